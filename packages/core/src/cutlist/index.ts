@@ -1,0 +1,3 @@
+/** The cut model and how several lists become one cut. */
+export * from './assemble.ts'
+export * from './model.ts'

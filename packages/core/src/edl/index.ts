@@ -1,0 +1,4 @@
+/** Edit decision lists: `readEdl` and `writeEdl`, and how bytes become their text. */
+export * from './read.ts'
+export * from './text.ts'
+export * from './write.ts'

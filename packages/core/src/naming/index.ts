@@ -1,0 +1,77 @@
+/** What names mean: stems, reels as a list format cuts them, names that are only counters. */
+
+/** The part of a file name before its extension, in NFC. A leading dot is part of the name. */
+export function stem(name: string): string {
+  const base = name.slice(Math.max(name.lastIndexOf('/'), name.lastIndexOf('\\')) + 1)
+  const dot = base.lastIndexOf('.')
+  const ext = dot > 0 ? base.slice(dot + 1) : ''
+  return (/^[A-Za-z0-9]{1,5}$/.test(ext) && /[A-Za-z]/.test(ext) ? base.slice(0, dot) : base).normalize('NFC')
+}
+
+/** Endings that copies commonly carry; a name that differs by one of them is bent, not other. */
+const endings = /([_\-. ]+(proxy|copy|offline|edit|small|low|lt|sq|hq|sync|new|v\d+|\d{3,4}p))+$/i
+
+/** What is left of a name when case, known endings, padding of numbers and separators are put aside. */
+export function bare(name: string): string {
+  return stem(name)
+    .normalize('NFKC')
+    .replace(endings, '')
+    .toLowerCase()
+    .replace(/\d+/g, (d) => d.replace(/^0+(?=\d)/, ''))
+    .replace(/[\s_\-.]+/g, '_')
+}
+
+export type Agreement = 'agrees' | 'bent' | 'missing' | 'contradicts'
+
+/** How two clip names agree: by stem exactly, bent (case, ending, padding, Unicode form), or not. */
+export function compareNames(wanted: string | null, have: string): Agreement {
+  if (!wanted) return 'missing'
+  const [a, b] = [stem(wanted), stem(have)]
+  if (a === b) return 'agrees'
+  return bare(wanted) === bare(have) || (cutShort(a, b) && !isCounter(a)) ? 'bent' : 'contradicts'
+}
+
+/** A name of eight or more characters that is the beginning of the other, such as A001C002_26 of A001C002_261108_SF. */
+const cutShort = (a: string, b: string): boolean => a.length >= 8 && a.length < b.length && b.startsWith(a)
+
+/** Names that any camera writes again on every card: a short word and a number, such as CLIP0001 or DSC_0042. */
+export function isCounter(name: string): boolean {
+  const s = stem(name)
+  return /^[A-Za-z]{0,5}[_-]?\d{1,6}$/.test(s)
+}
+
+/** Reels that name no tape: auxiliary source, black, bars, empty. */
+export const isNoReel = (reel: string | null): boolean => !reel || /^(AX|BL|BARS|NONE|UNKNOWN|-*)$/i.test(reel.trim())
+
+/** Lengths at which list formats cut reel names off. */
+const reelCuts = [7, 8, 16, 24, 32]
+
+/** How a list keeps a reel of `cut` characters: letters, digits and `_ - .`, anything else left out. */
+const reelForm = (reel: string): string => reel.normalize('NFC').replace(/[^\p{L}\p{N}_\-.]/gu, '')
+
+/**
+ * How a reel from a list agrees with a clip's reel. A reel cut off as list formats cut it (7, 8, 16, 24, 32 characters)
+ * agrees; other case is bent. Without a reel on either side there is nothing to say.
+ */
+export function compareReels(wanted: string | null, have: string | null): Agreement {
+  if (isNoReel(wanted) || isNoReel(have)) return 'missing'
+  const [w, h] = [reelForm(wanted ?? ''), reelForm(have ?? '')]
+  if (w === h) return 'agrees'
+  if (reelCuts.some((n) => h.length > n && h.slice(0, n) === w)) return 'agrees'
+  const [lw, lh] = [w.toLowerCase(), h.toLowerCase()]
+  if (lw === lh || reelCuts.some((n) => lh.length > n && lh.slice(0, n) === lw)) return 'bent'
+  return 'contradicts'
+}
+
+/** A number at the end of a stem, with what stands before it and its padding: `moon_1001` → `moon_`, 1001, 4. */
+export function sequenceNumber(name: string): { base: string; number: number; digits: number; ext: string } | null {
+  const t = /^(.*?)(\d{3,10})\.([A-Za-z0-9]{2,5})$/.exec(name)
+  return t ? { base: t[1] ?? '', number: Number(t[2]), digits: (t[2] ?? '').length, ext: t[3] ?? '' } : null
+}
+
+/** Safe as a file name everywhere: no separators, no control characters, no trailing dot or space. */
+export function safeFileName(text: string): string {
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is removed here
+  const s = text.replace(/[\\/:*?"<>|\x00-\x1f]/g, '_').replace(/[. ]+$/, '')
+  return s === '' ? '_' : s
+}

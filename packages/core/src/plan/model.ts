@@ -1,0 +1,92 @@
+/** What a conform will do, as plain data. Positions are frames; record positions count from the cut's first frame. */
+import type { FrameRange, Rate, Step } from '../time/index.ts'
+
+/** What the plan needs to know of an original. */
+export interface PlanClip {
+  readonly id: string
+  readonly name: string
+  readonly rate: Rate
+  readonly frames: number
+  readonly width: number
+  readonly height: number
+  /** Width of a pixel over its height. */
+  readonly pixelAspect: number
+  /** Frames that a numbered sequence lacks, in order, counted from its first. */
+  readonly holes: readonly number[]
+}
+
+export type Layer =
+  /** Frame j of the part shows source frame `sourceFrame(first, k + j, step)` of the clip. */
+  | { readonly kind: 'clip'; readonly eventId: string; readonly clipId: string; readonly first: number; readonly k: number; readonly step: Step }
+  | { readonly kind: 'black' }
+  /** A plain picture that names event and reason; its edge code counts from `k`. */
+  | { readonly kind: 'placeholder'; readonly eventId: string; readonly code: number; readonly text: string; readonly k: number }
+
+/** A stretch of the picture that one pass can make: one layer, or two with the second coming in. */
+export interface Part {
+  readonly in: number
+  readonly out: number
+  readonly layers: readonly [Layer] | readonly [Layer, Layer]
+  /** Share of the second layer in frame j of the part: (from + j + 1) / (of + 1). */
+  readonly mix: { readonly from: number; readonly of: number } | null
+}
+
+/** A stretch of one sound track; it begins at `first` + k steps of the clip, to the sample. */
+export interface SoundPart {
+  readonly track: string
+  readonly in: number
+  readonly out: number
+  readonly eventId: string
+  readonly clipId: string
+  readonly first: number
+  readonly k: number
+  readonly step: Step
+}
+
+export interface PlanNote {
+  readonly code: 'missing-frames' | 'other-rate' | 'enlarged' | 'gap' | 'overlap' | 'unconfirmed' | 'short-handles' | 'transition'
+  readonly severity: 'warning' | 'info'
+  readonly text: string
+}
+
+export interface PlanEvent {
+  readonly eventId: string
+  readonly number: string
+  readonly track: string
+  readonly recordIn: number
+  readonly recordOut: number
+  readonly clipId: string | null
+  /** The event's own frames of the clip. */
+  readonly source: FrameRange | null
+  /** With the tail that a following dissolve shows. */
+  readonly used: FrameRange | null
+  readonly step: Step
+  /** Frames wanted and there at either end of the used range, in frames of the clip. */
+  readonly handles: { readonly wanted: number; readonly head: number; readonly tail: number } | null
+  readonly dissolve: number
+  /** Height of the picture at the finishing raster against the source's, in per cent. */
+  readonly scale: number | null
+  readonly notes: readonly PlanNote[]
+  /** Why no frame can be rendered for it as things stand; null where one can. */
+  readonly block: string | null
+  readonly placeholder: boolean
+}
+
+export interface Plan {
+  readonly rate: Rate
+  readonly start: number
+  readonly length: number
+  readonly width: number
+  readonly height: number
+  readonly events: readonly PlanEvent[]
+  readonly parts: readonly Part[]
+  readonly sound: readonly SoundPart[]
+  readonly soundTracks: number
+}
+
+/** A range of one original to be rendered on its own, for one or more events. */
+export interface PullPlan {
+  readonly clipId: string
+  readonly range: FrameRange
+  readonly eventIds: readonly string[]
+}

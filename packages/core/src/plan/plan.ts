@@ -1,0 +1,189 @@
+/** Makes the plan of a conform from a cut and its links. */
+import type { Cut, CutEvent } from '../cutlist/index.ts'
+import { enlargement } from '../framing/index.ts'
+import { isOpen, type Link } from '../reconnect/index.ts'
+import { type FrameRange, joinRanges, rateText, sameRate, type Step, sourceLength, stepOf } from '../time/index.ts'
+import type { Layer, Part, Plan, PlanClip, PlanEvent, PlanNote, PullPlan, SoundPart } from './model.ts'
+
+export interface PlanOptions {
+  readonly width: number
+  readonly height: number
+  /** Handles wanted at either end, in frames of the cut. */
+  readonly handles: number
+  /** True lets open events, titles and the like become placeholders (for sound: silence). */
+  readonly placeholders: boolean
+  /** Clips that a conform may not read now, with the reason (away, undecodable). */
+  readonly unreadable?: ReadonlyMap<string, string>
+}
+
+const stateWords: Record<string, string> = { several: 'several originals fit', 'not-found': 'no original was found', 'none-needed': 'it needs no original' }
+
+interface Piece {
+  in: number
+  out: number
+  layers: Part['layers']
+  mix: Part['mix']
+}
+
+const shift = (layer: Layer, by: number): Layer => (layer.kind === 'black' ? layer : { ...layer, k: layer.k + by })
+
+/** The part of a piece between two record frames. */
+function slice(p: Piece, from: number, to: number): Piece {
+  const by = from - p.in
+  const [a, b] = p.layers
+  const first = shift(a, by)
+  return { in: from, out: to, layers: b ? [first, shift(b, by)] : [first], mix: p.mix && { from: p.mix.from + by, of: p.mix.of } }
+}
+
+/** `upper` lies over `lower`: where both are, the upper one shows. */
+function cover(lower: readonly Piece[], upper: readonly Piece[]): Piece[] {
+  let out = [...lower]
+  for (const u of upper) {
+    out = out.flatMap((p) => {
+      if (p.out <= u.in || p.in >= u.out) return [p]
+      const rest: Piece[] = []
+      if (p.in < u.in) rest.push(slice(p, p.in, u.in))
+      if (p.out > u.out) rest.push(slice(p, u.out, p.out))
+      return rest
+    })
+    out.push(u)
+  }
+  return out.sort((a, b) => a.in - b.in)
+}
+
+const frames = (n: number): string => `${n} ${n === 1 ? 'frame' : 'frames'}`
+
+/** Plans every event, the parts of the picture and the sound. Pure: the same input gives the same plan. */
+export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions): Plan {
+  const linkOf = new Map(links.map((l) => [l.eventId, l]))
+  const raster = { width: options.width, height: options.height }
+  const tracks = new Map<string, CutEvent[]>()
+  for (const e of cut.events) tracks.set(e.track, [...(tracks.get(e.track) ?? []), e])
+  const events: PlanEvent[] = []
+  const layers = new Map<string, (k: number) => Layer>()
+  const codes = new Map(cut.events.map((e, i) => [e.id, 512 + (i % 512)]))
+
+  for (const list of tracks.values()) {
+    list.forEach((e, i) => {
+      const link = linkOf.get(e.id)
+      const clip = link?.clipId ? clips.get(link.clipId) : undefined
+      const step = clip ? stepOf(clip.rate, cut.rate, e.speed ?? undefined) : { num: 1, den: 1 }
+      const next = list[i + 1]
+      const tail = next && next.recordIn === e.recordOut && !next.transition.fromBlack ? next.transition.frames : 0
+      const source = clip && link?.range ? link.range : null
+      const used = source && usedWithTail(source, step, e.recordOut - e.recordIn, tail)
+      const notes: PlanNote[] = []
+      const note = (code: PlanNote['code'], text: string, severity: PlanNote['severity'] = 'warning') => notes.push({ code, severity, text })
+      let block: string | null = null
+      if (e.kind === 'black') block = null
+      else if (!link || isOpen(link) || !clip || !used)
+        block = link?.away ? `its original is away: ${clip?.name ?? link.reason}` : (stateWords[link?.state ?? 'not-found'] ?? 'no original was found')
+      else {
+        const gone = options.unreadable?.get(clip.id)
+        const outside = Math.max(0, -used.in) + Math.max(0, used.out - clip.frames)
+        const holes = clip.holes.filter((h) => h >= used.in && h < used.out).length
+        if (gone) block = gone
+        else if (outside + holes > 0) block = `${frames(outside + holes)} of it ${outside + holes === 1 ? 'does' : 'do'} not exist in ${clip.name}`
+        if (outside + holes > 0) note('missing-frames', `${frames(outside + holes)} missing: the event uses ${used.in} to ${used.out - 1} of ${clip.frames}`)
+        if (!sameRate(clip.rate, cut.rate))
+          note('other-rate', `the original runs at ${rateText(clip.rate)}, the cut at ${rateText(cut.rate)}; it plays in real time`, 'info')
+        if (link.state === 'likely') note('unconfirmed', 'the match is likely and nobody has confirmed it')
+      }
+      const scale = clip && e.medium === 'picture' ? enlargement(clip, raster, clip.pixelAspect) : null
+      if (scale !== null && scale > 100) note('enlarged', `the picture is enlarged to ${scale} %`)
+      const before = list[i - 1]
+      const free = e.recordIn - (before ? before.recordOut : cut.start)
+      if (free > 0 && e.medium === 'picture') note('gap', `${frames(free)} of nothing before it`)
+      if (free < 0 && before) note('overlap', `it covers the last ${frames(-free)} of event ${before.number}`)
+      const wanted = clip ? Math.ceil((options.handles * Math.abs(step.num)) / step.den) : 0
+      const handles =
+        clip && used ? { wanted, head: Math.max(0, Math.min(wanted, used.in)), tail: Math.max(0, Math.min(wanted, clip.frames - used.out)) } : null
+      if (handles && (handles.head < wanted || handles.tail < wanted))
+        note('short-handles', `handles of ${handles.head} and ${handles.tail} of the ${wanted} frames wanted`, 'info')
+      const placeholder = block !== null && options.placeholders
+      events.push({
+        eventId: e.id,
+        number: e.number,
+        track: e.track,
+        recordIn: e.recordIn - cut.start,
+        recordOut: e.recordOut - cut.start,
+        clipId: clip?.id ?? null,
+        source,
+        used,
+        step,
+        handles,
+        dissolve: e.transition.frames,
+        scale,
+        notes,
+        block,
+        placeholder,
+      })
+      const text = `${e.number} ${e.clipName ?? e.reel ?? ''}: ${block ?? ''}`
+      layers.set(e.id, (k) => {
+        if (e.kind === 'black') return { kind: 'black' }
+        if (block !== null || !clip || !source) return { kind: 'placeholder', eventId: e.id, code: codes.get(e.id) ?? 512, text, k }
+        const first = step.num < 0 ? source.out - 1 : source.in
+        return { kind: 'clip', eventId: e.id, clipId: clip.id, first, k, step }
+      })
+    })
+  }
+
+  const black: Layer = { kind: 'black' }
+  let picture: Piece[] = cut.length > 0 ? [{ in: 0, out: cut.length, layers: [black], mix: null }] : []
+  const sound: SoundPart[] = []
+  let soundTracks = 0
+  for (const [track, list] of tracks) {
+    const pieces: Piece[] = []
+    list.forEach((e, i) => {
+      const layer = layers.get(e.id)
+      if (!layer) return
+      const from = e.recordIn - cut.start
+      const to = Math.min(e.recordOut, list[i + 1]?.recordIn ?? e.recordOut) - cut.start
+      const d = Math.min(e.transition.frames, to - from)
+      const before = list[i - 1]
+      if (d > 0) {
+        const out = before && before.recordOut >= e.recordIn && !e.transition.fromBlack ? layers.get(before.id)?.(e.recordIn - before.recordIn) : undefined
+        pieces.push({ in: from, out: from + d, layers: [out ?? black, layer(0)], mix: { from: 0, of: d } })
+      }
+      if (to > from + d) pieces.push({ in: from + d, out: to, layers: [layer(d)], mix: null })
+    })
+    if (track.startsWith('V')) picture = cover(picture, pieces)
+    else {
+      soundTracks = Math.max(soundTracks, Number(track.slice(1)))
+      // Sound cuts hard in this version; a sound dissolve is a cut at its head.
+      for (const p of pieces) {
+        const layer = p.layers.at(-1)
+        if (layer?.kind === 'clip')
+          sound.push({ track, in: p.in, out: p.out, eventId: layer.eventId, clipId: layer.clipId, first: layer.first, k: layer.k, step: layer.step })
+      }
+    }
+  }
+  return { rate: cut.rate, start: cut.start, length: cut.length, ...raster, events, parts: picture, sound, soundTracks }
+}
+
+/** The source range of an event and of the `tail` record frames that a following dissolve still shows of it. */
+function usedWithTail(source: FrameRange, step: Step, length: number, tail: number): FrameRange {
+  if (tail === 0) return source
+  const span = sourceLength(length + tail, step)
+  return step.num < 0 ? { in: source.out - span, out: source.out } : { in: source.in, out: source.in + span }
+}
+
+/** Events that keep a master from starting, placeholders let through. */
+export const blocked = (plan: Plan): PlanEvent[] => plan.events.filter((e) => e.block !== null && !e.placeholder)
+
+/** The ranges to pull: used ranges with their handles, joined where they overlap. Picture events only. */
+export function planPulls(plan: Plan): PullPlan[] {
+  const byClip = new Map<string, PlanEvent[]>()
+  for (const e of plan.events) {
+    if (!e.clipId || !e.used || !e.handles || e.block !== null || !e.track.startsWith('V')) continue
+    byClip.set(e.clipId, [...(byClip.get(e.clipId) ?? []), e])
+  }
+  return [...byClip].flatMap(([clipId, events]) => {
+    const ranges = events.map((e) => ({ in: (e.used?.in ?? 0) - (e.handles?.head ?? 0), out: (e.used?.out ?? 0) + (e.handles?.tail ?? 0) }))
+    return joinRanges(ranges).map((range) => ({
+      clipId,
+      range,
+      eventIds: events.filter((e) => e.used && e.used.in >= range.in && e.used.out <= range.out).map((e) => e.eventId),
+    }))
+  })
+}

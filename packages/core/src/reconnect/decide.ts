@@ -1,0 +1,185 @@
+/** Ties events to originals: gathers candidates, weighs them, and says why. Wrong is worse than none. */
+import type { Cut, CutEvent } from '../cutlist/index.ts'
+import { isNoReel } from '../naming/index.ts'
+import type { FrameRange } from '../time/index.ts'
+import { weigh } from './evidence.ts'
+import { type Inventory, inventory } from './inventory.ts'
+import type { Candidate, ClipFacts, Decision, Evidence, Link, SourceCount } from './model.ts'
+
+export interface ReconnectOptions {
+  readonly sourceCount?: SourceCount
+  /** What people settled, by event id. */
+  readonly decisions?: ReadonlyMap<string, Decision>
+}
+
+/** At most this many candidates are kept with an event. */
+const kept = 9
+
+/** Every event's link, in the order of the cut. */
+export function reconnect(cut: Cut, clips: readonly ClipFacts[], options: ReconnectOptions = {}): Link[] {
+  const inv = inventory(clips)
+  return cut.events.map((event) => linkOf(event, cut, inv, options))
+}
+
+const suits = (event: CutEvent, clip: ClipFacts): boolean => !clip.isCopy && (event.medium === 'picture' ? clip.hasPicture : clip.hasSound)
+
+const wantedNames = (event: CutEvent): string[] => [event.clipName, event.sourceFile].filter((n): n is string => n !== null)
+
+/** Clips worth weighing: by name, else by reel and contained timecode, else by a bent name. */
+function gather(event: CutEvent, inv: Inventory): Set<ClipFacts> {
+  const found = new Set<ClipFacts>()
+  const add = (list: readonly ClipFacts[]) => {
+    for (const c of list) if (suits(event, c)) found.add(c)
+  }
+  for (const name of wantedNames(event)) add(inv.exactly(name))
+  if (event.reel) add(inv.onReel(event.reel))
+  if (found.size === 0) for (const name of wantedNames(event)) add(inv.loosely(name))
+  if (wantedNames(event).length === 0 && isNoReel(event.reel)) add(inv.all)
+  return found
+}
+
+const of = (c: Candidate, kind: Evidence['kind']): Evidence | undefined => c.evidence.find((e) => e.kind === kind)
+const agreeing = (c: Candidate): Evidence[] => c.evidence.filter((e) => e.agreement === 'agrees')
+const against = (c: Candidate): Evidence[] => c.evidence.filter((e) => e.agreement === 'contradicts')
+
+/** Frames of the event that the original has. */
+const present = (c: Candidate): number => Math.max(0, c.range.out - c.missing.after - (c.range.in + c.missing.before))
+
+/**
+ * Whether a clip may be taken at all: some of its frames are meant; its name or reel speaks for it (timecode alone does so
+ * only where the list gives neither); what speaks for it outweighs what speaks against it.
+ */
+function possible(c: Candidate): boolean {
+  if (present(c) === 0) return false
+  const [name, reel, timecode] = [of(c, 'name'), of(c, 'reel'), of(c, 'timecode')]
+  const names = name?.agreement === 'agrees' || name?.agreement === 'bent'
+  const reels = reel?.agreement === 'agrees' || reel?.agreement === 'bent'
+  if (!names && !reels) return name?.agreement === 'missing' && reel?.agreement === 'missing' && timecode?.agreement === 'agrees' && !timecode.weak
+  const contra = against(c).length
+  if (contra === 0) return true
+  if (contra > 1) return false
+  // One piece against: only strong evidence outweighs it.
+  if (timecode?.agreement === 'contradicts') return names && reels
+  return agreeing(c).some((e) => !e.weak && e !== timecode) && timecode?.agreement === 'agrees' && (reels || !name?.weak)
+}
+
+/** Larger is better; equal scores are candidates that nothing tells apart. */
+function score(c: Candidate): number {
+  const value = { agrees: 8, bent: 4, missing: 0, contradicts: -20 }
+  return (
+    c.evidence.reduce((sum, e) => sum + value[e.agreement], 0) -
+    (against(c).some((e) => e.kind === 'timecode') ? Math.min(15, c.missing.before + c.missing.after) / 16 : 0)
+  )
+}
+
+/** The rule for *certain*, given that the candidate is the only possible one. */
+function proven(c: Candidate): boolean {
+  if (against(c).length || c.evidence.some((e) => e.agreement === 'bent')) return false
+  if (of(c, 'stamp')?.agreement === 'agrees') return true
+  const good = agreeing(c)
+  if (good.length >= 2 && good.some((e) => !e.weak)) return true
+  const name = of(c, 'name')
+  return name?.agreement === 'agrees' && !name.weak && of(c, 'timecode')?.agreement === 'agrees'
+}
+
+/** The same content at several places is one original; one that is here is preferred. */
+function withoutTwins(list: Candidate[], inv: Inventory): Candidate[] {
+  const best = new Map<string, Candidate>()
+  for (const c of list) {
+    const clip = inv.byId.get(c.clipId)
+    if (!clip) continue
+    const other = best.get(clip.contentId)
+    if (!other || score(c) > score(other) || (score(c) === score(other) && inv.byId.get(other.clipId)?.away && !clip.away)) best.set(clip.contentId, c)
+  }
+  return [...best.values()]
+}
+
+const sentence = (parts: readonly string[]): string => {
+  const text = parts.join('; ')
+  return text === '' ? '' : `${text[0]?.toUpperCase()}${text.slice(1)}.`
+}
+
+function linkOf(event: CutEvent, cut: Cut, inv: Inventory, options: ReconnectOptions): Link {
+  const count = options.sourceCount ?? 'auto'
+  const decision = options.decisions?.get(event.id)
+  const link = (state: Link['state'], reason: string, c: Candidate | null, candidates: readonly Candidate[] = c ? [c] : []): Link => {
+    const clip = c && inv.byId.get(c.clipId)
+    return { eventId: event.id, state, away: clip?.away ?? false, clipId: c?.clipId ?? null, range: c?.range ?? null, reason, candidates }
+  }
+  if (event.kind === 'black') return link('none-needed', 'Black needs no original.', null)
+  const weighed = [...gather(event, inv)].map((clip) => weigh(event, clip, cut.rate, count)).filter((c): c is Candidate => c !== null)
+  const fit = withoutTwins(weighed.filter(possible), inv).sort((a, b) => score(b) - score(a))
+  if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, kept))
+  if (decision) {
+    const clip = inv.byId.get(decision.clipId)
+    const c = clip && (weighed.find((w) => w.clipId === clip.id) ?? weigh(event, clip, cut.rate, count))
+    if (c) {
+      const word = decision.action === 'set' ? 'Set by hand' : 'Confirmed'
+      return link(
+        decision.action === 'set' ? 'set-by-hand' : 'confirmed',
+        sentence([`${word}: ${clip.place}${clip.name}`, ...against(c).map((e) => e.text)]),
+        c,
+        [c, ...fit.filter((f) => f.clipId !== c.clipId)].slice(0, kept),
+      )
+    }
+  }
+  const [first, second] = fit
+  if (!first) return notFound(event, weighed, inv, link)
+  const ties = fit.filter((c) => score(c) === score(first))
+  if (ties.length > 1) {
+    const places = ties.slice(0, 4).map((c) => `${inv.byId.get(c.clipId)?.place}${inv.byId.get(c.clipId)?.name}`)
+    return link(
+      'several',
+      `Could be ${ties.length} originals that nothing tells apart: ${places.join(', ')}${ties.length > 4 ? ' and more' : ''}.`,
+      null,
+      fit.slice(0, kept),
+    )
+  }
+  const alone = !second || against(second).length > 0
+  const sure = alone && proven(first)
+  const clip = inv.byId.get(first.clipId)
+  const pieces = first.evidence.filter((e) => e.agreement !== 'missing' || !sure).map((e) => e.text)
+  const others = fit.length - 1
+  return link(
+    sure ? 'certain' : 'likely',
+    sentence([...(clip?.away ? [`original away: ${clip.place}`] : []), ...pieces, ...(!sure && others ? [`best of ${fit.length} candidates`] : [])]),
+    first,
+    fit.slice(0, kept),
+  )
+}
+
+function notFound(
+  event: CutEvent,
+  weighed: readonly Candidate[],
+  inv: Inventory,
+  link: (s: Link['state'], reason: string, c: null, cs: readonly Candidate[]) => Link,
+): Link {
+  if (event.kind !== 'camera' && weighed.length === 0)
+    return link('none-needed', `A ${event.kind} (${event.clipName ?? event.reel}) needs no camera original.`, null, [])
+  const near = [...weighed].sort((a, b) => score(b) - score(a) || gap(a) - gap(b)).slice(0, 3)
+  const best = near[0]
+  const clip = best && inv.byId.get(best.clipId)
+  const wanted = event.clipName ?? event.sourceFile ?? `reel ${event.reel ?? 'none'}`
+  if (best && clip)
+    return link(
+      'not-found',
+      sentence([
+        `nothing fits ${wanted}`,
+        `nearest is ${clip.place}${clip.name}, but ${
+          against(best)
+            .map((e) => e.text)
+            .join(', ') || 'too little speaks for it'
+        }`,
+      ]),
+      null,
+      near,
+    )
+  const reel = isNoReel(event.reel) ? 'and the list gives no reel' : `and none is on reel ${event.reel}`
+  return link('not-found', `No original is called ${wanted} ${reel}.`, null, [])
+}
+
+/** Frames between the wanted range and the clip. */
+const gap = (c: Candidate): number => c.missing.before + c.missing.after
+
+/** Frames of a range that a clip of `frames` has. */
+export const inside = (range: FrameRange, frames: number): FrameRange => ({ in: Math.max(0, range.in), out: Math.min(frames, range.out) })

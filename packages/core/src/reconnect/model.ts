@@ -1,0 +1,68 @@
+/** What reconnection works on and what it says. */
+import type { Agreement } from '../naming/index.ts'
+import type { FrameRange, Rate } from '../time/index.ts'
+
+/** What is known of an original; positions in frames of its own rate. */
+export interface ClipFacts {
+  readonly id: string
+  /** File name, or for a sequence `base[first-last].ext`. */
+  readonly name: string
+  /** Further names it goes by: the first file of a sequence, its base. */
+  readonly aliases: readonly string[]
+  readonly reel: string | null
+  /** Shown in reasons: volume and folder. */
+  readonly place: string
+  readonly rate: Rate
+  readonly frames: number
+  /** Frames from midnight of the first frame; null without timecode (it then counts from zero). */
+  readonly start: number | null
+  readonly drop: boolean
+  readonly hasPicture: boolean
+  readonly hasSound: boolean
+  /** It carries the stamp of another original: a light copy taken in as an original. */
+  readonly isCopy: boolean
+  /** The same content elsewhere has the same id. */
+  readonly contentId: string
+  readonly away: boolean
+}
+
+/** Whether source timecode is counted at the list's rate, at the source's, or at whichever fits. */
+export type SourceCount = 'list' | 'source' | 'auto'
+
+export type LinkState = 'certain' | 'likely' | 'several' | 'not-found' | 'set-by-hand' | 'confirmed' | 'none-needed'
+
+/** One piece of evidence; `weak` pieces prove nothing alone. */
+export interface Evidence {
+  readonly kind: 'name' | 'reel' | 'timecode' | 'stamp'
+  readonly agreement: Agreement
+  readonly weak: boolean
+  /** A sentence for people. */
+  readonly text: string
+}
+
+export interface Candidate {
+  readonly clipId: string
+  /** Frames of the clip counted from its first; may reach past its ends (`missing` says by how much). */
+  readonly range: FrameRange
+  readonly countedAt: 'list' | 'source'
+  readonly missing: { readonly before: number; readonly after: number }
+  readonly evidence: readonly Evidence[]
+}
+
+/** What a person settled. `clip` sets or confirms an original; `none` says that none is needed; `open` undoes a guess. */
+export type Decision = { readonly action: 'set' | 'confirm'; readonly clipId: string } | { readonly action: 'none' }
+
+export interface Link {
+  readonly eventId: string
+  readonly state: LinkState
+  readonly away: boolean
+  readonly clipId: string | null
+  readonly range: FrameRange | null
+  readonly reason: string
+  /** Best first; for `not-found` the nearest, each with what is wrong with it. */
+  readonly candidates: readonly Candidate[]
+}
+
+/** An event that keeps a master from being rendered: nothing, too much, or nothing reachable was found for it. */
+export const isOpen = (link: { state: LinkState; away: boolean }): boolean =>
+  link.state === 'several' || link.state === 'not-found' || (link.away && link.state !== 'none-needed')
