@@ -81,7 +81,9 @@ function speedOf(fps: string, r: Rate): Step | null {
 export function readEdl(text: string, options: EdlOptions): EdlResult {
   const { rate: r, file } = options
   const problems: Problem[] = []
-  const report = (severity: Problem['severity'], code: string, line: number, message: string) => problems.push({ code, severity, file, line, message })
+  const report = (severity: Problem['severity'], code: string, line: number, message: string): void => {
+    problems.push({ code, severity, file, line, message })
+  }
   const drafts: Draft[] = []
   let title: string | null = null
   let drop = false
@@ -95,7 +97,7 @@ export function readEdl(text: string, options: EdlOptions): EdlResult {
     return t && { ...t, drop: (t.drop || drop) && dropPossible(r) }
   }
 
-  const readLine = (line: string, at: number): void => {
+  const readLine = (line: string, at: number) => {
     const plain = line.trim()
     if (plain === '') return
     const event = eventLine.exec(line)

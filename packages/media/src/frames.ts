@@ -1,0 +1,110 @@
+/** Exact frames as pictures: for people as JPEG, for comparison as small grey samples. */
+import { spawn } from 'node:child_process'
+import type { Placement, Size } from '@naranja/core/framing'
+import { sampleBytes } from '@naranja/core/picture'
+import { sampleFilter, scaleFilter, selectExpression } from './encode.ts'
+import { inputArgs, type MediaInput } from './input.ts'
+import { output } from './run.ts'
+
+/** Frames closer than this are read in one go. */
+const nearby = 40
+
+export interface SampleOptions {
+  readonly matrix?: string
+  /** Put the picture into a raster first, as a render does, so that it compares with the rendered frame. */
+  readonly framing?: { readonly raster: Size; readonly place: Placement }
+  readonly signal?: AbortSignal
+}
+
+/**
+ * Samples of the frames asked for (ascending, counted from the clip's first): one per frame, in order; fewer where the file
+ * ends early. Frames near one another come from one process.
+ */
+export async function samples(input: MediaInput, frames: readonly number[], options: SampleOptions = {}): Promise<Uint8Array[]> {
+  const groups: number[][] = []
+  for (const f of frames) {
+    const last = groups.at(-1)
+    if (last && f - (last.at(-1) ?? 0) <= nearby) last.push(f)
+    else groups.push([f])
+  }
+  const { framing: fr } = options
+  const place = fr ? `${scaleFilter(fr.place, options.matrix ?? '', 'bilinear')},pad=${fr.raster.width}:${fr.raster.height}:${fr.place.x}:${fr.place.y},` : ''
+  const chains: string[] = []
+  const inputs: string[] = []
+  const maps: string[] = []
+  groups.forEach((group, i) => {
+    const first = group[0] ?? 0
+    const relative = group.map((f) => f - first)
+    inputs.push(...inputArgs(input, first))
+    chains.push(
+      `[${i}:v:0]trim=end_frame=${(relative.at(-1) ?? 0) + 1},settb=expr=1/25,setpts=N,select='${selectExpression(relative)}',${place}${sampleFilter},setpts=N[s${i}]`,
+    )
+    maps.push(`[s${i}]`)
+  })
+  const graph = groups.length > 1 ? `${chains.join(';')};${maps.join('')}concat=n=${groups.length}[s]` : chains.join(';').replace('[s0]', '[s]')
+  const raw = await output(
+    'ffmpeg',
+    ['-nostdin', '-loglevel', 'error', ...inputs, '-filter_complex', graph, '-map', '[s]', '-fps_mode', 'passthrough', '-f', 'rawvideo', '-'],
+    options.signal,
+  )
+  return Array.from({ length: Math.floor(raw.length / sampleBytes) }, (_, i) => new Uint8Array(raw.subarray(i * sampleBytes, (i + 1) * sampleBytes)))
+}
+
+export interface StillOptions {
+  readonly width: number
+  readonly matrix?: string
+  readonly signal?: AbortSignal
+}
+
+/** `count` frames from `first` on as JPEG pictures, each given to `onPicture` as soon as it is made. */
+export function stills(
+  input: MediaInput,
+  first: number,
+  count: number,
+  options: StillOptions,
+  onPicture: (index: number, jpeg: Buffer) => void,
+): Promise<void> {
+  const scale = `scale=w='min(${options.width},iw*sar)':h=-2:flags=bilinear:in_color_matrix=${options.matrix ?? 'bt709'}:out_color_matrix=bt601:out_range=pc,setsar=1`
+  const args = [
+    '-nostdin',
+    '-loglevel',
+    'error',
+    ...inputArgs(input, first),
+    '-map',
+    '0:v:0',
+    '-fps_mode',
+    'passthrough',
+    '-vf',
+    `trim=end_frame=${count},${scale}`,
+    '-c:v',
+    'mjpeg',
+    '-q:v',
+    '3',
+    '-pix_fmt',
+    'yuvj444p',
+    '-f',
+    'image2pipe',
+    '-',
+  ]
+  return new Promise((resolve, reject) => {
+    const child = spawn('ffmpeg', args, { stdio: ['ignore', 'pipe', 'pipe'], signal: options.signal })
+    let pending = Buffer.alloc(0)
+    let index = 0
+    let said = ''
+    child.stdout.on('data', (chunk: Buffer) => {
+      pending = pending.length ? Buffer.concat([pending, chunk]) : chunk
+      for (;;) {
+        // FF D9 ends a picture; inside of one FF is always followed by 00 or a restart mark.
+        const end = pending.indexOf(Buffer.from([0xff, 0xd9]))
+        if (end < 0) break
+        onPicture(index++, pending.subarray(0, end + 2))
+        pending = pending.subarray(end + 2)
+      }
+    })
+    child.stderr.on('data', (d: Buffer) => {
+      said = (said + d.toString()).slice(-2000)
+    })
+    child.on('error', reject)
+    child.on('close', (code) => (code === 0 || index > 0 ? resolve() : reject(new Error(said.trim() || `ffmpeg ended with ${code}`))))
+  })
+}

@@ -1,0 +1,12 @@
+/** The only place that knows FFmpeg and the disk. */
+export * from './encode.ts'
+export * from './files.ts'
+export * from './frames.ts'
+export * from './identity.ts'
+export * from './input.ts'
+export * from './paths.ts'
+export * from './playback.ts'
+export * from './probe.ts'
+export * from './render.ts'
+export * from './run.ts'
+export * from './walk.ts'

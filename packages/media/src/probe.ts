@@ -1,0 +1,246 @@
+/** Reads what a media file is: ffprobe's answer as core's technical data. */
+import { open, stat } from 'node:fs/promises'
+import { readStamp, type Sequence, type Technical } from '@naranja/core/clip'
+import { framesOf, mulDivFloor, parseRate, parseTimecode, type Rate, rate } from '@naranja/core/time'
+import { z } from 'zod'
+import { inputArgs } from './input.ts'
+import { fileArgument, lastName, pathText } from './paths.ts'
+import { MediaError, output } from './run.ts'
+
+const Tags = z.record(z.string(), z.string()).default({})
+const Stream = z.object({
+  codec_type: z.string().optional(),
+  codec_name: z.string().optional(),
+  codec_tag_string: z.string().optional(),
+  profile: z.string().optional(),
+  width: z.number().optional(),
+  height: z.number().optional(),
+  sample_aspect_ratio: z.string().optional(),
+  pix_fmt: z.string().optional(),
+  field_order: z.string().optional(),
+  color_range: z.string().optional(),
+  color_space: z.string().optional(),
+  color_transfer: z.string().optional(),
+  color_primaries: z.string().optional(),
+  r_frame_rate: z.string().optional(),
+  avg_frame_rate: z.string().optional(),
+  nb_frames: z.string().optional(),
+  nb_read_packets: z.string().optional(),
+  duration: z.string().optional(),
+  sample_rate: z.string().optional(),
+  channels: z.number().optional(),
+  bits_per_raw_sample: z.string().optional(),
+  bits_per_sample: z.number().optional(),
+  disposition: z.record(z.string(), z.number()).optional(),
+  tags: Tags,
+})
+const Answer = z.object({
+  streams: z.array(Stream).default([]),
+  packets: z.array(z.object({ codec_type: z.string().optional(), stream_index: z.number().optional(), flags: z.string().optional() })).default([]),
+  format: z.object({
+    format_name: z.string().optional(),
+    duration: z.string().optional(),
+    size: z.string().optional(),
+    bit_rate: z.string().optional(),
+    tags: Tags,
+  }),
+})
+type ProbeStream = z.infer<typeof Stream>
+
+const empty: Technical = {
+  wrapper: '',
+  codec: '',
+  width: 0,
+  height: 0,
+  pixelAspect: 1,
+  rate: rate(25),
+  frames: 0,
+  start: null,
+  drop: false,
+  depth: 8,
+  chroma: '',
+  scan: 'progressive',
+  colour: { primaries: 'unknown', transfer: 'unknown', matrix: 'unknown', range: 'unknown' },
+  longGop: false,
+  reel: null,
+  stamp: null,
+  sound: null,
+  sampleOffset: 0,
+  hasPicture: false,
+  dataRate: 0,
+  sequence: null,
+  fault: null,
+}
+
+const proresNames: Record<string, string> = {
+  apco: 'ProRes 422 Proxy',
+  apcs: 'ProRes 422 LT',
+  apcn: 'ProRes 422',
+  apch: 'ProRes 422 HQ',
+  ap4h: 'ProRes 4444',
+  ap4x: 'ProRes 4444 XQ',
+}
+const plainNames: Record<string, string> = {
+  hevc: 'HEVC',
+  mjpeg: 'Motion JPEG',
+  ffv1: 'FFV1',
+  v210: 'v210',
+  cfhd: 'CFHD',
+  png: 'PNG',
+  dpx: 'DPX',
+  exr: 'OpenEXR',
+  tiff: 'TIFF',
+  vp9: 'VP9',
+  av1: 'AV1',
+  mpeg2video: 'MPEG-2',
+}
+
+function codecName(s: ProbeStream): string {
+  const profile = s.profile && s.profile !== 'unknown' ? s.profile : ''
+  if (s.codec_name === 'h264') return `H.264 ${profile}`.trim()
+  if (s.codec_name === 'prores') return proresNames[s.codec_tag_string ?? ''] ?? `ProRes ${profile}`.trim()
+  if (s.codec_name === 'dnxhd') return profile || 'DNxHD'
+  return plainNames[s.codec_name ?? ''] ?? s.codec_name ?? 'unknown'
+}
+
+function chromaOf(pix: string): { depth: number; chroma: string } {
+  const depth = Number(/p(\d{2})(le|be)?$/.exec(pix)?.[1] ?? (/48|64/.test(pix) ? 16 : 8))
+  const chroma = /42[02]|44[04]|41[01]/.exec(pix)?.[0]
+  return { depth, chroma: chroma ? `${chroma[0]}:${chroma[1]}:${chroma[2]}` : /gray/.test(pix) ? 'grey' : '4:4:4' }
+}
+
+const wrapperOf = (format: string, file: string): string => {
+  const ext = file.slice(file.lastIndexOf('.') + 1).toLowerCase()
+  return format.split(',').includes(ext) ? ext : (format.split(',')[0] ?? ext)
+}
+
+/** The last byte that an ISO base media file's boxes claim (ISO/IEC 14496-12, 4.2), against what is there. */
+async function cutShort(path: Uint8Array): Promise<boolean> {
+  const file = await open(Buffer.from(path), 'r')
+  try {
+    const size = (await file.stat()).size
+    const head = Buffer.alloc(16)
+    for (let at = 0, n = 0; at + 8 <= size && n < 1000; n++) {
+      await file.read(head, 0, 16, at)
+      const short = head.readUInt32BE(0)
+      const length = short === 1 ? Number(head.readBigUInt64BE(8)) : short === 0 ? size - at : short
+      if (length < 8) return false
+      if (at + length > size) return true
+      at += length
+    }
+    return false
+  } finally {
+    await file.close()
+  }
+}
+
+/** What a file that cannot be used looks like: every fact empty but its fault. */
+const faulty = (sentence: string): Technical => ({ ...empty, fault: sentence })
+
+export interface ProbeOptions {
+  /** Rate of sequences and of sound, which carry none of their own. */
+  readonly projectRate: Rate
+  readonly sequence?: Sequence | null
+  readonly signal?: AbortSignal
+  /** Count every packet of the picture instead of believing the header. */
+  readonly count?: boolean
+}
+
+/** Reads a file's facts. Never throws for what is wrong with the file: that is told in `fault`. */
+export async function probe(path: Uint8Array, options: ProbeOptions): Promise<Technical> {
+  const name = pathText(lastName(path))
+  let size: number
+  try {
+    const s = await stat(Buffer.from(path))
+    size = s.size
+    if (size === 0) return faulty(`${name} is empty (0 bytes); copy it again from the card.`)
+    const file = await open(Buffer.from(path), 'r')
+    await file.close()
+  } catch (e) {
+    const code = (e as NodeJS.ErrnoException).code
+    return faulty(
+      code === 'EACCES'
+        ? `${name} may not be read (permission denied); give this user the right to read it.`
+        : code === 'ENOENT'
+          ? `${name} is not there any more.`
+          : `${name} could not be opened (${code}).`,
+    )
+  }
+  try {
+    const from = options.sequence ? inputArgs({ path, sequence: options.sequence, rate: options.projectRate }) : ['-i', fileArgument(path)]
+    const counting = options.count ? ['-count_packets'] : ['-read_intervals', '%+#40', '-show_packets']
+    const args = ['-v', 'error', '-print_format', 'json', '-show_format', '-show_streams', ...counting, ...from]
+    const answer = Answer.parse(JSON.parse((await output('ffprobe', args, options.signal)).toString()))
+    return await technical(answer, path, name, size, options)
+  } catch (e) {
+    options.signal?.throwIfAborted()
+    if (e instanceof MediaError) return faulty(`${name}: ${e.message} Copy it again from the card, or leave it out.`)
+    throw e
+  }
+}
+
+async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name: string, size: number, options: ProbeOptions): Promise<Technical> {
+  const video = answer.streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic && s.width)
+  const audio = answer.streams.filter((s) => s.codec_type === 'audio')
+  if (!video && audio.length === 0) return faulty(`${name} holds neither picture nor sound that can be decoded; it may not be a media file.`)
+  const tagged = (key: string): string | null => answer.streams.map((s) => s.tags[key]).find((v) => v) ?? answer.format.tags[key] ?? null
+  const clipRate =
+    options.sequence || !video ? options.projectRate : (parseRate(video.r_frame_rate ?? '') ?? parseRate(video.avg_frame_rate ?? '') ?? options.projectRate)
+  const seconds = Number(video?.duration ?? answer.format.duration ?? 0)
+  const counted = Number(video?.nb_read_packets ?? 0) || Number(video?.nb_frames ?? 0) || Math.round((seconds * clipRate.num) / clipRate.den)
+  const sampleRate = Number(audio[0]?.sample_rate ?? 48000)
+  const frames = options.sequence
+    ? options.sequence.last - options.sequence.first + 1
+    : video
+      ? counted
+      : Math.floor((Number(audio[0]?.duration ?? answer.format.duration ?? 0) * clipRate.num) / clipRate.den + 1e-6)
+  const written = parseTimecode(tagged('timecode') ?? '')
+  const reference = Number(answer.format.tags.time_reference ?? Number.NaN)
+  const fromSamples = !video && Number.isFinite(reference) ? Math.ceil((reference * clipRate.num) / (sampleRate * clipRate.den) - 1e-9) : null
+  const start = written ? framesOf(written, clipRate) : fromSamples
+  const sampleOffset = fromSamples === null ? 0 : mulDivFloor(fromSamples, sampleRate * clipRate.den, clipRate.num) - reference
+  const sar = /^(\d+):(\d+)$/.exec(video?.sample_aspect_ratio ?? '')
+  const videoIndex = video ? answer.streams.indexOf(video) : -1
+  const packets = answer.packets.filter((p) => p.stream_index === videoIndex)
+  const format = answer.format.format_name ?? ''
+  const fault = /mp4|mov/.test(format) && (await cutShort(path)) ? `${name} is cut short: it ends before its last frame. Copy it again from the card.` : null
+  return {
+    ...empty,
+    wrapper: options.sequence ? `${options.sequence.ext.toUpperCase()} sequence` : wrapperOf(format, name),
+    codec: video ? codecName(video) : (audio[0]?.codec_name?.replace(/^pcm_(s|f)(\d+)[lb]e$/, 'PCM $2 bit') ?? ''),
+    width: video?.width ?? 0,
+    height: video?.height ?? 0,
+    pixelAspect: sar && Number(sar[1]) > 0 && Number(sar[2]) > 0 ? Number(sar[1]) / Number(sar[2]) : 1,
+    rate: clipRate,
+    frames,
+    start,
+    drop: written?.drop ?? false,
+    ...chromaOf(video?.pix_fmt ?? ''),
+    scan:
+      !video?.field_order || /progressive|unknown/.test(video.field_order)
+        ? 'progressive'
+        : `interlaced, ${/^t/.test(video.field_order) ? 'upper' : 'lower'} field first`,
+    colour: {
+      primaries: video?.color_primaries ?? 'unknown',
+      transfer: video?.color_transfer ?? 'unknown',
+      matrix: video?.color_space ?? 'unknown',
+      range: video?.color_range ?? 'unknown',
+    },
+    longGop: packets.length > 1 && packets.some((p) => !p.flags?.startsWith('K')),
+    reel: tagged('reel_name'),
+    stamp: readStamp(tagged('comment') ?? ''),
+    sound: audio[0]
+      ? {
+          channels: audio.reduce((n, a) => n + (a.channels ?? 0), 0),
+          sampleRate,
+          codec: audio[0].codec_name ?? '',
+          depth: Number(audio[0].bits_per_raw_sample ?? 0) || audio[0].bits_per_sample || 16,
+        }
+      : null,
+    sampleOffset,
+    hasPicture: Boolean(video),
+    dataRate: options.sequence ? Math.round((size * 8 * clipRate.num) / clipRate.den) : Number(answer.format.bit_rate ?? 0),
+    sequence: options.sequence ?? null,
+    fault,
+  }
+}

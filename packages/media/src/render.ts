@@ -1,0 +1,361 @@
+/** Renders a plan: part by part into ProRes segments, then joined without coding again. */
+import { createHash } from 'node:crypto'
+import { mkdir, open, rename, rm, writeFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
+import { fit, type Size } from '@naranja/core/framing'
+import { length as partLength, type Rate, rateFraction, sourceFrame, sourceLength, type Step } from '@naranja/core/time'
+import type { Layer, Part, SoundPart } from '@naranja/core/plan'
+import { colourTags, scaleFilter, videoArgs } from './encode.ts'
+import { exists, partName } from './files.ts'
+import { inputArgs, type MediaInput } from './input.ts'
+import { ffmpeg, output, type RunOptions } from './run.ts'
+import type { Spec } from '@naranja/core/specs'
+
+/** A clip as a render reads it. `offset` is the original's frame that is the file's first. */
+export interface RenderSource extends MediaInput {
+  readonly width: number
+  readonly height: number
+  readonly pixelAspect: number
+  readonly matrix: string
+  readonly offset: number
+}
+
+export interface RenderTarget extends Size {
+  readonly rate: Rate
+  /** Where small helper files may lie. */
+  readonly work: string
+  /** Font file for placeholders. */
+  readonly font: string
+}
+
+/** Filters that turn consecutive source frames, the first being that of record frame `k`, into `n` record frames. */
+export function tempoChain(step: Step, k: number, n: number, target: Rate): string {
+  const settb = `settb=expr=${target.den}/${target.num}`
+  if (step.num === step.den) return `trim=end_frame=${n},${settb},setpts=N`
+  if (step.num === 0) return `trim=end_frame=1,loop=loop=${n - 1}:size=1:start=0,${settb},setpts=N`
+  const num = Math.abs(step.num)
+  const phase = Number((BigInt(k) * BigInt(num)) % BigInt(step.den))
+  // Frame i of the source begins (i × den − phase) / num record frames after the part begins; `fps` takes the last one begun.
+  return `settb=expr=${target.den}/${target.num * num},setpts=N*${step.den}-${phase},fps=${rateFraction(target)}:round=up:start_time=0,trim=end_frame=${n},${settb},setpts=N`
+}
+
+const stripFile = async (code: number, from: number, n: number, target: RenderTarget): Promise<string> => {
+  const data = Buffer.alloc(n * edgeBlocks)
+  for (let j = 0; j < n; j++) edgeCode(code, from + j).forEach((bit, b) => data.writeUInt8(bit ? 235 : 16, j * edgeBlocks + b))
+  const path = join(target.work, `${createHash('sha1').update(data).digest('hex')}.strip`)
+  await mkdir(target.work, { recursive: true })
+  await writeFile(path, data)
+  return path
+}
+
+const escapeText = (t: string): string =>
+  t
+    .replace(/\\/g, '\\\\\\\\')
+    .replace(/'/g, '’')
+    .replace(/:/g, '\\:')
+    .replace(/%/g, '\\%')
+    .replace(/[,;[\]]/g, (c) => `\\${c}`)
+
+/** A text as lines of at most `width` characters. */
+function wrap(text: string, width: number): string[] {
+  const lines: string[] = ['']
+  for (const word of text.split(' ')) {
+    if (`${lines.at(-1)} ${word}`.length > width && lines.at(-1) !== '') lines.push(word)
+    else lines[lines.length - 1] = `${lines.at(-1)} ${word}`.trim()
+  }
+  return lines
+}
+
+/** Input arguments and filters for one layer, `n` frames at the target's rate and raster, result `[label]`. */
+async function layerGraph(
+  layer: Layer,
+  n: number,
+  input: number,
+  label: string,
+  target: RenderTarget,
+  sources: ReadonlyMap<string, RenderSource>,
+): Promise<{ args: string[]; count: number; graph: string }> {
+  const { width, height, rate } = target
+  const plain = (colour: string) => ['-f', 'lavfi', '-i', `color=c=${colour}:s=${width}x${height}:r=${rateFraction(rate)}`]
+  const format = 'format=yuv422p10le'
+  if (layer.kind === 'black') return { args: plain('black'), count: 1, graph: `[${input}:v]trim=end_frame=${n},${format},setsar=1[${label}]` }
+  if (layer.kind === 'placeholder') {
+    const strip = edgeStrip(width, height)
+    const path = await stripFile(layer.code, layer.k, n, target)
+    const size = Math.round(height / 24)
+    const lines = wrap(layer.text, 56)
+    const text = lines
+      .map(
+        (t, i) =>
+          `drawtext=fontfile='${target.font}':text='${escapeText(t)}':fontcolor=0xdddddd:fontsize=${size}:x=(w-tw)/2:y=h*0.42+${Math.round((i - lines.length / 2) * size * 1.4)}`,
+      )
+      .join(',')
+    return {
+      args: [...plain('0x3a3a3a'), '-f', 'rawvideo', '-pix_fmt', 'gray', '-video_size', `${edgeBlocks}x1`, '-framerate', rateFraction(rate), '-i', path],
+      count: 2,
+      graph: `[${input + 1}:v]scale=${strip.width}:${strip.height}:flags=neighbor:in_range=tv:out_range=tv,format=yuv422p10le[${label}s];[${input}:v]${text},${format}[${label}b];[${label}b][${label}s]overlay=${strip.x}:${strip.y}:format=yuv422p10,trim=end_frame=${n},settb=expr=${rate.den}/${rate.num},setpts=N,setsar=1,${format}[${label}]`,
+    }
+  }
+  const source = sources.get(layer.clipId)
+  if (!source) throw new Error(`No file is known for clip ${layer.clipId}.`)
+  const reverse = layer.step.num < 0
+  const forward: Step = { num: Math.abs(layer.step.num), den: layer.step.den }
+  const at = sourceFrame(layer.first, layer.k, layer.step) - source.offset
+  // Frames from the one shown first to the one shown last, both included.
+  const span = Math.abs(sourceFrame(layer.first, layer.k + n - 1, layer.step) - sourceFrame(layer.first, layer.k, layer.step)) + 1
+  const from = reverse ? at - span + 1 : at
+  const turn = reverse
+    ? `trim=end_frame=${span},reverse,`
+    : layer.step.num === layer.step.den || layer.step.num === 0
+      ? ''
+      : `trim=end_frame=${Math.max(span, sourceLength(n, forward))},`
+  const place = fit(source, target, source.pixelAspect)
+  return {
+    args: inputArgs(source, from),
+    count: 1,
+    graph: `[${input}:v:0]${turn}${tempoChain(forward, layer.k, n, rate)},${scaleFilter(place, source.matrix)},pad=${width}:${height}:${place.x}:${place.y}:black,${format}[${label}]`,
+  }
+}
+
+/** Input arguments and a filter graph with the result `[v]` for one part, or for a stretch of it. */
+export async function partGraph(part: Part, target: RenderTarget, sources: ReadonlyMap<string, RenderSource>): Promise<{ inputs: string[]; graph: string }> {
+  const n = partLength(part)
+  const [a, b] = part.layers
+  const first = await layerGraph(a, n, 0, b ? 'a' : 'v', target, sources)
+  if (!b || !part.mix) return { inputs: first.args, graph: first.graph }
+  const second = await layerGraph(b, n, first.count, 'b', target, sources)
+  const share = `((N+${part.mix.from + 1})/${part.mix.of + 1})`
+  return {
+    inputs: [...first.args, ...second.args],
+    graph: `${first.graph};${second.graph};[a][b]blend=all_expr='round(A*(1-${share})+B*${share})',format=yuv422p10le[v]`,
+  }
+}
+
+/** A stretch of a part, in record frames. */
+export function slicePart(part: Part, from: number, to: number): Part {
+  const by = from - part.in
+  const shift = (l: Layer): Layer => (l.kind === 'black' ? l : { ...l, k: l.k + by })
+  const [a, b] = part.layers
+  return { in: from, out: to, layers: b ? [shift(a), shift(b)] : [shift(a)], mix: part.mix && { from: part.mix.from + by, of: part.mix.of } }
+}
+
+/** Counts the pictures of a file. */
+export async function countFrames(path: string): Promise<number> {
+  const text = await output('ffprobe', [
+    '-v',
+    'error',
+    '-select_streams',
+    'v:0',
+    '-count_packets',
+    '-show_entries',
+    'stream=nb_read_packets',
+    '-of',
+    'csv=p=0',
+    `file:${path}`,
+  ])
+  return Number.parseInt(text.toString(), 10)
+}
+
+/**
+ * Renders one part into a segment file. A segment that already stands there whole is kept: its name says everything that
+ * went into it. Throws if the segment has not exactly the frames of the part.
+ */
+export async function renderPart(
+  part: Part,
+  path: string,
+  spec: Spec,
+  target: RenderTarget,
+  sources: ReadonlyMap<string, RenderSource>,
+  options: RunOptions = {},
+): Promise<void> {
+  if (await exists(path)) return
+  await mkdir(dirname(path), { recursive: true })
+  const temporary = partName(path, String(process.pid))
+  const { inputs, graph } = await partGraph(part, target, sources)
+  const n = partLength(part)
+  try {
+    await ffmpeg(
+      [
+        '-y',
+        ...inputs,
+        '-filter_complex',
+        graph,
+        '-map',
+        '[v]',
+        '-frames:v',
+        String(n),
+        '-fps_mode',
+        'passthrough',
+        ...videoArgs[spec.video],
+        ...colourTags,
+        '-r',
+        rateFraction(target.rate),
+        '-video_track_timescale',
+        String(target.rate.num),
+        '-f',
+        'mov',
+        `file:${temporary}`,
+      ],
+      options,
+    )
+    const made = await countFrames(temporary)
+    if (made !== n)
+      throw new Error(
+        `Frames ${part.in} to ${part.out - 1} of the cut: ${made} of ${n} frames could be rendered. The source may be cut short; check it in Originals.`,
+      )
+    await rename(temporary, path)
+  } finally {
+    await rm(temporary, { force: true })
+  }
+}
+
+/** Samples per second of a master's sound. */
+export const masterSampleRate = 48000
+const sampleOf = (frame: number, r: Rate): number => Math.floor((frame * r.den * masterSampleRate) / r.num)
+
+export interface SoundSource {
+  readonly path: Uint8Array
+  readonly rate: Rate
+  readonly channels: number
+  readonly sampleRate: number
+  /** Samples by which the file starts after its first whole frame. */
+  readonly sampleOffset: number
+}
+
+/** One file of 32-bit samples per track, as long as the cut, silent where no event is. */
+export async function renderSound(
+  parts: readonly SoundPart[],
+  tracks: number,
+  frames: number,
+  rate: Rate,
+  sources: ReadonlyMap<string, SoundSource>,
+  folder: string,
+  signal?: AbortSignal,
+): Promise<string[]> {
+  await mkdir(folder, { recursive: true })
+  const total = sampleOf(frames, rate)
+  const paths: string[] = []
+  for (let t = 1; t <= tracks; t++) {
+    const path = join(folder, `A${t}.s32`)
+    const file = await open(path, 'w')
+    try {
+      await file.truncate(total * 4)
+      for (const part of parts.filter((p) => p.track === `A${t}`)) {
+        const source = sources.get(part.clipId)
+        if (!source || part.step.num * source.rate.den * rate.num !== part.step.den * source.rate.num * rate.den) continue
+        const n = sampleOf(part.out, rate) - sampleOf(part.in, rate)
+        const begin = part.first * source.rate.den * rate.num + part.k * rate.den * source.rate.num
+        const first = Math.max(0, Math.round((begin * source.sampleRate) / (source.rate.num * rate.num)) - source.sampleOffset)
+        const count = Math.ceil((n * source.sampleRate) / masterSampleRate) + 64
+        const chain = `atrim=start_sample=${first}:end_sample=${first + count},asetpts=N/SR/TB,pan=mono|c0=c${Math.min(t, source.channels) - 1},aresample=${masterSampleRate},atrim=end_sample=${n}`
+        const raw = await output(
+          'ffmpeg',
+          [
+            '-nostdin',
+            '-loglevel',
+            'error',
+            ...inputArgs({ path: source.path, sequence: null, rate: source.rate }),
+            '-map',
+            '0:a:0',
+            '-af',
+            chain,
+            '-f',
+            's32le',
+            '-c:a',
+            'pcm_s32le',
+            '-',
+          ],
+          signal,
+        )
+        await file.write(raw.subarray(0, n * 4), 0, Math.min(raw.length, n * 4), sampleOf(part.in, rate) * 4)
+      }
+    } finally {
+      await file.close()
+    }
+    paths.push(path)
+  }
+  return paths
+}
+
+/** Joins segments and sound into the master under a temporary name; nothing is coded again. */
+export async function joinSegments(
+  segments: readonly string[],
+  sound: readonly string[],
+  target: RenderTarget,
+  timecode: string,
+  part: string,
+  options: RunOptions = {},
+): Promise<void> {
+  const list = join(target.work, 'segments.txt')
+  await writeFile(list, segments.map((s) => `file '${s.replace(/'/g, "'\\''")}'\n`).join(''))
+  const inputs = sound.flatMap((s) => ['-f', 's32le', '-ar', String(masterSampleRate), '-ac', '1', '-i', s])
+  const join_ =
+    sound.length > 1 ? ['-filter_complex', `${sound.map((_, i) => `[${i + 1}:a]`).join('')}amerge=inputs=${sound.length}[a]`, '-map', '[a]'] : ['-map', '1:a']
+  await ffmpeg(
+    [
+      '-y',
+      '-f',
+      'concat',
+      '-safe',
+      '0',
+      '-i',
+      list,
+      ...inputs,
+      ...join_,
+      '-map',
+      '0:v',
+      '-c:v',
+      'copy',
+      '-c:a',
+      'pcm_s24le',
+      '-timecode',
+      timecode,
+      '-video_track_timescale',
+      String(target.rate.num),
+      '-movflags',
+      '+write_colr',
+      '-f',
+      'mov',
+      `file:${part}`,
+    ],
+    options,
+  )
+}
+
+/** A name for a segment that holds everything its picture depends on. */
+export const segmentKey = (facts: unknown): string => createHash('sha1').update(JSON.stringify(facts)).digest('hex')
+
+/** The sound of a finished file: samples per channel, and whether every one is zero. */
+export async function soundFacts(path: string): Promise<{ samples: number; channels: number; silent: boolean } | null> {
+  const probe = await output('ffprobe', [
+    '-v',
+    'error',
+    '-select_streams',
+    'a:0',
+    '-show_entries',
+    'stream=channels,duration_ts',
+    '-of',
+    'json',
+    `file:${path}`,
+  ])
+  const stream = (JSON.parse(probe.toString()) as { streams: { channels: number; duration_ts: number }[] }).streams[0]
+  if (!stream) return null
+  const raw = await output('ffmpeg', [
+    '-nostdin',
+    '-loglevel',
+    'error',
+    '-i',
+    `file:${path}`,
+    '-map',
+    '0:a:0',
+    '-af',
+    'aformat=sample_fmts=s16,astats=metadata=0:measure_perchannel=none',
+    '-f',
+    's16le',
+    '-ar',
+    '8000',
+    '-',
+  ])
+  return { samples: stream.duration_ts, channels: stream.channels, silent: raw.every((b) => b === 0) }
+}

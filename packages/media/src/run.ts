@@ -1,0 +1,96 @@
+/** Runs FFmpeg and ffprobe: an argument array in, progress and a readable end out. No shell, ever. */
+import { execa } from 'execa'
+
+export interface Progress {
+  /** Frames made so far. */
+  readonly frame: number
+  readonly fps: number
+  /** Against real time. */
+  readonly speed: number
+}
+
+export interface RunOptions {
+  readonly signal?: AbortSignal
+  readonly onProgress?: (p: Progress) => void
+  /** Given the process as it starts, so that it can be held and let go on. */
+  readonly onStart?: (p: { kill(signal: NodeJS.Signals): boolean }) => void
+}
+
+/** A process that ended badly, with the last lines it said. */
+export class MediaError extends Error {
+  constructor(
+    message: string,
+    readonly detail: string,
+    readonly command: string,
+  ) {
+    super(message)
+  }
+}
+
+/** What FFmpeg's words mean for people. */
+function sentence(tool: string, stderr: string): string {
+  const lines = stderr.trim().split('\n')
+  const last = lines.at(-1) ?? ''
+  if (/No space left on device/i.test(stderr)) return 'The target disk is full.'
+  if (/Permission denied/i.test(stderr)) return 'The file may not be read or written: permission denied.'
+  if (/moov atom not found/i.test(stderr)) return 'The file is cut short: its index (moov) is missing.'
+  if (/No such file or directory/i.test(stderr)) return 'The file is not there any more.'
+  if (/Input\/output error/i.test(stderr)) return 'The drive could not be read.'
+  if (/Invalid data found/i.test(stderr)) return 'The file holds no picture or sound that can be decoded.'
+  return last ? `${tool} stopped: ${last.slice(0, 300)}` : `${tool} stopped without a reason.`
+}
+
+/** The child ends with this process, however this process ends (Linux). */
+const tied = process.platform === 'linux' ? ['setpriv', '--pdeathsig', 'KILL', '--'] : []
+
+/** Runs ffmpeg to its end. Throws a MediaError if it fails, an AbortError if `signal` ends it. */
+export async function ffmpeg(args: readonly string[], options: RunOptions = {}): Promise<void> {
+  const all = ['-nostdin', '-hide_banner', '-loglevel', 'error', '-progress', 'pipe:1', '-stats_period', '0.4', ...args]
+  const [command = 'ffmpeg', ...rest] = [...tied, 'ffmpeg', ...all]
+  const child = execa(command, rest, {
+    stdin: 'ignore',
+    buffer: { stdout: false, stderr: true },
+    maxBuffer: 200_000,
+    reject: false,
+    cancelSignal: options.signal,
+    forceKillAfterDelay: 2000,
+  })
+  options.onStart?.(child)
+  const now = { frame: 0, fps: 0, speed: 0 }
+  let pending = ''
+  child.stdout.on('data', (chunk: Buffer) => {
+    pending += chunk.toString()
+    const lines = pending.split('\n')
+    pending = lines.pop() ?? ''
+    for (const line of lines) {
+      const [key, value = ''] = line.split('=')
+      if (key === 'frame') now.frame = Number(value) || now.frame
+      if (key === 'fps') now.fps = Number(value) || 0
+      if (key === 'speed') now.speed = Number.parseFloat(value) || 0
+      if (key === 'progress') options.onProgress?.({ ...now })
+    }
+  })
+  const end = await child
+  if (options.signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
+  const said = String(end.stderr ?? '')
+  if (end.failed) throw new MediaError(sentence('ffmpeg', said || (end.shortMessage ?? '')), said.trim().split('\n').slice(-8).join('\n'), commandLine(all))
+}
+
+/** The command as a person can paste it into a terminal. */
+export const commandLine = (args: readonly string[]): string =>
+  ['ffmpeg', ...args].map((a) => (/^[\w@%+=:,./-]+$/.test(a) ? a : `'${a.replace(/'/g, `'\\''`)}'`)).join(' ')
+
+/** Runs a command and returns what it wrote to standard output as bytes. Throws a MediaError if it fails. */
+export async function output(command: 'ffmpeg' | 'ffprobe', args: readonly string[], signal?: AbortSignal, maxBuffer = 512 * 1024 * 1024): Promise<Buffer> {
+  const end = await execa(command, args, { stdin: 'ignore', encoding: 'buffer', reject: false, maxBuffer, cancelSignal: signal })
+  if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
+  if (end.failed)
+    throw new MediaError(
+      sentence(command, Buffer.from(end.stderr ?? []).toString() || (end.shortMessage ?? '')),
+      Buffer.from(end.stderr ?? [])
+        .toString()
+        .slice(-2000),
+      `${command} ${args.join(' ')}`,
+    )
+  return Buffer.from(end.stdout)
+}
