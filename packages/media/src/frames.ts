@@ -88,7 +88,7 @@ export function stills(
   ]
   return new Promise((resolve, reject) => {
     const child = spawn('ffmpeg', args, { stdio: ['ignore', 'pipe', 'pipe'], signal: options.signal })
-    let pending = Buffer.alloc(0)
+    let pending: Buffer = Buffer.alloc(0)
     let index = 0
     let said = ''
     child.stdout.on('data', (chunk: Buffer) => {

@@ -42,7 +42,7 @@ export function tempoChain(step: Step, k: number, n: number, target: Rate): stri
 
 const stripFile = async (code: number, from: number, n: number, target: RenderTarget): Promise<string> => {
   const data = Buffer.alloc(n * edgeBlocks)
-  for (let j = 0; j < n; j++) edgeCode(code, from + j).forEach((bit, b) => data.writeUInt8(bit ? 235 : 16, j * edgeBlocks + b))
+  for (let j = 0; j < n; j++) for (const [b, bit] of edgeCode(code, from + j).entries()) data[j * edgeBlocks + b] = bit ? 235 : 16
   const path = join(target.work, `${createHash('sha1').update(data).digest('hex')}.strip`)
   await mkdir(target.work, { recursive: true })
   await writeFile(path, data)

@@ -107,12 +107,13 @@ function linkOf(event: CutEvent, cut: Cut, inv: Inventory, options: ReconnectOpt
     return { eventId: event.id, state, away: clip?.away ?? false, clipId: c?.clipId ?? null, range: c?.range ?? null, reason, candidates }
   }
   if (event.kind === 'black') return link('none-needed', 'Black needs no original.', null)
-  const weighed = [...gather(event, inv)].map((clip) => weigh(event, clip, cut.rate, count)).filter((c): c is Candidate => c !== null)
+  const reelKnown = event.reel !== null && inv.onReel(event.reel).length > 0
+  const weighed = [...gather(event, inv)].map((clip) => weigh(event, clip, cut.rate, count, reelKnown)).filter((c): c is Candidate => c !== null)
   const fit = withoutTwins(weighed.filter(possible), inv).sort((a, b) => score(b) - score(a))
   if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, kept))
   if (decision) {
     const clip = inv.byId.get(decision.clipId)
-    const c = clip && (weighed.find((w) => w.clipId === clip.id) ?? weigh(event, clip, cut.rate, count))
+    const c = clip && (weighed.find((w) => w.clipId === clip.id) ?? weigh(event, clip, cut.rate, count, reelKnown))
     if (c) {
       const word = decision.action === 'set' ? 'Set by hand' : 'Confirmed'
       return link(

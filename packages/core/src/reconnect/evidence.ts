@@ -36,8 +36,11 @@ function nameEvidence(wanted: readonly string[], clip: ClipFacts): Evidence {
   return { kind: 'name', agreement, weak, text }
 }
 
-function reelEvidence(event: CutEvent, clip: ClipFacts): Evidence {
-  const agreement = compareReels(event.reel, clip.reel)
+function reelEvidence(event: CutEvent, clip: ClipFacts, reelKnown: boolean): Evidence {
+  const compared = compareReels(event.reel, clip.reel)
+  if (compared === 'contradicts' && clip.reelDerived && !reelKnown)
+    return { kind: 'reel', agreement: 'missing', weak: false, text: `reel ${event.reel} is on no original; its folder is ${clip.reel}` }
+  const agreement = compared
   const cut = (event.reel?.length ?? 0) < (clip.reel?.length ?? 0)
   const text = {
     agrees: cut ? `reel ${event.reel} is ${clip.reel} as the list cuts it off` : `reel ${event.reel} agrees`,
@@ -48,8 +51,11 @@ function reelEvidence(event: CutEvent, clip: ClipFacts): Evidence {
   return { kind: 'reel', agreement, weak: false, text }
 }
 
-/** Name, reel and timecode of one original against one event; null where its timecode cannot be read at either rate. */
-export function weigh(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount): Candidate | null {
+/**
+ * Name, reel and timecode of one original against one event; null where its timecode cannot be read at either rate.
+ * `reelKnown`: some original carries the list's reel, so that another reel speaks against this one.
+ */
+export function weigh(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount, reelKnown = true): Candidate | null {
   const at = locate(event, clip, cutRate, count)
   if (!at) return null
   const wanted = [event.clipName, event.sourceFile].filter((n): n is string => n !== null)
@@ -72,6 +78,6 @@ export function weigh(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: So
     range: at.range,
     countedAt: at.countedAt,
     missing: at.missing,
-    evidence: [nameEvidence(wanted, clip), reelEvidence(event, clip), timecode],
+    evidence: [nameEvidence(wanted, clip), reelEvidence(event, clip, reelKnown), timecode],
   }
 }

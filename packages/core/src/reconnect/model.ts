@@ -10,6 +10,8 @@ export interface ClipFacts {
   /** Further names it goes by: the first file of a sequence, its base. */
   readonly aliases: readonly string[]
   readonly reel: string | null
+  /** The reel was taken from a folder's name; it contradicts only lists that use such reels. */
+  readonly reelDerived: boolean
   /** Shown in reasons: volume and folder. */
   readonly place: string
   readonly rate: Rate

@@ -1,0 +1,277 @@
+/** Makes the demo's media with FFmpeg. */
+import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
+import { fit } from '@naranja/core/framing'
+import type { Layer, Part } from '@naranja/core/plan'
+import { specOf } from '@naranja/core/specs'
+import { formatFrames, framesOf, parseTimecode, rateFraction, stepOf } from '@naranja/core/time'
+import { ffmpeg, joinSegments, type RenderSource, type RenderTarget, renderPart } from '@naranja/media'
+import pLimit from 'p-limit'
+import { awayVolume, cameras, type DemoClip, demoClips, demoSounds, lostClip, sequenceFirst, sequenceMissing } from './clips.ts'
+import { cutRate, cutStart, demoEdl, trueEvents } from './cut.ts'
+import { drawScene } from './scenes.ts'
+
+export interface MakeOptions {
+  /** Where everything goes; `volumes`, `cuts` are made below it. */
+  readonly folder: string
+  /** Font for titles. */
+  readonly font: string
+  readonly onStep?: (done: number, total: number, what: string) => void
+  /** Divides the main camera's size, for quick tests; 1 for the demo. */
+  readonly shrink?: number
+}
+
+export interface MadeDemo {
+  readonly volumes: string
+  readonly edl: string
+  readonly reference: string
+}
+
+const offlineSize = { width: 640, height: 360 }
+
+function codingOf(clip: DemoClip, file: string): string[] {
+  const tc = clip.timecode ? ['-timecode', clip.timecode] : []
+  switch (clip.camera) {
+    case 'main':
+      return ['-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '20', '-g', '25', '-pix_fmt', 'yuv422p10le', ...tc, '-f', 'mp4', file]
+    case 'fast':
+      return ['-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '20', '-g', '50', '-pix_fmt', 'yuv420p', ...tc, '-f', 'mp4', file]
+    case 'deck':
+      return ['-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '20', '-g', '50', '-pix_fmt', 'yuv420p', '-f', 'mp4', file]
+    case 'second':
+      return [
+        '-c:v',
+        'libx264',
+        '-preset',
+        'ultrafast',
+        '-crf',
+        '18',
+        '-g',
+        '25',
+        '-bf',
+        '0',
+        '-pix_fmt',
+        'yuv420p',
+        ...tc,
+        ...(clip.reel ? ['-metadata', `reel_name=${clip.reel}`] : []),
+        '-f',
+        'mxf',
+        file,
+      ]
+    case 'telescope':
+      return ['-c:v', 'png', '-pred', 'none', '-compression_level', '1', '-pix_fmt', 'rgb24', '-start_number', String(sequenceFirst), '-f', 'image2', file]
+  }
+}
+
+/** One original, and a small light copy of it as the editing program used it. */
+async function makeClip(clip: DemoClip, original: string | null, offline: string, work: string, shrink: number): Promise<void> {
+  const camera = cameras[clip.camera]
+  const half = clip.camera === 'main' ? 2 : 1
+  const w = camera.width / half
+  const h = camera.height / half
+  const scene = await drawScene(clip.scene, clip.code, w, h)
+  const dir = join(work, String(clip.code))
+  await mkdir(dir, { recursive: true })
+  const strip = edgeStrip(w, h)
+  const blocks = Buffer.alloc(clip.frames * edgeBlocks)
+  for (let f = 0; f < clip.frames; f++) for (const [b, bit] of edgeCode(clip.code, f).entries()) blocks[f * edgeBlocks + b] = bit ? 235 : 16
+  await writeFile(join(dir, 'strip.raw'), blocks)
+  await writeFile(join(dir, 'bg.png'), scene.background)
+  const r = rateFraction(camera.rate)
+  const loop = (f: string) => ['-loop', '1', '-framerate', r, '-i', join(dir, f)]
+  const inputs = ['-f', 'rawvideo', '-pix_fmt', 'gray', '-video_size', `${edgeBlocks}x1`, '-framerate', r, '-i', join(dir, 'strip.raw'), ...loop('bg.png')]
+  let graph = `[0:v]scale=${strip.width}:${strip.height}:flags=neighbor:in_range=tv:out_range=tv,format=yuv420p[strip];[1:v]scale=out_color_matrix=bt709:out_range=tv,format=yuv420p[p0]`
+  for (const [i, s] of scene.sprites.entries()) {
+    await writeFile(join(dir, `s${i}.png`), s.png)
+    inputs.push(...loop(`s${i}.png`))
+    graph += `;[${i + 2}:v]scale=out_color_matrix=bt709:out_range=tv,format=yuva420p[q${i}];[p${i}][q${i}]overlay=x='${s.x}':y='${s.y}':format=yuv420[p${i + 1}]`
+  }
+  const small = fit({ width: w, height: h }, offlineSize)
+  const full =
+    half === 2
+      ? `scale=${camera.width / shrink}:${camera.height / shrink}:flags=fast_bilinear,format=yuv422p10le`
+      : clip.camera === 'telescope'
+        ? 'scale=in_color_matrix=bt709:in_range=tv:out_range=pc,format=rgb24'
+        : 'format=yuv420p'
+  const drawn = `[p${scene.sprites.length}][strip]overlay=${strip.x}:${strip.y}:shortest=1:format=yuv420,setsar=1`
+  graph += original
+    ? `;${drawn},split=2[d1][d2];[d1]${full}[full];[d2]scale=${small.width}:${small.height}:flags=area[small]`
+    : `;${drawn},scale=${small.width}:${small.height}:flags=area[small]`
+  const tags = ['-color_primaries', 'bt709', '-color_trc', 'bt709', '-colorspace', 'bt709', '-color_range', 'tv']
+  const n = ['-frames:v', String(clip.frames)]
+  const out = original ? ['-map', '[full]', ...n, ...(clip.camera === 'telescope' ? [] : tags), ...codingOf(clip, original)] : []
+  await ffmpeg([
+    '-y',
+    ...inputs,
+    '-filter_complex',
+    graph,
+    ...out,
+    '-map',
+    '[small]',
+    ...n,
+    ...tags,
+    '-c:v',
+    'mjpeg',
+    '-q:v',
+    '3',
+    '-pix_fmt',
+    'yuvj420p',
+    '-f',
+    'mov',
+    offline,
+  ])
+}
+
+/** A recorder's file: two tones that swell every second, so that a sample can be placed; broadcast wave (EBU Tech 3285). */
+async function makeSound(folder: string): Promise<void> {
+  for (const s of demoSounds) {
+    const dir = join(folder, s.volume, s.folder)
+    await mkdir(dir, { recursive: true })
+    const start = framesOf(parseTimecode(s.timecode) ?? { h: 0, m: 0, s: 0, f: 0, drop: false }, cutRate) ?? 0
+    const seconds = s.frames / 25
+    const expr = (f: number) => `(0.25+0.15*sin(2*PI*t))*sin(2*PI*${f}*t)`
+    const part = join(dir, `${s.name}.part`)
+    await ffmpeg([
+      '-y',
+      '-f',
+      'lavfi',
+      '-i',
+      `aevalsrc='${expr(s.tone)}|${expr(s.tone * 1.5)}':s=48000:d=${seconds}`,
+      '-c:a',
+      'pcm_s24le',
+      '-write_bext',
+      '1',
+      '-metadata',
+      `time_reference=${start * 1920}`,
+      '-metadata',
+      'originator=Recorder',
+      '-f',
+      'wav',
+      part,
+    ])
+    await rename(part, join(dir, s.name))
+  }
+}
+
+/** The low-resolution movie of the edit, from the editing program's light copies. */
+async function makeReference(offline: (c: DemoClip) => string, target: string, work: string, font: string): Promise<void> {
+  const sources = new Map<string, RenderSource>()
+  for (const e of trueEvents) {
+    if (!e.clip) continue
+    const c = cameras[e.clip.camera]
+    const size = fit(c, offlineSize)
+    sources.set(String(e.clip.code), {
+      path: Buffer.from(offline(e.clip)),
+      sequence: null,
+      rate: c.rate,
+      width: size.width,
+      height: size.height,
+      pixelAspect: 1,
+      matrix: 'bt709',
+      offset: 0,
+    })
+  }
+  const raster: RenderTarget = { ...offlineSize, rate: cutRate, work, font }
+  const layer = (i: number, k: number): Layer => {
+    const e = trueEvents[i]
+    if (!e || e.black) return { kind: 'black' }
+    if (!e.clip) return { kind: 'placeholder', eventId: 'title', code: 500, text: e.title ?? '', k }
+    return { kind: 'clip', eventId: String(e.number), clipId: String(e.clip.code), first: e.first, k, step: stepOf(cameras[e.clip.camera].rate, cutRate) }
+  }
+  const parts = trueEvents.flatMap((e, i): Part[] => {
+    const before = trueEvents[i - 1]
+    const body: Part = { in: e.in + e.dissolve, out: e.out, layers: [layer(i, e.dissolve)], mix: null }
+    if (!e.dissolve || !before) return [body]
+    return [{ in: e.in, out: e.in + e.dissolve, layers: [layer(i - 1, before.out - before.in), layer(i, 0)], mix: { from: 0, of: e.dissolve } }, body]
+  })
+  const spec = specOf('prores-proxy-1080')
+  if (!spec) throw new Error('The proxy spec is missing.')
+  const limit = pLimit(2)
+  const segments = parts.map((p) => join(work, `segment-${String(p.in).padStart(6, '0')}.mov`))
+  await Promise.all(parts.map((p, i) => limit(() => renderPart(p, segments[i] as string, spec, raster, sources))))
+  const silent = join(work, 'silent.s32')
+  await writeFile(silent, Buffer.alloc(48000 * 4))
+  const joined = join(work, 'joined.mov')
+  await joinSegments(segments, [silent], raster, formatFrames(cutStart, cutRate), joined)
+  await ffmpeg([
+    '-y',
+    '-i',
+    joined,
+    '-an',
+    '-c:v',
+    'libx264',
+    '-preset',
+    'veryfast',
+    '-crf',
+    '24',
+    '-g',
+    '25',
+    '-bf',
+    '0',
+    '-pix_fmt',
+    'yuv420p',
+    '-video_track_timescale',
+    '25',
+    '-timecode',
+    formatFrames(cutStart, cutRate),
+    '-f',
+    'mov',
+    `${target}.part`,
+  ])
+  await rename(`${target}.part`, target)
+}
+
+const clipPath = (volumes: string, c: DemoClip): string => join(volumes, c.volume, c.folder, c.camera === 'telescope' ? `${c.name}%04d.png` : c.name)
+
+/** Makes what is not there yet. What is there whole stays, so an interrupted run goes on where it stopped. */
+export async function makeDemoMedia(options: MakeOptions): Promise<MadeDemo> {
+  const volumes = join(options.folder, 'volumes')
+  const cuts = join(volumes, 'Quay drive', 'Cut')
+  const made = { volumes, edl: join(cuts, 'ferry_cut_3.edl'), reference: join(cuts, 'ferry_cut_3_reference.mov') }
+  const stamp = join(options.folder, 'media.json')
+  const version = JSON.stringify({ version: 4, shrink: options.shrink ?? 1 })
+  if ((await readFile(stamp, 'utf8').catch(() => '')) === version) return made
+  const work = join(options.folder, 'work')
+  await rm(work, { recursive: true, force: true })
+  await mkdir(work, { recursive: true })
+  const offline = (c: DemoClip) => join(work, `offline-${c.code}.mov`)
+  const all = [...demoClips, lostClip]
+  let done = 0
+  const step = (what: string) => options.onStep?.(done++, all.length + 2, what)
+  const limit = pLimit(2)
+  // The largest first, so that both cores end together.
+  const order = [...all].sort((a, b) => cameras[b.camera].width * b.frames - cameras[a.camera].width * a.frames)
+  await Promise.all(
+    order.map((c) =>
+      limit(async () => {
+        const path = c === lostClip ? null : clipPath(volumes, c)
+        if (path) await mkdir(join(volumes, c.volume, c.folder), { recursive: true })
+        const part = path && (c.camera === 'telescope' ? path : `${path}.part`)
+        await makeClip(c, part, offline(c), work, options.shrink ?? 1)
+        if (path && part !== path) await rename(`${path}.part`, path)
+        if (c.camera === 'telescope') for (const n of sequenceMissing) await rm(join(volumes, c.volume, c.folder, `${c.name}${n}.png`), { force: true })
+        step(c.name)
+      }),
+    ),
+  )
+  await makeSound(volumes)
+  step('sound')
+  await mkdir(cuts, { recursive: true })
+  await writeFile(made.edl, demoEdl())
+  await makeReference(offline, made.reference, work, options.font)
+  step('reference')
+  await rm(work, { recursive: true, force: true })
+  await writeFile(stamp, version)
+  return made
+}
+
+/** Takes the demo's away card out, or puts it in again; the folder stands for the mounted card. */
+export async function moveAwayCard(volumes: string, out: boolean): Promise<void> {
+  const here = join(volumes, awayVolume)
+  const drawer = join(volumes, '..', 'drawer')
+  await mkdir(drawer, { recursive: true })
+  await rename(out ? here : join(drawer, awayVolume), out ? join(drawer, awayVolume) : here).catch((e: NodeJS.ErrnoException) => {
+    if (e.code !== 'ENOENT') throw e
+  })
+}
