@@ -132,14 +132,6 @@ export async function partGraph(part: Part, target: RenderTarget, sources: Reado
   }
 }
 
-/** A stretch of a part, in record frames. */
-export function slicePart(part: Part, from: number, to: number): Part {
-  const by = from - part.in
-  const shift = (l: Layer): Layer => (l.kind === 'black' ? l : { ...l, k: l.k + by })
-  const [a, b] = part.layers
-  return { in: from, out: to, layers: b ? [shift(a), shift(b)] : [shift(a)], mix: part.mix && { from: part.mix.from + by, of: part.mix.of } }
-}
-
 /** Counts the pictures of a file. */
 export async function countFrames(path: string): Promise<number> {
   const text = await output('ffprobe', [

@@ -18,17 +18,10 @@ export interface PlanOptions {
 
 const stateWords: Record<string, string> = { several: 'several originals fit', 'not-found': 'no original was found', 'none-needed': 'it needs no original' }
 
-interface Piece {
-  in: number
-  out: number
-  layers: Part['layers']
-  mix: Part['mix']
-}
-
 const shift = (layer: Layer, by: number): Layer => (layer.kind === 'black' ? layer : { ...layer, k: layer.k + by })
 
-/** The part of a piece between two record frames. */
-function slice(p: Piece, from: number, to: number): Piece {
+/** The stretch of a part between two record frames. */
+export function slicePart(p: Part, from: number, to: number): Part {
   const by = from - p.in
   const [a, b] = p.layers
   const first = shift(a, by)
@@ -36,14 +29,14 @@ function slice(p: Piece, from: number, to: number): Piece {
 }
 
 /** `upper` lies over `lower`: where both are, the upper one shows. */
-function cover(lower: readonly Piece[], upper: readonly Piece[]): Piece[] {
+function cover(lower: readonly Part[], upper: readonly Part[]): Part[] {
   let out = [...lower]
   for (const u of upper) {
     out = out.flatMap((p) => {
       if (p.out <= u.in || p.in >= u.out) return [p]
-      const rest: Piece[] = []
-      if (p.in < u.in) rest.push(slice(p, p.in, u.in))
-      if (p.out > u.out) rest.push(slice(p, u.out, p.out))
+      const rest: Part[] = []
+      if (p.in < u.in) rest.push(slicePart(p, p.in, u.in))
+      if (p.out > u.out) rest.push(slicePart(p, u.out, p.out))
       return rest
     })
     out.push(u)
@@ -129,11 +122,11 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
   }
 
   const black: Layer = { kind: 'black' }
-  let picture: Piece[] = cut.length > 0 ? [{ in: 0, out: cut.length, layers: [black], mix: null }] : []
+  let picture: Part[] = cut.length > 0 ? [{ in: 0, out: cut.length, layers: [black], mix: null }] : []
   const sound: SoundPart[] = []
   let soundTracks = 0
   for (const [track, list] of tracks) {
-    const pieces: Piece[] = []
+    const pieces: Part[] = []
     list.forEach((e, i) => {
       const layer = layers.get(e.id)
       if (!layer) return

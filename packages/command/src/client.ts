@@ -1,0 +1,59 @@
+/** A small typed client of the API, for the command and for tests. */
+import { ProblemAnswer } from '@naranja/contract'
+import type { z } from 'zod'
+import { Queue, type Started, type TaskRow } from '@naranja/contract'
+
+/** An answer that says no: the status, the code, and the sentence for people. */
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+    readonly details: string[],
+  ) {
+    super(message)
+  }
+}
+
+export class Client {
+  constructor(
+    readonly address: string,
+    private readonly key = '',
+  ) {}
+
+  async call<T extends z.ZodType>(schema: T, method: string, path: string, body?: unknown): Promise<z.infer<T>> {
+    const res = await fetch(this.address + path, {
+      method,
+      headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), 'x-naranja-key': this.key },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    })
+    const text = await res.text()
+    if (!res.ok) {
+      const problem = ProblemAnswer.safeParse(JSON.parse(text || '{}'))
+      const e = problem.success ? problem.data.error : { code: 'internal', message: `${method} ${path} answered ${res.status}.`, details: [] }
+      throw new ApiError(res.status, e.code, e.message, e.details)
+    }
+    const type = res.headers.get('content-type') ?? ''
+    return schema.parse(type.includes('json') ? JSON.parse(text) : text) as z.infer<T>
+  }
+  get<T extends z.ZodType>(schema: T, path: string) {
+    return this.call(schema, 'GET', path)
+  }
+  post<T extends z.ZodType>(schema: T, path: string, body: unknown) {
+    return this.call(schema, 'POST', path, body)
+  }
+
+  /** Waits until every task of a batch has ended, telling how far it is; returns the tasks. */
+  async finish(projectId: string, started: Started, tell?: (share: number, tasks: TaskRow[]) => void): Promise<TaskRow[]> {
+    const mine = new Set(started.taskIds)
+    for (;;) {
+      const queue = await this.get(Queue, `/api/queue?projectId=${projectId}`)
+      const tasks = queue.tasks.filter((t) => mine.has(t.id))
+      const over = tasks.filter((t) => t.state === 'done' || t.state === 'failed' || t.state === 'cancelled')
+      if (over.length >= mine.size) return tasks
+      const batch = queue.batches.find((b) => b.id === started.batchId)
+      tell?.(batch?.share ?? 0, tasks)
+      await new Promise((r) => setTimeout(r, 250))
+    }
+  }
+}

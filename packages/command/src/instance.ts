@@ -1,0 +1,322 @@
+/** An instance: a folder under `.naranja/` with a database, a queue, caches and logs of its own, and the processes that serve it. */
+import { type ChildProcess, spawn } from 'node:child_process'
+import { createHash, randomBytes } from 'node:crypto'
+import { appendFileSync, existsSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { connect } from 'node:net'
+import { tmpdir, userInfo } from 'node:os'
+import { join } from 'node:path'
+import { Config, configPath } from '@naranja/server/config'
+import getPort from 'get-port'
+import { execa } from 'execa'
+import { dataFolder, font, home, webDist } from './paths.ts'
+import { say, step } from './say.ts'
+
+export interface InstanceOptions {
+  readonly roots: Config['roots']
+  readonly parents: readonly string[]
+  /** Folder instead of `.naranja/NAME`. */
+  readonly folder?: string
+  readonly concurrency?: number
+  readonly web?: string
+}
+
+type Role = 'supervisor' | 'mariadb' | 'redis' | 'api' | 'worker'
+type Pids = Partial<Record<Role, number>>
+
+export const instanceFolder = (name: string): string => join(dataFolder, name)
+const pidPath = (folder: string): string => join(folder, 'pids.json')
+
+function readPids(folder: string): Pids {
+  try {
+    return JSON.parse(readFileSync(pidPath(folder), 'utf8')) as Pids
+  } catch {
+    return {}
+  }
+}
+
+/** True while the process lives and is one that was started for this folder: never somebody else's with the same number. */
+function isOurs(pid: number, folder: string): boolean {
+  try {
+    const stat = readFileSync(`/proc/${pid}/stat`, 'utf8')
+    if (stat.slice(stat.lastIndexOf(')') + 2).startsWith('Z')) return false
+    const words = readFileSync(`/proc/${pid}/cmdline`, 'utf8')
+    const environment = readFileSync(`/proc/${pid}/environ`, 'utf8')
+    return words.includes(folder) || environment.includes(`NARANJA_INSTANCE=${folder}\0`)
+  } catch {
+    return false
+  }
+}
+
+const wait = (ms: number): Promise<void> => new Promise((r) => setTimeout(r, ms))
+
+/** Asks a process to end and, if it does not, ends it. */
+async function end(pid: number, folder: string, patience: number): Promise<void> {
+  if (!isOurs(pid, folder)) return
+  try {
+    process.kill(pid, 'SIGTERM')
+    for (let t = 0; t < patience && isOurs(pid, folder); t += 50) await wait(50)
+    if (isOurs(pid, folder)) process.kill(pid, 'SIGKILL')
+    for (let t = 0; t < 2000 && isOurs(pid, folder); t += 20) await wait(20)
+  } catch {
+    // It ended meanwhile.
+  }
+}
+
+const answers = (port: number): Promise<boolean> =>
+  new Promise((resolve) => {
+    const s = connect(port, '127.0.0.1')
+    s.on('connect', () => {
+      s.destroy()
+      resolve(true)
+    })
+    s.on('error', () => resolve(false))
+  })
+
+async function until(what: string, check: () => Promise<boolean>, dead: () => boolean, log: string, patience = 60_000): Promise<void> {
+  const began = Date.now()
+  while (!(await check())) {
+    if (dead() || Date.now() - began > patience) {
+      const tail = existsSync(log) ? readFileSync(log, 'utf8').split('\n').slice(-12).join('\n') : ''
+      throw new Error(`${what} did not start${dead() ? '' : ` within ${patience / 1000} s`}. The end of ${log}:\n${tail}`)
+    }
+    await wait(40)
+  }
+}
+
+export class Instance {
+  readonly folder: string
+  config!: Config
+  private readonly children = new Map<Role, ChildProcess>()
+  private stopping = false
+  private readonly restarts: number[] = []
+
+  constructor(
+    readonly name: string,
+    private readonly options: InstanceOptions,
+  ) {
+    this.folder = options.folder ?? instanceFolder(name)
+  }
+
+  get address(): string {
+    return `http://127.0.0.1:${this.config.api.port}`
+  }
+
+  /** The running instance's address, or null. */
+  static async running(name: string, folder = instanceFolder(name)): Promise<{ address: string; config: Config } | null> {
+    const pid = readPids(folder).supervisor
+    if (!pid || !isOurs(pid, folder) || !existsSync(configPath(folder))) return null
+    const config = Config.parse(JSON.parse(readFileSync(configPath(folder), 'utf8')))
+    const address = `http://127.0.0.1:${config.api.port}`
+    const health = await fetch(`${address}/api/health`)
+      .then((r) => r.json() as Promise<{ name: string; instance: string }>)
+      .catch(() => null)
+    return health?.name === 'naranja' && health.instance === name ? { address, config } : null
+  }
+
+  /** Ends every process of an instance that a former start has left, and nothing else. */
+  static async stop(folder: string): Promise<boolean> {
+    const pids = readPids(folder)
+    const any = Object.values(pids).some((p) => isOurs(p, folder))
+    if (pids.supervisor && pids.supervisor !== process.pid) await end(pids.supervisor, folder, 20_000)
+    for (const role of ['worker', 'api', 'redis', 'mariadb'] as const) {
+      const pid = pids[role]
+      if (pid) await end(pid, folder, role === 'mariadb' ? 20_000 : 6000)
+    }
+    rmSync(pidPath(folder), { force: true })
+    return any
+  }
+
+  /** Ports are found free and remembered; the config is written for this user alone. */
+  private async prepare(): Promise<void> {
+    mkdirSync(join(this.folder, 'logs'), { recursive: true, mode: 0o700 })
+    let before: Config | null = null
+    try {
+      before = Config.parse(JSON.parse(readFileSync(configPath(this.folder), 'utf8')))
+    } catch {
+      // A first start, or a config of an older version.
+    }
+    const secret = () => randomBytes(18).toString('base64url')
+    const port = (wanted?: number) => getPort({ host: '127.0.0.1', ...(wanted ? { port: wanted } : {}) })
+    this.config = {
+      instance: this.name,
+      folder: this.folder,
+      database: { port: await port(before?.database.port), password: before?.database.password ?? secret() },
+      redis: { port: await port(before?.redis.port), password: before?.redis.password ?? secret() },
+      api: { port: await port(before?.api.port) },
+      roots: this.options.roots,
+      parents: [...this.options.parents],
+      key: before?.key ?? secret(),
+      concurrency: this.options.concurrency ?? 2,
+      font,
+      web: this.options.web ?? webDist,
+      user: userInfo().username,
+    }
+    writeFileSync(configPath(this.folder), JSON.stringify(this.config, null, 2), { mode: 0o600 })
+  }
+
+  private log(role: Role): string {
+    const path = join(this.folder, 'logs', `${role}.log`)
+    if (existsSync(path) && statSync(path).size > 10_000_000) renameSync(path, `${path}.1`)
+    return path
+  }
+
+  private remember(): void {
+    const pids: Pids = { supervisor: process.pid }
+    for (const [role, child] of this.children) if (child.pid) pids[role] = child.pid
+    writeFileSync(pidPath(this.folder), JSON.stringify(pids))
+  }
+
+  private launch(role: Role, command: string, args: readonly string[]): ChildProcess {
+    const log = openSync(this.log(role), 'a')
+    // A group of its own: Ctrl-C reaches the supervisor alone, which ends the others in order.
+    const child = spawn(command, args, { cwd: home, detached: true, stdio: ['ignore', log, log], env: { ...process.env, NARANJA_INSTANCE: this.folder } })
+    this.children.set(role, child)
+    this.remember()
+    child.on('error', (e) => appendFileSync(this.log(role), `${e.message}\n`))
+    child.on('exit', () => {
+      if (this.stopping || this.children.get(role) !== child) return
+      const now = Date.now()
+      this.restarts.push(now)
+      if (this.restarts.filter((t) => now - t < 60_000).length > 12) {
+        say(`The ${role} process ends again and again; see ${this.log(role)}. Stopping.`)
+        void this.stop().finally(() => process.exit(1))
+        return
+      }
+      setTimeout(() => {
+        if (!this.stopping) this.launch(role, command, args)
+      }, 200)
+    })
+    return child
+  }
+
+  private async startDatabase(): Promise<void> {
+    const data = join(this.folder, 'mariadb')
+    const whole = join(this.folder, 'mariadb.installed')
+    const mariadbd = existsSync('/usr/sbin/mariadbd') ? '/usr/sbin/mariadbd' : 'mariadbd'
+    if (!existsSync(whole)) {
+      step('Setting up the database ...')
+      rmSync(data, { recursive: true, force: true })
+      await execa('mariadb-install-db', ['--no-defaults', `--datadir=${data}`, '--auth-root-authentication-method=normal', '--skip-test-db'], {
+        stdio: ['ignore', 'ignore', 'pipe'],
+      })
+      writeFileSync(whole, '')
+    }
+    const { password } = this.config.database
+    const init = join(this.folder, 'init.sql')
+    const statements = [
+      'CREATE DATABASE IF NOT EXISTS naranja CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;',
+      `CREATE USER IF NOT EXISTS 'naranja'@'127.0.0.1' IDENTIFIED BY '${password}';`,
+      "GRANT ALL ON naranja.* TO 'naranja'@'127.0.0.1';",
+      `ALTER USER 'root'@'localhost' IDENTIFIED BY '${password}';`,
+      "DELETE FROM mysql.global_priv WHERE User = '' OR (User = 'root' AND Host <> 'localhost');",
+      'FLUSH PRIVILEGES;',
+    ]
+    writeFileSync(init, `${statements.join('\n')}\n`, { mode: 0o600 })
+    // A socket path may hold 107 characters at most, so it does not lie in the instance's folder.
+    const socket = join(tmpdir(), `naranja-${createHash('sha1').update(this.folder).digest('hex').slice(0, 16)}.sock`)
+    const args = [
+      '--no-defaults',
+      `--user=${userInfo().username}`,
+      `--datadir=${data}`,
+      `--port=${this.config.database.port}`,
+      '--bind-address=127.0.0.1',
+      `--socket=${socket}`,
+      `--pid-file=${join(this.folder, 'mariadb.pid')}`,
+      `--init-file=${init}`,
+      '--skip-name-resolve',
+      '--innodb-flush-log-at-trx-commit=1',
+      '--innodb-buffer-pool-size=256M',
+      '--max-allowed-packet=256M',
+      '--log-warnings=1',
+    ]
+    const child = this.launch('mariadb', mariadbd, args)
+    await until(
+      'MariaDB',
+      () => answers(this.config.database.port),
+      () => child.exitCode !== null,
+      this.log('mariadb'),
+    )
+  }
+
+  private async startRedis(): Promise<void> {
+    const dir = join(this.folder, 'redis')
+    mkdirSync(dir, { recursive: true })
+    const conf = join(this.folder, 'redis.conf')
+    writeFileSync(
+      conf,
+      [
+        `port ${this.config.redis.port}`,
+        'bind 127.0.0.1',
+        `dir "${dir}"`,
+        'appendonly yes',
+        'maxmemory-policy noeviction',
+        `requirepass ${this.config.redis.password}`,
+        'daemonize no',
+        'save ""',
+        '',
+      ].join('\n'),
+      { mode: 0o600 },
+    )
+    const child = this.launch('redis', 'redis-server', [conf])
+    await until(
+      'Redis',
+      () => answers(this.config.redis.port),
+      () => child.exitCode !== null,
+      this.log('redis'),
+    )
+  }
+
+  private script(role: 'api' | 'worker'): ChildProcess {
+    return this.launch(role, process.execPath, [
+      '--no-warnings',
+      '--import',
+      join(home, 'node_modules/tsx/dist/loader.mjs'),
+      join(home, `packages/server/src/${role}.ts`),
+      this.folder,
+    ])
+  }
+
+  /** Starts database and queue only: for tests that bring their own API. */
+  async startServices(): Promise<Config> {
+    await Instance.stop(this.folder)
+    await this.prepare()
+    this.remember()
+    await Promise.all([this.startDatabase(), this.startRedis()])
+    return this.config
+  }
+
+  async startWorker(): Promise<ChildProcess> {
+    return this.script('worker')
+  }
+
+  /** Starts everything; resolves when the API answers. */
+  async start(): Promise<void> {
+    await this.startServices()
+    const api = this.script('api')
+    await until(
+      'The API',
+      () =>
+        fetch(`${this.address}/api/health`)
+          .then((r) => r.ok)
+          .catch(() => false),
+      () => api.exitCode !== null,
+      this.log('api'),
+    )
+    this.script('worker')
+  }
+
+  /** The process that plays a role, for tests that end it. */
+  pid(role: Role): number | undefined {
+    return this.children.get(role)?.pid
+  }
+
+  async stop(): Promise<void> {
+    if (this.stopping) return
+    this.stopping = true
+    for (const role of ['worker', 'api', 'redis', 'mariadb'] as const) {
+      const pid = this.children.get(role)?.pid
+      if (pid) await end(pid, this.folder, role === 'mariadb' ? 20_000 : 6000)
+    }
+    rmSync(pidPath(this.folder), { force: true })
+  }
+}

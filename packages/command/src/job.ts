@@ -1,0 +1,509 @@
+/** `./naranja job`: the whole job without the interface, through the same API. */
+import { randomBytes } from 'node:crypto'
+import { existsSync } from 'node:fs'
+import { mkdir, readFile, rm, stat, writeFile } from 'node:fs/promises'
+import { basename, dirname, join, resolve } from 'node:path'
+import { parseArgs } from 'node:util'
+import {
+  ClipPage,
+  type ClipRow,
+  CopyRow,
+  CutDetail,
+  CutImported,
+  LinkRow,
+  MasterRow,
+  ProjectRow,
+  PullRow,
+  Started,
+  type TaskRow,
+  Volume,
+} from '@naranja/contract'
+import { specOf } from '@naranja/core/specs'
+import { formatFrames, parseRate, rateFraction } from '@naranja/core/time'
+import { z } from 'zod'
+import { ApiError, Client } from './client.ts'
+import { Instance, instanceFolder } from './instance.ts'
+import { say, step } from './say.ts'
+
+const usage = `./naranja job --originals DIR [--originals DIR ...] --cut FILE [--cut FILE ...]
+    [--copies SPEC] [--copies-to DIR]    edit copies: h264-proxy-720, prores-proxy-1080 or dnxhr-sq
+    [--set EVENT=PATH ...]               settles an event by hand: its id (cut/track/number), track/number or number
+    [--rate R] [--raster WxH]            of the cut and the master; else those of most originals
+    [--source-count list|source]         the rate that source timecode is counted at; else whichever fits
+    [--handles N] [--pulls DIR]          used ranges with N frames of handles (12), and lists that point at them
+    [--master FILE] [--placeholders]     renders the cut; placeholders stand for titles and open events
+    [--report FILE.json] [--project NAME]  --project keeps what was made in your own instance
+
+Exit: 0 done and verified, 1 another failure, 2 something given can't be used, 3 an event is open, 4 the master failed its check.`
+
+/** Something given cannot be used. */
+class Unusable extends Error {}
+
+interface Options {
+  originals: string[]
+  cuts: string[]
+  copies: string | null
+  copiesTo: string
+  set: { event: string; path: string }[]
+  rate: string | null
+  raster: { width: number; height: number } | null
+  sourceCount: 'auto' | 'list' | 'source'
+  handles: number
+  pulls: string | null
+  master: string | null
+  placeholders: boolean
+  report: string | null
+  project: string | null
+}
+
+async function readOptions(args: readonly string[]): Promise<Options> {
+  const text = { type: 'string' } as const
+  const many = { type: 'string', multiple: true } as const
+  let values: ReturnType<typeof parse>
+  const parse = () =>
+    parseArgs({
+      args: [...args],
+      options: {
+        originals: many,
+        cut: many,
+        copies: text,
+        'copies-to': text,
+        set: many,
+        rate: text,
+        raster: text,
+        'source-count': text,
+        handles: text,
+        pulls: text,
+        master: text,
+        placeholders: { type: 'boolean' },
+        report: text,
+        project: text,
+      },
+    }).values
+  try {
+    values = parse()
+  } catch (e) {
+    throw new Unusable(`${e instanceof Error ? e.message : e}\n\n${usage}`)
+  }
+  const need = (ok: unknown, sentence: string) => {
+    if (!ok) throw new Unusable(sentence)
+  }
+  const list = (x: string[] | undefined) => (x ?? []).map((p) => resolve(p))
+  need(values.originals?.length, `--originals is missing: the folder with the originals.\n\n${usage}`)
+  need(values.cut?.length, `--cut is missing: the edit decision list.\n\n${usage}`)
+  for (const dir of list(values.originals)) {
+    const s = await stat(dir).catch(() => null)
+    need(s, `The folder ${dir} (--originals) is not there.`)
+    need(s?.isDirectory(), `${dir} (--originals) is no folder.`)
+  }
+  for (const file of list(values.cut)) {
+    const s = await stat(file).catch(() => null)
+    need(s, `The cut list ${file} (--cut) is not there.`)
+    need(s?.isFile(), `${file} (--cut) is no file.`)
+  }
+  if (values.copies !== undefined) {
+    const spec = specOf(values.copies)
+    need(
+      spec && (spec.kind === 'proxy' || spec.kind === 'intermediate'),
+      `There is no spec "${values.copies}" for edit copies (--copies). Take h264-proxy-720, prores-proxy-1080 or dnxhr-sq.`,
+    )
+  }
+  if (values.rate !== undefined) need(parseRate(values.rate), `"${values.rate}" (--rate) is no frame rate. Write it as 25, 23.976 or 24000/1001.`)
+  const raster = values.raster === undefined ? null : /^(\d{2,5})x(\d{2,5})$/i.exec(values.raster)
+  if (values.raster !== undefined)
+    need(raster && Number(raster[1]) % 2 === 0 && Number(raster[2]) % 2 === 0, `"${values.raster}" (--raster) is no raster. Write even numbers, as 1920x1080.`)
+  const count = values['source-count'] ?? 'auto'
+  need(count === 'auto' || count === 'list' || count === 'source', `--source-count is list or source, not "${count}".`)
+  const handles = values.handles ?? '12'
+  need(/^\d{1,3}$/.test(handles), `"${handles}" (--handles) is no number of frames.`)
+  const set = (values.set ?? []).map((s) => {
+    const at = s.indexOf('=')
+    need(at > 0 && at < s.length - 1, `"${s}" (--set) is not EVENT=PATH.`)
+    return { event: s.slice(0, at), path: s.slice(at + 1) }
+  })
+  const master = values.master === undefined ? null : resolve(values.master).replace(/(\.mov)?$/i, '.mov')
+  if (master) need(!existsSync(master), `${master} (--master) stands there already; a master never overwrites. Choose another name.`)
+  for (const [option, path] of [
+    ['--copies-to', values['copies-to']],
+    ['--pulls', values.pulls],
+  ] as const) {
+    const s = path === undefined ? null : await stat(resolve(path)).catch(() => null)
+    need(!s || s.isDirectory(), `${path} (${option}) is no folder.`)
+  }
+  return {
+    originals: [...new Set(list(values.originals))],
+    cuts: list(values.cut),
+    copies: values.copies ?? null,
+    copiesTo: resolve(values['copies-to'] ?? 'Edit copies'),
+    set,
+    rate: values.rate ?? null,
+    raster: raster ? { width: Number(raster[1]), height: Number(raster[2]) } : null,
+    sourceCount: count as Options['sourceCount'],
+    handles: Number(handles),
+    pulls: values.pulls === undefined ? null : resolve(values.pulls),
+    master,
+    placeholders: values.placeholders ?? false,
+    report: values.report === undefined ? null : resolve(values.report),
+    project: values.project ?? null,
+  }
+}
+
+interface Report {
+  format: 1
+  events: {
+    id: string
+    number: string
+    track: string
+    state: string
+    away: boolean
+    original: string | null
+    sourceIn: number | null
+    sourceOut: number | null
+    recordIn: number
+    recordOut: number
+    candidates: { path: string; sourceIn: number; sourceOut: number; evidence: string[] }[]
+    reason: string
+  }[]
+  problems: { file: string; line: number; message: string }[]
+  clips: { path: string; frames: number; rate: string; timecode: string | null; reel: string | null; notices: string[] }[]
+  copies: { path: string; original: string; spec: string; checked: boolean }[]
+  pulls: { path: string; original: string; sourceIn: number; sourceOut: number; checked: boolean }[]
+  lists: string[]
+  master: {
+    path: string
+    frames: number
+    verified: boolean
+    checks: { code: string; passed: boolean; text: string }[]
+    placeholders: { eventId: string; reason: string }[]
+    unconfirmed: string[]
+    notCarried: string[]
+  } | null
+}
+
+class Run {
+  readonly report: Report = { format: 1, events: [], problems: [], clips: [], copies: [], pulls: [], lists: [], master: null }
+  private project!: ProjectRow
+  private clips = new Map<string, ClipRow>()
+  constructor(
+    private readonly client: Client,
+    private readonly o: Options,
+  ) {}
+
+  private async wait(started: Started, what: string): Promise<TaskRow[]> {
+    return this.client.finish(this.project.id, started, (share) => step(`${what}: ${Math.round(share * 100)} %`))
+  }
+
+  private volume(path: string): Promise<Volume> {
+    return this.client.post(Volume, '/api/volumes', { path })
+  }
+
+  async go(): Promise<number> {
+    const { o, client } = this
+    this.project = await client.post(ProjectRow, '/api/projects', { name: o.project ?? `job ${new Date().toISOString()}`, ...(o.rate ? { rate: o.rate } : {}) })
+    try {
+      return await this.steps()
+    } finally {
+      if (!o.project) await client.call(z.unknown(), 'DELETE', `/api/projects/${this.project.id}`).catch(() => undefined)
+    }
+  }
+
+  private async steps(): Promise<number> {
+    const { o } = this
+    await this.takeIn()
+    const cut = await this.importCut()
+    await this.settle(cut)
+    const open = await this.reconnected(cut)
+    const copiesFailed = o.copies ? await this.copies() : false
+    if (open.length > 0 && !o.placeholders) {
+      say(
+        `${open.length} of ${this.report.events.length} events are open: ${open.join(', ')}. ${o.master ? 'No master was rendered. ' : ''}Settle them with --set EVENT=PATH.`,
+      )
+      return 3
+    }
+    const pullsFailed = o.pulls ? await this.pulls(cut) : false
+    if (o.master) {
+      const code = await this.master(cut, o.master)
+      if (code !== 0) return code
+    }
+    return copiesFailed || pullsFailed ? 1 : 0
+  }
+
+  private async takeIn(): Promise<void> {
+    const folders = []
+    for (const dir of this.o.originals) folders.push({ volumeId: (await this.volume(dir)).id, ref: '' })
+    const started = await this.client.post(Started, `/api/projects/${this.project.id}/take-in`, { folders })
+    const tasks = await this.wait(started, 'Taking in')
+    const failed = tasks.find((t) => t.state !== 'done')
+    if (failed) throw new Error(`${failed.label}: ${failed.error}`)
+    for (const t of [...tasks].reverse()) say(t.message)
+    for (let after: string | null = ''; after !== null; ) {
+      const page: ClipPage = await this.client.get(
+        ClipPage,
+        `/api/projects/${this.project.id}/clips?limit=1000${after ? `&after=${encodeURIComponent(after)}` : ''}`,
+      )
+      for (const c of page.rows) this.clips.set(c.id, c)
+      after = page.next
+    }
+    for (const c of this.clips.values()) {
+      this.report.clips.push({
+        path: c.file,
+        frames: c.frames,
+        rate: c.rate.den === 1 ? String(c.rate.num) : rateFraction(c.rate),
+        timecode: c.start === null ? null : formatFrames(c.start, c.rate, c.drop),
+        reel: c.reel,
+        notices: c.notices.map((n) => n.code),
+      })
+      for (const n of c.notices) if (n.code === 'fault') this.report.problems.push({ file: c.file, line: 0, message: n.text })
+    }
+    this.project = await this.client.get(ProjectRow, `/api/projects/${this.project.id}`)
+    if (this.o.raster)
+      this.project = await this.client.call(ProjectRow, 'PATCH', `/api/projects/${this.project.id}`, { version: this.project.version, ...this.o.raster })
+    if (this.clips.size === 0) throw new Unusable(`There is no original to take in below ${this.o.originals.join(', ')}.`)
+  }
+
+  private async importCut(): Promise<CutDetail> {
+    const files = await Promise.all(this.o.cuts.map(async (path) => ({ name: basename(path), base64: (await readFile(path)).toString('base64') })))
+    try {
+      const { cut, message } = await this.client.post(CutImported, `/api/projects/${this.project.id}/cuts`, {
+        files,
+        sourceCount: this.o.sourceCount,
+        ...(this.o.rate ? { rate: this.o.rate } : {}),
+      })
+      for (const p of cut.problems) {
+        this.report.problems.push({ file: p.file, line: p.line, message: p.message })
+        say(`${p.file}, line ${p.line}: ${p.message}`)
+      }
+      say(`${cut.name}: ${message}`)
+      return await this.client.get(CutDetail, `/api/cuts/${cut.id}`)
+    } catch (e) {
+      if (!(e instanceof ApiError) || e.status >= 500) throw e
+      for (const d of e.details) {
+        const at = /^(.*), line (\d+): (.*)$/s.exec(d)
+        this.report.problems.push({ file: at?.[1] ?? '', line: Number(at?.[2] ?? 0), message: at?.[3] ?? d })
+      }
+      this.report.problems.push({ file: this.o.cuts[0] ?? '', line: 0, message: e.message })
+      throw new Unusable([e.message, ...e.details].join('\n'))
+    }
+  }
+
+  /** The clip that a path names: itself, or the one whose path ends so. */
+  private clipAt(path: string, option: string): ClipRow {
+    const clips = [...this.clips.values()]
+    const full = [resolve(path), ...this.o.originals.map((d) => resolve(d, path))]
+    const exact = clips.filter((c) => full.includes(c.file))
+    if (exact.length === 1) return exact[0] as ClipRow
+    const folder = clips.filter((c) => c.name.includes('[') && full.some((f) => dirname(c.file) === f || dirname(c.file) === dirname(f)))
+    if (folder.length === 1) return folder[0] as ClipRow
+    const ending = clips.filter((c) => c.file.endsWith(`/${path.replace(/^\.?\//, '')}`))
+    if (ending.length === 1) return ending[0] as ClipRow
+    if (ending.length > 1) throw new Unusable(`${option}: ${path} could be ${ending.map((c) => c.file).join(' or ')}. Give more of the path.`)
+    throw new Unusable(`${option}: ${path} is not among the originals.`)
+  }
+
+  private async settle(cut: CutDetail): Promise<void> {
+    const wanted = this.o.set.map(({ event, path }) => {
+      const option = `--set ${event}=${path}`
+      const bare = (n: string) => n.replace(/^0+(?=.)/, '')
+      const by = [
+        (e: CutDetail['events'][number]) => e.id === event,
+        (e: CutDetail['events'][number]) => `${e.track}/${e.number}` === event,
+        (e: CutDetail['events'][number]) => e.number === event,
+        (e: CutDetail['events'][number]) => bare(e.number) === bare(event),
+      ]
+      const found = by.map((f) => cut.events.filter(f)).find((l) => l.length > 0) ?? []
+      const places = new Set(found.map((e) => `${e.file}:${e.lastLine}`))
+      if (found.length === 0) throw new Unusable(`${option}: the cut has no event ${event}.`)
+      if (places.size > 1) throw new Unusable(`${option}: ${event} could be ${found.map((e) => e.id).join(' or ')}. Give the whole id.`)
+      const clip = this.clipAt(path, option)
+      if (found.some((e) => e.medium === 'picture') && !clip.hasPicture) throw new Unusable(`${option}: ${clip.file} has no picture.`)
+      return { eventIds: found.map((e) => e.id), clipId: clip.id }
+    })
+    for (const w of wanted) await this.client.post(z.unknown(), `/api/cuts/${cut.id}/decisions`, { ...w, action: 'set' })
+  }
+
+  /** Tells every event; returns the ids of those that are open. */
+  private async reconnected(cut: CutDetail): Promise<string[]> {
+    const links = new Map((await this.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)).map((l) => [l.eventId, l]))
+    const open: string[] = []
+    for (const e of cut.events) {
+      const l = links.get(e.id)
+      if (!l) continue
+      const original = l.clipId ? (this.clips.get(l.clipId)?.file ?? null) : null
+      const candidates = l.candidates.map((c) => ({
+        path: this.clips.get(c.clipId)?.file ?? '',
+        sourceIn: c.range.in,
+        sourceOut: c.range.out,
+        evidence: c.evidence.map((v) => `${v.kind} ${v.agreement}: ${v.text}`),
+      }))
+      this.report.events.push({
+        id: e.id,
+        number: e.number,
+        track: e.track,
+        state: l.state,
+        away: l.away,
+        original,
+        sourceIn: l.range?.in ?? null,
+        sourceOut: l.range?.out ?? null,
+        recordIn: e.recordIn - cut.start,
+        recordOut: e.recordOut - cut.start,
+        candidates,
+        reason: l.reason,
+      })
+      if (l.state === 'several' || l.state === 'not-found' || (l.away && l.state !== 'none-needed')) {
+        open.push(e.id)
+        for (const c of candidates) process.stdout.write(`      candidate ${c.path} ${c.sourceIn}–${c.sourceOut - 1}\n`)
+      }
+      process.stdout.write(
+        `${`${e.track}/${e.number}`.padEnd(10)} ${`${l.state}${l.away ? ', away' : ''}`.padEnd(13)} ${original ?? '-'}${l.range ? ` ${l.range.in}–${l.range.out - 1}` : ''}  ${l.reason}\n`,
+      )
+    }
+    return open
+  }
+
+  private async copies(): Promise<boolean> {
+    const { o } = this
+    await mkdir(o.copiesTo, { recursive: true })
+    const volume = await this.volume(o.copiesTo)
+    const started = await this.client
+      .post(Started, `/api/projects/${this.project.id}/copies`, { spec: specOf(o.copies ?? '')?.code, volumeId: volume.id, folder: '' })
+      .catch((e) => {
+        if (e instanceof ApiError && e.status === 400) {
+          say(e.message)
+          return null
+        }
+        throw e
+      })
+    const tasks = started ? await this.wait(started, 'Edit copies') : []
+    for (const c of await this.client.get(z.array(CopyRow), `/api/projects/${this.project.id}/copies`))
+      this.report.copies.push({ path: c.path, original: this.clips.get(c.clipId)?.file ?? c.clip, spec: c.spec, checked: c.state === 'checked' })
+    const bad = tasks.filter((t) => t.state !== 'done')
+    for (const t of bad) say(`${t.label}: ${t.error}`)
+    say(`${this.report.copies.filter((c) => c.checked).length} edit copies made and checked${bad.length ? `, ${bad.length} failed` : ''}.`)
+    return bad.length > 0
+  }
+
+  private async pulls(cut: CutDetail): Promise<boolean> {
+    const dir = this.o.pulls as string
+    await mkdir(dir, { recursive: true })
+    const volume = await this.volume(dir)
+    const started = await this.client.post(Started, `/api/cuts/${cut.id}/pulls`, { volumeId: volume.id, folder: '', handles: this.o.handles })
+    const tasks = await this.wait(started, 'Pulls')
+    for (const p of await this.client.get(z.array(PullRow), `/api/cuts/${cut.id}/pulls`))
+      this.report.pulls.push({
+        path: p.path,
+        original: this.clips.get(p.clipId)?.file ?? p.name,
+        sourceIn: p.range.in,
+        sourceOut: p.range.out,
+        checked: p.state === 'checked',
+      })
+    for (const format of ['edl', 'otio'] as const) {
+      const text = await this.client.call(z.unknown(), 'GET', `/api/cuts/${cut.id}/list?target=pulls&format=${format}`)
+      const path = join(dir, `${cut.name}.${format}`)
+      await writeFile(path, typeof text === 'string' ? text : JSON.stringify(text, null, 2))
+      this.report.lists.push(path)
+    }
+    const bad = tasks.filter((t) => t.state !== 'done')
+    for (const t of bad) say(`${t.label}: ${t.error}`)
+    say(`${tasks.length - bad.length} pulls made and checked in ${dir}.`)
+    return bad.length > 0
+  }
+
+  private async master(cut: CutDetail, path: string): Promise<number> {
+    await mkdir(dirname(path), { recursive: true })
+    const volume = await this.volume(dirname(path))
+    const Answer = Started.extend({ masterId: z.string() })
+    let started: z.infer<typeof Answer>
+    try {
+      started = await this.client.post(Answer, `/api/cuts/${cut.id}/masters`, {
+        volumeId: volume.id,
+        folder: '',
+        file: basename(path),
+        placeholders: this.o.placeholders,
+      })
+    } catch (e) {
+      if (!(e instanceof ApiError) || e.code !== 'blocked') throw e
+      say([e.message, ...e.details].join('\n'))
+      say('Let placeholders stand for them with --placeholders.')
+      return 3
+    }
+    const [task] = await this.wait(started, 'Master')
+    const row = await this.client.get(MasterRow, `/api/masters/${started.masterId}`)
+    if (!row.report) throw new Error(`The master was not rendered: ${task?.error}`)
+    const { report } = row
+    this.report.master = {
+      path: row.path,
+      frames: report.frames,
+      verified: report.verified,
+      checks: report.checks,
+      placeholders: report.placeholders,
+      unconfirmed: report.unconfirmed,
+      notCarried: report.notCarried,
+    }
+    for (const c of report.checks) say(`${c.passed ? 'right' : 'WRONG'}: ${c.text}`)
+    say(`${row.path}: ${report.verified ? 'checked, it is what the cut says.' : 'failed its check.'}`)
+    return report.verified ? 0 : 4
+  }
+}
+
+/** The running application, or a private one that ends with the job. */
+async function open(o: Options): Promise<{ client: Client; close: () => Promise<void> }> {
+  const names = o.project ? ['own'] : ['own', 'demo']
+  for (const name of names) {
+    const running = await Instance.running(name)
+    if (running) return { client: new Client(running.address, running.config.key), close: async () => undefined }
+  }
+  const name = o.project ? 'own' : `job-${process.pid}-${randomBytes(3).toString('hex')}`
+  const instance = new Instance(name, { roots: [], parents: [] })
+  const close = async () => {
+    await instance.stop()
+    if (!o.project) await rm(instanceFolder(name), { recursive: true, force: true })
+  }
+  try {
+    await instance.start()
+  } catch (e) {
+    await close()
+    throw e
+  }
+  return { client: new Client(instance.address, instance.config.key), close }
+}
+
+export async function job(args: readonly string[]): Promise<number> {
+  if (args.includes('--help') || args.includes('-h')) {
+    process.stdout.write(`${usage}\n`)
+    return 0
+  }
+  let options: Options
+  try {
+    options = await readOptions(args)
+  } catch (e) {
+    if (!(e instanceof Unusable)) throw e
+    say(e.message)
+    return 2
+  }
+  const opening = open(options)
+  let closing: Promise<void> | null = null
+  const close = () => {
+    closing ??= opening.then((x) => x.close())
+    return closing
+  }
+  for (const s of ['SIGINT', 'SIGTERM'] as const)
+    process.on(s, () => {
+      say('Interrupted; ending what was started ...')
+      void close().finally(() => process.exit(130))
+    })
+  const { client } = await opening
+  const run = new Run(client, options)
+  let code: number
+  try {
+    code = await run.go()
+  } catch (e) {
+    say(e instanceof ApiError ? [e.message, ...e.details].join('\n') : e instanceof Error ? e.message : String(e))
+    code = e instanceof Unusable ? 2 : 1
+  }
+  if (options.report) {
+    await mkdir(dirname(options.report), { recursive: true })
+    await writeFile(options.report, `${JSON.stringify(run.report, null, 2)}\n`)
+  }
+  await close()
+  return code
+}

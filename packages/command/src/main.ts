@@ -1,0 +1,31 @@
+/** `./naranja COMMAND`: what each command is, and nothing else. */
+import { say } from './say.ts'
+
+const help = `Naranja: edit copies, reconnection and conform, exact to the frame.
+
+  ./naranja demo     the demo project, in a browser at the address it prints
+  ./naranja start    the same with your own media
+  ./naranja stop     ends everything the two have started
+  ./naranja job      the whole job without the interface (./naranja job --help)
+  ./naranja test     types, lint and all tests
+  ./naranja bench    measured figures, as ratios within one run (--json FILE)`
+
+const [command = 'help', ...args] = process.argv.slice(2)
+try {
+  if (command === 'demo') await (await import('./serve.ts')).demo()
+  else if (command === 'start') await (await import('./serve.ts')).start()
+  else if (command === 'stop') await (await import('./serve.ts')).stop()
+  else if (command === 'job') process.exitCode = await (await import('./job.ts')).job(args)
+  else if (command === 'test') process.exitCode = await (await import('./test.ts')).test(args)
+  else if (command === 'bench') process.exitCode = await (await import('./bench.ts')).bench(args)
+  else if (/^(help|--help|-h)$/.test(command)) process.stdout.write(`${help}\n`)
+  else {
+    say(`There is no command "${command}".\n\n${help}`)
+    process.exitCode = 2
+  }
+} catch (e) {
+  say(e instanceof Error ? e.message : String(e))
+  process.exitCode = 1
+}
+// Open connections of a finished command keep nobody waiting.
+process.exit()

@@ -1,0 +1,13 @@
+/** Where things are in this checkout. */
+import { existsSync } from 'node:fs'
+import { homedir } from 'node:os'
+import { join, resolve } from 'node:path'
+
+export const home = resolve(import.meta.dirname, '../../..')
+export const dataFolder = join(home, '.naranja')
+export const webDist = join(home, 'packages/web/dist')
+export const font = join(home, 'node_modules/@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2')
+/** Folders in which Linux mounts media. */
+export const mediaParents = (): string[] =>
+  ['/media', `/media/${process.env.USER ?? 'root'}`, `/run/media/${process.env.USER ?? 'root'}`, '/mnt'].filter((p) => existsSync(p))
+export const userHome = homedir

@@ -1,0 +1,123 @@
+/** `./naranja demo` and `./naranja start`: an instance in the foreground until Ctrl-C. */
+import { existsSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { readdir } from 'node:fs/promises'
+import { join } from 'node:path'
+import { CutImported, FolderListing, ProjectRow, Started, Volume } from '@naranja/contract'
+import { awayVolume, makeDemoMedia, moveAwayCard } from '@naranja/demo'
+import { execa } from 'execa'
+import { z } from 'zod'
+import { Client } from './client.ts'
+import { Instance, instanceFolder } from './instance.ts'
+import { font, home, mediaParents, userHome, webDist } from './paths.ts'
+import { say, step } from './say.ts'
+
+/** Latest change below a folder. */
+async function newest(folder: string): Promise<number> {
+  let latest = 0
+  for (const e of await readdir(folder, { recursive: true, withFileTypes: true }))
+    if (e.isFile()) latest = Math.max(latest, statSync(join(e.parentPath, e.name)).mtimeMs)
+  return latest
+}
+
+/** Builds the web application if a source is newer than what was built. */
+export async function buildWeb(): Promise<void> {
+  const built = join(webDist, 'index.html')
+  const sources = ['packages/web/src', 'packages/contract/src', 'packages/core/src'].map((p) => join(home, p))
+  const latest = Math.max(...(await Promise.all(sources.map(newest))), statSync(join(home, 'packages/web/index.html')).mtimeMs)
+  if (existsSync(built) && statSync(built).mtimeMs > latest) return
+  step('Building the web application ...')
+  await execa(join(home, 'node_modules/.bin/vite'), ['build', 'packages/web', '--logLevel', 'error'], { cwd: home, stdio: ['ignore', 'ignore', 'inherit'] })
+}
+
+/** Keeps running until it is asked to end. */
+async function serve(instance: Instance, ready: () => Promise<void>): Promise<void> {
+  const over = new Promise<void>((resolve) => {
+    for (const s of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(s, () => resolve())
+  })
+  const began = Date.now()
+  const run = async () => {
+    await instance.start()
+    await ready()
+    say(`Ready in ${((Date.now() - began) / 1000).toFixed(1)} s. Ctrl-C ends it.`)
+    process.stdout.write(`${instance.address}\n`)
+    await over
+  }
+  try {
+    await Promise.race([run(), over])
+    say('Stopping ...')
+  } finally {
+    await instance.stop()
+  }
+}
+
+async function alreadyRunning(name: string): Promise<boolean> {
+  const running = await Instance.running(name)
+  if (!running) return false
+  say('It is running already.')
+  process.stdout.write(`${running.address}\n`)
+  return true
+}
+
+/** The demo's project, its originals taken in, its cut imported, one card taken out. */
+export async function setUpDemo(client: Client, volumesFolder: string): Promise<string> {
+  const projects = await client.get(z.array(ProjectRow), '/api/projects')
+  for (const p of projects) await client.call(z.unknown(), 'DELETE', `/api/projects/${p.id}`)
+  await moveAwayCard(volumesFolder, false)
+  const project = await client.post(ProjectRow, '/api/projects', { name: 'The Salt Ferry', rate: '25', width: 1920, height: 1080 })
+  const wanted = new Set(await readdir(volumesFolder))
+  const volumes = (await client.get(z.array(Volume), '/api/volumes')).filter((v) => wanted.has(v.label))
+  const folders: { volumeId: string; ref: string }[] = []
+  let cutFolder: FolderListing | null = null
+  for (const v of volumes) {
+    if (v.label !== 'Quay drive') folders.push({ volumeId: v.id, ref: '' })
+    else
+      for (const e of (await client.get(FolderListing, `/api/volumes/${v.id}/folder`)).entries) {
+        if (/^(Day|Sound)/.test(e.name)) folders.push({ volumeId: v.id, ref: e.ref })
+        if (e.name === 'Cut') cutFolder = await client.get(FolderListing, `/api/volumes/${v.id}/folder?ref=${e.ref}`)
+      }
+  }
+  const started = await client.post(Started, `/api/projects/${project.id}/take-in`, { folders })
+  const tasks = await client.finish(project.id, started, (share) => step(`Taking in the demo's originals: ${Math.round(share * 100)} %`))
+  const failed = tasks.find((t) => t.state !== 'done')
+  if (failed) throw new Error(`The demo's originals could not be taken in: ${failed.error}`)
+  const file = (ending: string) => cutFolder?.entries.find((e) => e.name.endsWith(ending))
+  const edl = file('.edl')
+  const reference = file('.mov')
+  if (!cutFolder || !edl || !reference) throw new Error('The demo has no cut list.')
+  await client.post(CutImported, `/api/projects/${project.id}/cuts`, {
+    name: 'Ferry cut 3',
+    files: [{ volumeId: cutFolder.volumeId, ref: edl.ref }],
+    reference: { volumeId: cutFolder.volumeId, ref: reference.ref },
+  })
+  await moveAwayCard(volumesFolder, true)
+  return project.id
+}
+
+export async function demo(): Promise<void> {
+  if (await alreadyRunning('demo')) return
+  const folder = instanceFolder('demo')
+  await buildWeb()
+  await makeDemoMedia({ folder, font, onStep: (done, total, what) => step(`Making the demo's media: ${done + 1} of ${total} (${what})`) })
+  const volumes = join(folder, 'volumes')
+  const instance = new Instance('demo', { roots: [{ path: userHome(), label: 'Home' }], parents: [volumes, ...mediaParents()] })
+  await serve(instance, async () => {
+    const done = join(folder, 'demo.json')
+    if (existsSync(done) && readFileSync(done, 'utf8') === 'set up') return
+    await setUpDemo(new Client(instance.address), volumes)
+    writeFileSync(done, 'set up')
+    say(`"${awayVolume}" is out of its reader, as it may be on any morning: its clips stand as away.`)
+  })
+}
+
+export async function start(): Promise<void> {
+  if (await alreadyRunning('own')) return
+  await buildWeb()
+  await serve(new Instance('own', { roots: [{ path: userHome(), label: 'Home' }], parents: mediaParents() }), async () => undefined)
+}
+
+export async function stop(): Promise<void> {
+  let any = false
+  const names = existsSync(instanceFolder('.')) ? await readdir(instanceFolder('.')) : []
+  for (const name of names) any = (await Instance.stop(instanceFolder(name))) || any
+  say(any ? 'Stopped.' : 'Nothing was running.')
+}

@@ -1,0 +1,32 @@
+/** `./naranja test`: types, lint, and every test, one after another; the first that fails ends it. */
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { join } from 'node:path'
+import { execa } from 'execa'
+import { dataFolder, home } from './paths.ts'
+import { say } from './say.ts'
+import { buildWeb } from './serve.ts'
+
+const bin = (name: string): string => join(home, 'node_modules/.bin', name)
+
+export async function test(args: readonly string[]): Promise<number> {
+  await buildWeb()
+  const results = join(dataFolder, 'test-results.json')
+  mkdirSync(dataFolder, { recursive: true })
+  rmSync(results, { force: true })
+  const steps: [string, string, string[]][] = [
+    ['types', bin('tsc'), ['--noEmit', '-p', 'tsconfig.json']],
+    ['lint', bin('biome'), ['check', '--error-on-warnings', '.']],
+    ['tests', bin('vitest'), ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${results}`, ...args]],
+  ]
+  for (const [what, command, words] of steps) {
+    const began = Date.now()
+    const end = await execa(command, words, { cwd: home, stdio: ['ignore', 'inherit', 'inherit'], reject: false })
+    say(`${what}: ${end.exitCode === 0 ? 'right' : 'WRONG'} (${Math.round((Date.now() - began) / 1000)} s)`)
+    if (what === 'tests' && existsSync(results)) {
+      const r = JSON.parse(readFileSync(results, 'utf8')) as { numPassedTests: number; numFailedTests: number }
+      process.stdout.write(`${r.numPassedTests} passed, ${r.numFailedTests} failed\n`)
+    }
+    if (end.exitCode !== 0) return 1
+  }
+  return 0
+}

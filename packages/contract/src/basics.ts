@@ -1,0 +1,33 @@
+/** Shapes that every resource uses. */
+import { z } from 'zod'
+
+export const Id = z.uuid()
+export const RateShape = z.object({ num: z.int().positive(), den: z.int().positive() }).describe('Frames per second as an exact fraction')
+export const RangeShape = z.object({ in: z.int(), out: z.int() }).describe('Half-open range in frames')
+export const DigitsShape = z.object({ h: z.int(), m: z.int(), s: z.int(), f: z.int(), drop: z.boolean() }).describe('Timecode as written')
+export const StepShape = z.object({ num: z.int(), den: z.int() })
+export const Viewing = z.enum(['originals', 'intermediates', 'proxies'])
+export type Viewing = z.infer<typeof Viewing>
+/** What a picture on screen came from. */
+export const ShownKind = z.enum(['original', 'intermediate', 'proxy'])
+export type ShownKind = z.infer<typeof ShownKind>
+
+export const ProblemAnswer = z.object({
+  error: z.object({
+    code: z.string(),
+    /** What happened, to which file, and what to do next. */
+    message: z.string(),
+    details: z.array(z.string()).default([]),
+  }),
+})
+export type ProblemAnswer = z.infer<typeof ProblemAnswer>
+
+/** A place on a volume: bytes of the relative path, base64url; empty is the volume itself. */
+export const Ref = z.string().regex(/^[A-Za-z0-9_-]*$/)
+export const Place = z.object({ volumeId: Id, ref: Ref })
+export type Place = z.infer<typeof Place>
+
+/** A folder to write into: a volume and a relative path as text, made if it is not there. */
+export const TargetFolder = z.object({ volumeId: Id, folder: z.string().max(1000) })
+export type TargetFolder = z.infer<typeof TargetFolder>
+export const Ok = z.object({ ok: z.literal(true) })

@@ -1,0 +1,105 @@
+/** Plans, pulls and masters. */
+import { z } from 'zod'
+import { Id, RangeShape, StepShape, TargetFolder } from './basics.ts'
+
+export const PlanRow = z.object({
+  eventId: z.string(),
+  number: z.string(),
+  track: z.string(),
+  name: z.string(),
+  recordIn: z.int(),
+  recordOut: z.int(),
+  clipId: Id.nullable(),
+  clipFrames: z.int(),
+  source: RangeShape.nullable(),
+  used: RangeShape.nullable(),
+  step: StepShape,
+  handles: z.object({ wanted: z.int(), head: z.int(), tail: z.int() }).nullable(),
+  dissolve: z.int(),
+  scale: z.int().nullable(),
+  notes: z.array(z.object({ code: z.string(), severity: z.enum(['warning', 'info']), text: z.string() })),
+  block: z.string().nullable(),
+})
+export type PlanRow = z.infer<typeof PlanRow>
+export const PlanQuery = z.object({ handles: z.coerce.number().int().min(0).max(500).default(12) })
+export const PlanAnswer = z.object({
+  width: z.int(),
+  height: z.int(),
+  length: z.int(),
+  soundTracks: z.int(),
+  events: z.array(PlanRow),
+  pulls: z.array(z.object({ clipId: Id, name: z.string(), range: RangeShape, eventIds: z.array(z.string()), bytes: z.number() })),
+  bytes: z.number(),
+  time: z.number(),
+})
+export type PlanAnswer = z.infer<typeof PlanAnswer>
+
+export const PullRequest = TargetFolder.extend({ handles: z.int().min(0).max(500) })
+export const PullRow = z.object({
+  id: Id,
+  clipId: Id,
+  name: z.string(),
+  range: RangeShape,
+  path: z.string(),
+  state: z.enum(['waiting', 'being-made', 'checked', 'failed-check', 'failed', 'cancelled']),
+  faults: z.array(z.string()),
+})
+export type PullRow = z.infer<typeof PullRow>
+
+export const MasterRequest = TargetFolder.extend({
+  file: z.string().min(1).max(200),
+  from: z.enum(['originals', 'pulls']).default('originals'),
+  placeholders: z.boolean().default(false),
+})
+export const CheckRow = z.object({ code: z.string(), passed: z.boolean(), text: z.string() })
+export const EventCheck = z.object({
+  eventId: z.string(),
+  number: z.string(),
+  track: z.string(),
+  /** What stood there: the original's name, black, or a placeholder. */
+  source: z.string(),
+  note: z.string(),
+  worst: z.number(),
+  points: z.array(
+    z.object({
+      at: z.enum(['first', 'middle', 'last']),
+      frame: z.int(),
+      clipId: Id.nullable(),
+      sourceFrame: z.int().nullable(),
+      likeness: z.number(),
+      offset: z.int(),
+      level: z.number(),
+      unprovable: z.boolean(),
+      passed: z.boolean(),
+    }),
+  ),
+})
+export const MasterReport = z.object({
+  format: z.literal(1),
+  master: z.string(),
+  cut: z.string(),
+  spec: z.string(),
+  frames: z.int(),
+  framesExpected: z.int(),
+  verified: z.boolean(),
+  checks: z.array(CheckRow),
+  events: z.array(EventCheck),
+  placeholders: z.array(z.object({ eventId: z.string(), reason: z.string() })),
+  unconfirmed: z.array(z.string()),
+  notCarried: z.array(z.string()),
+  checksum: z.string(),
+  made: z.string(),
+})
+export type MasterReport = z.infer<typeof MasterReport>
+export const MasterRow = z.object({
+  id: Id,
+  cutId: Id,
+  cut: z.string(),
+  path: z.string(),
+  state: z.enum(['waiting', 'being-made', 'verified', 'failed-check', 'failed', 'cancelled']),
+  width: z.int(),
+  height: z.int(),
+  created: z.string(),
+  report: MasterReport.nullable(),
+})
+export type MasterRow = z.infer<typeof MasterRow>

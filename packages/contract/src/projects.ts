@@ -1,0 +1,41 @@
+/** Projects and how far they are. */
+import { z } from 'zod'
+import { Id, RateShape, Viewing } from './basics.ts'
+import { NoticeShape } from './originals.ts'
+
+export const ProjectRow = z.object({ id: Id, name: z.string(), rate: RateShape, width: z.int(), height: z.int(), rateChosen: z.boolean(), version: z.int() })
+export type ProjectRow = z.infer<typeof ProjectRow>
+export const NewProject = z.object({
+  name: z.string().trim().min(1).max(200),
+  rate: z.string().optional(),
+  width: z.int().min(16).max(16384).optional(),
+  height: z.int().min(16).max(16384).optional(),
+})
+export const ProjectEdit = z.object({
+  version: z.int(),
+  name: z.string().trim().min(1).max(200).optional(),
+  rate: z.string().optional(),
+  width: z.int().min(16).max(16384).optional(),
+  height: z.int().min(16).max(16384).optional(),
+})
+export const Summary = z.object({
+  clips: z.int(),
+  rolls: z.int(),
+  days: z.int(),
+  seconds: z.number(),
+  bytes: z.number(),
+  copied: z.int(),
+  copyable: z.int(),
+  cuts: z.int(),
+  events: z.int(),
+  settled: z.int(),
+  masters: z.int(),
+  working: z.int(),
+  notices: z.array(NoticeShape.extend({ count: z.int() })),
+  majority: z.object({ rate: RateShape, rateCount: z.int(), width: z.int(), height: z.int(), count: z.int() }).nullable(),
+})
+export type Summary = z.infer<typeof Summary>
+export const ViewingChoice = z.object({ viewing: Viewing })
+export const ChangeRow = z.object({ id: Id, who: z.string(), when: z.string(), sentence: z.string(), undone: z.boolean() })
+export type ChangeRow = z.infer<typeof ChangeRow>
+export const Health = z.object({ ok: z.literal(true), name: z.literal('naranja'), version: z.string(), instance: z.string() })

@@ -1,0 +1,63 @@
+/** Background work. */
+import { z } from 'zod'
+import { Id } from './basics.ts'
+
+export const TaskKind = z.enum(['take-in', 'copy', 'pull', 'master'])
+export type TaskKind = z.infer<typeof TaskKind>
+export const TaskState = z.enum(['waiting', 'held', 'running', 'done', 'failed', 'cancelled'])
+export type TaskState = z.infer<typeof TaskState>
+
+export const TaskRow = z.object({
+  id: Id,
+  projectId: Id,
+  batchId: Id,
+  kind: TaskKind,
+  label: z.string(),
+  state: TaskState,
+  /** What has been done of `total`, in `unit`s. */
+  done: z.number(),
+  total: z.number(),
+  unit: z.string(),
+  fps: z.number(),
+  speed: z.number(),
+  left: z.number().nullable(),
+  error: z.string(),
+  command: z.string(),
+  message: z.string(),
+  attempts: z.int(),
+  created: z.string(),
+  ended: z.string().nullable(),
+})
+export type TaskRow = z.infer<typeof TaskRow>
+
+export const BatchRow = z.object({
+  id: Id,
+  label: z.string(),
+  kind: TaskKind,
+  tasks: z.int(),
+  finished: z.int(),
+  failed: z.int(),
+  active: z.boolean(),
+  /** Share done, 0 to 1, by picture area. */
+  share: z.number(),
+  fps: z.number(),
+  speed: z.number(),
+  left: z.number().nullable(),
+})
+export type BatchRow = z.infer<typeof BatchRow>
+export const Queue = z.object({ paused: z.boolean(), workers: z.int(), batches: z.array(BatchRow), tasks: z.array(TaskRow) })
+export type Queue = z.infer<typeof Queue>
+export const Started = z.object({ batchId: Id, taskIds: z.array(Id), message: z.string() })
+export type Started = z.infer<typeof Started>
+
+/** What the server pushes. */
+export const LiveEvent = z.discriminatedUnion('type', [
+  z.object({
+    type: z.literal('changed'),
+    topics: z.array(z.enum(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing'])),
+    projectId: Id.nullable(),
+  }),
+  z.object({ type: z.literal('progress'), taskId: Id, done: z.number(), total: z.number(), fps: z.number(), speed: z.number(), left: z.number().nullable() }),
+])
+export type LiveEvent = z.infer<typeof LiveEvent>
+export type Topic = Extract<LiveEvent, { type: 'changed' }>['topics'][number]

@@ -1,0 +1,155 @@
+/** The API: loopback only, known hosts and origins only, everything validated, changes pushed. It encodes nothing itself. */
+import { existsSync } from 'node:fs'
+import { timingSafeEqual } from 'node:crypto'
+import fastifyStatic from '@fastify/static'
+import fastifySwagger from '@fastify/swagger'
+import { LiveEvent } from '@naranja/contract'
+import Fastify, { type FastifyInstance, type FastifyReply } from 'fastify'
+import {
+  hasZodFastifySchemaValidationErrors,
+  isResponseSerializationError,
+  jsonSchemaTransform,
+  serializerCompiler,
+  validatorCompiler,
+} from 'fastify-type-provider-zod'
+import { Redis } from 'ioredis'
+import { readConfig } from './config.ts'
+import { type Context, liveChannel, openContext, redisOptions } from './context.ts'
+import { Refusal } from './errors.ts'
+import { addRoutes } from './routes.ts'
+import { progressNow, reconcile } from './tasks/service.ts'
+import { Viewer } from './viewer/service.ts'
+import { watchVolumes } from './volumes/service.ts'
+
+const body = (code: string, message: string, details: string[] = []) => ({ error: { code, message, details } })
+
+/** Requests from pages of other hosts, or by other names for this one, are refused (DNS rebinding, cross-site requests). */
+function guard(app: FastifyInstance, port: () => number): void {
+  app.addHook('onRequest', async (req, reply) => {
+    const names = new Set([`127.0.0.1:${port()}`, `localhost:${port()}`, `[::1]:${port()}`])
+    const host = req.headers.host ?? ''
+    const { origin } = req.headers
+    const known = names.has(host) && (origin === undefined || names.has(origin.replace(/^http:\/\//, '')))
+    if (!known || req.headers['sec-fetch-site'] === 'cross-site')
+      return reply.code(403).send(body('not-allowed', 'Naranja answers only its own pages on this machine.'))
+  })
+}
+
+function live(app: FastifyInstance, ctx: Context): Redis {
+  const open = new Set<FastifyReply>()
+  const sub = new Redis(redisOptions(ctx.config))
+  void sub.subscribe(liveChannel)
+  sub.on('message', (_channel, text) => {
+    const event = LiveEvent.parse(JSON.parse(text))
+    if (event.type === 'progress') {
+      const { taskId, type: _type, ...now } = event
+      progressNow.set(taskId, now)
+    } else if (event.topics.includes('tasks') && progressNow.size > 5000) progressNow.clear()
+    for (const r of open) r.raw.write(`data: ${text}\n\n`)
+  })
+  app.get('/api/events', { schema: { hide: true } }, (req, reply) => {
+    reply.hijack()
+    reply.raw.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-store', connection: 'keep-alive' })
+    reply.raw.write(': open\n\n')
+    open.add(reply)
+    req.raw.on('close', () => open.delete(reply))
+  })
+  const alive = setInterval(() => {
+    for (const r of open) r.raw.write(': alive\n\n')
+  }, 15_000)
+  app.addHook('preClose', async () => {
+    clearInterval(alive)
+    for (const r of open) r.raw.end()
+  })
+  return sub
+}
+
+export interface Api {
+  readonly app: FastifyInstance
+  readonly ctx: Context
+  readonly port: number
+  close(): Promise<void>
+}
+
+export async function startApi(folder: string): Promise<Api> {
+  const config = readConfig(folder)
+  const ctx = await openContext(config)
+  const app = Fastify({ logger: { level: 'warn' }, forceCloseConnections: true, bodyLimit: 4_000_000, routerOptions: { maxParamLength: 200 } })
+  app.setValidatorCompiler(validatorCompiler)
+  app.setSerializerCompiler(serializerCompiler)
+  guard(app, () => config.api.port)
+  app.setErrorHandler((error: Error & { statusCode?: number; validation?: unknown }, req, reply) => {
+    if (error instanceof Refusal) return reply.code(error.status).send(body(error.code, error.message, error.details))
+    if (hasZodFastifySchemaValidationErrors(error))
+      return reply
+        .code(400)
+        .send(
+          body(
+            'bad-request',
+            `The request is not as it should be: ${error.validation.map((v) => `${v.instancePath.slice(1) || 'body'}: ${v.message}`).join('; ')}.`,
+          ),
+        )
+    if (isResponseSerializationError(error)) req.log.error({ issues: error.cause.issues, url: req.url }, 'an answer does not fit the contract')
+    else if (!error.statusCode || error.statusCode >= 500) req.log.error(error)
+    const status = error.statusCode && error.statusCode < 500 ? error.statusCode : 500
+    return reply
+      .code(status)
+      .send(
+        body(
+          status === 500 ? 'internal' : 'bad-request',
+          status === 500 ? `Something went wrong inside Naranja: ${error.message}. The log in ${config.folder} says more.` : error.message,
+        ),
+      )
+  })
+  await app.register(fastifySwagger, { openapi: { info: { title: 'Naranja', version: '0.1.0' } }, transform: jsonSchemaTransform })
+  const trusted = (headers: Record<string, unknown>): boolean => {
+    const given = Buffer.from(String(headers['x-naranja-key'] ?? ''))
+    const key = Buffer.from(config.key)
+    return given.length === key.length && timingSafeEqual(given, key)
+  }
+  const viewer = new Viewer(ctx)
+  const sub = live(app, ctx)
+  await app.register(async (scope) => addRoutes(scope, ctx, viewer, trusted))
+  app.get('/api/openapi.json', { schema: { hide: true } }, () => app.swagger())
+  if (existsSync(config.web)) {
+    await app.register(fastifyStatic, { root: config.web, maxAge: '1h', immutable: false, index: false })
+    const page = (reply: FastifyReply) =>
+      reply
+        .header('cache-control', 'no-store')
+        .header(
+          'content-security-policy',
+          "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; style-src 'self' 'unsafe-inline'; connect-src 'self'; frame-ancestors 'none'",
+        )
+        .sendFile('index.html')
+    app.get('/', { schema: { hide: true } }, (_req, reply) => page(reply))
+    app.setNotFoundHandler((req, reply) =>
+      req.url.startsWith('/api/') ? reply.code(404).send(body('not-found', `There is nothing at ${req.url}.`)) : page(reply),
+    )
+  } else app.setNotFoundHandler((req, reply) => reply.code(404).send(body('not-found', `There is nothing at ${req.url}.`)))
+  await reconcile(ctx)
+  const unwatch = watchVolumes(ctx)
+  await app.listen({ port: config.api.port, host: '127.0.0.1' })
+  return {
+    app,
+    ctx,
+    port: config.api.port,
+    async close() {
+      unwatch()
+      await app.close()
+      sub.disconnect()
+      await ctx.close()
+    },
+  }
+}
+
+const folder = process.argv[2]
+if (folder && process.argv[1]?.endsWith('api.ts')) {
+  const api = await startApi(folder)
+  let ending = false
+  for (const s of ['SIGTERM', 'SIGINT'] as const)
+    process.on(s, () => {
+      if (ending) return
+      ending = true
+      void api.close().finally(() => process.exit(0))
+    })
+}

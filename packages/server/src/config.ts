@@ -1,0 +1,39 @@
+/** One file says how an instance runs; the start command writes it, every process reads it. */
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { z } from 'zod'
+
+export const Config = z.object({
+  instance: z.string(),
+  /** Folder of the instance: database, queue, caches, logs. */
+  folder: z.string(),
+  database: z.object({ port: z.int(), password: z.string() }),
+  redis: z.object({ port: z.int(), password: z.string() }),
+  api: z.object({ port: z.int() }),
+  /** Folders that are volumes themselves. */
+  roots: z.array(z.object({ path: z.string(), label: z.string() })),
+  /** Folders whose folders are volumes: where media are mounted. */
+  parents: z.array(z.string()),
+  /** Opens the way to folders beyond the roots: for the start command on this machine only. */
+  key: z.string(),
+  /** Tasks a worker runs at once. */
+  concurrency: z.int().min(1),
+  /** Font file for placeholders. */
+  font: z.string(),
+  /** The built web application. */
+  web: z.string(),
+  user: z.string(),
+})
+export type Config = z.infer<typeof Config>
+
+export const configPath = (folder: string): string => join(folder, 'config.json')
+
+/** Reads the config of an instance. Throws with the file's name if it is missing or wrong. */
+export function readConfig(folder: string): Config {
+  const path = configPath(folder)
+  try {
+    return Config.parse(JSON.parse(readFileSync(path, 'utf8')))
+  } catch (e) {
+    throw new Error(`The configuration ${path} cannot be used: ${e instanceof Error ? e.message : e}`)
+  }
+}

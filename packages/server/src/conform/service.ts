@@ -1,0 +1,253 @@
+/** The conform: its plan, its pulls, and lists that point at originals, copies or pulls. */
+import { join } from 'node:path'
+import type { PlanAnswer, PullRequest, PullRow, Started } from '@naranja/contract'
+import { stampText } from '@naranja/core/clip'
+import { bytesText, bytesUnder, pixelsOf, secondsUnder } from '@naranja/core/estimate'
+import { safeFileName, stem } from '@naranja/core/naming'
+import { cutToEdl, cutToOtio, makePlan, type Plan, type PlanClip, planPulls, type Referred } from '@naranja/core/plan'
+import type { Link } from '@naranja/core/reconnect'
+import { type Spec, specOf } from '@naranja/core/specs'
+import { CheckFailed, commandLine, copyArgs, freeSpace, joinBytes, makeCopy, pathText } from '@naranja/media'
+import { In } from 'typeorm'
+import type { z } from 'zod'
+import { type Context, newId } from '../context.ts'
+import { copyJob, learnSpeed, measuredSpeed, pieceOf } from '../copies/service.ts'
+import { found, Refusal } from '../errors.ts'
+import { cutOf, linksOf } from '../reconnect/service.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CutRecord, ProjectEntity, PullEntity, VolumeEntity } from '../store/index.ts'
+import type { RunTask } from '../tasks/runner.ts'
+import { startBatch } from '../tasks/service.ts'
+import { resolvePlace, resolveTarget } from '../volumes/service.ts'
+
+export const pullSpec = specOf('pull-dnxhr-hqx') as Spec
+
+/** What the plan needs of every linked clip. */
+export async function planClips(ctx: Context, links: readonly Link[]): Promise<Map<string, PlanClip>> {
+  const ids = [...new Set(links.flatMap((l) => (l.clipId ? [l.clipId] : [])))]
+  const clips = ids.length ? await ctx.repo(ClipEntity).find({ where: { id: In(ids) }, select: { id: true, name: true, frames: true, technical: true } }) : []
+  return new Map(
+    clips.map((c) => {
+      const t = c.technical
+      return [
+        c.id,
+        {
+          id: c.id,
+          name: c.name,
+          rate: t.rate,
+          frames: c.frames,
+          width: t.width,
+          height: t.height,
+          pixelAspect: t.pixelAspect,
+          holes: t.sequence?.missing.map((n) => n - (t.sequence?.first ?? 0)) ?? [],
+        },
+      ]
+    }),
+  )
+}
+
+export interface PlanAsk {
+  readonly handles: number
+  readonly placeholders: boolean
+}
+
+/** The plan of a cut as things stand. */
+export async function planOf(ctx: Context, cut: CutRecord, ask: PlanAsk): Promise<{ plan: Plan; clips: Map<string, PlanClip> }> {
+  const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
+  const { links } = await linksOf(ctx, cut)
+  const clips = await planClips(ctx, links)
+  return { plan: makePlan(cut.cut, links, clips, { width: project.width, height: project.height, ...ask }), clips }
+}
+
+export async function planAnswer(ctx: Context, cutId: string, handles: number): Promise<PlanAnswer> {
+  const cut = await cutOf(ctx, cutId)
+  const { plan, clips } = await planOf(ctx, cut, { handles, placeholders: false })
+  const names = new Map(cut.cut.events.map((e) => [e.id, e.clipName ?? e.reel ?? '']))
+  const records = new Map((clips.size ? await ctx.repo(ClipEntity).findBy({ id: In([...clips.keys()]) }) : []).map((c) => [c.id, c]))
+  const pulls = planPulls(plan).flatMap((p) => {
+    const clip = records.get(p.clipId)
+    return clip ? [{ ...p, eventIds: [...p.eventIds], name: clip.name, piece: pieceOf(clip, p.range.out - p.range.in) }] : []
+  })
+  const speed = await measuredSpeed(ctx, pullSpec)
+  return {
+    width: plan.width,
+    height: plan.height,
+    length: plan.length,
+    soundTracks: plan.soundTracks,
+    events: plan.events.map((e) => ({
+      eventId: e.eventId,
+      number: e.number,
+      track: e.track,
+      name: (e.clipId && clips.get(e.clipId)?.name) || (names.get(e.eventId) ?? ''),
+      recordIn: e.recordIn,
+      recordOut: e.recordOut,
+      clipId: e.clipId,
+      clipFrames: (e.clipId && clips.get(e.clipId)?.frames) || 0,
+      source: e.source,
+      used: e.used,
+      step: e.step,
+      handles: e.handles,
+      dissolve: e.dissolve,
+      scale: e.scale,
+      notes: [...e.notes],
+      block: e.block,
+    })),
+    pulls: pulls.map(({ piece, ...p }) => ({ ...p, bytes: bytesUnder(pullSpec, piece) })),
+    bytes: pulls.reduce((n, p) => n + bytesUnder(pullSpec, p.piece), 0),
+    time: secondsUnder(
+      pullSpec,
+      pulls.map((p) => p.piece),
+      speed,
+    ),
+  }
+}
+
+/** Sets the pulls of a cut going: used ranges with handles, joined where they overlap. */
+export async function startPulls(ctx: Context, cutId: string, request: z.infer<typeof PullRequest>): Promise<Started> {
+  const cut = await cutOf(ctx, cutId)
+  const { plan } = await planOf(ctx, cut, { handles: request.handles, placeholders: false })
+  const wanted = planPulls(plan)
+  if (wanted.length === 0) throw new Refusal('bad-request', 'No event of this cut can be pulled yet. Settle the open ones in Reconnect.')
+  const clips = new Map((await ctx.repo(ClipEntity).findBy({ id: In([...new Set(wanted.map((w) => w.clipId))]) })).map((c) => [c.id, c]))
+  const target = await resolveTarget(ctx, request.volumeId, request.folder)
+  const folder = request.folder
+    .split('/')
+    .filter((s) => s && s !== '.')
+    .join('/')
+  const sized = wanted
+    .map((w) => ({ ...w, clip: found(clips.get(w.clipId), 'The original') }))
+    .map((w) => ({ ...w, piece: pieceOf(w.clip, w.range.out - w.range.in) }))
+  const bytes = sized.reduce((n, w) => n + bytesUnder(pullSpec, w.piece), 0)
+  const free = await freeSpace(target.path)
+  if (bytes > free)
+    throw new Refusal('full', `${bytesText(bytes)} are needed, ${bytesText(free)} are free at the target. Choose another place or shorter handles.`)
+  const old = await ctx.repo(PullEntity).findBy({ cutId })
+  const labels = new Map((await ctx.repo(VolumeEntity).find()).map((v) => [v.id, v.label]))
+  const tasks = []
+  let kept = 0
+  for (const w of sized) {
+    const path = [
+      folder,
+      safeFileName(w.clip.reel ?? labels.get(w.clip.volumeId) ?? 'reel'),
+      `${safeFileName(stem(w.clip.name))}_${String(w.range.in).padStart(6, '0')}-${String(w.range.out - 1).padStart(6, '0')}.mov`,
+    ]
+      .filter(Boolean)
+      .join('/')
+    const before = old.find((p) => p.clipId === w.clipId && p.in === w.range.in && p.out === w.range.out && p.volumeId === request.volumeId && p.path === path)
+    if (before?.state === 'checked') {
+      kept++
+      continue
+    }
+    const id = before?.id ?? newId()
+    await ctx.repo(PullEntity).save({
+      id,
+      projectId: cut.projectId,
+      cutId,
+      clipId: w.clipId,
+      in: w.range.in,
+      out: w.range.out,
+      volumeId: request.volumeId,
+      path,
+      state: 'waiting',
+      report: null,
+    })
+    tasks.push({
+      label: `${w.clip.name} ${w.range.in}–${w.range.out - 1}`,
+      payload: { pullId: id },
+      total: w.range.out - w.range.in,
+      unit: 'frames',
+      cost: pixelsOf(pullSpec, w.piece),
+    })
+  }
+  await ctx.changed(cut.projectId, 'pulls')
+  if (tasks.length === 0) return { batchId: newId(), taskIds: [], message: `All ${kept} pulls are made already.` }
+  return startBatch(ctx, cut.projectId, 'pull', `Pulls for ${cut.name}: ${tasks.length}`, tasks, `Making ${tasks.length} pulls.`)
+}
+
+export const runPull: RunTask = async (ctx, task, { signal, progress, started }) => {
+  const { pullId } = task.payload as { pullId: string }
+  const pull = found(await ctx.repo(PullEntity).findOneBy({ id: pullId }), 'The pull')
+  const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: pull.clipId }), 'The original')
+  const { path: root } = await resolvePlace(ctx, pull.volumeId, Buffer.alloc(0))
+  const range = { in: pull.in, out: pull.out }
+  const job = await copyJob(ctx, clip, pullSpec, join(pathText(root), pull.path), range)
+  // A pull always counts: a clip without timecode counts from zero, and the lists that refer to the pull say so.
+  const carried = { ...job.carried, start: job.carried.start ?? range.in, stamp: stampText(clip.contentId, clip.start, clip.technical.rate) }
+  const full = { ...job, carried }
+  await ctx.repo(PullEntity).update({ id: pullId }, { state: 'being-made' })
+  await ctx.changed(clip.projectId, 'pulls')
+  const n = range.out - range.in
+  const began = Date.now()
+  try {
+    const report = await makeCopy(full, task.id, bytesUnder(pullSpec, pieceOf(clip, n)), {
+      signal,
+      onStart: started,
+      onProgress: (p) => progress(Math.min(p.frame, n), n, p.fps, p.speed),
+    })
+    await ctx.repo(PullEntity).update({ id: pullId }, { state: 'checked', report })
+    await learnSpeed(ctx, pullSpec, task.cost, (Date.now() - began) / 1000)
+    await ctx.changed(clip.projectId, 'pulls')
+    return { message: 'Checked.', command: commandLine(copyArgs(full, `${full.target}.part`, `${full.target}.samples`)) }
+  } catch (e) {
+    if (e instanceof CheckFailed) await ctx.repo(PullEntity).update({ id: pullId }, { state: 'failed-check', report: e.report })
+    throw e
+  }
+}
+
+export async function listPulls(ctx: Context, cutId: string): Promise<PullRow[]> {
+  const pulls = await ctx.repo(PullEntity).findBy({ cutId })
+  const clips = new Map(
+    (pulls.length ? await ctx.repo(ClipEntity).find({ where: { id: In(pulls.map((p) => p.clipId)) }, select: { id: true, name: true } }) : []).map((c) => [
+      c.id,
+      c.name,
+    ]),
+  )
+  const roots = new Map((await ctx.repo(VolumeEntity).find()).map((v) => [v.id, v.path]))
+  return pulls.map(
+    (p): PullRow => ({
+      id: p.id,
+      clipId: p.clipId,
+      name: clips.get(p.clipId) ?? '?',
+      range: { in: p.in, out: p.out },
+      path: pathText(joinBytes(roots.get(p.volumeId) ?? Buffer.alloc(0), Buffer.from(p.path))),
+      state: p.state,
+      faults: [...(p.report?.faults ?? [])],
+    }),
+  )
+}
+
+export type ListTarget = 'originals' | 'intermediates' | 'proxies' | 'pulls'
+
+/** The cut as a list that points at files of one kind; events without such a file keep what the imported list said. */
+export async function writeList(
+  ctx: Context,
+  cutId: string,
+  target: ListTarget,
+  format: 'edl' | 'otio',
+): Promise<{ name: string; text: string; losses: string[] }> {
+  const cut = await cutOf(ctx, cutId)
+  const { plan } = await planOf(ctx, cut, { handles: 0, placeholders: false })
+  const ids = [...new Set(plan.events.flatMap((e) => (e.clipId ? [e.clipId] : [])))]
+  const clips = new Map((ids.length ? await ctx.repo(ClipEntity).findBy({ id: In(ids) }) : []).map((c) => [c.id, c]))
+  const roots = new Map((await ctx.repo(VolumeEntity).find()).map((v) => [v.id, v.path]))
+  const path = (volumeId: string, relative: Uint8Array) => pathText(joinBytes(roots.get(volumeId) ?? Buffer.alloc(0), relative))
+  const pulls = target === 'pulls' ? await ctx.repo(PullEntity).findBy({ cutId, state: 'checked' }) : []
+  const copies = target === 'proxies' || target === 'intermediates' ? await ctx.repo(CopyEntity).findBy({ projectId: cut.projectId, state: 'checked' }) : []
+  const base = (c: ClipRecord) => ({ reel: c.reel, rate: c.technical.rate, drop: c.technical.drop })
+  const refer = (eventId: string): Referred | null => {
+    const e = plan.events.find((x) => x.eventId === eventId)
+    const clip = e?.clipId ? clips.get(e.clipId) : undefined
+    if (!e?.used || !clip) return null
+    const whole = { ...base(clip), start: clip.start ?? 0, frames: clip.frames, offset: 0 }
+    if (target === 'originals' || !clip.technical.hasPicture) return { ...whole, name: clip.name, url: path(clip.volumeId, clip.path) }
+    if (target === 'pulls') {
+      const pull = pulls.find((p) => p.clipId === clip.id && p.in <= (e.used?.in ?? 0) && p.out >= (e.used?.out ?? 0))
+      if (!pull) return null
+      const url = path(pull.volumeId, Buffer.from(pull.path))
+      return { ...base(clip), name: url.slice(url.lastIndexOf('/') + 1), url, start: (clip.start ?? 0) + pull.in, frames: pull.out - pull.in, offset: pull.in }
+    }
+    const copy = copies.find((c) => c.clipId === clip.id && specOf(c.spec)?.kind === (target === 'proxies' ? 'proxy' : 'intermediate'))
+    return copy ? { ...whole, name: copy.path.slice(copy.path.lastIndexOf('/') + 1), url: path(copy.volumeId, Buffer.from(copy.path)) } : null
+  }
+  const written = format === 'edl' ? cutToEdl(cut.cut, plan, refer) : cutToOtio(cut.cut, plan, refer)
+  return { name: `${safeFileName(cut.name)} on ${target}.${format}`, ...written }
+}

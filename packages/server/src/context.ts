@@ -1,0 +1,62 @@
+/** What every service is given: store, queue, live events, config. */
+import { randomUUID } from 'node:crypto'
+import type { LiveEvent, Topic } from '@naranja/contract'
+import { Queue } from 'bullmq'
+import { Redis } from 'ioredis'
+import type { DataSource, EntitySchema, ObjectLiteral, Repository } from 'typeorm'
+import type { Config } from './config.ts'
+import { openStore } from './store/index.ts'
+
+export const queueName = 'work'
+export const liveChannel = 'live'
+export const controlChannel = 'control'
+
+/** What the API tells workers about a task that runs. */
+export type Control = { readonly kind: 'cancel'; readonly taskId: string } | { readonly kind: 'pause' | 'resume' }
+
+export interface Context {
+  readonly config: Config
+  readonly db: DataSource
+  readonly redis: Redis
+  readonly queue: Queue<{ taskId: string }>
+  repo<T extends ObjectLiteral>(entity: EntitySchema<T>): Repository<T>
+  publish(event: LiveEvent): void
+  /** Tells everybody that something changed, after the project's version has moved on. */
+  changed(projectId: string | null, ...topics: Topic[]): Promise<void>
+  /** Moves on with every change; what is derived from the data is kept by it. */
+  version(projectId: string): Promise<string>
+  control(message: Control): void
+  close(): Promise<void>
+}
+
+export const newId = (): string => randomUUID()
+
+export const redisOptions = (config: Config) => ({ host: '127.0.0.1', port: config.redis.port, password: config.redis.password, maxRetriesPerRequest: null })
+
+export async function openContext(config: Config): Promise<Context> {
+  const db = await openStore(config)
+  const redis = new Redis(redisOptions(config))
+  const queue = new Queue<{ taskId: string }>(queueName, { connection: redisOptions(config) })
+  const publish = (event: LiveEvent) => void redis.publish(liveChannel, JSON.stringify(event))
+  return {
+    config,
+    db,
+    redis,
+    queue,
+    repo: (entity) => db.getRepository(entity),
+    publish,
+    async changed(projectId, ...topics) {
+      await redis.incr(`version:${projectId ?? 'all'}`)
+      publish({ type: 'changed', projectId, topics })
+    },
+    async version(projectId) {
+      return (await redis.mget(`version:${projectId}`, 'version:all')).join('/')
+    },
+    control: (message) => void redis.publish(controlChannel, JSON.stringify(message)),
+    async close() {
+      await queue.close()
+      redis.disconnect()
+      await db.destroy()
+    },
+  }
+}

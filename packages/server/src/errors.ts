@@ -1,0 +1,31 @@
+/** Every refusal as a value: a code, a sentence for people, and the HTTP status. */
+const statuses = {
+  'not-found': 404,
+  'not-allowed': 403,
+  'bad-request': 400,
+  unreadable: 422,
+  stale: 409,
+  blocked: 409,
+  taken: 409,
+  away: 409,
+  full: 507,
+} as const
+export type RefusalCode = keyof typeof statuses
+
+export class Refusal extends Error {
+  readonly status: number
+  constructor(
+    readonly code: RefusalCode,
+    message: string,
+    readonly details: string[] = [],
+  ) {
+    super(message)
+    this.status = statuses[code]
+  }
+}
+
+/** The value, or a refusal that says what is missing. */
+export function found<T>(value: T | null | undefined, what: string): T {
+  if (value === null || value === undefined) throw new Refusal('not-found', `${what} does not exist any more. Reload the page.`)
+  return value
+}

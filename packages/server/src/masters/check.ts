@@ -1,0 +1,221 @@
+/** Checks a finished file against its plan, read from the disk: facts, sound, and every event's first, middle and last frame. */
+import type { z } from 'zod'
+import type { CheckRow, EventCheck } from '@naranja/contract'
+import { fit } from '@naranja/core/framing'
+import { checkFrame, sampleBytes } from '@naranja/core/picture'
+import { type Layer, type Part, type Plan, type PlanEvent, slicePart } from '@naranja/core/plan'
+import { formatFrames, rateText, sourceFrame } from '@naranja/core/time'
+import {
+  countFrames,
+  masterSampleRate,
+  output,
+  partGraph,
+  probe,
+  type RenderSource,
+  type RenderTarget,
+  sampleFilter,
+  samples,
+  soundFacts,
+} from '@naranja/media'
+
+export interface CheckAsk {
+  readonly path: string
+  readonly plan: Plan
+  readonly target: RenderTarget
+  readonly sources: ReadonlyMap<string, RenderSource>
+  readonly drop: boolean
+  readonly soundTracks: number
+  readonly silent: boolean
+  readonly codec: string
+  readonly name: (e: PlanEvent) => string
+  readonly signal?: AbortSignal
+  readonly progress?: (done: number, total: number) => void
+}
+
+export interface Checked {
+  readonly frames: number
+  readonly checks: z.infer<typeof CheckRow>[]
+  readonly events: z.infer<typeof EventCheck>[]
+}
+
+const reach = [-2, -1, 0, 1, 2]
+
+/** The source frame of a layer at record frame j of its part, `d` frames of the source further. */
+const frameOf = (l: Extract<Layer, { kind: 'clip' }>, j: number, d: number): number => sourceFrame(l.first, l.k + j, l.step) + d
+
+export async function checkMaster(ask: CheckAsk): Promise<Checked> {
+  const { plan, path } = ask
+  const checks: z.infer<typeof CheckRow>[] = []
+  const say = (code: string, passed: boolean, text: string) => checks.push({ code, passed, text })
+  const t = await probe(Buffer.from(path), { projectRate: plan.rate, signal: ask.signal })
+  const frames = await countFrames(path)
+  const n = (x: number) => x.toLocaleString('en')
+  say('frames', frames === plan.length, frames === plan.length ? `${n(frames)} frames, as planned` : `${n(frames)} frames, ${n(plan.length)} were planned`)
+  const rateRight = t.rate.num * plan.rate.den === plan.rate.num * t.rate.den
+  say('rate', rateRight, `${rateText(t.rate)} fps${rateRight ? '' : `, ${rateText(plan.rate)} was planned`}`)
+  const rasterRight = t.width === plan.width && t.height === plan.height && t.pixelAspect === 1
+  say(
+    'raster',
+    rasterRight,
+    `${t.width}×${t.height}, ${t.pixelAspect === 1 ? 'square pixels' : `pixels of ${t.pixelAspect}`}${rasterRight ? '' : `; ${plan.width}×${plan.height} was planned`}`,
+  )
+  const wanted = formatFrames(plan.start, plan.rate, ask.drop)
+  const is = t.start === null ? 'without timecode' : `starts at ${formatFrames(t.start, t.rate, t.drop)}`
+  say('start', t.start === plan.start, t.start === plan.start ? is : `${is}, ${wanted} was planned`)
+  say('codec', t.codec === ask.codec, t.codec === ask.codec ? `${t.codec}, ${t.depth} bit ${t.chroma}` : `${t.codec}, ${ask.codec} was planned`)
+  const sound = await soundFacts(path)
+  const expected = Math.floor((plan.length * plan.rate.den * masterSampleRate) / plan.rate.num)
+  const soundRight = sound?.samples === expected && sound.channels === ask.soundTracks
+  say(
+    'sound',
+    soundRight,
+    soundRight
+      ? `sound ends with the picture: ${n(expected)} samples on ${ask.soundTracks} channels`
+      : `sound has ${n(sound?.samples ?? 0)} samples on ${sound?.channels ?? 0} channels, ${n(expected)} on ${ask.soundTracks} were planned`,
+  )
+  if (ask.silent) say('silent', sound?.silent === true, 'the cut has no sound of its own: the master is silent')
+
+  const events = await checkPictures(ask)
+  const bad = events.filter((e) => e.points.some((p) => !p.passed))
+  say(
+    'pictures',
+    bad.length === 0,
+    bad.length === 0
+      ? `${events.length} picture events agree with their sources at first, middle and last frame`
+      : `events ${bad.map((e) => e.number).join(', ')} do not show what the plan says`,
+  )
+  const still = events.filter((e) => e.points.length > 0 && e.points.every((p) => p.unprovable) && e.source !== 'black').length
+  if (still) say('still', true, `${still} ${still === 1 ? 'event stands' : 'events stand'} still: the picture cannot prove the frame, the count does`)
+  const level = Math.max(0, ...events.flatMap((e) => e.points.map((p) => Math.abs(p.level))))
+  say('levels', level < 3, `levels: largest shift ${level.toFixed(1)} of 255`)
+  return { frames, checks, events }
+}
+
+async function checkPictures(ask: CheckAsk): Promise<z.infer<typeof EventCheck>[]> {
+  const { plan, target, sources } = ask
+  const partAt = (f: number): Part | undefined => plan.parts.find((p) => p.in <= f && f < p.out)
+  // Where an event is covered by a higher track, only what can be seen of it is checked.
+  const shownBy = (e: PlanEvent) =>
+    plan.parts.filter((p) => p.out > e.recordIn && p.in < e.recordOut && p.layers.some((l) => l.kind === 'black' || l.eventId === e.eventId))
+  const points = plan.events
+    .filter((e) => e.track.startsWith('V'))
+    .map((e) => {
+      const parts = shownBy(e)
+      const first = Math.max(e.recordIn, parts[0]?.in ?? e.recordIn)
+      const last = Math.min(e.recordOut, parts.at(-1)?.out ?? e.recordOut) - 1
+      const list =
+        parts.length === 0
+          ? []
+          : [
+              ...new Map(
+                [['first', first] as const, ['middle', Math.floor((first + last) / 2)] as const, ['last', last] as const].map(([at, f]) => [f, at] as const),
+              ),
+            ].map(([f, at]) => ({ f, at }))
+      return { event: e, list: list.filter(({ f }) => partAt(f)) }
+    })
+
+  const masterFrames = [...new Set(points.flatMap((p) => p.list.map((x) => x.f)))].sort((a, b) => a - b)
+  const made = await samples({ path: Buffer.from(ask.path), sequence: null, rate: plan.rate }, masterFrames, { signal: ask.signal })
+  const madeAt = new Map(masterFrames.map((f, i) => [f, made[i]]))
+
+  // All source frames that are needed, clip by clip, each clip in one go.
+  const needed = new Map<string, Set<number>>()
+  for (const { list } of points)
+    for (const { f } of list) {
+      const part = partAt(f)
+      for (const l of part?.layers ?? [])
+        if (part && l.kind === 'clip') for (const d of reach) needed.set(l.clipId, (needed.get(l.clipId) ?? new Set()).add(frameOf(l, f - part.in, d)))
+    }
+  const sourceSamples = new Map<string, Uint8Array>()
+  let done = 0
+  for (const [clipId, set] of needed) {
+    const s = sources.get(clipId)
+    if (!s) continue
+    const list = [...set].filter((f) => f - s.offset >= 0).sort((a, b) => a - b)
+    const got = await samples(
+      s,
+      list.map((f) => f - s.offset),
+      { matrix: s.matrix, framing: { raster: target, place: fit(s, target, s.pixelAspect) }, signal: ask.signal },
+    )
+    // Frames past the end give fewer samples than were asked for, and only at the end.
+    for (const [i, g] of got.entries()) sourceSamples.set(`${clipId} ${list[i]}`, g)
+    ask.progress?.(++done, needed.size)
+  }
+
+  const drawn = async (part: Part, j: number): Promise<Uint8Array | null> => {
+    const { inputs, graph } = await partGraph(slicePart({ ...part, mix: null, layers: [part.layers[0]] }, part.in + j, part.in + j + 1), target, sources)
+    const raw = await output(
+      'ffmpeg',
+      [
+        '-nostdin',
+        '-loglevel',
+        'error',
+        ...inputs,
+        '-filter_complex',
+        `${graph};[v]${sampleFilter}[s]`,
+        '-map',
+        '[s]',
+        '-frames:v',
+        '1',
+        '-f',
+        'rawvideo',
+        '-',
+      ],
+      ask.signal,
+    )
+    return raw.length === sampleBytes ? new Uint8Array(raw) : null
+  }
+  const layerSample = (l: Layer, part: Part, j: number, d: number): Promise<Uint8Array | null> | Uint8Array | null => {
+    if (l.kind === 'black') return new Uint8Array(sampleBytes)
+    if (l.kind === 'clip') return sourceSamples.get(`${l.clipId} ${frameOf(l, j, d)}`) ?? null
+    return j + d >= 0 ? drawn({ ...part, layers: [l], mix: null, out: Math.max(part.out, part.in + j + d + 1) }, j + d) : null
+  }
+  const out: z.infer<typeof EventCheck>[] = []
+  for (const { event, list } of points) {
+    const rows: z.infer<typeof EventCheck>['points'] = []
+    let note = ''
+    let source = ask.name(event)
+    for (const { f, at } of list) {
+      const part = partAt(f) as Part
+      const j = f - part.in
+      const around: (Uint8Array | null)[] = []
+      for (const d of reach) {
+        const [a, b] = await Promise.all(part.layers.map((l) => layerSample(l, part, j, d)))
+        if (part.layers.length === 1) around.push(a ?? null)
+        else {
+          const share = ((part.mix?.from ?? 0) + j + 1) / ((part.mix?.of ?? 0) + 1)
+          around.push(a && b ? Uint8Array.from(a, (x, i) => Math.round(x * (1 - share) + (b[i] ?? 0) * share)) : null)
+        }
+      }
+      const own = part.layers.find((l) => l.kind !== 'black' && l.eventId === event.eventId)
+      if (part.layers.length === 2) note = `dissolve, ${part.mix?.of} frames`
+      if (own?.kind === 'placeholder') source = 'placeholder'
+      if (!own && part.layers.every((l) => l.kind === 'black')) source = 'black'
+      const c = checkFrame(madeAt.get(f) ?? new Uint8Array(0), around)
+      rows.push({
+        at,
+        frame: f,
+        clipId: own?.kind === 'clip' ? own.clipId : null,
+        sourceFrame: own?.kind === 'clip' ? frameOf(own, j, 0) : null,
+        likeness: c.likeness,
+        offset: c.offset,
+        level: c.level,
+        unprovable: c.unprovable,
+        passed: c.passed,
+      })
+    }
+    if (!note && event.step.num !== event.step.den)
+      note = `every ${event.step.num % event.step.den === 0 ? `${event.step.num / event.step.den}. frame` : `${(event.step.num / event.step.den).toFixed(3)} frames`}`
+    if (!note && event.scale !== null && event.scale > 100) note = `enlarged to ${event.scale} %`
+    out.push({
+      eventId: event.eventId,
+      number: event.number,
+      track: event.track,
+      source,
+      note,
+      worst: rows.length ? Math.min(...rows.map((r) => r.likeness)) : 1,
+      points: rows,
+    })
+  }
+  return out
+}

@@ -1,0 +1,331 @@
+/** Masters: refused while anything is not as it should be, rendered from originals or pulls, checked when finished. */
+import { mkdir, readdir, rename, rm } from 'node:fs/promises'
+import { availableParallelism } from 'node:os'
+import { basename, join } from 'node:path'
+import type { MasterReport, MasterRequest, MasterRow, Started } from '@naranja/contract'
+import { bytesText, bytesUnder } from '@naranja/core/estimate'
+import { safeFileName } from '@naranja/core/naming'
+import { blocked, type Part, type Plan, type PlanEvent, slicePart } from '@naranja/core/plan'
+import { type Spec, specOf } from '@naranja/core/specs'
+import { formatFrames, length, seconds, sourceFrame } from '@naranja/core/time'
+import {
+  exists,
+  fileHash,
+  freeSpace,
+  joinBytes,
+  joinSegments,
+  partName,
+  pathText,
+  putInPlace,
+  type RenderSource,
+  type RenderTarget,
+  renderPart,
+  renderSound,
+  type SoundSource,
+  segmentKey,
+} from '@naranja/media'
+import pLimit from 'p-limit'
+import { In } from 'typeorm'
+import type { z } from 'zod'
+import { planOf } from '../conform/service.ts'
+import { type Context, newId } from '../context.ts'
+import { found, Refusal } from '../errors.ts'
+import { cutOf, linksOf } from '../reconnect/service.ts'
+import { ClipEntity, CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity, VolumeEntity } from '../store/index.ts'
+import type { RunTask } from '../tasks/runner.ts'
+import { startBatch } from '../tasks/service.ts'
+import { awayVolumes, resolvePlace, resolveTarget } from '../volumes/service.ts'
+import { checkMaster } from './check.ts'
+
+export const masterSpec = specOf('master-prores-hq') as Spec
+
+const sentenceOf = (e: PlanEvent): string => `Event ${e.number} on ${e.track}: ${e.block}.`
+
+/** Sets a master going. Refused, with every event named, while one has no original to come from. */
+export async function startMaster(ctx: Context, cutId: string, request: z.infer<typeof MasterRequest>): Promise<Started & { masterId: string }> {
+  const cut = await cutOf(ctx, cutId)
+  const { plan } = await planOf(ctx, cut, { handles: 0, placeholders: request.placeholders })
+  const stops = blocked(plan)
+  if (stops.length > 0)
+    throw new Refusal(
+      'blocked',
+      `${stops.length} of ${plan.events.length} events cannot be rendered. Settle them in Reconnect, or let placeholders stand for them.`,
+      stops.map(sentenceOf),
+    )
+  const file = `${safeFileName(request.file).replace(/\.mov$/i, '')}.mov`
+  const target = await resolveTarget(ctx, request.volumeId, request.folder)
+  const folder = request.folder
+    .split('/')
+    .filter((s) => s && s !== '.')
+    .join('/')
+  const path = [folder, file].filter(Boolean).join('/')
+  if (await exists(join(target.path, file)))
+    throw new Refusal('taken', `${file} stands in ${target.path} already; masters never overwrite. Choose another name.`)
+  const bytes = bytesUnder(masterSpec, {
+    frames: plan.length,
+    size: plan,
+    pixelAspect: 1,
+    channels: plan.soundTracks || 2,
+    seconds: seconds(plan.length, plan.rate),
+  })
+  const free = await freeSpace(target.path)
+  if (bytes * 2 > free)
+    throw new Refusal('full', `${bytesText(bytes)} are needed, and as much again while rendering; ${bytesText(free)} are free at the target.`)
+  const id = newId()
+  await ctx.repo(MasterEntity).insert({
+    id,
+    projectId: cut.projectId,
+    cutId,
+    volumeId: request.volumeId,
+    path,
+    state: 'waiting',
+    width: plan.width,
+    height: plan.height,
+    report: null,
+    created: new Date(),
+  })
+  await ctx.changed(cut.projectId, 'masters')
+  const started = await startBatch(
+    ctx,
+    cut.projectId,
+    'master',
+    `Master ${file}`,
+    [{ label: file, payload: { masterId: id, from: request.from, placeholders: request.placeholders }, total: plan.length, unit: 'frames', cost: plan.length }],
+    `Rendering ${file}.`,
+  )
+  return { ...started, masterId: id }
+}
+
+interface Sources {
+  readonly picture: Map<string, RenderSource>
+  readonly sound: Map<string, SoundSource>
+  /** What a segment's name must hold of each source. */
+  readonly keys: Map<string, string>
+}
+
+/** Originals (or, where they cover what is used, pulls) by clip. Parts name pulls by `clip@pull`. */
+async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'originals' | 'pulls'): Promise<{ parts: Part[]; sources: Sources }> {
+  const ids = [...new Set(plan.events.flatMap((e) => (e.clipId ? [e.clipId] : [])))]
+  const [clips, volumes, away] = await Promise.all([
+    ids.length ? ctx.repo(ClipEntity).findBy({ id: In(ids) }) : [],
+    ctx.repo(VolumeEntity).find(),
+    awayVolumes(ctx),
+  ])
+  const roots = new Map(volumes.map((v) => [v.id, v.path]))
+  const sources: Sources = { picture: new Map(), sound: new Map(), keys: new Map() }
+  for (const c of clips) {
+    const root = roots.get(c.volumeId)
+    if (!root || away.has(c.volumeId)) continue
+    const path = joinBytes(root, c.path)
+    const t = c.technical
+    if (t.hasPicture)
+      sources.picture.set(c.id, {
+        path,
+        sequence: t.sequence,
+        rate: t.rate,
+        width: t.width,
+        height: t.height,
+        pixelAspect: t.pixelAspect,
+        matrix: t.colour.matrix,
+        offset: 0,
+      })
+    if (t.sound) sources.sound.set(c.id, { path, rate: t.rate, channels: t.sound.channels, sampleRate: t.sound.sampleRate, sampleOffset: t.sampleOffset })
+    sources.keys.set(c.id, `${c.contentId} ${c.modified.getTime()}`)
+  }
+  if (from === 'originals') return { parts: [...plan.parts], sources }
+  const pulls = (await ctx.repo(PullEntity).findBy({ cutId: cut.id, state: 'checked' })).filter((p) => !away.has(p.volumeId))
+  const parts = plan.parts.map((part): Part => {
+    const layers = part.layers.map((l) => {
+      if (l.kind !== 'clip') return l
+      const ends = [sourceFrame(l.first, l.k, l.step), sourceFrame(l.first, l.k + length(part) - 1, l.step)]
+      const pull = pulls.find((p) => p.clipId === l.clipId && p.in <= Math.min(...ends) && p.out > Math.max(...ends))
+      const root = pull && roots.get(pull.volumeId)
+      const original = sources.picture.get(l.clipId)
+      if (!pull || !root || !original) return l
+      const key = `${l.clipId}@${pull.id}`
+      sources.picture.set(key, {
+        ...original,
+        path: joinBytes(root, Buffer.from(pull.path)),
+        sequence: null,
+        matrix: 'bt709',
+        pixelAspect: 1,
+        width: Math.round(original.width * original.pixelAspect),
+        offset: pull.in,
+      })
+      sources.keys.set(key, `${key} ${pull.in}`)
+      return { ...l, clipId: key }
+    })
+    return { ...part, layers: layers as unknown as Part['layers'] }
+  })
+  return { parts, sources }
+}
+
+/** Stretches of at most this many frames are rendered at once, so that an interrupted master goes on near where it stopped. */
+const longest = 250
+const chunks = (parts: readonly Part[]): Part[] =>
+  parts.flatMap((p) => {
+    if (length(p) <= longest) return [p]
+    const out: Part[] = []
+    for (let at = p.in; at < p.out; at += longest) {
+      const to = Math.min(p.out, at + longest)
+      out.push(slicePart(p, at, to))
+    }
+    return out
+  })
+
+export const runMaster: RunTask = async (ctx, task, { signal, progress, started }) => {
+  const payload = task.payload as { masterId: string; from: 'originals' | 'pulls'; placeholders: boolean }
+  const master = found(await ctx.repo(MasterEntity).findOneBy({ id: payload.masterId }), 'The master')
+  const cut = await cutOf(ctx, master.cutId)
+  const { plan, clips } = await planOf(ctx, cut, { handles: 0, placeholders: payload.placeholders })
+  const stops = blocked(plan)
+  if (stops.length > 0) throw new Refusal('blocked', `Things have changed since this master was started: ${stops.map(sentenceOf).join(' ')}`)
+  const { path: root } = await resolvePlace(ctx, master.volumeId, Buffer.alloc(0))
+  const path = join(pathText(root), master.path)
+  await ctx.repo(MasterEntity).update({ id: master.id }, { state: 'being-made' })
+  await ctx.changed(master.projectId, 'masters')
+
+  const segmentFolder = join(ctx.config.folder, 'work', 'segments', cut.id)
+  const work = join(ctx.config.folder, 'work', 'masters', master.id)
+  await mkdir(segmentFolder, { recursive: true })
+  await mkdir(work, { recursive: true })
+  const target: RenderTarget = { width: plan.width, height: plan.height, rate: plan.rate, work, font: ctx.config.font }
+  const { parts, sources } = await sourcesOf(ctx, plan, cut, payload.from)
+  const pieces = chunks(parts)
+  const segments = pieces.map((p) =>
+    join(
+      segmentFolder,
+      `${segmentKey([masterSpec.code, plan.width, plan.height, plan.rate, p.layers, p.mix, length(p), p.layers.map((l) => (l.kind === 'clip' ? sources.keys.get(l.clipId) : ''))])}.mov`,
+    ),
+  )
+  const part = partName(path, task.id)
+  // Rendering is three quarters of the way, checking the rest.
+  const total = plan.length
+  const doneBy = new Array<number>(pieces.length).fill(0)
+  const tell = (fps = 0, speed = 0) => progress(Math.round(0.75 * doneBy.reduce((a, b) => a + b, 0)), total, fps, speed)
+  try {
+    if (!(await exists(path))) {
+      const limit = pLimit(Math.min(2, availableParallelism()))
+      await Promise.all(
+        pieces.map((p, i) =>
+          limit(async () => {
+            signal.throwIfAborted()
+            await renderPart(p, segments[i] as string, masterSpec, target, sources.picture, {
+              signal,
+              onStart: started,
+              onProgress: (now) => {
+                doneBy[i] = Math.min(now.frame, length(p))
+                tell(now.fps, now.speed)
+              },
+            })
+            doneBy[i] = length(p)
+            tell()
+          }),
+        ),
+      )
+      const silentCut = plan.soundTracks === 0
+      const sound = await renderSound(plan.sound, silentCut ? 2 : plan.soundTracks, plan.length, plan.rate, sources.sound, work, signal)
+      await mkdir(join(path, '..'), { recursive: true })
+      await joinSegments(segments, sound, target, formatFrames(plan.start, plan.rate, cut.cut.drop), part, { signal, onStart: started })
+    } else if (task.attempts === 0 && task.done === 0) throw new Refusal('taken', `${path} stands there already; masters never overwrite.`)
+    const file = (await exists(part)) ? part : path
+    const nameOf = (e: PlanEvent) => (e.clipId && clips.get(e.clipId)?.name) || 'black'
+    const checked = await checkMaster({
+      path: file,
+      plan: { ...plan, parts },
+      target,
+      sources: sources.picture,
+      drop: cut.cut.drop,
+      soundTracks: plan.soundTracks || 2,
+      silent: plan.soundTracks === 0,
+      codec: 'ProRes 422 HQ',
+      name: nameOf,
+      signal,
+      progress: (d, n) => progress(Math.round(total * (0.75 + (0.25 * d) / n)), total),
+    })
+    const { links } = await linksOf(ctx, cut)
+    const verified = checked.checks.every((c) => c.passed)
+    const report: MasterReport = {
+      format: 1,
+      master: path,
+      cut: cut.name,
+      spec: masterSpec.name,
+      frames: checked.frames,
+      framesExpected: plan.length,
+      verified,
+      checks: checked.checks,
+      events: checked.events.map((e) => ({ ...e, points: e.points.map((p) => ({ ...p, clipId: p.clipId?.split('@')[0] ?? null })) })),
+      placeholders: plan.events.filter((e) => e.placeholder).map((e) => ({ eventId: e.eventId, reason: e.block ?? '' })),
+      unconfirmed: links.filter((l) => l.state === 'likely').map((l) => l.eventId),
+      notCarried: notCarried(cut, plan),
+      checksum: `XXH3 ${await fileHash(file)}`,
+      made: new Date().toISOString(),
+    }
+    if (!verified) {
+      const aside = path.replace(/\.mov$/, ' (failed check).mov')
+      if (file === part) await rename(part, aside)
+      await ctx.repo(MasterEntity).update(
+        { id: master.id },
+        {
+          state: 'failed-check',
+          report: { ...report, master: file === part ? aside : path },
+          ...(file === part ? { path: master.path.replace(/\.mov$/, ' (failed check).mov') } : {}),
+        },
+      )
+      await ctx.changed(master.projectId, 'masters', 'clips', 'links')
+      return {
+        message: `It failed its check and was put aside as ${basename(aside)}: ${checked.checks
+          .filter((c) => !c.passed)
+          .map((c) => c.text)
+          .join('; ')}.`,
+        result: { verified },
+      }
+    }
+    if (file === part) await putInPlace(part, path)
+    await ctx.repo(MasterEntity).update({ id: master.id }, { state: 'verified', report })
+    await forgetSegments(segmentFolder, new Set(segments.map((s) => basename(s))))
+    await ctx.changed(master.projectId, 'masters', 'clips', 'links')
+    return { message: 'Checked: it is what the cut says.', result: { verified } }
+  } finally {
+    await rm(part, { force: true })
+    await rm(work, { recursive: true, force: true })
+  }
+}
+
+/** What the list asks for and this version does not render, in words. */
+function notCarried(cut: CutRecord, plan: Plan): string[] {
+  const out: string[] = []
+  for (const e of cut.cut.events) {
+    if (e.medium === 'picture' && (e.transition.type === 'wipe' || e.transition.type === 'key'))
+      out.push(`Event ${e.number}: its ${e.transition.type} ${e.transition.code} was rendered as a dissolve.`)
+    if (e.medium === 'sound' && e.speed) out.push(`Event ${e.number}: sound at another speed is silent.`)
+    if (e.medium === 'sound' && e.transition.frames > 0)
+      out.push(`Event ${e.number}: its sound transition of ${e.transition.frames} frames was rendered as a cut.`)
+  }
+  for (const e of plan.events) if (e.track.startsWith('A') && e.placeholder) out.push(`Event ${e.number} on ${e.track} is silent: ${e.block}.`)
+  return out
+}
+
+/** Segments that the newest master does not use are not needed any more. */
+async function forgetSegments(folder: string, used: ReadonlySet<string>): Promise<void> {
+  for (const f of await readdir(folder)) if (!used.has(f)) await rm(join(folder, f), { force: true })
+}
+
+async function rowOf(ctx: Context, m: MasterRecord): Promise<MasterRow> {
+  const [cut, volume] = await Promise.all([ctx.repo(CutEntity).findOneBy({ id: m.cutId }), ctx.repo(VolumeEntity).findOneBy({ id: m.volumeId })])
+  return {
+    id: m.id,
+    cutId: m.cutId,
+    cut: cut?.name ?? '?',
+    path: pathText(joinBytes(volume?.path ?? Buffer.alloc(0), Buffer.from(m.path))),
+    state: m.state,
+    width: m.width,
+    height: m.height,
+    created: m.created.toISOString(),
+    report: m.report,
+  }
+}
+
+export const masterRow = async (ctx: Context, id: string): Promise<MasterRow> => rowOf(ctx, found(await ctx.repo(MasterEntity).findOneBy({ id }), 'The master'))
+export const listMasters = async (ctx: Context, projectId: string): Promise<MasterRow[]> =>
+  Promise.all((await ctx.repo(MasterEntity).find({ where: { projectId }, order: { created: 'DESC' } })).map((m) => rowOf(ctx, m)))

@@ -1,0 +1,171 @@
+/** Originals: the list, one clip, what the day chart needs; taking in and taking off the list. */
+import type { ClipDetail, ClipPage, ClipRow, CopyBrief, LaneClip, Place, Started, Stations } from '@naranja/contract'
+import { specOf } from '@naranja/core/specs'
+import { joinBytes, parentOf, pathText } from '@naranja/media'
+import { In } from 'typeorm'
+import type { Context } from '../context.ts'
+import { found } from '../errors.ts'
+import { recordChange } from '../projects/changes.ts'
+import { usedClips } from '../reconnect/service.ts'
+import { type ClipRecord, clipPage, ClipEntity, CopyEntity, type CopyRecord, MasterEntity, type PageAsk, VolumeEntity } from '../store/index.ts'
+import { startBatch } from '../tasks/service.ts'
+import { awayVolumes, fromRef, resolvePlace } from '../volumes/service.ts'
+
+export async function startTakeIn(ctx: Context, projectId: string, folders: readonly Place[]): Promise<Started> {
+  const tasks = await Promise.all(
+    folders.map(async (f) => {
+      const { volume, path } = await resolvePlace(ctx, f.volumeId, fromRef(f.ref))
+      return { label: `${volume.label}/${pathText(fromRef(f.ref))}`, payload: f, total: 0, unit: 'files', cost: 1, path }
+    }),
+  )
+  return startBatch(ctx, projectId, 'take-in', `Taking in ${tasks.length === 1 ? tasks[0]?.label : `${tasks.length} folders`}`, tasks, 'Taking in has begun.')
+}
+
+export const copyPath = (label: string, c: { path: string }): string => `${label}/${c.path}`
+
+interface Around {
+  away: Map<string, string>
+  labels: Map<string, string>
+  roots: Map<string, Buffer>
+  copies: Map<string, CopyRecord[]>
+  used: Awaited<ReturnType<typeof usedClips>>
+  checked: Set<string>
+}
+
+/** Clips that a verified master of the project shows. */
+export async function checkedClips(ctx: Context, projectId: string): Promise<Set<string>> {
+  const masters = await ctx.repo(MasterEntity).find({ where: { projectId, state: 'verified' } })
+  return new Set(masters.flatMap((m) => m.report?.events.flatMap((e) => e.points.flatMap((p) => (p.clipId ? [p.clipId] : []))) ?? []))
+}
+
+async function around(ctx: Context, projectId: string, clipIds: string[]): Promise<Around> {
+  const [away, volumes, copies, used, checked] = await Promise.all([
+    awayVolumes(ctx),
+    ctx.repo(VolumeEntity).find(),
+    clipIds.length ? ctx.repo(CopyEntity).findBy({ clipId: In(clipIds) }) : [],
+    usedClips(ctx, projectId),
+    checkedClips(ctx, projectId),
+  ])
+  const byClip = new Map<string, CopyRecord[]>()
+  for (const c of copies) byClip.set(c.clipId, [...(byClip.get(c.clipId) ?? []), c])
+  return { away, labels: new Map(volumes.map((v) => [v.id, v.label])), roots: new Map(volumes.map((v) => [v.id, v.path])), copies: byClip, used, checked }
+}
+
+export function copyStation(copies: readonly Pick<CopyRecord, 'state'>[]): Stations[number] {
+  if (copies.some((c) => c.state === 'checked')) return 'reached'
+  return copies.some((c) => c.state === 'failed-check' || c.state === 'failed') ? 'wrong' : 'open'
+}
+
+function stationsOf(c: ClipRecord, a: Around): Stations {
+  const t = c.technical
+  return [
+    t.fault ? 'wrong' : a.away.has(c.volumeId) ? 'away' : 'reached',
+    !t.hasPicture || t.fault ? 'not-needed' : copyStation(a.copies.get(c.id) ?? []),
+    a.used.cuts === 0 ? 'open' : a.used.clips.has(c.id) ? 'reached' : 'not-needed',
+    a.used.cuts === 0 ? 'open' : !a.used.clips.has(c.id) ? 'not-needed' : a.checked.has(c.id) ? 'reached' : 'open',
+  ]
+}
+
+function rowOf(c: ClipRecord, a: Around): ClipRow {
+  const t = c.technical
+  return {
+    id: c.id,
+    name: c.name,
+    roll: c.roll,
+    day: c.day,
+    place: `${a.labels.get(c.volumeId) ?? '?'}/${pathText(parentOf(c.path))}`.replace(/\/$/, ''),
+    file: pathText(joinBytes(a.roots.get(c.volumeId) ?? Buffer.alloc(0), c.path)),
+    codec: t.codec,
+    width: t.width,
+    height: t.height,
+    rate: t.rate,
+    start: t.start,
+    drop: t.drop,
+    frames: t.frames,
+    reel: c.reel,
+    hasPicture: t.hasPicture,
+    away: a.away.has(c.volumeId),
+    notices: c.notices,
+    stations: stationsOf(c, a),
+    copies: (a.copies.get(c.id) ?? []).map((x) => ({ spec: x.spec, kind: kindOf(x.spec), state: x.state })),
+  }
+}
+
+const kindOf = (spec: string): 'proxy' | 'intermediate' => (specOf(spec)?.kind === 'intermediate' ? 'intermediate' : 'proxy')
+
+export async function listClips(ctx: Context, ask: PageAsk): Promise<ClipPage> {
+  const page = await clipPage(ctx.db, ask)
+  const a = await around(
+    ctx,
+    ask.projectId,
+    page.rows.map((r) => r.id),
+  )
+  return { rows: page.rows.map((r) => rowOf(r, a)), next: page.next, total: page.total }
+}
+
+export const clipOf = async (ctx: Context, id: string): Promise<ClipRecord> => found(await ctx.repo(ClipEntity).findOneBy({ id }), 'The clip')
+
+export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> {
+  const c = await clipOf(ctx, id)
+  const a = await around(ctx, c.projectId, [id])
+  const edits = (a.copies.get(id) ?? []).map(
+    (x): CopyBrief => ({
+      id: x.id,
+      spec: x.spec,
+      kind: kindOf(x.spec),
+      state: x.state,
+      path: copyPath(a.labels.get(x.volumeId) ?? '?', x),
+      size: x.size,
+      faults: x.report ? [...x.report.faults] : [],
+    }),
+  )
+  const volume = a.labels.get(c.volumeId) ?? '?'
+  return {
+    ...rowOf(c, a),
+    volumeId: c.volumeId,
+    volume,
+    path: `${volume}/${pathText(c.path)}`,
+    size: c.size,
+    reelSource: c.reelSource,
+    contentId: c.contentId,
+    modified: c.modified.toISOString(),
+    technical: c.technical as ClipDetail['technical'],
+    edits,
+  }
+}
+
+/** Takes clips off the list; the media stay. */
+export async function removeClips(ctx: Context, projectId: string, clipIds: string[]) {
+  const clips = await ctx.repo(ClipEntity).findBy({ id: In(clipIds), projectId, removed: false })
+  await ctx.repo(ClipEntity).update({ id: In(clips.map((c) => c.id)) }, { removed: true })
+  const change = await recordChange(
+    ctx,
+    projectId,
+    `Took ${clips.length === 1 ? clips[0]?.name : `${clips.length} clips`} off the list; the files stay where they are.`,
+    { kind: 'clips-removed', clipIds: clips.map((c) => c.id) },
+  )
+  await ctx.changed(projectId, 'clips', 'links')
+  return change
+}
+
+export async function laneClips(ctx: Context, projectId: string): Promise<LaneClip[]> {
+  const away = await awayVolumes(ctx)
+  const clips = await ctx.repo(ClipEntity).find({
+    where: { projectId, removed: false },
+    select: { id: true, name: true, roll: true, start: true, frames: true, day: true, volumeId: true, technical: true },
+    order: { place: 'ASC' },
+  })
+  return clips
+    .filter((c) => !c.technical.fault)
+    .map((c) => ({
+      id: c.id,
+      name: c.name,
+      lane: c.roll,
+      start: c.start,
+      frames: c.frames,
+      rate: c.technical.rate,
+      day: c.day,
+      away: away.has(c.volumeId),
+      sound: !c.technical.hasPicture,
+    }))
+}

@@ -1,0 +1,52 @@
+/** The one door for every change by a person: who, when, a sentence, and how it is taken back. */
+import type { ChangeRow, Changed } from '@naranja/contract'
+import type { Decision } from '@naranja/core/reconnect'
+import { In } from 'typeorm'
+import { type Context, newId } from '../context.ts'
+import { Refusal } from '../errors.ts'
+import { ChangeEntity, ClipEntity, CutEntity, DecisionEntity, type Inverse, ProjectEntity } from '../store/index.ts'
+
+/** Writes down a change that has been made. */
+export async function recordChange(ctx: Context, projectId: string, sentence: string, inverse: Inverse): Promise<Changed> {
+  await ctx
+    .repo(ChangeEntity)
+    .insert({ id: newId(), projectId, who: ctx.config.user, at: new Date(), sentence: sentence.slice(0, 1000), inverse, undone: false })
+  return { sentence }
+}
+
+/** Sets decisions by event key, and returns what stood there before. */
+export async function setDecisions(
+  ctx: Context,
+  projectId: string,
+  wanted: readonly { eventKey: string; decision: Decision | null }[],
+): Promise<{ eventKey: string; decision: Decision | null }[]> {
+  const repo = ctx.repo(DecisionEntity)
+  const before: { eventKey: string; decision: Decision | null }[] = []
+  for (const { eventKey, decision } of wanted) {
+    const old = await repo.findOneBy({ projectId, eventKey })
+    before.push({ eventKey, decision: old?.decision ?? null })
+    if (!decision) await repo.delete({ projectId, eventKey })
+    else if (old) await repo.update({ id: old.id }, { decision })
+    else await repo.insert({ id: newId(), projectId, eventKey, decision })
+  }
+  return before
+}
+
+/** Takes back the last change of this person that stands. */
+export async function undo(ctx: Context, projectId: string): Promise<Changed> {
+  const change = await ctx.repo(ChangeEntity).findOne({ where: { projectId, who: ctx.config.user, undone: false }, order: { ord: 'DESC' } })
+  if (!change) throw new Refusal('bad-request', 'There is nothing to undo.')
+  const { inverse } = change
+  if (inverse.kind === 'decisions') await setDecisions(ctx, projectId, inverse.before)
+  else if (inverse.kind === 'clips-removed') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds) }, { removed: false })
+  else if (inverse.kind === 'cut-removed') await ctx.repo(CutEntity).update({ id: inverse.cutId }, { removed: false })
+  else await ctx.repo(ProjectEntity).update({ id: projectId }, { ...inverse.before, version: () => 'version + 1' })
+  await ctx.repo(ChangeEntity).update({ id: change.id }, { undone: true })
+  await ctx.changed(projectId, 'links', 'clips', 'cuts', 'projects')
+  return { sentence: `Undone: ${change.sentence}` }
+}
+
+export async function listChanges(ctx: Context, projectId: string): Promise<ChangeRow[]> {
+  const rows = await ctx.repo(ChangeEntity).find({ where: { projectId }, order: { ord: 'DESC' }, take: 200 })
+  return rows.map((r) => ({ id: r.id, who: r.who, when: r.at.toISOString(), sentence: r.sentence, undone: r.undone }))
+}

@@ -1,0 +1,145 @@
+/** Projects: what they are, how far they are, and what a person views. */
+import type { NewProject, ProjectEdit, ProjectRow, Summary, Viewing } from '@naranja/contract'
+import { majority, type Notice } from '@naranja/core/clip'
+import { isOpen } from '@naranja/core/reconnect'
+import { parseRate, type Rate, rateText } from '@naranja/core/time'
+import { In } from 'typeorm'
+import type { z } from 'zod'
+import { type Context, newId } from '../context.ts'
+import { found, Refusal } from '../errors.ts'
+import { refreshNotices } from '../originals/takeIn.ts'
+import { linksOf } from '../reconnect/service.ts'
+import {
+  ChangeEntity,
+  ClipEntity,
+  CopyEntity,
+  CutEntity,
+  DecisionEntity,
+  MasterEntity,
+  ProjectEntity,
+  type ProjectRecord,
+  PullEntity,
+  TaskEntity,
+  ViewingEntity,
+} from '../store/index.ts'
+import { cancelTasks } from '../tasks/service.ts'
+import { recordChange } from './changes.ts'
+
+const rowOf = (p: ProjectRecord): ProjectRow => ({
+  id: p.id,
+  name: p.name,
+  rate: { num: p.rateNum, den: p.rateDen },
+  width: p.width,
+  height: p.height,
+  rateChosen: Boolean(p.rateChosen),
+  version: p.version,
+})
+
+function rateOf(text: string): Rate {
+  const r = parseRate(text)
+  if (!r) throw new Refusal('bad-request', `"${text}" is no frame rate. Write it as 25, 23.976 or 24000/1001.`)
+  return r
+}
+
+export const projectOf = async (ctx: Context, id: string): Promise<ProjectRecord> => found(await ctx.repo(ProjectEntity).findOneBy({ id }), 'The project')
+export const projectRow = async (ctx: Context, id: string): Promise<ProjectRow> => rowOf(await projectOf(ctx, id))
+export const listProjects = async (ctx: Context): Promise<ProjectRow[]> => (await ctx.repo(ProjectEntity).find({ order: { created: 'DESC' } })).map(rowOf)
+
+export async function createProject(ctx: Context, request: z.infer<typeof NewProject>): Promise<ProjectRow> {
+  const r = request.rate ? rateOf(request.rate) : { num: 25, den: 1 }
+  const record: ProjectRecord = {
+    id: newId(),
+    name: request.name,
+    rateNum: r.num,
+    rateDen: r.den,
+    width: request.width ?? 1920,
+    height: request.height ?? 1080,
+    rateChosen: request.rate !== undefined || request.width !== undefined,
+    version: 1,
+    created: new Date(),
+  }
+  await ctx.repo(ProjectEntity).insert(record)
+  await ctx.changed(record.id, 'projects')
+  return rowOf(record)
+}
+
+export async function editProject(ctx: Context, id: string, request: z.infer<typeof ProjectEdit>): Promise<ProjectRow> {
+  const before = await projectOf(ctx, id)
+  if (before.version !== request.version)
+    throw new Refusal(
+      'stale',
+      `Somebody changed this project meanwhile: it is now ${before.name}, ${rateText({ num: before.rateNum, den: before.rateDen })} fps, ${before.width}×${before.height}. Look at it and change it again.`,
+    )
+  const r = request.rate ? rateOf(request.rate) : { num: before.rateNum, den: before.rateDen }
+  if ((r.num !== before.rateNum || r.den !== before.rateDen) && (await ctx.repo(CutEntity).countBy({ projectId: id, removed: false })) > 0)
+    throw new Refusal('bad-request', 'The rate of a project with cut lists stays as it is; their frames count at it. Start another project for another rate.')
+  const even = (n: number) => n - (n % 2)
+  await ctx.repo(ProjectEntity).update(
+    { id },
+    {
+      name: request.name ?? before.name,
+      rateNum: r.num,
+      rateDen: r.den,
+      width: even(request.width ?? before.width),
+      height: even(request.height ?? before.height),
+      rateChosen: true,
+      version: before.version + 1,
+    },
+  )
+  await recordChange(ctx, id, 'Changed the settings of the project.', {
+    kind: 'project',
+    before: { name: before.name, rateNum: before.rateNum, rateDen: before.rateDen, width: before.width, height: before.height, rateChosen: before.rateChosen },
+  })
+  await refreshNotices(ctx, id)
+  await ctx.changed(id, 'projects', 'clips', 'links')
+  return projectRow(ctx, id)
+}
+
+/** Forgets a project and what was written down for it; no media are touched. */
+export async function removeProject(ctx: Context, id: string): Promise<void> {
+  const active = await ctx.repo(TaskEntity).findBy({ projectId: id, state: In(['waiting', 'held', 'running']) })
+  for (const batchId of new Set(active.map((t) => t.batchId))) await cancelTasks(ctx, { batchId })
+  for (const entity of [ClipEntity, CopyEntity, CutEntity, DecisionEntity, ChangeEntity, TaskEntity, PullEntity, MasterEntity, ViewingEntity])
+    await ctx.repo<{ projectId: string }>(entity as never).delete({ projectId: id })
+  await ctx.repo(ProjectEntity).delete({ id })
+  await ctx.changed(id, 'projects')
+}
+
+export async function summary(ctx: Context, id: string): Promise<Summary> {
+  const clips = await ctx
+    .repo(ClipEntity)
+    .find({ where: { projectId: id, removed: false }, select: { id: true, roll: true, day: true, seconds: true, size: true, notices: true, technical: true } })
+  const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked' }, select: { clipId: true } })
+  const cuts = await ctx.repo(CutEntity).find({ where: { projectId: id, removed: false }, order: { created: 'DESC' } })
+  const newest = cuts[0]
+  const links = newest ? (await linksOf(ctx, newest)).links : []
+  const working = await ctx.repo(TaskEntity).countBy({ projectId: id, state: In(['waiting', 'held', 'running']) })
+  const kinds = new Map<string, { notice: Notice; count: number }>()
+  for (const c of clips) for (const n of c.notices) kinds.set(n.code, { notice: n, count: (kinds.get(n.code)?.count ?? 0) + 1 })
+  const copyable = new Set(clips.filter((c) => c.technical.hasPicture && !c.technical.fault).map((c) => c.id))
+  return {
+    clips: clips.length,
+    rolls: new Set(clips.map((c) => c.roll)).size,
+    days: new Set(clips.map((c) => c.day)).size,
+    seconds: clips.reduce((n, c) => n + c.seconds, 0),
+    bytes: clips.reduce((n, c) => n + c.size, 0),
+    copied: new Set(copies.filter((c) => copyable.has(c.clipId)).map((c) => c.clipId)).size,
+    copyable: copyable.size,
+    cuts: cuts.length,
+    events: links.length,
+    settled: links.filter((l) => !isOpen(l)).length,
+    masters: await ctx.repo(MasterEntity).countBy({ projectId: id, state: 'verified' }),
+    working,
+    notices: [...kinds.values()].map(({ notice, count }) => ({ ...notice, count })).sort((a, b) => severity(b) - severity(a) || b.count - a.count),
+    majority: majority(clips.map((c) => c.technical)),
+  }
+}
+const severity = (n: { severity: string }): number => ({ error: 2, warning: 1 })[n.severity] ?? 0
+
+export async function viewingOf(ctx: Context, projectId: string): Promise<Viewing> {
+  return (await ctx.repo(ViewingEntity).findOneBy({ projectId, who: ctx.config.user }))?.viewing ?? 'originals'
+}
+export async function setViewing(ctx: Context, projectId: string, viewing: Viewing): Promise<void> {
+  await ctx.repo(ViewingEntity).save({ projectId, who: ctx.config.user, viewing })
+  await ctx.changed(projectId, 'viewing')
+}

@@ -1,0 +1,279 @@
+/** Every route: HTTP only, validated by the contract; the flow stands in the services. */
+import {
+  Changed,
+  ChangeRow,
+  ClipDetail,
+  ClipPage,
+  ClipQuery,
+  CopyEstimate,
+  CopyRequest,
+  CopyRow,
+  CutDetail,
+  CutImport,
+  CutImported,
+  CutRow,
+  DecisionRequest,
+  FolderListing,
+  Health,
+  Id,
+  LaneClip,
+  Likeness,
+  LinkRow,
+  MasterRequest,
+  MasterRow,
+  NewProject,
+  NewVolume,
+  Ok,
+  Place,
+  PlanAnswer,
+  PlanQuery,
+  Playlist,
+  ProblemAnswer,
+  ProjectEdit,
+  ProjectRow,
+  PullRequest,
+  PullRow,
+  Queue,
+  SpecShape,
+  Started,
+  Summary,
+  TakeIn,
+  Viewing,
+  ViewingChoice,
+  Volume,
+} from '@naranja/contract'
+import { specs } from '@naranja/core/specs'
+import type { FastifyInstance } from 'fastify'
+import type { ZodTypeProvider } from 'fastify-type-provider-zod'
+import { z } from 'zod'
+import { listPulls, planAnswer, startPulls, writeList } from './conform/service.ts'
+import type { Context } from './context.ts'
+import { estimateCopies, listCopies, startCopies } from './copies/service.ts'
+import { cutDetail, cutText, importCut, listCuts, removeCut, setReference } from './cutlists/service.ts'
+import { listMasters, masterRow, startMaster } from './masters/service.ts'
+import { clipDetail, laneClips, listClips, removeClips, startTakeIn } from './originals/service.ts'
+import { listChanges, undo } from './projects/changes.ts'
+import { createProject, editProject, listProjects, projectRow, removeProject, setViewing, summary, viewingOf } from './projects/service.ts'
+import { decide, linkRows } from './reconnect/service.ts'
+import { cancelTasks, listQueue, pauseQueue, retryTask } from './tasks/service.ts'
+import type { Viewer } from './viewer/service.ts'
+import { browse, listVolumes, openFolder } from './volumes/service.ts'
+
+const ById = z.object({ id: Id })
+const errors = { 400: ProblemAnswer, 403: ProblemAnswer, 404: ProblemAnswer, 409: ProblemAnswer, 422: ProblemAnswer, 500: ProblemAnswer, 507: ProblemAnswer }
+const gives = <T extends z.ZodType>(schema: T) => ({ 200: schema, ...errors })
+const Picture = z.object({
+  frame: z.coerce.number().int().min(0),
+  width: z.coerce.number().int().min(16).max(4096).default(960),
+  viewing: Viewing.default('originals'),
+})
+const PieceAsk = z.object({ from: z.coerce.number().int().min(0), to: z.coerce.number().int().min(1), viewing: Viewing.default('originals') })
+
+export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer, trusted: (headers: Record<string, unknown>) => boolean): void {
+  const app = fastify.withTypeProvider<ZodTypeProvider>()
+  const ok = { ok: true as const }
+
+  app.get('/api/health', { schema: { response: gives(Health) } }, () => ({
+    ok: true as const,
+    name: 'naranja' as const,
+    version: '0.1.0',
+    instance: ctx.config.instance,
+  }))
+  app.get('/api/specs', { schema: { response: gives(z.array(SpecShape)) } }, () => specs.map(({ bitsPerPixel: _b, pixelsPerSecond: _p, ...s }) => s))
+
+  // Volumes
+  app.get('/api/volumes', { schema: { response: gives(z.array(Volume)) } }, () => listVolumes(ctx))
+  app.post('/api/volumes', { schema: { body: NewVolume, response: gives(Volume) } }, async (req) => {
+    const v = await openFolder(ctx, req.body.path, trusted(req.headers), req.body.label)
+    return (await listVolumes(ctx)).find((x) => x.id === v.id) as z.infer<typeof Volume>
+  })
+  app.get(
+    '/api/volumes/:id/folder',
+    { schema: { params: ById, querystring: z.object({ ref: z.string().default('') }), response: gives(FolderListing) } },
+    (req) => browse(ctx, req.params.id, req.query.ref),
+  )
+
+  // Projects
+  app.get('/api/projects', { schema: { response: gives(z.array(ProjectRow)) } }, () => listProjects(ctx))
+  app.post('/api/projects', { schema: { body: NewProject, response: gives(ProjectRow) } }, (req) => createProject(ctx, req.body))
+  app.get('/api/projects/:id', { schema: { params: ById, response: gives(ProjectRow) } }, (req) => projectRow(ctx, req.params.id))
+  app.patch('/api/projects/:id', { schema: { params: ById, body: ProjectEdit, response: gives(ProjectRow) } }, (req) =>
+    editProject(ctx, req.params.id, req.body),
+  )
+  app.delete('/api/projects/:id', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
+    await removeProject(ctx, req.params.id)
+    return ok
+  })
+  app.get('/api/projects/:id/summary', { schema: { params: ById, response: gives(Summary) } }, (req) => summary(ctx, req.params.id))
+  app.get('/api/projects/:id/viewing', { schema: { params: ById, response: gives(ViewingChoice) } }, async (req) => ({
+    viewing: await viewingOf(ctx, req.params.id),
+  }))
+  app.put('/api/projects/:id/viewing', { schema: { params: ById, body: ViewingChoice, response: gives(ViewingChoice) } }, async (req) => {
+    await setViewing(ctx, req.params.id, req.body.viewing)
+    return req.body
+  })
+  app.get('/api/projects/:id/changes', { schema: { params: ById, response: gives(z.array(ChangeRow)) } }, (req) => listChanges(ctx, req.params.id))
+  app.post('/api/projects/:id/undo', { schema: { params: ById, response: gives(Changed) } }, (req) => undo(ctx, req.params.id))
+
+  // Originals
+  app.post('/api/projects/:id/take-in', { schema: { params: ById, body: TakeIn, response: gives(Started) } }, (req) =>
+    startTakeIn(ctx, req.params.id, req.body.folders),
+  )
+  app.get('/api/projects/:id/clips', { schema: { params: ById, querystring: ClipQuery, response: gives(ClipPage) } }, (req) =>
+    listClips(ctx, { projectId: req.params.id, ...req.query }),
+  )
+  app.post('/api/projects/:id/clips/remove', { schema: { params: ById, body: z.object({ clipIds: z.array(Id).min(1) }), response: gives(Changed) } }, (req) =>
+    removeClips(ctx, req.params.id, req.body.clipIds),
+  )
+  app.get('/api/projects/:id/lanes', { schema: { params: ById, response: gives(z.array(LaneClip)) } }, (req) => laneClips(ctx, req.params.id))
+  app.get('/api/clips/:id', { schema: { params: ById, response: gives(ClipDetail) } }, (req) => clipDetail(ctx, req.params.id))
+  app.get(
+    '/api/clips/:id/playlist',
+    { schema: { params: ById, querystring: z.object({ viewing: Viewing.default('originals') }), response: gives(Playlist) } },
+    (req) => viewer.clipPlaylist(req.params.id, req.query.viewing),
+  )
+
+  // Edit copies
+  app.post('/api/projects/:id/copies/estimate', { schema: { params: ById, body: CopyRequest, response: gives(CopyEstimate) } }, (req) =>
+    estimateCopies(ctx, req.params.id, req.body),
+  )
+  app.post('/api/projects/:id/copies', { schema: { params: ById, body: CopyRequest, response: gives(Started) } }, (req) =>
+    startCopies(ctx, req.params.id, req.body),
+  )
+  app.get('/api/projects/:id/copies', { schema: { params: ById, response: gives(z.array(CopyRow)) } }, (req) => listCopies(ctx, req.params.id))
+
+  // Tasks
+  app.get('/api/queue', { schema: { querystring: z.object({ projectId: Id.optional() }), response: gives(Queue) } }, (req) =>
+    listQueue(ctx, req.query.projectId),
+  )
+  app.put('/api/queue/paused', { schema: { body: z.object({ paused: z.boolean() }), response: gives(Ok) } }, async (req) => {
+    await pauseQueue(ctx, req.body.paused)
+    return ok
+  })
+  app.post('/api/tasks/:id/cancel', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
+    await cancelTasks(ctx, { taskId: req.params.id })
+    return ok
+  })
+  app.post('/api/tasks/:id/retry', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
+    await retryTask(ctx, req.params.id)
+    return ok
+  })
+  app.post('/api/batches/:id/cancel', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
+    await cancelTasks(ctx, { batchId: req.params.id })
+    return ok
+  })
+
+  // Cut lists
+  app.get('/api/projects/:id/cuts', { schema: { params: ById, response: gives(z.array(CutRow)) } }, (req) => listCuts(ctx, req.params.id))
+  app.post('/api/projects/:id/cuts', { bodyLimit: 80_000_000, schema: { params: ById, body: CutImport, response: gives(CutImported) } }, (req) =>
+    importCut(ctx, req.params.id, req.body),
+  )
+  app.get('/api/cuts/:id', { schema: { params: ById, response: gives(CutDetail) } }, (req) => cutDetail(ctx, req.params.id))
+  app.delete('/api/cuts/:id', { schema: { params: ById, response: gives(Changed) } }, (req) => removeCut(ctx, req.params.id))
+  app.get(
+    '/api/cuts/:id/text',
+    {
+      schema: {
+        params: ById,
+        querystring: z.object({ file: z.coerce.number().int().min(0).default(0) }),
+        response: gives(z.object({ name: z.string(), lines: z.array(z.string()) })),
+      },
+    },
+    (req) => cutText(ctx, req.params.id, req.query.file),
+  )
+  app.put('/api/cuts/:id/reference', { schema: { params: ById, body: Place, response: gives(CutRow) } }, (req) => setReference(ctx, req.params.id, req.body))
+  app.get(
+    '/api/cuts/:id/playlist',
+    { schema: { params: ById, querystring: z.object({ viewing: Viewing.default('originals') }), response: gives(Playlist) } },
+    (req) => viewer.cutPlaylist(req.params.id, req.query.viewing),
+  )
+
+  // Reconnect
+  app.get('/api/cuts/:id/links', { schema: { params: ById, response: gives(z.array(LinkRow)) } }, (req) => linkRows(ctx, req.params.id))
+  app.post('/api/cuts/:id/decisions', { schema: { params: ById, body: DecisionRequest, response: gives(Changed) } }, (req) =>
+    decide(ctx, req.params.id, req.body),
+  )
+  app.get(
+    '/api/cuts/:id/likeness',
+    {
+      schema: {
+        params: ById,
+        querystring: z.object({
+          event: z.string(),
+          clipId: Id,
+          at: z.enum(['first', 'middle', 'last']).default('middle'),
+          viewing: Viewing.default('originals'),
+        }),
+        response: gives(Likeness),
+      },
+    },
+    (req) => viewer.likenessCurve(req.params.id, req.query.event, req.query.clipId, req.query.at, req.query.viewing),
+  )
+
+  // Conform
+  app.get('/api/cuts/:id/plan', { schema: { params: ById, querystring: PlanQuery, response: gives(PlanAnswer) } }, (req) =>
+    planAnswer(ctx, req.params.id, req.query.handles),
+  )
+  app.post('/api/cuts/:id/pulls', { schema: { params: ById, body: PullRequest, response: gives(Started) } }, (req) => startPulls(ctx, req.params.id, req.body))
+  app.get('/api/cuts/:id/pulls', { schema: { params: ById, response: gives(z.array(PullRow)) } }, (req) => listPulls(ctx, req.params.id))
+  app.get(
+    '/api/cuts/:id/list',
+    {
+      schema: {
+        params: ById,
+        querystring: z.object({ target: z.enum(['originals', 'intermediates', 'proxies', 'pulls']), format: z.enum(['edl', 'otio']) }),
+        response: gives(z.string()),
+      },
+    },
+    async (req, reply) => {
+      const list = await writeList(ctx, req.params.id, req.query.target, req.query.format)
+      return reply
+        .type('text/plain; charset=utf-8')
+        .header('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(list.name)}`)
+        .send(list.text)
+    },
+  )
+
+  // Masters
+  app.post('/api/cuts/:id/masters', { schema: { params: ById, body: MasterRequest, response: gives(Started.extend({ masterId: Id })) } }, (req) =>
+    startMaster(ctx, req.params.id, req.body),
+  )
+  app.get('/api/projects/:id/masters', { schema: { params: ById, response: gives(z.array(MasterRow)) } }, (req) => listMasters(ctx, req.params.id))
+  app.get('/api/masters/:id', { schema: { params: ById, response: gives(MasterRow) } }, (req) => masterRow(ctx, req.params.id))
+  app.get('/api/masters/:id/report', { schema: { params: ById, response: gives(z.string()) } }, async (req, reply) => {
+    const m = await masterRow(ctx, req.params.id)
+    const name = `${m.path.slice(m.path.lastIndexOf('/') + 1).replace(/\.mov$/, '')} report.json`
+    return reply
+      .type('application/json')
+      .header('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(name)}`)
+      .send(JSON.stringify(m.report, null, 2))
+  })
+
+  // Pictures and pieces
+  app.get('/api/clips/:id/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) => {
+    const { jpeg, kind } = await viewer.clipStill(req.params.id, req.query.viewing, req.query.frame, req.query.width)
+    return reply.type('image/jpeg').header('cache-control', 'private, max-age=60').header('x-naranja-shown', kind).send(jpeg)
+  })
+  app.get('/api/cuts/:id/reference/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) =>
+    reply
+      .type('image/jpeg')
+      .header('cache-control', 'private, max-age=60')
+      .send(await viewer.referenceStill(req.params.id, req.query.frame, req.query.width)),
+  )
+  app.get('/api/masters/:id/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) =>
+    reply
+      .type('image/jpeg')
+      .header('cache-control', 'private, max-age=60')
+      .send(await viewer.masterStill(req.params.id, req.query.frame, req.query.width)),
+  )
+  app.get('/api/clips/:id/piece', { schema: { params: ById, querystring: PieceAsk } }, async (req, reply) => {
+    const { stream, stop } = await viewer.clipPiece(req.params.id, req.query.viewing, req.query.from, req.query.to)
+    req.raw.on('close', () => req.raw.destroyed && stop())
+    return reply.type('video/mp4').send(stream)
+  })
+  app.get('/api/cuts/:id/piece', { schema: { params: ById, querystring: PieceAsk } }, async (req, reply) => {
+    const { stream, stop } = await viewer.cutPiece(req.params.id, req.query.viewing, req.query.from, req.query.to)
+    req.raw.on('close', () => req.raw.destroyed && stop())
+    return reply.type('video/mp4').send(stream)
+  })
+}

@@ -1,0 +1,345 @@
+/** What is kept, table by table. Paths are bytes; everything with a list inside is JSON. */
+import type { Notice, Technical } from '@naranja/core/clip'
+import type { Cut, Problem } from '@naranja/core/cutlist'
+import type { Decision } from '@naranja/core/reconnect'
+import type { CopyReport } from '@naranja/media'
+import type { CopyState, MasterReport, MasterRow, PullRow, TaskKind, TaskState, Viewing } from '@naranja/contract'
+import { EntitySchema, type EntitySchemaColumnOptions } from 'typeorm'
+
+const json: EntitySchemaColumnOptions = {
+  type: 'longtext',
+  transformer: { to: (v: unknown) => JSON.stringify(v ?? null), from: (v: string | null) => (v === null ? null : JSON.parse(v)) },
+}
+const id: EntitySchemaColumnOptions = { type: 'char', length: 36, primary: true }
+const ref: EntitySchemaColumnOptions = { type: 'char', length: 36 }
+const text: EntitySchemaColumnOptions = { type: 'varchar', length: 500 }
+const int: EntitySchemaColumnOptions = { type: 'int' }
+const big: EntitySchemaColumnOptions = { type: 'double' }
+const flag: EntitySchemaColumnOptions = { type: 'boolean' }
+const when: EntitySchemaColumnOptions = { type: 'datetime', precision: 3 }
+const bytes: EntitySchemaColumnOptions = { type: 'varbinary', length: 4000 }
+
+export interface ProjectRecord {
+  id: string
+  name: string
+  rateNum: number
+  rateDen: number
+  width: number
+  height: number
+  /** The rate was chosen by a person, not taken from the first originals. */
+  rateChosen: boolean
+  version: number
+  created: Date
+}
+export const ProjectEntity = new EntitySchema<ProjectRecord>({
+  name: 'project',
+  columns: { id, name: text, rateNum: int, rateDen: int, width: int, height: int, rateChosen: flag, version: int, created: when },
+})
+
+export interface VolumeRecord {
+  id: string
+  label: string
+  path: Buffer
+  pathHash: string
+  created: Date
+}
+export const VolumeEntity = new EntitySchema<VolumeRecord>({
+  name: 'volume',
+  columns: { id, label: text, path: bytes, pathHash: { type: 'char', length: 40 }, created: when },
+})
+
+export interface ClipRecord {
+  id: string
+  projectId: string
+  volumeId: string
+  path: Buffer
+  pathHash: string
+  name: string
+  /** Sort key: roll, then name. */
+  place: string
+  roll: string
+  day: string
+  reel: string | null
+  reelSource: 'file' | 'folder' | 'none'
+  start: number | null
+  frames: number
+  seconds: number
+  size: number
+  modified: Date
+  contentId: string
+  technical: Technical
+  notices: Notice[]
+  /** Codes of the notices, for questions. */
+  noticeCodes: string
+  removed: boolean
+}
+export const ClipEntity = new EntitySchema<ClipRecord>({
+  name: 'clip',
+  columns: {
+    id,
+    projectId: ref,
+    volumeId: ref,
+    path: bytes,
+    pathHash: { type: 'char', length: 40 },
+    name: { ...text, length: 300 },
+    place: { ...text, length: 400 },
+    roll: { ...text, length: 100 },
+    day: { ...text, length: 100 },
+    reel: { ...text, length: 200, nullable: true },
+    reelSource: { type: 'varchar', length: 10 },
+    start: { ...int, nullable: true },
+    frames: int,
+    seconds: big,
+    size: big,
+    modified: when,
+    contentId: { type: 'varchar', length: 80 },
+    technical: json,
+    notices: json,
+    noticeCodes: text,
+    removed: flag,
+  },
+})
+
+export interface CopyRecord {
+  id: string
+  projectId: string
+  clipId: string
+  spec: string
+  volumeId: string
+  /** Relative to the volume. */
+  path: string
+  state: Exclude<CopyState, 'none'>
+  size: number
+  report: CopyReport | null
+}
+export const CopyEntity = new EntitySchema<CopyRecord>({
+  name: 'copy',
+  columns: {
+    id,
+    projectId: ref,
+    clipId: ref,
+    spec: { type: 'varchar', length: 60 },
+    volumeId: ref,
+    path: { ...text, length: 4000 },
+    state: { type: 'varchar', length: 20 },
+    size: big,
+    report: { ...json, nullable: true },
+  },
+})
+
+export interface CutRecord {
+  id: string
+  projectId: string
+  name: string
+  cut: Cut
+  problems: Problem[]
+  /** The lists as they came, byte for byte, base64. */
+  files: { name: string; base64: string }[]
+  hash: string
+  sourceCount: 'auto' | 'list' | 'source'
+  referenceVolumeId: string | null
+  referencePath: string | null
+  created: Date
+  removed: boolean
+}
+export const CutEntity = new EntitySchema<CutRecord>({
+  name: 'cut',
+  columns: {
+    id,
+    projectId: ref,
+    name: text,
+    cut: json,
+    problems: json,
+    files: json,
+    hash: { type: 'char', length: 40 },
+    sourceCount: { type: 'varchar', length: 10 },
+    referenceVolumeId: { ...ref, nullable: true },
+    referencePath: { ...text, length: 4000, nullable: true },
+    created: when,
+    removed: flag,
+  },
+})
+
+/** Kept by what an event is (reel, name, range), not by where it stands, so that it outlives a new turnover. */
+export interface DecisionRecord {
+  id: string
+  projectId: string
+  eventKey: string
+  decision: Decision
+}
+export const DecisionEntity = new EntitySchema<DecisionRecord>({
+  name: 'decision',
+  columns: { id, projectId: ref, eventKey: { type: 'char', length: 40 }, decision: json },
+})
+
+export type Inverse =
+  | { kind: 'decisions'; before: { eventKey: string; decision: Decision | null }[] }
+  | { kind: 'clips-removed'; clipIds: string[] }
+  | { kind: 'cut-removed'; cutId: string }
+  | { kind: 'project'; before: Pick<ProjectRecord, 'name' | 'rateNum' | 'rateDen' | 'width' | 'height' | 'rateChosen'> }
+export interface ChangeRecord {
+  id: string
+  projectId: string
+  ord?: number
+  who: string
+  at: Date
+  sentence: string
+  inverse: Inverse
+  undone: boolean
+}
+export const ChangeEntity = new EntitySchema<ChangeRecord>({
+  name: 'change',
+  tableName: 'change_log',
+  columns: {
+    id,
+    projectId: ref,
+    ord: { type: 'int', generated: 'increment' },
+    who: text,
+    at: when,
+    sentence: { ...text, length: 1000 },
+    inverse: json,
+    undone: flag,
+  },
+})
+
+export interface TaskRecord {
+  id: string
+  projectId: string
+  batchId: string
+  batchLabel: string
+  kind: TaskKind
+  label: string
+  state: TaskState
+  payload: object
+  done: number
+  total: number
+  unit: string
+  /** Share of its batch: picture area in pixels. */
+  cost: number
+  error: string
+  command: string
+  message: string
+  result: object | null
+  attempts: number
+  created: Date
+  started: Date | null
+  ended: Date | null
+  ord?: number
+}
+export const TaskEntity = new EntitySchema<TaskRecord>({
+  name: 'task',
+  columns: {
+    id,
+    projectId: ref,
+    batchId: ref,
+    batchLabel: text,
+    kind: { type: 'varchar', length: 20 },
+    label: text,
+    state: { type: 'varchar', length: 12 },
+    payload: json,
+    done: big,
+    total: big,
+    unit: { type: 'varchar', length: 20 },
+    cost: big,
+    error: { ...text, length: 2000 },
+    command: { type: 'text' },
+    message: { ...text, length: 2000 },
+    result: json,
+    attempts: int,
+    created: when,
+    started: { ...when, nullable: true },
+    ended: { ...when, nullable: true },
+    ord: { type: 'int', generated: 'increment' },
+  },
+})
+
+export interface PullRecord {
+  id: string
+  projectId: string
+  cutId: string
+  clipId: string
+  in: number
+  out: number
+  volumeId: string
+  path: string
+  state: PullRow['state']
+  report: CopyReport | null
+}
+export const PullEntity = new EntitySchema<PullRecord>({
+  name: 'pull',
+  columns: {
+    id,
+    projectId: ref,
+    cutId: ref,
+    clipId: ref,
+    in: { ...int, name: 'frame_in' },
+    out: { ...int, name: 'frame_out' },
+    volumeId: ref,
+    path: { ...text, length: 4000 },
+    state: { type: 'varchar', length: 20 },
+    report: { ...json, nullable: true },
+  },
+})
+
+export interface MasterRecord {
+  id: string
+  projectId: string
+  cutId: string
+  volumeId: string
+  path: string
+  state: MasterRow['state']
+  width: number
+  height: number
+  report: MasterReport | null
+  created: Date
+}
+export const MasterEntity = new EntitySchema<MasterRecord>({
+  name: 'master',
+  columns: {
+    id,
+    projectId: ref,
+    cutId: ref,
+    volumeId: ref,
+    path: { ...text, length: 4000 },
+    state: { type: 'varchar', length: 20 },
+    width: int,
+    height: int,
+    report: { ...json, nullable: true },
+    created: when,
+  },
+})
+
+export interface ViewingRecord {
+  projectId: string
+  who: string
+  viewing: Viewing
+}
+export const ViewingEntity = new EntitySchema<ViewingRecord>({
+  name: 'viewing',
+  columns: { projectId: { ...ref, primary: true }, who: { type: 'varchar', length: 100, primary: true }, viewing: { type: 'varchar', length: 20 } },
+})
+
+/** Small facts: measured speeds, whether the queue is paused. */
+export interface SettingRecord {
+  name: string
+  value: object | boolean | number | string
+}
+export const SettingEntity = new EntitySchema<SettingRecord>({
+  name: 'setting',
+  columns: { name: { type: 'varchar', length: 100, primary: true }, value: json },
+})
+
+export const entities = [
+  ProjectEntity,
+  VolumeEntity,
+  ClipEntity,
+  CopyEntity,
+  CutEntity,
+  DecisionEntity,
+  ChangeEntity,
+  TaskEntity,
+  PullEntity,
+  MasterEntity,
+  ViewingEntity,
+  SettingEntity,
+]

@@ -1,0 +1,30 @@
+/** The database: MariaDB through TypeORM. SQL stays in this folder. */
+import type { Config } from '../config.ts'
+import { DataSource } from 'typeorm'
+import { entities } from './entities.ts'
+import { Start1764000000000 } from './migrations.ts'
+
+export * from './clips.ts'
+export * from './entities.ts'
+
+/** Opens the database of an instance and brings its tables up to date. */
+export async function openStore(config: Config): Promise<DataSource> {
+  const db = new DataSource({
+    type: 'mariadb',
+    host: '127.0.0.1',
+    port: config.database.port,
+    username: 'naranja',
+    password: config.database.password,
+    database: 'naranja',
+    entities,
+    migrations: [Start1764000000000],
+    timezone: 'Z',
+    charset: 'utf8mb4',
+    synchronize: false,
+    logging: false,
+    extra: { connectionLimit: 8 },
+  })
+  await db.initialize()
+  await db.runMigrations({ transaction: 'none' })
+  return db
+}

@@ -1,0 +1,30 @@
+/** The tables, step by step; a step that has run anywhere is never changed. */
+import type { MigrationInterface, QueryRunner } from 'typeorm'
+
+const options = 'ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin'
+
+export class Start1764000000000 implements MigrationInterface {
+  name = 'Start1764000000000'
+  async up(q: QueryRunner): Promise<void> {
+    const tables = [
+      `project (id char(36) PRIMARY KEY, name varchar(500) NOT NULL, rateNum int NOT NULL, rateDen int NOT NULL, width int NOT NULL, height int NOT NULL, rateChosen boolean NOT NULL, version int NOT NULL, created datetime(3) NOT NULL)`,
+      `volume (id char(36) PRIMARY KEY, label varchar(500) NOT NULL, path varbinary(4000) NOT NULL, pathHash char(40) NOT NULL, created datetime(3) NOT NULL, UNIQUE KEY byPath (pathHash))`,
+      `clip (id char(36) PRIMARY KEY, projectId char(36) NOT NULL, volumeId char(36) NOT NULL, path varbinary(4000) NOT NULL, pathHash char(40) NOT NULL, name varchar(300) NOT NULL, place varchar(400) NOT NULL, roll varchar(100) NOT NULL, day varchar(100) NOT NULL, reel varchar(200), reelSource varchar(10) NOT NULL, start int, frames int NOT NULL, seconds double NOT NULL, size double NOT NULL, modified datetime(3) NOT NULL, contentId varchar(80) NOT NULL, technical longtext NOT NULL, notices longtext NOT NULL, noticeCodes varchar(500) NOT NULL, removed boolean NOT NULL,
+        UNIQUE KEY once (projectId, pathHash), KEY byPlace (projectId, removed, place, id), KEY byName (projectId, removed, name, id), KEY byStart (projectId, removed, start, id), KEY byFrames (projectId, removed, frames, id), KEY onVolume (volumeId), KEY byContent (contentId))`,
+      `copy (id char(36) PRIMARY KEY, projectId char(36) NOT NULL, clipId char(36) NOT NULL, spec varchar(60) NOT NULL, volumeId char(36) NOT NULL, path varchar(4000) NOT NULL, state varchar(20) NOT NULL, size double NOT NULL, report longtext, UNIQUE KEY once (clipId, spec), KEY ofProject (projectId))`,
+      `cut (id char(36) PRIMARY KEY, projectId char(36) NOT NULL, name varchar(500) NOT NULL, cut longtext NOT NULL, problems longtext NOT NULL, files longtext NOT NULL, hash char(40) NOT NULL, sourceCount varchar(10) NOT NULL, referenceVolumeId char(36), referencePath varchar(4000), created datetime(3) NOT NULL, removed boolean NOT NULL, KEY ofProject (projectId, removed))`,
+      `decision (id char(36) PRIMARY KEY, projectId char(36) NOT NULL, eventKey char(40) NOT NULL, decision longtext NOT NULL, UNIQUE KEY once (projectId, eventKey))`,
+      `change_log (id char(36) PRIMARY KEY, projectId char(36) NOT NULL, ord int NOT NULL AUTO_INCREMENT UNIQUE, who varchar(500) NOT NULL, at datetime(3) NOT NULL, sentence varchar(1000) NOT NULL, inverse longtext NOT NULL, undone boolean NOT NULL, KEY ofProject (projectId, ord))`,
+      `task (id char(36) PRIMARY KEY, projectId char(36) NOT NULL, batchId char(36) NOT NULL, batchLabel varchar(500) NOT NULL, kind varchar(20) NOT NULL, label varchar(500) NOT NULL, state varchar(12) NOT NULL, payload longtext NOT NULL, done double NOT NULL, total double NOT NULL, unit varchar(20) NOT NULL, cost double NOT NULL, error varchar(2000) NOT NULL, command text NOT NULL, message varchar(2000) NOT NULL, result longtext NOT NULL, attempts int NOT NULL, created datetime(3) NOT NULL, started datetime(3), ended datetime(3), ord int NOT NULL AUTO_INCREMENT UNIQUE, KEY ofBatch (batchId), KEY ofProject (projectId, ord), KEY byState (state))`,
+      `pull (id char(36) PRIMARY KEY, projectId char(36) NOT NULL, cutId char(36) NOT NULL, clipId char(36) NOT NULL, frame_in int NOT NULL, frame_out int NOT NULL, volumeId char(36) NOT NULL, path varchar(4000) NOT NULL, state varchar(20) NOT NULL, report longtext, KEY ofCut (cutId))`,
+      `master (id char(36) PRIMARY KEY, projectId char(36) NOT NULL, cutId char(36) NOT NULL, volumeId char(36) NOT NULL, path varchar(4000) NOT NULL, state varchar(20) NOT NULL, width int NOT NULL, height int NOT NULL, report longtext, created datetime(3) NOT NULL, KEY ofProject (projectId))`,
+      `viewing (projectId char(36) NOT NULL, who varchar(100) NOT NULL, viewing varchar(20) NOT NULL, PRIMARY KEY (projectId, who))`,
+      `setting (name varchar(100) PRIMARY KEY, value longtext NOT NULL)`,
+    ]
+    for (const t of tables) await q.query(`CREATE TABLE ${t} ${options}`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    for (const t of ['project', 'volume', 'clip', 'copy', 'cut', 'decision', 'change_log', 'task', 'pull', 'master', 'viewing', 'setting'])
+      await q.query(`DROP TABLE ${t}`)
+  }
+}

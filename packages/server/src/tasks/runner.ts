@@ -1,0 +1,12 @@
+/** What runs a task, and what it is given. */
+import type { TaskRecord } from '../store/index.ts'
+import type { Context } from '../context.ts'
+
+export interface RunTools {
+  readonly signal: AbortSignal
+  /** Tells how far it is, in the task's unit; frames per second and speed where they are known. */
+  progress(done: number, total?: number, fps?: number, speed?: number): void
+  /** Registers a child process, so that it can be held. */
+  started(child: { kill(signal: NodeJS.Signals): boolean }): void
+}
+export type RunTask = (ctx: Context, task: TaskRecord, tools: RunTools) => Promise<{ message: string; result?: object; command?: string }>

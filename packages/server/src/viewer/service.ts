@@ -1,0 +1,290 @@
+/** Pictures for the screen: exact stills, and pieces to play. */
+import { join } from 'node:path'
+import type { Likeness, Playlist, ShownKind, Viewing } from '@naranja/contract'
+import { fit } from '@naranja/core/framing'
+import { likeness, sampleBytes } from '@naranja/core/picture'
+import { makePlan, type Part, slicePart } from '@naranja/core/plan'
+import { rateText, rescaleFloor, sourceFrame, stepOf } from '@naranja/core/time'
+import { partGraph, piece, type RenderSource, type RenderTarget, samples, stills } from '@naranja/media'
+import pLimit from 'p-limit'
+import { In } from 'typeorm'
+import type { Context } from '../context.ts'
+import { found, Refusal } from '../errors.ts'
+import { clipOf } from '../originals/service.ts'
+import { cutOf, linksOf } from '../reconnect/service.ts'
+import { ClipEntity, type CutRecord, MasterEntity, ProjectEntity, VolumeEntity } from '../store/index.ts'
+import { planClips } from '../conform/service.ts'
+import { DiskCache } from './cache.ts'
+import { type Shown, shownFiles } from './sources.ts'
+
+/** Frames made in one process when one of them is asked for. */
+const block = 8
+const thumbWidth = 240
+
+export class Viewer {
+  private readonly pictures: DiskCache
+  private readonly pieces: DiskCache
+  /** Large stills go before thumbnails: each has places of its own. */
+  private readonly large = pLimit(2)
+  private readonly small = pLimit(2)
+  private readonly making = new Map<string, Promise<Buffer>>()
+  constructor(private readonly ctx: Context) {
+    this.pictures = new DiskCache(join(ctx.config.folder, 'cache', 'stills'), 2e9)
+    this.pieces = new DiskCache(join(ctx.config.folder, 'cache', 'pieces'), 2e9)
+  }
+
+  /** One exact frame as JPEG. */
+  async still(file: Shown, frame: number, width: number, last: number): Promise<Buffer> {
+    const key = `${file.key} ${width} ${frame}`
+    const kept = await this.pictures.get(key)
+    if (kept) return kept
+    const running = this.making.get(key)
+    if (running) return running
+    // A thumbnail stands alone; a large still brings its neighbours.
+    const alone = width <= thumbWidth
+    const first = alone ? frame : frame - (frame % block)
+    const count = alone ? 1 : Math.max(1, Math.min(block, last - first))
+    const waiting = new Map<number, (b: Buffer) => void>()
+    let failed: (e: Error) => void = () => undefined
+    const failing = new Promise<never>((_, reject) => {
+      failed = reject
+    })
+    failing.catch(() => undefined)
+    const promises: Promise<unknown>[] = []
+    for (let f = first; f < first + count; f++) {
+      const k = `${file.key} ${width} ${f}`
+      if (this.making.has(k)) continue
+      const p = Promise.race([new Promise<Buffer>((resolve) => waiting.set(f, resolve)), failing])
+      p.catch(() => undefined)
+      this.making.set(k, p)
+      promises.push(p)
+    }
+    const mine = this.making.get(key) as Promise<Buffer>
+    void (alone ? this.small : this.large)(() =>
+      stills(file, first, count, { width, matrix: file.matrix }, (i, jpeg) => {
+        void this.pictures.put(`${file.key} ${width} ${first + i}`, jpeg)
+        waiting.get(first + i)?.(jpeg)
+      }),
+    )
+      .then(
+        () => failed(new Refusal('unreadable', 'This frame could not be decoded. The file may be cut short.')),
+        (e: Error) => failed(new Refusal('unreadable', `This frame could not be decoded: ${e.message}`)),
+      )
+      .finally(() => {
+        for (let f = first; f < first + count; f++) this.making.delete(`${file.key} ${width} ${f}`)
+      })
+    return mine
+  }
+
+  async clipStill(clipId: string, viewing: Viewing, frame: number, width: number): Promise<{ jpeg: Buffer; kind: ShownKind }> {
+    const clip = await clipOf(this.ctx, clipId)
+    if (!clip.technical.hasPicture) throw new Refusal('unreadable', `${clip.name} has no picture.`)
+    const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
+    if (!file) throw new Refusal('away', `Nothing of ${clip.name} is here: its volume is away and it has no edit copy.`)
+    const f = Math.max(0, Math.min(clip.frames - 1, frame))
+    return { jpeg: await this.still(file, f, width, clip.frames), kind: file.kind }
+  }
+
+  /** A frame of a finished master, counted from its first. */
+  async masterStill(masterId: string, frame: number, width: number): Promise<Buffer> {
+    const m = found(await this.ctx.repo(MasterEntity).findOneBy({ id: masterId }), 'The master')
+    const volume = found(await this.ctx.repo(VolumeEntity).findOneBy({ id: m.volumeId }), 'The volume')
+    const project = found(await this.ctx.repo(ProjectEntity).findOneBy({ id: m.projectId }), 'The project')
+    const path = Buffer.from(join(volume.path.toString(), m.path))
+    return this.still(
+      {
+        kind: 'original',
+        path,
+        sequence: null,
+        rate: { num: project.rateNum, den: project.rateDen },
+        width: m.width,
+        height: m.height,
+        pixelAspect: 1,
+        matrix: 'bt709',
+        key: `master ${m.id}`,
+      },
+      frame,
+      width,
+      m.report?.frames ?? frame + 1,
+    )
+  }
+
+  /** The reference movie of a cut as something to show; null without one. */
+  private async reference(cut: CutRecord): Promise<Shown | null> {
+    if (!cut.referenceVolumeId || !cut.referencePath) return null
+    const volume = await this.ctx.repo(VolumeEntity).findOneBy({ id: cut.referenceVolumeId })
+    if (!volume) return null
+    return {
+      kind: 'proxy',
+      path: Buffer.from(join(volume.path.toString(), cut.referencePath)),
+      sequence: null,
+      rate: cut.cut.rate,
+      width: 0,
+      height: 0,
+      pixelAspect: 1,
+      matrix: 'bt709',
+      key: `reference ${cut.id}`,
+    }
+  }
+
+  async referenceStill(cutId: string, frame: number, width: number): Promise<Buffer> {
+    const cut = await cutOf(this.ctx, cutId)
+    const file = await this.reference(cut)
+    if (!file) throw new Refusal('not-found', 'This cut has no reference movie. Choose one in Cut lists.')
+    return this.still(file, frame, width, cut.cut.length)
+  }
+
+  /** The cut's picture as it stands: a plan with placeholders for what is open, at a small raster. */
+  private async cutParts(cut: CutRecord, viewing: Viewing) {
+    const project = found(await this.ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
+    const { links } = await linksOf(this.ctx, cut)
+    const clips = await planClips(this.ctx, links)
+    const records = clips.size ? await this.ctx.repo(ClipEntity).findBy({ id: In([...clips.keys()]) }) : []
+    const shown = await shownFiles(this.ctx, records, viewing)
+    const unreadable = new Map(records.filter((c) => !shown.has(c.id)).map((c) => [c.id, 'its volume is away']))
+    // A copy that is here stands in while the original is away: looking is not finishing.
+    const reachable = links.map((l) => (l.away && l.clipId && shown.has(l.clipId) ? { ...l, away: false } : l))
+    const width = 960
+    const height = Math.round((960 * project.height) / project.width / 2) * 2
+    const plan = makePlan(cut.cut, reachable, clips, { width, height, handles: 0, placeholders: true, unreadable })
+    return {
+      plan,
+      shown,
+      target: { width, height, rate: cut.cut.rate, work: join(this.ctx.config.folder, 'cache', 'strips'), font: this.ctx.config.font } satisfies RenderTarget,
+    }
+  }
+
+  async cutPlaylist(cutId: string, viewing: Viewing): Promise<Playlist> {
+    const cut = await cutOf(this.ctx, cutId)
+    const { plan, shown } = await this.cutParts(cut, viewing)
+    const most = Math.max(1, Math.round((2 * cut.cut.rate.num) / cut.cut.rate.den))
+    const pieces = plan.parts.flatMap((p) => {
+      const kinds = p.layers.map((l) => (l.kind === 'clip' ? (shown.get(l.clipId)?.kind ?? 'placeholder') : l.kind))
+      const out: Playlist['pieces'] = []
+      for (let at = p.in; at < p.out; at += most) {
+        const to = Math.min(p.out, at + most)
+        out.push({ in: at, out: to, url: `/api/cuts/${cutId}/piece?from=${at}&to=${to}&viewing=${viewing}`, shows: [...new Set(kinds)].join(' and ') })
+      }
+      return out
+    })
+    return { rate: cut.cut.rate, start: cut.cut.start, drop: cut.cut.drop, length: cut.cut.length, pieces, slow: '' }
+  }
+
+  async cutPiece(cutId: string, viewing: Viewing, from: number, to: number) {
+    const cut = await cutOf(this.ctx, cutId)
+    const { plan, shown, target } = await this.cutParts(cut, viewing)
+    const part = plan.parts.find((p) => p.in <= from && p.out >= to && to > from)
+    if (!part) throw new Refusal('not-found', 'The cut has changed; load its playlist again.')
+    const sources = new Map([...shown].map(([id, s]) => [id, sourceOf(s)]))
+    return this.part(slicePart(part, from, to), target, sources)
+  }
+
+  private part(part: Part, target: RenderTarget, sources: Map<string, RenderSource>) {
+    const keys = part.layers.map((l) => (l.kind === 'clip' ? sources.get(l.clipId)?.path.toString() : ''))
+    return this.pieces.piece(JSON.stringify([part, target.width, target.height, keys]), async () => {
+      const { inputs, graph } = await partGraph(part, target, sources)
+      return piece(inputs, graph, target.rate)
+    })
+  }
+
+  async clipPlaylist(clipId: string, viewing: Viewing): Promise<Playlist> {
+    const clip = await clipOf(this.ctx, clipId)
+    const t = clip.technical
+    const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
+    const most = Math.max(1, Math.round((2 * t.rate.num) / t.rate.den))
+    const pieces: Playlist['pieces'] = []
+    for (let at = 0; file && at < clip.frames; at += most) {
+      const to = Math.min(clip.frames, at + most)
+      pieces.push({ in: at, out: to, url: `/api/clips/${clipId}/piece?from=${at}&to=${to}&viewing=${viewing}`, shows: file.kind })
+    }
+    const heavy = file?.kind === 'original' && t.longGop && t.width * t.height > 4_000_000
+    return {
+      rate: t.rate,
+      start: clip.start ?? 0,
+      drop: t.drop,
+      length: clip.frames,
+      pieces,
+      slow: heavy ? `${t.codec} at ${t.width}×${t.height} and ${rateText(t.rate)} fps may not play in real time here; view proxies to play smoothly.` : '',
+    }
+  }
+
+  async clipPiece(clipId: string, viewing: Viewing, from: number, to: number) {
+    const clip = await clipOf(this.ctx, clipId)
+    const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
+    if (!file) throw new Refusal('away', `Nothing of ${clip.name} is here.`)
+    const size = fit({ width: file.width, height: file.height }, { width: 960, height: 960 }, file.pixelAspect)
+    const target: RenderTarget = { width: size.width, height: size.height, rate: file.rate, work: '', font: '' }
+    const part: Part = { in: from, out: to, layers: [{ kind: 'clip', eventId: '', clipId, first: 0, k: from, step: { num: 1, den: 1 } }], mix: null }
+    return this.part(part, target, new Map([[clipId, sourceOf(file)]]))
+  }
+
+  /** The likeness of the edit's own picture (from the reference movie) to a candidate, by offset. */
+  async likenessCurve(cutId: string, eventId: string, clipId: string, at: 'first' | 'middle' | 'last', viewing: Viewing): Promise<Likeness> {
+    const cut = await cutOf(this.ctx, cutId)
+    const event = found(
+      cut.cut.events.find((e) => e.id === eventId),
+      `Event ${eventId}`,
+    )
+    const { links } = await linksOf(this.ctx, cut)
+    const candidate = found(
+      links.find((l) => l.eventId === eventId)?.candidates.find((c) => c.clipId === clipId),
+      'The candidate',
+    )
+    const clip = await clipOf(this.ctx, clipId)
+    const length = event.recordOut - event.recordIn
+    // A dissolve mixes two shots; look where the event stands alone.
+    const clear = Math.min(event.transition.frames, length - 1)
+    const k = at === 'first' ? clear : at === 'last' ? length - 1 : Math.floor((clear + length) / 2)
+    const step = stepOf(clip.technical.rate, cut.cut.rate, event.speed ?? undefined)
+    const frame = sourceFrame(step.num < 0 ? candidate.range.out - 1 : candidate.range.in, k, step)
+    const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
+    const reference = await this.reference(cut)
+    const empty = { frame, curve: [], best: 0, shown: file?.kind ?? ('original' as const) }
+    if (!file) return { ...empty, message: `Nothing of ${clip.name} is here.` }
+    if (!reference) return { ...empty, message: 'Without a reference movie there is no picture of the edit to compare with.' }
+    const reach = Math.min(50, rescaleFloor(50, cut.cut.rate, clip.technical.rate))
+    const from = Math.max(0, frame - reach)
+    const to = Math.min(clip.frames, frame + reach + 1)
+    if (to <= from) return { ...empty, message: 'The frame lies outside the clip.' }
+    const project = found(await this.ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
+    const raster = { width: project.width, height: project.height }
+    const framing = {
+      raster: { width: 320, height: Math.round((320 * raster.height) / raster.width / 2) * 2 },
+      place: fit(
+        { width: file.width, height: file.height },
+        { width: 320, height: Math.round((320 * raster.height) / raster.width / 2) * 2 },
+        file.pixelAspect,
+      ),
+    }
+    const key = `curve ${file.key} ${from} ${to} ${framing.raster.height}`
+    const [edit, around] = await Promise.all([
+      samples(reference, [event.recordIn - cut.cut.start + k]),
+      this.pictures.get(key).then(async (kept) => {
+        if (kept) return Array.from({ length: kept.length / sampleBytes }, (_, i) => new Uint8Array(kept.subarray(i * sampleBytes, (i + 1) * sampleBytes)))
+        const made = await samples(
+          file,
+          Array.from({ length: to - from }, (_, i) => from + i),
+          { matrix: file.matrix, framing },
+        )
+        await this.pictures.put(key, Buffer.concat(made))
+        return made
+      }),
+    ])
+    const [picture] = edit
+    if (!picture) return { ...empty, message: 'The reference movie has no picture there.' }
+    const curve = around.map((s, i) => ({ offset: from + i - frame, likeness: likeness(picture, s) }))
+    const best = curve.reduce((a, b) => (b.likeness > a.likeness ? b : a), { offset: 0, likeness: -1 })
+    return { frame, curve, best: best.offset, shown: file.kind, message: '' }
+  }
+}
+
+const sourceOf = (s: Shown): RenderSource => ({
+  path: s.path,
+  sequence: s.sequence,
+  rate: s.rate,
+  width: s.width,
+  height: s.height,
+  pixelAspect: s.pixelAspect,
+  matrix: s.matrix,
+  offset: 0,
+})

@@ -1,0 +1,69 @@
+/** Which file stands for a clip: its original, or a checked edit copy of the wanted kind, or the next best. */
+import type { ShownKind, Viewing } from '@naranja/contract'
+import type { MediaInput } from '@naranja/media'
+import { specOf } from '@naranja/core/specs'
+import { joinBytes } from '@naranja/media'
+import { In } from 'typeorm'
+import type { Context } from '../context.ts'
+import { type ClipRecord, CopyEntity, VolumeEntity } from '../store/index.ts'
+import { awayVolumes } from '../volumes/service.ts'
+
+export interface Shown extends MediaInput {
+  readonly kind: ShownKind
+  readonly width: number
+  readonly height: number
+  readonly pixelAspect: number
+  readonly matrix: string
+  /** Changes when the file does. */
+  readonly key: string
+}
+
+const order: Record<Viewing, ShownKind[]> = {
+  originals: ['original', 'intermediate', 'proxy'],
+  intermediates: ['intermediate', 'original', 'proxy'],
+  proxies: ['proxy', 'intermediate', 'original'],
+}
+
+/** For each clip the file that is shown under `viewing`; clips of which nothing is here are left out. */
+export async function shownFiles(ctx: Context, clips: readonly ClipRecord[], viewing: Viewing): Promise<Map<string, Shown>> {
+  const [away, volumes] = await Promise.all([awayVolumes(ctx), ctx.repo(VolumeEntity).find()])
+  const roots = new Map(volumes.map((v) => [v.id, v.path]))
+  const copies = clips.length ? await ctx.repo(CopyEntity).findBy({ clipId: In(clips.map((c) => c.id)), state: 'checked' }) : []
+  const out = new Map<string, Shown>()
+  for (const clip of clips) {
+    const t = clip.technical
+    for (const kind of order[viewing]) {
+      const base = { kind, rate: t.rate }
+      if (kind === 'original') {
+        const root = roots.get(clip.volumeId)
+        if (!root || away.has(clip.volumeId) || t.fault) continue
+        out.set(clip.id, {
+          ...base,
+          path: joinBytes(root, clip.path),
+          sequence: t.sequence,
+          width: t.width,
+          height: t.height,
+          pixelAspect: t.pixelAspect,
+          matrix: t.colour.matrix,
+          key: clip.contentId,
+        })
+        break
+      }
+      const copy = copies.find((c) => c.clipId === clip.id && specOf(c.spec)?.kind === kind && !away.has(c.volumeId))
+      const root = copy && roots.get(copy.volumeId)
+      if (!copy || !root) continue
+      out.set(clip.id, {
+        ...base,
+        path: joinBytes(root, Buffer.from(copy.path)),
+        sequence: null,
+        width: t.width,
+        height: t.height,
+        pixelAspect: t.pixelAspect,
+        matrix: 'bt709',
+        key: `${copy.id}-${copy.size}`,
+      })
+      break
+    }
+  }
+  return out
+}
