@@ -187,7 +187,7 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
   const clipRate =
     options.sequence || !video ? options.projectRate : (parseRate(video.r_frame_rate ?? '') ?? parseRate(video.avg_frame_rate ?? '') ?? options.projectRate)
   const seconds = Number(video?.duration ?? answer.format.duration ?? 0)
-  const counted = Number(video?.nb_read_packets ?? 0) || Number(video?.nb_frames ?? 0) || Math.round((seconds * clipRate.num) / clipRate.den)
+  const counted = (options.count && Number(video?.nb_read_packets ?? 0)) || Number(video?.nb_frames ?? 0) || Math.round((seconds * clipRate.num) / clipRate.den)
   const sampleRate = Number(audio[0]?.sample_rate ?? 48000)
   const frames = options.sequence
     ? options.sequence.last - options.sequence.first + 1

@@ -125,7 +125,8 @@ export async function partGraph(part: Part, target: RenderTarget, sources: Reado
   const first = await layerGraph(a, n, 0, b ? 'a' : 'v', target, sources)
   if (!b || !part.mix) return { inputs: first.args, graph: first.graph }
   const second = await layerGraph(b, n, first.count, 'b', target, sources)
-  const share = `((N+${part.mix.from + 1})/${part.mix.of + 1})`
+  // By time and not by the filter's own count, which begins at 1.
+  const share = `((round(T*${target.rate.num}/${target.rate.den})+${part.mix.from + 1})/${part.mix.of + 1})`
   return {
     inputs: [...first.args, ...second.args],
     graph: `${first.graph};${second.graph};[a][b]blend=all_expr='round(A*(1-${share})+B*${share})',format=yuv422p10le[v]`,

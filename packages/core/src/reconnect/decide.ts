@@ -157,7 +157,8 @@ function notFound(
 ): Link {
   if (event.kind !== 'camera' && weighed.length === 0)
     return link('none-needed', `A ${event.kind} (${event.clipName ?? event.reel}) needs no camera original.`, null, [])
-  const near = [...weighed].sort((a, b) => score(b) - score(a) || gap(a) - gap(b)).slice(0, 3)
+  const named = weighed.filter((c) => of(c, 'name')?.agreement === 'agrees')
+  const near = (named.length ? named : weighed).toSorted((a, b) => score(b) - score(a) || gap(a) - gap(b)).slice(0, 3)
   const best = near[0]
   const clip = best && inv.byId.get(best.clipId)
   const wanted = event.clipName ?? event.sourceFile ?? `reel ${event.reel ?? 'none'}`

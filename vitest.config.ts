@@ -1,0 +1,22 @@
+import { defineConfig } from 'vitest/config'
+
+/** Three kinds of tests: sums on their own; the API on a real database and queue; a browser on real media. */
+export default defineConfig({
+  test: {
+    fileParallelism: true,
+    projects: [
+      { test: { name: 'unit', include: ['packages/*/src/**/*.test.ts'], environment: 'node' } },
+      {
+        test: {
+          name: 'api',
+          include: ['e2e/api/**/*.test.ts', 'e2e/job/**/*.test.ts'],
+          fileParallelism: false,
+          testTimeout: 240_000,
+          hookTimeout: 240_000,
+          pool: 'forks',
+        },
+      },
+      { test: { name: 'browser', include: ['e2e/browser/**/*.test.ts'], fileParallelism: false, testTimeout: 600_000, hookTimeout: 600_000, pool: 'forks' } },
+    ],
+  },
+})
