@@ -260,6 +260,12 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
       .header('cache-control', 'private, max-age=60')
       .send(await viewer.referenceStill(req.params.id, req.query.frame, req.query.width)),
   )
+  app.get('/api/cuts/:id/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) =>
+    reply
+      .type('image/jpeg')
+      .header('cache-control', 'private, max-age=5')
+      .send(await viewer.cutStill(req.params.id, req.query.viewing, req.query.frame)),
+  )
   app.get('/api/masters/:id/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) =>
     reply
       .type('image/jpeg')

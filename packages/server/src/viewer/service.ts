@@ -5,7 +5,7 @@ import { fit } from '@naranja/core/framing'
 import { likeness, sampleBytes } from '@naranja/core/picture'
 import { makePlan, type Part, slicePart } from '@naranja/core/plan'
 import { rateText, rescaleFloor, sourceFrame, stepOf } from '@naranja/core/time'
-import { partGraph, piece, type RenderSource, type RenderTarget, samples, stills } from '@naranja/media'
+import { output, partGraph, piece, type RenderSource, type RenderTarget, samples, stills } from '@naranja/media'
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
@@ -177,6 +177,44 @@ export class Viewer {
     if (!part) throw new Refusal('not-found', 'The cut has changed; load its playlist again.')
     const sources = new Map([...shown].map(([id, s]) => [id, sourceOf(s)]))
     return this.part(slicePart(part, from, to), target, sources)
+  }
+
+  /** One frame of the cut as it stands. */
+  async cutStill(cutId: string, viewing: Viewing, frame: number): Promise<Buffer> {
+    const cut = await cutOf(this.ctx, cutId)
+    const { plan, shown, target } = await this.cutParts(cut, viewing)
+    const part = plan.parts.find((p) => p.in <= frame && frame < p.out)
+    if (!part) throw new Refusal('not-found', 'The cut has no such frame.')
+    const one = slicePart(part, frame, frame + 1)
+    const key = `cut still ${JSON.stringify([one.layers, one.mix, target.width, target.height])} ${[...shown.values()].map((s) => s.key).join()}`
+    const kept = await this.pictures.get(key)
+    if (kept) return kept
+    return this.large(async () => {
+      const { inputs, graph } = await partGraph(one, target, new Map([...shown].map(([id, s]) => [id, sourceOf(s)])))
+      const jpeg = await output('ffmpeg', [
+        '-nostdin',
+        '-loglevel',
+        'error',
+        ...inputs,
+        '-filter_complex',
+        `${graph};[v]scale=out_color_matrix=bt601:out_range=pc[j]`,
+        '-map',
+        '[j]',
+        '-frames:v',
+        '1',
+        '-c:v',
+        'mjpeg',
+        '-q:v',
+        '3',
+        '-pix_fmt',
+        'yuvj444p',
+        '-f',
+        'image2pipe',
+        '-',
+      ])
+      await this.pictures.put(key, jpeg)
+      return jpeg
+    })
   }
 
   private part(part: Part, target: RenderTarget, sources: Map<string, RenderSource>) {

@@ -1,0 +1,231 @@
+/** Everything that comes from the server: typed by the contract, kept fresh by what the server pushes. */
+import type {
+  ChangeRow,
+  Changed,
+  ClipDetail,
+  ClipPage,
+  CopyEstimate,
+  CopyRow,
+  CutDetail,
+  CutImported,
+  CutRow,
+  FolderListing,
+  LaneClip,
+  Likeness,
+  LinkRow,
+  LiveEvent,
+  MasterRow,
+  Place,
+  PlanAnswer,
+  Playlist,
+  ProblemAnswer,
+  ProjectRow,
+  PullRow,
+  Queue,
+  SpecShape,
+  Started,
+  Summary,
+  TargetFolder,
+  Viewing,
+  Volume,
+} from '@naranja/contract'
+import { createApi, type FetchBaseQueryError, fetchBaseQuery } from '@reduxjs/toolkit/query/react'
+import type { SerializedError } from '@reduxjs/toolkit'
+
+const tags = ['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'changes'] as const
+
+export interface ClipFilter {
+  readonly projectId: string
+  readonly sort: 'place' | 'name' | 'start' | 'frames'
+  readonly search: string
+  readonly notice: string
+}
+
+export const api = createApi({
+  reducerPath: 'api',
+  baseQuery: fetchBaseQuery({ baseUrl: '/api' }),
+  tagTypes: tags,
+  keepUnusedDataFor: 30,
+  endpoints: (b) => ({
+    volumes: b.query<Volume[], void>({ query: () => '/volumes', providesTags: ['volumes', 'clips'] }),
+    folder: b.query<FolderListing, Place>({ query: ({ volumeId, ref }) => `/volumes/${volumeId}/folder?ref=${ref}`, providesTags: ['volumes'] }),
+    addVolume: b.mutation<Volume, { path: string }>({ query: (body) => ({ url: '/volumes', method: 'POST', body }), invalidatesTags: ['volumes'] }),
+    specs: b.query<SpecShape[], void>({ query: () => '/specs' }),
+    projects: b.query<ProjectRow[], void>({ query: () => '/projects', providesTags: ['projects'] }),
+    project: b.query<ProjectRow, string>({ query: (id) => `/projects/${id}`, providesTags: ['projects'] }),
+    createProject: b.mutation<ProjectRow, { name: string; rate?: string }>({
+      query: (body) => ({ url: '/projects', method: 'POST', body }),
+      invalidatesTags: ['projects'],
+    }),
+    editProject: b.mutation<ProjectRow, { id: string; version: number; name?: string; rate?: string; width?: number; height?: number }>({
+      query: ({ id, ...body }) => ({ url: `/projects/${id}`, method: 'PATCH', body }),
+      invalidatesTags: ['projects', 'clips', 'links'],
+    }),
+    summary: b.query<Summary, string>({
+      query: (id) => `/projects/${id}/summary`,
+      providesTags: ['projects', 'clips', 'copies', 'cuts', 'links', 'masters', 'tasks'],
+    }),
+    viewing: b.query<{ viewing: Viewing }, string>({ query: (id) => `/projects/${id}/viewing`, providesTags: ['viewing'] }),
+    setViewing: b.mutation<{ viewing: Viewing }, { id: string; viewing: Viewing }>({
+      query: ({ id, viewing }) => ({ url: `/projects/${id}/viewing`, method: 'PUT', body: { viewing } }),
+      async onQueryStarted({ id, viewing }, { dispatch, queryFulfilled }) {
+        const patch = dispatch(
+          api.util.updateQueryData('viewing', id, (d) => {
+            d.viewing = viewing
+          }),
+        )
+        await queryFulfilled.catch(patch.undo)
+      },
+    }),
+    changes: b.query<ChangeRow[], string>({ query: (id) => `/projects/${id}/changes`, providesTags: ['changes', 'links', 'clips'] }),
+    undo: b.mutation<Changed, string>({
+      query: (id) => ({ url: `/projects/${id}/undo`, method: 'POST', body: {} }),
+      invalidatesTags: ['links', 'clips', 'cuts', 'projects', 'changes'],
+    }),
+
+    clips: b.infiniteQuery<ClipPage, ClipFilter, string>({
+      infiniteQueryOptions: { initialPageParam: '', getNextPageParam: (last) => last.next ?? undefined },
+      query: ({ queryArg: f, pageParam }) => {
+        const q = new URLSearchParams({
+          limit: '500',
+          sort: f.sort,
+          ...(f.search ? { search: f.search } : {}),
+          ...(f.notice ? { notice: f.notice } : {}),
+          ...(pageParam ? { after: pageParam } : {}),
+        })
+        return `/projects/${f.projectId}/clips?${q}`
+      },
+      providesTags: ['clips', 'copies', 'links'],
+    }),
+    clip: b.query<ClipDetail, string>({ query: (id) => `/clips/${id}`, providesTags: ['clips', 'copies', 'links'] }),
+    lanes: b.query<LaneClip[], string>({ query: (id) => `/projects/${id}/lanes`, providesTags: ['clips'] }),
+    takeIn: b.mutation<Started, { projectId: string; folders: Place[] }>({
+      query: ({ projectId, folders }) => ({ url: `/projects/${projectId}/take-in`, method: 'POST', body: { folders } }),
+      invalidatesTags: ['tasks'],
+    }),
+    removeClips: b.mutation<Changed, { projectId: string; clipIds: string[] }>({
+      query: ({ projectId, clipIds }) => ({ url: `/projects/${projectId}/clips/remove`, method: 'POST', body: { clipIds } }),
+      invalidatesTags: ['clips', 'links', 'changes'],
+    }),
+    clipPlaylist: b.query<Playlist, { id: string; viewing: Viewing }>({
+      query: ({ id, viewing }) => `/clips/${id}/playlist?viewing=${viewing}`,
+      providesTags: ['clips', 'copies'],
+    }),
+
+    estimate: b.query<CopyEstimate, { projectId: string; spec: string } & TargetFolder>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies/estimate`, method: 'POST', body }),
+      providesTags: ['clips', 'copies', 'volumes'],
+    }),
+    makeCopies: b.mutation<Started, { projectId: string; spec: string; clipIds?: string[] } & TargetFolder>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies`, method: 'POST', body }),
+      invalidatesTags: ['tasks', 'copies'],
+    }),
+    copies: b.query<CopyRow[], string>({ query: (id) => `/projects/${id}/copies`, providesTags: ['copies'] }),
+
+    queue: b.query<Queue, string | undefined>({ query: (projectId) => (projectId ? `/queue?projectId=${projectId}` : '/queue'), providesTags: ['tasks'] }),
+    pause: b.mutation<unknown, boolean>({ query: (paused) => ({ url: '/queue/paused', method: 'PUT', body: { paused } }), invalidatesTags: ['tasks'] }),
+    cancelTask: b.mutation<unknown, string>({ query: (id) => ({ url: `/tasks/${id}/cancel`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
+    retryTask: b.mutation<unknown, string>({ query: (id) => ({ url: `/tasks/${id}/retry`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
+    cancelBatch: b.mutation<unknown, string>({ query: (id) => ({ url: `/batches/${id}/cancel`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
+
+    cuts: b.query<CutRow[], string>({ query: (id) => `/projects/${id}/cuts`, providesTags: ['cuts'] }),
+    cut: b.query<CutDetail, string>({ query: (id) => `/cuts/${id}`, providesTags: ['cuts'] }),
+    cutText: b.query<{ name: string; lines: string[] }, { id: string; file: number }>({ query: ({ id, file }) => `/cuts/${id}/text?file=${file}` }),
+    importCut: b.mutation<
+      CutImported,
+      { projectId: string; files: ({ name: string; base64: string } | Place)[]; rate?: string; sourceCount?: 'auto' | 'list' | 'source' }
+    >({ query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/cuts`, method: 'POST', body }), invalidatesTags: ['cuts', 'links'] }),
+    removeCut: b.mutation<Changed, string>({ query: (id) => ({ url: `/cuts/${id}`, method: 'DELETE' }), invalidatesTags: ['cuts', 'links', 'changes'] }),
+    setReference: b.mutation<CutRow, { id: string } & Place>({
+      query: ({ id, ...body }) => ({ url: `/cuts/${id}/reference`, method: 'PUT', body }),
+      invalidatesTags: ['cuts'],
+    }),
+    cutPlaylist: b.query<Playlist, { id: string; viewing: Viewing }>({
+      query: ({ id, viewing }) => `/cuts/${id}/playlist?viewing=${viewing}`,
+      providesTags: ['cuts', 'links', 'copies'],
+    }),
+
+    links: b.query<LinkRow[], string>({ query: (id) => `/cuts/${id}/links`, providesTags: ['links', 'copies'] }),
+    decide: b.mutation<Changed, { cutId: string; eventIds: string[]; action: 'set' | 'confirm' | 'none' | 'clear'; clipId?: string }>({
+      query: ({ cutId, ...body }) => ({ url: `/cuts/${cutId}/decisions`, method: 'POST', body }),
+      invalidatesTags: ['links', 'changes'],
+    }),
+    likeness: b.query<Likeness, { cutId: string; event: string; clipId: string; at: 'first' | 'middle' | 'last'; viewing: Viewing }>({
+      query: ({ cutId, ...q }) => `/cuts/${cutId}/likeness?${new URLSearchParams(q)}`,
+      keepUnusedDataFor: 300,
+    }),
+
+    plan: b.query<PlanAnswer, { cutId: string; handles: number }>({
+      query: ({ cutId, handles }) => `/cuts/${cutId}/plan?handles=${handles}`,
+      providesTags: ['links', 'projects'],
+    }),
+    pulls: b.query<PullRow[], string>({ query: (id) => `/cuts/${id}/pulls`, providesTags: ['pulls'] }),
+    makePulls: b.mutation<Started, { cutId: string; handles: number } & TargetFolder>({
+      query: ({ cutId, ...body }) => ({ url: `/cuts/${cutId}/pulls`, method: 'POST', body }),
+      invalidatesTags: ['pulls', 'tasks'],
+    }),
+
+    masters: b.query<MasterRow[], string>({ query: (id) => `/projects/${id}/masters`, providesTags: ['masters'] }),
+    renderMaster: b.mutation<
+      Started & { masterId: string },
+      { cutId: string; file: string; from: 'originals' | 'pulls'; placeholders: boolean } & TargetFolder
+    >({ query: ({ cutId, ...body }) => ({ url: `/cuts/${cutId}/masters`, method: 'POST', body }), invalidatesTags: ['masters', 'tasks'] }),
+  }),
+})
+
+export const {
+  useVolumesQuery,
+  useFolderQuery,
+  useAddVolumeMutation,
+  useSpecsQuery,
+  useProjectsQuery,
+  useProjectQuery,
+  useCreateProjectMutation,
+  useEditProjectMutation,
+  useSummaryQuery,
+  useViewingQuery,
+  useSetViewingMutation,
+  useChangesQuery,
+  useUndoMutation,
+  useClipsInfiniteQuery,
+  useClipQuery,
+  useLanesQuery,
+  useTakeInMutation,
+  useRemoveClipsMutation,
+  useClipPlaylistQuery,
+  useEstimateQuery,
+  useMakeCopiesMutation,
+  useCopiesQuery,
+  useQueueQuery,
+  usePauseMutation,
+  useCancelTaskMutation,
+  useRetryTaskMutation,
+  useCancelBatchMutation,
+  useCutsQuery,
+  useCutQuery,
+  useCutTextQuery,
+  useImportCutMutation,
+  useRemoveCutMutation,
+  useSetReferenceMutation,
+  useCutPlaylistQuery,
+  useLinksQuery,
+  useDecideMutation,
+  useLikenessQuery,
+  usePlanQuery,
+  usePullsQuery,
+  useMakePullsMutation,
+  useMastersQuery,
+  useRenderMasterMutation,
+} = api
+
+/** The sentence of a failed request, and its details. */
+export function refusal(error: FetchBaseQueryError | SerializedError | undefined): { message: string; details: string[]; code: string } | null {
+  if (!error) return null
+  const answer = 'data' in error ? (error.data as Partial<ProblemAnswer> | undefined) : undefined
+  if (answer?.error) return answer.error
+  if ('status' in error && error.status === 'FETCH_ERROR')
+    return { code: 'offline', message: 'Naranja does not answer. Is it still running? Start it again with ./naranja.', details: [] }
+  return { code: 'unknown', message: 'error' in error ? String(error.error) : 'Something went wrong.', details: [] }
+}
+
+export type { LiveEvent }

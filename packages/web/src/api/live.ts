@@ -1,0 +1,47 @@
+/** What the server pushes: the pages that show it are fetched anew; no screen polls. */
+import { LiveEvent, type Queue, type Topic } from '@naranja/contract'
+import type { AppStore } from '../app/store.ts'
+import { api } from './index.ts'
+
+/** Listens until the page goes. Changes that come close together are taken together. */
+export function listen(store: AppStore): void {
+  const waiting = new Set<Topic>()
+  let timer: ReturnType<typeof setTimeout> | null = null
+  const flush = () => {
+    timer = null
+    store.dispatch(api.util.invalidateTags([...waiting]))
+    waiting.clear()
+  }
+  const source = new EventSource('/api/events')
+  let lost = false
+  source.onerror = () => {
+    lost = true
+  }
+  source.onopen = () => {
+    if (lost) store.dispatch(api.util.invalidateTags(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks']))
+    lost = false
+  }
+  source.onmessage = (message) => {
+    const event = LiveEvent.parse(JSON.parse(message.data))
+    if (event.type === 'changed') {
+      for (const t of event.topics) waiting.add(t)
+      if (timer === null) timer = setTimeout(flush, 120)
+      return
+    }
+    const apply = (q: Queue) => {
+      const task = q.tasks.find((t) => t.id === event.taskId)
+      if (!task) return
+      const before = task.total ? task.done / task.total : 0
+      Object.assign(task, { done: event.done, total: event.total, fps: event.fps, speed: event.speed, left: event.left })
+      const batch = q.batches.find((b) => b.id === task.batchId)
+      if (!batch) return
+      batch.share = Math.min(1, batch.share + Math.max(0, (task.total ? task.done / task.total : 0) - before) / batch.tasks)
+      const running = q.tasks.filter((t) => t.batchId === batch.id && t.state === 'running')
+      batch.fps = running.reduce((n, t) => n + t.fps, 0)
+      batch.speed = running.reduce((n, t) => n + t.speed, 0)
+    }
+    const state = store.getState()
+    for (const { endpointName, originalArgs } of api.util.selectInvalidatedBy(state, ['tasks']))
+      if (endpointName === 'queue') store.dispatch(api.util.updateQueryData('queue', originalArgs as string | undefined, apply))
+  }
+}

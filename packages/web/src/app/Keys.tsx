@@ -1,0 +1,75 @@
+/** All keys, by `?`. */
+import { Dialog, Kbd } from '../ui/parts.tsx'
+import { showKeys, useAppDispatch, useAppSelector } from './store.ts'
+
+const groups: [string, [string, string][]][] = [
+  [
+    'Everywhere',
+    [
+      ['Ctrl K', 'search, or do something'],
+      ['V', 'view originals, intermediates, proxies in turn'],
+      ['Alt 1–6', 'to a step'],
+      ['Ctrl Z', 'undo'],
+      ['?', 'this list'],
+    ],
+  ],
+  [
+    'In a picture',
+    [
+      ['← →', 'one frame back, one on'],
+      ['J K L', 'back a second, stop, play'],
+      ['Space', 'play and stop'],
+      ['Home End', 'first and last frame'],
+    ],
+  ],
+  [
+    'In a list',
+    [
+      ['↑ ↓', 'the row before, the next'],
+      ['Page ↑ ↓', 'a page on'],
+    ],
+  ],
+  [
+    'On the cut strip',
+    [
+      ['← →', 'the event before, the next'],
+      ['+ −', 'closer, further'],
+    ],
+  ],
+  [
+    'In Reconnect',
+    [
+      ['N', 'next open event'],
+      ['Shift N', 'the one before'],
+      ['1–9', 'look at a candidate'],
+      ['Enter', 'take it, and on to the next open one'],
+      ['F M L', 'first, middle, last frame'],
+    ],
+  ],
+]
+
+export function Keys() {
+  const open = useAppSelector((s) => s.face.keys)
+  const dispatch = useAppDispatch()
+  return (
+    <Dialog open={open} onClose={() => dispatch(showKeys(false))} title="Keys">
+      <div className="flex flex-col gap-3 overflow-auto p-4">
+        {groups.map(([name, keys]) => (
+          <section key={name}>
+            <h3 className="m-0 mb-1 text-ink-3">{name}</h3>
+            <dl className="m-0 grid grid-cols-[110px_1fr] gap-y-1">
+              {keys.map(([k, what]) => (
+                <div key={k} className="contents">
+                  <dt>
+                    <Kbd>{k}</Kbd>
+                  </dt>
+                  <dd className="m-0">{what}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
+      </div>
+    </Dialog>
+  )
+}

@@ -1,0 +1,48 @@
+/** What most screens need. */
+import type { CutRow, ProjectRow, Viewing } from '@naranja/contract'
+import { useCallback } from 'react'
+import { useParams } from 'react-router'
+import { refusal, useCutsQuery, useProjectQuery, useViewingQuery } from '../api/index.ts'
+import { tell, useAppDispatch } from './store.ts'
+
+export function useProjectId(): string {
+  return useParams().projectId ?? ''
+}
+
+export function useProject(): ProjectRow | undefined {
+  return useProjectQuery(useProjectId()).data
+}
+
+export function useViewing(): Viewing {
+  return useViewingQuery(useProjectId()).data?.viewing ?? 'originals'
+}
+
+/** The cut in the address, else the newest. */
+export function useChosenCut(): { cut: CutRow | undefined; cuts: CutRow[]; loading: boolean } {
+  const { cutId } = useParams()
+  const { data, isLoading } = useCutsQuery(useProjectId())
+  const cuts = data ?? []
+  return { cut: cuts.find((c) => c.id === cutId) ?? cuts[0], cuts, loading: isLoading }
+}
+
+type Result<T> = { unwrap(): Promise<T> }
+
+/** Does something on the server; says what came of it, or why not. */
+export function useAct(): <T>(doing: Result<T>, said?: string | ((value: T) => string), undoIn?: string) => Promise<T | null> {
+  const dispatch = useAppDispatch()
+  return useCallback(
+    async (doing, said, undoIn) => {
+      try {
+        const value = await doing.unwrap()
+        const text = typeof said === 'function' ? said(value) : said
+        if (text) dispatch(tell({ text, ...(undoIn ? { undoIn } : {}) }))
+        return value
+      } catch (e) {
+        const r = refusal(e as Parameters<typeof refusal>[0])
+        if (r) dispatch(tell({ text: r.message, details: r.details, kind: 'refused' }))
+        return null
+      }
+    },
+    [dispatch],
+  )
+}

@@ -1,0 +1,32 @@
+/** Every screen has an address. */
+import { createBrowserRouter, Navigate } from 'react-router'
+import { Conform } from '../steps/conform/Conform.tsx'
+import { Copies } from '../steps/copies/Copies.tsx'
+import { CutLists } from '../steps/cutlists/CutLists.tsx'
+import { Masters } from '../steps/masters/Masters.tsx'
+import { Originals } from '../steps/originals/Originals.tsx'
+import { QueuePage } from '../steps/queue/QueuePage.tsx'
+import { Reconnect } from '../steps/reconnect/Reconnect.tsx'
+import { Settings } from '../steps/settings/Settings.tsx'
+import { Welcome } from '../steps/welcome/Welcome.tsx'
+import { Shell } from './Shell.tsx'
+
+export const router = createBrowserRouter([
+  { path: '/', element: <Welcome /> },
+  {
+    path: '/p/:projectId',
+    element: <Shell />,
+    children: [
+      { index: true, element: <Navigate to="originals" replace /> },
+      { path: 'originals', element: <Originals /> },
+      { path: 'copies', element: <Copies /> },
+      { path: 'cuts/:cutId?', element: <CutLists /> },
+      { path: 'reconnect/:cutId?', element: <Reconnect /> },
+      { path: 'conform/:cutId?', element: <Conform /> },
+      { path: 'masters/:masterId?', element: <Masters /> },
+      { path: 'queue', element: <QueuePage /> },
+      { path: 'settings', element: <Settings /> },
+    ],
+  },
+  { path: '*', element: <Navigate to="/" replace /> },
+])

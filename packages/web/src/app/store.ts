@@ -1,0 +1,99 @@
+/** Server data lives in RTK Query, interface state in small slices, nothing twice. */
+import { configureStore, createSlice, type PayloadAction } from '@reduxjs/toolkit'
+import { useDispatch, useSelector } from 'react-redux'
+import { api } from '../api/index.ts'
+import { listen } from '../api/live.ts'
+
+export interface Message {
+  readonly id: number
+  readonly text: string
+  readonly details: readonly string[]
+  readonly kind: 'said' | 'refused'
+  readonly undoIn: string | null
+}
+
+interface Interface {
+  theme: 'dim' | 'day'
+  /** The selected clip and event: one selection, shared by every picture of it. */
+  clipId: string | null
+  eventId: string | null
+  messages: Message[]
+  palette: boolean
+  keys: boolean
+  adding: boolean
+}
+
+const kept = (key: string): string | null => {
+  try {
+    return localStorage.getItem(key)
+  } catch {
+    return null
+  }
+}
+let next = 1
+const slice = createSlice({
+  name: 'interface',
+  initialState: {
+    theme: kept('theme') === 'day' ? 'day' : 'dim',
+    clipId: null,
+    eventId: null,
+    messages: [],
+    palette: false,
+    keys: false,
+    adding: false,
+  } as Interface,
+  reducers: {
+    setTheme(s, { payload }: PayloadAction<'dim' | 'day'>) {
+      s.theme = payload
+    },
+    selectClip(s, { payload }: PayloadAction<string | null>) {
+      s.clipId = payload
+    },
+    selectEvent(s, { payload }: PayloadAction<string | null>) {
+      s.eventId = payload
+    },
+    tell(s, { payload }: PayloadAction<{ text: string; details?: readonly string[]; kind?: Message['kind']; undoIn?: string }>) {
+      s.messages = [
+        ...s.messages.slice(-2),
+        { id: next++, text: payload.text, details: [...(payload.details ?? [])], kind: payload.kind ?? 'said', undoIn: payload.undoIn ?? null },
+      ]
+    },
+    dismiss(s, { payload }: PayloadAction<number>) {
+      s.messages = s.messages.filter((m) => m.id !== payload)
+    },
+    showPalette(s, { payload }: PayloadAction<boolean>) {
+      s.palette = payload
+    },
+    showKeys(s, { payload }: PayloadAction<boolean>) {
+      s.keys = payload
+    },
+    showAdding(s, { payload }: PayloadAction<boolean>) {
+      s.adding = payload
+    },
+  },
+})
+
+export const { setTheme, selectClip, selectEvent, tell, dismiss, showPalette, showKeys, showAdding } = slice.actions
+
+export const store = configureStore({
+  reducer: { [api.reducerPath]: api.reducer, face: slice.reducer },
+  middleware: (m) => m({ serializableCheck: false, immutableCheck: false }).concat(api.middleware),
+})
+export type AppStore = typeof store
+export type State = ReturnType<typeof store.getState>
+export const useAppDispatch = useDispatch.withTypes<typeof store.dispatch>()
+export const useAppSelector = useSelector.withTypes<State>()
+
+const applyTheme = () => {
+  const { theme } = store.getState().face
+  if (document.documentElement.dataset.theme === theme) return
+  document.documentElement.dataset.theme = theme
+  try {
+    localStorage.setItem('theme', theme)
+  } catch {
+    // A browser that keeps nothing begins dim again.
+  }
+}
+applyTheme()
+store.subscribe(applyTheme)
+listen(store)

@@ -1,0 +1,227 @@
+/** Draws the cut strip: the whole cut with its worst states above, the part looked at with pictures below. */
+import type { CutDetail, EventShape, LinkRow } from '@naranja/contract'
+import { formatFrames } from '@naranja/core/time'
+import { stateColour } from '../ui/marks.tsx'
+
+/** Frames of the cut that the lower part shows. */
+export interface View {
+  readonly from: number
+  readonly to: number
+}
+export interface StripFacts {
+  readonly cut: CutDetail
+  readonly links: ReadonlyMap<string, LinkRow>
+  readonly view: View
+  readonly frame: number
+  readonly eventId: string | null
+  readonly picture: (url: string) => HTMLImageElement | null
+  readonly thumb: (e: EventShape) => string | null
+}
+
+export const left = 88
+const rank: Record<string, number> = { 'not-found': 5, several: 4, likely: 2, 'set-by-hand': 1, confirmed: 1, certain: 1, 'none-needed': 0 }
+const pictureHeight = 58
+const soundHeight = 13
+
+export const tracksOf = (cut: CutDetail): string[] => {
+  const all = [...new Set(cut.events.map((e) => e.track))]
+  const number = (t: string) => Number(t.slice(1))
+  return [
+    ...all.filter((t) => t.startsWith('V')).sort((a, b) => number(b) - number(a)),
+    ...all.filter((t) => t.startsWith('A')).sort((a, b) => number(a) - number(b)),
+  ]
+}
+
+export const stripHeight = (cut: CutDetail): number => {
+  const tracks = tracksOf(cut)
+  const v = tracks.filter((t) => t.startsWith('V')).length
+  return 44 + v * (pictureHeight + 8) + (tracks.length - v) * (soundHeight + 3) + 4
+}
+
+/** Record frame at x of the lower part. */
+export const frameAt = (view: View, x: number, width: number): number => view.from + ((x - left) / (width - left - 12)) * (view.to - view.from)
+export const xOf = (view: View, frame: number, width: number): number => left + ((frame - view.from) / (view.to - view.from)) * (width - left - 12)
+
+/** The event at a place of the strip, top track first. */
+export function eventAt(cut: CutDetail, view: View, x: number, y: number, width: number): EventShape | null {
+  const f = frameAt(view, x, width)
+  let top = 44
+  for (const t of tracksOf(cut)) {
+    const h = t.startsWith('V') ? pictureHeight + 8 : soundHeight + 3
+    if (y >= top && y < top + h) return cut.events.find((e) => e.track === t && e.recordIn - cut.start <= f && e.recordOut - cut.start > f) ?? null
+    top += h
+  }
+  return null
+}
+
+/** Vertical middle of the lower edge of an event's box, for threads. */
+export const bottomOf = (cut: CutDetail, track: string): number => {
+  let top = 44
+  for (const t of tracksOf(cut)) {
+    const h = t.startsWith('V') ? pictureHeight + 8 : soundHeight + 3
+    if (t === track) return top + (t.startsWith('V') ? pictureHeight + 4 : soundHeight)
+    top += h
+  }
+  return top
+}
+
+export function drawStrip(g: CanvasRenderingContext2D, width: number, colour: (n: string) => string, facts: StripFacts): void {
+  const { cut, links, view } = facts
+  const right = width - 12
+  const whole = (f: number) => left + (f / Math.max(1, cut.length)) * (right - left)
+  g.textBaseline = 'middle'
+  g.font = '12px "Hanken Grotesk Variable", sans-serif'
+  g.fillStyle = colour('ink-3')
+  g.fillText('whole cut', 12, 15)
+  // Worst state per pixel.
+  const worst = new Map<number, { state: string; away: boolean }>()
+  for (const e of cut.events) {
+    const l = links.get(e.id)
+    if (!l) continue
+    const r = (rank[l.state] ?? 0) + (l.away ? 3 : 0)
+    const [a, b] = [
+      Math.round(whole(e.recordIn - cut.start)),
+      Math.max(Math.round(whole(e.recordIn - cut.start)) + 1, Math.round(whole(e.recordOut - cut.start)) - 1),
+    ]
+    for (let x = a; x < b; x++) {
+      const old = worst.get(x)
+      if (!old || r > (rank[old.state] ?? 0) + (old.away ? 3 : 0)) worst.set(x, { state: l.state, away: l.away })
+    }
+  }
+  for (const [x, w] of worst) {
+    const c = stateColour[w.state as keyof typeof stateColour]
+    const open = w.state === 'several' || w.state === 'not-found'
+    g.globalAlpha = open ? 1 : w.state === 'none-needed' ? 0.35 : 0.45
+    g.fillStyle = colour(w.away && !open ? 'ink-2' : c)
+    if (w.away && !open) {
+      // Away is hatched.
+      for (let y = 9; y < 20; y++) if ((x + y) % 4 < 2) g.fillRect(x, y, 1, 1)
+    } else g.fillRect(x, 9, 1, 11)
+    if (open && !worstAt(worst, x - 1, w.state)) g.fillRect(x + 1, 4, 2, 4)
+  }
+  g.globalAlpha = 1
+  g.strokeStyle = colour('ink')
+  g.lineWidth = 1
+  g.strokeRect(whole(view.from) + 0.5, 6.5, Math.max(4, whole(view.to) - whole(view.from) - 1), 16)
+  g.fillStyle = colour('ink')
+  g.fillRect(whole(facts.frame) - 0.5, 4, 1.5, 20)
+
+  // Time.
+  const x = (f: number) => xOf(view, f, width)
+  const second = Math.round(cut.rate.num / cut.rate.den)
+  const steps = [1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600].map((s) => s * second)
+  const step = steps.find((s) => ((right - left) * s) / (view.to - view.from) > 104) ?? 3600 * second
+  g.font = '11px "JetBrains Mono Variable", monospace'
+  g.fillStyle = colour('ink-3')
+  g.fillText('record', 12, 34)
+  for (let f = Math.ceil((cut.start + view.from) / step) * step - cut.start; f < view.to; f += step) {
+    if (f < view.from) continue
+    g.fillStyle = colour('line')
+    g.fillRect(x(f), 28, 1, 14)
+    g.fillStyle = colour('ink-3')
+    if (x(f) + 84 < width) g.fillText(formatFrames(cut.start + f, cut.rate, cut.drop), x(f) + 4, 34)
+  }
+
+  let top = 44
+  for (const track of tracksOf(cut)) {
+    const picture = track.startsWith('V')
+    const h = picture ? pictureHeight : soundHeight
+    g.font = '12px "Hanken Grotesk Variable", sans-serif'
+    g.fillStyle = colour('ink-3')
+    g.fillText(track, 12, top + h / 2)
+    for (const e of cut.events) {
+      if (e.track !== track) continue
+      const a = Math.max(left, x(e.recordIn - cut.start))
+      const b = Math.min(right, x(e.recordOut - cut.start))
+      if (b <= left || a >= right || b <= a) continue
+      drawEvent(g, colour, { ...facts, scale: right - left }, e, a, b, top, h, x(e.recordIn - cut.start))
+    }
+    top += h + (picture ? 8 : 3)
+  }
+  const ph = x(facts.frame + 0.5)
+  if (ph >= left && ph <= right) {
+    g.fillStyle = '#000'
+    g.fillRect(ph - 2, 28, 4, top - 30)
+    g.fillStyle = '#fff'
+    g.fillRect(ph - 1, 28, 2, top - 30)
+  }
+}
+
+const worstAt = (worst: Map<number, { state: string }>, x: number, state: string): boolean => worst.get(x)?.state === state
+
+function drawEvent(
+  g: CanvasRenderingContext2D,
+  colour: (n: string) => string,
+  facts: StripFacts & { scale: number },
+  e: EventShape,
+  a: number,
+  b: number,
+  top: number,
+  h: number,
+  start: number,
+): void {
+  const link = facts.links.get(e.id)
+  const w = Math.max(1, b - a - 1.5)
+  const c = link ? colour(stateColour[link.state]) : colour('ink-3')
+  const picture = e.medium === 'picture'
+  g.save()
+  g.beginPath()
+  g.rect(a, top, w, h)
+  g.clip()
+  g.fillStyle = e.kind === 'black' ? '#000' : colour('raised')
+  g.fillRect(a, top, w, h)
+  const url = picture && w > 3 ? facts.thumb(e) : null
+  const image = url ? facts.picture(url) : null
+  if (image) {
+    const iw = (h * image.naturalWidth) / image.naturalHeight
+    for (let q = start; q < b; q += iw) if (q + iw > a) g.drawImage(image, q, top, iw, h)
+  }
+  g.font = '11px "Hanken Grotesk Variable", sans-serif'
+  if (!image && w > 26) {
+    g.fillStyle = e.kind === 'black' ? '#bcbcbc' : colour('ink-2')
+    g.fillText(e.kind === 'black' ? 'black' : e.kind === 'title' ? 'title' : (e.clipName ?? e.reel ?? ''), a + 5, top + h / 2)
+  }
+  if (link && (link.state === 'several' || link.state === 'not-found' || link.away)) {
+    // Open events are hatched in their colour over the picture.
+    g.globalAlpha = image ? 0.5 : 0.35
+    g.strokeStyle = c
+    g.lineWidth = 2
+    for (let q = a - h; q < b; q += 9) {
+      g.beginPath()
+      g.moveTo(q, top + h)
+      g.lineTo(q + h, top)
+      g.stroke()
+    }
+    g.globalAlpha = 1
+  }
+  if (e.transition.frames > 0) {
+    const d = (e.transition.frames / (facts.view.to - facts.view.from)) * facts.scale
+    g.fillStyle = 'rgba(0,0,0,.55)'
+    g.beginPath()
+    g.moveTo(a, top)
+    g.lineTo(a + d, top)
+    g.lineTo(a, top + h)
+    g.fill()
+    g.strokeStyle = '#fff'
+    g.lineWidth = 1
+    g.beginPath()
+    g.moveTo(a + d, top)
+    g.lineTo(a, top + h)
+    g.stroke()
+  }
+  g.restore()
+  if (picture) {
+    g.fillStyle = c
+    g.globalAlpha = link?.state === 'certain' || link?.state === 'none-needed' ? 0.7 : 1
+    const y = top + h + 1
+    if (link?.state === 'likely') for (let q = a; q < a + w; q += 8) g.fillRect(q, y, Math.min(5, a + w - q), 3)
+    else if (link?.state === 'not-found') for (let q = a; q < a + w; q += 5) g.fillRect(q, y, Math.min(2, a + w - q), 3)
+    else g.fillRect(a, y, w, 3)
+    g.globalAlpha = 1
+  }
+  if (facts.eventId === e.id) {
+    g.strokeStyle = colour('ink')
+    g.lineWidth = 2
+    g.strokeRect(a - 1, top - 1, w + 2, h + (picture ? 6 : 2))
+  }
+}

@@ -1,0 +1,67 @@
+/** What every picture of a cut shares: its events, links, the frame looked at, and the pictures of events. */
+import type { CutDetail, CutRow, EventShape, LinkRow, Viewing } from '@naranja/contract'
+import { isOpen } from '@naranja/core/reconnect'
+import { useCallback, useEffect, useMemo, useState } from 'react'
+import { useCutQuery, useLinksQuery } from '../../api/index.ts'
+import { selectEvent, useAppDispatch, useAppSelector } from '../../app/store.ts'
+
+export interface CutView {
+  readonly cut: CutDetail | undefined
+  readonly links: readonly LinkRow[]
+  readonly byId: ReadonlyMap<string, LinkRow>
+  readonly frame: number
+  readonly setFrame: (f: number) => void
+  readonly event: EventShape | undefined
+  readonly select: (e: EventShape | undefined) => void
+  readonly thumb: (e: EventShape) => string | null
+  /** The next or last open event from the selected one on. */
+  readonly nextOpen: (by: 1 | -1) => EventShape | undefined
+}
+
+export const openLink = (l: LinkRow | undefined): boolean => l !== undefined && isOpen(l)
+
+export function useCutView(row: CutRow | undefined, viewing: Viewing): CutView {
+  const { data: cut } = useCutQuery(row?.id ?? '', { skip: !row })
+  const { data: links } = useLinksQuery(row?.id ?? '', { skip: !row })
+  const dispatch = useAppDispatch()
+  const eventId = useAppSelector((s) => s.face.eventId)
+  const [frame, setFrame] = useState(0)
+  const mine = cut && cut.id === row?.id ? cut : undefined
+  const event = mine?.events.find((e) => e.id === eventId)
+  const byId = useMemo(() => new Map((links ?? []).map((l) => [l.eventId, l])), [links])
+  // Coming from another picture of the cut, the selected event is in sight.
+  useEffect(() => {
+    const e = mine?.events.find((x) => x.id === eventId)
+    if (e && mine)
+      setFrame((f) =>
+        f >= e.recordIn - mine.start && f < e.recordOut - mine.start
+          ? f
+          : e.recordIn - mine.start + Math.min(e.transition.frames, e.recordOut - e.recordIn - 1),
+      )
+  }, [mine, eventId])
+  const select = useCallback((e: EventShape | undefined) => dispatch(selectEvent(e?.id ?? null)), [dispatch])
+  const thumb = useCallback(
+    (e: EventShape): string | null => {
+      const l = byId.get(e.id)
+      if (l?.clipId && l.range && !l.away)
+        return `/api/clips/${l.clipId}/still?frame=${Math.max(0, Math.floor((l.range.in + l.range.out) / 2))}&width=160&viewing=${viewing}`
+      return mine?.reference && e.kind !== 'black'
+        ? `/api/cuts/${mine.id}/reference/still?frame=${Math.floor((e.recordIn + e.recordOut) / 2) - mine.start}&width=160`
+        : null
+    },
+    [byId, mine, viewing],
+  )
+  const nextOpen = useCallback(
+    (by: 1 | -1) => {
+      const list = mine?.events ?? []
+      const at = list.findIndex((e) => e.id === eventId)
+      for (let i = 1; i <= list.length; i++) {
+        const e = list[(((at + i * by) % list.length) + list.length) % list.length]
+        if (e && openLink(byId.get(e.id))) return e
+      }
+      return undefined
+    },
+    [mine, byId, eventId],
+  )
+  return { cut: mine, links: links ?? [], byId, frame, setFrame, event, select, thumb, nextOpen }
+}

@@ -1,0 +1,230 @@
+/** Masters: before, what would stop one; after, the proof. */
+import type { MasterRow } from '@naranja/contract'
+import { formatFrames } from '@naranja/core/time'
+import { Download } from 'lucide-react'
+import { useMemo, useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
+import { useMastersQuery, usePlanQuery, usePullsQuery, useRenderMasterMutation } from '../../api/index.ts'
+import { useAct, useChosenCut, useProject, useProjectId, useViewing } from '../../app/hooks.ts'
+import { CutStrip } from '../../charts/CutStrip.tsx'
+import { plural, rateName } from '../../ui/format.ts'
+import { NoticeMark } from '../../ui/marks.tsx'
+import { Button, Choice, Empty, Field, Figure, Head, inputLook } from '../../ui/parts.tsx'
+import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { useCutView } from '../cutlists/useCutView.ts'
+import { Proof } from './Proof.tsx'
+
+const stateWords: Record<MasterRow['state'], string> = {
+  waiting: 'waiting',
+  'being-made': 'being rendered',
+  verified: 'checked',
+  'failed-check': 'failed its check',
+  failed: 'failed',
+  cancelled: 'cancelled',
+}
+
+export function Masters() {
+  const projectId = useProjectId()
+  const project = useProject()
+  const navigate = useNavigate()
+  const { cut: row, loading } = useChosenCut()
+  const { data: masters } = useMastersQuery(projectId)
+  const { masterId } = useParams()
+  const master = masters?.find((m) => m.id === masterId)
+  const shown = master ? 'proof' : 'before'
+  const latest = masters?.[0]
+  return (
+    <>
+      <Head
+        title="Masters"
+        sub={
+          <>
+            {row && <span>{row.name}</span>}
+            {project && (
+              <span>
+                ProRes 422 HQ, {project.width}×{project.height}, {rateName(project.rate)}
+              </span>
+            )}
+            {masters && masters.length > 0 && (
+              <select
+                aria-label="Master"
+                value={master?.id ?? ''}
+                onChange={(e) => void navigate(e.target.value ? `/p/${projectId}/masters/${e.target.value}` : `/p/${projectId}/masters`)}
+                className={`${inputLook} max-w-[300px]`}
+              >
+                <option value="">before the next master</option>
+                {masters.map((m) => (
+                  <option key={m.id} value={m.id}>
+                    {m.path.slice(m.path.lastIndexOf('/') + 1)}: {stateWords[m.state]}
+                  </option>
+                ))}
+              </select>
+            )}
+          </>
+        }
+      >
+        {latest && (
+          <Choice
+            label="Before or proof"
+            value={shown}
+            onChange={(v) => void navigate(v === 'proof' ? `/p/${projectId}/masters/${(master ?? latest).id}` : `/p/${projectId}/masters`)}
+            options={[
+              ['before', 'Before'],
+              ['proof', 'Proof'],
+            ]}
+          />
+        )}
+        {master?.report && (
+          <a
+            href={`/api/masters/${master.id}/report`}
+            download
+            className="inline-flex items-center gap-1.5 rounded-md border border-line bg-raised px-2.5 py-[4.5px] hover:border-ink-3"
+          >
+            <Download size={13} aria-hidden /> Save report
+          </a>
+        )}
+      </Head>
+      {!loading && !row && (
+        <Empty
+          title="No master yet"
+          action={
+            <Link to={`/p/${projectId}/cuts`} className="text-ink underline">
+              Import a cut list first
+            </Link>
+          }
+        >
+          A master is rendered from originals or pulls only, never from a proxy, and checked frame by frame against its sources when it is finished.
+        </Empty>
+      )}
+      {row && (master ? <Proof master={master} cutId={master.cutId} /> : <Before />)}
+    </>
+  )
+}
+
+function Before() {
+  const projectId = useProjectId()
+  const navigate = useNavigate()
+  const viewing = useViewing()
+  const { cut: row } = useChosenCut()
+  const view = useCutView(row, viewing)
+  const { data: plan } = usePlanQuery({ cutId: row?.id ?? '', handles: 0 }, { skip: !row })
+  const { data: pulls } = usePullsQuery(row?.id ?? '', { skip: !row })
+  const volume = useDefaultVolume()
+  const [target, setTarget] = useState({ volumeId: '', folder: 'Masters' })
+  const place = { ...target, volumeId: target.volumeId || volume }
+  const [file, setFile] = useState('')
+  const [from, setFrom] = useState<'originals' | 'pulls'>('originals')
+  const [placeholders, setPlaceholders] = useState(false)
+  const [render, { isLoading }] = useRenderMasterMutation()
+  const act = useAct()
+  const { cut, byId, select, event } = view
+  const stops = useMemo(() => plan?.events.filter((e) => e.block) ?? [], [plan])
+  const likely = view.links.filter((l) => l.state === 'likely').length
+  const name = file || `${row?.name ?? 'cut'} master`
+  const start = async () => {
+    if (!row) return
+    const done = await act(render({ cutId: row.id, file: name, from, placeholders, ...place }), (s) => s.message)
+    if (done) void navigate(`/p/${projectId}/masters/${done.masterId}`)
+  }
+  if (!cut || !row) return null
+  const made = pulls?.filter((p) => p.state === 'checked').length ?? 0
+  return (
+    <>
+      <CutStrip cut={cut} links={view.links} frame={view.frame} eventId={event?.id ?? null} thumb={view.thumb} onFrame={view.setFrame} onEvent={select} />
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_312px]">
+        <div className="flex min-h-0 flex-col overflow-auto border-r border-line p-4">
+          {stops.length === 0 ? (
+            <p className="m-0 text-leaf">Every event has an original that is here. The master can be rendered.</p>
+          ) : (
+            <>
+              <p className="m-0 mb-1 flex items-center gap-2 text-[15px] font-[650]">
+                <NoticeMark severity="error" /> {plural(stops.length, 'event')} of {plan?.events.length} cannot come from {stops.length === 1 ? 'its' : 'their'}{' '}
+                original.
+              </p>
+              <p className="m-0 mb-3 text-ink-2">
+                Settle {stops.length === 1 ? 'it' : 'them'} in Reconnect, or let placeholders stand for {stops.length === 1 ? 'it' : 'them'}: plain pictures
+                that name event and reason, listed in the report.
+              </p>
+              <table className="border-collapse">
+                <thead>
+                  <tr className="text-left text-xs text-ink-3">
+                    <th className="w-[80px] py-1 font-medium">Event</th>
+                    <th className="w-[110px] font-medium">Record in</th>
+                    <th className="w-[220px] font-medium">Name</th>
+                    <th className="font-medium">Why it stops the master</th>
+                    <th />
+                  </tr>
+                </thead>
+                <tbody>
+                  {stops.map((e) => (
+                    <tr key={e.eventId} className="h-8 border-t border-line/60">
+                      <td className="mono">
+                        {e.track} {e.number}
+                      </td>
+                      <td className="mono text-ink-2">{formatFrames(cut.start + e.recordIn, cut.rate, cut.drop)}</td>
+                      <td className="mono max-w-[220px] overflow-hidden text-ellipsis">{e.name}</td>
+                      <td>{e.block}</td>
+                      <td className="text-right">
+                        {byId.get(e.eventId)?.state !== 'none-needed' && (
+                          <Link
+                            to={`/p/${projectId}/reconnect/${row.id}`}
+                            onClick={() => select(cut.events.find((x) => x.id === e.eventId))}
+                            className="text-ink-2 underline hover:text-ink"
+                          >
+                            Show in Reconnect
+                          </Link>
+                        )}
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </>
+          )}
+          {likely > 0 && (
+            <p className="m-0 mt-4 flex items-center gap-2 text-ink-2">
+              <NoticeMark severity="warning" /> {plural(likely, 'match is', 'matches are')} likely and unconfirmed; {likely === 1 ? 'it is' : 'they are'}{' '}
+              rendered, and listed in the report.
+            </p>
+          )}
+        </div>
+        <aside aria-label="The next master" className="flex min-h-0 flex-col gap-2.5 overflow-auto p-3">
+          <b className="font-[650]">The next master</b>
+          <Field label="File name">{(id) => <input id={id} value={name} onChange={(e) => setFile(e.target.value)} className={inputLook} />}</Field>
+          <TargetPicker value={place} onChange={setTarget} />
+          <div className="flex flex-col gap-1">
+            <span className="text-ink-2">Pictures from</span>
+            <Choice
+              label="Pictures from"
+              value={from}
+              onChange={setFrom}
+              options={[
+                ['originals', 'originals'],
+                ['pulls', `pulls (${made})`],
+              ]}
+            />
+          </div>
+          <div>
+            <Figure name="Codec">ProRes 422 HQ, mov</Figure>
+            <Figure name="Length">{formatFrames(cut.length, cut.rate, false)}</Figure>
+            <Figure name="Starts at">
+              <span className="mono">{formatFrames(cut.start, cut.rate, cut.drop)}</span>
+            </Figure>
+            <Figure name="Sound">{plan?.soundTracks ? `${plural(plan.soundTracks, 'track')} of the cut` : 'silent: the cut has none'}</Figure>
+          </div>
+          {stops.length > 0 && (
+            <label className="flex items-start gap-2 rounded-md border border-line p-2">
+              <input type="checkbox" checked={placeholders} onChange={(e) => setPlaceholders(e.target.checked)} className="mt-0.5 accent-zest" />
+              <span>
+                Let {plural(stops.length, 'placeholder')} stand <span className="block text-xs text-ink-3">for this master only</span>
+              </span>
+            </label>
+          )}
+          <Button main className="mt-auto py-2" disabled={isLoading || !plan || (stops.length > 0 && !placeholders)} onClick={() => void start()}>
+            Render master
+          </Button>
+        </aside>
+      </div>
+    </>
+  )
+}

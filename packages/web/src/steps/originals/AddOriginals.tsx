@@ -1,0 +1,63 @@
+/** Chooses folders on volumes and takes them in. */
+import { useState } from 'react'
+import { useAddVolumeMutation, useTakeInMutation } from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
+import { FolderPicker, type Picked } from '../../ui/FolderPicker.tsx'
+import { plural } from '../../ui/format.ts'
+import { Button, Dialog, inputLook } from '../../ui/parts.tsx'
+
+export function AddOriginals({ onClose }: { onClose: () => void }) {
+  const projectId = useProjectId()
+  const [picked, setPicked] = useState<Picked[]>([])
+  const [path, setPath] = useState('')
+  const [takeIn, { isLoading }] = useTakeInMutation()
+  const [addVolume] = useAddVolumeMutation()
+  const act = useAct()
+  const start = async () => {
+    const started = await act(
+      takeIn({ projectId, folders: picked.map(({ volumeId, ref }) => ({ volumeId, ref })) }),
+      'Taking in has begun; the list fills by itself.',
+    )
+    if (started) onClose()
+  }
+  return (
+    <Dialog open onClose={onClose} title="Add originals" wide>
+      <p className="m-0 border-b border-line px-4 py-2 text-ink-2">
+        Tick folders, or whole volumes. Everything below them is found and described where it stands; what is in the list already is not added again.
+      </p>
+      <div className="flex h-[420px] min-h-0 flex-col">
+        <FolderPicker mode="folders" picked={picked} onPick={setPicked} />
+      </div>
+      <div className="flex items-center gap-2 border-t border-line px-4 py-2.5">
+        <form
+          className="flex items-center gap-1.5"
+          onSubmit={async (e) => {
+            e.preventDefault()
+            const v = await act(addVolume({ path }), (x) => `${x.label} is among the volumes now.`)
+            if (v) {
+              setPicked([...picked, { volumeId: v.id, ref: '', name: v.label }])
+              setPath('')
+            }
+          }}
+        >
+          <input
+            aria-label="Path of another folder"
+            placeholder="/path/of/another/folder"
+            value={path}
+            onChange={(e) => setPath(e.target.value)}
+            className={`${inputLook} mono w-[230px]`}
+          />
+          <Button type="submit" disabled={!path}>
+            Use folder
+          </Button>
+        </form>
+        <span className="ml-auto max-w-[220px] overflow-hidden text-ellipsis whitespace-nowrap text-ink-2">
+          {picked.length === 0 ? 'Nothing is ticked' : picked.length === 1 ? picked[0]?.name : plural(picked.length, 'folder')}
+        </span>
+        <Button main disabled={picked.length === 0 || isLoading} onClick={() => void start()}>
+          Add originals
+        </Button>
+      </div>
+    </Dialog>
+  )
+}

@@ -1,0 +1,164 @@
+/** One clip: its picture large, what to notice, its facts. */
+import { formatFrames, rateText } from '@naranja/core/time'
+import { ClipboardCopy } from 'lucide-react'
+import { useEffect, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { useClipPlaylistQuery, useClipQuery, useRemoveClipsMutation } from '../../api/index.ts'
+import { useAct, useProjectId, useViewing } from '../../app/hooks.ts'
+import { tell, useAppDispatch } from '../../app/store.ts'
+import { bytes, dataRate, duration } from '../../ui/format.ts'
+import { CopyMark, copyWords, NoticeMark, Segments } from '../../ui/marks.tsx'
+import { Button, Fact } from '../../ui/parts.tsx'
+import { Viewer } from '../../viewer/Viewer.tsx'
+
+/** What is shown of a clip under the viewing switch, named. */
+export function shownWords(viewing: string, kind: string | undefined): string {
+  if (!kind) return 'nothing is here'
+  const wanted = viewing.slice(0, viewing === 'proxies' ? -3 : -1)
+  const names: Record<string, string> = { original: 'original', intermediate: 'intermediate', proxy: 'proxy' }
+  return kind.startsWith(wanted.slice(0, 5)) ? (names[kind] ?? kind) : `${names[kind]} (no ${viewing === 'proxies' ? 'proxy' : wanted} yet)`
+}
+
+export function ClipPanel({ clipId, large, onLarge }: { clipId: string | null; large: boolean; onLarge: () => void }) {
+  const projectId = useProjectId()
+  const viewing = useViewing()
+  const navigate = useNavigate()
+  const dispatch = useAppDispatch()
+  const act = useAct()
+  const { data: clip } = useClipQuery(clipId ?? '', { skip: !clipId })
+  const { data: playlist } = useClipPlaylistQuery({ id: clipId ?? '', viewing }, { skip: !clipId || !clip?.hasPicture })
+  const [remove] = useRemoveClipsMutation()
+  const [frame, setFrame] = useState(0)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another clip begins in its middle
+  useEffect(() => setFrame(Math.floor((clip?.frames ?? 0) / 2)), [clip?.id])
+  if (!clip || clip.id !== clipId) return <aside className="bg-page" />
+  const t = clip.technical
+  const shown = playlist?.pieces[0]?.shows
+  return (
+    <aside aria-label={`Clip ${clip.name}`} className="flex min-h-0 flex-col overflow-auto">
+      {clip.hasPicture && (
+        <Viewer
+          key={clip.id}
+          label={clip.name}
+          playlist={playlist}
+          still={(f) => (shown ? `/api/clips/${clip.id}/still?frame=${f}&width=960&viewing=${viewing}` : null)}
+          frame={Math.min(frame, clip.frames - 1)}
+          onFrame={setFrame}
+          shape={(t.width * t.pixelAspect) / t.height}
+          shown={shownWords(viewing, shown)}
+          large={large}
+          onLarge={onLarge}
+        />
+      )}
+      <div className="flex flex-col gap-2.5 border-t border-line p-3">
+        <div className="flex items-center gap-2">
+          <Segments stations={clip.stations} size={30} />
+          <b className="mono min-w-0 overflow-hidden font-semibold text-ellipsis">{clip.name}</b>
+          <Button quiet className="ml-auto px-1.5 py-0.5" onClick={() => void act(remove({ projectId, clipIds: [clip.id] }), (c) => c.sentence, projectId)}>
+            Take off the list
+          </Button>
+        </div>
+        {clip.away && (
+          <Note severity="warning" text={`Its volume ${clip.volume} is away; it was last at ${clip.file}. Connect it and the clip is back by itself.`} />
+        )}
+        {clip.notices.map((n) => (
+          <Note
+            key={n.code}
+            severity={n.severity}
+            text={n.text}
+            action={
+              n.code === 'long-gop' && !clip.copies.some((c) => c.state === 'checked') ? (
+                <Button className="py-0.5" onClick={() => void navigate(`/p/${projectId}/copies`)}>
+                  Make edit copies
+                </Button>
+              ) : undefined
+            }
+          />
+        ))}
+        <dl className="m-0 grid grid-cols-[84px_minmax(0,1fr)] gap-x-2.5 gap-y-1">
+          {clip.hasPicture && (
+            <Fact name="Picture">
+              {t.width}×{t.height}, {rateText(t.rate)} fps, {t.scan}, {t.chroma} {t.depth} bit
+            </Fact>
+          )}
+          <Fact name="Codec">
+            {t.codec || 'unknown'} in {t.wrapper || '?'}
+            {t.dataRate > 0 && `, ${dataRate(t.dataRate)}`}
+          </Fact>
+          {clip.hasPicture && (
+            <Fact name="Colour">
+              {[t.colour.primaries, t.colour.transfer, t.colour.matrix].every((x) => x === 'unknown')
+                ? 'no tags; read as BT.709'
+                : [...new Set([t.colour.primaries, t.colour.transfer, t.colour.matrix])].map(colourName).join(', ')}
+              {t.colour.range === 'pc' ? ', full range' : t.colour.range === 'tv' ? ', limited range' : ''}
+            </Fact>
+          )}
+          <Fact name="Start" mono>
+            {clip.start === null ? 'no timecode' : formatFrames(clip.start, clip.rate, clip.drop)}
+          </Fact>
+          <Fact name="Length" mono>
+            {duration(clip.frames, clip.rate)} ({clip.frames} frames)
+          </Fact>
+          <Fact name="Reel">
+            {clip.reel ?? 'none'} {clip.reelSource !== 'none' && <span className="text-ink-3">from the {clip.reelSource}</span>}
+          </Fact>
+          <Fact name="Sound">
+            {t.sound
+              ? `${t.sound.channels} ${t.sound.channels === 1 ? 'channel' : 'channels'}, ${t.sound.sampleRate / 1000} kHz, ${t.sound.depth} bit`
+              : 'none'}
+          </Fact>
+          <Fact name="Edit copies">
+            {clip.edits.length === 0
+              ? 'none'
+              : clip.edits.map((e) => (
+                  <span key={e.id} className="flex items-center gap-1.5" title={e.faults.join(' ')}>
+                    <CopyMark state={e.state} /> {e.spec}: {copyWords[e.state]}
+                  </span>
+                ))}
+          </Fact>
+          <Fact name="Size">{bytes(clip.size)}</Fact>
+          <Fact name="Path" mono>
+            {clip.file}
+            <Button
+              quiet
+              aria-label="Copy the path"
+              className="ml-1 inline-flex px-1 py-0 align-middle"
+              onClick={() =>
+                void navigator.clipboard.writeText(clip.file).then(
+                  () => dispatch(tell({ text: 'The path is in the clipboard.' })),
+                  () => dispatch(tell({ text: 'The browser does not let the path be copied.', kind: 'refused' })),
+                )
+              }
+            >
+              <ClipboardCopy size={12} />
+            </Button>
+          </Fact>
+        </dl>
+      </div>
+    </aside>
+  )
+}
+
+const colourName = (tag: string): string =>
+  ({
+    bt709: 'BT.709',
+    bt2020: 'BT.2020',
+    bt2020nc: 'BT.2020',
+    smpte170m: 'BT.601',
+    bt470bg: 'BT.601',
+    gbr: 'RGB',
+    'iec61966-2-1': 'sRGB',
+    unknown: 'untagged',
+  })[tag] ?? tag
+
+function Note({ severity, text, action }: { severity: 'info' | 'warning' | 'error'; text: string; action?: React.ReactNode }) {
+  return (
+    <div className="flex items-start gap-2 rounded-md border border-line px-2.5 py-1.5">
+      <span className="mt-[3px]">
+        <NoticeMark severity={severity} />
+      </span>
+      <span className="min-w-0 flex-1">{text}</span>
+      {action}
+    </div>
+  )
+}

@@ -1,0 +1,278 @@
+/** The pair bench: the edit's own picture beside a candidate, at first, middle or last frame, and how alike they are. */
+import type { CandidateShape, CutDetail, EventShape, LinkRow } from '@naranja/contract'
+import { formatFrames, sourceFrame, stepOf } from '@naranja/core/time'
+import { useCallback, useEffect, useMemo } from 'react'
+import { useClipQuery, useLikenessQuery } from '../../api/index.ts'
+import { useViewing } from '../../app/hooks.ts'
+import { Canvas, type Draw } from '../../charts/canvas.tsx'
+import { perCent, plural, rateName } from '../../ui/format.ts'
+import { NoticeMark, StateMark, stateWords } from '../../ui/marks.tsx'
+import { Button, Choice, Kbd } from '../../ui/parts.tsx'
+
+export type At = 'first' | 'middle' | 'last'
+interface Props {
+  cut: CutDetail
+  event: EventShape
+  link: LinkRow
+  at: At
+  onAt: (at: At) => void
+  chosen: number
+  onChoose: (i: number) => void
+  onTake: () => void
+  onConfirm: () => void
+  onNone: () => void
+  onClear: () => void
+}
+
+/** Record frame of the event, counted from its first, that is looked at; a dissolve is passed over. */
+export const lookAt = (e: EventShape, at: At): number => {
+  const length = e.recordOut - e.recordIn
+  const clear = Math.min(e.transition.frames, length - 1)
+  return at === 'first' ? clear : at === 'last' ? length - 1 : Math.floor((clear + length) / 2)
+}
+
+export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake, onConfirm, onNone, onClear }: Props) {
+  const viewing = useViewing()
+  const candidate: CandidateShape | undefined = link.candidates[chosen]
+  const { data: clip } = useClipQuery(candidate?.clipId ?? '', { skip: !candidate })
+  const k = lookAt(event, at)
+  const record = event.recordIn - cut.start + k
+  const picture = event.medium === 'picture'
+  const step = clip ? stepOf(clip.rate, cut.rate, event.speed ?? undefined) : null
+  const frame = candidate && step ? sourceFrame(step.num < 0 ? candidate.range.out - 1 : candidate.range.in, k, step) : 0
+  const inside = clip ? frame >= 0 && frame < clip.frames : false
+  const { data: curve, isFetching } = useLikenessQuery(
+    { cutId: cut.id, event: event.id, clipId: candidate?.clipId ?? '', at, viewing },
+    { skip: !candidate || !picture || !cut.reference || !inside },
+  )
+  const current = candidate && curve ? curve.curve.find((c) => c.offset === 0)?.likeness : undefined
+  const settled = link.state === 'set-by-hand' || link.state === 'confirmed'
+  const nearest = link.state === 'not-found'
+  const twins = useMemo(
+    () => cut.events.filter((e) => e.id !== event.id && e.clipName === event.clipName && e.reel === event.reel && e.medium === event.medium),
+    [cut, event],
+  )
+
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1fr)_minmax(300px,26%)] grid-rows-[minmax(0,1fr)_auto]">
+      <figure className="m-0 flex min-h-0 flex-col border-r border-line">
+        <figcaption className="flex h-8 flex-none items-center justify-between px-2 whitespace-nowrap">
+          <span>
+            Edit's picture <span className="text-ink-3">{cut.reference ? `reference, frame ${record}` : 'no reference movie'}</span>
+          </span>
+          <Choice
+            label="Frame of the event"
+            value={at}
+            onChange={onAt}
+            options={[
+              ['first', 'first'],
+              ['middle', 'middle'],
+              ['last', 'last'],
+            ]}
+          />
+        </figcaption>
+        <Well
+          url={picture && cut.reference ? `/api/cuts/${cut.id}/reference/still?frame=${record}&width=960` : null}
+          alt={`The edit at ${formatFrames(event.recordIn + k, cut.rate, cut.drop)}`}
+          words={picture ? 'Choose a reference movie in Cut lists to compare with.' : 'A sound event has no picture.'}
+        />
+        <div className="mono flex flex-none justify-between px-2 py-1 text-ink-2">
+          <span>{formatFrames(event.recordIn + k, cut.rate, cut.drop)}</span>
+          <span className="overflow-hidden text-ellipsis">
+            {event.clipName} · reel {event.reel}
+          </span>
+        </div>
+      </figure>
+      <figure className="m-0 flex min-h-0 flex-col border-r border-line">
+        <figcaption className="flex h-8 flex-none items-center justify-between px-2 whitespace-nowrap">
+          <span>
+            {candidate ? (nearest ? `Nearest ${chosen + 1}` : `Candidate ${chosen + 1}`) : 'No candidate'}{' '}
+            <span className="text-ink-3">{curve?.shown ?? (candidate ? viewing.replace(/(ie)?s$/, (m) => (m === 'ies' ? 'y' : '')) : '')}</span>
+          </span>
+          <span className="overflow-hidden text-ellipsis text-ink-2">
+            {clip && `${clip.hasPicture ? `${clip.width}×${clip.height} · ` : ''}${rateName(clip.rate)} · ${clip.codec}`}
+          </span>
+        </figcaption>
+        <Well
+          url={candidate && clip?.hasPicture && inside ? `/api/clips/${candidate.clipId}/still?frame=${frame}&width=960&viewing=${viewing}` : null}
+          alt={`${candidate?.name}, frame ${frame}`}
+          words={
+            candidate
+              ? inside
+                ? 'This original has no picture.'
+                : 'This frame lies outside the original.'
+              : 'Nothing fits. Look for the original, or say that none is needed.'
+          }
+        />
+        <div className="mono flex flex-none justify-between gap-3 px-2 py-1 whitespace-nowrap text-ink-2">
+          <span>{candidate && `frame ${frame}`}</span>
+          <span className="overflow-hidden text-ellipsis" title={`${candidate?.place}${candidate?.name}`}>
+            {candidate && `${candidate.place}${candidate.name}`}
+          </span>
+        </div>
+      </figure>
+      <div className="row-span-2 flex min-h-0 flex-col gap-1.5 overflow-auto p-3">
+        <div className="flex items-center gap-2">
+          <StateMark state={link.state} away={link.away} size={16} />
+          <b className="font-semibold">
+            Event {event.number} on {event.track}: {stateWords[link.state]}
+            {link.away && ', away'}
+          </b>
+        </div>
+        <p className="m-0 text-ink-2" data-testid="reason">
+          {link.reason}
+        </p>
+        <ol aria-label={nearest ? 'Nearest originals' : 'Candidates'} className="m-0 flex list-none flex-col gap-0.5 p-0">
+          {link.candidates.map((c, i) => (
+            <li key={c.clipId}>
+              <button
+                type="button"
+                aria-pressed={i === chosen}
+                onClick={() => onChoose(i)}
+                className={`flex w-full items-center gap-2 rounded-md px-2 py-1 text-left ${i === chosen ? 'bg-raised shadow-[inset_0_0_0_1px_var(--ink-2)]' : 'hover:bg-raised'}`}
+              >
+                <Kbd>{i + 1}</Kbd>
+                <span className="min-w-0">
+                  <span className="block overflow-hidden text-ellipsis whitespace-nowrap">
+                    {c.place}
+                    {c.name}
+                  </span>
+                  {i === chosen && current !== undefined && (
+                    <span className="text-ink-3">
+                      likeness {perCent(current)}
+                      {curve && curve.best !== 0 && `, best ${plural(Math.abs(curve.best), 'frame')} ${curve.best > 0 ? 'later' : 'earlier'}`}
+                    </span>
+                  )}
+                </span>
+              </button>
+            </li>
+          ))}
+        </ol>
+        {candidate?.evidence.map((e) => (
+          <div key={e.kind} className="flex gap-2">
+            <b
+              aria-hidden="true"
+              className={`w-3 flex-none text-center ${e.agreement === 'agrees' ? (e.weak ? 'text-ink-3' : 'text-leaf') : e.agreement === 'contradicts' ? 'text-pomegranate' : 'text-lemon'}`}
+            >
+              {e.agreement === 'agrees' ? '+' : e.agreement === 'contradicts' ? '−' : e.agreement === 'bent' ? '≈' : '?'}
+            </b>
+            <span className="min-w-0 break-words">
+              <span className="sr-only">{e.agreement}: </span>
+              {e.text}
+            </span>
+          </div>
+        ))}
+        {curve?.message && (
+          <div className="flex gap-2 text-ink-3">
+            <NoticeMark severity="info" /> {curve.message}
+          </div>
+        )}
+        {twins.length > 0 && !settled && candidate && link.state !== 'certain' && (
+          <p className="m-0 text-ink-3">The same name and reel: {twins.map((e) => `event ${e.number}`).join(', ')}.</p>
+        )}
+        <div className="mt-auto flex flex-wrap items-center gap-2 pt-2">
+          {candidate && (link.state === 'several' || nearest || (chosen > 0 && !settled) || (settled && chosen > 0)) && (
+            <Button main onClick={onTake}>
+              Take {nearest ? 'it all the same' : `candidate ${chosen + 1}`}
+            </Button>
+          )}
+          {link.state === 'likely' && chosen === 0 && (
+            <Button main onClick={onConfirm}>
+              Confirm
+            </Button>
+          )}
+          {settled ? (
+            <Button onClick={onClear}>Take back</Button>
+          ) : link.state !== 'none-needed' ? (
+            <Button onClick={onNone}>Needs no original</Button>
+          ) : (
+            event.kind === 'camera' && <Button onClick={onClear}>Take back</Button>
+          )}
+          {candidate && !settled && link.state !== 'certain' && link.state !== 'none-needed' && <Kbd>Enter</Kbd>}
+        </div>
+      </div>
+      <div className="col-span-2 flex h-[52px] items-center gap-3 border-t border-r border-line px-2">
+        <span className="w-[92px] flex-none text-xs text-ink-3">likeness by offset, frames</span>
+        <div className="min-w-0 flex-1">
+          {curve && curve.curve.length > 0 ? (
+            <Curve points={curve.curve} best={curve.best} />
+          ) : (
+            <span className="text-xs text-ink-3">
+              {isFetching
+                ? 'comparing frames ...'
+                : !picture
+                  ? 'only pictures are compared'
+                  : (curve?.message ?? (cut.reference ? 'nothing to compare' : 'needs a reference movie'))}
+            </span>
+          )}
+        </div>
+      </div>
+    </div>
+  )
+}
+
+function Well({ url, alt, words }: { url: string | null; alt: string; words: string }) {
+  return (
+    <div className="relative flex min-h-0 flex-1 items-center justify-center bg-well">
+      {url ? (
+        <img
+          key={url}
+          src={url}
+          alt={alt}
+          className="absolute inset-0 h-full w-full object-contain"
+          onError={(e) => {
+            e.currentTarget.style.visibility = 'hidden'
+          }}
+        />
+      ) : (
+        <p className="m-0 max-w-[70%] text-center text-[#bcbcbc]">{words}</p>
+      )}
+    </div>
+  )
+}
+
+function Curve({ points, best }: { points: { offset: number; likeness: number }[]; best: number }) {
+  const draw: Draw = useCallback(
+    (g, w, h, colour) => {
+      const low = Math.min(...points.map((p) => p.likeness))
+      const x = (o: number) => ((o + 50) / 100) * (w - 120) + 30
+      const y = (l: number) => h - 4 - ((l - low) / Math.max(0.02, 1 - low)) * (h - 10)
+      g.strokeStyle = colour('ink')
+      g.lineWidth = 1.5
+      g.beginPath()
+      for (const p of points) g.lineTo(x(p.offset), y(p.likeness))
+      g.stroke()
+      g.fillStyle = colour('line')
+      g.fillRect(x(0), 0, 1, h)
+      g.fillStyle = colour(best === 0 ? 'leaf' : 'lemon')
+      g.fillRect(x(best) - 1, 0, 2, h)
+      g.font = '11px "JetBrains Mono Variable", monospace'
+      g.textBaseline = 'middle'
+      g.fillStyle = colour('ink-3')
+      g.fillText('−50', 2, h - 8)
+      g.fillText('+50', w - 86, h - 8)
+      g.fillStyle = colour('ink-2')
+      const l = points.find((p) => p.offset === best)?.likeness ?? 0
+      const text = `${best > 0 ? '+' : ''}${best}: ${perCent(l)}`
+      g.fillText(text, Math.min(x(best) + 6, w - 82), 8)
+    },
+    [points, best],
+  )
+  return <Canvas height={44} draw={draw} label={`Likeness by offset: best at ${best} frames`} />
+}
+
+export function useBenchKeys(on: Record<string, () => void>): void {
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const target = e.target as HTMLElement
+      if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || e.ctrlKey || e.metaKey || e.altKey || document.querySelector('[role=dialog]')) return
+      if (e.key === 'Enter' && target.tagName === 'BUTTON') return
+      const f = on[e.key]
+      if (!f) return
+      e.preventDefault()
+      f()
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [on])
+}

@@ -1,0 +1,100 @@
+/** The project's settings, its history, and the volumes it knows. */
+import { rateFraction, rateText } from '@naranja/core/time'
+import { useEffect } from 'react'
+import { useForm } from 'react-hook-form'
+import { useChangesQuery, useEditProjectMutation, useSummaryQuery, useUndoMutation, useVolumesQuery } from '../../api/index.ts'
+import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
+import { bytes, plural } from '../../ui/format.ts'
+import { Button, Field, Head, inputLook } from '../../ui/parts.tsx'
+
+export function Settings() {
+  const id = useProjectId()
+  const project = useProject()
+  const { data: volumes } = useVolumesQuery()
+  const { data: changes } = useChangesQuery(id)
+  const { data: summary } = useSummaryQuery(id)
+  const [edit] = useEditProjectMutation()
+  const [undo] = useUndoMutation()
+  const act = useAct()
+  const form = useForm({ defaultValues: { name: '', rate: '', width: 1920, height: 1080 } })
+  const { reset } = form
+  useEffect(() => {
+    if (project)
+      reset({
+        name: project.name,
+        rate: project.rate.den === 1 ? String(project.rate.num) : rateFraction(project.rate),
+        width: project.width,
+        height: project.height,
+      })
+  }, [project, reset])
+  const m = summary?.majority
+  return (
+    <>
+      <Head title="Settings" />
+      <div className="grid min-h-0 flex-1 grid-cols-[300px_minmax(0,1fr)_minmax(0,1fr)] gap-6 overflow-auto p-4">
+        <form
+          className="flex flex-col gap-3"
+          onSubmit={form.handleSubmit(
+            (v) =>
+              project &&
+              void act(
+                edit({ id, version: project.version, name: v.name, rate: v.rate, width: Number(v.width), height: Number(v.height) }),
+                'The settings are saved.',
+              ),
+          )}
+        >
+          <h2 className="m-0 text-[15px] font-[650]">Project</h2>
+          <Field label="Name">{(f) => <input id={f} className={inputLook} {...form.register('name', { required: true })} />}</Field>
+          <Field label="Frame rate" hint={m && `${m.rateCount} of ${m.count} clips run at ${rateText(m.rate)} fps. It is fixed before the first cut list.`}>
+            {(f) => <input id={f} className={inputLook} {...form.register('rate')} />}
+          </Field>
+          <div className="flex gap-2">
+            <Field label="Width">{(f) => <input id={f} type="number" className={inputLook} {...form.register('width')} />}</Field>
+            <Field label="Height" hint="of the finished picture">
+              {(f) => <input id={f} type="number" className={inputLook} {...form.register('height')} />}
+            </Field>
+          </div>
+          <Button main type="submit" className="self-start">
+            Save settings
+          </Button>
+        </form>
+        <section>
+          <h2 className="m-0 mb-2 text-[15px] font-[650]">Volumes</h2>
+          <ul className="m-0 list-none p-0">
+            {volumes?.map((v) => (
+              <li key={v.id} className="border-b border-line/70 py-1.5">
+                <div className="flex justify-between gap-3">
+                  <span>
+                    {v.label} {!v.here && <span className="text-lemon">away</span>}
+                  </span>
+                  <span className="text-ink-2">
+                    {plural(v.clips, 'clip')}
+                    {v.free !== null && `, ${bytes(v.free)} free`}
+                  </span>
+                </div>
+                <div className="mono break-all text-ink-3">{v.here ? v.path : v.cause}</div>
+              </li>
+            ))}
+          </ul>
+        </section>
+        <section>
+          <div className="mb-2 flex items-center justify-between">
+            <h2 className="m-0 text-[15px] font-[650]">History</h2>
+            {changes?.some((c) => !c.undone) && <Button onClick={() => void act(undo(id), (c) => c.sentence)}>Undo the last</Button>}
+          </div>
+          <ul className="m-0 list-none p-0">
+            {changes?.map((c) => (
+              <li key={c.id} className={`border-b border-line/70 py-1.5 ${c.undone ? 'text-ink-3 line-through' : ''}`}>
+                {c.sentence}
+                <div className="text-xs text-ink-3">
+                  {c.who}, {new Date(c.when).toLocaleString('en-GB')}
+                </div>
+              </li>
+            ))}
+            {changes?.length === 0 && <li className="text-ink-3">Nothing has been changed by hand yet.</li>}
+          </ul>
+        </section>
+      </div>
+    </>
+  )
+}

@@ -1,0 +1,61 @@
+/** All projects, and a first one. */
+import { rateText } from '@naranja/core/time'
+import { useForm } from 'react-hook-form'
+import { Link, useNavigate } from 'react-router'
+import { useCreateProjectMutation, useProjectsQuery } from '../../api/index.ts'
+import { useAct } from '../../app/hooks.ts'
+import { Messages } from '../../app/Messages.tsx'
+import { Segments } from '../../ui/marks.tsx'
+import { Button, Field, inputLook } from '../../ui/parts.tsx'
+
+export function Welcome() {
+  const { data } = useProjectsQuery()
+  const [create] = useCreateProjectMutation()
+  const navigate = useNavigate()
+  const act = useAct()
+  const form = useForm({ defaultValues: { name: '', rate: '' } })
+  const submit = form.handleSubmit(async ({ name, rate }) => {
+    const project = await act(create({ name, ...(rate ? { rate } : {}) }))
+    if (project) void navigate(`/p/${project.id}/originals`)
+  })
+  return (
+    <main className="flex h-full items-start justify-center overflow-auto pt-[12vh]">
+      <div className="flex w-[720px] gap-12">
+        <div className="flex-1">
+          <div className="mb-6 flex items-center gap-3">
+            <Segments stations={['reached', 'reached', 'reached', 'reached']} size={56} />
+            <div>
+              <h1 className="m-0 text-2xl font-[650]">Naranja</h1>
+              <p className="m-0 text-ink-2">From originals to edit copies, and back again to the frame.</p>
+            </div>
+          </div>
+          <h2 className="mb-2 text-[15px] font-[650]">Projects</h2>
+          <ul className="m-0 list-none p-0">
+            {data?.map((p) => (
+              <li key={p.id}>
+                <Link to={`/p/${p.id}/originals`} className="flex items-center gap-3 rounded-md px-3 py-2 hover:bg-raised">
+                  <span className="font-[550]">{p.name}</span>
+                  <span className="ml-auto text-ink-3">
+                    {rateText(p.rate)} fps · {p.width}×{p.height}
+                  </span>
+                </Link>
+              </li>
+            ))}
+            {data?.length === 0 && <li className="text-ink-2">There is none yet. Start one at the right; then add the folders with your originals.</li>}
+          </ul>
+        </div>
+        <form onSubmit={submit} className="mt-[88px] flex w-[240px] flex-col gap-3">
+          <h2 className="m-0 text-[15px] font-[650]">New project</h2>
+          <Field label="Name">{(id) => <input id={id} className={inputLook} {...form.register('name', { required: true })} />}</Field>
+          <Field label="Frame rate" hint="Left empty, it becomes that of most originals.">
+            {(id) => <input id={id} placeholder="25, 23.976, 24000/1001" className={inputLook} {...form.register('rate')} />}
+          </Field>
+          <Button main type="submit">
+            Start project
+          </Button>
+        </form>
+      </div>
+      <Messages />
+    </main>
+  )
+}

@@ -1,0 +1,113 @@
+/** Plays a playlist through Media Source Extensions, exact in frames: every callback names the frame on screen. */
+import type { Playlist } from '@naranja/contract'
+import { type RefObject, useCallback, useEffect, useRef, useState } from 'react'
+
+const mime = 'video/mp4; codecs="avc1.42c028"'
+/** Seconds kept ready ahead of the picture. */
+const ahead = 5
+
+export interface Player {
+  readonly playing: boolean
+  readonly waiting: boolean
+  play(from: number): void
+  /** Stops, and returns the frame that was shown. */
+  stop(): void
+}
+
+export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: Playlist | undefined, onFrame: (frame: number) => void): Player {
+  const [playing, setPlaying] = useState(false)
+  const [waiting, setWaiting] = useState(false)
+  const session = useRef<AbortController | null>(null)
+  const tell = useRef(onFrame)
+  tell.current = onFrame
+
+  const stop = useCallback(() => {
+    session.current?.abort()
+    session.current = null
+    video.current?.pause()
+    setPlaying(false)
+    setWaiting(false)
+  }, [video])
+
+  const play = useCallback(
+    (from: number) => {
+      const element = video.current
+      if (!element || !playlist || playlist.pieces.length === 0) return
+      stop()
+      const abort = new AbortController()
+      session.current = abort
+      const { rate } = playlist
+      const secondsOf = (frame: number) => (frame * rate.den) / rate.num
+      const begin = from >= playlist.length - 1 ? 0 : from
+      const source = new MediaSource()
+      const url = URL.createObjectURL(source)
+      element.src = url
+      setPlaying(true)
+      setWaiting(true)
+
+      const feed = async () => {
+        const buffer = source.addSourceBuffer(mime)
+        source.duration = secondsOf(playlist.length)
+        const idle = () =>
+          new Promise<void>((resolve) => {
+            if (buffer.updating) buffer.addEventListener('updateend', () => resolve(), { once: true })
+            else resolve()
+          })
+        for (const piece of playlist.pieces) {
+          if (piece.out <= begin) continue
+          const start = Math.max(piece.in, begin)
+          while (!abort.signal.aborted && secondsOf(start) > element.currentTime + ahead) await new Promise((r) => setTimeout(r, 100))
+          if (abort.signal.aborted) return
+          const answer = await fetch(start === piece.in ? piece.url : piece.url.replace(/from=\d+/, `from=${start}`), { signal: abort.signal })
+          if (!answer.ok || !answer.body) throw new Error(`The piece at frame ${start} could not be made.`)
+          await idle()
+          buffer.timestampOffset = secondsOf(start)
+          const reader = answer.body.getReader()
+          for (;;) {
+            const { done, value } = await reader.read()
+            if (done) break
+            await idle()
+            if (abort.signal.aborted) return
+            buffer.appendBuffer(value)
+          }
+          await idle()
+          const old = element.currentTime - 20
+          if (old > 5 && buffer.buffered.length && buffer.buffered.start(0) < old) {
+            buffer.remove(0, old)
+            await idle()
+          }
+        }
+        if (!abort.signal.aborted && source.readyState === 'open') source.endOfStream()
+      }
+      source.addEventListener(
+        'sourceopen',
+        () => {
+          feed().catch(() => {
+            if (!abort.signal.aborted) stop()
+          })
+        },
+        { once: true },
+      )
+      // A hair into the frame, so that rounding cannot show the one before.
+      element.currentTime = secondsOf(begin) + 0.001
+      void element.play().catch(() => undefined)
+      const seen = (_now: number, meta: VideoFrameCallbackMetadata) => {
+        if (abort.signal.aborted) return
+        setWaiting(false)
+        tell.current(Math.min(playlist.length - 1, Math.round((meta.mediaTime * rate.num) / rate.den)))
+        element.requestVideoFrameCallback(seen)
+      }
+      element.requestVideoFrameCallback(seen)
+      element.onended = () => {
+        tell.current(playlist.length - 1)
+        stop()
+      }
+      element.onwaiting = () => setWaiting(true)
+      abort.signal.addEventListener('abort', () => URL.revokeObjectURL(url))
+    },
+    [playlist, stop, video],
+  )
+
+  useEffect(() => stop, [stop])
+  return { playing, waiting, play, stop }
+}
