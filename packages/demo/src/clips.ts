@@ -58,7 +58,7 @@ const clip = (
 const main = (roll: string, day: number, n: number, scene: SceneKind, frames: number, timecode: string, volume = 'Quay drive') =>
   clip('main', volume, `Day ${day}/${roll}`, `${roll}C${String(n).padStart(3, '0')}_26110${7 + day}_SF.mp4`, scene, frames, timecode)
 const second = (n: number, scene: SceneKind, frames: number, timecode: string) =>
-  clip('second', 'Card B001', 'CLIPS', `B001C${String(n).padStart(3, '0')}_261108.mxf`, scene, frames, timecode, 'B001_SALTFERRY')
+  clip('second', 'Card B001', 'Day 1/CLIPS', `B001C${String(n).padStart(3, '0')}_261108.mxf`, scene, frames, timecode, 'B001_SALTFERRY')
 const deck = (card: number, n: number, scene: SceneKind, frames: number) =>
   clip('deck', `Deck card ${card}`, 'MEDIA', `CLIP${String(n).padStart(4, '0')}.MP4`, scene, frames, null)
 

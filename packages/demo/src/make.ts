@@ -1,5 +1,5 @@
 /** Makes the demo's media with FFmpeg. */
-import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises'
+import { mkdir, readdir, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { fit } from '@naranja/core/framing'
@@ -18,7 +18,7 @@ export interface MakeOptions {
   /** Font for titles. */
   readonly font: string
   readonly onStep?: (done: number, total: number, what: string) => void
-  /** Divides the main camera's size, for quick tests; 1 for the demo. */
+  /** Divides the size of every camera, for quick tests; 1 for the demo. */
   readonly shrink?: number
 }
 
@@ -67,9 +67,10 @@ function codingOf(clip: DemoClip, file: string): string[] {
 /** One original, and a small light copy of it as the editing program used it. */
 async function makeClip(clip: DemoClip, original: string | null, offline: string, work: string, shrink: number): Promise<void> {
   const camera = cameras[clip.camera]
+  // The main camera's pictures are drawn at half their size.
   const half = clip.camera === 'main' ? 2 : 1
-  const w = camera.width / half
-  const h = camera.height / half
+  const w = camera.width / half / shrink
+  const h = camera.height / half / shrink
   const scene = await drawScene(clip.scene, clip.code, w, h)
   const dir = join(work, String(clip.code))
   await mkdir(dir, { recursive: true })
@@ -222,6 +223,16 @@ async function makeReference(offline: (c: DemoClip) => string, target: string, w
   await rename(`${target}.part`, target)
 }
 
+/** Files carry the day they were shot. */
+async function dateFiles(volumes: string): Promise<void> {
+  for (const e of await readdir(volumes, { recursive: true, withFileTypes: true })) {
+    if (!e.isFile()) continue
+    const path = join(e.parentPath, e.name)
+    const shot = new Date(/Day 2/.test(path) ? '2026-11-09T12:00:00Z' : '2026-11-08T12:00:00Z')
+    await utimes(path, shot, shot)
+  }
+}
+
 const clipPath = (volumes: string, c: DemoClip): string => join(volumes, c.volume, c.folder, c.camera === 'telescope' ? `${c.name}%04d.png` : c.name)
 
 /** Makes what is not there yet. What is there whole stays, so an interrupted run goes on where it stopped. */
@@ -230,7 +241,7 @@ export async function makeDemoMedia(options: MakeOptions): Promise<MadeDemo> {
   const cuts = join(volumes, 'Quay drive', 'Cut')
   const made = { volumes, edl: join(cuts, 'ferry_cut_3.edl'), reference: join(cuts, 'ferry_cut_3_reference.mov') }
   const stamp = join(options.folder, 'media.json')
-  const version = JSON.stringify({ version: 5, shrink: options.shrink ?? 1 })
+  const version = JSON.stringify({ version: 6, shrink: options.shrink ?? 1 })
   if ((await readFile(stamp, 'utf8').catch(() => '')) === version) return made
   const work = join(options.folder, 'work')
   await rm(work, { recursive: true, force: true })
@@ -257,6 +268,7 @@ export async function makeDemoMedia(options: MakeOptions): Promise<MadeDemo> {
   )
   await makeSound(volumes)
   step('sound')
+  await dateFiles(volumes)
   await mkdir(cuts, { recursive: true })
   await writeFile(made.edl, demoEdl())
   await makeReference(offline, made.reference, work, options.font)

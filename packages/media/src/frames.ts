@@ -53,6 +53,8 @@ export async function samples(input: MediaInput, frames: readonly number[], opti
 export interface StillOptions {
   readonly width: number
   readonly matrix?: string
+  /** A nearby key frame will do, and is quicker. */
+  readonly near?: boolean
   readonly signal?: AbortSignal
 }
 
@@ -69,6 +71,7 @@ export function stills(
     '-nostdin',
     '-loglevel',
     'error',
+    ...(options.near ? ['-noaccurate_seek'] : []),
     ...inputArgs(input, first),
     '-map',
     '0:v:0',

@@ -134,6 +134,22 @@ async function cutShort(path: Uint8Array): Promise<boolean> {
   }
 }
 
+/** What a file is that only its name makes a movie; null where it begins as one. */
+async function notMedia(path: Uint8Array, name: string): Promise<string | null> {
+  const file = await open(Buffer.from(path), 'r')
+  try {
+    const head = Buffer.alloc(512)
+    const { bytesRead } = await file.read(head, 0, 512, 0)
+    const text = head.subarray(0, bytesRead).every((b) => b === 9 || b === 10 || b === 13 || (b >= 32 && b < 127) || b >= 160)
+    if (text) return `${name} is a text, not a movie, whatever its name says. Leave it out, or find the file that should be here.`
+    return /\.(mov|mp4|m4v)$/i.test(name) && !/^(ftyp|moov|mdat|wide|free|skip|pnot)$/.test(head.toString('latin1', 4, 8))
+      ? `${name} does not begin like a movie. Leave it out, or copy it again from the card.`
+      : null
+  } finally {
+    await file.close()
+  }
+}
+
 /** What a file that cannot be used looks like: every fact empty but its fault. */
 const faulty = (sentence: string): Technical => ({ ...empty, fault: sentence })
 
@@ -174,7 +190,7 @@ export async function probe(path: Uint8Array, options: ProbeOptions): Promise<Te
     return await technical(answer, path, name, size, options)
   } catch (e) {
     options.signal?.throwIfAborted()
-    if (e instanceof MediaError) return faulty(`${name}: ${e.message} Copy it again from the card, or leave it out.`)
+    if (e instanceof MediaError) return faulty((await notMedia(path, name)) ?? `${name}: ${e.message} Copy it again from the card, or leave it out.`)
     throw e
   }
 }

@@ -118,7 +118,7 @@ export async function startApi(folder: string): Promise<Api> {
         .header('cache-control', 'no-store')
         .header(
           'content-security-policy',
-          "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; style-src 'self' 'unsafe-inline'; connect-src 'self'; frame-ancestors 'none'",
+          "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; style-src 'self' 'unsafe-inline'; connect-src 'self'; font-src 'self' data:; frame-ancestors 'none'",
         )
         .sendFile('index.html')
     app.get('/', { schema: { hide: true } }, (_req, reply) => page(reply))

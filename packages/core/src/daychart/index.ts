@@ -82,8 +82,11 @@ export function dayChart(clips: readonly ChartClip[]): DayChart {
     const x = (starts[i] ?? 0) / total
     const begins = s.day !== day
     day = s.day
-    if (x - right < 0.06 && !begins) return
-    right = x
+    if (x < right && !begins) return
+    // The day goes before a time that stands too near.
+    if (x < right && marks.at(-1)?.day === null) marks.pop()
+    // A label takes about this much of the width; one with its day takes more.
+    right = x + (begins ? 0.15 : 0.075)
     marks.push({ x, label: clock(s.in), day: begins ? s.day : null })
   })
   return { lanes: order.map((name) => ({ name, note: timedLanes.has(name) ? '' : 'no timecode' })), clips: placed, marks }

@@ -16,7 +16,11 @@ export interface PlanOptions {
   readonly unreadable?: ReadonlyMap<string, string>
 }
 
-const stateWords: Record<string, string> = { several: 'several originals fit', 'not-found': 'no original was found', 'none-needed': 'it needs no original' }
+const stateWords: Record<string, string> = {
+  several: 'several originals fit',
+  'not-found': 'no original was found',
+  'none-needed': 'it has no original; a placeholder can stand for it',
+}
 
 const shift = (layer: Layer, by: number): Layer => (layer.kind === 'black' ? layer : { ...layer, k: layer.k + by })
 

@@ -5,6 +5,7 @@ import type { ClipFacts } from './model.ts'
 export interface Inventory {
   readonly byId: ReadonlyMap<string, ClipFacts>
   exactly(name: string): readonly ClipFacts[]
+  /** Clips with a name that is the same but for case, endings and padding, or that begins with this one. */
   loosely(name: string): readonly ClipFacts[]
   /** Clips whose reel is this, in full or cut off where a list format cuts it, whatever the case. */
   onReel(reel: string): readonly ClipFacts[]
@@ -28,8 +29,24 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
     for (const name of namesOf(clip)) push(exact, stem(name), clip)
   }
   let loose: Map<string, ClipFacts[]> | null = null
+  let sorted: { stem: string; clip: ClipFacts }[] | null = null
   let reels: Map<string, ClipFacts[]> | null = null
   const none: ClipFacts[] = []
+  /** Names that a list cut off after eight characters or more. */
+  const beginningWith = (start: string): ClipFacts[] => {
+    if (start.length < 8) return none
+    sorted ??= clips.flatMap((clip) => namesOf(clip).map((n) => ({ stem: stem(n), clip }))).sort((a, b) => (a.stem < b.stem ? -1 : 1))
+    let low = 0
+    let high = sorted.length
+    while (low < high) {
+      const middle = (low + high) >> 1
+      if ((sorted[middle]?.stem ?? '') < start) low = middle + 1
+      else high = middle
+    }
+    const out: ClipFacts[] = []
+    for (let i = low; sorted[i]?.stem.startsWith(start); i++) out.push((sorted[i] as { clip: ClipFacts }).clip)
+    return out
+  }
   return {
     byId,
     all: clips,
@@ -39,7 +56,7 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
         loose = new Map()
         for (const clip of clips) for (const n of namesOf(clip)) push(loose, bare(n), clip)
       }
-      return loose.get(bare(name)) ?? none
+      return [...(loose.get(bare(name)) ?? none), ...beginningWith(stem(name))]
     },
     onReel(reel) {
       if (!reels) {

@@ -16,7 +16,7 @@ export function rate(num: number, den = 1): Rate {
 }
 
 /**
- * Reads `25`, `24000/1001`, `23.976`, `29.97`: decimals within 0.002 of a rate times 1000/1001 become that rate.
+ * Reads `25`, `24000/1001`, `23.976`, `29.97`: decimals within 0.005 of a rate times 1000/1001 become that rate.
  * Returns null for anything else, zero included (ffprobe writes 0/0 for "unknown").
  */
 export function parseRate(text: string): Rate | null {
@@ -31,7 +31,7 @@ export function parseRate(text: string): Rate | null {
   if (!(value > 0) || value > 1000) return null
   if (Number.isInteger(value)) return rate(value)
   const nominal = Math.ceil(value)
-  if (Math.abs((nominal * 1000) / 1001 - value) < 0.002) return rate(nominal * 1000, 1001)
+  if (Math.abs((nominal * 1000) / 1001 - value) < 0.005) return rate(nominal * 1000, 1001)
   return rate(Math.round(value * 1000), 1000)
 }
 
@@ -59,7 +59,7 @@ export function mulDivFloor(a: number, b: number, c: number): number {
 }
 
 /** ceil(a·b/c) in exact integers; b and c positive. */
-export const mulDivCeil = (a: number, b: number, c: number): number => -mulDivFloor(-a, b, c)
+export const mulDivCeil = (a: number, b: number, c: number): number => 0 - mulDivFloor(-a, b, c)
 
 /** The frame at `to` that is shown at the moment frame `frame` at `from` begins (at or before it). */
 export const rescaleFloor = (frame: number, from: Rate, to: Rate): number => mulDivFloor(frame, to.num * from.den, to.den * from.num)

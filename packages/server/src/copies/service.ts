@@ -45,7 +45,7 @@ export async function learnSpeed(ctx: Context, spec: Spec, pixels: number, elaps
   if (elapsed < 0.2) return
   const now = (pixels / elapsed) * Math.min(ctx.config.concurrency, availableParallelism())
   const before = await measuredSpeed(ctx, spec)
-  await ctx.repo(SettingEntity).save({ name: `speed ${spec.code}`, value: before ? before.pixelsPerSecond * 0.67 + now * 0.33 : now })
+  await ctx.repo(SettingEntity).upsert({ name: `speed ${spec.code}`, value: before ? before.pixelsPerSecond * 0.67 + now * 0.33 : now }, ['name'])
 }
 
 /** Clips that a request means, those that cannot be copied apart with the reason. */

@@ -140,6 +140,6 @@ export async function viewingOf(ctx: Context, projectId: string): Promise<Viewin
   return (await ctx.repo(ViewingEntity).findOneBy({ projectId, who: ctx.config.user }))?.viewing ?? 'originals'
 }
 export async function setViewing(ctx: Context, projectId: string, viewing: Viewing): Promise<void> {
-  await ctx.repo(ViewingEntity).save({ projectId, who: ctx.config.user, viewing })
+  await ctx.repo(ViewingEntity).upsert({ projectId, who: ctx.config.user, viewing }, ['projectId', 'who'])
   await ctx.changed(projectId, 'viewing')
 }

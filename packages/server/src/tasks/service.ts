@@ -161,7 +161,7 @@ export async function retryTask(ctx: Context, id: string): Promise<void> {
 
 /** Holds everything, what runs included, or lets it go on. */
 export async function pauseQueue(ctx: Context, paused: boolean): Promise<void> {
-  await ctx.repo(SettingEntity).save({ name: 'queue-paused', value: paused })
+  await ctx.repo(SettingEntity).upsert({ name: 'queue-paused', value: paused }, ['name'])
   if (paused) await ctx.queue.pause()
   else await ctx.queue.resume()
   await ctx.repo(TaskEntity).update({ state: paused ? 'running' : 'held' }, { state: paused ? 'held' : 'running' })

@@ -26,7 +26,7 @@ export class Viewer {
   private readonly pieces: DiskCache
   /** Large stills go before thumbnails: each has places of its own. */
   private readonly large = pLimit(2)
-  private readonly small = pLimit(2)
+  private readonly small = pLimit(1)
   private readonly making = new Map<string, Promise<Buffer>>()
   constructor(private readonly ctx: Context) {
     this.pictures = new DiskCache(join(ctx.config.folder, 'cache', 'stills'), 2e9)
@@ -61,7 +61,7 @@ export class Viewer {
     }
     const mine = this.making.get(key) as Promise<Buffer>
     void (alone ? this.small : this.large)(() =>
-      stills(file, first, count, { width, matrix: file.matrix }, (i, jpeg) => {
+      stills(file, first, count, { width, matrix: file.matrix, near: alone && !file.sequence }, (i, jpeg) => {
         void this.pictures.put(`${file.key} ${width} ${first + i}`, jpeg)
         waiting.get(first + i)?.(jpeg)
       }),

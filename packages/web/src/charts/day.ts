@@ -3,7 +3,7 @@ import type { LaneClip } from '@naranja/contract'
 import { type DayChart, dayChart } from '@naranja/core/daychart'
 import { seconds } from '@naranja/core/time'
 
-export const laneHeight = 20
+export const laneHeight = 17
 export const head = 22
 
 export interface Use {
@@ -62,24 +62,24 @@ export function drawDays(g: CanvasRenderingContext2D, top: number, width: number
     const clip = f.clips.get(p.id)
     const x = chartX(p.x, f.left, width)
     const w = Math.max(3, p.width * (right - f.left) - 1)
-    const y = top + head + p.lane * laneHeight + 2
+    const y = top + head + p.lane * laneHeight + 1
     g.fillStyle = clip?.sound ? colour('tide') : colour(f.selected === p.id ? 'bar-2' : 'bar')
     g.globalAlpha = clip?.sound ? 0.5 : 1
     if (clip?.away) {
       g.strokeStyle = colour('ink-3')
       g.setLineDash([3, 2])
-      g.strokeRect(x + 0.5, y + 0.5, w - 1, 11)
+      g.strokeRect(x + 0.5, y + 0.5, w - 1, 9)
       g.setLineDash([])
       g.beginPath()
-      g.moveTo(x, y + 12)
+      g.moveTo(x, y + 10)
       g.lineTo(x + w, y)
       g.stroke()
-    } else g.fillRect(x, y, w, 12)
+    } else g.fillRect(x, y, w, 10)
     g.globalAlpha = 1
     if (f.selected === p.id) {
       g.strokeStyle = colour('ink')
       g.lineWidth = 1.5
-      g.strokeRect(x - 1, y - 1, w + 2, 14)
+      g.strokeRect(x - 1, y - 1, w + 2, 12)
     }
   }
   const placed = new Map(f.chart.clips.map((c) => [c.id, c]))
@@ -88,7 +88,7 @@ export function drawDays(g: CanvasRenderingContext2D, top: number, width: number
     if (!p) continue
     const a = chartX(p.x + p.width * u.in, f.left, width)
     const b = Math.max(a + 3, chartX(p.x + p.width * u.out, f.left, width))
-    const y = top + head + p.lane * laneHeight + 15
+    const y = top + head + p.lane * laneHeight + 13
     g.strokeStyle = colour(u.eventId === f.eventId ? 'ink' : 'ink-2')
     g.lineWidth = u.eventId === f.eventId ? 2 : 1.2
     g.beginPath()
@@ -107,11 +107,11 @@ export function drawDays(g: CanvasRenderingContext2D, top: number, width: number
       g.strokeStyle = colour('pomegranate')
       g.lineWidth = w.eventId === f.eventId ? 2 : 1
       g.setLineDash([4, 3])
-      g.strokeRect(w.x, y + 3, w.width, 14)
+      g.strokeRect(w.x, y + 3, w.width, 13)
       g.setLineDash([])
       g.font = '11px "JetBrains Mono Variable", monospace'
       g.fillStyle = colour('ink-2')
-      g.fillText(w.name, w.x + 5, y + 10.5)
+      g.fillText(w.name, w.x + 5, y + 10)
     }
   }
 }

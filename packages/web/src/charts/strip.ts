@@ -16,12 +16,25 @@ export interface StripFacts {
   readonly eventId: string | null
   readonly picture: (url: string) => HTMLImageElement | null
   readonly thumb: (e: EventShape) => string | null
+  readonly compact?: boolean
 }
 
 export const left = 88
 const rank: Record<string, number> = { 'not-found': 5, several: 4, likely: 2, 'set-by-hand': 1, confirmed: 1, certain: 1, 'none-needed': 0 }
-const pictureHeight = 58
-const soundHeight = 13
+/** Heights of a track of pictures and of sound; compact where a chart stands below. */
+const heights = (compact: boolean) => (compact ? { picture: 46, sound: 6 } : { picture: 58, sound: 13 })
+
+/** Tracks from the top, with the place of each. */
+function rows(cut: CutDetail, compact: boolean): { track: string; top: number; height: number; gap: number }[] {
+  const h = heights(compact)
+  let top = 44
+  return tracksOf(cut).map((track) => {
+    const picture = track.startsWith('V')
+    const row = { track, top, height: picture ? h.picture : h.sound, gap: picture ? 8 : 3 }
+    top += row.height + row.gap
+    return row
+  })
+}
 
 export const tracksOf = (cut: CutDetail): string[] => {
   const all = [...new Set(cut.events.map((e) => e.track))]
@@ -32,10 +45,9 @@ export const tracksOf = (cut: CutDetail): string[] => {
   ]
 }
 
-export const stripHeight = (cut: CutDetail): number => {
-  const tracks = tracksOf(cut)
-  const v = tracks.filter((t) => t.startsWith('V')).length
-  return 44 + v * (pictureHeight + 8) + (tracks.length - v) * (soundHeight + 3) + 4
+export const stripHeight = (cut: CutDetail, compact = false): number => {
+  const last = rows(cut, compact).at(-1)
+  return (last ? last.top + last.height + last.gap : 44) + 4
 }
 
 /** Record frame at x of the lower part. */
@@ -43,26 +55,16 @@ export const frameAt = (view: View, x: number, width: number): number => view.fr
 export const xOf = (view: View, frame: number, width: number): number => left + ((frame - view.from) / (view.to - view.from)) * (width - left - 12)
 
 /** The event at a place of the strip, top track first. */
-export function eventAt(cut: CutDetail, view: View, x: number, y: number, width: number): EventShape | null {
+export function eventAt(cut: CutDetail, view: View, x: number, y: number, width: number, compact = false): EventShape | null {
   const f = frameAt(view, x, width)
-  let top = 44
-  for (const t of tracksOf(cut)) {
-    const h = t.startsWith('V') ? pictureHeight + 8 : soundHeight + 3
-    if (y >= top && y < top + h) return cut.events.find((e) => e.track === t && e.recordIn - cut.start <= f && e.recordOut - cut.start > f) ?? null
-    top += h
-  }
-  return null
+  const row = rows(cut, compact).find((r) => y >= r.top && y < r.top + r.height + r.gap)
+  return cut.events.find((e) => e.track === row?.track && e.recordIn - cut.start <= f && e.recordOut - cut.start > f) ?? null
 }
 
-/** Vertical middle of the lower edge of an event's box, for threads. */
-export const bottomOf = (cut: CutDetail, track: string): number => {
-  let top = 44
-  for (const t of tracksOf(cut)) {
-    const h = t.startsWith('V') ? pictureHeight + 8 : soundHeight + 3
-    if (t === track) return top + (t.startsWith('V') ? pictureHeight + 4 : soundHeight)
-    top += h
-  }
-  return top
+/** Lower edge of a track's events, where threads begin. */
+export const bottomOf = (cut: CutDetail, track: string, compact = false): number => {
+  const row = rows(cut, compact).find((r) => r.track === track)
+  return row ? row.top + row.height + (track.startsWith('V') ? 4 : 0) : 44
 }
 
 export function drawStrip(g: CanvasRenderingContext2D, width: number, colour: (n: string) => string, facts: StripFacts): void {
@@ -122,28 +124,26 @@ export function drawStrip(g: CanvasRenderingContext2D, width: number, colour: (n
     if (x(f) + 84 < width) g.fillText(formatFrames(cut.start + f, cut.rate, cut.drop), x(f) + 4, 34)
   }
 
-  let top = 44
-  for (const track of tracksOf(cut)) {
-    const picture = track.startsWith('V')
-    const h = picture ? pictureHeight : soundHeight
+  let end = 44
+  for (const { track, top, height, gap } of rows(cut, facts.compact ?? false)) {
     g.font = '12px "Hanken Grotesk Variable", sans-serif'
     g.fillStyle = colour('ink-3')
-    g.fillText(track, 12, top + h / 2)
+    if (height > 8) g.fillText(track, 12, top + height / 2)
     for (const e of cut.events) {
       if (e.track !== track) continue
       const a = Math.max(left, x(e.recordIn - cut.start))
       const b = Math.min(right, x(e.recordOut - cut.start))
       if (b <= left || a >= right || b <= a) continue
-      drawEvent(g, colour, { ...facts, scale: right - left }, e, a, b, top, h, x(e.recordIn - cut.start))
+      drawEvent(g, colour, { ...facts, scale: right - left }, e, a, b, top, height, x(e.recordIn - cut.start))
     }
-    top += h + (picture ? 8 : 3)
+    end = top + height + gap
   }
   const ph = x(facts.frame + 0.5)
   if (ph >= left && ph <= right) {
     g.fillStyle = '#000'
-    g.fillRect(ph - 2, 28, 4, top - 30)
+    g.fillRect(ph - 2, 28, 4, end - 30)
     g.fillStyle = '#fff'
-    g.fillRect(ph - 1, 28, 2, top - 30)
+    g.fillRect(ph - 1, 28, 2, end - 30)
   }
 }
 
@@ -177,7 +177,7 @@ function drawEvent(
     for (let q = start; q < b; q += iw) if (q + iw > a) g.drawImage(image, q, top, iw, h)
   }
   g.font = '11px "Hanken Grotesk Variable", sans-serif'
-  if (!image && w > 26) {
+  if (!image && w > 26 && h > 8) {
     g.fillStyle = e.kind === 'black' ? '#bcbcbc' : colour('ink-2')
     g.fillText(e.kind === 'black' ? 'black' : e.kind === 'title' ? 'title' : (e.clipName ?? e.reel ?? ''), a + 5, top + h / 2)
   }

@@ -136,8 +136,8 @@ function HandleRuler({
             <th className="w-[92px] font-medium">Range</th>
             <th className="font-medium">Used, with handles</th>
             <th className="w-[72px] text-right font-medium">Handles</th>
-            <th className="w-[88px] pl-4 font-medium">Transition</th>
-            <th className="w-[34%] font-medium">To know</th>
+            <th className="w-[92px] pl-4 font-medium">Transition</th>
+            <th className="w-[32%] font-medium">To know</th>
           </tr>
         </thead>
         <tbody ref={body}>
@@ -162,7 +162,7 @@ function HandleRuler({
                 <td className="mono text-ink-2">{r.source ? `${r.source.in}–${r.source.out - 1}` : ''}</td>
                 <td>{r.used && r.handles && <HandleBar r={r} longest={longest} />}</td>
                 <td className="mono text-right text-ink-2">{r.handles ? `${r.handles.head} · ${r.handles.tail}` : ''}</td>
-                <td className="mono pl-4 text-ink-2">{r.dissolve > 0 ? `dissolve ${r.dissolve}` : ''}</td>
+                <td className="mono pl-4 text-ink-2">{r.dissolve > 0 ? `D ${r.dissolve}` : ''}</td>
                 <td className="overflow-hidden text-ellipsis text-ink-2" title={[r.block, ...r.notes.map((n) => n.text)].filter(Boolean).join('\n')}>
                   {r.block ? (
                     <span className="inline-flex items-center gap-1.5 text-pomegranate">

@@ -93,7 +93,7 @@ export function CutLists() {
       {cut && row && (
         <>
           <CutStrip cut={cut} links={view.links} frame={frame} eventId={event?.id ?? null} thumb={view.thumb} onFrame={onFrame} onEvent={select} />
-          <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(424px,44%)]">
+          <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_424px]">
             <div className="flex min-h-0 min-w-0 flex-col border-r border-line">
               <div className="flex flex-none items-center gap-2 border-b border-line px-3 py-1.5">
                 <Choice
@@ -195,23 +195,23 @@ export function EventTable({
                 <td className="mono px-3">
                   {e.track} {e.number}
                 </td>
-                <td className="mono">{formatFrames(e.recordIn, cut.rate, cut.drop)}</td>
-                <td className="mono text-ink-2">
+                <td className="mono pr-3">{formatFrames(e.recordIn, cut.rate, cut.drop)}</td>
+                <td className="mono pr-3 text-ink-2">
                   {e.recordOut - e.recordIn}
                   {e.transition.frames > 0 && (
-                    <span className="text-ink-3">
+                    <span className="text-ink-3" title={`${e.transition.type} of ${e.transition.frames} frames`}>
                       {' '}
-                      {e.transition.type} {e.transition.frames}
+                      {e.transition.code} {e.transition.frames}
                     </span>
                   )}
                 </td>
-                <td className="mono text-ink-2">{e.reel}</td>
-                <td className="mono text-ink-2">{timecodeText(e.sourceIn)}</td>
-                <td className="mono max-w-[170px] overflow-hidden text-ellipsis">{e.clipName}</td>
+                <td className="mono max-w-[90px] overflow-hidden pr-3 text-ellipsis text-ink-2">{e.reel}</td>
+                <td className="mono pr-3 text-ink-2">{timecodeText(e.sourceIn)}</td>
+                <td className="mono max-w-[150px] overflow-hidden pr-3 text-ellipsis">{e.clipName}</td>
                 <td className="pr-3">
                   {l && (
                     <span className="flex items-center gap-1.5 text-ink-2">
-                      <StateMark state={l.state} away={l.away} /> {stateWords[l.state]}
+                      <StateMark state={l.state} away={l.away} /> {l.state === 'none-needed' ? 'needs none' : stateWords[l.state]}
                       {l.away && ', away'}
                     </span>
                   )}

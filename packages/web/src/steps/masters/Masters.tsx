@@ -164,7 +164,7 @@ function Before() {
                       <td className="mono text-ink-2">{formatFrames(cut.start + e.recordIn, cut.rate, cut.drop)}</td>
                       <td className="mono max-w-[220px] overflow-hidden text-ellipsis">{e.name}</td>
                       <td>{e.block}</td>
-                      <td className="text-right">
+                      <td className="text-right whitespace-nowrap">
                         {byId.get(e.eventId)?.state !== 'none-needed' && (
                           <Link
                             to={`/p/${projectId}/reconnect/${row.id}`}

@@ -3,7 +3,7 @@ import type { ClipRow } from '@naranja/contract'
 import { formatFrames, rateText } from '@naranja/core/time'
 import { type ColumnDef, flexRender, getCoreRowModel, useReactTable } from '@tanstack/react-table'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { type KeyboardEvent, memo, useEffect, useMemo, useRef } from 'react'
+import { type KeyboardEvent, memo, type ReactNode, useEffect, useMemo, useRef } from 'react'
 import { useViewing } from '../../app/hooks.ts'
 import { duration, plural } from '../../ui/format.ts'
 import { NoticeMark, Segments } from '../../ui/marks.tsx'
@@ -20,7 +20,7 @@ interface Props {
 }
 type Item = { kind: 'roll'; roll: string; day: string; count: number } | { kind: 'clip'; row: ClipRow }
 
-const grid = 'grid grid-cols-[30px_76px_minmax(110px,1.35fr)_90px_88px_58px_minmax(92px,1fr)_minmax(70px,.8fr)] items-center gap-x-2 px-2.5'
+const grid = 'grid grid-cols-[28px_76px_minmax(150px,1.5fr)_90px_64px_minmax(126px,1fr)_minmax(84px,.8fr)] items-center gap-x-2 px-2.5'
 
 const columns: ColumnDef<ClipRow>[] = [
   { id: 'stations', header: '', cell: ({ row }) => <Segments stations={row.original.stations} /> },
@@ -38,10 +38,13 @@ const columns: ColumnDef<ClipRow>[] = [
     id: 'start',
     header: 'Timecode',
     cell: ({ row: { original: r } }) => (
-      <span className="mono">{r.start === null ? <span className="text-ink-3">none</span> : formatFrames(r.start, r.rate, r.drop)}</span>
+      <span className="mono block">
+        {r.start === null ? <span className="text-ink-3">none</span> : formatFrames(r.start, r.rate, r.drop)}
+        <br />
+        <span className="text-ink-3">{duration(r.frames, r.rate)}</span>
+      </span>
     ),
   },
-  { id: 'frames', header: 'Length', cell: ({ row: { original: r } }) => <span className="mono">{duration(r.frames, r.rate)}</span> },
   {
     id: 'reel',
     header: 'Reel',
@@ -52,7 +55,7 @@ const columns: ColumnDef<ClipRow>[] = [
     header: 'Picture',
     cell: ({ row: { original: r } }) => (
       <span className="block overflow-hidden text-ellipsis">
-        {r.hasPicture ? `${r.width}×${r.height}, ${rateText(r.rate)} fps` : 'sound only'}
+        {r.hasPicture ? `${r.width}×${r.height}, ${rateText(r.rate)}` : 'sound only'}
         <br />
         <span className="text-xs text-ink-3">{r.codec || 'unknown'}</span>
       </span>
@@ -75,7 +78,13 @@ const columns: ColumnDef<ClipRow>[] = [
     },
   },
 ]
-const sortable: Record<string, Sort> = { name: 'name', start: 'start', frames: 'frames' }
+const sortable: Record<string, Sort> = { name: 'name', start: 'start' }
+
+const SortButton = ({ on, onClick, children }: { on: boolean; onClick: () => void; children: ReactNode }) => (
+  <button type="button" onClick={onClick} className={on ? 'text-ink underline' : 'hover:text-ink'}>
+    {children}
+  </button>
+)
 
 export function ClipTable({ rows, total, selected, onSelect, sort, onSort, grouped }: Props) {
   const box = useRef<HTMLDivElement>(null)
@@ -124,10 +133,19 @@ export function ClipTable({ rows, total, selected, onSelect, sort, onSort, group
             const key = sortable[h.id]
             return (
               <span key={h.id} role="columnheader" aria-sort={key && sort === key ? 'ascending' : undefined}>
-                {key ? (
-                  <button type="button" onClick={() => onSort(sort === key ? 'place' : key)} className={sort === key ? 'text-ink underline' : 'hover:text-ink'}>
+                {h.id === 'start' ? (
+                  <span className="flex gap-1.5">
+                    <SortButton on={sort === 'start'} onClick={() => onSort(sort === 'start' ? 'place' : 'start')}>
+                      Timecode
+                    </SortButton>
+                    <SortButton on={sort === 'frames'} onClick={() => onSort(sort === 'frames' ? 'place' : 'frames')}>
+                      Length
+                    </SortButton>
+                  </span>
+                ) : key ? (
+                  <SortButton on={sort === key} onClick={() => onSort(sort === key ? 'place' : key)}>
                     {flexRender(h.column.columnDef.header, h.getContext())}
-                  </button>
+                  </SortButton>
                 ) : (
                   flexRender(h.column.columnDef.header, h.getContext())
                 )}

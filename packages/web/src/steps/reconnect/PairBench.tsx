@@ -170,25 +170,25 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
         {twins.length > 0 && !settled && candidate && link.state !== 'certain' && (
           <p className="m-0 text-ink-3">The same name and reel: {twins.map((e) => `event ${e.number}`).join(', ')}.</p>
         )}
-        <div className="mt-auto flex flex-wrap items-center gap-2 pt-2">
+        <div className="sticky bottom-0 mt-auto flex flex-wrap items-center gap-2 bg-page pt-2">
           {candidate && (link.state === 'several' || nearest || (chosen > 0 && !settled) || (settled && chosen > 0)) && (
             <Button main onClick={onTake}>
               Take {nearest ? 'it all the same' : `candidate ${chosen + 1}`}
+              {!nearest && <span className="rounded border border-current px-1 font-mono text-[11px]">Enter</span>}
             </Button>
           )}
           {link.state === 'likely' && chosen === 0 && (
             <Button main onClick={onConfirm}>
-              Confirm
+              Confirm <span className="rounded border border-current px-1 font-mono text-[11px]">Enter</span>
             </Button>
           )}
           {settled ? (
             <Button onClick={onClear}>Take back</Button>
           ) : link.state !== 'none-needed' ? (
-            <Button onClick={onNone}>Needs no original</Button>
+            <Button onClick={onNone}>None needed</Button>
           ) : (
             event.kind === 'camera' && <Button onClick={onClear}>Take back</Button>
           )}
-          {candidate && !settled && link.state !== 'certain' && link.state !== 'none-needed' && <Kbd>Enter</Kbd>}
         </div>
       </div>
       <div className="col-span-2 flex h-[52px] items-center gap-3 border-t border-r border-line px-2">

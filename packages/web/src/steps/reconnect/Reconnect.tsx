@@ -159,7 +159,7 @@ export function Reconnect() {
       )}
       {cut && row && (
         <div className="flex min-h-0 flex-1 flex-col">
-          <div className="max-h-[54%] flex-none overflow-auto border-b border-line">
+          <div className="max-h-[57%] flex-none overflow-auto border-b border-line">
             {shape === 'chart' ? (
               <ReconnectMap
                 view={{ ...view, cut }}

@@ -9,7 +9,7 @@ import { plural } from '../../ui/format.ts'
 import { stateColour } from '../../ui/marks.tsx'
 import type { CutView } from '../cutlists/useCutView.ts'
 
-const air = 46
+const air = 34
 
 export function ReconnectMap({ view: v, lanes, onClip }: { view: CutView & { cut: CutDetail }; lanes: readonly LaneClip[]; onClip: (id: string) => void }) {
   const { cut, byId, frame, event } = v
@@ -32,7 +32,7 @@ export function ReconnectMap({ view: v, lanes, onClip }: { view: CutView & { cut
     () => cut.events.filter((e) => byId.get(e.id)?.state === 'not-found').map((e) => ({ eventId: e.id, name: `${e.number} ${e.clipName ?? e.reel ?? ''}` })),
     [cut, byId],
   )
-  const top = stripHeight(cut) + air
+  const top = stripHeight(cut, true) + air
   const height = top + dayHeight(chart, wanted.length > 0)
 
   /** Ends of the threads of an event on the chart. */
@@ -54,7 +54,7 @@ export function ReconnectMap({ view: v, lanes, onClip }: { view: CutView & { cut
   }
 
   const draw = (g: CanvasRenderingContext2D, width: number, _h: number, colour: (n: string) => string) => {
-    drawStrip(g, width, colour, { cut, links: byId, view: strip.view, frame, eventId: event?.id ?? null, picture, thumb: v.thumb })
+    drawStrip(g, width, colour, { cut, links: byId, view: strip.view, frame, eventId: event?.id ?? null, picture, thumb: v.thumb, compact: true })
     drawDays(g, top, width, colour, { chart, clips, uses, selected: byId.get(event?.id ?? '')?.clipId ?? null, left, wanted, eventId: event?.id ?? null })
     const shown = cut.events.filter((e) => e.medium === 'picture' || e.id === event?.id)
     const drawThread = (e: EventShape, strong: boolean) => {
@@ -64,7 +64,7 @@ export function ReconnectMap({ view: v, lanes, onClip }: { view: CutView & { cut
       const l = byId.get(e.id)
       if (!l) return
       const x = xOf(strip.view, (Math.max(a, strip.view.from) + Math.min(b, strip.view.to)) / 2, width)
-      const y = bottomOf(cut, e.track) + 2
+      const y = bottomOf(cut, e.track, true) + 2
       g.strokeStyle = strong
         ? colour('ink')
         : l.state === 'certain' || l.state === 'confirmed' || l.state === 'set-by-hand'
@@ -76,7 +76,7 @@ export function ReconnectMap({ view: v, lanes, onClip }: { view: CutView & { cut
       for (const end of landings(e, width)) {
         g.beginPath()
         g.moveTo(x, y)
-        g.bezierCurveTo(x, y + 50, end.x, top - 6, end.x, end.y)
+        g.bezierCurveTo(x, y + 40, end.x, top - 6, end.x, end.y)
         g.stroke()
       }
       g.setLineDash([])
@@ -128,7 +128,7 @@ export function ReconnectMap({ view: v, lanes, onClip }: { view: CutView & { cut
           return
         }
         if (kind !== 'down') return
-        const e = eventAt(cut, strip.view, x, y, w)
+        const e = eventAt(cut, strip.view, x, y, w, true)
         if (e) {
           v.setFrame(Math.max(0, Math.min(cut.length - 1, Math.floor(frameAt(strip.view, x, w)))))
           v.select(e)

@@ -1,0 +1,86 @@
+/** Who may ask, and for what. */
+import { mkdirSync, symlinkSync, writeFileSync } from 'node:fs'
+import { request } from 'node:http'
+import { join } from 'node:path'
+import { Health, ProjectRow, Volume } from '@naranja/contract'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, ref, type Running, startInstance } from '../support.ts'
+
+const root = emptyFolder('guard media')
+const outside = emptyFolder('guard outside')
+let app: Running
+beforeAll(async () => {
+  mkdirSync(join(root, 'card'))
+  writeFileSync(join(outside, 'secret.mov'), 'secret')
+  symlinkSync(outside, join(root, 'card', 'way out'))
+  app = await startInstance('guard', root)
+})
+afterAll(() => app.stop())
+
+const ask = (headers: Record<string, string>): Promise<number> =>
+  new Promise((resolve, reject) => {
+    const r = request(`${app.instance.address}/api/health`, { headers }, (res) => {
+      res.resume()
+      resolve(res.statusCode ?? 0)
+    })
+    r.on('error', reject)
+    r.end()
+  })
+
+describe('the door', () => {
+  it('answers this machine by its own names', async () => {
+    expect((await app.stranger.get(Health, '/api/health')).name).toBe('naranja')
+    expect(await ask({ host: `localhost:${app.instance.config.api.port}` })).toBe(200)
+  })
+  it.each([
+    ['another host name', { host: 'evil.example' }],
+    ['another origin', { origin: 'http://evil.example' }],
+    ['a null origin', { origin: 'null' }],
+    ['a page of another site', { 'sec-fetch-site': 'cross-site' }],
+  ])('refuses %s', async (_name, headers) => {
+    expect(await ask(headers as unknown as Record<string, string>)).toBe(403)
+  })
+  it('listens on loopback only', async () => {
+    const { networkInterfaces } = await import('node:os')
+    const others = Object.values(networkInterfaces())
+      .flat()
+      .filter((n) => n && !n.internal && n.family === 'IPv4')
+    for (const n of others) await expect(fetch(`http://${n?.address}:${app.instance.config.api.port}/api/health`)).rejects.toThrow()
+  })
+})
+
+describe('paths', () => {
+  it('outside the configured roots are refused, but for the command on this machine', async () => {
+    await expect(app.stranger.post(Volume, '/api/volumes', { path: outside })).rejects.toThrow(/outside the folders that Naranja may use/)
+    expect((await app.client.post(Volume, '/api/volumes', { path: outside })).here).toBe(true)
+  })
+  it.each([['..'], ['../..'], ['a/../../b'], ['way out']])('that lead out of their volume are refused: %s', async (path) => {
+    const volume = (await app.stranger.get(z.array(Volume), '/api/volumes')).find((v) => v.label === 'card') as Volume
+    await expect(app.stranger.get(z.unknown(), `/api/volumes/${volume.id}/folder?ref=${ref(path)}`)).rejects.toThrow(/leads out of its volume/)
+  })
+})
+
+describe('requests', () => {
+  it('are validated, with what is wrong in words', async () => {
+    await expect(app.stranger.post(ProjectRow, '/api/projects', { name: '' })).rejects.toThrow(/not as it should be: name/)
+    await expect(app.stranger.post(ProjectRow, '/api/projects', { name: 'x', rate: 'fast' })).rejects.toThrow(/"fast" is no frame rate/)
+  })
+  it('that are stale are refused and shown', async () => {
+    const p = await app.stranger.post(ProjectRow, '/api/projects', { name: 'x' })
+    await app.stranger.call(ProjectRow, 'PATCH', `/api/projects/${p.id}`, { version: p.version, name: 'y' })
+    await expect(app.stranger.call(ProjectRow, 'PATCH', `/api/projects/${p.id}`, { version: p.version, name: 'z' })).rejects.toThrow(/it is now y/)
+  })
+  it('are all described', async () => {
+    const doc = await app.stranger.get(
+      z.object({ openapi: z.string(), paths: z.record(z.string(), z.record(z.string(), z.looseObject({ responses: z.record(z.string(), z.unknown()) }))) }),
+      '/api/openapi.json',
+    )
+    expect(Object.keys(doc.paths).length).toBeGreaterThan(35)
+    expect(doc.paths['/api/projects/{id}/take-in']?.post?.responses).toHaveProperty('200')
+  })
+  it('for what is not there get a sentence', async () => {
+    await expect(app.stranger.get(z.unknown(), '/api/clips/0f7f2c4e-4f4b-4b3b-9d0a-0f7f2c4e4f4b')).rejects.toThrow(/does not exist any more/)
+    await expect(app.stranger.get(z.unknown(), '/api/nothing')).rejects.toThrow(/There is nothing at/)
+  })
+})

@@ -1,0 +1,144 @@
+/** The queue when things go wrong: a worker that is killed, a queue that is held, a task that is cancelled, a full disk. */
+import { execFileSync } from 'node:child_process'
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs'
+import { join } from 'node:path'
+import { CopyRow, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
+
+const media = emptyFolder('queue media')
+const target = emptyFolder('queue target')
+let app: Running
+let project: ProjectRow
+let volume: Volume
+let out: Volume
+const big = { width: 1280, height: 720 }
+
+beforeAll(async () => {
+  for (let i = 1; i <= 6; i++) await makeClip(join(media, `A001C00${i}_SF.mov`), { code: i, frames: 110, size: big, timecode: `10:0${i}:00:00` })
+  app = await startInstance('queue', media)
+  const p = await projectOn(app.client, media)
+  project = p.project
+  volume = p.volume
+  out = await app.client.post(Volume, '/api/volumes', { path: target })
+})
+afterAll(() => app.stop())
+
+const queue = () => app.client.get(Queue, `/api/queue?projectId=${project.id}`)
+const copies = (spec: string, folder: string) => app.client.post(Started, `/api/projects/${project.id}/copies`, { spec, volumeId: out.id, folder })
+const rows = async (spec: string) => (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === spec)
+const files = (folder: string) =>
+  existsSync(join(target, folder))
+    ? readdirSync(join(target, folder), { recursive: true, withFileTypes: true })
+        .filter((f) => f.isFile())
+        .map((f) => f.name)
+        .sort()
+    : []
+
+describe('a worker that is killed in the middle', () => {
+  it('loses no copy, makes none twice, and leaves nothing behind', async () => {
+    const started = await copies('prores-proxy-1080', 'killed')
+    await until('one copy ready and others under way', async () => {
+      const ready = (await rows('prores-proxy-1080')).filter((c) => c.state === 'checked').length
+      return ready >= 1 && ready <= 4
+    })
+    const before = new Map(
+      files('killed')
+        .filter((f) => f.endsWith('.mov'))
+        .map((f) => [f, statSync(join(target, 'killed', volume.label, f)).ino]),
+    )
+    const pid = app.instance.pid('worker')
+    process.kill(pid as number, 'SIGKILL')
+    const tasks = await app.client.finish(project.id, started)
+    expect(tasks.map((t) => [t.state, t.error])).toEqual(Array(6).fill(['done', '']))
+    expect(app.instance.pid('worker')).not.toBe(pid)
+    for (const [f, inode] of before) expect(statSync(join(target, 'killed', volume.label, f)).ino).toBe(inode)
+    expect(files('killed')).toEqual([1, 2, 3, 4, 5, 6].map((i) => `A001C00${i}_SF.mov`))
+    for (let i = 1; i <= 6; i++)
+      expect(await readCodes(join(target, 'killed', volume.label, `A001C00${i}_SF.mov`), big, [big])).toEqual(
+        Array.from({ length: 110 }, (_, frame) => ({ clip: i, frame })),
+      )
+    // No ffmpeg of the killed worker works on.
+    expect(execFileSync('ps', ['-eo', 'args']).toString()).not.toMatch(/ffmpeg.*queue target.*killed/)
+  })
+})
+
+describe('a queue that is held', () => {
+  it('stops what runs, keeps it over a restart of every process, and goes on', async () => {
+    const started = await copies('dnxhr-sq', 'held')
+    await until('two copies under way', async () => (await queue()).tasks.filter((t) => t.state === 'running' && t.done > 0).length > 0)
+    await app.client.call(z.unknown(), 'PUT', '/api/queue/paused', { paused: true })
+    const states = async () => (await queue()).tasks.filter((t) => started.taskIds.includes(t.id)).map((t) => t.state)
+    expect(await states()).not.toContain('running')
+    const ready = (await rows('dnxhr-sq')).filter((c) => c.state === 'checked').length
+    await new Promise((r) => setTimeout(r, 1500))
+    expect((await rows('dnxhr-sq')).filter((c) => c.state === 'checked').length).toBe(ready)
+    for (const role of ['worker', 'api', 'redis', 'mariadb'] as const) process.kill(app.instance.pid(role) as number, 'SIGKILL')
+    await until('the application', async () =>
+      app.client.get(Queue, '/api/queue').then(
+        (q) => q.paused,
+        () => false,
+      ),
+    )
+    await app.client.call(z.unknown(), 'PUT', '/api/queue/paused', { paused: false })
+    const tasks = await until(
+      'the batch',
+      async () => {
+        const t = (await queue()).tasks.filter((x) => started.taskIds.includes(x.id))
+        return t.every((x) => x.state === 'done') && t
+      },
+      120_000,
+    )
+    expect(tasks).toHaveLength(6)
+    expect((await rows('dnxhr-sq')).every((c) => c.state === 'checked')).toBe(true)
+    expect(files('held')).toHaveLength(6)
+  })
+})
+
+describe('a batch that is cancelled', () => {
+  it('ends what runs, keeps what is finished, and leaves no part behind', async () => {
+    const started = await copies('h264-proxy-720', 'cancelled')
+    await until('something under way', async () => (await queue()).tasks.some((t) => t.batchId === started.batchId && t.state === 'running' && t.done > 0))
+    await app.client.post(z.unknown(), `/api/batches/${started.batchId}/cancel`, {})
+    await until('no part file', async () => !files('cancelled').some((f) => f.includes('.part')))
+    const tasks = (await queue()).tasks.filter((t) => started.taskIds.includes(t.id))
+    expect(tasks.filter((t) => t.state === 'cancelled').length).toBeGreaterThan(0)
+    expect(tasks.filter((t) => t.state === 'done').length).toBe(files('cancelled').length)
+    const one = tasks.find((t) => t.state === 'cancelled')
+    await app.client.post(z.unknown(), `/api/tasks/${one?.id}/retry`, {})
+    await until('the copy tried again', async () => (await queue()).tasks.find((t) => t.id === one?.id)?.state === 'done')
+  })
+})
+
+describe('a target disk that is full', () => {
+  it('is told beforehand, and in the middle of the work, and nothing half-made stays', async () => {
+    const disk = join(target, 'small disk')
+    mkdirSync(disk, { recursive: true })
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=24m', 'tmpfs', disk])
+    try {
+      const small = await app.client.post(Volume, '/api/volumes', { path: disk })
+      const ask = { spec: 'h264-proxy-720', volumeId: small.id, folder: 'x', clipIds: undefined }
+      await rm('h264-proxy-720')
+      const first = await app.client.post(Started, `/api/projects/${project.id}/copies`, ask)
+      // Something else fills the disk while the copies are made.
+      execFileSync('dd', ['if=/dev/zero', `of=${join(disk, 'filler')}`, 'bs=1M', 'count=22'], { stdio: 'ignore' })
+      const tasks = await app.client.finish(project.id, first)
+      const failed = tasks.filter((t) => t.state === 'failed')
+      expect(failed.length).toBeGreaterThan(0)
+      for (const t of failed) expect(t.error).toMatch(/The target disk is full/)
+      expect(readdirSync(disk, { recursive: true }).filter((f) => String(f).includes('.part'))).toEqual([])
+      const estimate = app.client.post(Started, `/api/projects/${project.id}/copies`, { ...ask, spec: 'dnxhr-sq', folder: 'y' })
+      await expect(estimate).rejects.toThrow(/are needed|it has this copy already/)
+    } finally {
+      execFileSync('umount', [disk])
+    }
+  })
+})
+
+/** Forgets the copies of a spec, so that they can be made elsewhere. */
+async function rm(spec: string): Promise<void> {
+  const { volume: _v, ...fresh } = await projectOn(app.client, media, { name: spec })
+  project = fresh.project
+  rmSync(join(target, 'x'), { recursive: true, force: true })
+}

@@ -1,0 +1,155 @@
+/** What the tests of the running application share: small media with edge codes, instances of their own, and a client. */
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { dirname, join } from 'node:path'
+import { Client } from '@naranja/command/client'
+import { Instance } from '@naranja/command/instance'
+import { dataFolder } from '@naranja/command/paths'
+import { CutImported, ProjectRow, Started, type TaskRow, Volume } from '@naranja/contract'
+import { edgeBlocks, edgeCode, edgeStrip, readEdgeCode } from '@naranja/core/edgecode'
+import { fit as placed, type Size } from '@naranja/core/framing'
+import { type Rate, rate, rateFraction } from '@naranja/core/time'
+import { ffmpeg, output } from '@naranja/media'
+
+export interface MadeClip {
+  readonly path: string
+  readonly code: number
+  readonly frames: number
+  readonly size: Size
+}
+
+interface ClipFacts {
+  code: number
+  frames: number
+  rate?: Rate
+  size?: Size
+  timecode?: string
+  reel?: string
+  /** Sound: a rising tone, mono, 48 kHz. */
+  tone?: number
+  coding?: readonly string[]
+}
+
+const longGop = ['-c:v', 'libx264', '-preset', 'ultrafast', '-g', '24', '-pix_fmt', 'yuv420p']
+
+/** A moving test picture with an edge code, in any wrapper its ending names. */
+export async function makeClip(path: string, facts: ClipFacts): Promise<MadeClip> {
+  const { code, frames, rate: r = rate(25), size = { width: 320, height: 180 } } = facts
+  mkdirSync(dirname(path), { recursive: true })
+  const strip = edgeStrip(size.width, size.height)
+  const raw = join(tmpdir(), `naranja-strip-${process.pid}-${code}-${Math.random().toString(36).slice(2)}`)
+  writeFileSync(raw, Buffer.concat(Array.from({ length: frames }, (_, f) => Buffer.from(edgeCode(code, f).map((b) => (b ? 235 : 16))))))
+  const seconds = (frames * r.den) / r.num
+  const hue = (code * 47) % 360
+  const graph = `[0:v]scale=${strip.width}:${strip.height}:flags=neighbor:in_range=tv:out_range=tv,format=yuv420p[s];testsrc=s=${size.width}x${size.height}:r=${rateFraction(r)},hue=h=${hue}:s=0.8,format=yuv420p[b];[b][s]overlay=${strip.x}:${strip.y}:shortest=1:format=yuv420[v]`
+  await ffmpeg([
+    '-y',
+    ...['-f', 'rawvideo', '-pix_fmt', 'gray', '-video_size', `${edgeBlocks}x1`, '-framerate', rateFraction(r), '-i', raw],
+    ...(facts.tone ? ['-f', 'lavfi', '-i', `aevalsrc='0.4*sin(2*PI*(${facts.tone}+200*t)*t)':s=48000:d=${seconds}`] : []),
+    ...['-filter_complex', graph, '-map', '[v]'],
+    ...(facts.tone ? ['-map', '1:a', '-c:a', 'pcm_s16le'] : []),
+    ...['-frames:v', String(frames), ...(facts.coding ?? longGop)],
+    ...(facts.timecode ? ['-timecode', facts.timecode] : []),
+    ...(facts.reel ? ['-metadata:s:v:0', `reel_name=${facts.reel}`] : []),
+    path,
+  ])
+  rmSync(raw)
+  return { path, code, frames, size }
+}
+
+/** The clip and frame number of every picture of a file whose pictures were fitted from clips of these sizes. */
+export async function readCodes(path: string, raster: Size, sources: readonly Size[]): Promise<({ clip: number; frame: number } | null)[]> {
+  const n = raster.width * raster.height
+  const places = [...new Map(sources.map((s) => [`${s.width}x${s.height}`, placed(s, raster)])).values()]
+  const out: ({ clip: number; frame: number } | null)[] = []
+  // In stretches, so that a long file does not fill the memory.
+  for (let from = 0; ; from += 300) {
+    const raw = await output(
+      'ffmpeg',
+      [
+        '-v',
+        'error',
+        '-i',
+        path,
+        '-map',
+        '0:v',
+        '-vf',
+        `select=between(n\\,${from}\\,${from + 299})`,
+        '-fps_mode',
+        'passthrough',
+        '-pix_fmt',
+        'gray',
+        '-f',
+        'rawvideo',
+        '-',
+      ],
+      undefined,
+      2e9,
+    )
+    const count = raw.length / n
+    for (let i = 0; i < count; i++) {
+      const picture = raw.subarray(i * n, (i + 1) * n)
+      out.push(places.map((p) => readEdgeCode(picture, raster.width, p)).find((c) => c !== null) ?? null)
+    }
+    if (count < 300) return out
+  }
+}
+
+/** A folder below the instance folder of the tests, empty. The path holds a space on purpose. */
+export function emptyFolder(name: string): string {
+  const path = join(dataFolder, 'test files', name)
+  rmSync(path, { recursive: true, force: true })
+  mkdirSync(path, { recursive: true })
+  return path
+}
+
+export interface Running {
+  readonly instance: Instance
+  readonly client: Client
+  /** A client without the key: what a browser is. */
+  readonly stranger: Client
+  stop(): Promise<void>
+}
+
+/** An instance of the whole application whose volumes are the folders of `parent`. */
+export async function startInstance(name: string, parent: string): Promise<Running> {
+  const folder = emptyFolder(`${name} instance`)
+  const instance = new Instance(name, { roots: [{ path: parent, label: 'Root' }], parents: [parent], folder })
+  await instance.start()
+  return { instance, client: new Client(instance.address, instance.config.key), stranger: new Client(instance.address), stop: () => instance.stop() }
+}
+
+export const ref = (path: string): string => Buffer.from(path).toString('base64url')
+
+/** A project with a volume taken in. */
+export async function projectOn(
+  client: Client,
+  folder: string,
+  facts: { name?: string; rate?: string; width?: number; height?: number } = {},
+): Promise<{ project: ProjectRow; volume: Volume; tasks: TaskRow[] }> {
+  const project = await client.post(ProjectRow, '/api/projects', {
+    name: facts.name ?? 'Test',
+    rate: facts.rate ?? '25',
+    width: facts.width ?? 640,
+    height: facts.height ?? 360,
+  })
+  const volume = await client.post(Volume, '/api/volumes', { path: folder })
+  const started = await client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] })
+  return { project, volume, tasks: await client.finish(project.id, started) }
+}
+
+export const importText = (client: Client, projectId: string, text: string | Buffer, name = 'cut.edl') =>
+  client.post(CutImported, `/api/projects/${projectId}/cuts`, { files: [{ name, base64: Buffer.from(text).toString('base64') }] })
+
+/** Waits for something to become true. */
+export async function until<T>(what: string, check: () => Promise<T | null | undefined | false>, patience = 60_000): Promise<T> {
+  const began = Date.now()
+  for (;;) {
+    const value = await check()
+    if (value) return value
+    if (Date.now() - began > patience) throw new Error(`${what} did not come about within ${patience / 1000} s`)
+    await new Promise((r) => setTimeout(r, 100))
+  }
+}
+
+export { rate }

@@ -1,0 +1,187 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { assembleCut } from '../cutlist/index.ts'
+import { readEdl } from '../edl/index.ts'
+import { framesOf, parseTimecode, rate } from '../time/index.ts'
+import { type ClipFacts, isOpen, reconnect, type ReconnectOptions } from './index.ts'
+
+const pal = rate(25)
+const at = (tc: string, r = pal) => framesOf(parseTimecode(tc) ?? { h: 0, m: 0, s: 0, f: 0, drop: false }, r)
+let n = 0
+const clip = (name: string, facts: Partial<ClipFacts> = {}): ClipFacts => ({
+  id: `c${++n}`,
+  name,
+  aliases: [],
+  reel: null,
+  reelDerived: false,
+  place: 'Drive/',
+  rate: pal,
+  frames: 500,
+  start: at('10:00:00:00'),
+  drop: false,
+  hasPicture: true,
+  hasSound: true,
+  isCopy: false,
+  contentId: `content ${n}`,
+  away: false,
+  ...facts,
+})
+
+interface Wanted {
+  reel?: string
+  name?: string
+  in?: string
+  out?: string
+  channel?: string
+}
+function link(event: Wanted, clips: ClipFacts[], options: ReconnectOptions = {}) {
+  const source = event.in ?? '10:00:01:00'
+  const text = `001  ${(event.reel ?? 'AX').padEnd(8)} ${event.channel ?? 'V'}     C        ${source} ${event.out ?? source.replace(/:(\d\d):(\d\d)$/, (_, s, f) => `:${String(Number(s) + 1).padStart(2, '0')}:${f}`)} 01:00:00:00 01:00:01:00\n${event.name ? `* FROM CLIP NAME: ${event.name}\n` : ''}`
+  const [found] = reconnect(assembleCut('cut', pal, [readEdl(text, { rate: pal, file: 'x' }).value]), clips, options)
+  if (!found) throw new Error('no event')
+  return found
+}
+
+describe('certain', () => {
+  it('is name and contained timecode', () => {
+    const c = clip('A001C002_261108_SF.mp4')
+    const l = link({ name: 'A001C002_261108_SF.mov' }, [c, clip('A001C003_261108_SF.mp4', { start: at('11:00:00:00') })])
+    expect([l.state, l.clipId, l.range]).toEqual(['certain', c.id, { in: 25, out: 50 }])
+    expect(l.reason).toMatch(/agrees without extension.*lies inside, frames 25 to 49 of 500/)
+  })
+  it('is reel and contained timecode, without a name', () => expect(link({ reel: 'A001' }, [clip('x_1_a_b.mov', { reel: 'A001' })]).state).toBe('certain'))
+  it('is a reel cut off as list formats cut it', () => {
+    const l = link({ reel: 'B001_SAL', name: 'B001C001_SF.mxf' }, [clip('B001C001_SF.mxf', { reel: 'B001_SALTFERRY' })])
+    expect([l.state, l.reason]).toEqual(['certain', expect.stringContaining('B001_SAL is B001_SALTFERRY as the list cuts it off')])
+  })
+  it('is a telling name that only one original has, frames counted from zero', () =>
+    expect(link({ name: 'HARBOUR_DAWN_WIDE.mov', in: '00:00:02:00' }, [clip('HARBOUR_DAWN_WIDE.mov', { start: null })]).state).toBe('certain'))
+  it('is a counter name whose reel tells the cards apart', () => {
+    const clips = [clip('CLIP0001.MP4', { reel: 'CARD1' }), clip('CLIP0001.MP4', { reel: 'CARD2' })]
+    const l = link({ reel: 'CARD2', name: 'CLIP0001.MP4' }, clips)
+    expect([l.state, l.clipId]).toEqual(['certain', clips[1]?.id])
+  })
+  it('sees one original in two copies of the same content, and takes the one that is here', () => {
+    const here = clip('A001C002_SF_X.mov', { contentId: 'same' })
+    const l = link({ name: 'A001C002_SF_X.mov' }, [clip('A001C002_SF_X.mov', { contentId: 'same', away: true }), here])
+    expect([l.state, l.clipId, l.away]).toEqual(['certain', here.id, false])
+  })
+})
+
+describe('likely', () => {
+  it('is a single counter name, however well it lies', () =>
+    expect(link({ name: 'CLIP0004.MP4', in: '00:00:02:00' }, [clip('CLIP0004.MP4', { start: null })]).state).toBe('likely'))
+  it.each(['a001c002_261108_sf', 'A001C002_261108_SF_proxy.mov', 'A001C2_261108_SF', 'A001C002_2611'])('is a bent name: %s', (name) =>
+    expect(link({ name }, [clip('A001C002_261108_SF.mp4')]).state).toBe('likely'),
+  )
+  it('is a name in decomposed Unicode on a reel of other case', () =>
+    expect(link({ reel: 'a001', name: 'Fa\u0308hre_weit_gross.mov' }, [clip('Fähre_weit_gross.mov', { reel: 'A001' })]).state).toBe('likely'))
+  it('is a name that contradicts while reel and timecode agree', () => {
+    const l = link({ reel: 'A001', name: 'Mate looks up' }, [clip('A001C002_SF.mov', { reel: 'A001' })])
+    expect([l.state, l.reason]).toEqual(['likely', expect.stringContaining('is not A001C002_SF.mov')])
+  })
+  it('is a range that lacks some frames, said with their number', () => {
+    const l = link({ reel: 'A001', name: 'A001C002_SF_X.mov', in: '10:00:19:15', out: '10:00:20:15' }, [clip('A001C002_SF_X.mov', { reel: 'A001' })])
+    expect([l.state, l.reason]).toEqual(['likely', expect.stringContaining('15 frames past its end')])
+  })
+})
+
+describe('several', () => {
+  it('are originals that nothing tells apart', () => {
+    const l = link({ name: 'CLIP0001.MP4', in: '00:00:02:00' }, [clip('CLIP0001.MP4', { start: null }), clip('CLIP0001.MP4', { start: null })])
+    expect([l.state, l.clipId, l.candidates.length]).toEqual(['several', null, 2])
+    expect(isOpen(l)).toBe(true)
+  })
+  it('is not said where only one is long enough', () =>
+    expect(
+      link({ name: 'CLIP0001.MP4', in: '00:00:10:00' }, [clip('CLIP0001.MP4', { start: null, frames: 100 }), clip('CLIP0001.MP4', { start: null })]).state,
+    ).toBe('likely'))
+})
+
+describe('not found', () => {
+  it('names the nearest and what is wrong with it', () => {
+    const l = link({ reel: 'A001', name: 'A001C002_SF_X.mov', in: '10:05:00:00' }, [clip('A001C002_SF_X.mov', { reel: 'A001' })])
+    expect([l.state, l.clipId]).toEqual(['not-found', null])
+    expect(l.reason).toMatch(/nearest is Drive\/A001C002_SF_X.mov, but source 10:05:00:00 lies outside 10:00:00:00 to 10:00:20:00/)
+  })
+  it('is a counter name whose reel is another', () =>
+    expect(
+      link({ reel: 'CARD1', name: 'CLIP0001.MP4' }, [
+        clip('CLIP0001.MP4', { reel: 'CARD2' }),
+        clip('OTHER_THING.MP4', { reel: 'CARD1', start: at('20:00:00:00') }),
+      ]).state,
+    ).toBe('not-found'))
+  it('is timecode alone: it repeats daily', () =>
+    expect(link({ reel: 'Z999', name: 'NOBODY_KNOWS.mov' }, [clip('A001C002_SF.mov', { reel: 'A001' })]).state).toBe('not-found'))
+  it('is a light copy of the very original', () =>
+    expect(link({ name: 'A001C002_SF_X.mov' }, [clip('A001C002_SF_X.mov', { isCopy: true })]).state).toBe('not-found'))
+  it('is a picture event whose only namesake is sound', () =>
+    expect(link({ name: 'SF_TAKE_SEVEN.wav' }, [clip('SF_TAKE_SEVEN.wav', { hasPicture: false })]).state).toBe('not-found'))
+})
+
+describe('other states', () => {
+  it('needs no original: a title that no original is called after', () =>
+    expect(link({ name: 'TITLE_01' }, [clip('A001C002_SF.mov')]).state).toBe('none-needed'))
+  it('stays a camera event where an original is called so', () =>
+    expect(link({ name: 'TITLE_SEQUENCE_A.mov' }, [clip('TITLE_SEQUENCE_A.mov')]).state).toBe('certain'))
+  it('is away beside its state', () => {
+    const l = link({ name: 'A001C002_SF_X.mov' }, [clip('A001C002_SF_X.mov', { away: true })])
+    expect([l.state, l.away, isOpen(l)]).toEqual(['certain', true, true])
+  })
+  it('is set by hand, confirmed or not needed when a person says so', () => {
+    const [a, b] = [clip('CLIP0001.MP4', { start: null }), clip('CLIP0001.MP4', { start: null })]
+    const event = { name: 'CLIP0001.MP4', in: '00:00:02:00' }
+    const decided = (d: Parameters<Map<string, import('./model.ts').Decision>['set']>[1]) => link(event, [a, b], { decisions: new Map([['cut/V1/001', d]]) })
+    expect([decided({ action: 'set', clipId: b.id }).state, decided({ action: 'set', clipId: b.id }).clipId]).toEqual(['set-by-hand', b.id])
+    expect(decided({ action: 'confirm', clipId: a.id }).state).toBe('confirmed')
+    expect(decided({ action: 'none' }).state).toBe('none-needed')
+  })
+  it('takes a reel from a folder for a contradiction only where the list uses such reels', () => {
+    const c = (reel: string) => clip('SF_WIDE_SHOT.mov', { reel, reelDerived: true, start: at('10:00:00:00') })
+    expect(link({ reel: 'TAPE7', name: 'SF_WIDE_SHOT.mov' }, [c('A001')]).state).toBe('certain')
+    expect(link({ reel: 'A002', name: 'SF_WIDE_SHOT.mov' }, [c('A001'), clip('OTHER_SHOT.mov', { reel: 'A002', start: at('20:00:00:00') })]).state).toBe(
+      'likely',
+    )
+  })
+})
+
+describe('source timecode of another rate', () => {
+  const fast = () => clip('H001C001_SF_X.mov', { rate: rate(50), start: at('10:00:00:00', rate(50)), frames: 400 })
+  it('is counted at the list’s rate', () => expect(link({ name: 'H001C001_SF_X.mov', in: '10:00:01:10' }, [fast()]).range).toEqual({ in: 70, out: 120 }))
+  it('is counted at the source’s where a digit exceeds the list’s', () => {
+    const l = link({ name: 'H001C001_SF_X.mov', in: '10:00:01:37' }, [fast()])
+    expect([l.range, l.reason]).toEqual([{ in: 87, out: 137 }, expect.stringContaining("source's 50")])
+  })
+  it('is counted as told', () =>
+    expect(link({ name: 'H001C001_SF_X.mov', in: '10:00:01:10' }, [fast()], { sourceCount: 'source' }).range).toEqual({ in: 60, out: 110 }))
+  it('of a clip over midnight goes on after it', () =>
+    expect(link({ name: 'NIGHT_OVER_TWELVE.mov', in: '00:00:01:00' }, [clip('NIGHT_OVER_TWELVE.mov', { start: at('23:59:58:00') })]).range).toEqual({
+      in: 75,
+      out: 100,
+    }))
+})
+
+it('is never certain where any evidence speaks against it, and never of a range that does not exist', () => {
+  const names = fc.constantFrom('A001C001_SF_LONG.mov', 'CLIP0001.MP4', 'a001c001_sf_long.MOV', 'HARBOUR.mov')
+  const reels = fc.constantFrom('A001', 'A002', 'B001_SALTFERRY', null)
+  const starts = fc.constantFrom('00:00:00:00', '10:00:00:00', '10:00:15:00', '22:00:00:00', null)
+  const clips = fc.array(fc.tuple(names, reels, starts, fc.integer({ min: 10, max: 600 }), fc.boolean()), { maxLength: 6 })
+  const event = fc.record({
+    name: names,
+    reel: fc.constantFrom('A001', 'A002', 'B001_SAL', 'AX'),
+    in: fc.constantFrom('00:00:01:00', '10:00:01:00', '10:00:16:05'),
+  })
+  fc.assert(
+    fc.property(event, clips, (e, list) => {
+      const facts = list.map(([name, reel, start, frames, derived]) =>
+        clip(name, { reel, start: start === null ? null : at(start), frames, reelDerived: derived }),
+      )
+      const l = link(e, facts)
+      if (l.state !== 'certain') return
+      const c = facts.find((f) => f.id === l.clipId)
+      expect(l.candidates[0]?.evidence.some((x) => x.agreement === 'contradicts' || x.agreement === 'bent')).toBe(false)
+      expect((l.range?.in ?? -1) >= 0 && (l.range?.out ?? 1e9) <= (c?.frames ?? 0)).toBe(true)
+    }),
+    { numRuns: 500 },
+  )
+})
