@@ -2,6 +2,7 @@
 import type { ClipDetail, ClipPage, ClipRow, CopyBrief, LaneClip, Place, Started, Stations } from '@naranja/contract'
 import { specOf } from '@naranja/core/specs'
 import { joinBytes, parentOf, pathText } from '@naranja/media'
+import { LRUCache } from 'lru-cache'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { found } from '../errors.ts'
@@ -93,8 +94,13 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
 
 const kindOf = (spec: string): 'proxy' | 'intermediate' => (specOf(spec)?.kind === 'intermediate' ? 'intermediate' : 'proxy')
 
+/** Counts that hold while the project's version does. */
+const totals = new LRUCache<string, number>({ max: 200 })
+
 export async function listClips(ctx: Context, ask: PageAsk): Promise<ClipPage> {
-  const page = await clipPage(ctx.db, ask)
+  const key = `${ask.projectId} ${await ctx.version(ask.projectId)} ${ask.search ?? ''}\0${ask.notice ?? ''}`
+  const page = await clipPage(ctx.db, ask, totals.get(key))
+  totals.set(key, page.total)
   const a = await around(
     ctx,
     ask.projectId,

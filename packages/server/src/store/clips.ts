@@ -17,8 +17,8 @@ const cursorOf = (row: ClipRecord, sort: ClipSort): string => Buffer.from(JSON.s
 
 const like = (s: string): string => `%${s.replace(/[\\%_]/g, (c) => `\\${c}`)}%`
 
-/** One page by keyset; `total` counts what matches. */
-export async function clipPage(db: DataSource, ask: PageAsk): Promise<{ rows: ClipRecord[]; next: string | null; total: number }> {
+/** One page by keyset; `total` counts what matches (`counted`, where the caller knows it already). */
+export async function clipPage(db: DataSource, ask: PageAsk, counted?: number): Promise<{ rows: ClipRecord[]; next: string | null; total: number }> {
   const base = db.getRepository(ClipEntity).createQueryBuilder('c').where('c.projectId = :p AND c.removed = 0', { p: ask.projectId })
   if (ask.search)
     base.andWhere(
@@ -26,7 +26,7 @@ export async function clipPage(db: DataSource, ask: PageAsk): Promise<{ rows: Cl
       { s: like(ask.search) },
     )
   if (ask.notice) base.andWhere('c.noticeCodes LIKE :n', { n: `%,${ask.notice},%` })
-  const total = await base.getCount()
+  const total = counted ?? (await base.getCount())
   const page = base.clone()
   if (ask.after) {
     const [key, id] = JSON.parse(Buffer.from(ask.after, 'base64url').toString()) as [string | number | null, string]

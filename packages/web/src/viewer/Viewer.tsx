@@ -22,11 +22,26 @@ interface Props {
   height?: number
 }
 
+const frameText = (frame: number, last: number): string => `frame ${frame} of ${last + 1}`
+
 export function Viewer({ label, playlist, still, frame, onFrame, shape, note, shown, large, onLarge, height }: Props) {
   const video = useRef<HTMLVideoElement>(null)
   const box = useRef<HTMLElement>(null)
-  const player = usePlayer(video, playlist, onFrame)
   const last = Math.max(0, (playlist?.length ?? 1) - 1)
+  const frameLabel = useRef<HTMLSpanElement>(null)
+  const timeLabel = useRef<HTMLSpanElement>(null)
+  const told = useRef(0)
+  const timecode = (f: number) => (playlist ? formatFrames(playlist.start + f, playlist.rate, playlist.drop) : '--:--:--:--')
+  // While it plays, what stands below is written in the very callback that shows the frame; the rest of the page follows at its leisure.
+  const seen = (f: number, final: boolean) => {
+    if (frameLabel.current) frameLabel.current.textContent = frameText(f, last)
+    if (timeLabel.current) timeLabel.current.textContent = timecode(f)
+    const now = performance.now()
+    if (!final && now - told.current < 120) return
+    told.current = now
+    onFrame(f)
+  }
+  const player = usePlayer(video, playlist, seen)
   const url = still(frame)
   const [failed, setFailed] = useState<string | null>(null)
   const [moving, setMoving] = useState(false)
@@ -65,7 +80,6 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
     e.stopPropagation()
     act()
   }
-  const tc = playlist ? formatFrames(playlist.start + frame, playlist.rate, playlist.drop) : '--:--:--:--'
   return (
     <section ref={box} tabIndex={0} aria-label={`${label}: picture, arrow keys step, space plays`} onKeyDown={onKey} className="flex min-h-0 flex-col">
       <div
@@ -92,9 +106,11 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
         <span className="absolute top-2 left-2 rounded bg-black/60 px-1.5 py-0.5 text-xs text-white">{shown}</span>
       </div>
       <div className="mono flex justify-between gap-2 px-2 py-1 text-ink-2">
-        <span data-testid="timecode">{tc}</span>
-        <span data-testid="frame">
-          frame {frame} of {last + 1}
+        <span ref={timeLabel} data-testid="timecode">
+          {timecode(frame)}
+        </span>
+        <span ref={frameLabel} data-testid="frame">
+          {frameText(frame, last)}
         </span>
       </div>
       <div className="flex items-center gap-1 px-2 pb-1.5">

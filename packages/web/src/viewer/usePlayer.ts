@@ -14,14 +14,17 @@ export interface Player {
   stop(): void
 }
 
-export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: Playlist | undefined, onFrame: (frame: number) => void): Player {
+export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: Playlist | undefined, onFrame: (frame: number, final: boolean) => void): Player {
   const [playing, setPlaying] = useState(false)
   const [waiting, setWaiting] = useState(false)
   const session = useRef<AbortController | null>(null)
   const tell = useRef(onFrame)
   tell.current = onFrame
 
+  const shown = useRef(-1)
+
   const stop = useCallback(() => {
+    if (session.current && shown.current >= 0) tell.current(shown.current, true)
     session.current?.abort()
     session.current = null
     video.current?.pause()
@@ -39,6 +42,7 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
       const { rate } = playlist
       const secondsOf = (frame: number) => (frame * rate.den) / rate.num
       const begin = from >= playlist.length - 1 ? 0 : from
+      shown.current = -1
       const source = new MediaSource()
       const url = URL.createObjectURL(source)
       element.src = url
@@ -94,12 +98,13 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
       const seen = (_now: number, meta: VideoFrameCallbackMetadata) => {
         if (abort.signal.aborted) return
         setWaiting(false)
-        tell.current(Math.min(playlist.length - 1, Math.round((meta.mediaTime * rate.num) / rate.den)))
+        shown.current = Math.min(playlist.length - 1, Math.round((meta.mediaTime * rate.num) / rate.den))
+        tell.current(shown.current, false)
         element.requestVideoFrameCallback(seen)
       }
       element.requestVideoFrameCallback(seen)
       element.onended = () => {
-        tell.current(playlist.length - 1)
+        shown.current = playlist.length - 1
         stop()
       }
       element.onwaiting = () => setWaiting(true)

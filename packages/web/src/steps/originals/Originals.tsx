@@ -100,7 +100,12 @@ export function Originals() {
                 </button>
               ))}
             </div>
-            <div className={`flex-none overflow-auto border-b border-line ${view === 'list' ? 'max-h-[118px]' : 'max-h-[60%]'}`}>
+            <div
+              tabIndex={0}
+              role="region"
+              aria-label="Day chart"
+              className={`flex-none overflow-auto border-b border-line outline-offset-[-2px] ${view === 'list' ? 'max-h-[118px]' : 'max-h-[60%]'}`}
+            >
               <Canvas
                 height={dayHeight(chart, false)}
                 label={`Day chart: ${plural(chart.clips.length, 'clip')} in ${plural(chart.lanes.length, 'lane')}`}

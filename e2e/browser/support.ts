@@ -1,0 +1,109 @@
+/** A real browser against the running application. */
+import AxeBuilder from '@axe-core/playwright'
+import type { Placement } from '@naranja/core/framing'
+import { readEdgeCode } from '@naranja/core/edgecode'
+import { type Browser, chromium, type Locator, type Page } from 'playwright'
+
+export async function openBrowser(): Promise<{ browser: Browser; page: Page; errors: string[] }> {
+  const browser = await chromium.launch({
+    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--autoplay-policy=no-user-gesture-required',
+    ],
+  })
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  const page = await context.newPage()
+  page.setDefaultTimeout(30_000)
+  const errors: string[] = []
+  page.on('pageerror', (e) => errors.push(e.message))
+  page.on('console', (m) => {
+    if (m.type() === 'error') errors.push(m.text())
+  })
+  return { browser, page, errors }
+}
+
+/** Pixels of an image or video on the page, as grey rows. */
+async function grey(target: Locator): Promise<{ data: Uint8Array; width: number; height: number }> {
+  const got = await target.evaluate((element) => {
+    const e = element as HTMLImageElement | HTMLVideoElement
+    const width = 'naturalWidth' in e ? e.naturalWidth : e.videoWidth
+    const height = 'naturalHeight' in e ? e.naturalHeight : e.videoHeight
+    const canvas = document.createElement('canvas')
+    canvas.width = width
+    canvas.height = height
+    const g = canvas.getContext('2d') as CanvasRenderingContext2D
+    g.drawImage(e, 0, 0)
+    const pixels = g.getImageData(0, 0, width, height).data
+    let text = ''
+    for (let i = 0; i < width * height; i++) text += String.fromCharCode(pixels[i * 4 + 1] as number)
+    return { text, width, height }
+  })
+  return { data: Uint8Array.from(got.text, (c) => c.charCodeAt(0)), width: got.width, height: got.height }
+}
+
+/** The edge code of a picture on the page. */
+export async function codeOf(target: Locator, place?: (width: number, height: number) => Placement): Promise<{ clip: number; frame: number } | null> {
+  const g = await grey(target)
+  return readEdgeCode(g.data, g.width, place ? place(g.width, g.height) : { x: 0, y: 0, width: g.width, height: g.height })
+}
+
+/** Frames that a playing video shows, each with the frame number that stands below it at that moment. */
+export async function playedFrames(page: Page, count: number): Promise<{ named: number; seen: { clip: number; frame: number } | null }[]> {
+  const got = await page.evaluate(
+    (n) =>
+      new Promise<{ named: number; text: string; width: number; height: number }[]>((resolve, reject) => {
+        const video = document.querySelector('video') as HTMLVideoElement
+        const out: { named: number; text: string; width: number; height: number }[] = []
+        const timer = setTimeout(() => reject(new Error(`only ${out.length} frames were played`)), 40_000)
+        const canvas = document.createElement('canvas')
+        const take = () => {
+          canvas.width = video.videoWidth
+          canvas.height = video.videoHeight
+          const g = canvas.getContext('2d', { willReadFrequently: true }) as CanvasRenderingContext2D
+          g.drawImage(video, 0, 0)
+          const pixels = g.getImageData(0, 0, canvas.width, canvas.height).data
+          let text = ''
+          for (let i = 0; i < canvas.width * canvas.height; i++) text += String.fromCharCode(pixels[i * 4 + 1] as number)
+          // The page's own callback ran just before this one, and named the frame.
+          const named = Number(/frame (\d+)/.exec(document.querySelector('[data-testid=frame]')?.textContent ?? '')?.[1] ?? -1)
+          out.push({ named, text, width: canvas.width, height: canvas.height })
+          if (out.length < n) video.requestVideoFrameCallback(take)
+          else {
+            clearTimeout(timer)
+            resolve(out)
+          }
+        }
+        video.requestVideoFrameCallback(take)
+      }),
+    count,
+  )
+  return got.map((f) => ({
+    named: f.named,
+    seen: readEdgeCode(
+      Uint8Array.from(f.text, (c) => c.charCodeAt(0)),
+      f.width,
+      { x: 0, y: 0, width: f.width, height: f.height },
+    ),
+  }))
+}
+
+/** What axe finds serious or critical on a screen, in a sentence each. */
+export async function seriousFindings(page: Page): Promise<string[]> {
+  const { violations } = await new AxeBuilder({ page }).analyze()
+  return violations
+    .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+    .map(
+      (v) =>
+        `${v.id}: ${v.help} (${v.nodes
+          .map((n) => n.target.join(' '))
+          .slice(0, 3)
+          .join('; ')}; ${v.nodes[0]?.failureSummary?.split('\n').slice(1, 2).join('')})`,
+    )
+}
