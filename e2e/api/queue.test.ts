@@ -1,6 +1,6 @@
 /** The queue when things go wrong: a worker that is killed, a queue that is held, a task that is cancelled, a full disk. */
 import { execFileSync } from 'node:child_process'
-import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { CopyRow, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -108,6 +108,24 @@ describe('a batch that is cancelled', () => {
     const one = tasks.find((t) => t.state === 'cancelled')
     await app.client.post(z.unknown(), `/api/tasks/${one?.id}/retry`, {})
     await until('the copy tried again', async () => (await queue()).tasks.find((t) => t.id === one?.id)?.state === 'done')
+  })
+})
+
+describe('a volume that goes away during the work', () => {
+  it('fails what needs it with the path tried, and what is tried again once it is back succeeds', async () => {
+    const { project: fresh } = await projectOn(app.client, media, { name: 'away' })
+    project = fresh
+    const started = await copies('h264-proxy-720', 'away')
+    await until('something under way', async () => (await queue()).tasks.some((t) => t.batchId === started.batchId && t.state === 'running' && t.done > 0))
+    renameSync(media, `${media} out`)
+    const tasks = await app.client.finish(project.id, started)
+    renameSync(`${media} out`, media)
+    const failed = tasks.filter((t) => t.state === 'failed')
+    expect(failed.length).toBeGreaterThan(0)
+    for (const t of failed) expect(t.error).toMatch(/is away|not there any more/)
+    for (const t of failed) await app.client.post(z.unknown(), `/api/tasks/${t.id}/retry`, {})
+    await until('every copy', async () => (await rows('h264-proxy-720')).every((c) => c.state === 'checked'))
+    expect(files('away')).toHaveLength(6)
   })
 })
 

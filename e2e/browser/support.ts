@@ -71,14 +71,15 @@ export async function playedFrames(page: Page, count: number): Promise<{ named: 
           const pixels = g.getImageData(0, 0, canvas.width, canvas.height).data
           let text = ''
           for (let i = 0; i < canvas.width * canvas.height; i++) text += String.fromCharCode(pixels[i * 4 + 1] as number)
-          // The page's own callback ran just before this one, and named the frame.
-          const named = Number(/frame (\d+)/.exec(document.querySelector('[data-testid=frame]')?.textContent ?? '')?.[1] ?? -1)
-          out.push({ named, text, width: canvas.width, height: canvas.height })
-          if (out.length < n) video.requestVideoFrameCallback(take)
-          else {
-            clearTimeout(timer)
-            resolve(out)
-          }
+          // Once every callback of this frame has run, the page has named it.
+          setTimeout(() => {
+            const named = Number(/frame (\d+)/.exec(document.querySelector('[data-testid=frame]')?.textContent ?? '')?.[1] ?? -1)
+            out.push({ named, text, width: canvas.width, height: canvas.height })
+            if (out.length >= n) {
+              clearTimeout(timer)
+              resolve(out)
+            } else video.requestVideoFrameCallback(take)
+          }, 0)
         }
         video.requestVideoFrameCallback(take)
       }),

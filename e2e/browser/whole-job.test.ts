@@ -215,6 +215,7 @@ describe('one morning', () => {
     await look('reconnect')
     const several = trueEvents.filter((e) => e.clip?.camera === 'deck' && ['CLIP0001', 'CLIP0002', 'CLIP0003'].some((n) => e.clip?.name.startsWith(n)))
     expect(several).toHaveLength(5)
+    await page.keyboard.press('n')
     for (const e of several) {
       await page.getByText(`Event ${String(e.number).padStart(3, '0')} on V1: several`).waitFor()
       const list = page.getByRole('list', { name: 'Candidates' })
