@@ -215,8 +215,10 @@ describe('one morning', () => {
     await look('reconnect')
     const several = trueEvents.filter((e) => e.clip?.camera === 'deck' && ['CLIP0001', 'CLIP0002', 'CLIP0003'].some((n) => e.clip?.name.startsWith(n)))
     expect(several).toHaveLength(5)
-    await page.keyboard.press('n')
+    await page.getByRole('button', { name: '5 several' }).click()
     for (const e of several) {
+      // Between the fourth and the fifth stands the lost shot: passed over for now.
+      if (e.number > 31 && (await page.getByText('Event 031 on V1: not found').isVisible())) await page.keyboard.press('n')
       await page.getByText(`Event ${String(e.number).padStart(3, '0')} on V1: several`).waitFor()
       const list = page.getByRole('list', { name: 'Candidates' })
       const likely: number[] = []
@@ -259,7 +261,7 @@ describe('one morning', () => {
   it('plans the conform and makes its pulls', async () => {
     await step('Conform').click()
     await page
-      .getByText(/^handles of 10 and 12 of the 12/)
+      .getByText(/handles of 10 and 12 of the 12/)
       .first()
       .waitFor()
     await page.getByText('2 events cannot be rendered yet').waitFor()
@@ -267,7 +269,7 @@ describe('one morning', () => {
     await page.getByText('Handles: 4 frames at either end').waitFor()
     await look('conform')
     await page.getByRole('button', { name: /^Make \d+ pulls/ }).click()
-    await page.getByText(/^Making \d+ pulls\.$/).waitFor()
+    await page.getByText(/Making \d+ pulls\.$/).waitFor()
     const count = Number(/\d+/.exec((await page.getByRole('button', { name: /^Make \d+ pulls/ }).textContent()) ?? '')?.[0])
     await until(
       'the pulls',
@@ -323,7 +325,7 @@ describe('one morning', () => {
         '-frames:v',
         '1',
         '-vf',
-        `scale=${p.width}:${p.height}:flags=bicubic,pad=${raster.width}:${raster.height}:${p.x}:${p.y}`,
+        `scale=${p.width}:${p.height}:flags=bicubic,format=yuv422p10le,pad=${raster.width}:${raster.height}:${p.x}:${p.y}`,
         '-pix_fmt',
         'gray',
         '-f',

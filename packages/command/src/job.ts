@@ -184,6 +184,8 @@ class Run {
   readonly report: Report = { format: 1, events: [], problems: [], clips: [], copies: [], pulls: [], lists: [], master: null }
   private project!: ProjectRow
   private clips = new Map<string, ClipRow>()
+  private known = new Set<string>()
+  private readonly registered = new Set<string>()
   constructor(
     private readonly client: Client,
     private readonly o: Options,
@@ -193,17 +195,24 @@ class Run {
     return this.client.finish(this.project.id, started, (share) => step(`${what}: ${Math.round(share * 100)} %`))
   }
 
-  private volume(path: string): Promise<Volume> {
-    return this.client.post(Volume, '/api/volumes', { path })
+  /** Registers a folder as a volume for the run. */
+  private async volume(path: string): Promise<Volume> {
+    const volume = await this.client.post(Volume, '/api/volumes', { path })
+    if (!this.known.has(volume.id)) this.registered.add(volume.id)
+    return volume
   }
 
   async go(): Promise<number> {
     const { o, client } = this
+    this.known = new Set((await client.get(z.array(Volume), '/api/volumes')).map((v) => v.id))
     this.project = await client.post(ProjectRow, '/api/projects', { name: o.project ?? `job ${new Date().toISOString()}`, ...(o.rate ? { rate: o.rate } : {}) })
     try {
       return await this.steps()
     } finally {
-      if (!o.project) await client.call(z.unknown(), 'DELETE', `/api/projects/${this.project.id}`).catch(() => undefined)
+      if (!o.project) {
+        await client.call(z.unknown(), 'DELETE', `/api/projects/${this.project.id}`).catch(() => undefined)
+        for (const id of this.registered) await client.call(z.unknown(), 'DELETE', `/api/volumes/${id}`).catch(() => undefined)
+      }
     }
   }
 

@@ -28,7 +28,9 @@ export async function samples(input: MediaInput, frames: readonly number[], opti
     else groups.push([f])
   }
   const { framing: fr } = options
-  const place = fr ? `${scaleFilter(fr.place, options.matrix ?? '', 'bilinear')},pad=${fr.raster.width}:${fr.raster.height}:${fr.place.x}:${fr.place.y},` : ''
+  const place = fr
+    ? `${scaleFilter(fr.place, options.matrix ?? '', 'bilinear')},format=yuv422p10le,pad=${fr.raster.width}:${fr.raster.height}:${fr.place.x}:${fr.place.y},`
+    : ''
   const chains: string[] = []
   const inputs: string[] = []
   const maps: string[] = []

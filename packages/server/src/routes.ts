@@ -57,7 +57,7 @@ import { createProject, editProject, listProjects, projectRow, removeProject, se
 import { decide, linkRows } from './reconnect/service.ts'
 import { cancelTasks, listQueue, pauseQueue, retryTask } from './tasks/service.ts'
 import type { Viewer } from './viewer/service.ts'
-import { browse, listVolumes, openFolder } from './volumes/service.ts'
+import { browse, forgetVolume, listVolumes, openFolder } from './volumes/service.ts'
 
 const ById = z.object({ id: Id })
 const errors = { 400: ProblemAnswer, 403: ProblemAnswer, 404: ProblemAnswer, 409: ProblemAnswer, 422: ProblemAnswer, 500: ProblemAnswer, 507: ProblemAnswer }
@@ -92,6 +92,11 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
     { schema: { params: ById, querystring: z.object({ ref: z.string().default('') }), response: gives(FolderListing) } },
     (req) => browse(ctx, req.params.id, req.query.ref),
   )
+
+  app.delete('/api/volumes/:id', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
+    await forgetVolume(ctx, req.params.id)
+    return ok
+  })
 
   // Projects
   app.get('/api/projects', { schema: { response: gives(z.array(ProjectRow)) } }, () => listProjects(ctx))

@@ -7,7 +7,7 @@ import type { FolderListing, Volume } from '@naranja/contract'
 import { joinBytes, parentOf, pathText } from '@naranja/media'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { ClipEntity, VolumeEntity, type VolumeRecord } from '../store/index.ts'
+import { ClipEntity, CopyEntity, MasterEntity, PullEntity, VolumeEntity, type VolumeRecord } from '../store/index.ts'
 
 export const hashOf = (b: Uint8Array | string): string => createHash('sha1').update(b).digest('hex')
 export const refOf = (path: Uint8Array): string => Buffer.from(path).toString('base64url')
@@ -35,6 +35,17 @@ export async function registerVolume(ctx: Context, path: string, label?: string)
   })
   await ctx.changed(null, 'volumes')
   return (await repo.findOneBy({ pathHash })) ?? record
+}
+
+/** Forgets a volume that nothing refers to any more; nothing on it is touched. */
+export async function forgetVolume(ctx: Context, id: string): Promise<void> {
+  const volume = await volumeOf(ctx, id)
+  for (const entity of [ClipEntity, CopyEntity, PullEntity, MasterEntity]) {
+    if ((await ctx.repo<{ volumeId: string }>(entity as never).countBy({ volumeId: id })) > 0)
+      throw new Refusal('bad-request', `${volume.label} holds media that a project knows; it stays in the list.`)
+  }
+  await ctx.repo(VolumeEntity).delete({ id })
+  await ctx.changed(null, 'volumes')
 }
 
 /** A path given as text, made a volume if it lies within the configured roots (or the caller holds the key). */

@@ -114,7 +114,7 @@ export function Shell() {
         <button
           type="button"
           onClick={() => dispatch(showPalette(true))}
-          className="mx-auto flex w-full max-w-[340px] items-center gap-2 rounded-md border border-line bg-page px-2.5 py-[4.5px] text-ink-3"
+          className="mx-auto flex w-full max-w-[340px] items-center gap-2 rounded-md border border-line bg-ground px-2.5 py-[4.5px] text-ink-3"
         >
           <Search size={13} aria-hidden /> Search, or do something
           <span className="ml-auto">

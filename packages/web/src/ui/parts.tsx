@@ -109,7 +109,7 @@ export function Field({ label, hint, children }: { label: string; hint?: ReactNo
     </div>
   )
 }
-export const inputLook = 'min-w-0 rounded-md border border-line bg-page px-2 py-[4.5px] text-ink'
+export const inputLook = 'min-w-0 rounded-md border border-line bg-ground px-2 py-[4.5px] text-ink'
 
 /** A bar that fills. */
 export function Bar({ share, label, className = 'w-[150px]' }: { share: number; label: string; className?: string }) {

@@ -95,7 +95,9 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
             className="absolute inset-0 h-full w-full object-contain"
           />
         )}
-        {(!url || failed) && !player.playing && <p className="m-0 max-w-[80%] text-center text-[#bcbcbc]">{failed ?? 'There is no picture to show.'}</p>}
+        {((!url && playlist) || failed) && !player.playing && (
+          <p className="m-0 max-w-[80%] text-center text-[#bcbcbc]">{failed ?? 'There is no picture to show.'}</p>
+        )}
         <video
           ref={video}
           muted

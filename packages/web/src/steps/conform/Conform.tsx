@@ -129,7 +129,7 @@ function HandleRuler({
       }}
     >
       <table className="w-full table-fixed border-collapse whitespace-nowrap">
-        <thead className="sticky top-0 z-10 bg-page">
+        <thead className="sticky top-0 z-10 bg-ground">
           <tr className="text-left text-xs text-ink-3">
             <th className="w-[76px] px-3 py-1.5 font-medium">Event</th>
             <th className="w-[190px] font-medium">Original</th>

@@ -20,7 +20,7 @@ export function CutLists() {
   const viewing = useViewing()
   const { cut: row, cuts, loading } = useChosenCut()
   const view = useCutView(row, viewing)
-  const { data: playlist } = useCutPlaylistQuery({ id: row?.id ?? '', viewing }, { skip: !row })
+  const { currentData: playlist } = useCutPlaylistQuery({ id: row?.id ?? '', viewing }, { skip: !row })
   const [importing, setImporting] = useState(false)
   const [reference, setReference] = useState(false)
   const [side, setSide] = useState<'events' | 'text'>('events')
@@ -170,7 +170,7 @@ export function EventTable({
       }}
     >
       <table className="w-full border-collapse whitespace-nowrap">
-        <thead className="sticky top-0 bg-page">
+        <thead className="sticky top-0 bg-ground">
           <tr className="text-left text-xs text-ink-3">
             <th className="px-3 py-1.5 font-medium">Event</th>
             <th className="font-medium">Record in</th>

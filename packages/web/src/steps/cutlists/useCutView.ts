@@ -21,8 +21,8 @@ export interface CutView {
 export const openLink = (l: LinkRow | undefined): boolean => l !== undefined && isOpen(l)
 
 export function useCutView(row: CutRow | undefined, viewing: Viewing): CutView {
-  const { data: cut } = useCutQuery(row?.id ?? '', { skip: !row })
-  const { data: links } = useLinksQuery(row?.id ?? '', { skip: !row })
+  const { currentData: cut } = useCutQuery(row?.id ?? '', { skip: !row })
+  const { currentData: links } = useLinksQuery(row?.id ?? '', { skip: !row })
   const dispatch = useAppDispatch()
   const eventId = useAppSelector((s) => s.face.eventId)
   const [frame, setFrame] = useState(0)

@@ -41,7 +41,7 @@ export function Proof({ master, cutId }: { master: MasterRow; cutId: string }) {
     <>
       <Likenesses master={master} length={cut?.length ?? report.frames} />
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_312px]">
-        <div className="min-h-0 overflow-auto border-r border-line">
+        <div className="min-h-0 overflow-auto border-r border-line" tabIndex={0} role="region" aria-label="Proof sheet">
           <div className="flex items-center gap-2.5 px-3 pt-2">
             <b className="font-[650]">Rendered beside its source, worst first</b>
             <span className="text-ink-2">
@@ -95,7 +95,7 @@ export function Proof({ master, cutId }: { master: MasterRow; cutId: string }) {
             })}
           </div>
         </div>
-        <aside aria-label="Report" className="flex min-h-0 flex-col gap-2 overflow-auto p-3">
+        <aside aria-label="Report" tabIndex={0} className="flex min-h-0 flex-col gap-2 overflow-auto p-3">
           <b data-testid="verdict" className={`text-[15px] font-[650] ${report.verified ? 'text-leaf' : 'text-pomegranate'}`}>
             {report.verified ? 'Checked: it is what the cut says' : 'It is not what the cut says'}
           </b>

@@ -26,12 +26,12 @@ export function ClipPanel({ clipId, large, onLarge }: { clipId: string | null; l
   const dispatch = useAppDispatch()
   const act = useAct()
   const { data: clip } = useClipQuery(clipId ?? '', { skip: !clipId })
-  const { data: playlist } = useClipPlaylistQuery({ id: clipId ?? '', viewing }, { skip: !clipId || !clip?.hasPicture })
+  const { currentData: playlist } = useClipPlaylistQuery({ id: clipId ?? '', viewing }, { skip: !clipId || !clip?.hasPicture })
   const [remove] = useRemoveClipsMutation()
   const [frame, setFrame] = useState(0)
   // biome-ignore lint/correctness/useExhaustiveDependencies: another clip begins in its middle
   useEffect(() => setFrame(Math.floor((clip?.frames ?? 0) / 2)), [clip?.id])
-  if (!clip || clip.id !== clipId) return <aside className="bg-page" />
+  if (!clip || clip.id !== clipId) return <aside className="bg-ground" />
   const t = clip.technical
   const shown = playlist?.pieces[0]?.shows
   return (

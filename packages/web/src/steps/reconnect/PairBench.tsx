@@ -34,14 +34,14 @@ export const lookAt = (e: EventShape, at: At): number => {
 export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake, onConfirm, onNone, onClear }: Props) {
   const viewing = useViewing()
   const candidate: CandidateShape | undefined = link.candidates[chosen]
-  const { data: clip } = useClipQuery(candidate?.clipId ?? '', { skip: !candidate })
+  const { currentData: clip } = useClipQuery(candidate?.clipId ?? '', { skip: !candidate })
   const k = lookAt(event, at)
   const record = event.recordIn - cut.start + k
   const picture = event.medium === 'picture'
   const step = clip ? stepOf(clip.rate, cut.rate, event.speed ?? undefined) : null
   const frame = candidate && step ? sourceFrame(step.num < 0 ? candidate.range.out - 1 : candidate.range.in, k, step) : 0
   const inside = clip ? frame >= 0 && frame < clip.frames : false
-  const { data: curve, isFetching } = useLikenessQuery(
+  const { currentData: curve, isFetching } = useLikenessQuery(
     { cutId: cut.id, event: event.id, clipId: candidate?.clipId ?? '', at, viewing },
     { skip: !candidate || !picture || !cut.reference || !inside },
   )
@@ -98,9 +98,11 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
           alt={`${candidate?.name}, frame ${frame}`}
           words={
             candidate
-              ? inside
-                ? 'This original has no picture.'
-                : 'This frame lies outside the original.'
+              ? !clip
+                ? ''
+                : inside
+                  ? 'This original has no picture.'
+                  : 'This frame lies outside the original.'
               : 'Nothing fits. Look for the original, or say that none is needed.'
           }
         />
@@ -122,7 +124,7 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
         <p className="m-0 text-ink-2" data-testid="reason">
           {link.reason}
         </p>
-        <ol aria-label={nearest ? 'Nearest originals' : 'Candidates'} className="m-0 flex list-none flex-col gap-0.5 p-0">
+        <ol data-candidates aria-label={nearest ? 'Nearest originals' : 'Candidates'} className="m-0 flex list-none flex-col gap-0.5 p-0">
           {link.candidates.map((c, i) => (
             <li key={c.clipId}>
               <button
@@ -170,7 +172,7 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
         {twins.length > 0 && !settled && candidate && link.state !== 'certain' && (
           <p className="m-0 text-ink-3">The same name and reel: {twins.map((e) => `event ${e.number}`).join(', ')}.</p>
         )}
-        <div className="sticky bottom-0 mt-auto flex flex-wrap items-center gap-2 bg-page pt-2">
+        <div className="sticky bottom-0 mt-auto flex flex-wrap items-center gap-2 bg-ground pt-2">
           {candidate && (link.state === 'several' || nearest || (chosen > 0 && !settled) || (settled && chosen > 0)) && (
             <Button main onClick={onTake}>
               Take {nearest ? 'it all the same' : `candidate ${chosen + 1}`}
@@ -266,7 +268,8 @@ export function useBenchKeys(on: Record<string, () => void>): void {
     const onKey = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement
       if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || e.ctrlKey || e.metaKey || e.altKey || document.querySelector('[role=dialog]')) return
-      if (e.key === 'Enter' && target.tagName === 'BUTTON') return
+      // Enter presses a focused button; on a candidate it takes that candidate.
+      if (e.key === 'Enter' && target.tagName === 'BUTTON' && !target.closest('[data-candidates]')) return
       const f = on[e.key]
       if (!f) return
       e.preventDefault()

@@ -37,7 +37,12 @@ export function Reconnect() {
       select(cut.events.find((e) => openLink(byId.get(e.id))) ?? cut.events.find((e) => byId.get(e.id)?.state === 'likely') ?? cut.events[0])
   }, [cut, byId, event, select])
 
+  // After a button of the head has been pressed, keys are meant for the bench again.
+  const leaveButton = () => {
+    if (document.activeElement instanceof HTMLButtonElement) document.activeElement.blur()
+  }
   const go = (by: 1 | -1) => {
+    leaveButton()
     const e = nextOpen(by)
     if (!e || !cut) return
     select(e)
@@ -101,7 +106,10 @@ export function Reconnect() {
                   key={s}
                   type="button"
                   title={stateWords[s]}
-                  onClick={() => select(cut?.events.find((e) => byId.get(e.id)?.state === s))}
+                  onClick={() => {
+                    leaveButton()
+                    select(cut?.events.find((e) => byId.get(e.id)?.state === s))
+                  }}
                   className="inline-flex items-center gap-1.5 hover:text-ink"
                 >
                   <StateMark state={s} /> {n} {s === 'none-needed' ? 'need none' : s === 'set-by-hand' ? 'by hand' : stateWords[s]}

@@ -1,0 +1,152 @@
+/** Folders, names, identities, and files that are put in place only when whole. */
+import { chmodSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, describe, expect, it } from 'vitest'
+import {
+  argumentPath,
+  contentId,
+  ffmpeg,
+  fileArgument,
+  fileHash,
+  freeSpace,
+  joinBytes,
+  lastName,
+  MediaError,
+  parentOf,
+  partName,
+  pathText,
+  putInPlace,
+  walk,
+  writeWhole,
+} from './index.ts'
+
+const folder = mkdtempSync(join(tmpdir(), 'naranja files '))
+afterAll(() => rmSync(folder, { recursive: true }))
+const file = (path: string, data = 'x') => {
+  mkdirSync(join(folder, path, '..'), { recursive: true })
+  writeFileSync(join(folder, path), data)
+}
+
+describe('walking a folder', () => {
+  it('finds media at any depth, in order, and says of the rest why it was skipped', async () => {
+    for (const f of ['w/b/B002.mov', 'w/b/B001.MXF', 'w/a/sound.wav', 'w/a/notes.txt', 'w/.index', 'w/a/poster.jpg', 'w/a/frame_0001.png']) file(f)
+    symlinkSync('/etc', join(folder, 'w', 'link'))
+    const { found, skipped } = await walk(Buffer.from(join(folder, 'w')))
+    expect(found.map((f) => pathText(f.path))).toEqual(['a/sound.wav', 'b/B001.MXF', 'b/B002.mov'])
+    expect(Object.fromEntries(skipped.map((s) => [pathText(s.path), s.reason]))).toEqual({
+      '.index': 'hidden',
+      link: 'a link',
+      'a/notes.txt': 'no media file',
+      'a/poster.jpg': 'a single picture',
+      'a/frame_0001.png': 'a single picture',
+    })
+  })
+  it('takes numbered pictures for one sequence, its gaps named', async () => {
+    for (const n of [1001, 1002, 1005, 1006]) file(`s/moon_${n}.png`)
+    for (const n of [1, 2, 3]) file(`s/other_00${n}.dpx`)
+    const { found } = await walk(Buffer.from(join(folder, 's')))
+    expect(found.map((f) => f.sequence)).toEqual([
+      { base: 'moon_', ext: 'png', digits: 4, first: 1001, last: 1006, missing: [1003, 1004] },
+      { base: 'other_', ext: 'dpx', digits: 3, first: 1, last: 3, missing: [] },
+    ])
+  })
+  it('keeps names that are not UTF-8 as they are', async () => {
+    const name = Buffer.from([0x66, 0xe4, 0x68, 0x72, 0x65, 0x2e, 0x6d, 0x6f, 0x76])
+    mkdirSync(join(folder, 'latin'))
+    const path = joinBytes(Buffer.from(join(folder, 'latin')), name)
+    writeFileSync(path, 'x')
+    const { found } = await walk(Buffer.from(join(folder, 'latin')))
+    expect(found.map((f) => f.path.equals(name))).toEqual([true])
+    // FFmpeg reaches it through a link whose name is plain.
+    expect(readFileSync(argumentPath(path), 'utf8')).toBe('x')
+  })
+  it('names a folder that may not be read, and goes on beside it', async () => {
+    file('perm/locked/A.mov')
+    file('perm/open/B.mov')
+    chmodSync(folder, 0o755)
+    chmodSync(join(folder, 'perm', 'locked'), 0)
+    // Root may read everything; nobody may not.
+    const root = process.getuid?.() === 0
+    if (root) process.seteuid?.(65534)
+    try {
+      const { found, skipped } = await walk(Buffer.from(join(folder, 'perm')))
+      expect(found.map((f) => pathText(f.path))).toEqual(['open/B.mov'])
+      expect(skipped.map((s) => [pathText(s.path), s.reason])).toEqual([['locked', 'the folder may not be read (permission denied)']])
+    } finally {
+      if (root) process.seteuid?.(0)
+      chmodSync(join(folder, 'perm', 'locked'), 0o755)
+    }
+  })
+  it('stops when it is told to', async () => {
+    const stop = new AbortController()
+    stop.abort()
+    await expect(walk(Buffer.from(folder), stop.signal)).rejects.toThrow()
+  })
+})
+
+describe('paths as bytes', () => {
+  it('are joined and taken apart', () => {
+    const p = joinBytes(Buffer.from('/a/b'), Buffer.from('c.mov'))
+    expect([pathText(p), pathText(lastName(p)), pathText(parentOf(p))]).toEqual(['/a/b/c.mov', 'c.mov', '/a/b'])
+    expect(pathText(joinBytes(Buffer.from('/'), Buffer.from('x')))).toBe('/x')
+    expect(pathText(joinBytes(Buffer.alloc(0), Buffer.from('x')))).toBe('x')
+    expect(pathText(parentOf(Buffer.from('x')))).toBe('')
+  })
+  it('never look like an option or a protocol', () => expect(fileArgument(Buffer.from('-i'))).toBe('file:-i'))
+})
+
+describe('putting a file in its place', () => {
+  it('moves it there as a whole', async () => {
+    file('place/one.part', 'whole')
+    await putInPlace(join(folder, 'place/one.part'), join(folder, 'place/one'))
+    expect(readdirSync(join(folder, 'place'))).toEqual(['one'])
+  })
+  it('never over another file', async () => {
+    file('place/two.part', 'new')
+    file('place/two', 'old')
+    await expect(putInPlace(join(folder, 'place/two.part'), join(folder, 'place/two'))).rejects.toThrow('EEXIST')
+    expect(readFileSync(join(folder, 'place/two'), 'utf8')).toBe('old')
+  })
+  it('writes small files whole, and names parts after who writes', async () => {
+    await writeWhole(join(folder, 'deep/er/x.json'), '{}')
+    expect(readdirSync(join(folder, 'deep/er'))).toEqual(['x.json'])
+    expect(partName('/a/b.mov', 'me')).toBe('/a/b.mov.me.part')
+  })
+  it('knows the space where a folder will be', async () => expect(await freeSpace(join(folder, 'not', 'there', 'yet'))).toBeGreaterThan(0))
+})
+
+describe('identity', () => {
+  it('is the same for the same content anywhere, and another for any other', async () => {
+    const big = Buffer.alloc(3 * 1024 * 1024, 7)
+    writeFileSync(join(folder, 'one.bin'), big)
+    writeFileSync(join(folder, 'two.bin'), big)
+    const id = (name: string, frames = 10) => contentId(Buffer.from(join(folder, name)), frames)
+    expect(await id('one.bin')).toBe(await id('two.bin'))
+    expect(await id('one.bin', 11)).not.toBe(await id('one.bin'))
+    big[big.length - 1] = 8
+    writeFileSync(join(folder, 'two.bin'), big)
+    expect(await id('two.bin')).not.toBe(await id('one.bin'))
+    expect(await fileHash(join(folder, 'one.bin'))).not.toBe(await fileHash(join(folder, 'two.bin')))
+  })
+})
+
+describe('a process', () => {
+  it('that fails says what happened, with the command', async () => {
+    const failed = await ffmpeg(['-i', join(folder, 'nothing.mov'), '-f', 'null', '-']).catch((e: unknown) => e)
+    expect(failed).toBeInstanceOf(MediaError)
+    expect((failed as MediaError).message).toBe('The file is not there any more.')
+    expect((failed as MediaError).command).toContain('nothing.mov')
+  })
+  it('ends when it is cancelled', async () => {
+    const stop = new AbortController()
+    const run = ffmpeg(['-f', 'lavfi', '-i', 'testsrc=s=320x180:r=25', '-f', 'null', '-'], { signal: stop.signal })
+    setTimeout(() => stop.abort(), 150)
+    await expect(run).rejects.toThrow('Cancelled')
+  })
+  it('tells its progress', async () => {
+    const seen: number[] = []
+    await ffmpeg(['-f', 'lavfi', '-i', 'testsrc=s=320x180:r=25:d=4', '-f', 'null', '-'], { onProgress: (p) => seen.push(p.frame) })
+    expect(seen.at(-1)).toBe(100)
+  })
+})

@@ -1,0 +1,188 @@
+/** What is read of media in the wrappers and codecs the job knows, and how copies are made and judged. */
+import { mkdtempSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { stampText } from '@naranja/core/clip'
+import { type Spec, specOf } from '@naranja/core/specs'
+import { rate } from '@naranja/core/time'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { checkCopy, CheckFailed, type CopyJob, copyArgs, ffmpeg, makeCopy, PlaceTaken, probe, samples, selectExpression, stills } from './index.ts'
+
+const folder = mkdtempSync(join(tmpdir(), 'naranja probe '))
+afterAll(() => rmSync(folder, { recursive: true }))
+const at = (name: string) => Buffer.from(join(folder, name))
+const pal = { projectRate: rate(25) }
+const picture = (more: string[], name: string, r = '25', n = 50) =>
+  ffmpeg(['-y', '-f', 'lavfi', '-i', `testsrc=s=320x180:r=${r}`, '-frames:v', String(n), ...more, join(folder, name)])
+const h264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p']
+
+beforeAll(async () => {
+  await picture([...h264, '-timecode', '10:00:00:00', '-metadata:s:v:0', 'reel_name=A001'], 'a.mov')
+  await picture([...h264, '-timecode', '01:00:00;00'], 'ntsc.mp4', '30000/1001')
+  await picture(['-c:v', 'prores', '-profile:v', '3', '-pix_fmt', 'yuv422p10le'], 'p.mov', '24000/1001')
+  await picture(['-c:v', 'mpeg2video', '-timecode', '09:59:58:00', '-metadata', 'reel_name=B001_LONG'], 'b.mxf')
+  await picture(['-vf', 'setsar=4/3', ...h264], 'wide.mov')
+  await ffmpeg([
+    '-y',
+    '-f',
+    'lavfi',
+    '-i',
+    'sine=440:d=2:sample_rate=48000',
+    '-c:a',
+    'pcm_s24le',
+    '-write_bext',
+    '1',
+    '-metadata',
+    `time_reference=${48000 * 3600 + 960}`,
+    join(folder, 's.wav'),
+  ])
+})
+
+describe('facts', () => {
+  it('of a movie with a timecode track and a reel', async () => {
+    expect(await probe(at('a.mov'), pal)).toMatchObject({
+      wrapper: 'mov',
+      codec: 'H.264 Constrained Baseline',
+      width: 320,
+      height: 180,
+      rate: { num: 25, den: 1 },
+      frames: 50,
+      start: 900000,
+      drop: false,
+      depth: 8,
+      chroma: '4:2:0',
+      longGop: true,
+      reel: 'A001',
+      stamp: null,
+      sound: null,
+      hasPicture: true,
+      fault: null,
+    })
+  })
+  it('of drop-frame timecode', async () =>
+    expect(await probe(at('ntsc.mp4'), pal)).toMatchObject({ rate: { num: 30000, den: 1001 }, start: 107892, drop: true, wrapper: 'mp4' }))
+  it('of an intra codec in 10 bit', async () =>
+    expect(await probe(at('p.mov'), pal)).toMatchObject({
+      codec: 'ProRes 422 HQ',
+      depth: 10,
+      chroma: '4:2:2',
+      longGop: false,
+      start: null,
+      rate: { num: 24000, den: 1001 },
+    }))
+  it('of an MXF whose header tells no frame count', async () =>
+    expect(await probe(at('b.mxf'), pal)).toMatchObject({ wrapper: 'mxf', frames: 50, start: 899950, reel: 'B001_LONG' }))
+  it('of pixels that are not square', async () => expect((await probe(at('wide.mov'), pal)).pixelAspect).toBeCloseTo(4 / 3))
+  it('of a recorder’s file: timecode from its samples, to the sample', async () => {
+    // 960 samples past the hour is half a frame at 25: the first whole frame is one later, 960 samples into the file.
+    expect(await probe(at('s.wav'), pal)).toMatchObject({
+      hasPicture: false,
+      start: 90001,
+      sampleOffset: 960,
+      frames: 50,
+      sound: { channels: 1, sampleRate: 48000 },
+    })
+  })
+  it('of files that are none: a sentence with the name and what to do', async () => {
+    writeFileSync(at('letter.mov'), 'Dear all,\n')
+    writeFileSync(at('nothing.mov'), '')
+    writeFileSync(at('noise.mov'), Buffer.from(Array.from({ length: 2000 }, (_, i) => (i * 7919) % 256)))
+    await picture([...h264, '-movflags', '+faststart'], 'short.mov')
+    truncateSync(at('short.mov'), 4000)
+    const fault = async (name: string) => (await probe(at(name), pal)).fault
+    expect(await fault('letter.mov')).toMatch(/^letter.mov is a text, not a movie/)
+    expect(await fault('nothing.mov')).toMatch(/^nothing.mov is empty \(0 bytes\); copy it again/)
+    expect(await fault('noise.mov')).toMatch(/^noise.mov/)
+    expect(await fault('short.mov')).toMatch(/^short.mov .*cut short/)
+    expect(await fault('gone.mov')).toMatch(/^gone.mov is not there any more/)
+  })
+})
+
+describe('frames', () => {
+  it('are the same picture whether reached by seeking or in one go', async () => {
+    const input = { path: at('a.mov'), sequence: null, rate: rate(25) }
+    const all = await samples(
+      input,
+      Array.from({ length: 50 }, (_, i) => i),
+    )
+    expect(all).toHaveLength(50)
+    for (const f of [1, 17, 49]) expect((await samples(input, [f]))[0]).toEqual(all[f])
+    const far = await samples({ ...input, path: at('ntsc.mp4'), rate: rate(30000, 1001) }, [0, 49])
+    expect(far).toHaveLength(2)
+  })
+  it('come as JPEG one by one', async () => {
+    const got: number[] = []
+    await stills({ path: at('p.mov'), sequence: null, rate: rate(24000, 1001) }, 10, 5, { width: 160 }, (i, jpeg) => {
+      expect([jpeg[0], jpeg[1], jpeg.at(-2), jpeg.at(-1)]).toEqual([0xff, 0xd8, 0xff, 0xd9])
+      got.push(i)
+    })
+    expect(got).toEqual([0, 1, 2, 3, 4])
+  })
+  it('are asked for in short expressions', () => expect(selectExpression([0, 1, 2, 7, 9, 10])).toBe('between(n,0,2)+eq(n,7)+between(n,9,10)'))
+})
+
+describe('a copy', () => {
+  const spec = specOf('h264-proxy-720') as Spec
+  const job = (target: string, more: Partial<CopyJob> = {}): CopyJob => ({
+    input: { path: at('a.mov'), sequence: null, rate: rate(25) },
+    matrix: 'bt709',
+    sound: false,
+    range: { in: 0, out: 50 },
+    spec,
+    size: { width: 320, height: 180 },
+    carried: { start: 900000, drop: false, reel: 'A001', stamp: stampText('12-ab-cd-32', 900000, rate(25)) },
+    target: join(folder, target),
+    ...more,
+  })
+  const nothingElse = () => expect(readdirSync(folder).filter((f) => f.includes('.part'))).toEqual([])
+
+  it('is made, checked and put in place; made again it is taken as it stands', async () => {
+    const first = await makeCopy(job('copy.mov'), 'me', 1000)
+    expect(first).toMatchObject({ frames: 50, faults: [] })
+    expect(first.points.map((p) => [p.frame, p.passed, p.offset])).toEqual([
+      [0, true, 0],
+      [25, true, 0],
+      [49, true, 0],
+    ])
+    expect((await makeCopy(job('copy.mov'), 'me', 1000)).faults).toEqual([])
+    nothingElse()
+  })
+  it('never stands over another file', async () => {
+    writeFileSync(at('mine.mov'), 'mine')
+    await expect(makeCopy(job('mine.mov'), 'me', 1000)).rejects.toThrow(PlaceTaken)
+  })
+  it('is refused where it is not what its spec promises', async () => {
+    const failed = await makeCopy(job('bad.mov', { carried: { ...job('x').carried, start: 900000 }, range: { in: 0, out: 80 } }), 'me', 1000).catch(
+      (e: unknown) => e,
+    )
+    expect(failed).toBeInstanceOf(CheckFailed)
+    expect((failed as CheckFailed).report.faults[0]).toBe('It has 50 frames, the original 80.')
+    nothingElse()
+  })
+  it('that shows other frames is found out, by how many', async () => {
+    const shifted = job('shifted.mov', { range: { in: 2, out: 42 } })
+    await makeCopy(shifted, 'me', 1000)
+    const frames = [-2, -1, 0, 1, 2]
+      .flatMap((d) => [0, 20, 39].map((f) => f + d))
+      .filter((f) => f >= 0)
+      .sort((a, b) => a - b)
+    const list = await samples({ path: at('a.mov'), sequence: null, rate: rate(25) }, frames)
+    const report = await checkCopy(
+      join(folder, 'shifted.mov'),
+      { ...shifted, range: { in: 0, out: 40 } },
+      new Map(frames.map((f, i) => [f, list[i] as Uint8Array])),
+    )
+    expect(report.points.every((p) => !p.passed)).toBe(true)
+    expect(report.faults.filter((f) => /shows the original's frame|only \d+ % like/.test(f))).toHaveLength(3)
+  })
+  it('fails at once where the disk has no room', async () => {
+    await expect(makeCopy(job('huge.mov'), 'me', 1e18)).rejects.toThrow(/The target disk is full: .* MB are needed/)
+  })
+  it('takes its samples from the decode that makes it', () => {
+    const args = copyArgs(job('x.mov'), '/t/x.part', '/t/x.samples').join(' ')
+    expect(args.match(/-i /g)).toHaveLength(1)
+    expect(args).toContain('split=2')
+    expect(args).toContain('-timecode 10:00:00:00')
+    expect(args).toContain('reel_name=A001')
+  })
+})
