@@ -21,7 +21,12 @@ export interface InstanceOptions {
 }
 
 type Role = 'supervisor' | 'mariadb' | 'redis' | 'api' | 'worker'
-type Pids = Partial<Record<Role, number>>
+/** A process is known by its number and the moment it started: numbers are given again, moments are not. */
+interface Known {
+  readonly pid: number
+  readonly started: string
+}
+type Pids = Partial<Record<Role, Known>>
 
 export const instanceFolder = (name: string): string => join(dataFolder, name)
 const pidPath = (folder: string): string => join(folder, 'pids.json')
@@ -34,29 +39,30 @@ function readPids(folder: string): Pids {
   }
 }
 
-/** True while the process lives and is one that was started for this folder: never somebody else's with the same number. */
-function isOurs(pid: number, folder: string): boolean {
+/** When a process started, in ticks since the machine did (proc(5), stat field 22); null if it has ended, zombies included. */
+function startOf(pid: number): string | null {
   try {
-    const stat = readFileSync(`/proc/${pid}/stat`, 'utf8')
-    if (stat.slice(stat.lastIndexOf(')') + 2).startsWith('Z')) return false
-    const words = readFileSync(`/proc/${pid}/cmdline`, 'utf8')
-    const environment = readFileSync(`/proc/${pid}/environ`, 'utf8')
-    return words.includes(folder) || environment.includes(`NARANJA_INSTANCE=${folder}\0`)
+    const fields = readFileSync(`/proc/${pid}/stat`, 'utf8')
+    const after = fields.slice(fields.lastIndexOf(')') + 2).split(' ')
+    return after[0] === 'Z' || after[0] === 'X' ? null : (after[19] ?? null)
   } catch {
-    return false
+    return null
   }
 }
+
+/** True while the very process lives: never somebody else's with the same number. */
+const lives = (p: Known | undefined): p is Known => p !== undefined && startOf(p.pid) === p.started
 
 const wait = (ms: number): Promise<void> => new Promise((r) => setTimeout(r, ms))
 
 /** Asks a process to end and, if it does not, ends it. */
-async function end(pid: number, folder: string, patience: number): Promise<void> {
-  if (!isOurs(pid, folder)) return
+async function end(p: Known | undefined, patience: number): Promise<void> {
+  if (!lives(p)) return
   try {
-    process.kill(pid, 'SIGTERM')
-    for (let t = 0; t < patience && isOurs(pid, folder); t += 50) await wait(50)
-    if (isOurs(pid, folder)) process.kill(pid, 'SIGKILL')
-    for (let t = 0; t < 2000 && isOurs(pid, folder); t += 20) await wait(20)
+    process.kill(p.pid, 'SIGTERM')
+    for (let t = 0; t < patience && lives(p); t += 50) await wait(50)
+    if (lives(p)) process.kill(p.pid, 'SIGKILL')
+    for (let t = 0; t < 2000 && lives(p); t += 20) await wait(20)
   } catch {
     // It ended meanwhile.
   }
@@ -88,6 +94,7 @@ export class Instance {
   config!: Config
   private readonly children = new Map<Role, ChildProcess>()
   private stopping = false
+  private known: Pids = {}
   private readonly restarts: number[] = []
 
   constructor(
@@ -103,8 +110,7 @@ export class Instance {
 
   /** The running instance's address, or null. */
   static async running(name: string, folder = instanceFolder(name)): Promise<{ address: string; config: Config } | null> {
-    const pid = readPids(folder).supervisor
-    if (!pid || !isOurs(pid, folder) || !existsSync(configPath(folder))) return null
+    if (!lives(readPids(folder).supervisor) || !existsSync(configPath(folder))) return null
     const config = Config.parse(JSON.parse(readFileSync(configPath(folder), 'utf8')))
     const address = `http://127.0.0.1:${config.api.port}`
     const health = await fetch(`${address}/api/health`)
@@ -116,12 +122,9 @@ export class Instance {
   /** Ends every process of an instance that a former start has left, and nothing else. */
   static async stop(folder: string): Promise<boolean> {
     const pids = readPids(folder)
-    const any = Object.values(pids).some((p) => isOurs(p, folder))
-    if (pids.supervisor && pids.supervisor !== process.pid) await end(pids.supervisor, folder, 20_000)
-    for (const role of ['worker', 'api', 'redis', 'mariadb'] as const) {
-      const pid = pids[role]
-      if (pid) await end(pid, folder, role === 'mariadb' ? 20_000 : 6000)
-    }
+    const any = Object.values(pids).some(lives)
+    if (pids.supervisor?.pid !== process.pid) await end(pids.supervisor, 25_000)
+    for (const role of ['worker', 'api', 'redis', 'mariadb'] as const) await end(pids[role], role === 'mariadb' ? 20_000 : 6000)
     rmSync(pidPath(folder), { force: true })
     return any
   }
@@ -161,15 +164,21 @@ export class Instance {
   }
 
   private remember(): void {
-    const pids: Pids = { supervisor: process.pid }
-    for (const [role, child] of this.children) if (child.pid) pids[role] = child.pid
+    const pids: Pids = {}
+    const note = (role: Role, pid: number | undefined) => {
+      const started = pid === undefined ? null : startOf(pid)
+      if (pid !== undefined && started !== null) pids[role] = { pid, started }
+    }
+    note('supervisor', process.pid)
+    for (const [role, child] of this.children) note(role, child.pid)
+    this.known = pids
     writeFileSync(pidPath(this.folder), JSON.stringify(pids))
   }
 
   private launch(role: Role, command: string, args: readonly string[]): ChildProcess {
     const log = openSync(this.log(role), 'a')
     // A group of its own: Ctrl-C reaches the supervisor alone, which ends the others in order.
-    const child = spawn(command, args, { cwd: home, detached: true, stdio: ['ignore', log, log], env: { ...process.env, NARANJA_INSTANCE: this.folder } })
+    const child = spawn(command, args, { cwd: home, detached: true, stdio: ['ignore', log, log] })
     this.children.set(role, child)
     this.remember()
     child.on('error', (e) => appendFileSync(this.log(role), `${e.message}\n`))
@@ -313,10 +322,7 @@ export class Instance {
   async stop(): Promise<void> {
     if (this.stopping) return
     this.stopping = true
-    for (const role of ['worker', 'api', 'redis', 'mariadb'] as const) {
-      const pid = this.children.get(role)?.pid
-      if (pid) await end(pid, this.folder, role === 'mariadb' ? 20_000 : 6000)
-    }
-    rmSync(pidPath(this.folder), { force: true })
+    for (const role of ['worker', 'api', 'redis', 'mariadb'] as const) await end(this.known[role], role === 'mariadb' ? 20_000 : 6000)
+    if (readPids(this.folder).supervisor?.pid === process.pid) rmSync(pidPath(this.folder), { force: true })
   }
 }

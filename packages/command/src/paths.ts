@@ -4,7 +4,8 @@ import { homedir } from 'node:os'
 import { join, resolve } from 'node:path'
 
 export const home = resolve(import.meta.dirname, '../../..')
-export const dataFolder = join(home, '.naranja')
+/** Where instances live; NARANJA_DATA puts them elsewhere. */
+export const dataFolder = process.env.NARANJA_DATA ? resolve(process.env.NARANJA_DATA) : join(home, '.naranja')
 export const webDist = join(home, 'packages/web/dist')
 export const font = join(home, 'node_modules/@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2')
 /** Folders in which Linux mounts media. */
