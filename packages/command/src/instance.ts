@@ -14,6 +14,8 @@ import { say, step } from './say.ts'
 export interface InstanceOptions {
   readonly roots: Config['roots']
   readonly parents: readonly string[]
+  /** Folders in which the system mounts media. */
+  readonly mounts?: readonly string[]
   /** Folder instead of `.naranja/NAME`. */
   readonly folder?: string
   readonly concurrency?: number
@@ -148,6 +150,7 @@ export class Instance {
       api: { port: await port(before?.api.port) },
       roots: this.options.roots,
       parents: [...this.options.parents],
+      mounts: [...(this.options.mounts ?? [])],
       key: before?.key ?? secret(),
       concurrency: this.options.concurrency ?? 2,
       font,

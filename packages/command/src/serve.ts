@@ -99,7 +99,7 @@ export async function demo(): Promise<void> {
   await buildWeb()
   await makeDemoMedia({ folder, font, onStep: (done, total, what) => step(`Making the demo's media: ${done + 1} of ${total} (${what})`) })
   const volumes = join(folder, 'volumes')
-  const instance = new Instance('demo', { roots: [{ path: userHome(), label: 'Home' }], parents: [volumes, ...mediaParents()] })
+  const instance = new Instance('demo', { roots: [{ path: userHome(), label: 'Home' }], parents: [volumes], mounts: mediaParents() })
   await serve(instance, async () => {
     const done = join(folder, 'demo.json')
     if (existsSync(done) && readFileSync(done, 'utf8') === 'set up') return
@@ -112,7 +112,7 @@ export async function demo(): Promise<void> {
 export async function start(): Promise<void> {
   if (await alreadyRunning('own')) return
   await buildWeb()
-  await serve(new Instance('own', { roots: [{ path: userHome(), label: 'Home' }], parents: mediaParents() }), async () => undefined)
+  await serve(new Instance('own', { roots: [{ path: userHome(), label: 'Home' }], parents: [], mounts: mediaParents() }), async () => undefined)
 }
 
 export async function stop(): Promise<void> {

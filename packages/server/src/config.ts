@@ -12,8 +12,10 @@ export const Config = z.object({
   api: z.object({ port: z.int() }),
   /** Folders that are volumes themselves. */
   roots: z.array(z.object({ path: z.string(), label: z.string() })),
-  /** Folders whose folders are volumes: where media are mounted. */
+  /** Folders whose folders are volumes. */
   parents: z.array(z.string()),
+  /** The same, but only what is really mounted there. */
+  mounts: z.array(z.string()),
   /** Opens the way to folders beyond the roots: for the start command on this machine only. */
   key: z.string(),
   /** Tasks a worker runs at once. */

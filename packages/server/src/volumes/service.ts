@@ -54,7 +54,9 @@ export async function openFolder(ctx: Context, path: string, trusted: boolean, l
   if (!real) throw new Refusal('unreadable', `The folder ${path} is not there. Check the path.`)
   const cause = await folderHere(Buffer.from(real))
   if (cause) throw new Refusal('unreadable', `The folder ${path} ${cause}.`)
-  const within = [...ctx.config.roots.map((r) => r.path), ...ctx.config.parents].some((r) => real === r || real.startsWith(r.endsWith(sep) ? r : r + sep))
+  const within = [...ctx.config.roots.map((r) => r.path), ...ctx.config.parents, ...ctx.config.mounts].some(
+    (r) => real === r || real.startsWith(r.endsWith(sep) ? r : r + sep),
+  )
   if (!within && !trusted)
     throw new Refusal(
       'not-allowed',
@@ -68,11 +70,27 @@ async function discover(ctx: Context): Promise<void> {
   const known = new Set((await ctx.repo(VolumeEntity).find()).map((v) => pathText(v.path)))
   for (const root of ctx.config.roots)
     if (!known.has(resolve(root.path)) && !(await folderHere(Buffer.from(root.path)))) await registerVolume(ctx, root.path, root.label)
-  for (const parent of ctx.config.parents) {
+  for (const parent of [...ctx.config.parents, ...ctx.config.mounts]) {
+    const device = ctx.config.mounts.includes(parent)
+      ? await stat(parent).then(
+          (s) => s.dev,
+          () => null,
+        )
+      : null
     const entries = await readdir(parent, { withFileTypes: true }).catch(() => [])
     for (const e of entries) {
       const path = join(parent, e.name)
-      if (e.isDirectory() && !e.name.startsWith('.') && !known.has(path)) await registerVolume(ctx, path, e.name)
+      if (
+        e.isDirectory() &&
+        !e.name.startsWith('.') &&
+        !known.has(path) &&
+        (device === null ||
+          (await stat(path).then(
+            (s) => s.dev,
+            () => device,
+          )) !== device)
+      )
+        await registerVolume(ctx, path, e.name)
     }
   }
 }

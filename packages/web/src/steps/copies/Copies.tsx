@@ -176,7 +176,7 @@ function Make({ spec }: { spec: SpecShape }) {
           disabled={!e || e.clips === 0 || tight || isLoading}
           onClick={() => void act(make({ projectId, spec: spec.code, ...place }), (s) => s.message)}
         >
-          {e ? `Make ${plural(e.clips, 'edit copy', 'edit copies')}` : 'Make edit copies'}
+          {!e ? 'Make edit copies' : e.clips === 0 ? 'No copy left to make' : `Make ${plural(e.clips, 'edit copy', 'edit copies')}`}
         </Button>
       </div>
     </aside>

@@ -70,6 +70,8 @@ export function QueuePage() {
                   <tbody>
                     {q.tasks
                       .filter((t) => t.batchId === b.id)
+                      // As they will be taken: what runs, what failed, what waits, first come first.
+                      .reverse()
                       .sort((x, y) => rank(x) - rank(y))
                       .map((t) => (
                         <Row key={t.id} t={t} />

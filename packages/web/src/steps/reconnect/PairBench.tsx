@@ -46,6 +46,7 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
     { skip: !candidate || !picture || !cut.reference || !inside },
   )
   const current = candidate && curve ? curve.curve.find((c) => c.offset === 0)?.likeness : undefined
+  const bestLikeness = Math.max(0, ...(curve?.curve.map((c) => c.likeness) ?? []))
   const settled = link.state === 'set-by-hand' || link.state === 'confirmed'
   const nearest = link.state === 'not-found'
   const twins = useMemo(
@@ -142,7 +143,11 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
                   {i === chosen && current !== undefined && (
                     <span className="text-ink-3">
                       likeness {perCent(current)}
-                      {curve && curve.best !== 0 && `, best ${plural(Math.abs(curve.best), 'frame')} ${curve.best > 0 ? 'later' : 'earlier'}`}
+                      {curve &&
+                        curve.best !== 0 &&
+                        (bestLikeness > 0.6
+                          ? `, best ${plural(Math.abs(curve.best), 'frame')} ${curve.best > 0 ? 'later' : 'earlier'}`
+                          : ', and no frame near it is more alike')}
                     </span>
                   )}
                 </span>

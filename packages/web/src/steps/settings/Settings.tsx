@@ -49,9 +49,9 @@ export function Settings() {
             {(f) => <input id={f} className={inputLook} {...form.register('rate')} />}
           </Field>
           <div className="flex gap-2">
-            <Field label="Width">{(f) => <input id={f} type="number" className={inputLook} {...form.register('width')} />}</Field>
+            <Field label="Width">{(f) => <input id={f} type="number" className={`${inputLook} w-full`} {...form.register('width')} />}</Field>
             <Field label="Height" hint="of the finished picture">
-              {(f) => <input id={f} type="number" className={inputLook} {...form.register('height')} />}
+              {(f) => <input id={f} type="number" className={`${inputLook} w-full`} {...form.register('height')} />}
             </Field>
           </div>
           <Button main type="submit" className="self-start">
