@@ -60,7 +60,7 @@ const main = (roll: string, day: number, n: number, scene: SceneKind, frames: nu
 const second = (n: number, scene: SceneKind, frames: number, timecode: string) =>
   clip('second', 'Card B001', 'Day 1/CLIPS', `B001C${String(n).padStart(3, '0')}_261108.mxf`, scene, frames, timecode, 'B001_SALTFERRY')
 const deck = (card: number, n: number, scene: SceneKind, frames: number) =>
-  clip('deck', `Deck card ${card}`, 'MEDIA', `CLIP${String(n).padStart(4, '0')}.MP4`, scene, frames, null)
+  clip('deck', `Deck card ${card}`, `Day ${card}/MEDIA`, `CLIP${String(n).padStart(4, '0')}.MP4`, scene, frames, null)
 
 /** The card that is out when the demo opens. */
 export const awayVolume = 'Card A003'

@@ -241,7 +241,7 @@ export async function makeDemoMedia(options: MakeOptions): Promise<MadeDemo> {
   const cuts = join(volumes, 'Quay drive', 'Cut')
   const made = { volumes, edl: join(cuts, 'ferry_cut_3.edl'), reference: join(cuts, 'ferry_cut_3_reference.mov') }
   const stamp = join(options.folder, 'media.json')
-  const version = JSON.stringify({ version: 6, shrink: options.shrink ?? 1 })
+  const version = JSON.stringify({ version: 7, shrink: options.shrink ?? 1 })
   if ((await readFile(stamp, 'utf8').catch(() => '')) === version) return made
   const work = join(options.folder, 'work')
   await rm(work, { recursive: true, force: true })

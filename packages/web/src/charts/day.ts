@@ -41,7 +41,8 @@ export function drawDays(g: CanvasRenderingContext2D, top: number, width: number
     g.fillRect(x - 3, top + 14, 1, f.chart.lanes.length * laneHeight + 4)
     g.fillStyle = colour('ink-3')
     g.font = '11px "JetBrains Mono Variable", monospace'
-    g.fillText(m.day ? `${m.day} ${m.label}` : m.label, x, top + 9)
+    const label = m.day ? `${m.day} ${m.label}` : m.label
+    g.fillText(label, Math.min(x, right - g.measureText(label).width), top + 9)
   }
   f.chart.lanes.forEach((lane, i) => {
     const y = top + head + i * laneHeight

@@ -20,7 +20,7 @@ interface Props {
 }
 type Item = { kind: 'roll'; roll: string; day: string; count: number } | { kind: 'clip'; row: ClipRow }
 
-const grid = 'grid grid-cols-[28px_76px_minmax(150px,1.5fr)_90px_64px_minmax(126px,1fr)_minmax(84px,.8fr)] items-center gap-x-2 px-2.5'
+const grid = 'grid grid-cols-[28px_76px_minmax(150px,1.5fr)_102px_60px_minmax(126px,1fr)_minmax(84px,.8fr)] items-center gap-x-2 px-2.5'
 
 const columns: ColumnDef<ClipRow>[] = [
   { id: 'stations', header: '', cell: ({ row }) => <Segments stations={row.original.stations} /> },
