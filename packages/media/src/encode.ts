@@ -82,7 +82,9 @@ export function selectExpression(frames: readonly number[]): string {
 export function copyArgs(job: CopyJob, part: string, samplePath: string): string[] {
   const n = length(job.range)
   const r = job.input.rate
-  const chain = `[0:v:0]trim=end_frame=${n},${counted(r)},split=2[a][b];[a]${scaleFilter(job.size, job.matrix)}[v];[b]select='${selectExpression(sampled(n))}',${sampleFilter}[s]`
+  // Samples are taken of the decoded picture at the copy's size: sampling frames of 4096×2160 costs as much as coding them.
+  const pixels = videoArgs[job.spec.video][videoArgs[job.spec.video].indexOf('-pix_fmt') + 1]
+  const chain = `[0:v:0]trim=end_frame=${n},${counted(r)},${scaleFilter(job.size, job.matrix)},format=${pixels},split=2[v][b];[b]select='${selectExpression(sampled(n))}',${sampleFilter}[s]`
   const sound = job.sound ? `;[0:a:0]atrim=end=${((n * r.den) / r.num).toFixed(6)}[sound]` : ''
   const { carried } = job
   return [

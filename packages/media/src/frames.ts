@@ -37,7 +37,8 @@ export async function samples(input: MediaInput, frames: readonly number[], opti
   groups.forEach((group, i) => {
     const first = group[0] ?? 0
     const relative = group.map((f) => f - first)
-    inputs.push(...inputArgs(input, first))
+    // Few frames are wanted: starting threads for them costs more than they save.
+    inputs.push(...(relative.length < 6 ? ['-threads', '1'] : []), ...inputArgs(input, first))
     chains.push(
       `[${i}:v:0]trim=end_frame=${(relative.at(-1) ?? 0) + 1},settb=expr=1/25,setpts=N,select='${selectExpression(relative)}',${place}${sampleFilter},setpts=N[s${i}]`,
     )

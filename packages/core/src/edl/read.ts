@@ -1,6 +1,7 @@
 /** Reads edit decision lists in the CMX 3600 conventions and their common widenings. Never throws on bad input. */
 import { type CutEvent, kindOf, type ListPart, type Problem, type Transition } from '../cutlist/index.ts'
 import {
+  compareLabels,
   dayFrames,
   dropPossible,
   framesOf,
@@ -132,7 +133,7 @@ export function readEdl(text: string, options: EdlOptions): EdlResult {
       // Only a record range over midnight may end on a smaller label, and then it is short.
       if (recordOut < recordIn && recordOut + dayFrames(r, recIn.drop) - recordIn < 3600 * nominal(r)) recordOut += dayFrames(r, recIn.drop)
       if (recordOut < recordIn) return report('error', 'record-order', at, `Record out ${ro} lies before record in ${ri}; the event was left out.`)
-      const backwards = timecodeText(sourceOut) < timecodeText(sourceIn) && !(sourceIn.h === 23 && sourceOut.h === 0)
+      const backwards = compareLabels(sourceOut, sourceIn) < 0 && !(sourceIn.h === 23 && sourceOut.h === 0)
       if (backwards) return report('error', 'source-order', at, `Source out ${so} lies before source in ${si}; the event was left out.`)
       const draft: Draft = {
         number,

@@ -1,24 +1,43 @@
 /** What names mean: stems, reels as a list format cuts them, names that are only counters. */
 
+/** True for text without any sign beyond ASCII: such text has one Unicode form only. */
+function isPlain(text: string): boolean {
+  for (let i = 0; i < text.length; i++) if (text.charCodeAt(i) > 127) return false
+  return true
+}
+
 /** The part of a file name before its extension, in NFC. A leading dot is part of the name. */
 export function stem(name: string): string {
   const base = name.slice(Math.max(name.lastIndexOf('/'), name.lastIndexOf('\\')) + 1)
   const dot = base.lastIndexOf('.')
-  const ext = dot > 0 ? base.slice(dot + 1) : ''
-  return (/^[A-Za-z0-9]{1,5}$/.test(ext) && /[A-Za-z]/.test(ext) ? base.slice(0, dot) : base).normalize('NFC')
+  const length = base.length - dot - 1
+  // An extension has one to five letters and digits, a letter among them.
+  const cut = dot > 0 && length >= 1 && length <= 5 && /^[A-Za-z0-9]*[A-Za-z][A-Za-z0-9]*$/.test(base.slice(dot + 1))
+  const kept = cut ? base.slice(0, dot) : base
+  return isPlain(kept) ? kept : kept.normalize('NFC')
 }
 
 /** Endings that copies commonly carry; a name that differs by one of them is bent, not other. */
 const endings = /([_\-. ]+(proxy|copy|offline|edit|small|low|lt|sq|hq|sync|new|v\d+|\d{3,4}p))+$/i
 
 /** What is left of a name when case, known endings, padding of numbers and separators are put aside. */
-export function bare(name: string): string {
-  return stem(name)
-    .normalize('NFKC')
-    .replace(endings, '')
+export const bare = (name: string): string => bareStem(stem(name))
+
+/** The same of a name whose extension is left out already. */
+export function bareStem(own: string): string {
+  const form = isPlain(own) ? own : own.normalize('NFKC')
+  // Only a name that ends like an ending can have one.
+  const kept = /[yetlwqcp\d]$/i.test(form) ? form.replace(endings, '') : form
+  return kept
     .toLowerCase()
-    .replace(/\d+/g, (d) => d.replace(/^0+(?=\d)/, ''))
-    .replace(/[\s_\-.]+/g, '_')
+    .replace(/(^|[^0-9])0+(?=[0-9])/g, '$1')
+    .replace(/[\s_\-.]{2,}|[\s\-.]/g, '_')
+}
+
+/** How the bare form of a name begins: its first letters and its first number. Equal bare forms have equal beginnings. */
+export function bareHead(own: string): string {
+  const t = /^([a-z]*)0*(\d*)/i.exec(isPlain(own) ? own : bareStem(own))
+  return `${t?.[1]?.toLowerCase()} ${t?.[2]}`
 }
 
 export type Agreement = 'agrees' | 'bent' | 'missing' | 'contradicts'

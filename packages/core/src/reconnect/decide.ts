@@ -25,17 +25,17 @@ const suits = (event: CutEvent, clip: ClipFacts): boolean => !clip.isCopy && (ev
 
 const wantedNames = (event: CutEvent): string[] => [event.clipName, event.sourceFile].filter((n): n is string => n !== null)
 
-/** Clips worth weighing: by name, else by reel and contained timecode, else by a bent name. */
-function gather(event: CutEvent, inv: Inventory): Set<ClipFacts> {
-  const found = new Set<ClipFacts>()
-  const add = (list: readonly ClipFacts[]) => {
-    for (const c of list) if (suits(event, c)) found.add(c)
-  }
-  for (const name of wantedNames(event)) add(inv.exactly(name))
-  if (event.reel) add(inv.onReel(event.reel))
-  if (found.size === 0) for (const name of wantedNames(event)) add(inv.loosely(name))
-  if (wantedNames(event).length === 0 && isNoReel(event.reel)) add(inv.all)
-  return found
+/**
+ * Clips worth weighing, in rounds: those of exactly the name; then those of the reel and of a bent name; then, where the list
+ * gives neither, all. A later round is asked only when no clip of the earlier ones can be taken.
+ */
+function* rounds(event: CutEvent, inv: Inventory): Generator<ClipFacts[]> {
+  const names = wantedNames(event)
+  const seen = new Set<ClipFacts>()
+  const fresh = (list: readonly ClipFacts[]) => list.filter((c) => suits(event, c) && !seen.has(c) && seen.add(c))
+  yield fresh(names.flatMap((n) => inv.exactly(n)))
+  yield fresh([...(event.reel ? inv.onReel(event.reel) : []), ...names.flatMap((n) => inv.loosely(n))])
+  if (names.length === 0 && isNoReel(event.reel)) yield fresh(inv.all)
 }
 
 const of = (c: Candidate, kind: Evidence['kind']): Evidence | undefined => c.evidence.find((e) => e.kind === kind)
@@ -108,7 +108,14 @@ function linkOf(event: CutEvent, cut: Cut, inv: Inventory, options: ReconnectOpt
   }
   if (event.kind === 'black') return link('none-needed', 'Black needs no original.', null)
   const reelKnown = event.reel !== null && inv.onReel(event.reel).length > 0
-  const weighed = [...gather(event, inv)].map((clip) => weigh(event, clip, cut.rate, count, reelKnown)).filter((c): c is Candidate => c !== null)
+  const weighed: Candidate[] = []
+  for (const clips of rounds(event, inv)) {
+    for (const clip of clips) {
+      const c = weigh(event, clip, cut.rate, count, reelKnown)
+      if (c) weighed.push(c)
+    }
+    if (weighed.some(possible)) break
+  }
   const fit = withoutTwins(weighed.filter(possible), inv).sort((a, b) => score(b) - score(a))
   if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, kept))
   if (decision) {

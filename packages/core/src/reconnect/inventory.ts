@@ -1,5 +1,5 @@
 /** Originals by name, reel and timecode, for quick questions. */
-import { bare, isNoReel, stem } from '../naming/index.ts'
+import { bareHead, bareStem, isNoReel, stem } from '../naming/index.ts'
 import type { ClipFacts } from './model.ts'
 
 export interface Inventory {
@@ -12,10 +12,20 @@ export interface Inventory {
   all: readonly ClipFacts[]
 }
 
-const push = <K>(map: Map<K, ClipFacts[]>, key: K, clip: ClipFacts) => {
-  const list = map.get(key)
-  if (list) list.push(clip)
-  else map.set(key, [clip])
+/** Most keys have one clip: it stands there itself, and a list only where there are more. */
+type Index = Map<string, ClipFacts | ClipFacts[]>
+const none: readonly ClipFacts[] = []
+
+function push(map: Index, key: string, clip: ClipFacts): void {
+  const old = map.get(key)
+  if (old === undefined) map.set(key, clip)
+  else if (Array.isArray(old)) old.push(clip)
+  else map.set(key, [old, clip])
+}
+
+function at(map: Index, key: string): readonly ClipFacts[] {
+  const found = map.get(key)
+  return found === undefined ? none : Array.isArray(found) ? found : [found]
 }
 
 const namesOf = (clip: ClipFacts): readonly string[] => (clip.aliases.length ? [clip.name, ...clip.aliases] : [clip.name])
@@ -23,51 +33,77 @@ const namesOf = (clip: ClipFacts): readonly string[] => (clip.aliases.length ? [
 /** An index over `clips`; the loose one and the reel one are built when first asked. */
 export function inventory(clips: readonly ClipFacts[]): Inventory {
   const byId = new Map<string, ClipFacts>()
-  const exact = new Map<string, ClipFacts[]>()
+  const exact: Index = new Map()
+  // Every stem once, with the clip it belongs to.
+  const stems: string[] = []
+  const owners: ClipFacts[] = []
   for (const clip of clips) {
     byId.set(clip.id, clip)
-    for (const name of namesOf(clip)) push(exact, stem(name), clip)
-  }
-  let loose: Map<string, ClipFacts[]> | null = null
-  let sorted: { stem: string; clip: ClipFacts }[] | null = null
-  let reels: Map<string, ClipFacts[]> | null = null
-  const none: ClipFacts[] = []
-  /** Names that a list cut off after eight characters or more. */
-  const beginningWith = (start: string): ClipFacts[] => {
-    if (start.length < 8) return none
-    sorted ??= clips.flatMap((clip) => namesOf(clip).map((n) => ({ stem: stem(n), clip }))).sort((a, b) => (a.stem < b.stem ? -1 : 1))
-    let low = 0
-    let high = sorted.length
-    while (low < high) {
-      const middle = (low + high) >> 1
-      if ((sorted[middle]?.stem ?? '') < start) low = middle + 1
-      else high = middle
+    for (const name of namesOf(clip)) {
+      const own = stem(name)
+      stems.push(own)
+      owners.push(clip)
+      push(exact, own, clip)
     }
-    const out: ClipFacts[] = []
-    for (let i = low; sorted[i]?.stem.startsWith(start); i++) out.push((sorted[i] as { clip: ClipFacts }).clip)
-    return out
+  }
+  /** Clips by how their bare names begin; the bare names themselves are worked out only for the beginnings asked for. */
+  let heads: Map<string, number[]> | null = null
+  const loose = new Map<string, Index>()
+  const bareLike = (own: string): readonly ClipFacts[] => {
+    if (!heads) {
+      heads = new Map()
+      for (let i = 0; i < stems.length; i++) {
+        const head = bareHead(stems[i] as string)
+        const list = heads.get(head)
+        if (list) list.push(i)
+        else heads.set(head, [i])
+      }
+    }
+    const head = bareHead(own)
+    let index = loose.get(head)
+    if (!index) {
+      index = new Map()
+      for (const i of heads.get(head) ?? []) push(index, bareStem(stems[i] as string), owners[i] as ClipFacts)
+      loose.set(head, index)
+    }
+    return at(index, bareStem(own))
+  }
+  let beginnings: Index | null = null
+  let reels: Index | null = null
+  /** Names that a list cut off after eight characters or more. */
+  const beginningWith = (start: string): readonly ClipFacts[] => {
+    if (start.length < 8) return none
+    if (!beginnings) {
+      beginnings = new Map()
+      for (let i = 0; i < stems.length; i++) push(beginnings, (stems[i] as string).slice(0, 8), owners[i] as ClipFacts)
+    }
+    return at(beginnings, start.slice(0, 8)).filter((c) => namesOf(c).some((n) => stem(n).startsWith(start)))
   }
   return {
     byId,
     all: clips,
-    exactly: (name) => exact.get(stem(name)) ?? none,
+    exactly: (name) => at(exact, stem(name)),
     loosely(name) {
-      if (!loose) {
-        loose = new Map()
-        for (const clip of clips) for (const n of namesOf(clip)) push(loose, bare(n), clip)
-      }
-      return [...(loose.get(bare(name)) ?? none), ...beginningWith(stem(name))]
+      const own = stem(name)
+      return [...bareLike(own), ...beginningWith(own)]
     },
     onReel(reel) {
       if (!reels) {
         reels = new Map()
+        const keys = new Map<string, Set<string>>()
         for (const clip of clips) {
           if (isNoReel(clip.reel)) continue
-          const full = reelKey(clip.reel ?? '')
-          for (const key of new Set([full, ...[7, 8, 16, 24, 32].filter((n) => full.length > n).map((n) => full.slice(0, n))])) push(reels, key, clip)
+          const reel = clip.reel ?? ''
+          let mine = keys.get(reel)
+          if (!mine) {
+            const full = reelKey(reel)
+            mine = new Set([full, ...[7, 8, 16, 24, 32].filter((n) => full.length > n).map((n) => full.slice(0, n))])
+            keys.set(reel, mine)
+          }
+          for (const key of mine) push(reels, key, clip)
         }
       }
-      return isNoReel(reel) ? none : (reels.get(reelKey(reel)) ?? none)
+      return isNoReel(reel) ? none : at(reels, reelKey(reel))
     },
   }
 }

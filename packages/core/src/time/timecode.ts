@@ -71,6 +71,9 @@ const two = (x: number): string => String(x).padStart(2, '0')
 /** `hh:mm:ss:ff`, with `;` before the frames for drop-frame. */
 export const timecodeText = (tc: TimecodeDigits): string => `${two(tc.h)}:${two(tc.m)}:${two(tc.s)}${tc.drop ? ';' : ':'}${two(tc.f)}`
 
+/** Before (negative), the same (0) or after (positive), as labels run through a day. */
+export const compareLabels = (a: TimecodeDigits, b: TimecodeDigits): number => a.h - b.h || a.m - b.m || a.s - b.s || a.f - b.f
+
 /** The label at a frame count, written out. */
 export const formatFrames = (frames: number, r: Rate, drop = false): string => timecodeText(digitsAt(frames, r, drop))
 
