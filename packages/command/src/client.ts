@@ -46,14 +46,15 @@ export class Client {
   /** Waits until every task of a batch has ended, telling how far it is; returns the tasks. */
   async finish(projectId: string, started: Started, tell?: (share: number, tasks: TaskRow[]) => void): Promise<TaskRow[]> {
     const mine = new Set(started.taskIds)
-    for (;;) {
+    // Short work is seen ending at once; long work is not asked after more often than once a second.
+    for (let pause = 120; ; pause = Math.min(1000, pause * 1.25)) {
       const queue = await this.get(Queue, `/api/queue?projectId=${projectId}`)
       const tasks = queue.tasks.filter((t) => mine.has(t.id))
       const over = tasks.filter((t) => t.state === 'done' || t.state === 'failed' || t.state === 'cancelled')
       if (over.length >= mine.size) return tasks
       const batch = queue.batches.find((b) => b.id === started.batchId)
       tell?.(batch?.share ?? 0, tasks)
-      await new Promise((r) => setTimeout(r, 250))
+      await new Promise((r) => setTimeout(r, pause))
     }
   }
 }
