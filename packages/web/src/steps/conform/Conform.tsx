@@ -3,18 +3,17 @@ import type { CutDetail, PlanRow } from '@naranja/contract'
 import { aboutTime } from '@naranja/core/estimate'
 import { Download } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState } from 'react'
-import { Link } from 'react-router'
 import { useMakePullsMutation, usePlanQuery, usePullsQuery } from '../../api/index.ts'
-import { useAct, useChosenCut, useProjectId, useViewing } from '../../app/hooks.ts'
+import { useAct, useChosenCut, useViewing } from '../../app/hooks.ts'
 import { CutStrip } from '../../charts/CutStrip.tsx'
 import { bytes, plural } from '../../ui/format.ts'
 import { NoticeMark, StateMark } from '../../ui/marks.tsx'
-import { Button, Choice, Empty, Field, Figure, Head } from '../../ui/parts.tsx'
+import { Button, Choice, Field, Figure, Head } from '../../ui/parts.tsx'
 import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { NoCut } from '../cutlists/parts.tsx'
 import { useCutView } from '../cutlists/useCutView.ts'
 
 export function Conform() {
-  const projectId = useProjectId()
   const viewing = useViewing()
   const { cut: row, loading } = useChosenCut()
   const view = useCutView(row, viewing)
@@ -69,17 +68,10 @@ export function Conform() {
         )}
       </Head>
       {!loading && !row && (
-        <Empty
-          title="Nothing to conform yet"
-          action={
-            <Link to={`/p/${projectId}/cuts`} className="text-ink underline">
-              Import a cut list first
-            </Link>
-          }
-        >
+        <NoCut title="Nothing to conform yet">
           Once the cut is reconnected, its plan stands here: for every event the original, the range, the handles there are, and what a person should know
           before rendering.
-        </Empty>
+        </NoCut>
       )}
       {cut && row && (
         <>

@@ -12,11 +12,11 @@ import { FolderPicker, type Picked } from '../../ui/FolderPicker.tsx'
 import { NoticeMark, StateMark, stateWords } from '../../ui/marks.tsx'
 import { Button, Choice, Dialog, Empty, Head, inputLook } from '../../ui/parts.tsx'
 import { Viewer } from '../../viewer/Viewer.tsx'
+import { CutName } from './parts.tsx'
 import { useCutView } from './useCutView.ts'
 
 export function CutLists() {
   const projectId = useProjectId()
-  const navigate = useNavigate()
   const viewing = useViewing()
   const { cut: row, cuts, loading } = useChosenCut()
   const view = useCutView(row, viewing)
@@ -46,22 +46,7 @@ export function CutLists() {
         sub={
           row && (
             <>
-              {cuts.length > 1 ? (
-                <select
-                  aria-label="Cut list"
-                  value={row.id}
-                  onChange={(e) => void navigate(`/p/${projectId}/cuts/${e.target.value}`)}
-                  className={`${inputLook} max-w-[220px]`}
-                >
-                  {cuts.map((c) => (
-                    <option key={c.id} value={c.id}>
-                      {c.name}
-                    </option>
-                  ))}
-                </select>
-              ) : (
-                <span className="text-ink">{row.name}</span>
-              )}
+              <CutName cut={row} cuts={cuts} step="cuts" />
               <span>
                 {plural(row.events, 'event')}, {formatFrames(row.length, row.rate, false)} at {rateText(row.rate)} fps
               </span>

@@ -9,8 +9,9 @@ import { useAct, useChosenCut, useProject, useProjectId, useViewing } from '../.
 import { CutStrip } from '../../charts/CutStrip.tsx'
 import { plural, rateName } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
-import { Button, Choice, Empty, Field, Figure, Head, inputLook } from '../../ui/parts.tsx'
+import { Button, Choice, Field, Figure, Head, inputLook } from '../../ui/parts.tsx'
 import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { NoCut } from '../cutlists/parts.tsx'
 import { useCutView } from '../cutlists/useCutView.ts'
 import { Proof } from './Proof.tsx'
 
@@ -85,16 +86,9 @@ export function Masters() {
         )}
       </Head>
       {!loading && !row && (
-        <Empty
-          title="No master yet"
-          action={
-            <Link to={`/p/${projectId}/cuts`} className="text-ink underline">
-              Import a cut list first
-            </Link>
-          }
-        >
+        <NoCut title="No master yet">
           A master is rendered from originals or pulls only, never from a proxy, and checked frame by frame against its sources when it is finished.
-        </Empty>
+        </NoCut>
       )}
       {row && (master ? <Proof master={master} cutId={master.cutId} /> : <Before />)}
     </>

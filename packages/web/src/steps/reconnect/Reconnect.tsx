@@ -1,13 +1,14 @@
 /** Reconnect: where every event lands, why, and what is left to decide. */
 import type { LinkState } from '@naranja/contract'
 import { useEffect, useMemo, useState } from 'react'
-import { Link, useNavigate } from 'react-router'
+import { useNavigate } from 'react-router'
 import { useDecideMutation, useLanesQuery } from '../../api/index.ts'
 import { useAct, useChosenCut, useProjectId, useViewing } from '../../app/hooks.ts'
 import { selectClip, useAppDispatch } from '../../app/store.ts'
 import { StateMark, stateWords } from '../../ui/marks.tsx'
-import { Button, Choice, Empty, Head, inputLook, Kbd } from '../../ui/parts.tsx'
+import { Button, Choice, Head, Kbd } from '../../ui/parts.tsx'
 import { EventTable } from '../cutlists/CutLists.tsx'
+import { CutName, NoCut } from '../cutlists/parts.tsx'
 import { openLink, useCutView } from '../cutlists/useCutView.ts'
 import { type At, PairBench, useBenchKeys } from './PairBench.tsx'
 import { ReconnectMap } from './ReconnectMap.tsx'
@@ -85,22 +86,7 @@ export function Reconnect() {
         sub={
           row && (
             <>
-              {cuts.length > 1 ? (
-                <select
-                  aria-label="Cut list"
-                  value={row.id}
-                  onChange={(e) => void navigate(`/p/${projectId}/reconnect/${e.target.value}`)}
-                  className={`${inputLook} max-w-[160px]`}
-                >
-                  {cuts.map((c) => (
-                    <option key={c.id} value={c.id}>
-                      {c.name}
-                    </option>
-                  ))}
-                </select>
-              ) : (
-                <span>{row.name}</span>
-              )}
+              <CutName cut={row} cuts={cuts} step="reconnect" />
               {counts.map(([s, n]) => (
                 <button
                   key={s}
@@ -153,17 +139,10 @@ export function Reconnect() {
         )}
       </Head>
       {!loading && !row && (
-        <Empty
-          title="Nothing to reconnect yet"
-          action={
-            <Link to={`/p/${projectId}/cuts`} className="text-ink underline">
-              Import a cut list first
-            </Link>
-          }
-        >
+        <NoCut title="Nothing to reconnect yet">
           Every event of a cut list is tied to the one right original at the right frames, with the reason in a sentence. What is left to decide is shown here,
           picture beside picture.
-        </Empty>
+        </NoCut>
       )}
       {cut && row && (
         <div className="flex min-h-0 flex-1 flex-col">

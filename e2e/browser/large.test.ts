@@ -1,0 +1,96 @@
+/** A list of 5,000 originals: every row can be reached, and only those in sight are on the page. */
+import { ClipPage, type ProjectRow } from '@naranja/contract'
+import { ClipEntity, type ClipRecord, openStore } from '@naranja/server/store'
+import type { Browser, Page } from 'playwright'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { emptyFolder, makeClip, projectOn, type Running, startInstance } from '../support.ts'
+import { openBrowser } from './support.ts'
+
+const media = emptyFolder('large media')
+const rows = 5000
+let app: Running
+let browser: Browser
+let page: Page
+let project: ProjectRow
+
+beforeAll(async () => {
+  await makeClip(`${media}/A0000C000.mov`, { code: 1, frames: 25, timecode: '10:00:00:00' })
+  app = await startInstance('large', media)
+  project = (await projectOn(app.client, media)).project
+  const db = await openStore(app.instance.config)
+  const repo = db.getRepository(ClipEntity)
+  const [model] = await repo.find()
+  if (!model) throw new Error('the model clip was not taken in')
+  for (let i = 1; i < rows; i += 500) {
+    const list = Array.from({ length: Math.min(500, rows - i) }, (_, k): ClipRecord => {
+      const n = i + k
+      const name = `A${String(Math.floor(n / 50)).padStart(4, '0')}C${String(n % 50).padStart(3, '0')}.mov`
+      return {
+        ...model,
+        id: `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`,
+        pathHash: String(n).padStart(40, '0'),
+        name,
+        place: `${name.slice(0, 5)}/${name}`,
+        roll: name.slice(0, 5),
+        contentId: `c${n}`,
+        start: n * 100,
+      }
+    })
+    await repo.insert(list as never)
+  }
+  await db.destroy()
+  ;({ browser, page } = await openBrowser())
+  await page.goto(`${app.instance.address}/p/${project.id}/originals`)
+})
+afterAll(async () => {
+  await browser?.close()
+  await app?.stop()
+})
+
+const table = () => page.getByRole('table', { name: 'Originals' })
+const drawn = () => table().getByRole('row').count()
+
+describe('a list of 5,000 originals', () => {
+  it('is whole', async () => {
+    expect((await app.client.get(ClipPage, `/api/projects/${project.id}/clips?limit=1`)).total).toBe(rows)
+    await page.getByText('5,000 clips on').waitFor()
+    await table().getByRole('row').nth(5).waitFor()
+    expect(await table().getAttribute('aria-rowcount')).toBe(String(rows + 1))
+  })
+
+  it('goes to its end by one key, drawing only what is in sight', async () => {
+    const list = page.getByLabel('Originals, arrow keys choose')
+    await list.focus()
+    // Pages come one after another; the end is the end once all are there.
+    await page.waitForFunction(() => (document.querySelector('[aria-label="Originals, arrow keys choose"] > div')?.clientHeight ?? 0) > 5000 * 52)
+    await page.keyboard.press('End')
+    await page.getByRole('complementary', { name: 'Clip A0099C049.mov' }).waitFor()
+    await table().getByText('A0099C049.mov').waitFor()
+    expect(await drawn()).toBeLessThan(60)
+    await page.keyboard.press('Home')
+    await table().getByText('A0000C000.mov').waitFor()
+    expect(await drawn()).toBeLessThan(60)
+  })
+
+  it('shows rows wherever it is scrolled to', async () => {
+    const box = page.getByLabel('Originals, arrow keys choose')
+    for (const share of [0.5, 0.1, 0.93]) {
+      const seen = await box.evaluate(async (e, s) => {
+        e.scrollTop = e.scrollHeight * s
+        await new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r)))
+        const top = e.getBoundingClientRect()
+        return [...e.querySelectorAll('[role=row]')].filter((r) => {
+          const b = r.getBoundingClientRect()
+          return b.bottom > top.top && b.top < top.bottom
+        }).length
+      }, share)
+      expect(seen).toBeGreaterThan(7)
+    }
+  })
+
+  it('is narrowed by typing', async () => {
+    await page.getByRole('searchbox', { name: 'Search originals' }).fill('A0042C01')
+    await table().getByText('A0042C019.mov').waitFor()
+    expect(await table().getAttribute('aria-rowcount')).toBe('11')
+  })
+})

@@ -1,0 +1,44 @@
+/** What every step that works on a cut shows: which cut it is, or that there is none. */
+import type { CutRow } from '@naranja/contract'
+import type { ReactNode } from 'react'
+import { Link, useNavigate } from 'react-router'
+import { useProjectId } from '../../app/hooks.ts'
+import { Empty, inputLook } from '../../ui/parts.tsx'
+
+/** The cut's name; a choice where there are several. */
+export function CutName({ cut, cuts, step }: { cut: CutRow; cuts: readonly CutRow[]; step: string }) {
+  const projectId = useProjectId()
+  const navigate = useNavigate()
+  if (cuts.length < 2) return <span className="text-ink">{cut.name}</span>
+  return (
+    <select
+      aria-label="Cut list"
+      value={cut.id}
+      onChange={(e) => void navigate(`/p/${projectId}/${step}/${e.target.value}`)}
+      className={`${inputLook} max-w-[200px]`}
+    >
+      {cuts.map((c) => (
+        <option key={c.id} value={c.id}>
+          {c.name}
+        </option>
+      ))}
+    </select>
+  )
+}
+
+/** What the step is for, and the way to a first cut. */
+export function NoCut({ title, children }: { title: string; children: ReactNode }) {
+  const projectId = useProjectId()
+  return (
+    <Empty
+      title={title}
+      action={
+        <Link to={`/p/${projectId}/cuts`} className="text-ink underline">
+          Import a cut list first
+        </Link>
+      }
+    >
+      {children}
+    </Empty>
+  )
+}
