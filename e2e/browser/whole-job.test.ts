@@ -243,7 +243,7 @@ describe('one morning', () => {
     await page.getByRole('button', { name: 'Confirm 4 likely' }).click()
     await page.getByText('4 confirmed').waitFor()
     await page.keyboard.press('Control+z')
-    await page.getByText('4 likely', { exact: true }).waitFor()
+    await page.getByRole('button', { name: 'Confirm 4 likely' }).waitFor()
     await page.getByRole('button', { name: 'Confirm 4 likely' }).click()
     await page.getByText('4 confirmed').waitFor()
     await page.getByRole('radio', { name: 'List' }).click()
