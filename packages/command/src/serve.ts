@@ -1,5 +1,5 @@
 /** `./naranja demo` and `./naranja start`: an instance in the foreground until Ctrl-C. */
-import { existsSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { CutImported, FolderListing, ProjectRow, Started, Volume } from '@naranja/contract'
@@ -97,7 +97,8 @@ export async function demo(): Promise<void> {
   if (await alreadyRunning('demo')) return
   const folder = instanceFolder('demo')
   await buildWeb()
-  await makeDemoMedia({ folder, font, onStep: (done, total, what) => step(`Making the demo's media: ${done + 1} of ${total} (${what})`) })
+  const { fresh } = await makeDemoMedia({ folder, font, onStep: (done, total, what) => step(`Making the demo's media: ${done + 1} of ${total} (${what})`) })
+  if (fresh) rmSync(join(folder, 'demo.json'), { force: true })
   const volumes = join(folder, 'volumes')
   const instance = new Instance('demo', { roots: [{ path: userHome(), label: 'Home' }], parents: [volumes], mounts: mediaParents() })
   await serve(instance, async () => {

@@ -26,6 +26,8 @@ export interface MadeDemo {
   readonly volumes: string
   readonly edl: string
   readonly reference: string
+  /** Nothing of it was there before. */
+  readonly fresh: boolean
 }
 
 const offlineSize = { width: 640, height: 360 }
@@ -235,14 +237,17 @@ async function dateFiles(volumes: string): Promise<void> {
 
 const clipPath = (volumes: string, c: DemoClip): string => join(volumes, c.volume, c.folder, c.camera === 'telescope' ? `${c.name}%04d.png` : c.name)
 
-/** Makes what is not there yet. What is there whole stays, so an interrupted run goes on where it stopped. */
+/** Makes the media if they are not there whole; an interrupted run begins again. */
 export async function makeDemoMedia(options: MakeOptions): Promise<MadeDemo> {
   const volumes = join(options.folder, 'volumes')
   const cuts = join(volumes, 'Quay drive', 'Cut')
-  const made = { volumes, edl: join(cuts, 'ferry_cut_3.edl'), reference: join(cuts, 'ferry_cut_3_reference.mov') }
+  const made = { volumes, edl: join(cuts, 'ferry_cut_3.edl'), reference: join(cuts, 'ferry_cut_3_reference.mov'), fresh: false }
   const stamp = join(options.folder, 'media.json')
   const version = JSON.stringify({ version: 7, shrink: options.shrink ?? 1 })
   if ((await readFile(stamp, 'utf8').catch(() => '')) === version) return made
+  // Media of another version go: what they hold is made up, and two versions side by side would be two sets of originals.
+  await rm(stamp, { force: true })
+  await rm(volumes, { recursive: true, force: true })
   const work = join(options.folder, 'work')
   await rm(work, { recursive: true, force: true })
   await mkdir(work, { recursive: true })
@@ -275,7 +280,7 @@ export async function makeDemoMedia(options: MakeOptions): Promise<MadeDemo> {
   step('reference')
   await rm(work, { recursive: true, force: true })
   await writeFile(stamp, version)
-  return made
+  return { ...made, fresh: true }
 }
 
 /** Takes the demo's away card out, or puts it in again; the folder stands for the mounted card. */
