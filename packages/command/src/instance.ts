@@ -218,6 +218,8 @@ export class Instance {
     const statements = [
       'CREATE DATABASE IF NOT EXISTS naranja CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;',
       `CREATE USER IF NOT EXISTS 'naranja'@'127.0.0.1' IDENTIFIED BY '${password}';`,
+      // A config that was lost or is of an older version has given itself another password.
+      `ALTER USER 'naranja'@'127.0.0.1' IDENTIFIED BY '${password}';`,
       "GRANT ALL ON naranja.* TO 'naranja'@'127.0.0.1';",
       `ALTER USER 'root'@'localhost' IDENTIFIED BY '${password}';`,
       "DELETE FROM mysql.global_priv WHERE User = '' OR (User = 'root' AND Host <> 'localhost');",

@@ -15,7 +15,7 @@ export const Config = z.object({
   /** Folders whose folders are volumes. */
   parents: z.array(z.string()),
   /** The same, but only what is really mounted there. */
-  mounts: z.array(z.string()),
+  mounts: z.array(z.string()).default([]),
   /** Opens the way to folders beyond the roots: for the start command on this machine only. */
   key: z.string(),
   /** Tasks a worker runs at once. */
