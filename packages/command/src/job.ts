@@ -18,6 +18,7 @@ import {
   type TaskRow,
   Volume,
 } from '@naranja/contract'
+import { isOpen } from '@naranja/core/reconnect'
 import { specOf } from '@naranja/core/specs'
 import { formatFrames, parseRate, rateFraction } from '@naranja/core/time'
 import { z } from 'zod'
@@ -358,7 +359,7 @@ class Run {
         candidates,
         reason: l.reason,
       })
-      if (l.state === 'several' || l.state === 'not-found' || (l.away && l.state !== 'none-needed')) {
+      if (isOpen(l)) {
         open.push(e.id)
         for (const c of candidates) process.stdout.write(`      candidate ${c.path} ${c.sourceIn}–${c.sourceOut - 1}\n`)
       }

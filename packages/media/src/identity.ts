@@ -1,5 +1,5 @@
 /** By what an original is known again anywhere. */
-import { open, stat } from 'node:fs/promises'
+import { open } from 'node:fs/promises'
 import { xxh3 } from '@node-rs/xxhash'
 
 const mib = 1024 * 1024
@@ -19,6 +19,3 @@ export async function contentId(path: Uint8Array, frames: number): Promise<strin
     await file.close()
   }
 }
-
-/** Bytes of a file, or of all files of a sequence as far as they are there. */
-export const sizeOf = async (path: Uint8Array): Promise<number> => (await stat(Buffer.from(path))).size

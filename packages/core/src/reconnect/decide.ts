@@ -1,7 +1,6 @@
 /** Ties events to originals: gathers candidates, weighs them, and says why. Wrong is worse than none. */
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { isNoReel } from '../naming/index.ts'
-import type { FrameRange } from '../time/index.ts'
 import { weigh } from './evidence.ts'
 import { type Inventory, inventory } from './inventory.ts'
 import type { Candidate, ClipFacts, Decision, Evidence, Link, SourceCount } from './model.ts'
@@ -189,6 +188,3 @@ function notFound(
 
 /** Frames between the wanted range and the clip. */
 const gap = (c: Candidate): number => c.missing.before + c.missing.after
-
-/** Frames of a range that a clip of `frames` has. */
-export const inside = (range: FrameRange, frames: number): FrameRange => ({ in: Math.max(0, range.in), out: Math.min(frames, range.out) })

@@ -1,5 +1,5 @@
 /** Reconnection: which original an event is, at which frames, and why. */
-export { inside, type ReconnectOptions, reconnect } from './decide.ts'
+export { type ReconnectOptions, reconnect } from './decide.ts'
 export { weigh } from './evidence.ts'
 export { type Inventory, inventory } from './inventory.ts'
 export { clipTimecode, type Located, locate } from './locate.ts'

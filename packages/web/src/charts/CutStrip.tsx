@@ -1,5 +1,6 @@
 /** The cut strip on its own: click to go there, wheel or + and − to zoom, arrows from event to event. */
 import type { CutDetail, EventShape, LinkRow } from '@naranja/contract'
+import { isOpen } from '@naranja/core/reconnect'
 import { type KeyboardEvent, useCallback, useEffect, useMemo, useState } from 'react'
 import { plural } from '../ui/format.ts'
 import { Canvas, usePictures } from './canvas.tsx'
@@ -62,7 +63,7 @@ export function CutStrip({ cut, links, frame, eventId, thumb, onFrame, onEvent }
   const picture = usePictures()
   const { view, setView, zoom, pan } = useStrip(cut, frame)
   const byId = useMemo(() => new Map(links.map((l) => [l.eventId, l])), [links])
-  const open = links.filter((l) => l.state === 'several' || l.state === 'not-found' || l.away).length
+  const open = links.filter(isOpen).length
   const onKey = (e: KeyboardEvent) => {
     const act = { ArrowRight: () => move(1), ArrowLeft: () => move(-1), '+': () => zoom(0.6, frame), '=': () => zoom(0.6, frame), '-': () => zoom(1.6, frame) }[
       e.key
