@@ -9,6 +9,7 @@ import { CutImported, ProjectRow, Started, type TaskRow, Volume } from '@naranja
 import { edgeBlocks, edgeCode, edgeStrip, readEdgeCode } from '@naranja/core/edgecode'
 import { fit as placed, type Size } from '@naranja/core/framing'
 import { type Rate, rate, rateFraction } from '@naranja/core/time'
+import type { Config } from '@naranja/server/config'
 import { ffmpeg, output } from '@naranja/media'
 
 export interface MadeClip {
@@ -112,9 +113,9 @@ export interface Running {
 }
 
 /** An instance of the whole application whose volumes are the folders of `parent`. */
-export async function startInstance(name: string, parent: string): Promise<Running> {
+export async function startInstance(name: string, parent: string, reader: Config['reader'] = null): Promise<Running> {
   const folder = emptyFolder(`${name} instance`)
-  const instance = new Instance(name, { roots: [{ path: parent, label: 'Root' }], parents: [parent], folder })
+  const instance = new Instance(name, { roots: [{ path: parent, label: 'Root' }], parents: [parent], folder, reader })
   await instance.start()
   return { instance, client: new Client(instance.address, instance.config.key), stranger: new Client(instance.address), stop: () => instance.stop() }
 }
@@ -135,7 +136,7 @@ export async function projectOn(
   })
   const volume = await client.post(Volume, '/api/volumes', { path: folder })
   const started = await client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] })
-  return { project, volume, tasks: await client.finish(project.id, started) }
+  return { project, volume, tasks: await client.finish(started) }
 }
 
 export const importText = (client: Client, projectId: string, text: string | Buffer, name = 'cut.edl') =>

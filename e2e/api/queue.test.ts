@@ -50,7 +50,7 @@ describe('a worker that is killed in the middle', () => {
     )
     const pid = app.instance.pid('worker')
     process.kill(pid as number, 'SIGKILL')
-    const tasks = await app.client.finish(project.id, started)
+    const tasks = await app.client.finish(started)
     expect(tasks.map((t) => [t.state, t.error])).toEqual(Array(6).fill(['done', '']))
     expect(app.instance.pid('worker')).not.toBe(pid)
     for (const [f, inode] of before) expect(statSync(join(target, 'killed', volume.label, f)).ino).toBe(inode)
@@ -97,6 +97,15 @@ describe('a queue that is held', () => {
 })
 
 describe('a batch that is cancelled', () => {
+  it('right after its worker was killed leaves no part behind either', async () => {
+    const started = await copies('h264-proxy-720', 'killed, then cancelled')
+    await until('something being written', async () => files('killed, then cancelled').some((f) => f.includes('.part')))
+    process.kill(app.instance.pid('worker') as number, 'SIGKILL')
+    await app.client.post(z.unknown(), `/api/batches/${started.batchId}/cancel`, {})
+    expect(files('killed, then cancelled').filter((f) => f.includes('.part'))).toEqual([])
+    expect((await app.client.finish(started)).filter((t) => t.state !== 'done').map((t) => t.state)).toContain('cancelled')
+    expect(files('killed, then cancelled').filter((f) => f.includes('.part'))).toEqual([])
+  })
   it('ends what runs, keeps what is finished, and leaves no part behind', async () => {
     const started = await copies('h264-proxy-720', 'cancelled')
     await until('something under way', async () => (await queue()).tasks.some((t) => t.batchId === started.batchId && t.state === 'running' && t.done > 0))
@@ -108,6 +117,18 @@ describe('a batch that is cancelled', () => {
     const one = tasks.find((t) => t.state === 'cancelled')
     await app.client.post(z.unknown(), `/api/tasks/${one?.id}/retry`, {})
     await until('the copy tried again', async () => (await queue()).tasks.find((t) => t.id === one?.id)?.state === 'done')
+    // And the rest of the batch with one call.
+    await app.client.post(z.unknown(), `/api/batches/${started.batchId}/retry`, {})
+    expect((await app.client.finish(started)).map((t) => t.state)).toEqual(Array(6).fill('done'))
+    expect((await queue()).batches.find((b) => b.id === started.batchId)).toMatchObject({
+      tasks: 6,
+      finished: 6,
+      failed: 0,
+      cancelled: 0,
+      active: false,
+      share: 1,
+    })
+    await expect(app.client.post(z.unknown(), `/api/batches/${started.batchId}/retry`, {})).rejects.toThrow(/Only what failed or was cancelled/)
   })
 })
 
@@ -118,7 +139,7 @@ describe('a volume that goes away during the work', () => {
     const started = await copies('h264-proxy-720', 'away')
     await until('something under way', async () => (await queue()).tasks.some((t) => t.batchId === started.batchId && t.state === 'running' && t.done > 0))
     renameSync(media, `${media} out`)
-    const tasks = await app.client.finish(project.id, started)
+    const tasks = await app.client.finish(started)
     renameSync(`${media} out`, media)
     const failed = tasks.filter((t) => t.state === 'failed')
     expect(failed.length).toBeGreaterThan(0)
@@ -141,7 +162,7 @@ describe('a target disk that is full', () => {
       const first = await app.client.post(Started, `/api/projects/${project.id}/copies`, ask)
       // Something else fills the disk while the copies are made.
       execFileSync('dd', ['if=/dev/zero', `of=${join(disk, 'filler')}`, 'bs=1M', 'count=22'], { stdio: 'ignore' })
-      const tasks = await app.client.finish(project.id, first)
+      const tasks = await app.client.finish(first)
       const failed = tasks.filter((t) => t.state === 'failed')
       expect(failed.length).toBeGreaterThan(0)
       for (const t of failed) expect(t.error).toMatch(/The target disk is full/)

@@ -110,7 +110,7 @@ describe('taking in', () => {
   it('adds nothing the second time, and only what is new the third', async () => {
     const again = async () => {
       const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] })
-      return (await app.client.finish(project.id, started))[0]?.message
+      return (await app.client.finish(started))[0]?.message
     }
     const before = (await clips()).length
     expect(await again()).toMatch(/0 taken in, 7 already here/)
@@ -122,7 +122,7 @@ describe('taking in', () => {
   it('says so of an empty folder', async () => {
     mkdirSync(join(media, 'nothing'), { recursive: true })
     const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: ref('nothing') }] })
-    expect((await app.client.finish(project.id, started))[0]?.message).toMatch(/Nothing to take in was found in .*nothing.*empty/)
+    expect((await app.client.finish(started))[0]?.message).toMatch(/Nothing to take in was found in .*nothing.*empty/)
   })
 
   it('never writes to an original', async () => {
@@ -165,12 +165,12 @@ describe('edit copies', () => {
   it.each(['h264-proxy-720', 'prores-proxy-1080', 'dnxhr-sq'])('carry name, timecode, reel, rate, frames and stamp: %s', async (spec) => {
     const v = await app.client.post(Volume, '/api/volumes', { path: target })
     const started = await app.client.post(Started, `/api/projects/${project.id}/copies`, { spec, volumeId: v.id, folder: spec })
-    const tasks = await app.client.finish(project.id, started)
+    const tasks = await app.client.finish(started)
     expect(tasks.map((t) => [t.state, t.error])).toEqual(Array(4).fill(['done', '']))
     const rows = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === spec)
     expect(rows.every((r) => r.state === 'checked')).toBe(true)
     const path = join(target, spec, volume.label, 'H001', 'H001C001_SF.mov')
-    const t = await probe(Buffer.from(path), { projectRate: rate(25), count: true })
+    const t = await probe(Buffer.from(path), { projectRate: rate(25) })
     const original = await app.client.get(ClipDetail, `/api/clips/${(await clip('H001C001_SF.mov')).id}`)
     expect({ frames: t.frames, rate: t.rate, start: t.start, reel: t.reel, stamp: t.stamp }).toEqual({
       frames: 90,
@@ -191,17 +191,14 @@ describe('edit copies', () => {
     mkdirSync(path, { recursive: true })
     writeFileSync(join(path, 'A001C003_SF.mov'), 'mine')
     await makeClip(join(media, 'A001', 'A001C003_SF.mov'), { code: 5, frames: 12, timecode: '10:20:00:00' })
-    await app.client.finish(
-      project.id,
-      await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: ref('A001') }] }),
-    )
+    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: ref('A001') }] }))
     const started = await app.client.post(Started, `/api/projects/${project.id}/copies`, {
       spec: 'h264-proxy-720',
       volumeId: v.id,
       folder: 'taken',
       clipIds: [(await clip('A001C003_SF.mov')).id],
     })
-    const [task] = await app.client.finish(project.id, started)
+    const [task] = await app.client.finish(started)
     expect(task?.state).toBe('failed')
     expect(task?.error).toMatch(/Another file stands at .*nothing was overwritten/)
     expect(readFileSync(join(path, 'A001C003_SF.mov'), 'utf8')).toBe('mine')
@@ -278,7 +275,7 @@ describe('the conform', () => {
   it('pulls used ranges with handles, and lists point at them', async () => {
     const v = await app.client.post(Volume, '/api/volumes', { path: target })
     const started = await app.client.post(Started, `/api/cuts/${cut.id}/pulls`, { volumeId: v.id, folder: 'pulls', handles: 4 })
-    await app.client.finish(project.id, started)
+    await app.client.finish(started)
     const pulls = await app.client.get(z.array(PullRow), `/api/cuts/${cut.id}/pulls`)
     expect(pulls.map((p) => [p.state, p.range])).toEqual(
       expect.arrayContaining([
@@ -288,7 +285,7 @@ describe('the conform', () => {
       ]),
     )
     const pull = pulls.find((p) => p.range.in === 12)
-    const t = await probe(Buffer.from(pull?.path ?? ''), { projectRate: rate(25), count: true })
+    const t = await probe(Buffer.from(pull?.path ?? ''), { projectRate: rate(25) })
     expect({ codec: t.codec, depth: t.depth, chroma: t.chroma, frames: t.frames, reel: t.reel, start: t.start }).toEqual({
       codec: 'DNXHR HQX',
       depth: 10,
@@ -317,7 +314,7 @@ describe('the conform', () => {
     const v = await app.client.post(Volume, '/api/volumes', { path: target })
     const Answer = Started.extend({ masterId: z.string() })
     const started = await app.client.post(Answer, `/api/cuts/${cut.id}/masters`, { volumeId: v.id, folder: 'masters', file: `from ${from}`, from })
-    const [task] = await app.client.finish(project.id, started)
+    const [task] = await app.client.finish(started)
     expect(task?.error).toBe('')
     const m = await app.client.get(MasterRow, `/api/masters/${started.masterId}`)
     expect(m.report?.checks.filter((c) => !c.passed)).toEqual([])
@@ -358,7 +355,7 @@ describe('the conform', () => {
     expect(refused).toBeInstanceOf(ApiError)
     expect((refused as ApiError).details).toEqual(['Event 005 on V1: no original was found.'])
     const started = await app.client.post(Started.extend({ masterId: z.string() }), `/api/cuts/${c.id}/masters`, { ...body, placeholders: true })
-    await app.client.finish(project.id, started)
+    await app.client.finish(started)
     const m = await app.client.get(MasterRow, `/api/masters/${started.masterId}`)
     expect(m.report?.verified).toBe(true)
     expect(m.report?.placeholders).toEqual([{ eventId: 'open/V1/005', reason: 'no original was found' }])
@@ -386,8 +383,8 @@ describe('a volume that goes away', () => {
     const hidden = `${media} elsewhere`
     renameSync(media, hidden)
     try {
-      const links = await app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
-      expect(links.every((l) => l.away && l.state === 'certain')).toBe(true)
+      const links = () => app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
+      await until('all away', async () => (await links()).every((l) => l.away && l.state === 'certain'))
       const v = (await app.client.get(z.array(Volume), '/api/volumes')).find((x) => x.id === volume.id)
       expect(v).toMatchObject({ here: false, cause: `${media} is not there` })
       const copies = app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] })
@@ -395,7 +392,6 @@ describe('a volume that goes away', () => {
     } finally {
       renameSync(hidden, media)
     }
-    const links = await app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
-    expect(links.some((l) => l.away)).toBe(false)
+    await until('all here', async () => !(await app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)).some((l) => l.away))
   })
 })

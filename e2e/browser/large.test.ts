@@ -1,8 +1,9 @@
 /** A list of 5,000 originals: every row can be reached, and only those in sight are on the page. */
-import { ClipPage, type ProjectRow } from '@naranja/contract'
+import { ClipPage, CopyRow, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
 import { ClipEntity, type ClipRecord, openStore } from '@naranja/server/store'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, type Running, startInstance } from '../support.ts'
 import { openBrowser } from './support.ts'
 
@@ -28,6 +29,7 @@ beforeAll(async () => {
       return {
         ...model,
         id: `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`,
+        path: Buffer.from(name),
         pathHash: String(n).padStart(40, '0'),
         name,
         place: `${name.slice(0, 5)}/${name}`,
@@ -94,5 +96,35 @@ describe('a list of 5,000 originals', () => {
     await page.getByRole('searchbox', { name: 'Search originals' }).fill('A0042C01')
     await table().getByText('A0042C019.mov').waitFor()
     expect(await table().getAttribute('aria-rowcount')).toBe('11')
+  })
+})
+
+describe('a batch of 5,000 copies', () => {
+  it('is set going and cancelled in whole, every row saying so', async () => {
+    const { client } = app
+    const [volume] = (await client.get(z.array(Volume), '/api/volumes')).filter((v) => v.path === media)
+    await client.call(z.unknown(), 'PUT', '/api/queue/paused', { paused: true })
+    const ask = { spec: 'h264-proxy-720', volumeId: volume?.id, folder: 'copies' }
+    const started = await client.post(Started, `/api/projects/${project.id}/copies`, ask)
+    expect(new Set(started.taskIds).size).toBe(rows)
+    const batch = async () => (await client.get(Queue, `/api/queue?projectId=${project.id}`)).batches.find((b) => b.id === started.batchId)
+    expect(await batch()).toMatchObject({ tasks: rows, finished: 0, active: true })
+    await page.goto(`${app.instance.address}/p/${project.id}/copies`)
+    await page.getByText(`${rows} of ${rows} clips have none`).waitFor()
+    const table = page.getByRole('table', { name: 'State of every clip' })
+    await table.getByText('waiting').first().waitFor()
+    await page.goto(`${app.instance.address}/p/${project.id}/queue`)
+    await page.getByText('held, 5,000 to go').waitFor()
+    // What is being made already is not made twice.
+    await expect(client.post(Started, `/api/projects/${project.id}/copies`, ask)).rejects.toThrow(/its copy is being made, and 4999 more/)
+    await page.getByRole('button', { name: 'Cancel batch' }).click()
+    await page.getByText('5000 of 5000 ended').waitFor()
+    const states = (await client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).map((c) => c.state)
+    expect([states.length, new Set(states)]).toEqual([rows, new Set(['cancelled'])])
+    await client.call(z.unknown(), 'PUT', '/api/queue/paused', { paused: false })
+    await new Promise((r) => setTimeout(r, 500))
+    expect(await batch()).toMatchObject({ finished: rows, failed: 0, active: false })
+    // Whoever waits for the batch is given all of it.
+    expect(await client.finish(started)).toHaveLength(rows)
   })
 })

@@ -63,22 +63,35 @@ export async function playedFrames(page: Page, count: number): Promise<{ named: 
         const out: { named: number; text: string; width: number; height: number }[] = []
         const timer = setTimeout(() => reject(new Error(`only ${out.length} frames were played`)), 40_000)
         const canvas = document.createElement('canvas')
-        const take = () => {
-          canvas.width = video.videoWidth
-          canvas.height = video.videoHeight
-          const g = canvas.getContext('2d', { willReadFrequently: true }) as CanvasRenderingContext2D
-          g.drawImage(video, 0, 0)
-          const pixels = g.getImageData(0, 0, canvas.width, canvas.height).data
-          let text = ''
-          for (let i = 0; i < canvas.width * canvas.height; i++) text += String.fromCharCode(pixels[i * 4 + 1] as number)
-          // Once every callback of this frame has run, the page has named it.
-          setTimeout(() => {
-            const named = Number(/frame (\d+)/.exec(document.querySelector('[data-testid=frame]')?.textContent ?? '')?.[1] ?? -1)
-            out.push({ named, text, width: canvas.width, height: canvas.height })
+        const g = canvas.getContext('2d', { willReadFrequently: true }) as CanvasRenderingContext2D
+        // The picture may move on while a callback runs: what it sees counts only if the next frame was given to the screen after
+        // it was taken, and no frame in between went by unseen.
+        let taken: { presented: number; drawn: number; named: number } | null = null
+        const take = (_now: number, meta: VideoFrameCallbackMetadata) => {
+          const before = taken
+          taken = null
+          if (before && meta.presentedFrames === before.presented + 1 && meta.presentationTime > before.drawn && before.named >= 0) {
+            const pixels = g.getImageData(0, 0, canvas.width, canvas.height).data
+            let text = ''
+            for (let i = 0; i < canvas.width * canvas.height; i++) text += String.fromCharCode(pixels[i * 4 + 1] as number)
+            out.push({ named: before.named, text, width: canvas.width, height: canvas.height })
             if (out.length >= n) {
               clearTimeout(timer)
               resolve(out)
-            } else video.requestVideoFrameCallback(take)
+              return
+            }
+            video.requestVideoFrameCallback(take)
+            return
+          }
+          video.requestVideoFrameCallback(take)
+          canvas.width = video.videoWidth
+          canvas.height = video.videoHeight
+          g.drawImage(video, 0, 0)
+          const now = { presented: meta.presentedFrames, drawn: performance.now(), named: -1 }
+          taken = now
+          // Once every callback of this frame has run, the page has named it.
+          setTimeout(() => {
+            now.named = Number(/frame (\d+)/.exec(document.querySelector('[data-testid=frame]')?.textContent ?? '')?.[1] ?? -1)
           }, 0)
         }
         video.requestVideoFrameCallback(take)

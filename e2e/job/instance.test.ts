@@ -1,12 +1,12 @@
 /** `./naranja start` and `stop`: everything they start, and nothing else, ends with them; whatever is killed, the next start works. */
 import { type ChildProcess, spawn } from 'node:child_process'
-import { readdirSync, readFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { home } from '@naranja/command/paths'
-import { execa } from 'execa'
+import { execa, execaSync } from 'execa'
 import { afterAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, until } from '../support.ts'
+import { emptyFolder, makeClip, until } from '../support.ts'
 
 const data = emptyFolder('instances')
 const env = { ...process.env, NARANJA_DATA: data }
@@ -22,6 +22,7 @@ const lives = (pid: number): boolean => {
 const all: number[] = []
 let child: ChildProcess
 
+let running = ''
 async function start(): Promise<string> {
   child = spawn(join(home, 'naranja'), ['start'], { env, stdio: ['ignore', 'pipe', 'inherit'] })
   let said = ''
@@ -31,6 +32,7 @@ async function start(): Promise<string> {
   const address = await until('the address', async () => /http:\/\/127\.0\.0\.1:\d+/.exec(said)?.[0])
   await until('every process', async () => Object.keys(pids()).length === 5)
   all.push(...Object.values(pids()).map((p) => p.pid))
+  running = address
   return address
 }
 const healthy = (address: string) =>
@@ -75,6 +77,24 @@ describe('an instance', () => {
     for (const p of Object.values(left)) expect(lives(p.pid)).toBe(false)
   })
 
+  it('is used by a job that finds it running, which leaves nothing of itself there', async () => {
+    const clips = join(data, 'clips')
+    await makeClip(join(clips, 'A001', 'A001C001_SF.mov'), { code: 1, frames: 30, timecode: '10:00:00:00' })
+    const list = join(data, 'cut.edl')
+    writeFileSync(list, '001  A001     V     C        10:00:00:05 10:00:00:15 01:00:00:00 01:00:00:10\n* FROM CLIP NAME: A001C001_SF.mov\n')
+    const before = readdirSync(data).sort()
+    const r = await execa(join(home, 'naranja'), ['job', '--originals', clips, '--cut', list, '--copies', 'h264-proxy-720', '--copies-to', join(data, 'out')], {
+      env,
+    })
+    expect(r.stdout).toMatch(/^V1\/001 +certain/)
+    expect(existsSync(join(data, 'out', 'clips', 'A001', 'A001C001_SF.mov'))).toBe(true)
+    // No instance of its own, no project, and no volume that was not there before.
+    expect(readdirSync(data).sort()).toEqual([...before, 'out'].sort())
+    const get = async (path: string) => (await fetch(`${running}${path}`)).json() as Promise<{ path: string }[]>
+    expect(await get('/api/projects')).toEqual([])
+    expect((await get('/api/volumes')).filter((v) => v.path.startsWith(data))).toEqual([])
+  })
+
   it('ends by Ctrl-C with everything it started', async () => {
     child.kill('SIGINT')
     await until('the end', async () => child.exitCode !== null || child.signalCode !== null)
@@ -91,5 +111,29 @@ describe('an instance', () => {
     expect(lives(other.pid ?? 0)).toBe(true)
     other.kill()
     expect((await execa(join(home, 'naranja'), ['stop'], { env })).stderr).toContain('Nothing was running.')
+  })
+})
+
+describe('a machine that lacks something', () => {
+  /** A PATH that holds these commands and nothing else. */
+  function only(...commands: string[]): string {
+    const bin = join(emptyFolder(`tools ${commands.length}`), 'bin')
+    mkdirSync(bin)
+    for (const c of commands) symlinkSync(execaSync('bash', ['-c', `command -v ${c}`]).stdout, join(bin, c))
+    return bin
+  }
+  const basics = ['bash', 'env', 'dirname', 'tr', 'id', 'cat', 'mktemp', 'cmp', 'tail', 'rm', 'cp']
+  const run = (path: string) => execa('/bin/bash', [join(home, 'naranja'), 'demo'], { env: { PATH: path }, extendEnv: false, reject: false })
+
+  it('is told which packages are missing and the command that installs them', async () => {
+    const r = await run(only(...basics, 'node', 'redis-server'))
+    expect(r.exitCode).toBe(2)
+    expect(r.stderr).toMatch(/^Missing: .*ffmpeg/m)
+    expect(r.stderr).not.toMatch(/^Missing: .*redis/m)
+    expect(r.stderr).toMatch(/Run: sudo apt-get install -y --no-install-recommends .*ffmpeg/)
+  })
+  it('is told to install Node.js', async () => {
+    const r = await run(only(...basics))
+    expect([r.exitCode, r.stderr]).toEqual([2, expect.stringMatching(/Node\.js 20 or newer is missing.*apt-get install nodejs/s)])
   })
 })

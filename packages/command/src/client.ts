@@ -1,7 +1,6 @@
 /** A small typed client of the API, for the command and for tests. */
-import { ProblemAnswer } from '@naranja/contract'
-import type { z } from 'zod'
-import { Queue, type Started, type TaskRow } from '@naranja/contract'
+import { BatchRow, ProblemAnswer, type Started, TaskRow } from '@naranja/contract'
+import { z } from 'zod'
 
 /** An answer that says no: the status, the code, and the sentence for people. */
 export class ApiError extends Error {
@@ -44,16 +43,13 @@ export class Client {
   }
 
   /** Waits until every task of a batch has ended, telling how far it is; returns the tasks. */
-  async finish(projectId: string, started: Started, tell?: (share: number, tasks: TaskRow[]) => void): Promise<TaskRow[]> {
-    const mine = new Set(started.taskIds)
+  async finish(started: Started, tell?: (share: number) => void): Promise<TaskRow[]> {
+    if (started.taskIds.length === 0) return []
     // Short work is seen ending at once; long work is not asked after more often than once a second.
     for (let pause = 120; ; pause = Math.min(1000, pause * 1.25)) {
-      const queue = await this.get(Queue, `/api/queue?projectId=${projectId}`)
-      const tasks = queue.tasks.filter((t) => mine.has(t.id))
-      const over = tasks.filter((t) => t.state === 'done' || t.state === 'failed' || t.state === 'cancelled')
-      if (over.length >= mine.size) return tasks
-      const batch = queue.batches.find((b) => b.id === started.batchId)
-      tell?.(batch?.share ?? 0, tasks)
+      const batch = await this.get(BatchRow, `/api/batches/${started.batchId}`)
+      if (!batch.active) return this.get(z.array(TaskRow), `/api/batches/${started.batchId}/tasks`)
+      tell?.(batch.share)
       await new Promise((r) => setTimeout(r, pause))
     }
   }

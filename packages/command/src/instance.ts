@@ -3,8 +3,9 @@ import { type ChildProcess, spawn } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
 import { appendFileSync, existsSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { connect } from 'node:net'
-import { tmpdir, userInfo } from 'node:os'
+import { hostname, tmpdir, userInfo } from 'node:os'
 import { join } from 'node:path'
+import { processStart } from '@naranja/media/process'
 import { Config, configPath } from '@naranja/server/config'
 import getPort from 'get-port'
 import { execa } from 'execa'
@@ -19,6 +20,10 @@ export interface InstanceOptions {
   /** Folder instead of `.naranja/NAME`. */
   readonly folder?: string
   readonly concurrency?: number
+  /** Name of this machine; its own by default. */
+  readonly machine?: string
+  /** The card reader that ships with the application. */
+  readonly reader?: Config['reader']
   readonly web?: string
 }
 
@@ -41,19 +46,8 @@ function readPids(folder: string): Pids {
   }
 }
 
-/** When a process started, in ticks since the machine did (proc(5), stat field 22); null if it has ended, zombies included. */
-function startOf(pid: number): string | null {
-  try {
-    const fields = readFileSync(`/proc/${pid}/stat`, 'utf8')
-    const after = fields.slice(fields.lastIndexOf(')') + 2).split(' ')
-    return after[0] === 'Z' || after[0] === 'X' ? null : (after[19] ?? null)
-  } catch {
-    return null
-  }
-}
-
 /** True while the very process lives: never somebody else's with the same number. */
-const lives = (p: Known | undefined): p is Known => p !== undefined && startOf(p.pid) === p.started
+const lives = (p: Known | undefined): p is Known => p !== undefined && processStart(p.pid) === p.started
 
 const wait = (ms: number): Promise<void> => new Promise((r) => setTimeout(r, ms))
 
@@ -152,6 +146,8 @@ export class Instance {
       parents: [...this.options.parents],
       mounts: [...(this.options.mounts ?? [])],
       key: before?.key ?? secret(),
+      machine: this.options.machine ?? hostname(),
+      reader: this.options.reader ?? null,
       concurrency: this.options.concurrency ?? 2,
       font,
       web: this.options.web ?? webDist,
@@ -169,7 +165,7 @@ export class Instance {
   private remember(): void {
     const pids: Pids = {}
     const note = (role: Role, pid: number | undefined) => {
-      const started = pid === undefined ? null : startOf(pid)
+      const started = pid === undefined ? null : processStart(pid)
       if (pid !== undefined && started !== null) pids[role] = { pid, started }
     }
     note('supervisor', process.pid)

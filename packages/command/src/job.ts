@@ -1,8 +1,8 @@
 /** `./naranja job`: the whole job without the interface, through the same API. */
 import { randomBytes } from 'node:crypto'
 import { existsSync } from 'node:fs'
-import { mkdir, readFile, rm, stat, writeFile } from 'node:fs/promises'
-import { basename, dirname, join, resolve } from 'node:path'
+import { mkdir, readFile, rm, stat } from 'node:fs/promises'
+import { basename, dirname, join, resolve, sep } from 'node:path'
 import { parseArgs } from 'node:util'
 import {
   ClipPage,
@@ -21,6 +21,7 @@ import {
 import { isOpen } from '@naranja/core/reconnect'
 import { specOf } from '@naranja/core/specs'
 import { formatFrames, parseRate, rateFraction } from '@naranja/core/time'
+import { writeWhole } from '@naranja/media'
 import { z } from 'zod'
 import { ApiError, Client } from './client.ts'
 import { Instance, instanceFolder } from './instance.ts'
@@ -35,7 +36,8 @@ const usage = `./naranja job --originals DIR [--originals DIR ...] --cut FILE [-
     [--master FILE] [--placeholders]     renders the cut; placeholders stand for titles and open events
     [--report FILE.json] [--project NAME]  --project keeps what was made in your own instance
 
-Exit: 0 done and verified, 1 another failure, 2 something given can't be used, 3 an event is open, 4 the master failed its check.`
+Exit: 0 done and verified, 1 another failure, 2 something given can't be used, 3 an event is open,
+      4 the master failed its check or could not be rendered.`
 
 /** Something given cannot be used. */
 class Unusable extends Error {}
@@ -132,7 +134,8 @@ async function readOptions(args: readonly string[]): Promise<Options> {
     need(!s || s.isDirectory(), `${path} (${option}) is no folder.`)
   }
   return {
-    originals: [...new Set(list(values.originals))],
+    // A folder inside another one given is taken in with it, once.
+    originals: [...new Set(list(values.originals))].filter((d, _, all) => !all.some((o) => o !== d && d.startsWith(o.endsWith(sep) ? o : o + sep))),
     cuts: list(values.cut),
     copies: values.copies ?? null,
     copiesTo: resolve(values['copies-to'] ?? 'Edit copies'),
@@ -193,7 +196,7 @@ class Run {
   ) {}
 
   private async wait(started: Started, what: string): Promise<TaskRow[]> {
-    return this.client.finish(this.project.id, started, (share) => step(`${what}: ${Math.round(share * 100)} %`))
+    return this.client.finish(started, (share) => step(`${what}: ${Math.round(share * 100)} %`))
   }
 
   /** Registers a folder as a volume for the run. */
@@ -409,7 +412,7 @@ class Run {
     for (const format of ['edl', 'otio'] as const) {
       const text = await this.client.call(z.unknown(), 'GET', `/api/cuts/${cut.id}/list?target=pulls&format=${format}`)
       const path = join(dir, `${cut.name}.${format}`)
-      await writeFile(path, typeof text === 'string' ? text : JSON.stringify(text, null, 2))
+      await writeWhole(path, typeof text === 'string' ? text : JSON.stringify(text, null, 2))
       this.report.lists.push(path)
     }
     const bad = tasks.filter((t) => t.state !== 'done')
@@ -438,7 +441,20 @@ class Run {
     }
     const [task] = await this.wait(started, 'Master')
     const row = await this.client.get(MasterRow, `/api/masters/${started.masterId}`)
-    if (!row.report) throw new Error(`The master was not rendered: ${task?.error}`)
+    if (!row.report) {
+      const text = `The master was not rendered: ${task?.error || task?.state}`
+      this.report.master = {
+        path,
+        frames: 0,
+        verified: false,
+        checks: [{ code: 'rendered', passed: false, text }],
+        placeholders: [],
+        unconfirmed: [],
+        notCarried: [],
+      }
+      say(text)
+      return 4
+    }
     const { report } = row
     this.report.master = {
       path: row.path,
@@ -511,8 +527,7 @@ export async function job(args: readonly string[]): Promise<number> {
     code = e instanceof Unusable ? 2 : 1
   }
   if (options.report) {
-    await mkdir(dirname(options.report), { recursive: true })
-    await writeFile(options.report, `${JSON.stringify(run.report, null, 2)}\n`)
+    await writeWhole(options.report, `${JSON.stringify(run.report, null, 2)}\n`)
   }
   await close()
   return code

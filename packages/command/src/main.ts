@@ -7,6 +7,8 @@ const help = `Naranja: edit copies, reconnection and conform, exact to the frame
   ./naranja start    the same with your own media
   ./naranja stop     ends everything the two have started
   ./naranja job      the whole job without the interface (./naranja job --help)
+  ./naranja backup   verified backups of a card, to one place or more (./naranja backup --help)
+  ./naranja verify   checks backups against the history beside them (./naranja verify --help)
   ./naranja test     types, lint and all tests
   ./naranja bench    measured figures, as ratios within one run (--json FILE)`
 
@@ -16,6 +18,8 @@ try {
   else if (command === 'start') await (await import('./serve.ts')).start()
   else if (command === 'stop') await (await import('./serve.ts')).stop()
   else if (command === 'job') process.exitCode = await (await import('./job.ts')).job(args)
+  else if (command === 'backup') process.exitCode = await (await import('./backup.ts')).backup(args)
+  else if (command === 'verify') process.exitCode = await (await import('./backup.ts')).verifyCommand(args)
   else if (command === 'test') process.exitCode = await (await import('./test.ts')).test(args)
   else if (command === 'bench') process.exitCode = await (await import('./bench.ts')).bench(args)
   else if (/^(help|--help|-h)$/.test(command)) process.stdout.write(`${help}\n`)

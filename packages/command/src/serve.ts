@@ -3,7 +3,7 @@ import { existsSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:
 import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { CutImported, FolderListing, ProjectRow, Started, Volume } from '@naranja/contract'
-import { awayVolume, makeDemoMedia, moveAwayCard } from '@naranja/demo'
+import { awayVolume, demoReader, makeDemoMedia, moveAwayCard } from '@naranja/demo'
 import { execa } from 'execa'
 import { z } from 'zod'
 import { Client } from './client.ts'
@@ -77,7 +77,7 @@ export async function setUpDemo(client: Client, volumesFolder: string): Promise<
       }
   }
   const started = await client.post(Started, `/api/projects/${project.id}/take-in`, { folders })
-  const tasks = await client.finish(project.id, started, (share) => step(`Taking in the demo's originals: ${Math.round(share * 100)} %`))
+  const tasks = await client.finish(started, (share) => step(`Taking in the demo's originals: ${Math.round(share * 100)} %`))
   const failed = tasks.find((t) => t.state !== 'done')
   if (failed) throw new Error(`The demo's originals could not be taken in: ${failed.error}`)
   const file = (ending: string) => cutFolder?.entries.find((e) => e.name.endsWith(ending))
@@ -100,7 +100,12 @@ export async function demo(): Promise<void> {
   const { fresh } = await makeDemoMedia({ folder, font, onStep: (done, total, what) => step(`Making the demo's media: ${done + 1} of ${total} (${what})`) })
   if (fresh) rmSync(join(folder, 'demo.json'), { force: true })
   const volumes = join(folder, 'volumes')
-  const instance = new Instance('demo', { roots: [{ path: userHome(), label: 'Home' }], parents: [volumes], mounts: mediaParents() })
+  const instance = new Instance('demo', {
+    roots: [{ path: userHome(), label: 'Home' }],
+    parents: [volumes],
+    mounts: mediaParents(),
+    reader: demoReader(volumes),
+  })
   await serve(instance, async () => {
     const done = join(folder, 'demo.json')
     if (existsSync(done) && readFileSync(done, 'utf8') === 'set up') return
@@ -118,7 +123,7 @@ export async function start(): Promise<void> {
 
 export async function stop(): Promise<void> {
   let any = false
-  const names = existsSync(instanceFolder('.')) ? await readdir(instanceFolder('.')) : []
-  for (const name of names) any = (await Instance.stop(instanceFolder(name))) || any
+  const names = existsSync(instanceFolder('.')) ? await readdir(instanceFolder('.'), { withFileTypes: true }) : []
+  for (const { name } of names.filter((n) => n.isDirectory())) any = (await Instance.stop(instanceFolder(name))) || any
   say(any ? 'Stopped.' : 'Nothing was running.')
 }

@@ -9,11 +9,25 @@ export const Volume = z.object({
   here: z.boolean(),
   /** Why it is away; empty while it is here. */
   cause: z.string(),
+  /** By what it is known again: its file system's id, a card reader's id, a marker file, or its path alone. */
+  knownBy: z.enum(['file-system', 'reader', 'marker', 'path']),
+  /** Made to be taken out; nothing is written to it unasked. */
+  removable: z.boolean(),
   free: z.number().nullable(),
   size: z.number().nullable(),
   clips: z.int(),
 })
 export type Volume = z.infer<typeof Volume>
+
+/** A card of the reader that ships with the application. */
+export const ReaderCardShape = z.object({ name: z.string(), inside: z.boolean() })
+export const ReaderAction = z.object({ name: z.string(), action: z.enum(['put-in', 'take-out', 'pull', 'format']) })
+export type ReaderAction = z.infer<typeof ReaderAction>
+
+/** A folder that people come back to. */
+export const KnownPlace = Place.extend({ label: z.string(), here: z.boolean(), pinned: z.boolean(), used: z.string() })
+export type KnownPlace = z.infer<typeof KnownPlace>
+export const PinPlace = Place.extend({ pinned: z.boolean() })
 
 export const FolderEntry = z.object({ ref: Ref, name: z.string(), folder: z.boolean(), size: z.number().nullable(), media: z.boolean() })
 export const FolderListing = z.object({
@@ -33,7 +47,9 @@ export const TechnicalShape = z.object({
   width: z.int(),
   height: z.int(),
   pixelAspect: z.number(),
+  rotation: z.int(),
   rate: RateShape,
+  variable: z.boolean(),
   frames: z.int(),
   start: z.int().nullable(),
   drop: z.boolean(),
@@ -45,11 +61,24 @@ export const TechnicalShape = z.object({
   reel: z.string().nullable(),
   stamp: z.string().nullable(),
   sound: z.object({ channels: z.int(), sampleRate: z.int(), codec: z.string(), depth: z.int() }).nullable(),
+  channelFiles: z.array(z.string()),
+  heard: z.object({ start: z.int(), channel: z.int() }).nullable(),
   sampleOffset: z.int(),
   hasPicture: z.boolean(),
   dataRate: z.number(),
   sequence: SequenceShape.nullable(),
   fault: z.string().nullable(),
+})
+
+const From = z.enum(['file', 'side-file', 'rule', 'typed'])
+const fact = <T extends z.ZodType>(value: T) => z.object({ value, from: From }).optional()
+/** What people call a clip by, and where each comes from. */
+export const DescribedShape = z.object({
+  scene: fact(z.string()),
+  take: fact(z.string()),
+  notes: fact(z.string()),
+  circled: fact(z.boolean()),
+  tracks: fact(z.array(z.string().nullable())),
 })
 
 export const NoticeShape = z.object({ code: z.string(), severity: z.enum(['info', 'warning', 'error']), short: z.string(), text: z.string() })
@@ -91,6 +120,8 @@ export const ClipRow = z.object({
   reel: z.string().nullable(),
   hasPicture: z.boolean(),
   away: z.boolean(),
+  /** Verified copies of it on volumes apart from one another; a card does not count. */
+  backups: z.int(),
   notices: z.array(NoticeShape),
   stations: Stations,
   copies: z.array(CopyBrief.pick({ spec: true, kind: true, state: true })),
@@ -102,9 +133,17 @@ export const ClipDetail = ClipRow.extend({
   volume: z.string(),
   path: z.string(),
   size: z.number(),
-  reelSource: z.enum(['file', 'folder', 'none']),
+  reelSource: z.enum(['file', 'folder', 'rule', 'none']),
+  startSource: z.enum(['file', 'rule', 'none']),
   contentId: z.string(),
   modified: z.string(),
+  /** Files it is made of. */
+  files: z.int(),
+  /** Side files, below its volume. */
+  beside: z.array(z.string()),
+  described: DescribedShape,
+  /** What one reading of the whole file told: peaks in dB by channel, bits in each second. Null until then. */
+  listened: z.object({ peaks: z.array(z.number()), rates: z.array(z.number()) }).nullable(),
   technical: TechnicalShape,
   edits: z.array(CopyBrief),
 })
@@ -121,6 +160,23 @@ export const ClipQuery = z.object({
 export const ClipPage = z.object({ rows: z.array(ClipRow), next: z.string().nullable(), total: z.int() })
 export type ClipPage = z.infer<typeof ClipPage>
 
+/** Timecode or reels for clips without, by rule. Absent `clipIds`: every clip that lacks it. */
+export const RuleAsk = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('start'), rule: z.enum(['file-time', 'sound', 'roll-hour']), clipIds: z.array(Id).optional() }),
+  z.object({ kind: z.literal('reel'), rule: z.enum(['folder', 'name']), clipIds: z.array(Id).optional() }),
+])
+export type RuleAsk = z.infer<typeof RuleAsk>
+/** What a clip would get: `after` is null where the rule has nothing to say. */
+export const RuleRow = z.object({
+  clipId: Id,
+  name: z.string(),
+  roll: z.string(),
+  before: z.string().nullable(),
+  after: z.string().nullable(),
+  why: z.string(),
+})
+export type RuleRow = z.infer<typeof RuleRow>
+
 /** Bars of the day chart. */
 export const LaneClip = z.object({
   id: Id,
@@ -135,5 +191,4 @@ export const LaneClip = z.object({
 })
 export type LaneClip = z.infer<typeof LaneClip>
 
-export const TakeIn = z.object({ folders: z.array(Place).min(1) })
 export const NewVolume = z.object({ path: z.string().min(1), label: z.string().optional() })

@@ -31,6 +31,9 @@ export const Summary = z.object({
   settled: z.int(),
   masters: z.int(),
   working: z.int(),
+  /** Clips without a verified backup, and whether the person has been told so. */
+  unsafe: z.int(),
+  toldUnsafe: z.boolean(),
   notices: z.array(NoticeShape.extend({ count: z.int() })),
   majority: z.object({ rate: RateShape, rateCount: z.int(), width: z.int(), height: z.int(), count: z.int() }).nullable(),
 })

@@ -2,7 +2,7 @@
 import { z } from 'zod'
 import { Id } from './basics.ts'
 
-export const TaskKind = z.enum(['take-in', 'copy', 'pull', 'master'])
+export const TaskKind = z.enum(['backup', 'verify', 'take-in', 'listen', 'copy', 'pull', 'master'])
 export type TaskKind = z.infer<typeof TaskKind>
 export const TaskState = z.enum(['waiting', 'held', 'running', 'done', 'failed', 'cancelled'])
 export type TaskState = z.infer<typeof TaskState>
@@ -37,6 +37,8 @@ export const BatchRow = z.object({
   tasks: z.int(),
   finished: z.int(),
   failed: z.int(),
+  cancelled: z.int(),
+  running: z.int(),
   active: z.boolean(),
   /** Share done, 0 to 1, by picture area. */
   share: z.number(),
@@ -45,7 +47,13 @@ export const BatchRow = z.object({
   left: z.number().nullable(),
 })
 export type BatchRow = z.infer<typeof BatchRow>
-export const Queue = z.object({ paused: z.boolean(), workers: z.int(), batches: z.array(BatchRow), tasks: z.array(TaskRow) })
+export const Queue = z.object({
+  paused: z.boolean(),
+  workers: z.int(),
+  batches: z.array(BatchRow),
+  /** At most a thousand: what runs, what failed, what comes next, what ended last. All of a batch are at `/api/batches/:id/tasks`. */
+  tasks: z.array(TaskRow),
+})
 export type Queue = z.infer<typeof Queue>
 export const Started = z.object({ batchId: Id, taskIds: z.array(Id), message: z.string() })
 export type Started = z.infer<typeof Started>
@@ -54,9 +62,11 @@ export type Started = z.infer<typeof Started>
 export const LiveEvent = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('changed'),
-    topics: z.array(z.enum(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing'])),
+    topics: z.array(z.enum(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'backups'])),
     projectId: Id.nullable(),
   }),
+  /** Something that happened by itself and a person should read. */
+  z.object({ type: z.literal('said'), text: z.string() }),
   z.object({ type: z.literal('progress'), taskId: Id, done: z.number(), total: z.number(), fps: z.number(), speed: z.number(), left: z.number().nullable() }),
 ])
 export type LiveEvent = z.infer<typeof LiveEvent>

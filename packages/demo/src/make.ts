@@ -6,7 +6,7 @@ import { fit } from '@naranja/core/framing'
 import type { Layer, Part } from '@naranja/core/plan'
 import { specOf } from '@naranja/core/specs'
 import { formatFrames, framesOf, parseTimecode, rateFraction, stepOf } from '@naranja/core/time'
-import { ffmpeg, joinSegments, type RenderSource, type RenderTarget, renderPart } from '@naranja/media'
+import { CardReader, ffmpeg, joinSegments, type RenderSource, type RenderTarget, renderPart } from '@naranja/media'
 import pLimit from 'p-limit'
 import { awayVolume, cameras, type DemoClip, demoClips, demoSounds, lostClip, sequenceFirst, sequenceMissing } from './clips.ts'
 import { cutRate, cutStart, demoEdl, trueEvents } from './cut.ts'
@@ -244,10 +244,14 @@ export async function makeDemoMedia(options: MakeOptions): Promise<MadeDemo> {
   const made = { volumes, edl: join(cuts, 'ferry_cut_3.edl'), reference: join(cuts, 'ferry_cut_3_reference.mov'), fresh: false }
   const stamp = join(options.folder, 'media.json')
   const version = JSON.stringify({ version: 7, shrink: options.shrink ?? 1 })
-  if ((await readFile(stamp, 'utf8').catch(() => '')) === version) return made
+  if ((await readFile(stamp, 'utf8').catch(() => '')) === version) {
+    await adoptCards(volumes)
+    return made
+  }
   // Media of another version go: what they hold is made up, and two versions side by side would be two sets of originals.
   await rm(stamp, { force: true })
   await rm(volumes, { recursive: true, force: true })
+  await rm(demoReader(volumes).drawer, { recursive: true, force: true })
   const work = join(options.folder, 'work')
   await rm(work, { recursive: true, force: true })
   await mkdir(work, { recursive: true })
@@ -279,16 +283,30 @@ export async function makeDemoMedia(options: MakeOptions): Promise<MadeDemo> {
   await makeReference(offline, made.reference, work, options.font)
   step('reference')
   await rm(work, { recursive: true, force: true })
+  await adoptCards(volumes)
   await writeFile(stamp, version)
   return { ...made, fresh: true }
 }
 
-/** Takes the demo's away card out, or puts it in again; the folder stands for the mounted card. */
-export async function moveAwayCard(volumes: string, out: boolean): Promise<void> {
-  const here = join(volumes, awayVolume)
-  const drawer = join(volumes, '..', 'drawer')
+/** The cards of the demo in the reader that ships with the application. */
+export const demoReader = (volumes: string): { drawer: string; slots: string } => ({ drawer: join(volumes, '..', 'drawer'), slots: volumes })
+
+/** Cards that stand among the volumes as if they had always been there are put into the drawer, and in again by the reader. */
+async function adoptCards(volumes: string): Promise<void> {
+  const { drawer, slots } = demoReader(volumes)
   await mkdir(drawer, { recursive: true })
-  await rename(out ? here : join(drawer, awayVolume), out ? join(drawer, awayVolume) : here).catch((e: NodeJS.ErrnoException) => {
-    if (e.code !== 'ENOENT') throw e
-  })
+  const reader = new CardReader(drawer, slots)
+  const known = new Set((await reader.cards()).map((c) => c.name))
+  for (const name of new Set(demoClips.map((c) => c.volume))) {
+    if (!/card/i.test(name) || known.has(name)) continue
+    await rename(join(slots, name), join(drawer, name))
+    await reader.putIn(name)
+  }
+}
+
+/** Takes the demo's away card out of the reader, or puts it in again. */
+export async function moveAwayCard(volumes: string, out: boolean): Promise<void> {
+  const { drawer, slots } = demoReader(volumes)
+  const reader = new CardReader(drawer, slots)
+  await (out ? reader.takeOut(awayVolume) : reader.putIn(awayVolume))
 }

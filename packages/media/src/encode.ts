@@ -3,14 +3,15 @@
 import { mkdir, readFile, rm } from 'node:fs/promises'
 import { dirname } from 'node:path'
 import type { Size } from '@naranja/core/framing'
-import { checkFrame, type FrameCheck, sampleBytes, sampleSize } from '@naranja/core/picture'
+import { checkFrame, type FrameCheck, sampleBytes } from '@naranja/core/picture'
 import type { Spec } from '@naranja/core/specs'
-import { type FrameRange, formatFrames, length, type Rate, rateFraction } from '@naranja/core/time'
+import { type FrameRange, formatFrames, framesOf, length, parseTimecode, type Rate, rateFraction } from '@naranja/core/time'
+import { colourTags, sampleFilter, scaleFilter, selectExpression, videoArgs } from './filters.ts'
 import { exists, freeSpace, partName, putInPlace } from './files.ts'
 import { samples } from './frames.ts'
 import { inputArgs, type MediaInput } from './input.ts'
-import { probe } from './probe.ts'
-import { ffmpeg, type RunOptions } from './run.ts'
+import { type ReadBack, readBack } from './readback.ts'
+import { ffmpeg, MediaError, type RunOptions, threadArgs } from './run.ts'
 
 /** What a copy carries of its original. */
 export interface Carried {
@@ -34,25 +35,7 @@ export interface CopyJob {
   readonly target: string
 }
 
-/** Codec arguments of each picture coding a spec can ask for. */
-export const videoArgs: Record<Spec['video'], readonly string[]> = {
-  h264: ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '23', '-g', '25', '-bf', '0', '-pix_fmt', 'yuv420p'],
-  'prores-proxy': ['-c:v', 'prores', '-profile:v', '0', '-pix_fmt', 'yuv422p10le'],
-  'prores-hq': ['-c:v', 'prores', '-profile:v', '3', '-pix_fmt', 'yuv422p10le'],
-  'dnxhr-sq': ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_sq', '-pix_fmt', 'yuv422p'],
-  'dnxhr-hqx': ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_hqx', '-pix_fmt', 'yuv422p10le'],
-}
 const soundArgs = (spec: Spec): string[] => ['-c:a', spec.video === 'h264' ? 'pcm_s16le' : 'pcm_s24le']
-
-/** The matrix that pictures are read with: as tagged, BT.709 where the file says nothing. */
-const matrices: Record<string, string> = { bt2020nc: 'bt2020', bt470bg: 'bt601', smpte170m: 'bt601' }
-export const matrixIn = (tag: string): string => matrices[tag] ?? 'bt709'
-
-/** The filter that brings a picture to a size in BT.709, limited range. */
-export const scaleFilter = (size: Size, matrix: string, flags = 'bicubic'): string =>
-  `scale=${size.width}:${size.height}:flags=${flags}:in_color_matrix=${matrixIn(matrix)}:out_color_matrix=bt709:out_range=tv,setsar=1`
-
-export const colourTags = ['-color_primaries', 'bt709', '-color_trc', 'bt709', '-colorspace', 'bt709', '-color_range', 'tv']
 
 /** Counts frames at a rate, whatever timestamps the file has. */
 const counted = (r: Rate): string => `settb=expr=${r.den}/${r.num},setpts=N`
@@ -64,22 +47,8 @@ const reach = 2
 const sampled = (n: number): number[] =>
   [...new Set(checkPoints(n).flatMap((p) => [-2, -1, 0, 1, 2].map((d) => p + d)))].filter((x) => x >= 0 && x < n).sort((a, b) => a - b)
 
-export const sampleFilter = `scale=${sampleSize.width}:${sampleSize.height}:flags=area,format=gray`
-
-/** `select` expression for frames counted from 0: ranges joined, so that it stays short. */
-export function selectExpression(frames: readonly number[]): string {
-  const parts: string[] = []
-  for (let i = 0; i < frames.length; ) {
-    let j = i
-    while (j + 1 < frames.length && frames[j + 1] === (frames[j] ?? 0) + 1) j++
-    parts.push(i === j ? `eq(n,${frames[i]})` : `between(n,${frames[i]},${frames[j]})`)
-    i = j + 1
-  }
-  return parts.join('+')
-}
-
 /** Arguments that make the copy into `part` and the samples of its original into `samplePath`, from one decode. */
-export function copyArgs(job: CopyJob, part: string, samplePath: string): string[] {
+export function copyArgs(job: CopyJob, part: string, samplePath: string, threads?: number): string[] {
   const n = length(job.range)
   const r = job.input.rate
   // Samples are taken of the decoded picture at the copy's size: sampling frames of 4096×2160 costs as much as coding them.
@@ -87,7 +56,9 @@ export function copyArgs(job: CopyJob, part: string, samplePath: string): string
   const chain = `[0:v:0]trim=end_frame=${n},${counted(r)},${scaleFilter(job.size, job.matrix)},format=${pixels},split=2[v][b];[b]select='${selectExpression(sampled(n))}',${sampleFilter}[s]`
   const sound = job.sound ? `;[0:a:0]atrim=end=${((n * r.den) / r.num).toFixed(6)}[sound]` : ''
   const { carried } = job
+  const limits = threadArgs(threads)
   return [
+    ...limits.before,
     ...inputArgs(job.input, job.range.in),
     '-filter_complex',
     chain + sound,
@@ -97,6 +68,7 @@ export function copyArgs(job: CopyJob, part: string, samplePath: string): string
     '-fps_mode',
     'passthrough',
     ...videoArgs[job.spec.video],
+    ...limits.coding,
     ...colourTags,
     '-r',
     rateFraction(r),
@@ -107,7 +79,12 @@ export function copyArgs(job: CopyJob, part: string, samplePath: string): string
     '-metadata',
     `comment=${carried.stamp}`,
     ...(carried.start === null ? [] : ['-timecode', formatFrames(carried.start, r, carried.drop)]),
-    ...(carried.reel ? ['-metadata:s:v:0', `reel_name=${carried.reel}`] : []),
+    // A reel stands in the timecode track; without one, among the file's own descriptions.
+    ...(!carried.reel
+      ? []
+      : carried.start === null
+        ? ['-movflags', 'use_metadata_tags', '-metadata', `reel_name=${carried.reel}`]
+        : ['-metadata:s:v:0', `reel_name=${carried.reel}`]),
     '-f',
     job.spec.wrapper,
     `file:${part}`,
@@ -133,33 +110,40 @@ export interface CopyReport {
   readonly faults: readonly string[]
 }
 
+/** The first frame that does not stand where the rate puts it, counted from the file's first; -1 where each does. */
+function misplaced(b: ReadBack, r: Rate): number {
+  const first = b.times[0] ?? 0
+  return b.times.findIndex((t, i) => (t - first) * r.num * b.tick.den !== i * r.den * b.tick.num)
+}
+
 /** Compares the file on the disk with what it should be. `around` gives the original's samples by frame of the copy. */
 export async function checkCopy(path: string, job: CopyJob, around: ReadonlyMap<number, Uint8Array>, signal?: AbortSignal): Promise<CopyReport> {
   const n = length(job.range)
-  const bytes = Buffer.from(path)
-  const [t, made] = await Promise.all([
-    probe(bytes, { projectRate: job.input.rate, count: true, signal }),
-    samples({ path: bytes, sequence: null, rate: job.input.rate }, checkPoints(n), { signal }).catch(() => []),
-  ])
+  const { rate: r } = job.input
   const faults: string[] = []
   const expect = (ok: boolean, sentence: string) => {
     if (!ok) faults.push(sentence)
   }
-  if (t.fault) faults.push(t.fault)
-  else {
-    expect(t.frames === n, `It has ${t.frames} frames, the original ${n}.`)
-    expect(
-      t.rate.num * job.input.rate.den === job.input.rate.num * t.rate.den,
-      `Its rate is ${rateFraction(t.rate)}, the original's ${rateFraction(job.input.rate)}.`,
-    )
-    expect(t.start === job.carried.start, 'Its start timecode is not the original’s.')
-    expect((t.reel ?? null) === job.carried.reel, `Its reel is ${t.reel ?? 'missing'}, the original's ${job.carried.reel ?? 'missing'}.`)
-    expect(t.stamp !== null && job.carried.stamp.includes(t.stamp), 'It does not carry the stamp of the original.')
-    expect(t.width === job.size.width && t.height === job.size.height, `It is ${t.width}×${t.height}, not ${job.size.width}×${job.size.height}.`)
-    expect((t.sound !== null) === job.sound, job.sound ? 'Its sound is missing.' : 'It has sound that the original has not.')
+  const b = await readBack(path, r, checkPoints(n), signal).catch((e) => {
+    if (e instanceof MediaError) faults.push(e.message)
+    else throw e
+  })
+  if (b) {
+    const { carried, size } = job
+    const tag = (name: string): string | null => b.tags.get(name) ?? null
+    const timecode = parseTimecode(tag('timecode') ?? '')
+    const off = misplaced(b, r)
+    expect(b.times.length === n, `It has ${b.times.length} frames, the original ${n}.`)
+    expect(off < 0, `Its frame ${off} does not stand where a rate of ${rateFraction(r)} puts it.`)
+    expect((timecode ? framesOf(timecode, r) : null) === carried.start, "Its start timecode is not the original's.")
+    expect(tag('reel_name') === carried.reel, `Its reel is ${tag('reel_name') ?? 'missing'}, the original's ${carried.reel ?? 'missing'}.`)
+    expect(tag('comment') === carried.stamp, 'It does not carry the stamp of the original.')
+    expect(b.width === size.width && b.height === size.height, `It is ${b.width}×${b.height}, not ${size.width}×${size.height}.`)
+    expect(b.pixelAspect === 1, `Its pixels are not square (${b.pixelAspect.toFixed(3)}).`)
+    expect(b.sound === job.sound, job.sound ? 'Its sound is missing.' : 'It has sound that the original has not.')
   }
   const points = checkPoints(n).map((frame, i): CheckPoint => {
-    const picture = made[i]
+    const picture = b?.samples[i]
     const near = [-reach, -1, 0, 1, reach].map((d) => around.get(frame + d) ?? null)
     return { frame, ...checkFrame(picture ?? new Uint8Array(0), near) }
   })
@@ -171,7 +155,7 @@ export async function checkCopy(path: string, job: CopyJob, around: ReadonlyMap<
         : `Frame ${p.frame} is only ${Math.round(p.likeness * 100)} % like the original's.`,
     )
   }
-  return { frames: t.frames, framesExpected: n, points, faults }
+  return { frames: b?.times.length ?? 0, framesExpected: n, points, faults }
 }
 
 /** A copy that came out wrong; the file was set aside under its temporary name and removed. */
@@ -195,27 +179,36 @@ async function samplesAround(job: CopyJob, signal?: AbortSignal): Promise<Map<nu
   return new Map(frames.flatMap((f, i) => (list[i] ? [[f, list[i]] as const] : [])))
 }
 
+const samplesName = (target: string, who: string): string => `${partName(target, who)}.samples`
+
+/** Removes what `who` left beside `target` when it was ended in the middle; the target itself stays. */
+export async function clearAway(target: string, who: string): Promise<void> {
+  await rm(partName(target, who), { force: true })
+  await rm(samplesName(target, who), { force: true })
+}
+
 /**
  * Makes a copy: written under a temporary name in the target's folder, checked there, then put in its place. Running it again
  * is safe: a copy that already stands there finished is checked anew and taken; any other file there is left alone.
- * Throws CheckFailed, PlaceTaken, MediaError, or an AbortError; the temporary file is gone in every case.
+ * Throws CheckFailed, PlaceTaken, MediaError, or an AbortError; its temporary files are gone in every case, those of an
+ * earlier run of the same `who` that was killed too.
  */
 export async function makeCopy(job: CopyJob, who: string, needed: number, options: RunOptions = {}): Promise<CopyReport> {
-  await mkdir(dirname(job.target), { recursive: true })
-  if (await exists(job.target)) {
-    const report = await checkCopy(job.target, job, await samplesAround(job, options.signal), options.signal)
-    if (report.faults.length === 0) return report
-    throw new PlaceTaken(`Another file stands at ${job.target}. Move it away or choose another place; nothing was overwritten.`)
-  }
-  const free = await freeSpace(job.target)
-  if (free < needed + 50_000_000)
-    throw new Error(
-      `The target disk is full: ${Math.round(needed / 1e6)} MB are needed at ${dirname(job.target)}, ${Math.round(free / 1e6)} MB are free. Free some space or choose another place.`,
-    )
   const part = partName(job.target, who)
-  const samplePath = `${part}.samples`
+  const samplePath = samplesName(job.target, who)
   try {
-    await ffmpeg(['-y', ...copyArgs(job, part, samplePath)], options)
+    await mkdir(dirname(job.target), { recursive: true })
+    if (await exists(job.target)) {
+      const report = await checkCopy(job.target, job, await samplesAround(job, options.signal), options.signal)
+      if (report.faults.length === 0) return report
+      throw new PlaceTaken(`Another file stands at ${job.target}. Move it away or choose another place; nothing was overwritten.`)
+    }
+    const free = await freeSpace(job.target)
+    if (free < needed + 50_000_000)
+      throw new Error(
+        `The target disk is full: ${Math.round(needed / 1e6)} MB are needed at ${dirname(job.target)}, ${Math.round(free / 1e6)} MB are free. Free some space or choose another place.`,
+      )
+    await ffmpeg(['-y', ...copyArgs(job, part, samplePath, options.threads)], options)
     const raw = await readFile(samplePath)
     const around = new Map(
       sampled(length(job.range))
@@ -227,7 +220,6 @@ export async function makeCopy(job: CopyJob, who: string, needed: number, option
     await putInPlace(part, job.target)
     return report
   } finally {
-    await rm(part, { force: true })
-    await rm(samplePath, { force: true })
+    await clearAway(job.target, who)
   }
 }

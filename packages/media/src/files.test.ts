@@ -30,17 +30,40 @@ const file = (path: string, data = 'x') => {
 
 describe('walking a folder', () => {
   it('finds media at any depth, in order, and says of the rest why it was skipped', async () => {
-    for (const f of ['w/b/B002.mov', 'w/b/B001.MXF', 'w/a/sound.wav', 'w/a/notes.txt', 'w/.index', 'w/a/poster.jpg', 'w/a/frame_0001.png']) file(f)
+    for (const f of ['w/b/B002.mov', 'w/b/B001.MXF', 'w/a/sound.wav', 'w/b/notes.txt', 'w/.index', 'w/b/poster.jpg', 'w/b/frame_0001.png']) file(f)
     symlinkSync('/etc', join(folder, 'w', 'link'))
     const { found, skipped } = await walk(Buffer.from(join(folder, 'w')))
     expect(found.map((f) => pathText(f.path))).toEqual(['a/sound.wav', 'b/B001.MXF', 'b/B002.mov'])
     expect(Object.fromEntries(skipped.map((s) => [pathText(s.path), s.reason]))).toEqual({
-      '.index': 'hidden',
+      '.index': 'left by other software',
       link: 'a link',
-      'a/notes.txt': 'no media file',
-      'a/poster.jpg': 'a single picture',
-      'a/frame_0001.png': 'a single picture',
+      'b/notes.txt': 'no media file',
+      'b/poster.jpg': 'a single picture',
+      'b/frame_0001.png': 'a single picture',
     })
+  })
+  it('puts side files with their clip, and a clip’s folder together', async () => {
+    for (const f of [
+      'c/A001C001.mov',
+      'c/A001C001.xml',
+      'c/A001C002.mov',
+      'c/other.xml',
+      'c/one/clip.mxf',
+      'c/one/META.XML',
+      'c/one/thumb.jpg',
+      'c/one/clip.mxf.idx',
+    ])
+      file(f)
+    const { found, skipped } = await walk(Buffer.from(join(folder, 'c')))
+    expect(found.map((f) => [pathText(f.path), f.beside.map(pathText)])).toEqual([
+      ['one/clip.mxf', ['one/META.XML', 'one/thumb.jpg']],
+      ['A001C001.mov', ['A001C001.xml']],
+      ['A001C002.mov', []],
+    ])
+    expect(skipped.map((s) => [pathText(s.path), s.reason])).toEqual([
+      ['one/clip.mxf.idx', 'left by other software'],
+      ['other.xml', 'no media file'],
+    ])
   })
   it('takes numbered pictures for one sequence, its gaps named', async () => {
     for (const n of [1001, 1002, 1005, 1006]) file(`s/moon_${n}.png`)

@@ -1,8 +1,9 @@
 /** Small work on disks: free space, temporary names, files put in place only when whole. */
-import { constants, createReadStream } from 'node:fs'
-import { access, link, mkdir, rename, rm, stat, statfs, writeFile } from 'node:fs/promises'
+import { constants, createReadStream, type Dirent } from 'node:fs'
+import { access, link, mkdir, readdir, rename, rm, stat, statfs, writeFile } from 'node:fs/promises'
 import { dirname } from 'node:path'
 import { xxh3 } from '@node-rs/xxhash'
+import { parentOf } from './paths.ts'
 
 /** Bytes free for this user where `path` (or its nearest existing parent) lies. */
 export async function freeSpace(path: string): Promise<number> {
@@ -16,7 +17,13 @@ export async function freeSpace(path: string): Promise<number> {
   }
 }
 
-export const exists = (path: string): Promise<boolean> =>
+/** What stands in a folder, in the order of the names' bytes. Throws the error of reading it. */
+export async function readFolder(path: Uint8Array): Promise<Dirent<Buffer>[]> {
+  const entries = (await readdir(Buffer.from(path), { withFileTypes: true, encoding: 'buffer' })) as unknown as Dirent<Buffer>[]
+  return entries.sort((a, b) => Buffer.compare(a.name, b.name))
+}
+
+export const exists = (path: string | Buffer): Promise<boolean> =>
   access(path, constants.F_OK).then(
     () => true,
     () => false,
@@ -26,7 +33,7 @@ export const exists = (path: string): Promise<boolean> =>
 export const partName = (path: string, who: string): string => `${path}.${who}.part`
 
 /** Puts a finished temporary file in its place; never over another file. Throws EEXIST if one stands there. */
-export async function putInPlace(part: string, path: string): Promise<void> {
+export async function putInPlace(part: string | Buffer, path: string | Buffer): Promise<void> {
   try {
     await link(part, path)
     await rm(part)
@@ -39,9 +46,10 @@ export async function putInPlace(part: string, path: string): Promise<void> {
 }
 
 /** Writes a small file as a whole: under a temporary name, then renamed over the old one. */
-export async function writeWhole(path: string, data: string | Uint8Array): Promise<void> {
-  await mkdir(dirname(path), { recursive: true })
-  const part = partName(path, String(process.pid))
+export async function writeWhole(path: string | Buffer, data: string | Uint8Array): Promise<void> {
+  await mkdir(typeof path === 'string' ? dirname(path) : parentOf(path), { recursive: true })
+  const ending = `.${process.pid}.part`
+  const part = typeof path === 'string' ? path + ending : Buffer.concat([path, Buffer.from(ending)])
   await writeFile(part, data)
   await rename(part, path)
 }

@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process'
 import type { Placement, Size } from '@naranja/core/framing'
 import { sampleBytes } from '@naranja/core/picture'
-import { sampleFilter, scaleFilter, selectExpression } from './encode.ts'
+import { sampleFilter, scaleFilter, selectExpression } from './filters.ts'
 import { inputArgs, type MediaInput } from './input.ts'
 import { output } from './run.ts'
 
@@ -16,11 +16,8 @@ export interface SampleOptions {
   readonly signal?: AbortSignal
 }
 
-/**
- * Samples of the frames asked for (ascending, counted from the clip's first): one per frame, in order; fewer where the file
- * ends early. Frames near one another come from one process.
- */
-export async function samples(input: MediaInput, frames: readonly number[], options: SampleOptions = {}): Promise<Uint8Array[]> {
+/** Inputs and a filter graph with the result `[s]` for samples of ascending frames; frames near one another share an input. */
+export function sampleGraph(input: MediaInput, frames: readonly number[], options: SampleOptions = {}, firstInput = 0): { inputs: string[]; graph: string } {
   const groups: number[][] = []
   for (const f of frames) {
     const last = groups.at(-1)
@@ -40,17 +37,25 @@ export async function samples(input: MediaInput, frames: readonly number[], opti
     // Few frames are wanted: starting threads for them costs more than they save.
     inputs.push(...(relative.length < 6 ? ['-threads', '1'] : []), ...inputArgs(input, first))
     chains.push(
-      `[${i}:v:0]trim=end_frame=${(relative.at(-1) ?? 0) + 1},settb=expr=1/25,setpts=N,select='${selectExpression(relative)}',${place}${sampleFilter},setpts=N[s${i}]`,
+      `[${firstInput + i}:v:0]trim=end_frame=${(relative.at(-1) ?? 0) + 1},settb=expr=1/25,setpts=N,select='${selectExpression(relative)}',${place}${sampleFilter},setpts=N[s${i}]`,
     )
     maps.push(`[s${i}]`)
   })
-  const graph = groups.length > 1 ? `${chains.join(';')};${maps.join('')}concat=n=${groups.length}[s]` : chains.join(';').replace('[s0]', '[s]')
-  const raw = await output(
-    'ffmpeg',
-    ['-nostdin', '-loglevel', 'error', ...inputs, '-filter_complex', graph, '-map', '[s]', '-fps_mode', 'passthrough', '-f', 'rawvideo', '-'],
-    options.signal,
-  )
-  return Array.from({ length: Math.floor(raw.length / sampleBytes) }, (_, i) => new Uint8Array(raw.subarray(i * sampleBytes, (i + 1) * sampleBytes)))
+  return { inputs, graph: groups.length > 1 ? `${chains.join(';')};${maps.join('')}concat=n=${groups.length}[s]` : chains.join(';').replace('[s0]', '[s]') }
+}
+
+/** Grey samples as FFmpeg writes them one after another. */
+export const splitSamples = (raw: Uint8Array): Uint8Array[] =>
+  Array.from({ length: Math.floor(raw.length / sampleBytes) }, (_, i) => new Uint8Array(raw.subarray(i * sampleBytes, (i + 1) * sampleBytes)))
+
+/**
+ * Samples of the frames asked for (ascending, counted from the clip's first): one per frame, in order; fewer where the file
+ * ends early. Frames near one another come from one process.
+ */
+export async function samples(input: MediaInput, frames: readonly number[], options: SampleOptions = {}): Promise<Uint8Array[]> {
+  const { inputs, graph } = sampleGraph(input, frames, options)
+  const wanted = ['-filter_complex', graph, '-map', '[s]', '-fps_mode', 'passthrough', '-f', 'rawvideo', '-']
+  return splitSamples(await output('ffmpeg', ['-nostdin', '-loglevel', 'error', ...inputs, ...wanted], options.signal))
 }
 
 export interface StillOptions {

@@ -19,6 +19,18 @@ export function joinBytes(folder: Uint8Array, name: Uint8Array): Buffer {
 export const lastName = (p: Uint8Array): Buffer => Buffer.from(p.subarray(Buffer.from(p).lastIndexOf(47) + 1))
 export const parentOf = (p: Uint8Array): Buffer => Buffer.from(p.subarray(0, Math.max(0, Buffer.from(p).lastIndexOf(47))))
 
+/** What of `path` lies below `folder`: empty for the folder itself, null for what lies elsewhere. All lies below an empty one. */
+export function below(path: Uint8Array, folder: Uint8Array): Buffer | null {
+  const whole = Buffer.from(path)
+  if (whole.equals(folder)) return Buffer.alloc(0)
+  if (folder.length === 0) return whole
+  const start = folder.at(-1) === 47 ? Buffer.from(folder) : Buffer.concat([folder, slash])
+  return whole.subarray(0, start.length).equals(start) ? Buffer.from(whole.subarray(start.length)) : null
+}
+
+/** Files of these names in the folder that `path` stands in. */
+export const besideIt = (path: Uint8Array, names: readonly string[]): Buffer[] => names.map((n) => joinBytes(parentOf(path), Buffer.from(n)))
+
 const isUtf8 = (p: Uint8Array): boolean => Buffer.from(pathText(p), 'utf8').equals(Buffer.from(p))
 
 /** A path that can be given as an argument: itself, or a link to it where its bytes are not UTF-8. */

@@ -3,6 +3,7 @@ import { mkdtempSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { stampText } from '@naranja/core/clip'
+import { likeness } from '@naranja/core/picture'
 import { type Spec, specOf } from '@naranja/core/specs'
 import { rate } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -121,6 +122,31 @@ describe('frames', () => {
   it('are asked for in short expressions', () => expect(selectExpression([0, 1, 2, 7, 9, 10])).toBe('between(n,0,2)+eq(n,7)+between(n,9,10)'))
 })
 
+describe('a picture that is turned', () => {
+  it('is described, shown and copied as it is seen', async () => {
+    await ffmpeg(['-y', '-i', join(folder, 'a.mov'), '-c', 'copy', '-metadata:s:v:0', 'rotate=90', join(folder, 'turned.mov')])
+    await ffmpeg(['-y', '-i', join(folder, 'turned.mov'), '-c:v', 'prores', '-pix_fmt', 'yuv422p10le', join(folder, 'upright.mov')])
+    const [t, upright] = [await probe(at('turned.mov'), pal), await probe(at('upright.mov'), pal)]
+    expect([t.width, t.height, upright.width, upright.height, upright.rotation]).toEqual([180, 320, 180, 320, 0])
+    expect([90, 270]).toContain(t.rotation)
+    const picture = (name: string) => samples({ path: at(name), sequence: null, rate: rate(25) }, [10])
+    expect(likeness((await picture('turned.mov'))[0] as Uint8Array, (await picture('upright.mov'))[0] as Uint8Array)).toBeGreaterThan(0.99)
+  })
+})
+
+describe('a rate', () => {
+  it('that is not constant is noticed, at its beginning and later; one that is, in any wrapper, is not', async () => {
+    const picture = ['-f', 'lavfi', '-i', 'testsrc=s=160x90:r=30:d=4']
+    const coded = ['-c:v', 'libx264', '-pix_fmt', 'yuv420p']
+    await ffmpeg(['-y', ...picture, '-vf', "select='gt(mod(n,3),0)'", '-fps_mode', 'vfr', ...coded, join(folder, 'early.mp4')])
+    await ffmpeg(['-y', ...picture, '-vf', "select='lt(n,60)+not(mod(n,3))'", '-fps_mode', 'vfr', ...coded, join(folder, 'late.mp4')])
+    await ffmpeg(['-y', '-f', 'lavfi', '-i', 'testsrc=s=160x90:r=24000/1001:d=4', ...coded, join(folder, 'even.mkv')])
+    await ffmpeg(['-y', ...picture, ...coded, '-bf', '3', join(folder, 'even.mp4')])
+    const variable = async (name: string) => (await probe(at(name), pal)).variable
+    expect(await Promise.all(['early.mp4', 'late.mp4', 'even.mkv', 'even.mp4', 'a.mov'].map(variable))).toEqual([true, true, false, false, false])
+  })
+})
+
 describe('a copy', () => {
   const spec = specOf('h264-proxy-720') as Spec
   const job = (target: string, more: Partial<CopyJob> = {}): CopyJob => ({
@@ -144,8 +170,17 @@ describe('a copy', () => {
       [25, true, 0],
       [49, true, 0],
     ])
+    // What a run killed right after it put the file in place has left behind.
+    for (const left of ['copy.mov.me.part', 'copy.mov.me.part.samples']) writeFileSync(at(left), 'left')
     expect((await makeCopy(job('copy.mov'), 'me', 1000)).faults).toEqual([])
     nothingElse()
+  })
+  it('carries a reel without timecode, and neither where there is none', async () => {
+    const carried = { start: null, drop: false, reel: 'N003 Ü', stamp: stampText('12-ab', null, rate(25)) }
+    expect((await makeCopy(job('reel.mov', { carried }), 'me', 1000)).faults).toEqual([])
+    expect(await probe(at('reel.mov'), pal)).toMatchObject({ start: null, reel: 'N003 Ü', stamp: '12-ab' })
+    expect((await makeCopy(job('bare.mov', { carried: { ...carried, reel: null } }), 'me', 1000)).faults).toEqual([])
+    expect(await probe(at('bare.mov'), pal)).toMatchObject({ start: null, reel: null, stamp: '12-ab' })
   })
   it('never stands over another file', async () => {
     writeFileSync(at('mine.mov'), 'mine')

@@ -25,18 +25,20 @@ const Stream = z.object({
   r_frame_rate: z.string().optional(),
   avg_frame_rate: z.string().optional(),
   nb_frames: z.string().optional(),
-  nb_read_packets: z.string().optional(),
   duration: z.string().optional(),
   sample_rate: z.string().optional(),
   channels: z.number().optional(),
   bits_per_raw_sample: z.string().optional(),
   bits_per_sample: z.number().optional(),
   disposition: z.record(z.string(), z.number()).optional(),
+  side_data_list: z.array(z.object({ rotation: z.number().optional() })).optional(),
   tags: Tags,
 })
 const Answer = z.object({
   streams: z.array(Stream).default([]),
-  packets: z.array(z.object({ codec_type: z.string().optional(), stream_index: z.number().optional(), flags: z.string().optional() })).default([]),
+  packets: z
+    .array(z.object({ codec_type: z.string().optional(), stream_index: z.number().optional(), flags: z.string().optional(), pts: z.number().optional() }))
+    .default([]),
   format: z.object({
     format_name: z.string().optional(),
     duration: z.string().optional(),
@@ -53,7 +55,9 @@ const empty: Technical = {
   width: 0,
   height: 0,
   pixelAspect: 1,
+  rotation: 0,
   rate: rate(25),
+  variable: false,
   frames: 0,
   start: null,
   drop: false,
@@ -65,6 +69,8 @@ const empty: Technical = {
   reel: null,
   stamp: null,
   sound: null,
+  channelFiles: [],
+  heard: null,
   sampleOffset: 0,
   hasPicture: false,
   dataRate: 0,
@@ -157,9 +163,9 @@ export interface ProbeOptions {
   /** Rate of sequences and of sound, which carry none of their own. */
   readonly projectRate: Rate
   readonly sequence?: Sequence | null
+  /** Files of a recording that has one for each channel, the one probed first. */
+  readonly channelFiles?: readonly Uint8Array[]
   readonly signal?: AbortSignal
-  /** Count every packet of the picture instead of believing the header. */
-  readonly count?: boolean
 }
 
 /** Reads a file's facts. Never throws for what is wrong with the file: that is told in `fault`. */
@@ -184,8 +190,7 @@ export async function probe(path: Uint8Array, options: ProbeOptions): Promise<Te
   }
   try {
     const from = options.sequence ? inputArgs({ path, sequence: options.sequence, rate: options.projectRate }) : ['-i', fileArgument(path)]
-    const counting = options.count ? ['-count_packets'] : ['-read_intervals', '%+#40', '-show_packets']
-    const args = ['-v', 'error', '-print_format', 'json', '-show_format', '-show_streams', ...counting, ...from]
+    const args = ['-v', 'error', '-print_format', 'json', '-show_format', '-show_streams', '-read_intervals', '%+#40', '-show_packets', ...from]
     const answer = Answer.parse(JSON.parse((await output('ffprobe', args, options.signal)).toString()))
     return await technical(answer, path, name, size, options)
   } catch (e) {
@@ -193,6 +198,23 @@ export async function probe(path: Uint8Array, options: ProbeOptions): Promise<Te
     if (e instanceof MediaError) return faulty((await notMedia(path, name)) ?? `${name}: ${e.message} Copy it again from the card, or leave it out.`)
     throw e
   }
+}
+
+/** Whether a stream's pictures stand at uneven times, by its average rate and by its first packets. */
+function uneven(video: ProbeStream, packets: readonly { pts?: number | undefined }[]): boolean {
+  const [nominal, average] = [parseRate(video.r_frame_rate ?? ''), parseRate(video.avg_frame_rate ?? '')]
+  if (nominal && average) {
+    const share = (average.num * nominal.den) / (average.den * nominal.num)
+    // Pictures coded as fields count twice.
+    if (Math.abs(share - 1) > 0.02 && Math.abs(share - 0.5) > 0.01 && Math.abs(share - 2) > 0.04) return true
+  }
+  const times = packets.flatMap((p) => p.pts ?? []).sort((a, b) => a - b)
+  // The last ones may wait for pictures that were not looked at.
+  const gaps = times.slice(1, -4).map((t, i) => t - (times[i] as number))
+  if (gaps.length < 4) return false
+  const [least, most] = [Math.min(...gaps), Math.max(...gaps)]
+  // A tick more or less is rounding.
+  return most - least > Math.max(1, least * 0.02) + 1e-9
 }
 
 async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name: string, size: number, options: ProbeOptions): Promise<Technical> {
@@ -203,7 +225,7 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
   const clipRate =
     options.sequence || !video ? options.projectRate : (parseRate(video.r_frame_rate ?? '') ?? parseRate(video.avg_frame_rate ?? '') ?? options.projectRate)
   const seconds = Number(video?.duration ?? answer.format.duration ?? 0)
-  const counted = (options.count && Number(video?.nb_read_packets ?? 0)) || Number(video?.nb_frames ?? 0) || Math.round((seconds * clipRate.num) / clipRate.den)
+  const counted = Number(video?.nb_frames ?? 0) || Math.round((seconds * clipRate.num) / clipRate.den)
   const sampleRate = Number(audio[0]?.sample_rate ?? 48000)
   const frames = options.sequence
     ? options.sequence.last - options.sequence.first + 1
@@ -219,15 +241,22 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
   const videoIndex = video ? answer.streams.indexOf(video) : -1
   const packets = answer.packets.filter((p) => p.stream_index === videoIndex)
   const format = answer.format.format_name ?? ''
+  // A display matrix turns counter-clockwise (ISO/IEC 14496-12, 8.5.3); players undo it clockwise.
+  const turned = video?.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0
+  const rotation = (((Math.round(-turned / 90) * 90) % 360) + 360) % 360
+  const sideways = rotation === 90 || rotation === 270
+  const aspect = sar && Number(sar[1]) > 0 && Number(sar[2]) > 0 ? Number(sar[1]) / Number(sar[2]) : 1
   const fault = /mp4|mov/.test(format) && (await cutShort(path)) ? `${name} is cut short: it ends before its last frame. Copy it again from the card.` : null
   return {
     ...empty,
     wrapper: options.sequence ? `${options.sequence.ext.toUpperCase()} sequence` : wrapperOf(format, name),
     codec: video ? codecName(video) : (audio[0]?.codec_name?.replace(/^pcm_(s|f)(\d+)[lb]e$/, 'PCM $2 bit') ?? ''),
-    width: video?.width ?? 0,
-    height: video?.height ?? 0,
-    pixelAspect: sar && Number(sar[1]) > 0 && Number(sar[2]) > 0 ? Number(sar[1]) / Number(sar[2]) : 1,
+    width: (sideways ? video?.height : video?.width) ?? 0,
+    height: (sideways ? video?.width : video?.height) ?? 0,
+    pixelAspect: sideways ? 1 / aspect : aspect,
+    rotation,
     rate: clipRate,
+    variable: !options.sequence && video !== undefined && uneven(video, packets),
     frames,
     start,
     drop: written?.drop ?? false,
@@ -247,12 +276,13 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
     stamp: readStamp(tagged('comment') ?? ''),
     sound: audio[0]
       ? {
-          channels: audio.reduce((n, a) => n + (a.channels ?? 0), 0),
+          channels: options.channelFiles?.length || audio.reduce((n, a) => n + (a.channels ?? 0), 0),
           sampleRate,
           codec: audio[0].codec_name ?? '',
           depth: Number(audio[0].bits_per_raw_sample ?? 0) || audio[0].bits_per_sample || 16,
         }
       : null,
+    channelFiles: options.channelFiles?.map((p) => pathText(lastName(p))) ?? [],
     sampleOffset,
     hasPicture: Boolean(video),
     dataRate: options.sequence ? Math.round((size * 8 * clipRate.num) / clipRate.den) : Number(answer.format.bit_rate ?? 0),

@@ -6,7 +6,7 @@ import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { fit, type Size } from '@naranja/core/framing'
 import { length as partLength, type Rate, rateFraction, sourceFrame, sourceLength, type Step } from '@naranja/core/time'
 import type { Layer, Part, SoundPart } from '@naranja/core/plan'
-import { colourTags, scaleFilter, videoArgs } from './encode.ts'
+import { colourTags, scaleFilter, videoArgs } from './filters.ts'
 import { exists, partName } from './files.ts'
 import { inputArgs, type MediaInput } from './input.ts'
 import { ffmpeg, output, type RunOptions } from './run.ts'
@@ -209,6 +209,8 @@ const sampleOf = (frame: number, r: Rate): number => Math.floor((frame * r.den *
 
 export interface SoundSource {
   readonly path: Uint8Array
+  /** A file for each channel, where one does not hold all; else empty. */
+  readonly channelPaths: readonly Uint8Array[]
   readonly rate: Rate
   readonly channels: number
   readonly sampleRate: number
@@ -241,14 +243,16 @@ export async function renderSound(
         const begin = part.first * source.rate.den * rate.num + part.k * rate.den * source.rate.num
         const first = Math.max(0, Math.round((begin * source.sampleRate) / (source.rate.num * rate.num)) - source.sampleOffset)
         const count = Math.ceil((n * source.sampleRate) / masterSampleRate) + 64
-        const chain = `atrim=start_sample=${first}:end_sample=${first + count},asetpts=N/SR/TB,pan=mono|c0=c${Math.min(t, source.channels) - 1},aresample=${masterSampleRate},atrim=end_sample=${n}`
+        const channel = Math.min(t, source.channels) - 1
+        const alone = source.channelPaths[channel]
+        const chain = `atrim=start_sample=${first}:end_sample=${first + count},asetpts=N/SR/TB,pan=mono|c0=c${alone ? 0 : channel},aresample=${masterSampleRate},atrim=end_sample=${n}`
         const raw = await output(
           'ffmpeg',
           [
             '-nostdin',
             '-loglevel',
             'error',
-            ...inputArgs({ path: source.path, sequence: null, rate: source.rate }),
+            ...inputArgs({ path: alone ?? source.path, sequence: null, rate: source.rate }),
             '-map',
             '0:a:0',
             '-af',

@@ -10,6 +10,8 @@ export interface Progress {
 }
 
 export interface RunOptions {
+  /** Threads a process may use; all there are where it is not given. Several processes side by side waste less with few each. */
+  readonly threads?: number
   readonly signal?: AbortSignal
   readonly onProgress?: (p: Progress) => void
   /** Given the process as it starts, so that it can be held and let go on. */
@@ -27,6 +29,12 @@ export class MediaError extends Error {
   }
 }
 
+/** Arguments before the inputs, and before the output, that keep a process to so many threads. */
+export const threadArgs = (threads?: number): { before: string[]; coding: string[] } => {
+  const n = threads === undefined ? [] : ['-threads', String(threads)]
+  return { before: threads === undefined ? [] : ['-filter_complex_threads', String(threads), ...n], coding: n }
+}
+
 /** What FFmpeg's words mean for people. */
 function sentence(tool: string, stderr: string): string {
   const lines = stderr.trim().split('\n')
@@ -40,10 +48,23 @@ function sentence(tool: string, stderr: string): string {
   return last ? `${tool} stopped: ${last.slice(0, 300)}` : `${tool} stopped without a reason.`
 }
 
+/** What a run that ended badly is told as. */
+export const mediaError = (tool: 'ffmpeg' | 'ffprobe', said: string, args: readonly string[]): MediaError =>
+  new MediaError(sentence(tool, said), said.trim().split('\n').slice(-8).join('\n').slice(-2000), commandLine(args, tool))
+
+/**
+ * The input whose picture or sound could not be decoded in places. FFmpeg leaves such frames out and ends well all the same;
+ * everything after them would stand a frame too early.
+ */
+function damaged(said: string, args: readonly string[]): string | null {
+  const input = /Error while decoding stream #(\d+):/.exec(said)?.[1]
+  return input === undefined ? null : (args.filter((_, i) => args[i - 1] === '-i')[Number(input)] ?? '').replace(/^file:/, '')
+}
+
 /** The child ends with this process, however this process ends (Linux). */
 const tied = process.platform === 'linux' ? ['setpriv', '--pdeathsig', 'KILL', '--'] : []
 
-/** Runs ffmpeg to its end. Throws a MediaError if it fails, an AbortError if `signal` ends it. */
+/** Runs ffmpeg to its end. Throws a MediaError if it fails or a frame could not be decoded, an AbortError if `signal` ends it. */
 export async function ffmpeg(args: readonly string[], options: RunOptions = {}): Promise<void> {
   const all = ['-nostdin', '-hide_banner', '-loglevel', 'error', '-progress', 'pipe:1', '-stats_period', '0.4', ...args]
   const [command = 'ffmpeg', ...rest] = [...tied, 'ffmpeg', ...all]
@@ -73,24 +94,24 @@ export async function ffmpeg(args: readonly string[], options: RunOptions = {}):
   const end = await child
   if (options.signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
   const said = String(end.stderr ?? '')
-  if (end.failed) throw new MediaError(sentence('ffmpeg', said || (end.shortMessage ?? '')), said.trim().split('\n').slice(-8).join('\n'), commandLine(all))
+  if (end.failed) throw mediaError('ffmpeg', said || (end.shortMessage ?? ''), all)
+  const hurt = damaged(said, all)
+  if (hurt !== null)
+    throw new MediaError(
+      `${hurt} is damaged: a frame of it cannot be decoded. Copy it again from the card.`,
+      said.trim().split('\n').slice(-8).join('\n'),
+      commandLine(all),
+    )
 }
 
 /** The command as a person can paste it into a terminal. */
-export const commandLine = (args: readonly string[]): string =>
-  ['ffmpeg', ...args].map((a) => (/^[\w@%+=:,./-]+$/.test(a) ? a : `'${a.replace(/'/g, `'\\''`)}'`)).join(' ')
+export const commandLine = (args: readonly string[], tool = 'ffmpeg'): string =>
+  [tool, ...args].map((a) => (/^[\w@%+=:,./-]+$/.test(a) ? a : `'${a.replace(/'/g, `'\\''`)}'`)).join(' ')
 
 /** Runs a command and returns what it wrote to standard output as bytes. Throws a MediaError if it fails. */
 export async function output(command: 'ffmpeg' | 'ffprobe', args: readonly string[], signal?: AbortSignal, maxBuffer = 512 * 1024 * 1024): Promise<Buffer> {
   const end = await execa(command, args, { stdin: 'ignore', encoding: 'buffer', reject: false, maxBuffer, cancelSignal: signal })
   if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
-  if (end.failed)
-    throw new MediaError(
-      sentence(command, Buffer.from(end.stderr ?? []).toString() || (end.shortMessage ?? '')),
-      Buffer.from(end.stderr ?? [])
-        .toString()
-        .slice(-2000),
-      `${command} ${args.join(' ')}`,
-    )
+  if (end.failed) throw mediaError(command, Buffer.from(end.stderr ?? []).toString() || (end.shortMessage ?? ''), args)
   return Buffer.from(end.stdout)
 }

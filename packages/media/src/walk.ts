@@ -1,14 +1,20 @@
 /** Finds what is below a folder: media files, numbered sequences, and what is neither. */
 import type { Dirent } from 'node:fs'
-import { readdir } from 'node:fs/promises'
 import type { Sequence } from '@naranja/core/clip'
-import { sequenceNumber } from '@naranja/core/naming'
-import { joinBytes, pathText } from './paths.ts'
+import { isLeftBehind, sequenceNumber, sideFiles } from '@naranja/core/naming'
+import { recordings } from '@naranja/core/recorder'
+import { readFolder } from './files.ts'
+import { joinBytes, lastName, pathText } from './paths.ts'
+import { readWaveNotes } from './wave.ts'
 
-/** A clip to be: its path relative to the folder walked (for a sequence, of its first file). */
+/** A clip to be: its path relative to the folder walked (of several files, that of the first). */
 export interface Found {
   readonly path: Buffer
   readonly sequence: Sequence | null
+  /** All files of a recording that has one for each channel, in their order, `path` first; else empty. */
+  readonly channelFiles: readonly Buffer[]
+  /** Files that describe it. */
+  readonly beside: readonly Buffer[]
 }
 
 export interface Skipped {
@@ -28,8 +34,9 @@ const pictures = new Set(['png', 'dpx', 'tif', 'tiff', 'exr', 'dng', 'jpg', 'jpe
 const extension = (name: string): string => name.slice(name.lastIndexOf('.') + 1).toLowerCase()
 
 /**
- * Everything below `root`, in order of name. A picture file that has at least two neighbours in number is part of a sequence;
- * single pictures are no clips. Folders that may not be read, hidden names and files of other kinds are named with the reason.
+ * Everything below `root`, in order of name: each file is a clip, part of one, beside one, or skipped with the reason. A
+ * picture file that has at least two neighbours in number is part of a sequence; single pictures are no clips. Recordings
+ * with a file for each channel are one clip. Links are not followed.
  */
 export async function walk(root: Uint8Array, signal?: AbortSignal): Promise<Walk> {
   const found: Found[] = []
@@ -38,46 +45,99 @@ export async function walk(root: Uint8Array, signal?: AbortSignal): Promise<Walk
     signal?.throwIfAborted()
     let entries: Dirent<Buffer>[]
     try {
-      entries = (await readdir(joinBytes(root, relative), { withFileTypes: true, encoding: 'buffer' })) as unknown as Dirent<Buffer>[]
+      entries = await readFolder(joinBytes(root, relative))
     } catch (e) {
       const code = (e as NodeJS.ErrnoException).code
       skipped.push({ path: relative, reason: code === 'EACCES' ? 'the folder may not be read (permission denied)' : `the folder could not be read (${code})` })
       return
     }
-    entries.sort((a, b) => Buffer.compare(a.name, b.name))
+    const media: Buffer[] = []
+    const others: { path: Buffer; reason: string }[] = []
     const numbered = new Map<string, { number: number; path: Buffer }[]>()
     for (const entry of entries) {
       const name = pathText(entry.name)
       const path = joinBytes(relative, entry.name)
-      if (name.startsWith('.')) {
+      if (entry.isFile() && isLeftBehind(name)) skipped.push({ path, reason: 'left by other software' })
+      else if (name.startsWith('.')) {
         if (entry.isFile()) skipped.push({ path, reason: 'hidden' })
       } else if (entry.isDirectory()) await visit(path)
       else if (!entry.isFile()) skipped.push({ path, reason: entry.isSymbolicLink() ? 'a link' : 'no regular file' })
-      else if (movies.has(extension(name)) || sounds.has(extension(name))) found.push({ path, sequence: null })
+      else if (movies.has(extension(name)) || sounds.has(extension(name))) media.push(path)
       else if (pictures.has(extension(name))) {
         const n = sequenceNumber(name)
-        if (!n) skipped.push({ path, reason: 'a single picture' })
+        if (!n) others.push({ path, reason: 'a single picture' })
         else {
           const key = JSON.stringify([n.base, n.digits, n.ext])
           numbered.set(key, [...(numbered.get(key) ?? []), { number: n.number, path }])
         }
-      } else skipped.push({ path, reason: 'no media file' })
+      } else others.push({ path, reason: 'no media file' })
     }
+    const sequences: { path: Buffer; sequence: Sequence }[] = []
     for (const [key, files] of numbered) {
       files.sort((a, b) => a.number - b.number)
       const [base, digits, ext] = JSON.parse(key) as [string, number, string]
       const first = files[0]
       const last = files.at(-1)
       if (!first || !last || files.length < 3) {
-        for (const f of files) skipped.push({ path: f.path, reason: 'a single picture' })
+        for (const f of files) others.push({ path: f.path, reason: 'a single picture' })
         continue
       }
       const have = new Set(files.map((f) => f.number))
       const missing: number[] = []
       for (let n = first.number; n <= last.number && missing.length < 100_000; n++) if (!have.has(n)) missing.push(n)
-      found.push({ path: first.path, sequence: { base, ext, digits, first: first.number, last: last.number, missing } })
+      sequences.push({ path: first.path, sequence: { base, ext, digits, first: first.number, last: last.number, missing } })
+    }
+    const sets = await channelSets(root, media)
+    const clips = [
+      ...sets.map((files) => ({ path: files[0] as Buffer, sequence: null, channelFiles: files.length > 1 ? files : [] })),
+      ...sequences.map((q) => ({ ...q, channelFiles: [] })),
+    ]
+    // A sequence is known by what stands before its numbers.
+    const nameOf = (c: (typeof clips)[number]) => (c.sequence ? `${c.sequence.base.replace(/[_.\- ]+$/, '')}.${c.sequence.ext}` : pathText(lastName(c.path)))
+    const belongs = sideFiles(
+      clips.map(nameOf),
+      others.map((o) => pathText(lastName(o.path))),
+    )
+    for (const o of others) if (!belongs.has(pathText(lastName(o.path)))) skipped.push(o)
+    for (const c of clips) {
+      const own = nameOf(c)
+      found.push({ ...c, beside: others.filter((o) => belongs.get(pathText(lastName(o.path))) === own).map((o) => o.path) })
     }
   }
   await visit(Buffer.alloc(0))
   return { found, skipped }
+}
+
+/** The files of one folder, those of one recording together. Only where there are several wave files is anything read. */
+async function channelSets(root: Uint8Array, media: readonly Buffer[]): Promise<Buffer[][]> {
+  const waves = media.filter((p) => /\.(wav|bwf)$/i.test(pathText(p)))
+  if (waves.length < 2) return media.map((p) => [p])
+  const known = await Promise.all(
+    waves.map(async (path) => {
+      const w = await readWaveNotes(joinBytes(root, path)).catch(() => null)
+      const timeReference = w?.broadcast?.timeReference ?? w?.notes?.timeReference ?? null
+      // A file that says nothing is like no other.
+      return {
+        path,
+        name: pathText(lastName(path)),
+        channels: w?.channels ?? 0,
+        sampleRate: w?.sampleRate ?? 0,
+        length: w?.length ?? 0,
+        timeReference,
+        family: w?.notes?.family ?? null,
+      }
+    }),
+  )
+  const set = new Map<Buffer, Buffer[]>()
+  const first = new Set<Buffer>()
+  for (const group of recordings(known)) {
+    const paths = group.map((f) => f.path)
+    // The recording stands where its first name stands.
+    first.add(paths[0] as Buffer)
+    for (const p of paths) set.set(p, paths)
+  }
+  return media.flatMap((p) => {
+    const files = set.get(p)
+    return files ? (first.has(p) ? [files] : []) : [[p]]
+  })
 }

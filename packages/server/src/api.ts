@@ -4,6 +4,7 @@ import { timingSafeEqual } from 'node:crypto'
 import fastifyStatic from '@fastify/static'
 import fastifySwagger from '@fastify/swagger'
 import { LiveEvent } from '@naranja/contract'
+import { MediaError } from '@naranja/media'
 import Fastify, { type FastifyInstance, type FastifyReply } from 'fastify'
 import {
   hasZodFastifySchemaValidationErrors,
@@ -19,6 +20,7 @@ import { Refusal } from './errors.ts'
 import { addRoutes } from './routes.ts'
 import { progressNow, reconcile } from './tasks/service.ts'
 import { Viewer } from './viewer/service.ts'
+import { cardArrived } from './backups/service.ts'
 import { watchVolumes } from './volumes/service.ts'
 
 const body = (code: string, message: string, details: string[] = []) => ({ error: { code, message, details } })
@@ -44,7 +46,7 @@ function live(app: FastifyInstance, ctx: Context): Redis {
     if (event.type === 'progress') {
       const { taskId, type: _type, ...now } = event
       progressNow.set(taskId, now)
-    } else if (event.topics.includes('tasks') && progressNow.size > 5000) progressNow.clear()
+    } else if (event.type === 'changed' && event.topics.includes('tasks') && progressNow.size > 5000) progressNow.clear()
     for (const r of open) r.raw.write(`data: ${text}\n\n`)
   })
   app.get('/api/events', { schema: { hide: true } }, (req, reply) => {
@@ -80,6 +82,7 @@ export async function startApi(folder: string): Promise<Api> {
   guard(app, () => config.api.port)
   app.setErrorHandler((error: Error & { statusCode?: number; validation?: unknown }, req, reply) => {
     if (error instanceof Refusal) return reply.code(error.status).send(body(error.code, error.message, error.details))
+    if (error instanceof MediaError) return reply.code(422).send(body('unreadable', error.message))
     if (hasZodFastifySchemaValidationErrors(error))
       return reply
         .code(400)
@@ -127,7 +130,7 @@ export async function startApi(folder: string): Promise<Api> {
     )
   } else app.setNotFoundHandler((req, reply) => reply.code(404).send(body('not-found', `There is nothing at ${req.url}.`)))
   await reconcile(ctx)
-  const unwatch = watchVolumes(ctx)
+  const unwatch = watchVolumes(ctx, (volumeId) => cardArrived(ctx, volumeId))
   await app.listen({ port: config.api.port, host: '127.0.0.1' })
   return {
     app,

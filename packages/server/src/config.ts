@@ -1,5 +1,6 @@
 /** One file says how an instance runs; the start command writes it, every process reads it. */
 import { readFileSync } from 'node:fs'
+import { hostname } from 'node:os'
 import { join } from 'node:path'
 import { z } from 'zod'
 
@@ -18,6 +19,10 @@ export const Config = z.object({
   mounts: z.array(z.string()).default([]),
   /** Opens the way to folders beyond the roots: for the start command on this machine only. */
   key: z.string(),
+  /** Name of this machine: each sees the same volume under a path of its own. */
+  machine: z.string().default(hostname()),
+  /** The card reader that ships with the application: its cards, and the folder in which those that are in appear. */
+  reader: z.object({ drawer: z.string(), slots: z.string() }).nullable().default(null),
   /** Tasks a worker runs at once. */
   concurrency: z.int().min(1),
   /** Font file for placeholders. */

@@ -1,5 +1,6 @@
 /** Every route: HTTP only, validated by the contract; the flow stands in the services. */
 import {
+  BatchRow,
   Changed,
   ChangeRow,
   ClipDetail,
@@ -37,13 +38,23 @@ import {
   SpecShape,
   Started,
   Summary,
+  TaskRow,
   TakeIn,
   Viewing,
   ViewingChoice,
   Volume,
+  ArrivalRule,
+  BackupRow,
+  KnownPlace,
+  RollRow,
+  RuleAsk,
+  RuleRow,
+  PinPlace,
+  ReaderAction,
+  ReaderCardShape,
 } from '@naranja/contract'
 import { specs } from '@naranja/core/specs'
-import type { FastifyInstance } from 'fastify'
+import type { FastifyInstance, FastifyReply } from 'fastify'
 import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import { z } from 'zod'
 import { listPulls, planAnswer, startPulls, writeList } from './conform/service.ts'
@@ -51,13 +62,17 @@ import type { Context } from './context.ts'
 import { estimateCopies, listCopies, startCopies } from './copies/service.ts'
 import { cutDetail, cutText, importCut, listCuts, removeCut, setReference } from './cutlists/service.ts'
 import { listMasters, masterRow, startMaster } from './masters/service.ts'
-import { clipDetail, laneClips, listClips, removeClips, startTakeIn } from './originals/service.ts'
+import { clipDetail, laneClips, listClips, removeClips } from './originals/service.ts'
 import { listChanges, undo } from './projects/changes.ts'
 import { createProject, editProject, listProjects, projectRow, removeProject, setViewing, summary, viewingOf } from './projects/service.ts'
 import { decide, linkRows } from './reconnect/service.ts'
-import { cancelTasks, listQueue, pauseQueue, retryTask } from './tasks/service.ts'
+import { batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks } from './tasks/service.ts'
 import type { Viewer } from './viewer/service.ts'
-import { browse, forgetVolume, listVolumes, openFolder } from './volumes/service.ts'
+import { arrivalRule, listBackups, listRolls, setArrivalRule, startTakingIn, startVerifying, tellUnsafe } from './backups/service.ts'
+import { applyRule, previewRule } from './originals/rules.ts'
+import { listPlaces, pinPlace } from './volumes/places.ts'
+import { readerCards, useReader } from './volumes/reader.ts'
+import { browse, forgetVolume, listVolumes, markVolume, openFolder } from './volumes/service.ts'
 
 const ById = z.object({ id: Id })
 const errors = { 400: ProblemAnswer, 403: ProblemAnswer, 404: ProblemAnswer, 409: ProblemAnswer, 422: ProblemAnswer, 500: ProblemAnswer, 507: ProblemAnswer }
@@ -68,6 +83,13 @@ const Picture = z.object({
   viewing: Viewing.default('originals'),
 })
 const PieceAsk = z.object({ from: z.coerce.number().int().min(0), to: z.coerce.number().int().min(1), viewing: Viewing.default('originals') })
+
+/** Ends when whoever asked has gone without the answer. */
+function gone(reply: FastifyReply): AbortSignal {
+  const a = new AbortController()
+  reply.raw.on('close', () => !reply.raw.writableFinished && a.abort())
+  return a.signal
+}
 
 export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer, trusted: (headers: Record<string, unknown>) => boolean): void {
   const app = fastify.withTypeProvider<ZodTypeProvider>()
@@ -93,6 +115,20 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
     (req) => browse(ctx, req.params.id, req.query.ref),
   )
 
+  app.post('/api/volumes/:id/marker', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
+    await markVolume(ctx, req.params.id)
+    return ok
+  })
+  app.get('/api/places', { schema: { response: gives(z.array(KnownPlace)) } }, () => listPlaces(ctx))
+  app.post('/api/places', { schema: { body: PinPlace, response: gives(Ok) } }, async (req) => {
+    await pinPlace(ctx, req.body)
+    return ok
+  })
+  app.get('/api/reader', { schema: { response: gives(z.array(ReaderCardShape)) } }, () => readerCards(ctx))
+  app.post('/api/reader', { schema: { body: ReaderAction, response: gives(Ok) } }, async (req) => {
+    await useReader(ctx, req.body)
+    return ok
+  })
   app.delete('/api/volumes/:id', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
     await forgetVolume(ctx, req.params.id)
     return ok
@@ -122,7 +158,7 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
 
   // Originals
   app.post('/api/projects/:id/take-in', { schema: { params: ById, body: TakeIn, response: gives(Started) } }, (req) =>
-    startTakeIn(ctx, req.params.id, req.body.folders),
+    startTakingIn(ctx, req.params.id, req.body),
   )
   app.get('/api/projects/:id/clips', { schema: { params: ById, querystring: ClipQuery, response: gives(ClipPage) } }, (req) =>
     listClips(ctx, { projectId: req.params.id, ...req.query }),
@@ -130,6 +166,25 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
   app.post('/api/projects/:id/clips/remove', { schema: { params: ById, body: z.object({ clipIds: z.array(Id).min(1) }), response: gives(Changed) } }, (req) =>
     removeClips(ctx, req.params.id, req.body.clipIds),
   )
+  app.get('/api/projects/:id/backups', { schema: { params: ById, response: gives(z.array(BackupRow)) } }, (req) => listBackups(ctx, req.params.id))
+  app.post(
+    '/api/projects/:id/backups/verify',
+    { schema: { params: ById, body: z.object({ backupIds: z.array(Id).default([]) }), response: gives(Started) } },
+    (req) => startVerifying(ctx, req.params.id, req.body.backupIds),
+  )
+  app.get('/api/projects/:id/rolls', { schema: { params: ById, response: gives(z.array(RollRow)) } }, (req) => listRolls(ctx, req.params.id))
+  app.get('/api/projects/:id/arrivals', { schema: { params: ById, response: gives(ArrivalRule) } }, (req) => arrivalRule(ctx, req.params.id))
+  app.put('/api/projects/:id/arrivals', { schema: { params: ById, body: ArrivalRule, response: gives(ArrivalRule) } }, (req) =>
+    setArrivalRule(ctx, req.params.id, req.body),
+  )
+  app.post('/api/projects/:id/told-unsafe', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
+    await tellUnsafe(ctx, req.params.id)
+    return ok
+  })
+  app.post('/api/projects/:id/rules/preview', { schema: { params: ById, body: RuleAsk, response: gives(z.array(RuleRow)) } }, (req) =>
+    previewRule(ctx, req.params.id, req.body),
+  )
+  app.post('/api/projects/:id/rules', { schema: { params: ById, body: RuleAsk, response: gives(Changed) } }, (req) => applyRule(ctx, req.params.id, req.body))
   app.get('/api/projects/:id/lanes', { schema: { params: ById, response: gives(z.array(LaneClip)) } }, (req) => laneClips(ctx, req.params.id))
   app.get('/api/clips/:id', { schema: { params: ById, response: gives(ClipDetail) } }, (req) => clipDetail(ctx, req.params.id))
   app.get(
@@ -160,7 +215,13 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
     return ok
   })
   app.post('/api/tasks/:id/retry', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
-    await retryTask(ctx, req.params.id)
+    await retryTasks(ctx, { taskId: req.params.id })
+    return ok
+  })
+  app.get('/api/batches/:id', { schema: { params: ById, response: gives(BatchRow) } }, (req) => batchRow(ctx, req.params.id))
+  app.get('/api/batches/:id/tasks', { schema: { params: ById, response: gives(z.array(TaskRow)) } }, (req) => batchTasks(ctx, req.params.id))
+  app.post('/api/batches/:id/retry', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
+    await retryTasks(ctx, { batchId: req.params.id })
     return ok
   })
   app.post('/api/batches/:id/cancel', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
@@ -256,14 +317,14 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
 
   // Pictures and pieces
   app.get('/api/clips/:id/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) => {
-    const { jpeg, kind } = await viewer.clipStill(req.params.id, req.query.viewing, req.query.frame, req.query.width)
+    const { jpeg, kind } = await viewer.clipStill(req.params.id, req.query.viewing, req.query.frame, req.query.width, gone(reply))
     return reply.type('image/jpeg').header('cache-control', 'private, max-age=60').header('x-naranja-shown', kind).send(jpeg)
   })
   app.get('/api/cuts/:id/reference/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) =>
     reply
       .type('image/jpeg')
       .header('cache-control', 'private, max-age=60')
-      .send(await viewer.referenceStill(req.params.id, req.query.frame, req.query.width)),
+      .send(await viewer.referenceStill(req.params.id, req.query.frame, req.query.width, gone(reply))),
   )
   app.get('/api/cuts/:id/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) =>
     reply
@@ -275,7 +336,7 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
     reply
       .type('image/jpeg')
       .header('cache-control', 'private, max-age=60')
-      .send(await viewer.masterStill(req.params.id, req.query.frame, req.query.width)),
+      .send(await viewer.masterStill(req.params.id, req.query.frame, req.query.width, gone(reply))),
   )
   app.get('/api/clips/:id/piece', { schema: { params: ById, querystring: PieceAsk } }, async (req, reply) => {
     const { stream, stop } = await viewer.clipPiece(req.params.id, req.query.viewing, req.query.from, req.query.to)

@@ -1,22 +1,32 @@
 /** A worker: takes tasks from the queue, one process of one or many. Running a task twice does no harm. */
-import { hostname } from 'node:os'
+import { availableParallelism, hostname } from 'node:os'
 import { DelayedError, Worker } from 'bullmq'
 import { Redis } from 'ioredis'
 import { secondsLeft } from '@naranja/core/estimate'
 import { MediaError } from '@naranja/media'
 import { pino } from 'pino'
 import { readConfig } from './config.ts'
+import { runBackup, runVerify } from './backups/service.ts'
 import { runPull } from './conform/service.ts'
 import { type Control, controlChannel, openContext, queueName, redisOptions } from './context.ts'
 import { runCopy } from './copies/service.ts'
 import { runMaster } from './masters/service.ts'
+import { runListen } from './originals/listen.ts'
 import { takeIn } from './originals/takeIn.ts'
 import { TaskEntity } from './store/index.ts'
 import type { RunTask } from './tasks/runner.ts'
-import { isPaused, markProduct } from './tasks/service.ts'
+import { isPaused, markProducts } from './tasks/service.ts'
 import type { TaskKind } from '@naranja/contract'
 
-const runners: Record<TaskKind, RunTask> = { 'take-in': takeIn, copy: runCopy, pull: runPull, master: runMaster }
+const runners: Record<TaskKind, RunTask> = {
+  backup: runBackup,
+  verify: runVerify,
+  'take-in': takeIn,
+  listen: runListen,
+  copy: runCopy,
+  pull: runPull,
+  master: runMaster,
+}
 
 export async function startWorker(folder: string): Promise<() => Promise<void>> {
   const config = readConfig(folder)
@@ -47,6 +57,13 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
         await job.moveToDelayed(Date.now() + 1000, token)
         throw new DelayedError()
       }
+      // One that was cancelled and is tried again waits until its former run has cleared up behind itself.
+      if (running.has(task.id)) {
+        await job.moveToDelayed(Date.now() + 300, token)
+        throw new DelayedError()
+      }
+      // While others wait each task has its share of the cores; the last ones have all of them.
+      const threads = (await ctx.queue.getWaitingCount()) > 0 ? Math.max(1, Math.floor(availableParallelism() / config.concurrency)) : undefined
       const abort = new AbortController()
       const children = new Set<{ kill(s: NodeJS.Signals): boolean }>()
       running.set(task.id, { abort, children })
@@ -66,7 +83,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
         }
       }
       try {
-        const end = await runners[task.kind](ctx, task, { signal: abort.signal, progress, started: (c) => void children.add(c) })
+        const end = await runners[task.kind](ctx, task, { signal: abort.signal, threads, progress, started: (c) => void children.add(c) })
         await tasks.update(
           { id: task.id },
           {
@@ -85,9 +102,10 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
         // A worker that is asked to stop leaves its tasks to the next one.
         if (stopping && now?.state !== 'cancelled') {
           await tasks.update({ id: task.id }, { state: 'waiting' })
-          await markProduct(ctx, task, 'waiting')
+          await markProducts(ctx, [task], 'waiting')
         } else if (abort.signal.aborted || now?.state === 'cancelled') {
-          await tasks.update({ id: task.id }, { state: 'cancelled', ended: new Date() })
+          // Not if somebody has asked for it again meanwhile.
+          await tasks.update({ id: task.id, attempts: task.attempts }, { state: 'cancelled', ended: new Date() })
         } else {
           const error = e instanceof Error ? e.message : String(e)
           await tasks.update(
@@ -95,7 +113,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
             { state: 'failed', error: error.slice(0, 2000), command: e instanceof MediaError ? e.command : '', ended: new Date() },
           )
           const failed = e instanceof Error && e.constructor.name === 'CheckFailed'
-          if (!failed) await markProduct(ctx, task, 'failed')
+          if (!failed) await markProducts(ctx, [task], 'failed')
           log.error(
             { task: task.id, kind: task.kind, detail: e instanceof MediaError ? e.detail : undefined, stack: e instanceof Error ? e.stack : undefined },
             error,

@@ -1,6 +1,8 @@
 /** What is known of an original, and what a person should notice about it. */
 import { type Rate, rateText, sameRate } from '../time/index.ts'
 
+export * from './rules.ts'
+
 /** A numbered image sequence: frame = number − first; missing numbers count in the length. */
 export interface Sequence {
   readonly base: string
@@ -17,10 +19,15 @@ export interface Technical {
   readonly wrapper: string
   /** As the media world writes it: `H.264 High 4:2:2`, `ProRes 422 HQ`. */
   readonly codec: string
+  /** As shown: a rotated picture's sides stand as they are seen. */
   readonly width: number
   readonly height: number
   readonly pixelAspect: number
+  /** Degrees, clockwise, by which players turn the picture: 0, 90, 180 or 270. */
+  readonly rotation: number
   readonly rate: Rate
+  /** Its frames stand at uneven times; `rate` is what they come nearest to. */
+  readonly variable: boolean
   readonly frames: number
   /** Frames from midnight at `rate`; null without timecode. */
   readonly start: number | null
@@ -35,6 +42,10 @@ export interface Technical {
   /** Identity of the original that this file is an edit copy of. */
   readonly stamp: string | null
   readonly sound: { readonly channels: number; readonly sampleRate: number; readonly codec: string; readonly depth: number } | null
+  /** Names of the files, in the clip's folder, that hold one channel each, in the order of channels; empty where one file holds all. */
+  readonly channelFiles: readonly string[]
+  /** Linear timecode heard in the sound of a file that carries none: the first frame, and the channel from 1. */
+  readonly heard: { readonly start: number; readonly channel: number } | null
   /** Samples by which a recorder's file starts after its first whole frame. */
   readonly sampleOffset: number
   readonly hasPicture: boolean
@@ -45,8 +56,38 @@ export interface Technical {
   readonly fault: string | null
 }
 
+/** Where a description comes from. */
+export type FactSource = 'file' | 'side-file' | 'rule' | 'typed'
+/** What people call a clip by, each with where it comes from. */
+export interface Described {
+  readonly scene?: { readonly value: string; readonly from: FactSource }
+  readonly take?: { readonly value: string; readonly from: FactSource }
+  readonly notes?: { readonly value: string; readonly from: FactSource }
+  /** The take that was liked. */
+  readonly circled?: { readonly value: boolean; readonly from: FactSource }
+  /** Names of the sound channels; null where one has none. */
+  readonly tracks?: { readonly value: readonly (string | null)[]; readonly from: FactSource }
+}
+
 export interface Notice {
-  readonly code: 'no-timecode' | 'no-reel' | 'other-rate' | 'same-name' | 'fault' | 'long-gop' | 'missing-numbers' | 'edit-copy' | 'zero-timecode' | 'changed'
+  readonly code:
+    | 'variable-rate'
+    | 'rotated'
+    | 'squeezed'
+    | 'fields'
+    | 'other-shape'
+    | 'easy-to-edit'
+    | 'silent-channels'
+    | 'no-timecode'
+    | 'no-reel'
+    | 'other-rate'
+    | 'same-name'
+    | 'fault'
+    | 'long-gop'
+    | 'missing-numbers'
+    | 'edit-copy'
+    | 'zero-timecode'
+    | 'changed'
   readonly severity: 'info' | 'warning' | 'error'
   /** Two or three words for a table. */
   readonly short: string
@@ -58,13 +99,19 @@ export interface Notice {
 export interface NoticeInput {
   readonly technical: Technical
   readonly reel: string | null
+  /** First frame, from the file or by rule; null without. */
+  readonly start: number | null
   /** How many other originals of the project carry the same name. */
   readonly sameNames: number
   readonly projectRate: Rate | null
+  /** Width over height of the project's picture; null where it is not known. */
+  readonly projectShape: number | null
+  /** Loudest sample of each channel in dB below full scale; null where nobody has listened yet. */
+  readonly peaks: readonly number[] | null
 }
 
 /** Everything a person should notice about one clip, the worst first. */
-export function noticesOf({ technical: t, reel, sameNames, projectRate }: NoticeInput): Notice[] {
+export function noticesOf({ technical: t, reel, start, sameNames, projectRate, projectShape, peaks }: NoticeInput): Notice[] {
   const out: Notice[] = []
   const add = (code: Notice['code'], severity: Notice['severity'], short: string, text: string) => out.push({ code, severity, short, text })
   if (t.fault) {
@@ -80,9 +127,9 @@ export function noticesOf({ technical: t, reel, sameNames, projectRate }: Notice
       `same name ×${sameNames + 1}`,
       `${sameNames + 1} originals carry this name; only reel, timecode or the picture tell them apart. Give each card a reel.`,
     )
-  if (t.hasPicture && t.start === null)
+  if (t.hasPicture && start === null)
     add('no-timecode', 'warning', 'no timecode', 'The file carries no timecode; its frames are counted from zero, so an event can only be found by its name.')
-  if (t.hasPicture && t.start === 0)
+  if (t.hasPicture && start === 0)
     add('zero-timecode', 'warning', 'starts at zero', 'Timecode starts at 00:00:00:00 as it does in many files; it proves nothing alone.')
   if (t.sequence?.missing.length)
     add(
@@ -98,10 +145,56 @@ export function noticesOf({ technical: t, reel, sameNames, projectRate }: Notice
       `${rateText(t.rate)} fps`,
       `The clip runs at ${rateText(t.rate)} frames a second, the project at ${rateText(projectRate)}; in a cut it plays in real time.`,
     )
+  const silent = silentChannels(peaks ?? [])
+  if (silent.length > 0)
+    add(
+      'silent-channels',
+      'info',
+      silent.length === peaks?.length ? 'silent' : `${silent.length} of ${peaks?.length} silent`,
+      silent.length === peaks?.length
+        ? 'Nothing is heard on any channel, from the first second to the last.'
+        : `Nothing is heard on ${silent.length === 1 ? 'channel' : 'channels'} ${numbers(silent)} of ${peaks?.length}, from the first second to the last.`,
+    )
+  if (t.variable)
+    add(
+      'variable-rate',
+      'warning',
+      'variable rate',
+      `Its frames stand at uneven times, near ${rateText(t.rate)} a second, as phones and screen recordings write them: frame numbers are not exact. Make intermediates at a constant rate, and cut those.`,
+    )
+  if (t.hasPicture && t.scan !== 'progressive')
+    add('fields', 'info', 'fields', `Each frame holds two moments (${t.scan}). Fields are kept in order; they show as combs on moving edges.`)
+  if (t.rotation !== 0)
+    add('rotated', 'info', `turned ${t.rotation}°`, `The file asks players to turn its picture by ${t.rotation}° clockwise; it is shown and copied turned.`)
+  if (t.hasPicture && Math.abs(t.pixelAspect - 1) > 0.01)
+    add(
+      'squeezed',
+      'info',
+      'squeezed',
+      `Its pixels are ${t.pixelAspect.toFixed(3)} as wide as high; edit copies have square ones and show the same shape (${shapeText(shapeOf(t))}).`,
+    )
+  if (t.hasPicture && projectShape !== null && Math.abs(shapeOf(t) / projectShape - 1) > 0.02)
+    add(
+      'other-shape',
+      'info',
+      'other shape',
+      `Its picture is ${shapeText(shapeOf(t))} wide to high, the project's ${shapeText(projectShape)}; it is fitted in, with black beside or above it.`,
+    )
+  if (t.hasPicture && !t.longGop && easy.test(t.codec))
+    add('easy-to-edit', 'info', 'edits easily', `${t.codec} stores every frame on its own: this clip can be cut as it is.`)
   if (!reel) add('no-reel', 'info', 'no reel', 'No reel is known, neither from the file nor from its folder.')
   if (t.longGop) add('long-gop', 'info', 'long-GOP', `Hard to edit: ${t.codec} stores most frames as changes to others. Make proxies or intermediates.`)
   return out
 }
+
+/** Channels, counted from 1, on which nothing is louder than 60 dB below full scale: less than a hushed room gives. */
+export const silentChannels = (peaks: readonly number[]): number[] => peaks.flatMap((p, i) => (p < -60 ? [i + 1] : []))
+
+/** Codecs made for cutting: a machine that reads them fast enough plays them smoothly. */
+const easy = /^(ProRes|DNx|CFHD|Motion JPEG|v210|FFV1)/
+/** Width over height as it is seen. */
+export const shapeOf = (t: Pick<Technical, 'width' | 'height' | 'pixelAspect'>): number => (t.height > 0 ? (t.width * t.pixelAspect) / t.height : 0)
+const shapeText = (shape: number): string => `${shape.toFixed(2)}:1`
 
 /** `1004, 1007–1009`. */
 export function numbers(list: readonly number[]): string {

@@ -106,6 +106,24 @@ describe('the parts of a picture', () => {
     expect(blocked(plan)).toEqual([])
     expect([9, 10, 14].map((f) => shows(plan, f))).toEqual(['a9', 'placeholder0', 'placeholder4'])
   })
+  it('show the highest track that has an event at a frame, whatever lies below', () => {
+    const row = fc.record({ at: fc.nat(60), length: fc.integer({ min: 1, max: 20 }), track: fc.constantFrom('V', 'V2', 'V3'), clip: fc.constantFrom('a', 'h') })
+    fc.assert(
+      fc.property(fc.array(row, { minLength: 1, maxLength: 9 }), (rows) => {
+        // Events of one track do not overlap here: what they do then is told elsewhere.
+        const list = rows.filter((r, i) => !rows.some((o, k) => k < i && o.track === r.track && o.at < r.at + r.length && r.at < o.at + o.length))
+        const { plan } = made(list.map((r) => ({ ...r, first: 0 })))
+        const start = Math.min(...list.map((r) => r.at))
+        for (let f = 0; f < plan.length; f++) {
+          const top = ['V3', 'V2', 'V'].map((t) => list.find((r) => r.track === t && r.at <= f + start && f + start < r.at + r.length)).find((r) => r)
+          expect([f, shows(plan, f)]).toEqual([
+            f,
+            top ? `${top.clip}${sourceFrame(0, f + start - top.at, stepOf(clips.get(top.clip)?.rate ?? pal, pal))}` : 'black',
+          ])
+        }
+      }),
+    )
+  })
   it('cover every record frame exactly once, whatever the cut', () => {
     const row = fc.record({
       clip: fc.constantFrom('a', 'b', 'h', null),
@@ -225,4 +243,68 @@ describe('lists that point at other files', () => {
       50, 20, 2160030,
     ])
   })
+  it('come back as the same cut, whatever it holds', () => {
+    const row = fc.record({
+      clip: fc.constantFrom('a', 'b', 'h', null),
+      first: fc.nat(30),
+      length: fc.integer({ min: 2, max: 25 }),
+      dissolve: fc.nat(8),
+      gap: fc.nat(3),
+    })
+    fc.assert(
+      fc.property(fc.array(row, { minLength: 1, maxLength: 8 }), (rows) => {
+        const { plan, cut } = made(
+          rows.map((r) => ({ ...r, dissolve: Math.min(r.dissolve, r.length) })),
+          { placeholders: true },
+        )
+        const refer = (id: string) => {
+          const e = plan.events.find((x) => x.eventId === id)
+          const c = e?.clipId ? clips.get(e.clipId) : undefined
+          return c
+            ? {
+                name: `${c.id}.mov`,
+                url: `/p/${c.id}.mov`,
+                reel: `R_${c.id}`,
+                rate: c.rate,
+                drop: false,
+                start: c.rate.num * 3600,
+                frames: c.frames,
+                offset: 0,
+              }
+            : null
+        }
+        const { text, losses } = cutToEdl(cut, plan, refer)
+        const back = readEdl(text, { rate: pal, file: 'x' })
+        expect([back.problems, losses]).toEqual([[], []])
+        // A dissolve with nothing before it comes from black, said or not.
+        const black = (e: (typeof cut.events)[number], before?: (typeof cut.events)[number]) =>
+          e.transition.frames > 0 && (e.transition.fromBlack || before?.recordOut !== e.recordIn)
+        const said = (list: typeof cut.events) => list.map((e, i) => [e.track, e.recordIn, e.recordOut, e.transition.frames, black(e, list[i - 1])])
+        expect(said(back.value.events)).toEqual(said(cut.events))
+        for (const [i, e] of back.value.events.entries()) {
+          const p = plan.events[i]
+          if (!p?.source || !refer(p.eventId)) continue
+          // Hour one of the file, and the second in which the event begins.
+          const c = clips.get(p.clipId ?? '') as PlanClip
+          expect([e.clipName, e.sourceIn.h, e.sourceIn.s]).toEqual([`${c.id}.mov`, 1, Math.floor((p.source.in * c.rate.den) / c.rate.num)])
+        }
+      }),
+    )
+  })
+})
+
+describe('sound', () => {
+  it('follows its own events, placed from the first frame of clip and cut', () => {
+    const { plan } = made([
+      { clip: 'a', first: 10, length: 20 },
+      { clip: 'a', first: 12, length: 10, track: 'A', at: 5 },
+      { clip: 'h', first: 40, length: 4, track: 'A2', at: 16 },
+    ])
+    expect(plan.soundTracks).toBe(2)
+    expect(plan.sound.map((s) => [s.track, s.in, s.out, s.clipId, s.first])).toEqual([
+      ['A1', 5, 15, 'a', 12],
+      ['A2', 16, 20, 'h', 40],
+    ])
+  })
+  it('without an event is silent: no track at all', () => expect(made([{ clip: 'a', first: 0, length: 5 }]).plan.soundTracks).toBe(0))
 })

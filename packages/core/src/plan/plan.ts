@@ -32,18 +32,20 @@ export function slicePart(p: Part, from: number, to: number): Part {
   return { in: from, out: to, layers: b ? [first, shift(b, by)] : [first], mix: p.mix && { from: p.mix.from + by, of: p.mix.of } }
 }
 
-/** `upper` lies over `lower`: where both are, the upper one shows. */
+/** `upper` lies over `lower`: where both are, the upper one shows. Both are in order and without overlaps. */
 function cover(lower: readonly Part[], upper: readonly Part[]): Part[] {
-  let out = [...lower]
-  for (const u of upper) {
-    out = out.flatMap((p) => {
-      if (p.out <= u.in || p.in >= u.out) return [p]
-      const rest: Part[] = []
-      if (p.in < u.in) rest.push(slicePart(p, p.in, u.in))
-      if (p.out > u.out) rest.push(slicePart(p, u.out, p.out))
-      return rest
-    })
-    out.push(u)
+  const out: Part[] = [...upper]
+  let first = 0
+  for (const p of lower) {
+    while ((upper[first]?.out ?? Number.POSITIVE_INFINITY) <= p.in) first++
+    let at = p.in
+    for (let i = first; ; i++) {
+      const u = upper[i]
+      if (!u || u.in >= p.out) break
+      if (u.in > at) out.push(slicePart(p, at, u.in))
+      at = u.out
+    }
+    if (at < p.out) out.push(slicePart(p, at, p.out))
   }
   return out.sort((a, b) => a.in - b.in)
 }
@@ -55,7 +57,11 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
   const linkOf = new Map(links.map((l) => [l.eventId, l]))
   const raster = { width: options.width, height: options.height }
   const tracks = new Map<string, CutEvent[]>()
-  for (const e of cut.events) tracks.set(e.track, [...(tracks.get(e.track) ?? []), e])
+  for (const e of cut.events) {
+    const list = tracks.get(e.track)
+    if (list) list.push(e)
+    else tracks.set(e.track, [e])
+  }
   const events: PlanEvent[] = []
   const layers = new Map<string, (k: number) => Layer>()
   const codes = new Map(cut.events.map((e, i) => [e.id, 512 + (i % 512)]))
@@ -96,7 +102,7 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
       const handles =
         clip && used ? { wanted, head: Math.max(0, Math.min(wanted, used.in)), tail: Math.max(0, Math.min(wanted, clip.frames - used.out)) } : null
       if (handles && (handles.head < wanted || handles.tail < wanted))
-        note('short-handles', `handles of ${handles.head} and ${handles.tail} of the ${wanted} frames wanted`, 'info')
+        note('short-handles', `handles of ${handles.head} and ${handles.tail}; ${wanted} were wanted`, 'info')
       const placeholder = block !== null && options.placeholders
       events.push({
         eventId: e.id,
@@ -173,7 +179,9 @@ export function planPulls(plan: Plan): PullPlan[] {
   const byClip = new Map<string, PlanEvent[]>()
   for (const e of plan.events) {
     if (!e.clipId || !e.used || !e.handles || e.block !== null || !e.track.startsWith('V')) continue
-    byClip.set(e.clipId, [...(byClip.get(e.clipId) ?? []), e])
+    const list = byClip.get(e.clipId)
+    if (list) list.push(e)
+    else byClip.set(e.clipId, [e])
   }
   return [...byClip].flatMap(([clipId, events]) => {
     const ranges = events.map((e) => ({ in: (e.used?.in ?? 0) - (e.handles?.head ?? 0), out: (e.used?.out ?? 0) + (e.handles?.tail ?? 0) }))

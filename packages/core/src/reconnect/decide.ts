@@ -115,7 +115,9 @@ function linkOf(event: CutEvent, cut: Cut, inv: Inventory, options: ReconnectOpt
     }
     if (weighed.some(possible)) break
   }
-  const fit = withoutTwins(weighed.filter(possible), inv).sort((a, b) => score(b) - score(a))
+  // Equals stand in the order of their places, so that the same question looks the same every time.
+  const place = (c: Candidate): string => `${inv.byId.get(c.clipId)?.place}${inv.byId.get(c.clipId)?.name}\0${c.clipId}`
+  const fit = withoutTwins(weighed.filter(possible), inv).sort((a, b) => score(b) - score(a) || (place(a) < place(b) ? -1 : 1))
   if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, kept))
   if (decision) {
     const clip = inv.byId.get(decision.clipId)

@@ -92,6 +92,14 @@ describe('several', () => {
     expect([l.state, l.clipId, l.candidates.length]).toEqual(['several', null, 2])
     expect(isOpen(l)).toBe(true)
   })
+  it('stand in the order of their places, however they were taken in', () => {
+    const at = (place: string) => clip('CLIP0001.MP4', { start: null, place })
+    const places = (clips: ClipFacts[]) =>
+      link({ name: 'CLIP0001.MP4', in: '00:00:02:00' }, clips).candidates.map((c) => clips.find((x) => x.id === c.clipId)?.place)
+    const cards = ['Card 2/', 'Card 10/', 'Card 1/']
+    expect(places(cards.map(at))).toEqual(['Card 1/', 'Card 10/', 'Card 2/'])
+    expect(places(cards.reverse().map(at))).toEqual(['Card 1/', 'Card 10/', 'Card 2/'])
+  })
   it('is not said where only one is long enough', () =>
     expect(
       link({ name: 'CLIP0001.MP4', in: '00:00:10:00' }, [clip('CLIP0001.MP4', { start: null, frames: 100 }), clip('CLIP0001.MP4', { start: null })]).state,

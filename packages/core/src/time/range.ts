@@ -5,12 +5,6 @@ export interface FrameRange {
 }
 
 export const length = (r: FrameRange): number => r.out - r.in
-export const contains = (outer: FrameRange, inner: FrameRange): boolean => inner.in >= outer.in && inner.out <= outer.out
-export const overlap = (a: FrameRange, b: FrameRange): FrameRange | null => {
-  const r = { in: Math.max(a.in, b.in), out: Math.min(a.out, b.out) }
-  return r.out > r.in ? r : null
-}
-
 /** Joins ranges that overlap or touch (or lie within `gap` frames of one another); the result is in order. */
 export function joinRanges(ranges: readonly FrameRange[], gap = 0): FrameRange[] {
   const out: FrameRange[] = []

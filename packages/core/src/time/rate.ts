@@ -64,8 +64,5 @@ export const mulDivCeil = (a: number, b: number, c: number): number => 0 - mulDi
 /** The frame at `to` that is shown at the moment frame `frame` at `from` begins (at or before it). */
 export const rescaleFloor = (frame: number, from: Rate, to: Rate): number => mulDivFloor(frame, to.num * from.den, to.den * from.num)
 
-/** How many frames at `to` are touched by `length` frames at `from`. */
-export const rescaleCeil = (length: number, from: Rate, to: Rate): number => mulDivCeil(length, to.num * from.den, to.den * from.num)
-
 /** Seconds that `frames` last: for display and for command arguments, never for sums. */
 export const seconds = (frames: number, r: Rate): number => (frames * r.den) / r.num

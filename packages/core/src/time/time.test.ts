@@ -17,7 +17,6 @@ import {
   rate,
   rateText,
   relabel,
-  rescaleCeil,
   rescaleFloor,
   sourceFrame,
   sourceLength,
@@ -145,7 +144,11 @@ describe('frames between rates', () => {
     expect(rescaleFloor(10 ** 12, film, ntsc)).toBe(1.25 * 10 ** 12)
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 10 ** 9 }), anyRate, anyRate, (n, a, b) => {
-        expect(rescaleCeil(n, a, b) - rescaleFloor(n, a, b)).toBeLessThanOrEqual(1)
+        const there = rescaleFloor(n, a, b)
+        expect(rescaleFloor(n + 1, a, b)).toBeGreaterThanOrEqual(there)
+        // The frame found begins at or before the moment asked for, the next one after it.
+        expect(BigInt(there) * BigInt(b.den) * BigInt(a.num) <= BigInt(n) * BigInt(a.den) * BigInt(b.num)).toBe(true)
+        expect(BigInt(there + 1) * BigInt(b.den) * BigInt(a.num) > BigInt(n) * BigInt(a.den) * BigInt(b.num)).toBe(true)
       }),
     )
   })

@@ -14,10 +14,10 @@ import { type Context, newId } from '../context.ts'
 import { copyJob, learnSpeed, measuredSpeed, pieceOf } from '../copies/service.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CutRecord, ProjectEntity, PullEntity, VolumeEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CutRecord, ProjectEntity, PullEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
-import { resolvePlace, resolveTarget } from '../volumes/service.ts'
+import { resolvePlace, resolveTarget, volumeNames, tidyFolder } from '../volumes/service.ts'
 
 export const pullSpec = specOf('pull-dnxhr-hqx') as Spec
 
@@ -109,10 +109,7 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
   if (wanted.length === 0) throw new Refusal('bad-request', 'No event of this cut can be pulled yet. Settle the open ones in Reconnect.')
   const clips = new Map((await ctx.repo(ClipEntity).findBy({ id: In([...new Set(wanted.map((w) => w.clipId))]) })).map((c) => [c.id, c]))
   const target = await resolveTarget(ctx, request.volumeId, request.folder)
-  const folder = request.folder
-    .split('/')
-    .filter((s) => s && s !== '.')
-    .join('/')
+  const folder = tidyFolder(request.folder)
   const sized = wanted
     .map((w) => ({ ...w, clip: found(clips.get(w.clipId), 'The original') }))
     .map((w) => ({ ...w, piece: pieceOf(w.clip, w.range.out - w.range.in) }))
@@ -121,17 +118,21 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
   if (bytes > free)
     throw new Refusal('full', `${bytesText(bytes)} are needed, ${bytesText(free)} are free at the target. Choose another place or shorter handles.`)
   const old = await ctx.repo(PullEntity).findBy({ cutId })
-  const labels = new Map((await ctx.repo(VolumeEntity).find()).map((v) => [v.id, v.label]))
+  const { labels } = await volumeNames(ctx)
   const tasks = []
+  const taken = new Set<string>()
   let kept = 0
   for (const w of sized) {
-    const path = [
+    const plain = [
       folder,
       safeFileName(w.clip.reel ?? labels.get(w.clip.volumeId) ?? 'reel'),
       `${safeFileName(stem(w.clip.name))}_${String(w.range.in).padStart(6, '0')}-${String(w.range.out - 1).padStart(6, '0')}.mov`,
     ]
       .filter(Boolean)
       .join('/')
+    // Two originals of one name on one reel would give one pull.
+    const path = taken.has(plain) ? plain.replace(/\.mov$/, `_${w.clipId.slice(0, 8)}.mov`) : plain
+    taken.add(path)
     const before = old.find((p) => p.clipId === w.clipId && p.in === w.range.in && p.out === w.range.out && p.volumeId === request.volumeId && p.path === path)
     if (before?.state === 'checked') {
       kept++
@@ -163,7 +164,7 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
   return startBatch(ctx, cut.projectId, 'pull', `Pulls for ${cut.name}: ${tasks.length}`, tasks, `Making ${tasks.length} pulls.`)
 }
 
-export const runPull: RunTask = async (ctx, task, { signal, progress, started }) => {
+export const runPull: RunTask = async (ctx, task, { signal, threads, progress, started }) => {
   const { pullId } = task.payload as { pullId: string }
   const pull = found(await ctx.repo(PullEntity).findOneBy({ id: pullId }), 'The pull')
   const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: pull.clipId }), 'The original')
@@ -180,6 +181,7 @@ export const runPull: RunTask = async (ctx, task, { signal, progress, started })
   try {
     const report = await makeCopy(full, task.id, bytesUnder(pullSpec, pieceOf(clip, n)), {
       signal,
+      threads,
       onStart: started,
       onProgress: (p) => progress(Math.min(p.frame, n), n, p.fps, p.speed),
     })
@@ -201,7 +203,7 @@ export async function listPulls(ctx: Context, cutId: string): Promise<PullRow[]>
       c.name,
     ]),
   )
-  const roots = new Map((await ctx.repo(VolumeEntity).find()).map((v) => [v.id, v.path]))
+  const { roots } = await volumeNames(ctx)
   return pulls.map(
     (p): PullRow => ({
       id: p.id,
@@ -228,7 +230,7 @@ export async function writeList(
   const { plan } = await planOf(ctx, cut, { handles: 0, placeholders: false })
   const ids = [...new Set(plan.events.flatMap((e) => (e.clipId ? [e.clipId] : [])))]
   const clips = new Map((ids.length ? await ctx.repo(ClipEntity).findBy({ id: In(ids) }) : []).map((c) => [c.id, c]))
-  const roots = new Map((await ctx.repo(VolumeEntity).find()).map((v) => [v.id, v.path]))
+  const { roots } = await volumeNames(ctx)
   const path = (volumeId: string, relative: Uint8Array) => pathText(joinBytes(roots.get(volumeId) ?? Buffer.alloc(0), relative))
   const pulls = target === 'pulls' ? await ctx.repo(PullEntity).findBy({ cutId, state: 'checked' }) : []
   const copies = target === 'proxies' || target === 'intermediates' ? await ctx.repo(CopyEntity).findBy({ projectId: cut.projectId, state: 'checked' }) : []

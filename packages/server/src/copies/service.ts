@@ -12,10 +12,10 @@ import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, SettingEntity, VolumeEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, SettingEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
-import { startBatch } from '../tasks/service.ts'
-import { awayVolumes, resolvePlace, resolveTarget } from '../volumes/service.ts'
+import { inPortions, startBatch } from '../tasks/service.ts'
+import { awayVolumes, resolvePlace, resolveTarget, volumeNames, tidyFolder } from '../volumes/service.ts'
 
 type Request = z.infer<typeof CopyRequest>
 
@@ -148,22 +148,21 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
       'full',
       `${bytesText(estimate.bytes)} are needed, ${bytesText(estimate.free)} are free at the target. Choose another place or fewer clips.`,
     )
-  const volumes = new Map((await ctx.repo(VolumeEntity).find()).map((v) => [v.id, v.label]))
-  const folder = request.folder
-    .split('/')
-    .filter((s) => s && s !== '.')
-    .join('/')
+  const { labels: volumes } = await volumeNames(ctx)
+  const folder = tidyFolder(request.folder)
   const old = new Map((await ctx.repo(CopyEntity).findBy({ projectId, spec: spec.code })).map((c) => [c.clipId, c]))
   const taken = new Set<string>()
   const tasks = []
+  const rows: CopyRecord[] = []
   for (const c of clips) {
     const path = [folder, copyName(c, volumes.get(c.volumeId) ?? 'volume', spec.wrapper, taken)].filter(Boolean).join('/')
     const before = old.get(c.id)
     const id = before?.id ?? newId()
-    await ctx.repo(CopyEntity).save({ id, projectId, clipId: c.id, spec: spec.code, volumeId: request.volumeId, path, state: 'waiting', size: 0, report: null })
+    rows.push({ id, projectId, clipId: c.id, spec: spec.code, volumeId: request.volumeId, path, state: 'waiting', size: 0, report: null })
     const piece = pieceOf(c)
     tasks.push({ label: c.name, payload: { copyId: id }, total: c.frames, unit: 'frames', cost: pixelsOf(spec, piece) })
   }
+  for (const some of inPortions(rows)) await ctx.repo(CopyEntity).upsert(some as never, ['id'])
   await ctx.changed(projectId, 'copies')
   return startBatch(
     ctx,
@@ -192,7 +191,7 @@ export async function copyJob(ctx: Context, clip: ClipRecord, spec: Spec, target
 }
 
 /** Makes one copy and checks it. */
-export const runCopy: RunTask = async (ctx, task, { signal, progress, started }) => {
+export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, started }) => {
   const { copyId } = task.payload as { copyId: string }
   const copy = found(await ctx.repo(CopyEntity).findOneBy({ id: copyId }), 'The edit copy')
   const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: copy.clipId }), 'The original')
@@ -207,6 +206,7 @@ export const runCopy: RunTask = async (ctx, task, { signal, progress, started })
   try {
     const report = await makeCopy(job, task.id, bytesUnder(spec, pieceOf(clip)), {
       signal,
+      threads,
       onStart: started,
       onProgress: (p) => progress(Math.min(p.frame, clip.frames), clip.frames, p.fps, p.speed),
     })
@@ -222,13 +222,12 @@ export const runCopy: RunTask = async (ctx, task, { signal, progress, started })
 }
 
 export async function listCopies(ctx: Context, projectId: string): Promise<CopyRow[]> {
-  const [copies, clips, volumes] = await Promise.all([
+  const [copies, clips, { roots }] = await Promise.all([
     ctx.repo(CopyEntity).findBy({ projectId }),
     ctx.repo(ClipEntity).find({ where: { projectId }, select: { id: true, name: true } }),
-    ctx.repo(VolumeEntity).find(),
+    volumeNames(ctx),
   ])
   const names = new Map(clips.map((c) => [c.id, c.name]))
-  const roots = new Map(volumes.map((v) => [v.id, v.path]))
   return copies.map(
     (c): CopyRow => ({
       id: c.id,

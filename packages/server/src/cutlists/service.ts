@@ -16,6 +16,7 @@ import { CutEntity, type CutRecord, ProjectEntity } from '../store/index.ts'
 import { fromRef, resolvePlace } from '../volumes/service.ts'
 
 const largest = 50_000_000
+const count = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`
 
 async function bytesOf(ctx: Context, file: z.infer<typeof CutImport>['files'][number]): Promise<{ name: string; bytes: Buffer }> {
   if ('base64' in file) return { name: file.name, bytes: Buffer.from(file.base64, 'base64') }
@@ -92,13 +93,14 @@ export async function importCut(ctx: Context, projectId: string, request: z.infe
     removed: false,
   }
   await ctx.repo(CutEntity).insert(record)
+  await recordChange(ctx, projectId, `Imported the cut list ${name}.`, { kind: 'cut-imported', cutId: record.id })
   if (request.reference) await setReference(ctx, record.id, request.reference)
   await ctx.changed(projectId, 'cuts', 'links')
   const bad = problems.filter((p) => p.severity === 'error').length
   return {
     cut: rowOf(await cutOf(ctx, record.id)),
     already: false,
-    message: `${cut.events.length} events on ${new Set(cut.events.map((e) => e.track)).size} tracks${bad ? `; ${bad} lines could not be read` : ''}.`,
+    message: `${count(cut.events.length, 'event')} on ${count(new Set(cut.events.map((e) => e.track)).size, 'track')}${bad ? `; ${count(bad, 'line')} could not be read` : ''}.`,
   }
 }
 

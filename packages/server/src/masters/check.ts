@@ -65,13 +65,14 @@ export async function checkMaster(ask: CheckAsk): Promise<Checked> {
   say('codec', t.codec === ask.codec, t.codec === ask.codec ? `${t.codec}, ${t.depth} bit ${t.chroma}` : `${t.codec}, ${ask.codec} was planned`)
   const sound = await soundFacts(path)
   const expected = Math.floor((plan.length * plan.rate.den * masterSampleRate) / plan.rate.num)
+  const on = (channels: number) => `${channels} ${channels === 1 ? 'channel' : 'channels'}`
   const soundRight = sound?.samples === expected && sound.channels === ask.soundTracks
   say(
     'sound',
     soundRight,
     soundRight
-      ? `sound ends with the picture: ${n(expected)} samples on ${ask.soundTracks} channels`
-      : `sound has ${n(sound?.samples ?? 0)} samples on ${sound?.channels ?? 0} channels, ${n(expected)} on ${ask.soundTracks} were planned`,
+      ? `sound ends with the picture: ${n(expected)} samples on ${on(ask.soundTracks)}`
+      : `sound has ${n(sound?.samples ?? 0)} samples on ${on(sound?.channels ?? 0)}, ${n(expected)} on ${ask.soundTracks} were planned`,
   )
   if (ask.silent) say('silent', sound?.silent === true, 'the cut has no sound of its own: the master is silent')
 

@@ -23,6 +23,7 @@ import {
   renderSound,
   type SoundSource,
   segmentKey,
+  besideIt,
 } from '@naranja/media'
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
@@ -31,10 +32,10 @@ import { planOf } from '../conform/service.ts'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
-import { ClipEntity, CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity, VolumeEntity } from '../store/index.ts'
+import { ClipEntity, CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
-import { awayVolumes, resolvePlace, resolveTarget } from '../volumes/service.ts'
+import { resolvePlace, resolveTarget, rootsHere, volumeNames, tidyFolder } from '../volumes/service.ts'
 import { checkMaster } from './check.ts'
 
 export const masterSpec = specOf('master-prores-hq') as Spec
@@ -54,10 +55,7 @@ export async function startMaster(ctx: Context, cutId: string, request: z.infer<
     )
   const file = `${safeFileName(request.file).replace(/\.mov$/i, '')}.mov`
   const target = await resolveTarget(ctx, request.volumeId, request.folder)
-  const folder = request.folder
-    .split('/')
-    .filter((s) => s && s !== '.')
-    .join('/')
+  const folder = tidyFolder(request.folder)
   const path = [folder, file].filter(Boolean).join('/')
   if (await exists(join(target.path, file)))
     throw new Refusal('taken', `${file} stands in ${target.path} already; masters never overwrite. Choose another name.`)
@@ -106,16 +104,11 @@ interface Sources {
 /** Originals (or, where they cover what is used, pulls) by clip. Parts name pulls by `clip@pull`. */
 async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'originals' | 'pulls'): Promise<{ parts: Part[]; sources: Sources }> {
   const ids = [...new Set(plan.events.flatMap((e) => (e.clipId ? [e.clipId] : [])))]
-  const [clips, volumes, away] = await Promise.all([
-    ids.length ? ctx.repo(ClipEntity).findBy({ id: In(ids) }) : [],
-    ctx.repo(VolumeEntity).find(),
-    awayVolumes(ctx),
-  ])
-  const roots = new Map(volumes.map((v) => [v.id, v.path]))
+  const [clips, roots] = await Promise.all([ids.length ? ctx.repo(ClipEntity).findBy({ id: In(ids) }) : [], rootsHere(ctx)])
   const sources: Sources = { picture: new Map(), sound: new Map(), keys: new Map() }
   for (const c of clips) {
     const root = roots.get(c.volumeId)
-    if (!root || away.has(c.volumeId)) continue
+    if (!root) continue
     const path = joinBytes(root, c.path)
     const t = c.technical
     if (t.hasPicture)
@@ -129,11 +122,19 @@ async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'origin
         matrix: t.colour.matrix,
         offset: 0,
       })
-    if (t.sound) sources.sound.set(c.id, { path, rate: t.rate, channels: t.sound.channels, sampleRate: t.sound.sampleRate, sampleOffset: t.sampleOffset })
+    if (t.sound)
+      sources.sound.set(c.id, {
+        path,
+        channelPaths: besideIt(path, t.channelFiles),
+        rate: t.rate,
+        channels: t.sound.channels,
+        sampleRate: t.sound.sampleRate,
+        sampleOffset: t.sampleOffset,
+      })
     sources.keys.set(c.id, `${c.contentId} ${c.modified.getTime()}`)
   }
   if (from === 'originals') return { parts: [...plan.parts], sources }
-  const pulls = (await ctx.repo(PullEntity).findBy({ cutId: cut.id, state: 'checked' })).filter((p) => !away.has(p.volumeId))
+  const pulls = (await ctx.repo(PullEntity).findBy({ cutId: cut.id, state: 'checked' })).filter((p) => roots.has(p.volumeId))
   const parts = plan.parts.map((part): Part => {
     const layers = part.layers.map((l) => {
       if (l.kind !== 'clip') return l
@@ -203,8 +204,10 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
   const total = plan.length
   const doneBy = new Array<number>(pieces.length).fill(0)
   const tell = (fps = 0, speed = 0) => progress(Math.round(0.75 * doneBy.reduce((a, b) => a + b, 0)), total, fps, speed)
+  // One that stands in its place already was finished by a run that was ended before it could say so.
+  const file = (await exists(path)) ? path : part
   try {
-    if (!(await exists(path))) {
+    if (file === part) {
       const limit = pLimit(Math.min(2, availableParallelism()))
       await Promise.all(
         pieces.map((p, i) =>
@@ -223,12 +226,13 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
           }),
         ),
       )
+      // Joining has no pictures a second to tell.
+      progress(Math.round(0.75 * total), total)
       const silentCut = plan.soundTracks === 0
       const sound = await renderSound(plan.sound, silentCut ? 2 : plan.soundTracks, plan.length, plan.rate, sources.sound, work, signal)
       await mkdir(join(path, '..'), { recursive: true })
       await joinSegments(segments, sound, target, formatFrames(plan.start, plan.rate, cut.cut.drop), part, { signal, onStart: started })
     } else if (task.attempts === 0 && task.done === 0) throw new Refusal('taken', `${path} stands there already; masters never overwrite.`)
-    const file = (await exists(part)) ? part : path
     const nameOf = (e: PlanEvent) => (e.clipId && clips.get(e.clipId)?.name) || 'black'
     const checked = await checkMaster({
       path: file,
@@ -312,12 +316,12 @@ async function forgetSegments(folder: string, used: ReadonlySet<string>): Promis
 }
 
 async function rowOf(ctx: Context, m: MasterRecord): Promise<MasterRow> {
-  const [cut, volume] = await Promise.all([ctx.repo(CutEntity).findOneBy({ id: m.cutId }), ctx.repo(VolumeEntity).findOneBy({ id: m.volumeId })])
+  const [cut, { roots }] = await Promise.all([ctx.repo(CutEntity).findOneBy({ id: m.cutId }), volumeNames(ctx)])
   return {
     id: m.id,
     cutId: m.cutId,
     cut: cut?.name ?? '?',
-    path: pathText(joinBytes(volume?.path ?? Buffer.alloc(0), Buffer.from(m.path))),
+    path: pathText(joinBytes(roots.get(m.volumeId) ?? Buffer.alloc(0), Buffer.from(m.path))),
     state: m.state,
     width: m.width,
     height: m.height,

@@ -1,5 +1,5 @@
 /** Originals: the list, one clip, what the day chart needs; taking in and taking off the list. */
-import type { ClipDetail, ClipPage, ClipRow, CopyBrief, LaneClip, Place, Started, Stations } from '@naranja/contract'
+import type { ClipDetail, ClipPage, ClipRow, CopiesThen, CopyBrief, LaneClip, Place, Started, Stations } from '@naranja/contract'
 import { specOf } from '@naranja/core/specs'
 import { joinBytes, parentOf, pathText } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
@@ -8,17 +8,20 @@ import type { Context } from '../context.ts'
 import { found } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
 import { usedClips } from '../reconnect/service.ts'
-import { type ClipRecord, clipPage, ClipEntity, CopyEntity, type CopyRecord, MasterEntity, type PageAsk, VolumeEntity } from '../store/index.ts'
+import { type ClipRecord, clipPage, ClipEntity, CopyEntity, type CopyRecord, ListenedEntity, MasterEntity, type PageAsk } from '../store/index.ts'
 import { startBatch } from '../tasks/service.ts'
-import { awayVolumes, fromRef, resolvePlace } from '../volumes/service.ts'
+import { usePlace } from '../volumes/places.ts'
+import { awayVolumes, fromRef, resolvePlace, seen } from '../volumes/service.ts'
+import { refreshNotices } from './notices.ts'
 
-export async function startTakeIn(ctx: Context, projectId: string, folders: readonly Place[]): Promise<Started> {
+export async function startTakeIn(ctx: Context, projectId: string, folders: readonly Place[], copies: CopiesThen | null = null): Promise<Started> {
   const tasks = await Promise.all(
     folders.map(async (f) => {
       const { volume, path } = await resolvePlace(ctx, f.volumeId, fromRef(f.ref))
-      return { label: `${volume.label}/${pathText(fromRef(f.ref))}`, payload: f, total: 0, unit: 'files', cost: 1, path }
+      return { label: `${volume.label}/${pathText(fromRef(f.ref))}`, payload: { ...f, copies }, total: 0, unit: 'files', cost: 1, path }
     }),
   )
+  for (const f of folders) await usePlace(ctx, f)
   return startBatch(ctx, projectId, 'take-in', `Taking in ${tasks.length === 1 ? tasks[0]?.label : `${tasks.length} folders`}`, tasks, 'Taking in has begun.')
 }
 
@@ -40,16 +43,22 @@ export async function checkedClips(ctx: Context, projectId: string): Promise<Set
 }
 
 async function around(ctx: Context, projectId: string, clipIds: string[]): Promise<Around> {
-  const [away, volumes, copies, used, checked] = await Promise.all([
-    awayVolumes(ctx),
-    ctx.repo(VolumeEntity).find(),
+  const [volumes, copies, used, checked] = await Promise.all([
+    seen(ctx),
     clipIds.length ? ctx.repo(CopyEntity).findBy({ clipId: In(clipIds) }) : [],
     usedClips(ctx, projectId),
     checkedClips(ctx, projectId),
   ])
   const byClip = new Map<string, CopyRecord[]>()
   for (const c of copies) byClip.set(c.clipId, [...(byClip.get(c.clipId) ?? []), c])
-  return { away, labels: new Map(volumes.map((v) => [v.id, v.label])), roots: new Map(volumes.map((v) => [v.id, v.path])), copies: byClip, used, checked }
+  return {
+    away: new Map(volumes.flatMap((s) => (s.cause ? [[s.volume.id, s.cause] as const] : []))),
+    labels: new Map(volumes.map((s) => [s.volume.id, s.volume.label])),
+    roots: new Map(volumes.map((s) => [s.volume.id, s.path])),
+    copies: byClip,
+    used,
+    checked,
+  }
 }
 
 export function copyStation(copies: readonly Pick<CopyRecord, 'state'>[]): Stations[number] {
@@ -80,12 +89,13 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
     width: t.width,
     height: t.height,
     rate: t.rate,
-    start: t.start,
+    start: c.start,
     drop: t.drop,
     frames: t.frames,
     reel: c.reel,
     hasPicture: t.hasPicture,
     away: a.away.has(c.volumeId),
+    backups: c.backups,
     notices: c.notices,
     stations: stationsOf(c, a),
     copies: (a.copies.get(c.id) ?? []).map((x) => ({ spec: x.spec, kind: kindOf(x.spec), state: x.state })),
@@ -113,7 +123,7 @@ export const clipOf = async (ctx: Context, id: string): Promise<ClipRecord> => f
 
 export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> {
   const c = await clipOf(ctx, id)
-  const a = await around(ctx, c.projectId, [id])
+  const [a, listened] = await Promise.all([around(ctx, c.projectId, [id]), ctx.repo(ListenedEntity).findOneBy({ clipId: id })])
   const edits = (a.copies.get(id) ?? []).map(
     (x): CopyBrief => ({
       id: x.id,
@@ -133,8 +143,13 @@ export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> 
     path: `${volume}/${pathText(c.path)}`,
     size: c.size,
     reelSource: c.reelSource,
+    startSource: c.startSource,
     contentId: c.contentId,
     modified: c.modified.toISOString(),
+    files: c.files,
+    beside: c.beside,
+    described: c.described as ClipDetail['described'],
+    listened: listened && { peaks: listened.peaks, rates: listened.rates },
     technical: c.technical as ClipDetail['technical'],
     edits,
   }
@@ -144,6 +159,7 @@ export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> 
 export async function removeClips(ctx: Context, projectId: string, clipIds: string[]) {
   const clips = await ctx.repo(ClipEntity).findBy({ id: In(clipIds), projectId, removed: false })
   await ctx.repo(ClipEntity).update({ id: In(clips.map((c) => c.id)) }, { removed: true })
+  await refreshNotices(ctx, projectId)
   const change = await recordChange(
     ctx,
     projectId,

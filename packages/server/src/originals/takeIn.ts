@@ -1,20 +1,27 @@
 /** Takes a folder in: everything below it is found, described and registered where it stands. Originals are only read. */
 import { availableParallelism } from 'node:os'
 import { stat } from 'node:fs/promises'
-import { majority, noticesOf, type Sequence, type Technical } from '@naranja/core/clip'
+import type { CopiesThen } from '@naranja/contract'
+import { type Described, majority, type Sequence, type Technical } from '@naranja/core/clip'
 import { folderFacts } from '@naranja/core/naming'
 import { rate, seconds } from '@naranja/core/time'
-import { contentId, type Found, joinBytes, lastName, parentOf, pathText, probe, walk } from '@naranja/media'
+import { below, contentId, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk, type WaveNotes } from '@naranja/media'
 import pLimit from 'p-limit'
+import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
-import { found } from '../errors.ts'
-import { ClipEntity, type ClipRecord, ProjectEntity, type ProjectRecord, repeatedNames } from '../store/index.ts'
+import { startCopies } from '../copies/service.ts'
+import { startListening } from './listen.ts'
+import { refreshNotices } from './notices.ts'
+import { found, Refusal } from '../errors.ts'
+import { BackupFileEntity, ClipEntity, type ClipRecord, countBackups, ListenedEntity, ProjectEntity, type ProjectRecord } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
-import { fromRef, hashOf, resolvePlace } from '../volumes/service.ts'
+import { fromRef, hashOf, placeHash, resolvePlace } from '../volumes/service.ts'
 
 interface Payload {
   volumeId: string
   ref: string
+  /** Edit copies that are made of what was taken in. */
+  copies?: CopiesThen | null
 }
 
 const sequenceName = (s: Sequence): string => `${s.base}[${s.first}–${s.last}].${s.ext}`
@@ -22,12 +29,16 @@ const sequenceName = (s: Sequence): string => `${s.base}[${s.first}–${s.last}]
 /** Files of a sequence, or the one file: bytes in all and the latest change. */
 async function filesOf(root: Uint8Array, f: Found): Promise<{ size: number; modified: Date }> {
   const s = f.sequence
-  if (!s) {
-    const st = await stat(joinBytes(root, f.path))
-    return { size: st.size, modified: st.mtime }
-  }
   let size = 0
   let modified = new Date(0)
+  if (!s) {
+    for (const path of f.channelFiles.length ? f.channelFiles : [f.path]) {
+      const st = await stat(joinBytes(root, path))
+      size += st.size
+      if (st.mtime > modified) modified = st.mtime
+    }
+    return { size, modified }
+  }
   const folder = joinBytes(root, parentOf(f.path))
   const gone = new Set(s.missing)
   for (let n = s.first; n <= s.last; n++) {
@@ -43,7 +54,7 @@ const isSound = (f: Found): boolean => /\.(wav|bwf|aiff?|flac|mp3|m4a)$/i.test(p
 
 export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   const payload = task.payload as Payload
-  const { volume, path } = await resolvePlace(ctx, payload.volumeId, fromRef(payload.ref))
+  const { volume, root, path } = await resolvePlace(ctx, payload.volumeId, fromRef(payload.ref))
   const base = fromRef(payload.ref)
   const { found: files, skipped } = await walk(path, signal)
   const repo = ctx.repo(ClipEntity)
@@ -51,7 +62,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     (
       await repo.find({
         where: { projectId: task.projectId, volumeId: volume.id },
-        select: { id: true, pathHash: true, size: true, modified: true, removed: true },
+        select: { id: true, pathHash: true, size: true, modified: true, removed: true, start: true, startSource: true, reel: true, reelSource: true },
       })
     ).map((c) => [c.pathHash, c]),
   )
@@ -61,12 +72,13 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   let added = 0
   let unchanged = 0
   let changed = 0
+  let safer = 0
   const faults: string[] = []
 
   const take = async (f: Found, current: ProjectRecord): Promise<void> => {
     signal.throwIfAborted()
     const relative = joinBytes(base, f.path)
-    const pathHash = hashOf(Buffer.concat([Buffer.from(`${volume.id}\0`), relative]))
+    const pathHash = placeHash(volume.id, relative)
     const facts = await filesOf(path, f).catch(() => ({ size: 0, modified: new Date(0) }))
     const old = known.get(pathHash)
     if (old && old.size === facts.size && Math.abs(old.modified.getTime() - facts.modified.getTime()) < 2) {
@@ -76,14 +88,38 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       } else unchanged++
       return
     }
-    const full = joinBytes(volume.path, relative)
-    const technical = await probe(full, { projectRate: rate(current.rateNum, current.rateDen), sequence: f.sequence, signal })
-    const record = await describe(technical, f, relative, full, facts, volume.label, pathText(lastName(volume.path)))
+    const full = joinBytes(root, relative)
+    const technical: { -readonly [K in keyof Technical]: Technical[K] } = await probe(full, {
+      projectRate: rate(current.rateNum, current.rateDen),
+      sequence: f.sequence,
+      channelFiles: f.channelFiles,
+      signal,
+    })
+    if (!technical.fault && technical.hasPicture && technical.start === null && technical.sound)
+      technical.heard = await hearTimecode(full, technical.sound.channels, technical.rate, signal).catch(() => null)
+    const record = await describe(technical, f, base, relative, full, facts, volume.label, pathText(lastName(root)))
     if (technical.fault) faults.push(technical.fault)
-    const row: ClipRecord = { ...record, id: old?.id ?? newId(), projectId: task.projectId, volumeId: volume.id, path: relative, pathHash, removed: false }
+    const moved = old ? null : await onItsCard(ctx, task.projectId, pathHash)
+    const row: ClipRecord = {
+      ...record,
+      id: old?.id ?? moved?.id ?? newId(),
+      projectId: task.projectId,
+      volumeId: volume.id,
+      path: relative,
+      pathHash,
+      removed: false,
+    }
+    // What a person gave a clip by rule stays with it when its file is read anew.
+    const before = old ?? moved
+    if (before?.startSource === 'rule' && row.start === null) Object.assign(row, { start: before.start, startSource: 'rule' })
+    if (before?.reelSource === 'rule' && row.reelSource !== 'file') Object.assign(row, { reel: before.reel, reelSource: 'rule' })
     if (old) {
       await repo.update({ id: old.id }, row)
+      await ctx.repo(ListenedEntity).delete({ clipId: old.id })
       changed++
+    } else if (moved) {
+      await repo.update({ id: moved.id }, row)
+      safer++
     } else {
       await repo.insert(row)
       added++
@@ -99,29 +135,84 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   const rated = await suggestFormat(ctx, project)
   await round(rateless, rated)
   await refreshNotices(ctx, task.projectId)
+  await countBackups(ctx.db, task.projectId)
   await ctx.changed(task.projectId, 'clips', 'links', 'projects')
+  await startListening(ctx, task.projectId)
+  if (payload.copies) await copyWhatCame(ctx, task.projectId, volume.id, base, payload.copies)
 
+  const beside = files.reduce((n, f) => n + f.beside.length, 0)
+  const counts = new Map<string, number>()
+  for (const s of skipped) counts.set(s.reason, (counts.get(s.reason) ?? 0) + 1)
+  const reasons = [...counts].sort((a, b) => b[1] - a[1])
   const where = pathText(path)
   const parts = [
     `${added} taken in`,
     ...(unchanged ? [`${unchanged} already here`] : []),
+    ...(safer ? [`${safer} found backed up here, and used from here on`] : []),
     ...(changed ? [`${changed} changed on disk and read anew`] : []),
     ...(faults.length ? [`${faults.length} cannot be decoded`] : []),
-    ...(skipped.length ? [`${skipped.length} skipped`] : []),
+    ...(beside ? [`${beside} ${beside === 1 ? 'file' : 'files'} beside them`] : []),
+    ...reasons.map(([reason, n]) => `${n} skipped (${reason})`),
   ]
   const message =
     files.length === 0
       ? `Nothing to take in was found in ${where}${skipped.length ? ` (${skipped.length} skipped: ${skipped[0]?.reason})` : ': the folder is empty'}. Choose another folder.`
       : `${where}: ${parts.join(', ')}.`
-  return { message, result: { added, unchanged, changed, faults, skipped: skipped.slice(0, 500).map((s) => ({ path: pathText(s.path), reason: s.reason })) } }
+  return {
+    message,
+    result: { added, unchanged, changed, safer, beside, faults, skipped: skipped.slice(0, 500).map((s) => ({ path: pathText(s.path), reason: s.reason })) },
+  }
 }
 
-async function describe(t: Technical, f: Found, relative: Buffer, full: Buffer, files: { size: number; modified: Date }, label: string, rootName: string) {
+/** The clip that stands in the list where it was copied from, by a backup that is verified here: it goes on from the safer place. */
+async function onItsCard(ctx: Context, projectId: string, hash: string): Promise<ClipRecord | null> {
+  const copies = await ctx.repo(BackupFileEntity).findBy({ placeHash: hash, verified: true })
+  if (copies.length === 0) return null
+  return ctx.repo(ClipEntity).findOneBy({ projectId, pathHash: In(copies.map((c) => c.sourceHash)), removed: false })
+}
+
+/** Edit copies of everything below a folder that has none of the kind yet. */
+async function copyWhatCame(ctx: Context, projectId: string, volumeId: string, base: Buffer, copies: CopiesThen): Promise<void> {
+  const here = await ctx.repo(ClipEntity).find({ where: { projectId, volumeId, removed: false }, select: { id: true, path: true } })
+  const clipIds = here.filter((c) => below(c.path, base) !== null).map((c) => c.id)
+  if (clipIds.length === 0) return
+  await startCopies(ctx, projectId, { ...copies, clipIds }).catch((e) => {
+    // Nothing left to copy is what was wanted.
+    if (!(e instanceof Refusal && e.code === 'bad-request')) throw e
+  })
+}
+
+/** What a recorder wrote down. */
+function recorded(w: WaveNotes | null): Described {
+  const n = w?.notes
+  if (!n) return {}
+  const from = 'file' as const
+  return {
+    ...(n.scene ? { scene: { value: n.scene, from } } : {}),
+    ...(n.take ? { take: { value: n.take, from } } : {}),
+    ...(n.note ? { notes: { value: n.note, from } } : {}),
+    ...(n.circled ? { circled: { value: true, from } } : {}),
+    ...(n.tracks.some((t) => t !== null) ? { tracks: { value: n.tracks, from } } : {}),
+  }
+}
+
+async function describe(
+  t: Technical,
+  f: Found,
+  base: Buffer,
+  relative: Buffer,
+  full: Buffer,
+  files: { size: number; modified: Date },
+  label: string,
+  rootName: string,
+) {
   const name = f.sequence ? sequenceName(f.sequence) : pathText(lastName(relative))
   const folders = folderFacts([rootName, ...pathText(parentOf(relative)).split('/').filter(Boolean)])
   const withoutRoot = folderFacts(pathText(parentOf(relative)).split('/').filter(Boolean))
-  const reel = t.reel ?? folders.reel
-  const roll = (t.reel ?? folders.reel ?? withoutRoot.roll ?? label).slice(0, 100)
+  const notes = isSound(f) ? await readWaveNotes(full).catch(() => null) : null
+  const ownReel = t.reel ?? notes?.notes?.tape ?? null
+  const reel = ownReel ?? folders.reel
+  const roll = (ownReel ?? folders.reel ?? withoutRoot.roll ?? label).slice(0, 100)
   const id = t.fault ? `fault-${hashOf(full)}-${files.size}` : await contentId(full, t.frames).catch(() => `unread-${hashOf(full)}`)
   return {
     name: name.slice(0, 300),
@@ -129,8 +220,9 @@ async function describe(t: Technical, f: Found, relative: Buffer, full: Buffer, 
     roll,
     day: (folders.day ?? files.modified.toISOString().slice(0, 10)).slice(0, 100),
     reel: reel?.slice(0, 200) ?? null,
-    reelSource: (t.reel ? 'file' : folders.reel ? 'folder' : 'none') as ClipRecord['reelSource'],
+    reelSource: (ownReel ? 'file' : folders.reel ? 'folder' : 'none') as ClipRecord['reelSource'],
     start: t.start,
+    startSource: (t.start === null ? 'none' : 'file') as ClipRecord['startSource'],
     frames: t.frames,
     seconds: seconds(t.frames, t.rate),
     size: files.size,
@@ -139,6 +231,10 @@ async function describe(t: Technical, f: Found, relative: Buffer, full: Buffer, 
     technical: t,
     notices: [],
     noticeCodes: ',',
+    files: f.sequence ? f.sequence.last - f.sequence.first + 1 - f.sequence.missing.length : Math.max(1, f.channelFiles.length),
+    beside: f.beside.map((b) => pathText(joinBytes(base, b))),
+    described: recorded(notes),
+    backups: 0,
   }
 }
 
@@ -151,25 +247,4 @@ async function suggestFormat(ctx: Context, project: ProjectRecord): Promise<Proj
   const format = { rateNum: most.rate.num, rateDen: most.rate.den, width: most.width - (most.width % 2), height: most.height - (most.height % 2) }
   await ctx.repo(ProjectEntity).update({ id: project.id }, format)
   return { ...project, ...format }
-}
-
-/** Tells every clip's notices anew; names that repeat concern clips that were here before. */
-export async function refreshNotices(ctx: Context, projectId: string): Promise<void> {
-  const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: projectId }), 'The project')
-  const names = await repeatedNames(ctx.db, projectId)
-  const repo = ctx.repo(ClipEntity)
-  const clips = await repo.find({
-    where: { projectId, removed: false },
-    select: { id: true, name: true, reel: true, technical: true, noticeCodes: true, notices: true },
-  })
-  for (const c of clips) {
-    const notices = noticesOf({
-      technical: c.technical,
-      reel: c.reel,
-      sameNames: (names.get(c.name) ?? 1) - 1,
-      projectRate: rate(project.rateNum, project.rateDen),
-    })
-    if (JSON.stringify(notices) !== JSON.stringify(c.notices))
-      await repo.update({ id: c.id }, { notices, noticeCodes: `,${notices.map((n) => n.code).join(',')},` })
-  }
 }

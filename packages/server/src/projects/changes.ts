@@ -4,6 +4,7 @@ import type { Decision } from '@naranja/core/reconnect'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { Refusal } from '../errors.ts'
+import { refreshNotices } from '../originals/notices.ts'
 import { ChangeEntity, ClipEntity, CutEntity, DecisionEntity, type Inverse, ProjectEntity } from '../store/index.ts'
 
 /** Writes down a change that has been made. */
@@ -39,8 +40,10 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
   const { inverse } = change
   if (inverse.kind === 'decisions') await setDecisions(ctx, projectId, inverse.before)
   else if (inverse.kind === 'clips-removed') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds) }, { removed: false })
-  else if (inverse.kind === 'cut-removed') await ctx.repo(CutEntity).update({ id: inverse.cutId }, { removed: false })
-  else await ctx.repo(ProjectEntity).update({ id: projectId }, { ...inverse.before, version: () => 'version + 1' })
+  else if (inverse.kind === 'by-rule') for (const { id, ...before } of inverse.before) await ctx.repo(ClipEntity).update({ id }, before)
+  else if (inverse.kind === 'project') await ctx.repo(ProjectEntity).update({ id: projectId }, { ...inverse.before, version: () => 'version + 1' })
+  else await ctx.repo(CutEntity).update({ id: inverse.cutId }, { removed: inverse.kind === 'cut-imported' })
+  if (inverse.kind === 'by-rule' || inverse.kind === 'clips-removed' || inverse.kind === 'project') await refreshNotices(ctx, projectId)
   await ctx.repo(ChangeEntity).update({ id: change.id }, { undone: true })
   await ctx.changed(projectId, 'links', 'clips', 'cuts', 'projects')
   return { sentence: `Undone: ${change.sentence}` }

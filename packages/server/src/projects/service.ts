@@ -7,11 +7,15 @@ import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { refreshNotices } from '../originals/takeIn.ts'
+import { toldUnsafe } from '../backups/service.ts'
+import { refreshNotices } from '../originals/notices.ts'
 import { linksOf } from '../reconnect/service.ts'
 import {
+  BackupEntity,
+  BackupFileEntity,
   ChangeEntity,
   ClipEntity,
+  ListenedEntity,
   CopyEntity,
   CutEntity,
   DecisionEntity,
@@ -99,16 +103,31 @@ export async function editProject(ctx: Context, id: string, request: z.infer<typ
 export async function removeProject(ctx: Context, id: string): Promise<void> {
   const active = await ctx.repo(TaskEntity).findBy({ projectId: id, state: In(['waiting', 'held', 'running']) })
   for (const batchId of new Set(active.map((t) => t.batchId))) await cancelTasks(ctx, { batchId })
-  for (const entity of [ClipEntity, CopyEntity, CutEntity, DecisionEntity, ChangeEntity, TaskEntity, PullEntity, MasterEntity, ViewingEntity])
+  const backups = await ctx.repo(BackupEntity).find({ where: { projectId: id }, select: { id: true } })
+  await ctx.repo(BackupFileEntity).delete({ backupId: In(backups.map((b) => b.id)) })
+  for (const entity of [
+    ClipEntity,
+    CopyEntity,
+    CutEntity,
+    DecisionEntity,
+    ChangeEntity,
+    TaskEntity,
+    PullEntity,
+    MasterEntity,
+    ViewingEntity,
+    BackupEntity,
+    ListenedEntity,
+  ])
     await ctx.repo<{ projectId: string }>(entity as never).delete({ projectId: id })
   await ctx.repo(ProjectEntity).delete({ id })
   await ctx.changed(id, 'projects')
 }
 
 export async function summary(ctx: Context, id: string): Promise<Summary> {
-  const clips = await ctx
-    .repo(ClipEntity)
-    .find({ where: { projectId: id, removed: false }, select: { id: true, roll: true, day: true, seconds: true, size: true, notices: true, technical: true } })
+  const clips = await ctx.repo(ClipEntity).find({
+    where: { projectId: id, removed: false },
+    select: { id: true, roll: true, day: true, seconds: true, size: true, notices: true, technical: true, backups: true },
+  })
   const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked' }, select: { clipId: true } })
   const cuts = await ctx.repo(CutEntity).find({ where: { projectId: id, removed: false }, order: { created: 'DESC' } })
   const newest = cuts[0]
@@ -130,6 +149,8 @@ export async function summary(ctx: Context, id: string): Promise<Summary> {
     settled: links.filter((l) => !isOpen(l)).length,
     masters: await ctx.repo(MasterEntity).countBy({ projectId: id, state: 'verified' }),
     working,
+    unsafe: clips.filter((c) => c.backups === 0 && !c.technical.stamp).length,
+    toldUnsafe: await toldUnsafe(ctx, id),
     notices: [...kinds.values()].map(({ notice, count }) => ({ ...notice, count })).sort((a, b) => severity(b) - severity(a) || b.count - a.count),
     majority: majority(clips.map((c) => c.technical)),
   }

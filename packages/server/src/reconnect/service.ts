@@ -45,7 +45,7 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
         name: c.name,
         aliases: s ? [`${s.base}${String(s.first).padStart(s.digits, '0')}.${s.ext}`, s.base.replace(/[_\-. ]+$/, '')] : [],
         reel: c.reel,
-        reelDerived: c.reelSource === 'folder',
+        reelDerived: c.reelSource === 'folder' || c.reelSource === 'rule',
         place: `${labels.get(c.volumeId) ?? '?'}/${folder ? `${folder}/` : ''}`,
         rate: c.technical.rate,
         frames: c.frames,
@@ -145,7 +145,7 @@ export async function decide(ctx: Context, cutId: string, request: z.infer<typeo
   const sentence = {
     set: `Set ${what} to ${clip?.place}${clip?.name}.`,
     confirm: `Confirmed ${what}.`,
-    none: `Said that ${what} needs no original.`,
+    none: `Said that ${what} ${events.length === 1 ? 'needs' : 'need'} no original.`,
     clear: `Took back what was settled about ${what}.`,
   }[request.action]
   const change = await recordChange(ctx, cut.projectId, sentence, { kind: 'decisions', before })

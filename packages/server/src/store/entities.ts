@@ -1,9 +1,9 @@
 /** What is kept, table by table. Paths are bytes; everything with a list inside is JSON. */
-import type { Notice, Technical } from '@naranja/core/clip'
+import type { Described, Notice, Technical } from '@naranja/core/clip'
 import type { Cut, Problem } from '@naranja/core/cutlist'
 import type { Decision } from '@naranja/core/reconnect'
 import type { CopyReport } from '@naranja/media'
-import type { CopyState, MasterReport, MasterRow, PullRow, TaskKind, TaskState, Viewing } from '@naranja/contract'
+import type { BackupRow, BackupState, CopyState, MasterReport, MasterRow, PullRow, TaskKind, TaskState, Viewing } from '@naranja/contract'
 import { EntitySchema, type EntitySchemaColumnOptions } from 'typeorm'
 
 const json: EntitySchemaColumnOptions = {
@@ -36,16 +36,62 @@ export const ProjectEntity = new EntitySchema<ProjectRecord>({
   columns: { id, name: text, rateNum: int, rateDen: int, width: int, height: int, rateChosen: flag, version: int, created: when },
 })
 
+/**
+ * How a volume is known: by its file system's own id, by a card reader's id of a card, by a marker file on it, or (where none
+ * of these is to be had) by its path on one machine.
+ */
+export type VolumeKind = 'file-system' | 'reader' | 'marker' | 'path'
+
 export interface VolumeRecord {
   id: string
   label: string
-  path: Buffer
-  pathHash: string
+  kind: VolumeKind
+  /** The id by which it is known; the machine's name where it is known by path. */
+  key: string
+  /** The folder of it that is meant, as bytes; the whole path where it is known by path. */
+  sub: Buffer
+  /** Of kind, key and sub. */
+  identity: string
+  /** Made to be taken out: nothing is ever written to it unasked. */
+  removable: boolean
   created: Date
 }
 export const VolumeEntity = new EntitySchema<VolumeRecord>({
   name: 'volume',
-  columns: { id, label: text, path: bytes, pathHash: { type: 'char', length: 40 }, created: when },
+  columns: {
+    id,
+    label: text,
+    kind: { type: 'varchar', length: 20 },
+    key: { type: 'varchar', length: 300, name: 'known_key' },
+    sub: bytes,
+    identity: { type: 'char', length: 40 },
+    removable: flag,
+    created: when,
+  },
+})
+
+/** Under which path a machine sees, or last saw, a volume. */
+export interface VolumePathRecord {
+  volumeId: string
+  machine: string
+  path: Buffer
+}
+export const VolumePathEntity = new EntitySchema<VolumePathRecord>({
+  name: 'volume_path',
+  columns: { volumeId: { ...ref, primary: true }, machine: { type: 'varchar', length: 200, primary: true }, path: bytes },
+})
+
+/** A folder that people come back to: taken in from lately, or pinned. */
+export interface PlaceRecord {
+  volumeId: string
+  path: Buffer
+  pathHash: string
+  pinned: boolean
+  used: Date
+}
+export const PlaceEntity = new EntitySchema<PlaceRecord>({
+  name: 'place',
+  columns: { volumeId: { ...ref, primary: true }, pathHash: { type: 'char', length: 40, primary: true }, path: bytes, pinned: flag, used: when },
 })
 
 export interface ClipRecord {
@@ -60,8 +106,10 @@ export interface ClipRecord {
   roll: string
   day: string
   reel: string | null
-  reelSource: 'file' | 'folder' | 'none'
+  reelSource: 'file' | 'folder' | 'rule' | 'none'
+  /** First frame, from the file or by rule. */
   start: number | null
+  startSource: 'file' | 'rule' | 'none'
   frames: number
   seconds: number
   size: number
@@ -71,6 +119,13 @@ export interface ClipRecord {
   notices: Notice[]
   /** Codes of the notices, for questions. */
   noticeCodes: string
+  /** Files it is made of. */
+  files: number
+  /** Side files, as text, relative to the volume. */
+  beside: string[]
+  described: Described
+  /** Volumes on which a verified copy of it stands; cards do not count. */
+  backups: number
   removed: boolean
 }
 export const ClipEntity = new EntitySchema<ClipRecord>({
@@ -87,6 +142,7 @@ export const ClipEntity = new EntitySchema<ClipRecord>({
     day: { ...text, length: 100 },
     reel: { ...text, length: 200, nullable: true },
     reelSource: { type: 'varchar', length: 10 },
+    startSource: { type: 'varchar', length: 10 },
     start: { ...int, nullable: true },
     frames: int,
     seconds: big,
@@ -96,6 +152,10 @@ export const ClipEntity = new EntitySchema<ClipRecord>({
     technical: json,
     notices: json,
     noticeCodes: text,
+    files: int,
+    beside: json,
+    described: json,
+    backups: int,
     removed: flag,
   },
 })
@@ -124,6 +184,80 @@ export const CopyEntity = new EntitySchema<CopyRecord>({
     state: { type: 'varchar', length: 20 },
     size: big,
     report: { ...json, nullable: true },
+  },
+})
+
+/** What was found by reading a clip with sound from beginning to end. */
+export interface ListenedRecord {
+  clipId: string
+  projectId: string
+  peaks: number[]
+  rates: number[]
+}
+export const ListenedEntity = new EntitySchema<ListenedRecord>({
+  name: 'listened',
+  columns: { clipId: { ...ref, primary: true }, projectId: ref, peaks: json, rates: json },
+})
+
+export interface BackupRecord {
+  id: string
+  projectId: string
+  card: string
+  sourceVolumeId: string
+  /** The folder on the source that was backed up. */
+  sourcePath: Buffer
+  placeVolumeId: string
+  /** The card's folder on the place's volume. */
+  placePath: Buffer
+  /** Of source and place: one backup of one card in one place. */
+  once: string
+  state: BackupState
+  files: number
+  verified: number
+  bytes: number
+  readBack: 'disk' | 'cache'
+  problems: string[]
+  checked: BackupRow['checked']
+  made: Date
+}
+export const BackupEntity = new EntitySchema<BackupRecord>({
+  name: 'backup',
+  columns: {
+    id,
+    projectId: ref,
+    card: text,
+    sourceVolumeId: ref,
+    sourcePath: bytes,
+    placeVolumeId: ref,
+    placePath: bytes,
+    once: { type: 'char', length: 40 },
+    state: { type: 'varchar', length: 20 },
+    files: int,
+    verified: int,
+    bytes: big,
+    readBack: { type: 'varchar', length: 10 },
+    problems: json,
+    checked: { ...json, nullable: true },
+    made: when,
+  },
+})
+
+/** One file of a backup. The hashes are of volume and path, as a clip's is, on the source and in the place. */
+export interface BackupFileRecord {
+  backupId: string
+  sourceHash: string
+  placeHash: string
+  size: number
+  verified: boolean
+}
+export const BackupFileEntity = new EntitySchema<BackupFileRecord>({
+  name: 'backup_file',
+  columns: {
+    backupId: { ...ref, primary: true },
+    sourceHash: { type: 'char', length: 40, primary: true },
+    placeHash: { type: 'char', length: 40 },
+    size: big,
+    verified: flag,
   },
 })
 
@@ -175,7 +309,8 @@ export const DecisionEntity = new EntitySchema<DecisionRecord>({
 export type Inverse =
   | { kind: 'decisions'; before: { eventKey: string; decision: Decision | null }[] }
   | { kind: 'clips-removed'; clipIds: string[] }
-  | { kind: 'cut-removed'; cutId: string }
+  | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
+  | { kind: 'cut-removed' | 'cut-imported'; cutId: string }
   | { kind: 'project'; before: Pick<ProjectRecord, 'name' | 'rateNum' | 'rateDen' | 'width' | 'height' | 'rateChosen'> }
 export interface ChangeRecord {
   id: string
@@ -332,6 +467,11 @@ export const SettingEntity = new EntitySchema<SettingRecord>({
 export const entities = [
   ProjectEntity,
   VolumeEntity,
+  VolumePathEntity,
+  BackupEntity,
+  BackupFileEntity,
+  ListenedEntity,
+  PlaceEntity,
   ClipEntity,
   CopyEntity,
   CutEntity,

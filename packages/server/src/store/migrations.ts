@@ -1,4 +1,5 @@
 /** The tables, step by step; a step that has run anywhere is never changed. */
+import { hostname } from 'node:os'
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 const options = 'ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin'
@@ -26,5 +27,74 @@ export class Start1764000000000 implements MigrationInterface {
   async down(q: QueryRunner): Promise<void> {
     for (const t of ['project', 'volume', 'clip', 'copy', 'cut', 'decision', 'change_log', 'task', 'pull', 'master', 'viewing', 'setting'])
       await q.query(`DROP TABLE ${t}`)
+  }
+}
+
+/** What stands beside a clip, and what it is called. */
+export class Described1764100000000 implements MigrationInterface {
+  name = 'Described1764100000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE clip ADD beside longtext NOT NULL DEFAULT '[]', ADD described longtext NOT NULL DEFAULT '{}'`)
+    await q.query(
+      `CREATE TABLE listened (clipId char(36) PRIMARY KEY, projectId char(36) NOT NULL, peaks longtext NOT NULL, rates longtext NOT NULL, KEY ofProject (projectId)) ${options}`,
+    )
+    await q.query(`ALTER TABLE clip ADD startSource varchar(10) NOT NULL DEFAULT 'file'`)
+    await q.query(`UPDATE clip SET startSource = 'none' WHERE start IS NULL`)
+    await q.query(
+      `UPDATE clip SET technical = JSON_SET(technical, '$.channelFiles', JSON_ARRAY(), '$.heard', NULL, '$.rotation', 0, '$.variable', JSON_EXTRACT('false', '$'))`,
+    )
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`DROP TABLE listened`)
+    await q.query(`ALTER TABLE clip DROP COLUMN beside, DROP COLUMN described, DROP COLUMN startSource`)
+  }
+}
+
+/** Verified backups, file by file, and how many each clip has. */
+export class Backups1764090000000 implements MigrationInterface {
+  name = 'Backups1764090000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(
+      `CREATE TABLE backup (id char(36) PRIMARY KEY, projectId char(36) NOT NULL, card varchar(500) NOT NULL, sourceVolumeId char(36) NOT NULL, sourcePath varbinary(4000) NOT NULL, placeVolumeId char(36) NOT NULL, placePath varbinary(4000) NOT NULL, once char(40) NOT NULL, state varchar(20) NOT NULL, files int NOT NULL, verified int NOT NULL, bytes double NOT NULL, readBack varchar(10) NOT NULL, problems longtext NOT NULL, checked longtext, made datetime(3) NOT NULL, UNIQUE KEY once (once), KEY ofProject (projectId)) ${options}`,
+    )
+    await q.query(
+      `CREATE TABLE backup_file (backupId char(36) NOT NULL, sourceHash char(40) NOT NULL, placeHash char(40) NOT NULL, size double NOT NULL, verified boolean NOT NULL, PRIMARY KEY (backupId, sourceHash), KEY bySource (sourceHash), KEY byPlace (placeHash)) ${options}`,
+    )
+    await q.query(`ALTER TABLE clip ADD files int NOT NULL DEFAULT 1, ADD backups int NOT NULL DEFAULT 0`)
+    await q.query(`UPDATE clip SET files = 2 WHERE JSON_TYPE(JSON_EXTRACT(technical, '$.sequence')) = 'OBJECT'`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE clip DROP COLUMN backups, DROP COLUMN files`)
+    await q.query(`DROP TABLE backup_file`)
+    await q.query(`DROP TABLE backup`)
+  }
+}
+
+/** Volumes by what they are; a path is where a machine sees one. */
+export class Volumes1764080000000 implements MigrationInterface {
+  name = 'Volumes1764080000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(
+      `CREATE TABLE volume_path (volumeId char(36) NOT NULL, machine varchar(200) NOT NULL, path varbinary(4000) NOT NULL, PRIMARY KEY (volumeId, machine)) ${options}`,
+    )
+    await q.query(
+      `CREATE TABLE place (volumeId char(36) NOT NULL, pathHash char(40) NOT NULL, path varbinary(4000) NOT NULL, pinned boolean NOT NULL, used datetime(3) NOT NULL, PRIMARY KEY (volumeId, pathHash)) ${options}`,
+    )
+    await q.query(
+      `ALTER TABLE volume ADD kind varchar(20) NOT NULL DEFAULT 'path', ADD known_key varchar(300) NOT NULL DEFAULT '', ADD sub varbinary(4000) NOT NULL DEFAULT '', ADD identity char(40) NOT NULL DEFAULT '', ADD removable boolean NOT NULL DEFAULT 0`,
+    )
+    await q.query(`UPDATE volume SET known_key = ?, sub = path`, [hostname()])
+    await q.query(`UPDATE volume SET identity = SHA1(CONCAT(kind, CHAR(0), known_key, CHAR(0), sub))`)
+    await q.query(`INSERT INTO volume_path (volumeId, machine, path) SELECT id, ?, path FROM volume`, [hostname()])
+    await q.query(`ALTER TABLE volume DROP KEY byPath, DROP COLUMN path, DROP COLUMN pathHash, ADD UNIQUE KEY byIdentity (identity)`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE volume ADD path varbinary(4000) NOT NULL DEFAULT '', ADD pathHash char(40) NOT NULL DEFAULT ''`)
+    await q.query(`UPDATE volume v JOIN volume_path p ON p.volumeId = v.id SET v.path = p.path, v.pathHash = SHA1(p.path)`)
+    await q.query(
+      `ALTER TABLE volume DROP KEY byIdentity, DROP COLUMN kind, DROP COLUMN known_key, DROP COLUMN sub, DROP COLUMN identity, DROP COLUMN removable, ADD UNIQUE KEY byPath (pathHash)`,
+    )
+    await q.query(`DROP TABLE place`)
+    await q.query(`DROP TABLE volume_path`)
   }
 }

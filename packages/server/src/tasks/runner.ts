@@ -4,6 +4,8 @@ import type { Context } from '../context.ts'
 
 export interface RunTools {
   readonly signal: AbortSignal
+  /** Threads its processes may use; undefined while nothing else waits for them. */
+  readonly threads: number | undefined
   /** Tells how far it is, in the task's unit; frames per second and speed where they are known. */
   progress(done: number, total?: number, fps?: number, speed?: number): void
   /** Registers a child process, so that it can be held. */

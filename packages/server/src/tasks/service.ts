@@ -1,10 +1,25 @@
 /** Background work: put in the queue, listed, held, cancelled, tried again. MariaDB knows the truth; the queue only hands it out. */
+import { join } from 'node:path'
 import type { BatchRow, Queue, Started, TaskKind, TaskRow } from '@naranja/contract'
 import { secondsLeft } from '@naranja/core/estimate'
+import { clearAway, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { CopyEntity, MasterEntity, PullEntity, SettingEntity, TaskEntity, type TaskRecord } from '../store/index.ts'
+import {
+  BackupEntity,
+  type BatchSum,
+  batchSums,
+  CopyEntity,
+  inHand,
+  listedTasks,
+  MasterEntity,
+  PullEntity,
+  SettingEntity,
+  TaskEntity,
+  type TaskRecord,
+} from '../store/index.ts'
+import { resolvePlace } from '../volumes/service.ts'
 
 export interface NewTask {
   readonly label: string
@@ -14,8 +29,19 @@ export interface NewTask {
   readonly cost: number
 }
 
-const enqueue = (ctx: Context, task: Pick<TaskRecord, 'id' | 'kind' | 'attempts'>) =>
-  ctx.queue.add(task.kind, { taskId: task.id }, { jobId: `${task.id}-${task.attempts}`, removeOnComplete: true, removeOnFail: true })
+/** What can wait until nothing else does: the queue hands out what has no priority first. */
+const later = (t: Pick<TaskRecord, 'kind'>): { priority?: number } => (t.kind === 'listen' ? { priority: 10 } : {})
+
+type Queued = Pick<TaskRecord, 'id' | 'kind' | 'attempts'>
+const jobId = (t: Queued): string => `${t.id}-${t.attempts}`
+const enqueue = (ctx: Context, tasks: readonly Queued[]) =>
+  ctx.queue.addBulk(
+    tasks.map((t) => ({ name: t.kind, data: { taskId: t.id }, opts: { jobId: jobId(t), removeOnComplete: true, removeOnFail: true, ...later(t) } })),
+  )
+/** Batches can have thousands of tasks: so many are written at once. */
+const atOnce = 500
+export const inPortions = <T>(list: readonly T[]): T[][] =>
+  Array.from({ length: Math.ceil(list.length / atOnce) }, (_, i) => list.slice(i * atOnce, (i + 1) * atOnce))
 
 /** Puts a batch of tasks into the queue, in this order. */
 export async function startBatch(ctx: Context, projectId: string, kind: TaskKind, label: string, tasks: readonly NewTask[], message: string): Promise<Started> {
@@ -44,8 +70,8 @@ export async function startBatch(ctx: Context, projectId: string, kind: TaskKind
       ended: null,
     }),
   )
-  for (let i = 0; i < records.length; i += 200) await ctx.repo(TaskEntity).insert(records.slice(i, i + 200))
-  for (const r of records) await enqueue(ctx, r)
+  for (const some of inPortions(records)) await ctx.repo(TaskEntity).insert(some)
+  for (const some of inPortions(records)) await enqueue(ctx, some)
   await ctx.changed(projectId, 'tasks')
   return { batchId, taskIds: records.map((r) => r.id), message }
 }
@@ -84,30 +110,27 @@ function rowOf(t: TaskRecord): TaskRow {
   }
 }
 
-function batchOf(tasks: TaskRecord[]): BatchRow {
-  const rows = tasks.map(rowOf)
-  const [first] = tasks as [TaskRecord]
-  const cost = tasks.reduce((n, t) => n + t.cost, 0) || 1
-  const over = (s: string) => s === 'done' || s === 'failed' || s === 'cancelled'
-  const finished = rows.filter((r) => over(r.state))
-  const share =
-    tasks.reduce((n, t, i) => n + t.cost * (over(t.state) ? 1 : (rows[i]?.total ?? 0) > 0 ? Math.min(1, (rows[i]?.done ?? 0) / (rows[i]?.total ?? 1)) : 0), 0) /
-    cost
+/** How far a batch is: what has ended, and what its tasks in hand have done of their share. */
+function batchOf(b: BatchSum, inHand: readonly TaskRecord[]): BatchRow {
+  const rows = inHand.filter((t) => t.batchId === b.id).map((t) => ({ ...rowOf(t), cost: t.cost }))
   const running = rows.filter((r) => r.state === 'running')
-  const began = tasks.map((t) => t.started?.getTime() ?? Number.POSITIVE_INFINITY).reduce((a, b) => Math.min(a, b), Number.POSITIVE_INFINITY)
-  const active = finished.length < rows.length
+  const done = rows.reduce((n, r) => n + (r.total > 0 ? r.cost * Math.min(1, r.done / r.total) : 0), b.costEnded)
+  const active = b.finished < b.tasks
+  const share = active ? done / (b.cost || 1) : 1
   return {
-    id: first.batchId,
-    label: first.batchLabel,
-    kind: first.kind,
-    tasks: rows.length,
-    finished: finished.length,
-    failed: rows.filter((r) => r.state === 'failed').length,
+    id: b.id,
+    label: b.label,
+    kind: b.kind,
+    tasks: b.tasks,
+    finished: b.finished,
+    failed: b.failed,
+    cancelled: b.cancelled,
+    running: running.length,
     active,
     share,
     fps: running.reduce((n, r) => n + r.fps, 0),
     speed: running.reduce((n, r) => n + r.speed, 0),
-    left: active && running.length && Number.isFinite(began) ? secondsLeft(share, 1, (Date.now() - began) / 1000) : null,
+    left: active && running.length && b.began ? secondsLeft(share, 1, (Date.now() - b.began.getTime()) / 1000) : null,
   }
 }
 
@@ -115,48 +138,96 @@ export const isPaused = async (ctx: Context): Promise<boolean> => (await ctx.rep
 
 /** Batches that run or ended last, and their tasks. */
 export async function listQueue(ctx: Context, projectId?: string): Promise<Queue> {
-  const where = projectId ? { projectId } : {}
-  const recent = await ctx.repo(TaskEntity).find({ where, order: { ord: 'DESC' }, take: 400 })
-  const active = await ctx.repo(TaskEntity).find({ where: { ...where, state: In(['waiting', 'held', 'running']) }, order: { ord: 'DESC' }, take: 20_000 })
-  const tasks = [...new Map([...active, ...recent].map((t) => [t.id, t])).values()].sort((a, b) => (b.ord ?? 0) - (a.ord ?? 0))
-  const batches = new Map<string, TaskRecord[]>()
-  for (const t of tasks) batches.set(t.batchId, [...(batches.get(t.batchId) ?? []), t])
-  const workers = Number(await ctx.redis.zcount('workers', Date.now() - 15_000, '+inf'))
-  return { paused: await isPaused(ctx), workers, batches: [...batches.values()].map(batchOf), tasks: tasks.slice(0, 1000).map(rowOf) }
+  const sums = await batchSums(ctx.db, { projectId })
+  const ids = sums.map((b) => b.id)
+  const [tasks, workers, paused] = await Promise.all([listedTasks(ctx.db, ids), ctx.redis.zcount('workers', Date.now() - 15_000, '+inf'), isPaused(ctx)])
+  // What is in hand is listed first, so all of it is here.
+  const hand = tasks.filter((t) => t.state === 'running' || t.state === 'held')
+  return { paused, workers: Number(workers), batches: sums.map((b) => batchOf(b, hand)), tasks: tasks.map(rowOf) }
 }
 
-/** What copies, pulls and masters are said to be in while their task stands so. */
-export async function markProduct(ctx: Context, task: TaskRecord, state: 'waiting' | 'being-made' | 'failed' | 'cancelled'): Promise<void> {
-  const p = task.payload as { copyId?: string; pullId?: string; masterId?: string }
-  if (p.copyId) await ctx.repo(CopyEntity).update({ id: p.copyId }, { state })
-  if (p.pullId) await ctx.repo(PullEntity).update({ id: p.pullId }, { state })
-  if (p.masterId) await ctx.repo(MasterEntity).update({ id: p.masterId }, { state })
+/** How far one batch is. */
+export async function batchRow(ctx: Context, batchId: string): Promise<BatchRow> {
+  const [sum] = await batchSums(ctx.db, { batchId })
+  return batchOf(found(sum, 'The batch'), await inHand(ctx.db, [batchId]))
+}
+
+/** Every task of a batch, in the order they were set going. */
+export const batchTasks = async (ctx: Context, batchId: string): Promise<TaskRow[]> =>
+  (await ctx.repo(TaskEntity).find({ where: { batchId }, order: { ord: 'ASC' } })).map(rowOf)
+
+/** What copies, pulls, masters and backups are said to be in while their tasks stand so. */
+export async function markProducts(ctx: Context, tasks: readonly TaskRecord[], state: 'waiting' | 'being-made' | 'failed' | 'cancelled'): Promise<void> {
+  const ids = (key: 'copyId' | 'pullId' | 'masterId') => tasks.flatMap((t) => (t.payload as Record<string, string>)[key] ?? [])
+  for (const [entity, list] of [
+    [CopyEntity, ids('copyId')],
+    [PullEntity, ids('pullId')],
+    [MasterEntity, ids('masterId')],
+  ] as const)
+    for (const some of inPortions(list)) await ctx.repo<{ id: string; state: string }>(entity as never).update({ id: In(some) }, { state })
+  // A backup that ends early keeps what is verified, and is not complete.
+  const backups = tasks.flatMap((t) => (t.payload as { backupIds?: string[] }).backupIds ?? [])
+  const under = state === 'waiting' || state === 'being-made'
+  if (backups.length > 0) await ctx.repo(BackupEntity).update({ id: In(backups) }, { state: under ? 'being-made' : 'incomplete' })
+}
+
+/** Where the product of a task is to stand; null where there is none, or its volume is away. */
+async function targetOf(ctx: Context, task: TaskRecord): Promise<string | null> {
+  const ids = task.payload as Record<string, string>
+  for (const [entity, id] of [
+    [CopyEntity, ids.copyId],
+    [PullEntity, ids.pullId],
+    [MasterEntity, ids.masterId],
+  ] as const) {
+    const product = id ? await ctx.repo<{ id: string; volumeId: string; path: string }>(entity as never).findOneBy({ id }) : null
+    if (!product) continue
+    const place = await resolvePlace(ctx, product.volumeId, Buffer.alloc(0)).catch(() => null)
+    return place && join(pathText(place.path), product.path)
+  }
+  return null
 }
 
 const topicsOf = (kind: TaskKind) =>
-  ({ 'take-in': 'clips', copy: 'copies', pull: 'pulls', master: 'masters' })[kind] as 'clips' | 'copies' | 'pulls' | 'masters'
+  ({ backup: 'backups', verify: 'backups', 'take-in': 'clips', listen: 'clips', copy: 'copies', pull: 'pulls', master: 'masters' })[kind] as
+    | 'backups'
+    | 'clips'
+    | 'copies'
+    | 'pulls'
+    | 'masters'
 
 export async function cancelTasks(ctx: Context, by: { taskId?: string; batchId?: string }): Promise<void> {
   const tasks = await ctx.repo(TaskEntity).findBy({ ...(by.taskId ? { id: by.taskId } : { batchId: by.batchId }), state: In(['waiting', 'held', 'running']) })
-  for (const t of tasks) {
-    await ctx.repo(TaskEntity).update({ id: t.id }, { state: 'cancelled', ended: new Date() })
-    await markProduct(ctx, t, 'cancelled')
-    ctx.control({ kind: 'cancel', taskId: t.id })
-    const job = await ctx.queue.getJob(`${t.id}-${t.attempts}`)
-    await job?.remove().catch(() => undefined)
+  for (const some of inPortions(tasks)) {
+    await ctx.repo(TaskEntity).update({ id: In(some.map((t) => t.id)) }, { state: 'cancelled', ended: new Date() })
+    await markProducts(ctx, some, 'cancelled')
+    for (const t of some) ctx.control({ kind: 'cancel', taskId: t.id })
+    // The worker that runs one clears up behind itself, unless it was killed and is not back yet.
+    for (const t of some.filter((t) => t.state !== 'waiting')) {
+      const target = await targetOf(ctx, t)
+      if (target) await clearAway(target, t.id)
+    }
+    // A task that a worker holds cannot be taken out of the queue; it ends by the message.
+    await Promise.all(some.map((t) => ctx.queue.remove(jobId(t)).catch(() => 0)))
   }
   const one = tasks[0]
   if (one) await ctx.changed(one.projectId, 'tasks', topicsOf(one.kind))
 }
 
-export async function retryTask(ctx: Context, id: string): Promise<void> {
-  const task = found(await ctx.repo(TaskEntity).findOneBy({ id }), 'The task')
-  if (task.state !== 'failed' && task.state !== 'cancelled') throw new Refusal('bad-request', 'Only a failed or cancelled task can be tried again.')
-  const next = { ...task, attempts: task.attempts + 1, state: 'waiting' as const }
-  await ctx.repo(TaskEntity).update({ id }, { state: 'waiting', attempts: next.attempts, error: '', ended: null, done: 0 })
-  await markProduct(ctx, task, 'waiting')
-  await enqueue(ctx, next)
-  await ctx.changed(task.projectId, 'tasks', topicsOf(task.kind))
+/** Tries again what failed or was cancelled: one task, or all such of a batch. */
+export async function retryTasks(ctx: Context, by: { taskId?: string; batchId?: string }): Promise<void> {
+  const tasks = await ctx.repo(TaskEntity).findBy({ ...(by.taskId ? { id: by.taskId } : { batchId: by.batchId }), state: In(['failed', 'cancelled']) })
+  const one = tasks[0]
+  if (!one) throw new Refusal('bad-request', 'Only what failed or was cancelled can be tried again.')
+  for (const some of inPortions(tasks)) {
+    const fresh = { state: 'waiting' as const, attempts: () => 'attempts + 1', error: '', ended: null, done: 0 }
+    await ctx.repo(TaskEntity).update({ id: In(some.map((t) => t.id)) }, fresh)
+    await markProducts(ctx, some, 'waiting')
+    await enqueue(
+      ctx,
+      some.map((t) => ({ ...t, attempts: t.attempts + 1 })),
+    )
+  }
+  await ctx.changed(one.projectId, 'tasks', topicsOf(one.kind))
 }
 
 /** Holds everything, what runs included, or lets it go on. */
@@ -172,8 +243,8 @@ export async function pauseQueue(ctx: Context, paused: boolean): Promise<void> {
 /** After a start: what the database knows as unfinished and the queue has lost is handed out again. */
 export async function reconcile(ctx: Context): Promise<void> {
   for (const t of await ctx.repo(TaskEntity).findBy({ state: In(['waiting', 'held', 'running']) })) {
-    const job = await ctx.queue.getJob(`${t.id}-${t.attempts}`)
-    if (!job) await enqueue(ctx, t)
+    const job = await ctx.queue.getJob(jobId(t))
+    if (!job) await enqueue(ctx, [t])
     if (t.state !== 'waiting') await ctx.repo(TaskEntity).update({ id: t.id, state: t.state }, { state: 'waiting' })
   }
   if (await isPaused(ctx)) await ctx.queue.pause()

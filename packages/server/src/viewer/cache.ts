@@ -1,13 +1,14 @@
 /** Pictures and pieces that were made once, on disk, within a size. */
 import { createHash } from 'node:crypto'
-import { createReadStream, createWriteStream } from 'node:fs'
-import { mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
-import { join } from 'node:path'
+import { createWriteStream } from 'node:fs'
+import { mkdir, open, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
 import { PassThrough, type Readable } from 'node:stream'
 import type { Piece } from '@naranja/media'
 
 export class DiskCache {
   private written = 0
+  private parts = 0
   constructor(
     private readonly folder: string,
     private readonly limit: number,
@@ -18,6 +19,10 @@ export class DiskCache {
     return join(this.folder, h.slice(0, 2), h)
   }
 
+  private part(path: string): string {
+    return `${path}.${process.pid}.${++this.parts}`
+  }
+
   async get(key: string): Promise<Buffer | null> {
     const path = this.path(key)
     const data = await readFile(path).catch(() => null)
@@ -25,41 +30,48 @@ export class DiskCache {
     return data
   }
 
+  /** Keeps something. What cannot be kept (a full disk) is made again next time; that is no reason to fail. */
   async put(key: string, data: Uint8Array): Promise<void> {
     const path = this.path(key)
-    await mkdir(join(path, '..'), { recursive: true })
-    const part = `${path}.${process.pid}.${this.written}`
-    await writeFile(part, data)
-    await rename(part, path)
+    const part = this.part(path)
+    try {
+      await mkdir(dirname(path), { recursive: true })
+      await writeFile(part, data)
+      await rename(part, path)
+    } catch {
+      await rm(part, { force: true }).catch(() => undefined)
+      return
+    }
     await this.count(data.length)
   }
 
   /** The stream of a piece: from the disk if it was made before, else as it is made, kept when it ended well. */
   async piece(key: string, make: () => Promise<Piece>): Promise<{ stream: Readable; stop: () => void }> {
     const path = this.path(key)
-    if (
-      await stat(path).then(
-        () => true,
-        () => false,
-      )
-    ) {
-      const stream = createReadStream(path)
+    const kept = await open(path).catch(() => null)
+    if (kept) {
+      const stream = kept.createReadStream()
       return { stream, stop: () => stream.destroy() }
     }
-    await mkdir(join(path, '..'), { recursive: true })
+    await mkdir(dirname(path), { recursive: true }).catch(() => undefined)
     const piece = await make()
-    const part = `${path}.${process.pid}.${++this.written}`
+    const part = this.part(path)
     const file = createWriteStream(part)
     const out = new PassThrough()
+    let whole = true
+    file.on('error', () => {
+      whole = false
+      piece.stream.unpipe(file)
+    })
     piece.stream.pipe(file)
     piece.stream.pipe(out)
     const closed = new Promise<void>((r) => file.on('close', () => r()))
     void piece.done.then(async (well) => {
       await closed
-      if (well && file.bytesWritten > 0) {
+      if (well && whole && file.bytesWritten > 0) {
         await rename(part, path).catch(() => undefined)
         await this.count(file.bytesWritten)
-      } else await rm(part, { force: true })
+      } else await rm(part, { force: true }).catch(() => undefined)
     })
     return { stream: out, stop: () => piece.stop() }
   }

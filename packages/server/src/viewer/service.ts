@@ -3,17 +3,19 @@ import { join } from 'node:path'
 import type { Likeness, Playlist, ShownKind, Viewing } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import { likeness, sampleBytes } from '@naranja/core/picture'
-import { makePlan, type Part, slicePart } from '@naranja/core/plan'
+import { makePlan, type Part, type Plan, slicePart } from '@naranja/core/plan'
 import { rateText, rescaleFloor, sourceFrame, stepOf } from '@naranja/core/time'
-import { output, partGraph, piece, type RenderSource, type RenderTarget, samples, stills } from '@naranja/media'
-import pLimit from 'p-limit'
+import { output, partGraph, piece, type RenderSource, type RenderTarget, samples, stills, joinBytes } from '@naranja/media'
+import { LRUCache } from 'lru-cache'
+import PQueue from 'p-queue'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { clipOf } from '../originals/service.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
-import { ClipEntity, type CutRecord, MasterEntity, ProjectEntity, VolumeEntity } from '../store/index.ts'
+import { ClipEntity, type CutRecord, MasterEntity, ProjectEntity } from '../store/index.ts'
 import { planClips } from '../conform/service.ts'
+import { awayVolumes, resolvePlace, rootsHere } from '../volumes/service.ts'
 import { DiskCache } from './cache.ts'
 import { type Shown, shownFiles } from './sources.ts'
 
@@ -21,76 +23,112 @@ import { type Shown, shownFiles } from './sources.ts'
 const block = 8
 const thumbWidth = 240
 
+/** A picture that is being made, and how many wait for it. */
+interface Wanted {
+  readonly promise: Promise<Buffer>
+  waiting: number
+  resolve(jpeg: Buffer): void
+  reject(reason: Error): void
+}
+function wanted(waiting: number): Wanted {
+  let resolve: Wanted['resolve'] = () => undefined
+  let reject: Wanted['reject'] = () => undefined
+  const promise = new Promise<Buffer>((yes, no) => {
+    resolve = yes
+    reject = no
+  })
+  // Neighbours that nobody asked for may fail unheard.
+  promise.catch(() => undefined)
+  return { promise, waiting, resolve, reject }
+}
+
+/** Pictures asked for within a fifth of a second are one look at the screen: made in order, before those of earlier looks. */
+const now = (): number => Math.floor(performance.now() / 200)
+
+interface CutParts {
+  readonly plan: Plan
+  readonly shown: ReadonlyMap<string, Shown>
+  readonly sources: ReadonlyMap<string, RenderSource>
+  readonly target: RenderTarget
+}
+
 export class Viewer {
   private readonly pictures: DiskCache
   private readonly pieces: DiskCache
   /** Large stills go before thumbnails: each has places of its own. */
-  private readonly large = pLimit(2)
-  private readonly small = pLimit(1)
-  private readonly making = new Map<string, Promise<Buffer>>()
+  private readonly large = new PQueue({ concurrency: 2 })
+  private readonly small = new PQueue({ concurrency: 2 })
+  /** Pictures that are being made, by key. */
+  private readonly making = new Map<string, Wanted>()
+  private readonly cuts = new LRUCache<string, Promise<CutParts>>({ max: 6 })
   constructor(private readonly ctx: Context) {
     this.pictures = new DiskCache(join(ctx.config.folder, 'cache', 'stills'), 2e9)
     this.pieces = new DiskCache(join(ctx.config.folder, 'cache', 'pieces'), 2e9)
   }
 
-  /** One exact frame as JPEG. */
-  async still(file: Shown, frame: number, width: number, last: number): Promise<Buffer> {
-    const key = `${file.key} ${width} ${frame}`
-    const kept = await this.pictures.get(key)
+  /**
+   * One exact frame as JPEG. A thumbnail stands alone; a large still brings its neighbours, for whoever steps on. What is
+   * asked for last is made first, and what nobody waits for any more (`gone`) is not made: who scrolls on wants what is in sight.
+   */
+  async still(file: Shown, frame: number, width: number, last: number, gone?: AbortSignal): Promise<Buffer> {
+    const keyOf = (f: number) => `${file.key} ${width} ${f}`
+    const kept = await this.pictures.get(keyOf(frame))
     if (kept) return kept
-    const running = this.making.get(key)
-    if (running) return running
-    // A thumbnail stands alone; a large still brings its neighbours.
+    const running = this.making.get(keyOf(frame))
+    if (running) running.waiting++
+    const mine = running ?? this.begin(file, frame, width, last, keyOf)
+    gone?.addEventListener('abort', () => mine.waiting--, { once: true })
+    return mine.promise
+  }
+
+  /** Puts a frame, or the block of frames around it, in the queue. */
+  private begin(file: Shown, frame: number, width: number, last: number, keyOf: (f: number) => string): Wanted {
     const alone = width <= thumbWidth
     const first = alone ? frame : frame - (frame % block)
     const count = alone ? 1 : Math.max(1, Math.min(block, last - first))
-    const waiting = new Map<number, (b: Buffer) => void>()
-    let failed: (e: Error) => void = () => undefined
-    const failing = new Promise<never>((_, reject) => {
-      failed = reject
-    })
-    failing.catch(() => undefined)
-    const promises: Promise<unknown>[] = []
+    const all = new Map<number, Wanted>()
     for (let f = first; f < first + count; f++) {
-      const k = `${file.key} ${width} ${f}`
-      if (this.making.has(k)) continue
-      const p = Promise.race([new Promise<Buffer>((resolve) => waiting.set(f, resolve)), failing])
-      p.catch(() => undefined)
-      this.making.set(k, p)
-      promises.push(p)
+      if (this.making.has(keyOf(f))) continue
+      const w = wanted(f === frame ? 1 : 0)
+      all.set(f, w)
+      this.making.set(keyOf(f), w)
     }
-    const mine = this.making.get(key) as Promise<Buffer>
-    void (alone ? this.small : this.large)(() =>
-      stills(file, first, count, { width, matrix: file.matrix, near: alone && !file.sequence }, (i, jpeg) => {
-        void this.pictures.put(`${file.key} ${width} ${first + i}`, jpeg)
-        waiting.get(first + i)?.(jpeg)
-      }),
-    )
-      .then(
-        () => failed(new Refusal('unreadable', 'This frame could not be decoded. The file may be cut short.')),
-        (e: Error) => failed(new Refusal('unreadable', `This frame could not be decoded: ${e.message}`)),
+    const over = (reason: string) => {
+      // Those that were made are answered already; nothing happens to them any more.
+      for (const [f, w] of all) {
+        w.reject(new Refusal('unreadable', reason))
+        this.making.delete(keyOf(f))
+      }
+    }
+    const make = async () => {
+      if ([...all.values()].every((w) => w.waiting <= 0)) return over('Nobody waits for this frame any more.')
+      await stills(file, first, count, { width, matrix: file.matrix, near: alone && !file.sequence }, (i, jpeg) => {
+        void this.pictures.put(keyOf(first + i), jpeg)
+        all.get(first + i)?.resolve(jpeg)
+      }).then(
+        () => over('This frame could not be decoded. The file may be cut short.'),
+        (e: Error) => over(`This frame could not be decoded: ${e.message}`),
       )
-      .finally(() => {
-        for (let f = first; f < first + count; f++) this.making.delete(`${file.key} ${width} ${f}`)
-      })
-    return mine
+    }
+    void (alone ? this.small : this.large).add(make, { priority: now() })
+    return all.get(frame) as Wanted
   }
 
-  async clipStill(clipId: string, viewing: Viewing, frame: number, width: number): Promise<{ jpeg: Buffer; kind: ShownKind }> {
+  async clipStill(clipId: string, viewing: Viewing, frame: number, width: number, gone?: AbortSignal): Promise<{ jpeg: Buffer; kind: ShownKind }> {
     const clip = await clipOf(this.ctx, clipId)
     if (!clip.technical.hasPicture) throw new Refusal('unreadable', `${clip.name} has no picture.`)
     const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
     if (!file) throw new Refusal('away', `Nothing of ${clip.name} is here: its volume is away and it has no edit copy.`)
     const f = Math.max(0, Math.min(clip.frames - 1, frame))
-    return { jpeg: await this.still(file, f, width, clip.frames), kind: file.kind }
+    return { jpeg: await this.still(file, f, width, clip.frames, gone), kind: file.kind }
   }
 
   /** A frame of a finished master, counted from its first. */
-  async masterStill(masterId: string, frame: number, width: number): Promise<Buffer> {
+  async masterStill(masterId: string, frame: number, width: number, gone?: AbortSignal): Promise<Buffer> {
     const m = found(await this.ctx.repo(MasterEntity).findOneBy({ id: masterId }), 'The master')
-    const volume = found(await this.ctx.repo(VolumeEntity).findOneBy({ id: m.volumeId }), 'The volume')
+    const { path: root } = await resolvePlace(this.ctx, m.volumeId, Buffer.alloc(0))
     const project = found(await this.ctx.repo(ProjectEntity).findOneBy({ id: m.projectId }), 'The project')
-    const path = Buffer.from(join(volume.path.toString(), m.path))
+    const path = joinBytes(root, Buffer.from(m.path))
     return this.still(
       {
         kind: 'original',
@@ -106,17 +144,18 @@ export class Viewer {
       frame,
       width,
       m.report?.frames ?? frame + 1,
+      gone,
     )
   }
 
   /** The reference movie of a cut as something to show; null without one. */
   private async reference(cut: CutRecord): Promise<Shown | null> {
     if (!cut.referenceVolumeId || !cut.referencePath) return null
-    const volume = await this.ctx.repo(VolumeEntity).findOneBy({ id: cut.referenceVolumeId })
-    if (!volume) return null
+    const root = (await rootsHere(this.ctx)).get(cut.referenceVolumeId)
+    if (!root) return null
     return {
       kind: 'proxy',
-      path: Buffer.from(join(volume.path.toString(), cut.referencePath)),
+      path: joinBytes(root, Buffer.from(cut.referencePath)),
       sequence: null,
       rate: cut.cut.rate,
       width: 0,
@@ -127,15 +166,27 @@ export class Viewer {
     }
   }
 
-  async referenceStill(cutId: string, frame: number, width: number): Promise<Buffer> {
+  async referenceStill(cutId: string, frame: number, width: number, gone?: AbortSignal): Promise<Buffer> {
     const cut = await cutOf(this.ctx, cutId)
     const file = await this.reference(cut)
     if (!file) throw new Refusal('not-found', 'This cut has no reference movie. Choose one in Cut lists.')
-    return this.still(file, frame, width, cut.cut.length)
+    return this.still(file, frame, width, cut.cut.length, gone)
   }
 
-  /** The cut's picture as it stands: a plan with placeholders for what is open, at a small raster. */
-  private async cutParts(cut: CutRecord, viewing: Viewing) {
+  /** The cut's picture as it stands, kept until anything of the project changes: every piece and still of a cut asks for it. */
+  private async cutParts(cut: CutRecord, viewing: Viewing): Promise<CutParts> {
+    const [version, away] = await Promise.all([this.ctx.version(cut.projectId), awayVolumes(this.ctx)])
+    const key = `${cut.id} ${version} ${viewing} ${[...away.keys()].join()}`
+    const kept = this.cuts.get(key)
+    if (kept) return kept
+    const making = this.partsOf(cut, viewing)
+    this.cuts.set(key, making)
+    making.catch(() => this.cuts.delete(key))
+    return making
+  }
+
+  /** A plan with placeholders for what is open, at a small raster, and the files it shows. */
+  private async partsOf(cut: CutRecord, viewing: Viewing): Promise<CutParts> {
     const project = found(await this.ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
     const { links } = await linksOf(this.ctx, cut)
     const clips = await planClips(this.ctx, links)
@@ -147,11 +198,8 @@ export class Viewer {
     const width = 960
     const height = Math.round((960 * project.height) / project.width / 2) * 2
     const plan = makePlan(cut.cut, reachable, clips, { width, height, handles: 0, placeholders: true, unreadable })
-    return {
-      plan,
-      shown,
-      target: { width, height, rate: cut.cut.rate, work: join(this.ctx.config.folder, 'cache', 'strips'), font: this.ctx.config.font } satisfies RenderTarget,
-    }
+    const target = { width, height, rate: cut.cut.rate, work: join(this.ctx.config.folder, 'cache', 'strips'), font: this.ctx.config.font }
+    return { plan, shown, target, sources: new Map([...shown].map(([id, f]) => [id, sourceOf(f)])) }
   }
 
   async cutPlaylist(cutId: string, viewing: Viewing): Promise<Playlist> {
@@ -172,25 +220,25 @@ export class Viewer {
 
   async cutPiece(cutId: string, viewing: Viewing, from: number, to: number) {
     const cut = await cutOf(this.ctx, cutId)
-    const { plan, shown, target } = await this.cutParts(cut, viewing)
+    const { plan, target, sources } = await this.cutParts(cut, viewing)
     const part = plan.parts.find((p) => p.in <= from && p.out >= to && to > from)
     if (!part) throw new Refusal('not-found', 'The cut has changed; load its playlist again.')
-    const sources = new Map([...shown].map(([id, s]) => [id, sourceOf(s)]))
     return this.part(slicePart(part, from, to), target, sources)
   }
 
   /** One frame of the cut as it stands. */
   async cutStill(cutId: string, viewing: Viewing, frame: number): Promise<Buffer> {
     const cut = await cutOf(this.ctx, cutId)
-    const { plan, shown, target } = await this.cutParts(cut, viewing)
+    const { plan, shown, target, sources } = await this.cutParts(cut, viewing)
     const part = plan.parts.find((p) => p.in <= frame && frame < p.out)
     if (!part) throw new Refusal('not-found', 'The cut has no such frame.')
     const one = slicePart(part, frame, frame + 1)
-    const key = `cut still ${JSON.stringify([one.layers, one.mix, target.width, target.height])} ${[...shown.values()].map((s) => s.key).join()}`
+    const files = one.layers.map((l) => (l.kind === 'clip' ? shown.get(l.clipId)?.key : ''))
+    const key = `cut still ${JSON.stringify([one.layers, one.mix, target.width, target.height, files])}`
     const kept = await this.pictures.get(key)
     if (kept) return kept
-    return this.large(async () => {
-      const { inputs, graph } = await partGraph(one, target, new Map([...shown].map(([id, s]) => [id, sourceOf(s)])))
+    const make = async () => {
+      const { inputs, graph } = await partGraph(one, target, sources)
       const jpeg = await output('ffmpeg', [
         '-nostdin',
         '-loglevel',
@@ -214,10 +262,11 @@ export class Viewer {
       ])
       await this.pictures.put(key, jpeg)
       return jpeg
-    })
+    }
+    return (await this.large.add(make, { priority: now() })) as Buffer
   }
 
-  private part(part: Part, target: RenderTarget, sources: Map<string, RenderSource>) {
+  private part(part: Part, target: RenderTarget, sources: ReadonlyMap<string, RenderSource>) {
     const keys = part.layers.map((l) => (l.kind === 'clip' ? sources.get(l.clipId)?.path.toString() : ''))
     return this.pieces.piece(JSON.stringify([part, target.width, target.height, keys]), async () => {
       const { inputs, graph } = await partGraph(part, target, sources)

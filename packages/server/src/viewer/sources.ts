@@ -5,8 +5,8 @@ import { specOf } from '@naranja/core/specs'
 import { joinBytes } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
-import { type ClipRecord, CopyEntity, VolumeEntity } from '../store/index.ts'
-import { awayVolumes } from '../volumes/service.ts'
+import { type ClipRecord, CopyEntity } from '../store/index.ts'
+import { rootsHere } from '../volumes/service.ts'
 
 export interface Shown extends MediaInput {
   readonly kind: ShownKind
@@ -26,8 +26,7 @@ const order: Record<Viewing, ShownKind[]> = {
 
 /** For each clip the file that is shown under `viewing`; clips of which nothing is here are left out. */
 export async function shownFiles(ctx: Context, clips: readonly ClipRecord[], viewing: Viewing): Promise<Map<string, Shown>> {
-  const [away, volumes] = await Promise.all([awayVolumes(ctx), ctx.repo(VolumeEntity).find()])
-  const roots = new Map(volumes.map((v) => [v.id, v.path]))
+  const roots = await rootsHere(ctx)
   const copies = clips.length ? await ctx.repo(CopyEntity).findBy({ clipId: In(clips.map((c) => c.id)), state: 'checked' }) : []
   const out = new Map<string, Shown>()
   for (const clip of clips) {
@@ -36,7 +35,7 @@ export async function shownFiles(ctx: Context, clips: readonly ClipRecord[], vie
       const base = { kind, rate: t.rate }
       if (kind === 'original') {
         const root = roots.get(clip.volumeId)
-        if (!root || away.has(clip.volumeId) || t.fault) continue
+        if (!root || t.fault) continue
         out.set(clip.id, {
           ...base,
           path: joinBytes(root, clip.path),
@@ -49,7 +48,7 @@ export async function shownFiles(ctx: Context, clips: readonly ClipRecord[], vie
         })
         break
       }
-      const copy = copies.find((c) => c.clipId === clip.id && specOf(c.spec)?.kind === kind && !away.has(c.volumeId))
+      const copy = copies.find((c) => c.clipId === clip.id && specOf(c.spec)?.kind === kind && roots.has(c.volumeId))
       const root = copy && roots.get(copy.volumeId)
       if (!copy || !root) continue
       out.set(clip.id, {

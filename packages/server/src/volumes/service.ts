@@ -4,37 +4,106 @@ import type { Dirent } from 'node:fs'
 import { readdir, realpath, stat, statfs } from 'node:fs/promises'
 import { basename, join, resolve, sep } from 'node:path'
 import type { FolderListing, Volume } from '@naranja/contract'
-import { joinBytes, parentOf, pathText } from '@naranja/media'
+import { below, joinBytes, parentOf, pathText, readFolder, writeWhole } from '@naranja/media'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { ClipEntity, CopyEntity, MasterEntity, PullEntity, VolumeEntity, type VolumeRecord } from '../store/index.ts'
+import { ClipEntity, CopyEntity, MasterEntity, PlaceEntity, PullEntity, VolumeEntity, VolumePathEntity, type VolumeRecord } from '../store/index.ts'
+import { folderHere, identify, identityHash, locate, markerName, sourcesHere } from './identity.ts'
 
 export const hashOf = (b: Uint8Array | string): string => createHash('sha1').update(b).digest('hex')
+/** By what a file is found again: its volume, and its path there. */
+export const placeHash = (volumeId: string, path: Uint8Array): string => hashOf(Buffer.concat([Buffer.from(`${volumeId}\0`), path]))
 export const refOf = (path: Uint8Array): string => Buffer.from(path).toString('base64url')
 export const fromRef = (ref: string): Buffer => Buffer.from(ref, 'base64url')
 
-const folderHere = (path: Uint8Array): Promise<string> =>
-  stat(Buffer.from(path)).then(
-    (s) => (s.isDirectory() ? '' : 'is no folder'),
-    (e: NodeJS.ErrnoException) => (e.code === 'ENOENT' ? 'is not there' : e.code === 'EACCES' ? 'may not be read' : `cannot be reached (${e.code})`),
-  )
+/** A volume as this machine sees it. */
+export interface Seen {
+  readonly volume: VolumeRecord
+  /** Where it stands, or last stood. */
+  readonly path: Buffer
+  /** Why it is away; empty while it is here. */
+  readonly cause: string
+}
+
+/** A look at every volume holds for so many milliseconds: one request asks several times, and many come at once. */
+const lookHolds = 60
+const looks = new WeakMap<Context, { at: number; seen: Promise<Seen[]> }>()
+
+/** Every volume, and where this machine finds it. */
+export function seen(ctx: Context): Promise<Seen[]> {
+  const last = looks.get(ctx)
+  if (last && Date.now() - last.at < lookHolds) return last.seen
+  return lookAgain(ctx)
+}
+
+/** The same, looked at now. */
+function lookAgain(ctx: Context): Promise<Seen[]> {
+  const now = look(ctx)
+  looks.set(ctx, { at: Date.now(), seen: now })
+  now.catch(() => looks.delete(ctx))
+  return now
+}
+
+async function look(ctx: Context): Promise<Seen[]> {
+  const [volumes, paths, here] = await Promise.all([
+    ctx.repo(VolumeEntity).find({ order: { label: 'ASC' } }),
+    ctx.repo(VolumePathEntity).find(),
+    sourcesHere(ctx),
+  ])
+  // A path of another machine is better than none to name what is away.
+  const last = new Map([...paths].sort((a) => (a.machine === ctx.config.machine ? 1 : -1)).map((p) => [p.volumeId, p.path]))
+  return Promise.all(volumes.map(async (volume) => ({ volume, ...(await locate(volume, last.get(volume.id), here)) })))
+}
+
+/** Remembers where this machine sees a volume. */
+async function remember(ctx: Context, volumeId: string, path: Buffer): Promise<void> {
+  await ctx.repo(VolumePathEntity).upsert({ volumeId, machine: ctx.config.machine, path }, ['volumeId', 'machine'])
+  looks.delete(ctx)
+}
 
 /** Registers a folder as a volume, or returns the one it is. */
-export async function registerVolume(ctx: Context, path: string, label?: string): Promise<VolumeRecord> {
-  const bytes = Buffer.from(resolve(path))
+export async function registerVolume(ctx: Context, path: string | Buffer, label?: string): Promise<VolumeRecord> {
+  const bytes = Buffer.from(typeof path === 'string' ? resolve(path) : path)
   const repo = ctx.repo(VolumeEntity)
-  const pathHash = hashOf(bytes)
-  const known = await repo.findOneBy({ pathHash })
-  if (known) return known
+  const is = await identify(ctx, bytes, await sourcesHere(ctx))
+  const identity = identityHash(is)
+  const known = await repo.findOneBy({ identity })
+  if (known) {
+    await remember(ctx, known.id, bytes)
+    return known
+  }
+  // A volume known by its path alone until now: from here on by what it has got.
+  const byPath = is.kind === 'path' ? null : await repo.findOneBy({ identity: identityHash({ kind: 'path', key: ctx.config.machine, sub: bytes }) })
+  if (byPath) {
+    await repo.update({ id: byPath.id }, { kind: is.kind, key: is.key, sub: is.sub, identity, removable: is.removable })
+    return found(await repo.findOneBy({ id: byPath.id }), 'The volume')
+  }
   const taken = new Set((await repo.find()).map((v) => v.label))
-  let name = label ?? (basename(path) || 'Disk')
-  for (let n = 2; taken.has(name); n++) name = `${label ?? basename(path)} ${n}`
-  const record: VolumeRecord = { id: newId(), label: name, path: bytes, pathHash, created: new Date() }
+  const base = label ?? is.label ?? (basename(pathText(bytes)) || 'Disk')
+  let name = base
+  for (let n = 2; taken.has(name); n++) name = `${base} ${n}`
+  const record: VolumeRecord = { id: newId(), label: name, kind: is.kind, key: is.key, sub: is.sub, identity, removable: is.removable, created: new Date() }
   await repo.insert(record).catch(async (e: { code?: string }) => {
     if (e.code !== 'ER_DUP_ENTRY') throw e
   })
+  const volume = (await repo.findOneBy({ identity })) ?? record
+  await remember(ctx, volume.id, bytes)
   await ctx.changed(null, 'volumes')
-  return (await repo.findOneBy({ pathHash })) ?? record
+  return volume
+}
+
+/** Writes a marker by which a volume without an id is known from now on; only when a person asks for it, never on a card. */
+export async function markVolume(ctx: Context, id: string): Promise<void> {
+  const { volume, path } = await resolvePlace(ctx, id, Buffer.alloc(0))
+  if (volume.removable) throw new Refusal('not-allowed', `${volume.label} is a card; nothing is written to cards.`)
+  if (volume.kind !== 'path') throw new Refusal('bad-request', `${volume.label} is known by an id already; it needs no marker.`)
+  const key = newId()
+  const text = { id: key, label: volume.label, note: 'By this file Naranja knows the folder again when it is mounted elsewhere. It can be deleted.' }
+  await writeWhole(joinBytes(path, Buffer.from(markerName)), `${JSON.stringify(text, null, 2)}\n`)
+  const is = { kind: 'marker', key, sub: Buffer.alloc(0) } as const
+  await ctx.repo(VolumeEntity).update({ id }, { ...is, identity: identityHash(is) })
+  looks.delete(ctx)
+  await ctx.changed(null, 'volumes')
 }
 
 /** Forgets a volume that nothing refers to any more; nothing on it is touched. */
@@ -45,6 +114,9 @@ export async function forgetVolume(ctx: Context, id: string): Promise<void> {
       throw new Refusal('bad-request', `${volume.label} holds media that a project knows; it stays in the list.`)
   }
   await ctx.repo(VolumeEntity).delete({ id })
+  await ctx.repo(VolumePathEntity).delete({ volumeId: id })
+  await ctx.repo(PlaceEntity).delete({ volumeId: id })
+  looks.delete(ctx)
   await ctx.changed(null, 'volumes')
 }
 
@@ -65,46 +137,64 @@ export async function openFolder(ctx: Context, path: string, trusted: boolean, l
   return registerVolume(ctx, real, label)
 }
 
-/** Registers what is mounted now: the roots, and the folders in which media are mounted. */
-async function discover(ctx: Context): Promise<void> {
-  const known = new Set((await ctx.repo(VolumeEntity).find()).map((v) => pathText(v.path)))
-  for (const root of ctx.config.roots)
-    if (!known.has(resolve(root.path)) && !(await folderHere(Buffer.from(root.path)))) await registerVolume(ctx, root.path, root.label)
-  for (const parent of [...ctx.config.parents, ...ctx.config.mounts]) {
-    const device = ctx.config.mounts.includes(parent)
-      ? await stat(parent).then(
-          (s) => s.dev,
-          () => null,
-        )
-      : null
-    const entries = await readdir(parent, { withFileTypes: true }).catch(() => [])
-    for (const e of entries) {
-      const path = join(parent, e.name)
-      if (
-        e.isDirectory() &&
-        !e.name.startsWith('.') &&
-        !known.has(path) &&
-        (device === null ||
-          (await stat(path).then(
-            (s) => s.dev,
-            () => device,
-          )) !== device)
-      )
-        await registerVolume(ctx, path, e.name)
-    }
+/** Folders that can be volumes now: the roots, and what stands in the folders in which media are mounted. */
+async function candidates(ctx: Context): Promise<{ path: string; label?: string }[]> {
+  const { roots, parents, mounts } = ctx.config
+  const device = (path: string) =>
+    stat(path).then(
+      (s) => s.dev,
+      () => null,
+    )
+  const inside = async (parent: string): Promise<{ path: string; label?: string }[]> => {
+    const own = mounts.includes(parent) ? await device(parent) : null
+    const entries = (await readdir(parent, { withFileTypes: true }).catch(() => [])).filter((e) => e.isDirectory() && !e.name.startsWith('.'))
+    const all = await Promise.all(
+      entries.map(async (e) => ({ path: join(parent, e.name), apart: own === null || (await device(join(parent, e.name))) !== own })),
+    )
+    return all.filter((e) => e.apart).map(({ path }) => ({ path }))
   }
+  return [...roots, ...(await Promise.all([...parents, ...mounts].map(inside))).flat()]
+}
+
+/** Registers what is here now and not known yet, and remembers where what is known stands. Returns what is seen. */
+async function discover(ctx: Context): Promise<Seen[]> {
+  let now = await lookAgain(ctx)
+  const standing = new Map(now.filter((s) => !s.cause).map((s) => [s.path.toString('latin1'), s.volume]))
+  let fresh = false
+  const here = await sourcesHere(ctx)
+  for (const { path, label } of await candidates(ctx)) {
+    const bytes = Buffer.from(resolve(path))
+    const known = standing.get(bytes.toString('latin1'))
+    // One that is known by its path alone may have been given an id since.
+    if ((known && known.kind !== 'path') || (await folderHere(bytes))) continue
+    if (known && (await identify(ctx, bytes, here)).kind === 'path') continue
+    await registerVolume(ctx, bytes, label)
+    fresh = true
+  }
+  if (fresh) now = await lookAgain(ctx)
+  const last = new Map((await ctx.repo(VolumePathEntity).findBy({ machine: ctx.config.machine })).map((p) => [p.volumeId, p.path]))
+  for (const s of now) if (!s.cause && !last.get(s.volume.id)?.equals(s.path)) await remember(ctx, s.volume.id, s.path)
+  return now
 }
 
 /** Which volumes are away, with the cause. */
 export async function awayVolumes(ctx: Context): Promise<Map<string, string>> {
-  const volumes = await ctx.repo(VolumeEntity).find()
-  const causes = await Promise.all(volumes.map((v) => folderHere(v.path)))
-  return new Map(volumes.flatMap((v, i) => (causes[i] ? [[v.id, `${pathText(v.path)} ${causes[i]}`] as const] : [])))
+  return new Map((await seen(ctx)).flatMap(({ volume: v, path, cause }) => (cause ? [[v.id, `${pathText(path)} ${cause}`] as const] : [])))
+}
+
+/** Roots of the volumes that are here, by id. */
+export async function rootsHere(ctx: Context): Promise<Map<string, Buffer>> {
+  return new Map((await seen(ctx)).flatMap(({ volume: v, path, cause }) => (cause ? [] : [[v.id, path] as const])))
+}
+
+/** What every volume is called, and where it stands or last stood. */
+export async function volumeNames(ctx: Context): Promise<{ labels: Map<string, string>; roots: Map<string, Buffer> }> {
+  const all = await seen(ctx)
+  return { labels: new Map(all.map((s) => [s.volume.id, s.volume.label])), roots: new Map(all.map((s) => [s.volume.id, s.path])) }
 }
 
 export async function listVolumes(ctx: Context): Promise<Volume[]> {
-  await discover(ctx)
-  const volumes = await ctx.repo(VolumeEntity).find({ order: { label: 'ASC' } })
+  const all = await discover(ctx)
   const counts = await ctx
     .repo(ClipEntity)
     .createQueryBuilder('c')
@@ -115,16 +205,17 @@ export async function listVolumes(ctx: Context): Promise<Volume[]> {
     .getRawMany<{ id: string; n: string }>()
   const byId = new Map(counts.map((c) => [c.id, Number(c.n)]))
   return Promise.all(
-    volumes.map(async (v): Promise<Volume> => {
-      const cause = await folderHere(v.path)
-      const space = cause ? null : await statfs(Buffer.from(v.path)).catch(() => null)
-      const path = pathText(v.path)
+    all.map(async ({ volume: v, path: at, cause }): Promise<Volume> => {
+      const space = cause ? null : await statfs(at).catch(() => null)
+      const path = pathText(at)
       return {
         id: v.id,
         label: v.label,
         path,
         here: !cause,
         cause: cause ? `${path} ${cause}` : '',
+        knownBy: v.kind,
+        removable: v.removable,
         free: space ? space.bavail * space.bsize : null,
         size: space ? space.blocks * space.bsize : null,
         clips: byId.get(v.id) ?? 0,
@@ -133,18 +224,24 @@ export async function listVolumes(ctx: Context): Promise<Volume[]> {
   )
 }
 
-/** Watches volumes come and go; the API pushes the change. */
-export function watchVolumes(ctx: Context): () => void {
+/** Watches volumes come and go, a look a second; the API pushes the change. */
+export function watchVolumes(ctx: Context, arrived: (volumeId: string) => Promise<void>): () => void {
   let before = ''
+  let standing: ReadonlySet<string> | null = null
   let busy = false
   const timer = setInterval(async () => {
     if (busy) return
     busy = true
     try {
-      await discover(ctx)
-      const now = JSON.stringify([...(await awayVolumes(ctx)).keys()])
+      const all = await discover(ctx)
+      const now = JSON.stringify(all.map((s) => [s.volume.id, s.cause, s.path.toString('latin1')]))
       if (before && now !== before) await ctx.changed(null, 'volumes', 'clips', 'links')
       before = now
+      // Cards that are in when the application starts have not arrived; they were there.
+      const cards = new Set(all.filter((s) => s.volume.removable && !s.cause).map((s) => s.volume.id))
+      const come = standing ? [...cards].filter((id) => !standing?.has(id)) : []
+      standing = cards
+      for (const id of come) await arrived(id)
     } catch {
       // The database may be closing; the next round tells.
     } finally {
@@ -157,29 +254,30 @@ export function watchVolumes(ctx: Context): () => void {
 export const volumeOf = async (ctx: Context, id: string): Promise<VolumeRecord> => found(await ctx.repo(VolumeEntity).findOneBy({ id }), 'The volume')
 
 /** The full path of a place on a volume. Refuses what leads out of it, by `..` or by a link. */
-export async function resolvePlace(ctx: Context, volumeId: string, relative: Uint8Array): Promise<{ volume: VolumeRecord; path: Buffer }> {
+export async function resolvePlace(ctx: Context, volumeId: string, relative: Uint8Array): Promise<{ volume: VolumeRecord; root: Buffer; path: Buffer }> {
   const volume = await volumeOf(ctx, volumeId)
   const text = Buffer.from(relative)
   if (text.includes(0) || text.toString('latin1').split('/').includes('..') || text[0] === 47)
     throw new Refusal('not-allowed', 'The path leads out of its volume.')
-  const path = joinBytes(volume.path, text)
-  const cause = await folderHere(volume.path)
-  if (cause) throw new Refusal('away', `The volume ${volume.label} is away: ${pathText(volume.path)} ${cause}. Connect it and try again.`)
-  const [root, real] = await Promise.all([realpath(volume.path, { encoding: 'buffer' }), realpath(path, { encoding: 'buffer' }).catch(() => path)])
-  const prefix = root.toString('latin1')
-  const inside = real.toString('latin1')
-  if (inside !== prefix && !inside.startsWith(prefix.endsWith('/') ? prefix : `${prefix}/`))
-    throw new Refusal('not-allowed', 'The path leads out of its volume.')
-  return { volume, path }
+  const last = await ctx.repo(VolumePathEntity).findOneBy({ volumeId, machine: ctx.config.machine })
+  const at = await locate(volume, last?.path, await sourcesHere(ctx))
+  const path = joinBytes(at.path, text)
+  if (at.cause) throw new Refusal('away', `The volume ${volume.label} is away: ${pathText(at.path)} ${at.cause}. Connect it and try again.`)
+  const [root, real] = await Promise.all([realpath(at.path, { encoding: 'buffer' }), realpath(path, { encoding: 'buffer' }).catch(() => path)])
+  if (below(real, root) === null) throw new Refusal('not-allowed', 'The path leads out of its volume.')
+  return { volume, root: at.path, path }
 }
 
-/** A path to write below a volume, given as text. */
-export async function resolveTarget(ctx: Context, volumeId: string, folder: string): Promise<{ volume: VolumeRecord; path: string }> {
-  const clean = folder
+/** A folder as people type it, without what says nothing: doubled and outer slashes, dots. */
+export const tidyFolder = (folder: string): string =>
+  folder
     .split('/')
     .filter((s) => s !== '' && s !== '.')
     .join('/')
-  const { volume, path } = await resolvePlace(ctx, volumeId, Buffer.from(clean))
+
+/** A path to write below a volume, given as text. */
+export async function resolveTarget(ctx: Context, volumeId: string, folder: string): Promise<{ volume: VolumeRecord; path: string }> {
+  const { volume, path } = await resolvePlace(ctx, volumeId, Buffer.from(tidyFolder(folder)))
   return { volume, path: pathText(path) }
 }
 
@@ -191,7 +289,7 @@ export async function browse(ctx: Context, volumeId: string, ref: string): Promi
   const { path } = await resolvePlace(ctx, volumeId, relative)
   let entries: Dirent<Buffer>[]
   try {
-    entries = (await readdir(path, { withFileTypes: true, encoding: 'buffer' })) as unknown as Dirent<Buffer>[]
+    entries = await readFolder(path)
   } catch (e) {
     const code = (e as NodeJS.ErrnoException).code
     throw new Refusal(
@@ -201,9 +299,7 @@ export async function browse(ctx: Context, volumeId: string, ref: string): Promi
         : `The folder ${pathText(path)} could not be read (${code}).`,
     )
   }
-  const shown = entries
-    .filter((e) => e.name[0] !== 46 && (e.isDirectory() || e.isFile()))
-    .sort((a, b) => Number(b.isDirectory()) - Number(a.isDirectory()) || Buffer.compare(a.name, b.name))
+  const shown = entries.filter((e) => e.name[0] !== 46 && (e.isDirectory() || e.isFile())).sort((a, b) => Number(b.isDirectory()) - Number(a.isDirectory()))
   const list = await Promise.all(
     shown.slice(0, 2000).map(async (e) => {
       const at = joinBytes(relative, e.name)

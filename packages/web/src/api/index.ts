@@ -1,6 +1,14 @@
 /** Everything that comes from the server: typed by the contract, kept fresh by what the server pushes. */
 import type {
+  ArrivalRule,
+  BackupRow,
   ChangeRow,
+  CopiesThen,
+  KnownPlace,
+  ReaderAction,
+  RollRow,
+  RuleAsk,
+  RuleRow,
   Changed,
   ClipDetail,
   ClipPage,
@@ -32,7 +40,7 @@ import type {
 import { createApi, type FetchBaseQueryError, fetchBaseQuery } from '@reduxjs/toolkit/query/react'
 import type { SerializedError } from '@reduxjs/toolkit'
 
-const tags = ['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'changes'] as const
+const tags = ['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'changes', 'backups'] as const
 
 export interface ClipFilter {
   readonly projectId: string
@@ -99,9 +107,37 @@ export const api = createApi({
     }),
     clip: b.query<ClipDetail, string>({ query: (id) => `/clips/${id}`, providesTags: ['clips', 'copies', 'links'] }),
     lanes: b.query<LaneClip[], string>({ query: (id) => `/projects/${id}/lanes`, providesTags: ['clips'] }),
-    takeIn: b.mutation<Started, { projectId: string; folders: Place[] }>({
-      query: ({ projectId, folders }) => ({ url: `/projects/${projectId}/take-in`, method: 'POST', body: { folders } }),
+    takeIn: b.mutation<Started, { projectId: string; folders: Place[]; backupTo: TargetFolder[]; copies: CopiesThen | null }>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/take-in`, method: 'POST', body }),
+      invalidatesTags: ['tasks', 'backups', 'volumes'],
+    }),
+    backups: b.query<BackupRow[], string>({ query: (id) => `/projects/${id}/backups`, providesTags: ['backups', 'volumes'] }),
+    rolls: b.query<RollRow[], string>({ query: (id) => `/projects/${id}/rolls`, providesTags: ['clips', 'copies', 'links', 'masters', 'backups', 'volumes'] }),
+    verifyBackups: b.mutation<Started, { projectId: string; backupIds: string[] }>({
+      query: ({ projectId, backupIds }) => ({ url: `/projects/${projectId}/backups/verify`, method: 'POST', body: { backupIds } }),
       invalidatesTags: ['tasks'],
+    }),
+    arrivals: b.query<ArrivalRule, string>({ query: (id) => `/projects/${id}/arrivals`, providesTags: ['backups'] }),
+    setArrivals: b.mutation<ArrivalRule, { id: string } & ArrivalRule>({
+      query: ({ id, ...body }) => ({ url: `/projects/${id}/arrivals`, method: 'PUT', body }),
+      invalidatesTags: ['backups'],
+    }),
+    tellUnsafe: b.mutation<unknown, string>({
+      query: (id) => ({ url: `/projects/${id}/told-unsafe`, method: 'POST', body: {} }),
+      invalidatesTags: ['projects'],
+    }),
+    places: b.query<KnownPlace[], void>({ query: () => '/places', providesTags: ['volumes'] }),
+    pinPlace: b.mutation<unknown, Place & { pinned: boolean }>({ query: (body) => ({ url: '/places', method: 'POST', body }), invalidatesTags: ['volumes'] }),
+    markVolume: b.mutation<unknown, string>({ query: (id) => ({ url: `/volumes/${id}/marker`, method: 'POST', body: {} }), invalidatesTags: ['volumes'] }),
+    reader: b.query<{ name: string; inside: boolean }[], void>({ query: () => '/reader', providesTags: ['volumes'] }),
+    card: b.mutation<unknown, ReaderAction>({ query: (body) => ({ url: '/reader', method: 'POST', body }), invalidatesTags: ['volumes'] }),
+    previewRule: b.query<RuleRow[], { projectId: string } & RuleAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/rules/preview`, method: 'POST', body }),
+      providesTags: ['clips'],
+    }),
+    applyRule: b.mutation<Changed, { projectId: string } & RuleAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/rules`, method: 'POST', body }),
+      invalidatesTags: ['clips', 'links', 'changes'],
     }),
     removeClips: b.mutation<Changed, { projectId: string; clipIds: string[] }>({
       query: ({ projectId, clipIds }) => ({ url: `/projects/${projectId}/clips/remove`, method: 'POST', body: { clipIds } }),
@@ -126,6 +162,7 @@ export const api = createApi({
     pause: b.mutation<unknown, boolean>({ query: (paused) => ({ url: '/queue/paused', method: 'PUT', body: { paused } }), invalidatesTags: ['tasks'] }),
     cancelTask: b.mutation<unknown, string>({ query: (id) => ({ url: `/tasks/${id}/cancel`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
     retryTask: b.mutation<unknown, string>({ query: (id) => ({ url: `/tasks/${id}/retry`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
+    retryBatch: b.mutation<unknown, string>({ query: (id) => ({ url: `/batches/${id}/retry`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
     cancelBatch: b.mutation<unknown, string>({ query: (id) => ({ url: `/batches/${id}/cancel`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
 
     cuts: b.query<CutRow[], string>({ query: (id) => `/projects/${id}/cuts`, providesTags: ['cuts'] }),
@@ -191,7 +228,20 @@ export const {
   useClipQuery,
   useLanesQuery,
   useTakeInMutation,
+  useBackupsQuery,
+  useRollsQuery,
+  useVerifyBackupsMutation,
+  useArrivalsQuery,
+  useSetArrivalsMutation,
+  useTellUnsafeMutation,
+  usePlacesQuery,
+  usePinPlaceMutation,
+  useMarkVolumeMutation,
+  useReaderQuery,
+  useCardMutation,
   useRemoveClipsMutation,
+  usePreviewRuleQuery,
+  useApplyRuleMutation,
   useClipPlaylistQuery,
   useEstimateQuery,
   useMakeCopiesMutation,
@@ -199,6 +249,7 @@ export const {
   useQueueQuery,
   usePauseMutation,
   useCancelTaskMutation,
+  useRetryBatchMutation,
   useRetryTaskMutation,
   useCancelBatchMutation,
   useCutsQuery,

@@ -3,8 +3,8 @@ import { LiveEvent, type Queue, type Topic } from '@naranja/contract'
 import type { AppStore } from '../app/store.ts'
 import { api } from './index.ts'
 
-/** Listens until the page goes. Changes that come close together are taken together. */
-export function listen(store: AppStore): void {
+/** Listens until the page goes; `said` is given what happened by itself. Changes that come close together are taken together. */
+export function listen(store: AppStore, said: (text: string) => void): void {
   const waiting = new Set<Topic>()
   let timer: ReturnType<typeof setTimeout> | null = null
   const flush = () => {
@@ -18,7 +18,7 @@ export function listen(store: AppStore): void {
     lost = true
   }
   source.onopen = () => {
-    if (lost) store.dispatch(api.util.invalidateTags(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks']))
+    if (lost) store.dispatch(api.util.invalidateTags(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'backups']))
     lost = false
   }
   source.onmessage = (message) => {
@@ -26,6 +26,10 @@ export function listen(store: AppStore): void {
     if (event.type === 'changed') {
       for (const t of event.topics) waiting.add(t)
       if (timer === null) timer = setTimeout(flush, 120)
+      return
+    }
+    if (event.type === 'said') {
+      said(event.text)
       return
     }
     const apply = (q: Queue) => {

@@ -5,7 +5,7 @@ import { BadgeCheck, ClipboardList, Copy, Film, FolderOpen, ListOrdered, type Lu
 import { useEffect } from 'react'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { useQueueQuery, useSetViewingMutation, useSummaryQuery, useUndoMutation } from '../api/index.ts'
-import { lasting } from '../ui/format.ts'
+import { lasting, number } from '../ui/format.ts'
 import { Segments } from '../ui/marks.tsx'
 import { Bar, Button, Choice, Kbd } from '../ui/parts.tsx'
 import { useAct, useProject, useProjectId, useViewing } from './hooks.ts'
@@ -42,7 +42,7 @@ export function Shell() {
         originals: String(s.clips || ''),
         copies: s.copyable ? `${s.copied}/${s.copyable}` : '',
         cuts: String(s.cuts || ''),
-        reconnect: s.events ? `${s.settled}/${s.events}` : '',
+        reconnect: !s.events ? '' : s.events > 999 ? `${number(s.events - s.settled)} open` : `${s.settled}/${s.events}`,
         conform: '',
         masters: String(s.masters || ''),
         queue: String(s.working || ''),
@@ -58,14 +58,15 @@ export function Shell() {
       } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && !typing) {
         e.preventDefault()
         void act(undo(id), (c) => c.sentence)
+      } else if (e.altKey && /^Digit[1-6]$/.test(e.code) && !(typing && !/^[1-6]$/.test(e.key))) {
+        // In a field too, but where Alt and a digit write a character.
+        e.preventDefault()
+        void navigate(`/p/${id}/${steps[Number(e.code.slice(5)) - 1]?.[0]}`)
       } else if (typing || e.ctrlKey || e.metaKey) return
       else if (e.key === '?') dispatch(showKeys(true))
       else if (e.key === 'v') {
         const next = viewings[(viewings.indexOf(viewing) + 1) % viewings.length] as Viewing
         void setViewing({ id, viewing: next })
-      } else if (e.altKey && /^[1-6]$/.test(e.key)) {
-        e.preventDefault()
-        void navigate(`/p/${id}/${steps[Number(e.key) - 1]?.[0]}`)
       }
     }
     window.addEventListener('keydown', onKey)
@@ -81,7 +82,7 @@ export function Shell() {
         `flex rounded-md ${folded ? 'flex-col items-center gap-0.5 px-0.5 py-1.5 text-center text-xs' : 'items-center gap-2 px-2 py-[7px]'} ${isActive ? 'bg-raised text-ink shadow-[inset_0_0_0_1px_var(--line)]' : 'text-ink-2 hover:text-ink'}`
       }
     >
-      <Icon size={17} strokeWidth={1.6} aria-hidden />
+      <Icon size={17} strokeWidth={1.6} aria-hidden className="flex-none" />
       <span>{name}</span>
       {!folded && <span className="ml-auto text-xs text-ink-3">{count[to]}</span>}
     </NavLink>

@@ -96,4 +96,4 @@ const applyTheme = () => {
 }
 applyTheme()
 store.subscribe(applyTheme)
-listen(store)
+listen(store, (text) => store.dispatch(tell({ text, kind: 'refused' })))

@@ -1,6 +1,7 @@
 /** One canvas, one drawing loop: sharp at any pixel density, drawn anew when its facts, its size or the theme change. */
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from 'react'
 import { useAppSelector } from '../app/store.ts'
+import { askForStill } from '../ui/stills.ts'
 
 export type Draw = (g: CanvasRenderingContext2D, width: number, height: number, colour: (name: string) => string) => void
 
@@ -66,23 +67,31 @@ export function Canvas({ draw, height, label, onPointer, onKey, onWheel }: Props
 
 /** Pictures for canvases: asked for once, drawn when they have come. */
 export function usePictures(): (url: string) => HTMLImageElement | null {
-  const kept = useRef(new Map<string, HTMLImageElement>())
+  const kept = useRef(new Map<string, HTMLImageElement | null>())
+  const turns = useRef<(() => void)[]>([])
+  useEffect(
+    () => () => {
+      for (const giveUp of turns.current) giveUp()
+    },
+    [],
+  )
   const [, setCount] = useState(0)
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null)
   return (url) => {
-    let image = kept.current.get(url)
-    if (!image) {
-      image = new Image()
-      image.src = url
-      image.onload = () => {
-        if (timer.current === null)
-          timer.current = setTimeout(() => {
-            timer.current = null
-            setCount((n) => n + 1)
-          }, 60)
-      }
-      kept.current.set(url, image)
+    if (!kept.current.has(url)) {
+      kept.current.set(url, null)
+      turns.current.push(
+        askForStill(url, (image) => {
+          kept.current.set(url, image)
+          if (timer.current === null)
+            timer.current = setTimeout(() => {
+              timer.current = null
+              setCount((n) => n + 1)
+            }, 60)
+        }),
+      )
     }
-    return image.complete && image.naturalWidth > 0 ? image : null
+    const image = kept.current.get(url)
+    return image && image.naturalWidth > 0 ? image : null
   }
 }

@@ -12,7 +12,7 @@ export function TargetPicker({ value, onChange }: { value: TargetFolder; onChang
         {(id) => (
           <select id={id} value={value.volumeId} onChange={(e) => onChange({ ...value, volumeId: e.target.value })} className={inputLook}>
             {volumes
-              ?.filter((v) => v.here)
+              ?.filter((v) => v.here && !v.removable)
               .map((v) => (
                 <option key={v.id} value={v.id}>
                   {v.label}
@@ -32,7 +32,7 @@ export function TargetPicker({ value, onChange }: { value: TargetFolder; onChang
 /** The volume to offer first: the roomiest that is no card. */
 export function useDefaultVolume(): string {
   const { data } = useVolumesQuery()
-  const good = data?.filter((v) => v.here) ?? []
+  const good = data?.filter((v) => v.here && !v.removable) ?? []
   const drive = good.find((v) => v.clips > 0 && !/card/i.test(v.label)) ?? good.find((v) => !/card/i.test(v.label)) ?? good[0]
   return drive?.id ?? ''
 }

@@ -100,7 +100,7 @@ export function Figure({ name, children }: { name: string; children: ReactNode }
 export function Field({ label, hint, children }: { label: string; hint?: ReactNode; children: (id: string) => ReactNode }) {
   const id = useId()
   return (
-    <div className="flex min-w-0 flex-1 flex-col gap-1">
+    <div className="flex w-full min-w-0 flex-col gap-1">
       <label htmlFor={id} className="text-ink-2">
         {label}
       </label>

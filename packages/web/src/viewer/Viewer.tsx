@@ -105,6 +105,11 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
           className={`absolute inset-0 h-full w-full object-contain ${moving && (player.playing || !player.waiting) ? '' : 'invisible'} ${player.playing ? '' : 'opacity-0'}`}
         />
         {player.waiting && <span className="absolute right-2 bottom-2 rounded bg-black/60 px-2 py-0.5 text-xs text-white">getting pictures ...</span>}
+        {player.problem && !player.playing && (
+          <span role="status" className="absolute right-2 bottom-2 left-2 rounded bg-black/75 px-2 py-1 text-xs text-white">
+            {player.problem}
+          </span>
+        )}
         <span className="absolute top-2 left-2 rounded bg-black/60 px-1.5 py-0.5 text-xs text-white">{shown}</span>
       </div>
       <div className="mono flex justify-between gap-2 px-2 py-1 text-ink-2">

@@ -1,14 +1,22 @@
 /** Plays a playlist through Media Source Extensions, exact in frames: every callback names the frame on screen. */
-import type { Playlist } from '@naranja/contract'
+import { type Playlist, ProblemAnswer } from '@naranja/contract'
 import { type RefObject, useCallback, useEffect, useRef, useState } from 'react'
 
 const mime = 'video/mp4; codecs="avc1.42c028"'
 /** Seconds kept ready ahead of the picture. */
 const ahead = 5
 
+/** What the server says of a piece that it cannot make. */
+async function reason(answer: Response, frame: number): Promise<string> {
+  const said = ProblemAnswer.safeParse(await answer.json().catch(() => null))
+  return said.success ? said.data.error.message : `The pictures from frame ${frame} on could not be made.`
+}
+
 export interface Player {
   readonly playing: boolean
   readonly waiting: boolean
+  /** Why playing ended where it did; null while all is well. */
+  readonly problem: string | null
   play(from: number): void
   /** Stops, and returns the frame that was shown. */
   stop(): void
@@ -17,6 +25,7 @@ export interface Player {
 export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: Playlist | undefined, onFrame: (frame: number, final: boolean) => void): Player {
   const [playing, setPlaying] = useState(false)
   const [waiting, setWaiting] = useState(false)
+  const [problem, setProblem] = useState<string | null>(null)
   const session = useRef<AbortController | null>(null)
   const tell = useRef(onFrame)
   tell.current = onFrame
@@ -48,6 +57,7 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
       element.src = url
       setPlaying(true)
       setWaiting(true)
+      setProblem(null)
 
       const feed = async () => {
         const buffer = source.addSourceBuffer(mime)
@@ -63,7 +73,7 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
           while (!abort.signal.aborted && secondsOf(start) > element.currentTime + ahead) await new Promise((r) => setTimeout(r, 100))
           if (abort.signal.aborted) return
           const answer = await fetch(start === piece.in ? piece.url : piece.url.replace(/from=\d+/, `from=${start}`), { signal: abort.signal })
-          if (!answer.ok || !answer.body) throw new Error(`The piece at frame ${start} could not be made.`)
+          if (!answer.ok || !answer.body) throw new Error(await reason(answer, start))
           await idle()
           buffer.timestampOffset = secondsOf(start)
           const reader = answer.body.getReader()
@@ -86,8 +96,10 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
       source.addEventListener(
         'sourceopen',
         () => {
-          feed().catch(() => {
-            if (!abort.signal.aborted) stop()
+          feed().catch((e: Error) => {
+            if (abort.signal.aborted) return
+            stop()
+            setProblem(e.message)
           })
         },
         { once: true },
@@ -114,5 +126,5 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
   )
 
   useEffect(() => stop, [stop])
-  return { playing, waiting, play, stop }
+  return { playing, waiting, problem, play, stop }
 }

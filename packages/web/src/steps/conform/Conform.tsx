@@ -2,13 +2,14 @@
 import type { CutDetail, PlanRow } from '@naranja/contract'
 import { aboutTime } from '@naranja/core/estimate'
 import { Download } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useMemo, useState } from 'react'
 import { useMakePullsMutation, usePlanQuery, usePullsQuery } from '../../api/index.ts'
 import { useAct, useChosenCut, useViewing } from '../../app/hooks.ts'
 import { CutStrip } from '../../charts/CutStrip.tsx'
 import { bytes, plural } from '../../ui/format.ts'
 import { NoticeMark, StateMark } from '../../ui/marks.tsx'
 import { Button, Choice, Field, Figure, Head } from '../../ui/parts.tsx'
+import { type Column, RowList } from '../../ui/RowList.tsx'
 import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
 import { NoCut } from '../cutlists/parts.tsx'
 import { useCutView } from '../cutlists/useCutView.ts'
@@ -77,7 +78,7 @@ export function Conform() {
         <>
           <CutStrip cut={cut} links={view.links} frame={view.frame} eventId={event?.id ?? null} thumb={view.thumb} onFrame={view.setFrame} onEvent={select} />
           <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_300px]">
-            <HandleRuler rows={rows} cut={cut} selected={event?.id ?? null} onSelect={(id) => select(cut.events.find((e) => e.id === id))} view={view} />
+            <HandleRuler rows={rows} cut={cut} view={view} />
             <PullPanel cutId={row.id} handles={handles} onHandles={setHandles} plan={plan} />
           </div>
         </>
@@ -87,93 +88,57 @@ export function Conform() {
 }
 
 /** A bar per event: what is used, the handles wanted and there, all at one scale. */
-function HandleRuler({
-  rows,
-  cut,
-  selected,
-  onSelect,
-  view,
-}: {
-  rows: PlanRow[]
-  cut: CutDetail
-  selected: string | null
-  onSelect: (id: string) => void
-  view: ReturnType<typeof useCutView>
-}) {
-  const body = useRef<HTMLTableSectionElement>(null)
-  useEffect(() => {
-    if (selected) body.current?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' })
-  }, [selected])
-  const longest = Math.max(1, ...rows.map((r) => (r.used ? r.used.out - r.used.in + 2 * (r.handles?.wanted ?? 0) : 0)))
-  const at = rows.findIndex((r) => r.eventId === selected)
+function HandleRuler({ rows, cut, view }: { rows: PlanRow[]; cut: CutDetail; view: ReturnType<typeof useCutView> }) {
+  const { byId, event, select } = view
+  const columns = useMemo((): Column<PlanRow>[] => {
+    const longest = Math.max(1, ...rows.map((r) => (r.used ? r.used.out - r.used.in + 2 * (r.handles?.wanted ?? 0) : 0)))
+    return [
+      {
+        head: 'Event',
+        width: '52px',
+        cell: (r) => {
+          const link = byId.get(r.eventId)
+          return (
+            <span className="flex items-center gap-1.5">
+              {link && <StateMark state={link.state} away={link.away} size={12} />}
+              <span className="mono">{r.number}</span>
+            </span>
+          )
+        },
+      },
+      { head: 'Original', width: '166px', look: 'mono', cell: (r) => r.name || cut.events.find((e) => e.id === r.eventId)?.kind },
+      { head: 'Range', width: '70px', look: 'mono text-ink-2', cell: (r) => (r.source ? `${r.source.in}–${r.source.out - 1}` : '') },
+      { head: 'Used, with handles', width: 'minmax(110px,1fr)', cell: (r) => r.used && r.handles && <HandleBar r={r} longest={longest} /> },
+      { head: 'Handles', width: '58px', look: 'mono text-right text-ink-2', cell: (r) => (r.handles ? `${r.handles.head} · ${r.handles.tail}` : '') },
+      { head: 'Transition', width: '64px', look: 'mono text-ink-2', cell: (r) => (r.dissolve > 0 ? `D ${r.dissolve}` : '') },
+      { head: 'To know', width: 'minmax(200px,2fr)', look: 'text-ink-2', cell: (r) => <ToKnow r={r} /> },
+    ]
+  }, [rows, cut, byId])
   return (
-    <div
-      tabIndex={0}
-      role="region"
-      aria-label="Plan, arrow keys choose an event"
-      className="min-h-0 overflow-auto border-r border-line outline-offset-[-2px]"
-      onKeyDown={(e) => {
-        const to = { ArrowDown: at + 1, ArrowUp: at - 1 }[e.key]
-        const next = to === undefined ? undefined : rows[Math.max(0, Math.min(rows.length - 1, to))]
-        if (!next) return
-        e.preventDefault()
-        onSelect(next.eventId)
-      }}
-    >
-      <table className="w-full table-fixed border-collapse whitespace-nowrap">
-        <thead className="sticky top-0 z-10 bg-ground">
-          <tr className="text-left text-xs text-ink-3">
-            <th className="w-[76px] px-3 py-1.5 font-medium">Event</th>
-            <th className="w-[190px] font-medium">Original</th>
-            <th className="w-[92px] font-medium">Range</th>
-            <th className="font-medium">Used, with handles</th>
-            <th className="w-[72px] text-right font-medium">Handles</th>
-            <th className="w-[92px] pl-4 font-medium">Transition</th>
-            <th className="w-[32%] font-medium">To know</th>
-          </tr>
-        </thead>
-        <tbody ref={body}>
-          {rows.map((r) => {
-            const link = view.byId.get(r.eventId)
-            const on = r.eventId === selected
-            const event = cut.events.find((e) => e.id === r.eventId)
-            return (
-              <tr
-                key={r.eventId}
-                aria-selected={on}
-                onClick={() => onSelect(r.eventId)}
-                className={`h-7 cursor-pointer border-t border-line/60 ${on ? 'bg-raised shadow-[inset_0_1px_0_var(--ink-3),inset_0_-1px_0_var(--ink-3)]' : ''}`}
-              >
-                <td className="px-3">
-                  <span className="flex items-center gap-1.5">
-                    {link && <StateMark state={link.state} away={link.away} size={12} />}
-                    <span className="mono">{r.number}</span>
-                  </span>
-                </td>
-                <td className="mono overflow-hidden text-ellipsis">{r.name || event?.kind}</td>
-                <td className="mono text-ink-2">{r.source ? `${r.source.in}–${r.source.out - 1}` : ''}</td>
-                <td>{r.used && r.handles && <HandleBar r={r} longest={longest} />}</td>
-                <td className="mono text-right text-ink-2">{r.handles ? `${r.handles.head} · ${r.handles.tail}` : ''}</td>
-                <td className="mono pl-4 text-ink-2">{r.dissolve > 0 ? `D ${r.dissolve}` : ''}</td>
-                <td className="overflow-hidden text-ellipsis text-ink-2" title={[r.block, ...r.notes.map((n) => n.text)].filter(Boolean).join('\n')}>
-                  {r.block ? (
-                    <span className="inline-flex items-center gap-1.5 text-pomegranate">
-                      <NoticeMark severity="error" /> {r.block}
-                    </span>
-                  ) : (
-                    r.notes.length > 0 && (
-                      <span className="inline-flex items-center gap-1.5">
-                        <NoticeMark severity={r.notes.some((n) => n.severity === 'warning') ? 'warning' : 'info'} /> {r.notes.map((n) => n.text).join('; ')}
-                      </span>
-                    )
-                  )}
-                </td>
-              </tr>
-            )
-          })}
-        </tbody>
-      </table>
+    <div className="flex min-h-0 min-w-0 flex-col border-r border-line">
+      <RowList
+        label="Plan"
+        keys="Plan, arrow keys choose an event"
+        rows={rows}
+        id={(r) => r.eventId}
+        columns={columns}
+        selected={event?.id ?? null}
+        onSelect={(r) => select(cut.events.find((e) => e.id === r.eventId))}
+      />
     </div>
+  )
+}
+
+/** What stops an event, else what a person should know of it. */
+function ToKnow({ r }: { r: PlanRow }) {
+  const all = [r.block, ...r.notes.map((n) => n.text)].filter(Boolean).join('\n')
+  if (!all) return null
+  const severity = r.block ? 'error' : r.notes.some((n) => n.severity === 'warning') ? 'warning' : 'info'
+  return (
+    <span className={`flex min-w-0 items-center gap-1.5 ${r.block ? 'text-pomegranate' : ''}`} title={all}>
+      <NoticeMark severity={severity} />
+      <span className="overflow-hidden text-ellipsis">{r.block ?? r.notes.map((n) => n.text).join('; ')}</span>
+    </span>
   )
 }
 

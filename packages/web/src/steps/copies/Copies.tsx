@@ -1,15 +1,16 @@
 /** Edit copies: which clips have them, and making those that are missing. */
 import type { ClipRow, CopyState, SpecShape } from '@naranja/contract'
 import { aboutTime } from '@naranja/core/estimate'
-import { useVirtualizer } from '@tanstack/react-virtual'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import { Link } from 'react-router'
 import { refusal, useClipsInfiniteQuery, useEstimateQuery, useMakeCopiesMutation, useSpecsQuery } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { bytes, duration, lasting, plural } from '../../ui/format.ts'
 import { CopyMark, copyWords, NoticeMark } from '../../ui/marks.tsx'
 import { Button, Empty, Figure, Head } from '../../ui/parts.tsx'
+import { type Column, RowList } from '../../ui/RowList.tsx'
 import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { UnsafeNotice } from '../originals/UnsafeNotice.tsx'
 
 export function Copies() {
   const projectId = useProjectId()
@@ -30,6 +31,7 @@ export function Copies() {
         title="Edit copies"
         sub={rows.length > 0 && <span>{none === 0 ? `all ${rows.length} clips have one` : `${none} of ${rows.length} clips have none`}</span>}
       />
+      <UnsafeNotice />
       {clips.data && rows.length === 0 ? (
         <Empty
           title="Light copies to cut with"
@@ -53,17 +55,14 @@ export function Copies() {
 
 /** A row per clip, a column per spec. */
 function States({ rows, specs, code, onCode }: { rows: ClipRow[]; specs: SpecShape[]; code: string; onCode: (c: string) => void }) {
-  const box = useRef<HTMLDivElement>(null)
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => box.current, estimateSize: () => 28, overscan: 20 })
-  const grid = 'grid grid-cols-[minmax(160px,1.3fr)_90px_80px_repeat(3,minmax(120px,1fr))] items-center gap-x-2 px-3'
-  return (
-    <div role="table" aria-label="State of every clip" className="flex min-h-0 min-w-0 flex-col border-r border-line">
-      <div role="row" className={`${grid} border-b border-line py-1.5 text-xs text-ink-3`}>
-        <span role="columnheader">Clip</span>
-        <span role="columnheader">Roll</span>
-        <span role="columnheader">Length</span>
-        {specs.map((s) => (
-          <span role="columnheader" key={s.code}>
+  const columns = useMemo(
+    (): Column<ClipRow>[] => [
+      { head: 'Clip', width: 'minmax(160px,1.3fr)', look: 'mono', cell: (r) => r.name },
+      { head: 'Roll', width: '90px', look: 'text-ink-2', cell: (r) => r.roll },
+      { head: 'Length', width: '80px', look: 'mono text-ink-2', cell: (r) => duration(r.frames, r.rate) },
+      ...specs.map(
+        (s): Column<ClipRow> => ({
+          head: (
             <button
               type="button"
               aria-pressed={code === s.code}
@@ -72,47 +71,25 @@ function States({ rows, specs, code, onCode }: { rows: ClipRow[]; specs: SpecSha
             >
               {s.name}
             </button>
-          </span>
-        ))}
-      </div>
-      <div ref={box} tabIndex={0} role="rowgroup" aria-label="Clips" className="min-h-0 flex-1 overflow-auto outline-offset-[-2px]">
-        <div className="relative" style={{ height: virtual.getTotalSize() }}>
-          {virtual.getVirtualItems().map((v) => {
-            const r = rows[v.index]
-            if (!r) return null
+          ),
+          width: 'minmax(120px,1fr)',
+          cell: (r) => {
+            const state: CopyState = r.copies.find((c) => c.spec === s.code)?.state ?? 'none'
+            const tone = state === 'none' ? 'text-ink-3' : state === 'failed' || state === 'failed-check' ? 'text-pomegranate' : 'text-ink-2'
             return (
-              <div
-                role="row"
-                key={r.id}
-                className={`${grid} absolute inset-x-0 border-b border-line/60 whitespace-nowrap`}
-                style={{ height: v.size, transform: `translateY(${v.start}px)` }}
-              >
-                <span role="cell" className="mono overflow-hidden text-ellipsis">
-                  {r.name}
-                </span>
-                <span role="cell" className="overflow-hidden text-ellipsis text-ink-2">
-                  {r.roll}
-                </span>
-                <span role="cell" className="mono text-ink-2">
-                  {duration(r.frames, r.rate)}
-                </span>
-                {specs.map((s) => {
-                  const state: CopyState = r.copies.find((c) => c.spec === s.code)?.state ?? 'none'
-                  return (
-                    <span
-                      role="cell"
-                      key={s.code}
-                      className={`flex items-center gap-1.5 pl-2 ${state === 'none' ? 'text-ink-3' : state === 'failed' || state === 'failed-check' ? 'text-pomegranate' : 'text-ink-2'}`}
-                    >
-                      <CopyMark state={state} /> {copyWords[state]}
-                    </span>
-                  )
-                })}
-              </div>
+              <span className={`flex items-center gap-1.5 pl-2 ${tone}`}>
+                <CopyMark state={state} /> {copyWords[state]}
+              </span>
             )
-          })}
-        </div>
-      </div>
+          },
+        }),
+      ),
+    ],
+    [specs, code, onCode],
+  )
+  return (
+    <div className="flex min-h-0 min-w-0 flex-col border-r border-line">
+      <RowList label="State of every clip" keys="Clips" rows={rows} id={(r) => r.id} columns={columns} />
     </div>
   )
 }
@@ -160,14 +137,18 @@ function Make({ spec }: { spec: SpecShape }) {
               {e.clips}
               {reasons.length > 0 && <span className="block text-xs text-ink-3">left out: {reasons.join('; ')}</span>}
             </Figure>
-            <Figure name="Running time">{lasting(e.seconds)}</Figure>
-            <Figure name="Space">
-              {bytes(e.bytes)} of {bytes(e.free)} free
-            </Figure>
-            <Figure name="Time">
-              {aboutTime(e.time)}
-              {!e.measured && <span className="block text-xs text-ink-3">a first guess; measured from then on</span>}
-            </Figure>
+            {e.clips > 0 && (
+              <>
+                <Figure name="Running time">{lasting(e.seconds)}</Figure>
+                <Figure name="Space">
+                  {bytes(e.bytes)} of {bytes(e.free)} free
+                </Figure>
+                <Figure name="Time">
+                  {aboutTime(e.time)}
+                  {!e.measured && <span className="block text-xs text-ink-3">a first guess; measured from then on</span>}
+                </Figure>
+              </>
+            )}
           </>
         )}
         <Button

@@ -12,6 +12,7 @@ import { FolderPicker, type Picked } from '../../ui/FolderPicker.tsx'
 import { NoticeMark, StateMark, stateWords } from '../../ui/marks.tsx'
 import { Button, Choice, Dialog, Empty, Head, inputLook } from '../../ui/parts.tsx'
 import { Viewer } from '../../viewer/Viewer.tsx'
+import { EventTable } from './EventTable.tsx'
 import { CutName } from './parts.tsx'
 import { useCutView } from './useCutView.ts'
 
@@ -121,92 +122,6 @@ export function CutLists() {
       {importing && <ImportDialog onClose={() => setImporting(false)} />}
       {reference && row && <ReferenceDialog cutId={row.id} onClose={() => setReference(false)} />}
     </>
-  )
-}
-
-export function EventTable({
-  cut,
-  byId,
-  selected,
-  onSelect,
-}: {
-  cut: CutDetail
-  byId: ReadonlyMap<string, LinkRow>
-  selected: string | null
-  onSelect: (e: EventShape) => void
-}) {
-  const body = useRef<HTMLTableSectionElement>(null)
-  useEffect(() => {
-    if (selected) body.current?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' })
-  }, [selected])
-  const at = cut.events.findIndex((e) => e.id === selected)
-  return (
-    <div
-      className="min-h-0 flex-1 overflow-auto outline-offset-[-2px]"
-      tabIndex={0}
-      role="region"
-      aria-label="Events, arrow keys choose"
-      onKeyDown={(e) => {
-        const to = { ArrowDown: at + 1, ArrowUp: at - 1 }[e.key]
-        const next = to === undefined ? undefined : cut.events[Math.max(0, Math.min(cut.events.length - 1, to))]
-        if (!next) return
-        e.preventDefault()
-        onSelect(next)
-      }}
-    >
-      <table className="w-full border-collapse whitespace-nowrap">
-        <thead className="sticky top-0 bg-ground">
-          <tr className="text-left text-xs text-ink-3">
-            <th className="px-3 py-1.5 font-medium">Event</th>
-            <th className="font-medium">Record in</th>
-            <th className="font-medium">Length</th>
-            <th className="font-medium">Reel</th>
-            <th className="font-medium">Source in</th>
-            <th className="font-medium">Name</th>
-            <th className="font-medium">State</th>
-          </tr>
-        </thead>
-        <tbody ref={body}>
-          {cut.events.map((e) => {
-            const l = byId.get(e.id)
-            const on = e.id === selected
-            return (
-              <tr
-                key={e.id}
-                aria-selected={on}
-                onClick={() => onSelect(e)}
-                className={`h-7 cursor-pointer border-t border-line/60 ${on ? 'bg-raised shadow-[inset_0_1px_0_var(--ink-3),inset_0_-1px_0_var(--ink-3)]' : ''}`}
-              >
-                <td className="mono px-3">
-                  {e.track} {e.number}
-                </td>
-                <td className="mono pr-3">{formatFrames(e.recordIn, cut.rate, cut.drop)}</td>
-                <td className="mono pr-3 text-ink-2">
-                  {e.recordOut - e.recordIn}
-                  {e.transition.frames > 0 && (
-                    <span className="text-ink-3" title={`${e.transition.type} of ${e.transition.frames} frames`}>
-                      {' '}
-                      {e.transition.code} {e.transition.frames}
-                    </span>
-                  )}
-                </td>
-                <td className="mono max-w-[90px] overflow-hidden pr-3 text-ellipsis text-ink-2">{e.reel}</td>
-                <td className="mono pr-3 text-ink-2">{timecodeText(e.sourceIn)}</td>
-                <td className="mono max-w-[150px] overflow-hidden pr-3 text-ellipsis">{e.clipName}</td>
-                <td className="pr-3">
-                  {l && (
-                    <span className="flex items-center gap-1.5 text-ink-2">
-                      <StateMark state={l.state} away={l.away} /> {l.state === 'none-needed' ? 'needs none' : stateWords[l.state]}
-                      {l.away && ', away'}
-                    </span>
-                  )}
-                </td>
-              </tr>
-            )
-          })}
-        </tbody>
-      </table>
-    </div>
   )
 }
 

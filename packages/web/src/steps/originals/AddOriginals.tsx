@@ -5,28 +5,30 @@ import { useAct, useProjectId } from '../../app/hooks.ts'
 import { FolderPicker, type Picked } from '../../ui/FolderPicker.tsx'
 import { plural } from '../../ui/format.ts'
 import { Button, Dialog, inputLook } from '../../ui/parts.tsx'
+import { BackupChoice, type BackupPlan } from './BackupChoice.tsx'
 
 export function AddOriginals({ onClose }: { onClose: () => void }) {
   const projectId = useProjectId()
   const [picked, setPicked] = useState<Picked[]>([])
   const [path, setPath] = useState('')
+  const [plan, setPlan] = useState<BackupPlan>({ backupTo: [], copies: null })
   const [takeIn, { isLoading }] = useTakeInMutation()
   const [addVolume] = useAddVolumeMutation()
   const act = useAct()
   const start = async () => {
-    const started = await act(
-      takeIn({ projectId, folders: picked.map(({ volumeId, ref }) => ({ volumeId, ref })) }),
-      'Taking in has begun; the list fills by itself.',
-    )
+    const started = await act(takeIn({ projectId, folders: picked.map(({ volumeId, ref }) => ({ volumeId, ref })), ...plan }), (s) => s.message)
     if (started) onClose()
   }
   return (
     <Dialog open onClose={onClose} title="Add originals" wide>
       <p className="m-0 border-b border-line px-4 py-2 text-ink-2">
-        Tick folders, or whole volumes. Everything below them is found and described where it stands; what is in the list already is not added again.
+        Tick folders, or whole volumes. Everything below them is found and described; what is in the list already is not added again.
       </p>
-      <div className="flex h-[420px] min-h-0 flex-col">
+      <div className="flex h-[min(380px,44vh)] min-h-0 flex-col">
         <FolderPicker mode="folders" picked={picked} onPick={setPicked} />
+      </div>
+      <div className="border-t border-line px-4 py-3">
+        <BackupChoice plan={plan} onChange={setPlan} />
       </div>
       <div className="flex items-center gap-2 border-t border-line px-4 py-2.5">
         <form
@@ -55,7 +57,7 @@ export function AddOriginals({ onClose }: { onClose: () => void }) {
           {picked.length === 0 ? 'Nothing is ticked' : picked.length === 1 ? picked[0]?.name : plural(picked.length, 'folder')}
         </span>
         <Button main disabled={picked.length === 0 || isLoading} onClick={() => void start()}>
-          Add originals
+          {plan.backupTo.length > 0 ? 'Back up and add originals' : 'Add originals'}
         </Button>
       </div>
     </Dialog>

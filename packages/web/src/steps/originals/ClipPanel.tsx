@@ -1,15 +1,19 @@
 /** One clip: its picture large, what to notice, its facts. */
+import { specOf } from '@naranja/core/specs'
 import { formatFrames, rateText } from '@naranja/core/time'
 import { ClipboardCopy } from 'lucide-react'
-import { useEffect, useState } from 'react'
+import { lazy, Suspense, useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useClipPlaylistQuery, useClipQuery, useRemoveClipsMutation } from '../../api/index.ts'
 import { useAct, useProjectId, useViewing } from '../../app/hooks.ts'
 import { tell, useAppDispatch } from '../../app/store.ts'
-import { bytes, dataRate, duration } from '../../ui/format.ts'
+import { bytes, dataRate, duration, plural } from '../../ui/format.ts'
 import { CopyMark, copyWords, NoticeMark, Segments } from '../../ui/marks.tsx'
 import { Button, Fact } from '../../ui/parts.tsx'
 import { Viewer } from '../../viewer/Viewer.tsx'
+
+/** Charts of quantities come when they are wanted. */
+const Quantity = lazy(() => import('../../charts/Quantity.tsx').then((m) => ({ default: m.Quantity })))
 
 /** What is shown of a clip under the viewing switch, named. */
 export function shownWords(viewing: string, kind: string | undefined): string {
@@ -95,28 +99,62 @@ export function ClipPanel({ clipId, large, onLarge }: { clipId: string | null; l
           )}
           <Fact name="Start" mono>
             {clip.start === null ? 'no timecode' : formatFrames(clip.start, clip.rate, clip.drop)}
+            {clip.startSource === 'rule' && <span className="font-sans text-ink-3"> by rule</span>}
           </Fact>
           <Fact name="Length" mono>
             {duration(clip.frames, clip.rate)} ({clip.frames} frames)
           </Fact>
           <Fact name="Reel">
-            {clip.reel ?? 'none'} {clip.reelSource !== 'none' && <span className="text-ink-3">from the {clip.reelSource}</span>}
+            {clip.reel ?? 'none'}{' '}
+            {clip.reelSource !== 'none' && <span className="text-ink-3">{clip.reelSource === 'rule' ? 'by rule' : `from the ${clip.reelSource}`}</span>}
           </Fact>
+          {(clip.described.scene || clip.described.take) && (
+            <Fact name="Scene">
+              {[clip.described.scene?.value, clip.described.take && `take ${clip.described.take.value}`].filter(Boolean).join(', ')}
+              {clip.described.circled?.value && ', liked'}{' '}
+              <span className="text-ink-3">{fromWords[(clip.described.scene ?? clip.described.take)?.from ?? 'file']}</span>
+            </Fact>
+          )}
+          {clip.described.notes && (
+            <Fact name="Notes">
+              {clip.described.notes.value} <span className="text-ink-3">{fromWords[clip.described.notes.from]}</span>
+            </Fact>
+          )}
           <Fact name="Sound">
             {t.sound
               ? `${t.sound.channels} ${t.sound.channels === 1 ? 'channel' : 'channels'}, ${t.sound.sampleRate / 1000} kHz, ${t.sound.depth} bit`
               : 'none'}
+            {clip.described.tracks && `: ${clip.described.tracks.value.map((n, i) => n ?? `channel ${i + 1}`).join(', ')}`}
           </Fact>
+          {clip.listened && (
+            <Fact name="Loudest">
+              <span className="mono">{clip.listened.peaks.map((p) => (p <= -60 ? 'silent' : `${p.toFixed(1)} dB`)).join(', ')}</span>
+            </Fact>
+          )}
+          <Fact name="Backups">{clip.backups === 0 ? 'none verified' : `verified on ${plural(clip.backups, 'volume')}`}</Fact>
           <Fact name="Edit copies">
             {clip.edits.length === 0
               ? 'none'
               : clip.edits.map((e) => (
                   <span key={e.id} className="flex items-center gap-1.5" title={e.faults.join(' ')}>
-                    <CopyMark state={e.state} /> {e.spec}: {copyWords[e.state]}
+                    <CopyMark state={e.state} /> {specOf(e.spec)?.name ?? e.spec}: {copyWords[e.state]}
                   </span>
                 ))}
           </Fact>
-          <Fact name="Size">{bytes(clip.size)}</Fact>
+          <Fact name="Size">
+            {bytes(clip.size)}
+            {clip.files > 1 && ` in ${plural(clip.files, 'file')}`}
+          </Fact>
+          {clip.beside.length > 0 && (
+            <Fact name="Side files" mono>
+              {clip.beside.slice(0, 6).map((f) => (
+                <span key={f} className="block break-all">
+                  {f.slice(f.lastIndexOf('/') + 1)}
+                </span>
+              ))}
+              {clip.beside.length > 6 && <span className="text-ink-3">and {clip.beside.length - 6} more</span>}
+            </Fact>
+          )}
           <Fact name="Path" mono>
             {clip.file}
             <Button
@@ -134,10 +172,21 @@ export function ClipPanel({ clipId, large, onLarge }: { clipId: string | null; l
             </Button>
           </Fact>
         </dl>
+        {clip.listened && clip.listened.rates.length > 1 && (
+          <section aria-label="Data rate">
+            <h3 className="m-0 text-xs font-normal text-ink-3">Data rate along the clip</h3>
+            <Suspense fallback={null}>
+              <Quantity values={clip.listened.rates} label="Data rate" text={dataRate} />
+            </Suspense>
+          </section>
+        )}
       </div>
     </aside>
   )
 }
+
+/** Where a description comes from. */
+const fromWords = { file: 'from the file', 'side-file': 'from a side file', rule: 'by rule', typed: 'typed in' } as const
 
 const colourName = (tag: string): string =>
   ({

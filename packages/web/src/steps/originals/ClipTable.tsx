@@ -3,10 +3,12 @@ import type { ClipRow } from '@naranja/contract'
 import { formatFrames, rateText } from '@naranja/core/time'
 import { type ColumnDef, flexRender, getCoreRowModel, useReactTable } from '@tanstack/react-table'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { type KeyboardEvent, memo, type ReactNode, useEffect, useMemo, useRef } from 'react'
+import { type ImgHTMLAttributes, type KeyboardEvent, memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { useViewing } from '../../app/hooks.ts'
 import { duration, plural } from '../../ui/format.ts'
 import { NoticeMark, Segments } from '../../ui/marks.tsx'
+import { chosenRow, rowByKey } from '../../ui/RowList.tsx'
+import { useStill } from '../../ui/stills.ts'
 
 type Sort = 'place' | 'name' | 'start' | 'frames'
 interface Props {
@@ -20,7 +22,7 @@ interface Props {
 }
 type Item = { kind: 'roll'; roll: string; day: string; count: number } | { kind: 'clip'; row: ClipRow }
 
-const grid = 'grid grid-cols-[28px_76px_minmax(150px,1.5fr)_102px_60px_minmax(126px,1fr)_minmax(84px,.8fr)] items-center gap-x-2 px-2.5'
+const grid = 'grid grid-cols-[28px_76px_minmax(158px,1.6fr)_102px_58px_minmax(108px,1fr)_minmax(84px,.8fr)] items-center gap-x-2 px-2.5'
 
 const columns: ColumnDef<ClipRow>[] = [
   { id: 'stations', header: '', cell: ({ row }) => <Segments stations={row.original.stations} /> },
@@ -31,6 +33,8 @@ const columns: ColumnDef<ClipRow>[] = [
     cell: ({ row }) => (
       <span className="mono block overflow-hidden text-ellipsis" title={row.original.file}>
         {row.original.name}
+        <br />
+        <span className="font-sans text-xs text-ink-3">{backupWords(row.original.backups)}</span>
       </span>
     ),
   },
@@ -78,6 +82,7 @@ const columns: ColumnDef<ClipRow>[] = [
     },
   },
 ]
+const backupWords = (n: number): string => (n === 0 ? 'no backup' : plural(n, 'backup'))
 const sortable: Record<string, Sort> = { name: 'name', start: 'start' }
 
 const SortButton = ({ on, onClick, children }: { on: boolean; onClick: () => void; children: ReactNode }) => (
@@ -118,11 +123,11 @@ export function ClipTable({ rows, total, selected, onSelect, sort, onSort, group
     if (o) scrollTo(o.i, { align: 'auto' })
   }, [at, order, scrollTo])
   const onKey = (e: KeyboardEvent) => {
-    const to = { ArrowDown: at + 1, ArrowUp: at - 1, PageDown: at + 10, PageUp: at - 10, Home: 0, End: order.length - 1 }[e.key]
-    if (to === undefined || order.length === 0) return
+    const to = rowByKey(e.key, at, order.length)
+    const next = to === null ? undefined : order[to]
+    if (!next) return
     e.preventDefault()
-    const next = order[Math.max(0, Math.min(order.length - 1, to))]
-    if (next) onSelect(next.id)
+    onSelect(next.id)
   }
   const cells = new Map(table.getRowModel().rows.map((r) => [r.id, r]))
   return (
@@ -187,7 +192,7 @@ export function ClipTable({ rows, total, selected, onSelect, sort, onSort, group
                 aria-selected={on}
                 style={place}
                 onClick={() => onSelect(item.row.id)}
-                className={`${grid} border-b border-line/60 whitespace-nowrap ${on ? 'bg-raised shadow-[inset_0_1px_0_var(--ink-3),inset_0_-1px_0_var(--ink-3)]' : ''}`}
+                className={`${grid} border-b border-line/60 whitespace-nowrap ${on ? chosenRow : ''}`}
               >
                 {row?.getVisibleCells().map((c) => (
                   <span key={c.id} role="cell" className="min-w-0 overflow-hidden">
@@ -203,29 +208,27 @@ export function ClipTable({ rows, total, selected, onSelect, sort, onSort, group
   )
 }
 
+/** A picture that waits for its turn. */
+function Still({ url, ...rest }: { url: string } & Omit<ImgHTMLAttributes<HTMLImageElement>, 'src' | 'alt'>) {
+  return <img alt="" src={useStill(url)} {...rest} />
+}
+
 /** The middle frame; under the pointer it moves through the clip. */
 const Thumb = memo(function Thumb({ row }: { row: ClipRow }) {
   const viewing = useViewing()
-  const image = useRef<HTMLImageElement>(null)
+  const [share, setShare] = useState(0.5)
   const url = (share: number) => `/api/clips/${row.id}/still?frame=${Math.min(row.frames - 1, Math.floor(row.frames * share))}&width=160&viewing=${viewing}`
   if (!row.hasPicture) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">sound</span>
   const nothing = row.away && !row.copies.some((c) => c.state === 'checked')
   if (nothing) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">away</span>
   return (
-    <img
-      ref={image}
-      alt=""
-      loading="lazy"
-      src={url(0.5)}
+    <Still
+      url={url(share)}
       onMouseMove={(e) => {
         const box = e.currentTarget.getBoundingClientRect()
-        const tenth = Math.floor(((e.clientX - box.left) / box.width) * 10) / 10
-        const next = url(Math.max(0, Math.min(0.99, tenth)))
-        if (!e.currentTarget.src.endsWith(next)) e.currentTarget.src = next
+        setShare(Math.max(0, Math.min(0.99, Math.floor(((e.clientX - box.left) / box.width) * 10) / 10)))
       }}
-      onMouseLeave={(e) => {
-        e.currentTarget.src = url(0.5)
-      }}
+      onMouseLeave={() => setShare(0.5)}
       className="h-[42px] w-[74px] rounded-sm bg-well object-contain"
     />
   )

@@ -12,6 +12,9 @@ import { Button, Choice, Empty, Head, inputLook } from '../../ui/parts.tsx'
 import { AddOriginals } from './AddOriginals.tsx'
 import { ClipPanel } from './ClipPanel.tsx'
 import { ClipTable } from './ClipTable.tsx'
+import { RuleDialog } from './RuleDialog.tsx'
+import { RollBoard } from './RollBoard.tsx'
+import { UnsafeNotice } from './UnsafeNotice.tsx'
 
 export function Originals() {
   const projectId = useProjectId()
@@ -20,8 +23,9 @@ export function Originals() {
   const adding = useAppSelector((s) => s.face.adding)
   const { data: summary } = useSummaryQuery(projectId)
   const { data: lanes } = useLanesQuery(projectId)
-  const [view, setView] = useState<'list' | 'chart'>('list')
+  const [view, setView] = useState<'list' | 'chart' | 'rolls'>('list')
   const [search, setSearch] = useState('')
+  const [giving, setGiving] = useState<'start' | 'reel' | null>(null)
   const [notice, setNotice] = useState('')
   const [sort, setSort] = useState<'place' | 'name' | 'start' | 'frames'>('place')
   const clips = useClipsInfiniteQuery({ projectId, sort, search, notice })
@@ -65,16 +69,25 @@ export function Originals() {
             options={[
               ['list', 'List'],
               ['chart', 'Day chart'],
+              ['rolls', 'Roll board'],
             ]}
           />
         )}
         {add}
       </Head>
+      <UnsafeNotice />
       {summary?.clips === 0 ? (
         <Empty title="Begin with the originals" action={add}>
           Choose the folders, cards or drives that hold what cameras and recorders wrote. Everything below them is found and described where it stands; nothing
           is moved, copied or changed.
         </Empty>
+      ) : view === 'rolls' ? (
+        <RollBoard
+          onRoll={(roll) => {
+            setSearch(roll)
+            setView('list')
+          }}
+        />
       ) : (
         <div className={`grid min-h-0 flex-1 ${large ? 'grid-cols-[minmax(0,1fr)_minmax(640px,62%)]' : 'grid-cols-[minmax(0,1fr)_424px]'}`}>
           <div className="flex min-h-0 min-w-0 flex-col border-r border-line">
@@ -99,6 +112,11 @@ export function Originals() {
                   <NoticeMark severity={n.severity} /> {kinds[n.code] ?? n.short} {n.count}
                 </button>
               ))}
+              {(notice === 'no-timecode' || notice === 'no-reel') && (
+                <Button className="ml-auto py-[3px]" onClick={() => setGiving(notice === 'no-reel' ? 'reel' : 'start')}>
+                  {notice === 'no-reel' ? 'Name reels' : 'Give timecode'}
+                </Button>
+              )}
             </div>
             <div
               tabIndex={0}
@@ -129,6 +147,7 @@ export function Originals() {
           <ClipPanel clipId={clipId} large={large} onLarge={() => setLarge(!large)} />
         </div>
       )}
+      {giving && <RuleDialog kind={giving} onClose={() => setGiving(null)} />}
       {adding && <AddOriginals onClose={() => dispatch(showAdding(false))} />}
     </>
   )
@@ -146,4 +165,11 @@ const kinds: Record<string, string> = {
   'edit-copy': 'edit copies',
   'zero-timecode': 'starts at zero',
   changed: 'changed',
+  'variable-rate': 'variable rate',
+  'silent-channels': 'silent channels',
+  rotated: 'turned',
+  squeezed: 'squeezed',
+  fields: 'fields',
+  'other-shape': 'other shape',
+  'easy-to-edit': 'edits easily',
 }

@@ -2,10 +2,10 @@
 import type { TaskRow, TaskState } from '@naranja/contract'
 import { ClipboardCopy, Pause, Play } from 'lucide-react'
 import { useState } from 'react'
-import { useCancelBatchMutation, useCancelTaskMutation, usePauseMutation, useQueueQuery, useRetryTaskMutation } from '../../api/index.ts'
+import { useCancelBatchMutation, useCancelTaskMutation, usePauseMutation, useQueueQuery, useRetryBatchMutation, useRetryTaskMutation } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { tell, useAppDispatch } from '../../app/store.ts'
-import { lasting, number } from '../../ui/format.ts'
+import { bytes, lasting, number } from '../../ui/format.ts'
 import { Bar, Button, Empty, Head } from '../../ui/parts.tsx'
 
 const words: Record<TaskState, string> = { waiting: 'waiting', held: 'held', running: 'being made', done: 'done', failed: 'failed', cancelled: 'cancelled' }
@@ -15,12 +15,16 @@ export function QueuePage() {
   const { data: q } = useQueueQuery(id)
   const [pause] = usePauseMutation()
   const [cancelBatch] = useCancelBatchMutation()
+  const [retryBatch] = useRetryBatchMutation()
   const act = useAct()
   const [open, setOpen] = useState<string | null>(null)
   const active = q?.batches.filter((b) => b.active).length ?? 0
+  const running = q?.batches.reduce((n, b) => n + b.running, 0) ?? 0
+  const left = q?.batches.reduce((n, b) => n + b.tasks - b.finished, 0) ?? 0
+  const said = q?.paused ? `held, ${number(left)} to go` : `${number(running)} being made, ${number(left - running)} waiting`
   return (
     <>
-      <Head title="Queue" sub={q && <span>{active === 0 ? 'nothing is running' : `${active} running${q.paused ? ', held' : ''}`}</span>}>
+      <Head title="Queue" sub={q && <span>{active === 0 ? 'nothing is running' : said}</span>}>
         {q && (active > 0 || q.paused) && (
           <Button onClick={() => void act(pause(!q.paused), q.paused ? 'The queue goes on.' : 'The queue is held, what runs included.')}>
             {q.paused ? <Play size={13} aria-hidden /> : <Pause size={13} aria-hidden />} {q.paused ? 'Go on' : 'Hold the queue'}
@@ -44,13 +48,19 @@ export function QueuePage() {
                 <Bar share={b.share} label={b.label} className="w-[220px]" />
                 <span className="mono w-11 text-right">{Math.floor(b.share * 100)} %</span>
                 <span className="text-ink-2">
-                  {b.finished} of {b.tasks} ended{b.failed > 0 && <span className="text-pomegranate">, {b.failed} failed</span>}
+                  {b.finished} of {b.tasks} ended{b.failed > 0 && <span className="text-pomegranate">, {number(b.failed)} failed</span>}
+                  {b.cancelled > 0 && `, ${number(b.cancelled)} cancelled`}
                 </span>
                 <span className="mono text-ink-2">
                   {b.active ? [b.fps ? `${Math.round(b.fps)} fps` : '', b.left ? `${lasting(b.left)} left` : ''].filter(Boolean).join(' · ') : ''}
                 </span>
+                {!b.active && b.tasks > 1 && b.failed + b.cancelled > 0 && (
+                  <Button className="ml-auto" onClick={() => void act(retryBatch(b.id), 'What failed or was cancelled is tried again.')}>
+                    Try {number(b.failed + b.cancelled)} again
+                  </Button>
+                )}
                 {b.active && (
-                  <Button className="ml-auto py-0.5" onClick={() => void act(cancelBatch(b.id), 'The rest of the batch is cancelled; what is finished stays.')}>
+                  <Button className="ml-auto" onClick={() => void act(cancelBatch(b.id), 'The rest of the batch is cancelled; what is finished stays.')}>
                     Cancel batch
                   </Button>
                 )}
@@ -70,9 +80,6 @@ export function QueuePage() {
                   <tbody>
                     {q.tasks
                       .filter((t) => t.batchId === b.id)
-                      // As they will be taken: what runs, what failed, what waits, first come first.
-                      .reverse()
-                      .sort((x, y) => rank(x) - rank(y))
                       .map((t) => (
                         <Row key={t.id} t={t} />
                       ))}
@@ -87,8 +94,6 @@ export function QueuePage() {
   )
 }
 
-const rank = (t: TaskRow): number => ({ running: 0, held: 1, failed: 2, waiting: 3, cancelled: 4, done: 5 })[t.state]
-
 function Row({ t }: { t: TaskRow }) {
   const [cancel] = useCancelTaskMutation()
   const [retry] = useRetryTaskMutation()
@@ -99,15 +104,15 @@ function Row({ t }: { t: TaskRow }) {
     t.state
   ]
   return (
-    <tr className="border-t border-line/60 align-top">
+    <tr className="h-9 border-t border-line/60 align-middle">
       <td className="mono max-w-[280px] overflow-hidden px-3 py-1.5 text-ellipsis whitespace-nowrap">{t.label}</td>
       <td className={`py-1.5 ${colour}`}>{words[t.state]}</td>
       <td className="py-1.5">
         {live && (
           <span className="flex items-center gap-2">
-            <Bar share={t.total ? t.done / t.total : 0} label={t.label} className="mt-[1px] w-[80px]" />
+            <Bar share={t.total ? t.done / t.total : 0} label={t.label} className="w-[80px]" />
             <span className="mono whitespace-nowrap text-ink-2">
-              {number(t.done)}/{number(t.total)}
+              {t.unit === 'bytes' ? `${bytes(t.done)} of ${bytes(t.total)}` : `${number(t.done)}/${number(t.total)}`}
             </span>
           </span>
         )}
@@ -134,17 +139,9 @@ function Row({ t }: { t: TaskRow }) {
           </Button>
         )}
       </td>
-      <td className="py-1 pr-3 text-right">
-        {(t.state === 'waiting' || live) && (
-          <Button className="py-0.5" onClick={() => void act(cancel(t.id))}>
-            Cancel
-          </Button>
-        )}
-        {(t.state === 'failed' || t.state === 'cancelled') && (
-          <Button className="py-0.5" onClick={() => void act(retry(t.id), 'It is tried again.')}>
-            Try again
-          </Button>
-        )}
+      <td className="py-0.5 pr-3 text-right">
+        {(t.state === 'waiting' || live) && <Button onClick={() => void act(cancel(t.id))}>Cancel</Button>}
+        {(t.state === 'failed' || t.state === 'cancelled') && <Button onClick={() => void act(retry(t.id), 'It is tried again.')}>Try again</Button>}
       </td>
     </tr>
   )

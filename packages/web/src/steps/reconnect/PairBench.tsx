@@ -1,7 +1,7 @@
 /** The pair bench: the edit's own picture beside a candidate, at first, middle or last frame, and how alike they are. */
-import type { CandidateShape, CutDetail, EventShape, LinkRow } from '@naranja/contract'
+import type { CandidateShape, CutDetail, EventShape, LinkRow, Viewing } from '@naranja/contract'
 import { formatFrames, sourceFrame, stepOf } from '@naranja/core/time'
-import { useCallback, useEffect, useMemo } from 'react'
+import { useCallback, useEffect, useMemo, useState } from 'react'
 import { useClipQuery, useLikenessQuery } from '../../api/index.ts'
 import { useViewing } from '../../app/hooks.ts'
 import { Canvas, type Draw } from '../../charts/canvas.tsx'
@@ -45,8 +45,6 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
     { cutId: cut.id, event: event.id, clipId: candidate?.clipId ?? '', at, viewing },
     { skip: !candidate || !picture || !cut.reference || !inside },
   )
-  const current = candidate && curve ? curve.curve.find((c) => c.offset === 0)?.likeness : undefined
-  const bestLikeness = Math.max(0, ...(curve?.curve.map((c) => c.likeness) ?? []))
   const settled = link.state === 'set-by-hand' || link.state === 'confirmed'
   const nearest = link.state === 'not-found'
   const twins = useMemo(
@@ -127,32 +125,14 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
         </p>
         <ol data-candidates aria-label={nearest ? 'Nearest originals' : 'Candidates'} className="m-0 flex list-none flex-col gap-0.5 p-0">
           {link.candidates.map((c, i) => (
-            <li key={c.clipId}>
-              <button
-                type="button"
-                aria-pressed={i === chosen}
-                onClick={() => onChoose(i)}
-                className={`flex w-full items-center gap-2 rounded-md px-2 py-1 text-left ${i === chosen ? 'bg-raised shadow-[inset_0_0_0_1px_var(--ink-2)]' : 'hover:bg-raised'}`}
-              >
-                <Kbd>{i + 1}</Kbd>
-                <span className="min-w-0">
-                  <span className="block overflow-hidden text-ellipsis whitespace-nowrap">
-                    {c.place}
-                    {c.name}
-                  </span>
-                  {i === chosen && current !== undefined && (
-                    <span className="text-ink-3">
-                      likeness {perCent(current)}
-                      {curve &&
-                        curve.best !== 0 &&
-                        (bestLikeness > 0.6
-                          ? `, best ${plural(Math.abs(curve.best), 'frame')} ${curve.best > 0 ? 'later' : 'earlier'}`
-                          : ', and no frame near it is more alike')}
-                    </span>
-                  )}
-                </span>
-              </button>
-            </li>
+            <CandidateItem
+              key={c.clipId}
+              c={c}
+              number={i + 1}
+              chosen={i === chosen}
+              onChoose={() => onChoose(i)}
+              ask={picture && cut.reference && (i === chosen || (link.state === 'several' && i < 4)) ? { cutId: cut.id, event: event.id, at, viewing } : null}
+            />
           ))}
         </ol>
         {candidate?.evidence.map((e) => (
@@ -177,7 +157,7 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
         {twins.length > 0 && !settled && candidate && link.state !== 'certain' && (
           <p className="m-0 text-ink-3">The same name and reel: {twins.map((e) => `event ${e.number}`).join(', ')}.</p>
         )}
-        <div className="sticky bottom-0 mt-auto flex flex-wrap items-center gap-2 bg-ground pt-2">
+        <div className="sticky -bottom-3 -mb-3 mt-auto flex flex-wrap items-center gap-2 bg-ground pt-2 pb-3">
           {candidate && (link.state === 'several' || nearest || (chosen > 0 && !settled) || (settled && chosen > 0)) && (
             <Button main onClick={onTake}>
               Take {nearest ? 'it all the same' : `candidate ${chosen + 1}`}
@@ -218,21 +198,63 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
   )
 }
 
+/** A candidate with its likeness to the edit's picture; of several the first four are compared without being asked for. */
+function CandidateItem({
+  c,
+  number,
+  chosen,
+  onChoose,
+  ask,
+}: {
+  c: CandidateShape
+  number: number
+  chosen: boolean
+  onChoose: () => void
+  ask: { cutId: string; event: string; at: At; viewing: Viewing } | null
+}) {
+  const { currentData: curve, isFetching } = useLikenessQuery(
+    { cutId: '', event: '', at: 'middle', viewing: 'originals', ...ask, clipId: c.clipId },
+    { skip: !ask },
+  )
+  const current = curve?.curve.find((p) => p.offset === 0)?.likeness
+  const best = Math.max(0, ...(curve?.curve.map((p) => p.likeness) ?? []))
+  const off = curve?.best ?? 0
+  return (
+    <li>
+      <button
+        type="button"
+        aria-pressed={chosen}
+        onClick={onChoose}
+        className={`flex w-full items-center gap-2 rounded-md px-2 py-1 text-left ${chosen ? 'bg-raised shadow-[inset_0_0_0_1px_var(--ink-2)]' : 'hover:bg-raised'}`}
+      >
+        <Kbd>{number}</Kbd>
+        <span className="min-w-0">
+          <span className="block overflow-hidden text-ellipsis whitespace-nowrap" title={`${c.place}${c.name}`}>
+            {c.place}
+            {c.name}
+          </span>
+          {current !== undefined ? (
+            <span className="text-ink-3">
+              likeness {perCent(current)}
+              {off !== 0 && (best > 0.6 ? `, best ${plural(Math.abs(off), 'frame')} ${off > 0 ? 'later' : 'earlier'}` : ', and no frame near it is more alike')}
+            </span>
+          ) : (
+            isFetching && <span className="text-ink-3">comparing frames ...</span>
+          )}
+        </span>
+      </button>
+    </li>
+  )
+}
+
 function Well({ url, alt, words }: { url: string | null; alt: string; words: string }) {
+  const [failed, setFailed] = useState<string | null>(null)
   return (
     <div className="relative flex min-h-0 flex-1 items-center justify-center bg-well">
-      {url ? (
-        <img
-          key={url}
-          src={url}
-          alt={alt}
-          className="absolute inset-0 h-full w-full object-contain"
-          onError={(e) => {
-            e.currentTarget.style.visibility = 'hidden'
-          }}
-        />
+      {url && failed !== url ? (
+        <img key={url} src={url} alt={alt} className="absolute inset-0 h-full w-full object-contain" onError={() => setFailed(url)} />
       ) : (
-        <p className="m-0 max-w-[70%] text-center text-[#bcbcbc]">{words}</p>
+        <p className="m-0 max-w-[70%] text-center text-[#bcbcbc]">{url ? 'This frame cannot be shown: its file is away or cannot be decoded.' : words}</p>
       )}
     </div>
   )

@@ -5,9 +5,10 @@ import { useNavigate } from 'react-router'
 import { useDecideMutation, useLanesQuery } from '../../api/index.ts'
 import { useAct, useChosenCut, useProjectId, useViewing } from '../../app/hooks.ts'
 import { selectClip, useAppDispatch } from '../../app/store.ts'
+import { number } from '../../ui/format.ts'
 import { StateMark, stateWords } from '../../ui/marks.tsx'
 import { Button, Choice, Head, Kbd } from '../../ui/parts.tsx'
-import { EventTable } from '../cutlists/CutLists.tsx'
+import { EventTable } from '../cutlists/EventTable.tsx'
 import { CutName, NoCut } from '../cutlists/parts.tsx'
 import { openLink, useCutView } from '../cutlists/useCutView.ts'
 import { type At, PairBench, useBenchKeys } from './PairBench.tsx'
@@ -98,7 +99,7 @@ export function Reconnect() {
                   }}
                   className="inline-flex items-center gap-1.5 hover:text-ink"
                 >
-                  <StateMark state={s} /> {n} {s === 'none-needed' ? 'need none' : s === 'set-by-hand' ? 'by hand' : stateWords[s]}
+                  <StateMark state={s} /> {number(n)} {s === 'none-needed' ? 'need none' : s === 'set-by-hand' ? 'by hand' : stateWords[s]}
                 </button>
               ))}
               {away > 0 && (
@@ -158,7 +159,7 @@ export function Reconnect() {
               />
             ) : (
               <div className="flex h-[360px]">
-                <EventTable cut={cut} byId={byId} selected={event?.id ?? null} onSelect={select} />
+                <EventTable cut={cut} byId={byId} selected={event?.id ?? null} onSelect={select} originals />
               </div>
             )}
           </div>

@@ -2,10 +2,19 @@
 import { rateFraction, rateText } from '@naranja/core/time'
 import { useEffect } from 'react'
 import { useForm } from 'react-hook-form'
-import { useChangesQuery, useEditProjectMutation, useSummaryQuery, useUndoMutation, useVolumesQuery } from '../../api/index.ts'
+import { useChangesQuery, useEditProjectMutation, useMarkVolumeMutation, useSummaryQuery, useUndoMutation, useVolumesQuery } from '../../api/index.ts'
 import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
 import { bytes, plural } from '../../ui/format.ts'
+import { CardReader } from '../../ui/FolderPicker.tsx'
 import { Button, Field, Head, inputLook } from '../../ui/parts.tsx'
+
+/** By what a volume is known when it comes back. */
+const knownBy = {
+  'file-system': 'known by its file system, wherever it is mounted',
+  reader: 'a card, known by its own id',
+  marker: 'known by a marker file on it',
+  path: 'known by this path only',
+} as const
 
 export function Settings() {
   const id = useProjectId()
@@ -15,6 +24,7 @@ export function Settings() {
   const { data: summary } = useSummaryQuery(id)
   const [edit] = useEditProjectMutation()
   const [undo] = useUndoMutation()
+  const [mark] = useMarkVolumeMutation()
   const act = useAct()
   const form = useForm({ defaultValues: { name: '', rate: '', width: 1920, height: 1080 } })
   const { reset } = form
@@ -33,7 +43,7 @@ export function Settings() {
       <Head title="Settings" />
       <div className="grid min-h-0 flex-1 grid-cols-[300px_minmax(0,1fr)_minmax(0,1fr)] gap-6 overflow-auto p-4">
         <form
-          className="flex flex-col gap-3"
+          className="flex flex-col gap-3 self-start"
           onSubmit={form.handleSubmit(
             (v) =>
               project &&
@@ -73,9 +83,22 @@ export function Settings() {
                   </span>
                 </div>
                 <div className="mono break-all text-ink-3">{v.here ? v.path : v.cause}</div>
+                <div className="flex items-center gap-2 text-xs text-ink-3">
+                  {knownBy[v.knownBy]}
+                  {v.here && v.knownBy === 'path' && (
+                    <Button
+                      quiet
+                      title="Writes a small file to it, by which it is known again wherever it is mounted"
+                      onClick={() => void act(mark(v.id), `${v.label} carries a marker now and is known wherever it is mounted.`)}
+                    >
+                      Mark it
+                    </Button>
+                  )}
+                </div>
               </li>
             ))}
           </ul>
+          <CardReader />
         </section>
         <section>
           <div className="mb-2 flex items-center justify-between">

@@ -44,7 +44,7 @@ export function Welcome() {
             {data?.length === 0 && <li className="text-ink-2">There is none yet. Start one at the right; then add the folders with your originals.</li>}
           </ul>
         </div>
-        <form onSubmit={submit} className="mt-[88px] flex w-[240px] flex-col gap-3">
+        <form onSubmit={submit} className="mt-[74px] flex w-[240px] flex-col gap-3">
           <h2 className="m-0 text-[15px] font-[650]">New project</h2>
           <Field label="Name">{(id) => <input id={id} className={inputLook} {...form.register('name', { required: true })} />}</Field>
           <Field label="Frame rate" hint="Left empty, it becomes that of most originals.">

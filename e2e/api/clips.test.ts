@@ -1,0 +1,226 @@
+/** What a clip is: one file, a folder, a sequence, a recorder's set; and everything else the folder held, accounted for. */
+import { copyFileSync, mkdirSync, readFileSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { ClipDetail, ClipPage, CopyRow, MasterRow, type ProjectRow, RuleRow, Started, type TaskRow } from '@naranja/contract'
+import { writeLtc } from '@naranja/core/sound'
+import { digitsAt, rate } from '@naranja/core/time'
+import { ffmpeg, output, probe } from '@naranja/media'
+import { addWaveChunk } from '@naranja/media/testing'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
+
+const media = emptyFolder('clips media')
+let app: Running
+let project: ProjectRow
+let tasks: TaskRow[]
+let rows: ClipPage['rows']
+
+beforeAll(async () => {
+  await makeClip(join(media, 'A001/A001C001/A001C001.mov'), { code: 1, frames: 50, timecode: '10:00:00:00' })
+  for (const f of ['A001C001.xml', 'A001C001_thumb.jpg', 'META.DAT']) writeFileSync(join(media, 'A001/A001C001', f), 'beside')
+  writeFileSync(join(media, 'A001/A001C001/A001C001.mov.idx'), 'an index')
+  writeFileSync(join(media, 'read me.txt'), 'no media')
+  mkdirSync(join(media, 'Sound'))
+  for (const [i, tone] of [440, 880].entries()) {
+    const path = join(media, 'Sound', `T07_${i + 1}.wav`)
+    // Half a second of silence, then a tone of its own.
+    const wave = `if(gte(t,0.5),0.5*sin(${tone}*2*PI*t),0)`
+    await ffmpeg([
+      '-y',
+      '-f',
+      'lavfi',
+      '-i',
+      `aevalsrc='${wave}':s=48000:d=2`,
+      '-c:a',
+      'pcm_s24le',
+      '-write_bext',
+      '1',
+      '-metadata',
+      `time_reference=${36000 * 48000}`,
+      path,
+    ])
+    addWaveChunk(
+      path,
+      'iXML',
+      `<BWFXML><SCENE>12</SCENE><TAKE>4</TAKE><TAPE>SR1</TAPE><CIRCLED>TRUE</CIRCLED><NOTE>gulls</NOTE><TRACK_LIST><TRACK><INTERLEAVE_INDEX>1</INTERLEAVE_INDEX><NAME>${['Boom', 'Ada'][i]}</NAME></TRACK></TRACK_LIST></BWFXML>`,
+    )
+  }
+  mkdirSync(join(media, 'Moon'))
+  await ffmpeg(['-f', 'lavfi', '-i', 'testsrc=s=320x180:r=25', '-frames:v', '8', '-start_number', '1001', join(media, 'Moon/moon_%04d.png')])
+  rmSync(join(media, 'Moon/moon_1004.png'))
+  copyFileSync(join(media, 'Moon/moon_1001.png'), join(media, 'Moon/poster.png'))
+  app = await startInstance('clips', media)
+  ;({ project, tasks } = await projectOn(app.client, media))
+  rows = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
+})
+afterAll(() => app.stop())
+
+const detail = async (name: RegExp) => app.client.get(ClipDetail, `/api/clips/${rows.find((r) => name.test(r.name))?.id}`)
+
+describe('what a folder held', () => {
+  it('is accounted for, each file once', () => {
+    expect(rows.map((r) => r.name).sort()).toEqual(['A001C001.mov', 'T07_1.wav', 'moon_[1001–1008].png'])
+    // The poster stands alone among the moon's numbers, and the folder holds one clip: it belongs to it.
+    expect(tasks[0]?.message).toBe(`${media}: 3 taken in, 4 files beside them, 1 skipped (left by other software), 1 skipped (no media file).`)
+  })
+  it('in a clip’s own folder stands beside the clip', async () => {
+    const c = await detail(/A001C001/)
+    expect([c.files, c.beside]).toEqual([1, ['A001C001.xml', 'A001C001_thumb.jpg', 'META.DAT'].map((f) => `A001/A001C001/${f}`)])
+  })
+  it('with numbers missing says which', async () => {
+    const c = await detail(/moon/)
+    expect([c.files, c.notices.find((n) => n.code === 'missing-numbers')?.text]).toEqual([
+      7,
+      'The sequence lacks 1004; the frame before is held in their place.',
+    ])
+  })
+})
+
+describe('a recording with a file for each channel', () => {
+  it('is one clip with all of them, called what the recorder called it', async () => {
+    const c = await detail(/T07/)
+    expect(c).toMatchObject({ files: 2, reel: 'SR1', reelSource: 'file', roll: 'SR1', start: 36000 * 25 })
+    expect(c.technical).toMatchObject({ sound: { channels: 2 }, channelFiles: ['T07_1.wav', 'T07_2.wav'] })
+    expect(c.described).toEqual({
+      scene: { value: '12', from: 'file' },
+      take: { value: '4', from: 'file' },
+      notes: { value: 'gulls', from: 'file' },
+      circled: { value: true, from: 'file' },
+      tracks: { value: ['Boom'], from: 'file' },
+    })
+  })
+  it('gives a master each channel from its own file', async () => {
+    const edl = `TITLE: SET\nFCM: NON-DROP FRAME\n001 A001 V C 10:00:00:00 10:00:02:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: A001C001.mov\n002 SR1 A C 10:00:00:00 10:00:02:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: T07_1.wav\n003 SR1 A2 C 10:00:00:00 10:00:02:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: T07_1.wav\n`
+    const { cut } = await importText(app.client, project.id, edl)
+    const volume = (await detail(/A001C001/)).volumeId
+    const started = await app.client.post(Started.extend({ masterId: z.uuid() }), `/api/cuts/${cut.id}/masters`, {
+      volumeId: volume,
+      folder: 'Masters',
+      file: 'set.mov',
+      from: 'originals',
+      placeholders: false,
+    })
+    expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
+    const master = await app.client.get(MasterRow, `/api/masters/${started.masterId}`)
+    expect(master.state).toBe('verified')
+    // Crossings of zero in the last second tell the tone.
+    for (const [channel, tone] of [440, 880].entries()) {
+      const raw = await output('ffmpeg', ['-v', 'error', '-i', master.path, '-af', `pan=mono|c0=c${channel}`, '-f', 's16le', '-ar', '48000', '-'])
+      const samples = new Int16Array(raw.buffer, raw.byteOffset, raw.length / 2)
+      expect(samples).toHaveLength(96000)
+      let crossings = 0
+      for (let i = 48001; i < 96000; i++) if ((samples[i - 1] as number) < 0 !== (samples[i] as number) < 0) crossings++
+      expect(Math.abs(crossings - 2 * tone)).toBeLessThan(4)
+      expect(samples.subarray(0, 23000).every((s) => s === 0)).toBe(true)
+    }
+  })
+})
+
+describe('sound that is listened to', () => {
+  it('is heard from beginning to end in the background: silent channels are named, the data rate is known second by second', async () => {
+    const wave = 'if(lt(t,2),0,0.5*sin(440*2*PI*t))|0|0.0001*sin(300*t)'
+    mkdirSync(join(media, 'Quiet'))
+    const picture = ['-f', 'lavfi', '-i', 'testsrc=s=320x180:r=25:d=3', '-f', 'lavfi', '-i', `aevalsrc='${wave}':s=48000:d=3`]
+    await ffmpeg([...picture, '-c:v', 'prores', '-c:a', 'pcm_s24le', '-timecode', '11:00:00:00', join(media, 'Quiet/Q001C001.mov')])
+    const volume = (await detail(/A001C001/)).volumeId
+    await app.client.finish(
+      await app.client.post(Started, `/api/projects/${project.id}/take-in`, {
+        folders: [{ volumeId: volume, ref: Buffer.from('Quiet').toString('base64url') }],
+      }),
+    )
+    const row = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips?search=Q001C001`)).rows[0]
+    const c = await until('listened to', async () => {
+      const d = await app.client.get(ClipDetail, `/api/clips/${row?.id}`)
+      return d.listened && d.notices.some((n) => n.code === 'silent-channels') ? d : null
+    })
+    // Half of full scale is 6 dB below it; one ten-thousandth 80.
+    expect(c.listened?.peaks.map(Math.round)).toEqual([-6, -200, -80])
+    expect(c.notices.find((n) => n.code === 'silent-channels')?.text).toBe('Nothing is heard on channels 2–3 of 3, from the first second to the last.')
+    expect(c.listened?.rates).toHaveLength(3)
+    const sum = c.listened?.rates.reduce((a, b) => a + b, 0) ?? 0
+    expect(sum).toBeGreaterThan(c.size * 8 * 0.98)
+    expect(sum).toBeLessThan(c.size * 8)
+    for (const r of c.listened?.rates ?? []) expect(r).toBeGreaterThan(3 * 24 * 48_000)
+    // A recording with a file for each channel is heard in all of them: both tones are loud.
+    const set = await until('the set listened to', async () => (await detail(/T07/)).listened)
+    expect(set.peaks.map(Math.round)).toEqual([-6, -6])
+  })
+})
+
+describe('clips without timecode or reel', () => {
+  const rules = (body: object) => app.client.post(z.array(RuleRow), `/api/projects/${project.id}/rules/preview`, body)
+  const apply = (body: object) => app.client.post(z.object({ sentence: z.string() }), `/api/projects/${project.id}/rules`, body)
+  const all = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
+  const one = async (name: RegExp) => (await all()).find((r) => name.test(r.name))
+  beforeAll(async () => {
+    mkdirSync(join(media, 'Deck'))
+    const wave = join(media, 'ltc.f32')
+    writeFileSync(wave, new Uint8Array(writeLtc((i) => digitsAt(14 * 3600 * 25 + i, rate(25)), 60, rate(25), 48000).buffer))
+    const picture = ['-f', 'lavfi', '-i', 'testsrc=s=320x180:r=25:d=2']
+    const coded = ['-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-c:a', 'pcm_s16le']
+    const ltc = ['-f', 'f32le', '-ar', '48000', '-ac', '1', '-i', wave]
+    // Speech-like sound on the first channel, linear timecode from ten frames on, on the second.
+    await ffmpeg([
+      ...picture,
+      '-f',
+      'lavfi',
+      '-i',
+      'sine=300:d=2',
+      ...ltc,
+      '-filter_complex',
+      '[2:a]adelay=400[t];[1:a][t]join=inputs=2:channel_layout=stereo[a]',
+      '-map',
+      '0:v',
+      '-map',
+      '[a]',
+      ...coded,
+      '-t',
+      '2',
+      join(media, 'Deck/HEARD1.mov'),
+    ])
+    await ffmpeg([...picture, ...coded, '-t', '2', join(media, 'Deck/QUIET1.mov')])
+    rmSync(wave)
+    const shot = new Date(2026, 10, 8, 9, 30, 2)
+    utimesSync(join(media, 'Deck/QUIET1.mov'), shot, shot)
+    const volume = (await detail(/A001C001/)).volumeId
+    await app.client.finish(
+      await app.client.post(Started, `/api/projects/${project.id}/take-in`, {
+        folders: [{ volumeId: volume, ref: Buffer.from('Deck').toString('base64url') }],
+      }),
+    )
+  })
+
+  it('are shown what each rule would give before anything is given', async () => {
+    const start = async (rule: string) => Object.fromEntries((await rules({ kind: 'start', rule })).map((r) => [r.name, r.after]))
+    expect(await start('sound')).toEqual({ 'HEARD1.mov': '13:59:59:15', 'QUIET1.mov': null, 'moon_[1001–1008].png': null })
+    expect((await start('file-time'))['QUIET1.mov']).toBe('09:30:00:00')
+    expect((await rules({ kind: 'start', rule: 'roll-hour' })).map((r) => r.after?.slice(0, 2)).sort()).toEqual(['01', '01', '02'])
+    expect((await one(/HEARD1/))?.start).toBeNull()
+  })
+  it('get it, keep it, carry it into their edit copies, and lose it by undo; their files stay as they are', async () => {
+    const file = join(media, 'Deck/HEARD1.mov')
+    const before = [readFileSync(file).length, statSync(file).mtimeMs]
+    expect((await apply({ kind: 'start', rule: 'sound' })).sentence).toBe('Gave HEARD1.mov a timecode by rule; the files stay as they are.')
+    const heard = await one(/HEARD1/)
+    expect([heard?.start, heard?.notices.some((n) => n.code === 'no-timecode')]).toEqual([14 * 3600 * 25 - 10, false])
+    const c = await detailOf(heard?.id)
+    expect([c.startSource, c.technical.start, c.technical.heard]).toEqual(['rule', null, { start: 14 * 3600 * 25 - 10, channel: 2 }])
+    const ask = { spec: 'prores-proxy-1080', volumeId: c.volumeId, folder: 'Copies', clipIds: [c.id] }
+    const [task] = await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, ask))
+    expect([task?.state, task?.error]).toEqual(['done', ''])
+    const copy = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`))[0]
+    expect(await probe(Buffer.from(copy?.path ?? ''), { projectRate: rate(25) })).toMatchObject({ start: 14 * 3600 * 25 - 10 })
+    await apply({ kind: 'reel', rule: 'folder' })
+    expect((await one(/QUIET1/))?.reel).toBe('Deck')
+    await app.client.post(z.object({ sentence: z.string() }), `/api/projects/${project.id}/undo`, {})
+    expect([(await one(/QUIET1/))?.reel, (await one(/HEARD1/))?.start]).toEqual([null, 14 * 3600 * 25 - 10])
+    await app.client.post(z.object({ sentence: z.string() }), `/api/projects/${project.id}/undo`, {})
+    expect((await one(/HEARD1/))?.start).toBeNull()
+    expect([readFileSync(file).length, statSync(file).mtimeMs]).toEqual(before)
+  })
+  it('are refused a rule that says nothing', async () => {
+    await expect(apply({ kind: 'start', rule: 'sound', clipIds: [(await one(/QUIET1/))?.id] })).rejects.toThrow(/has nothing to say/)
+  })
+  const detailOf = (id: string | undefined) => app.client.get(ClipDetail, `/api/clips/${id}`)
+})

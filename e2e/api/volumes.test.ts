@@ -1,0 +1,177 @@
+/** Volumes: what they are known by, how they come and go, and the card reader that ships with the application. */
+import { createHash } from 'node:crypto'
+import { execFileSync } from 'node:child_process'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { ClipPage, KnownPlace, Ok, ReaderCardShape, Started, Volume } from '@naranja/contract'
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
+
+const folder = emptyFolder('volumes')
+const parent = join(folder, 'media')
+const drawer = join(folder, 'drawer')
+let app: Running
+
+beforeAll(async () => {
+  mkdirSync(join(parent, 'Shelf/Day 1'), { recursive: true })
+  await makeClip(join(parent, 'Shelf/Day 1/S001C001.mov'), { code: 1, frames: 10, timecode: '09:00:00:00' })
+  for (const n of [1, 2]) await makeClip(join(drawer, `Card ${n}/CLIPS/C00${n}.mov`), { code: n + 1, frames: 10, timecode: `1${n}:00:00:00` })
+  app = await startInstance('volumes', parent, { drawer, slots: parent })
+})
+afterAll(() => app.stop())
+
+const mounted: string[] = []
+afterEach(() => {
+  for (const m of mounted.splice(0)) execFileSync('umount', [m])
+})
+const mount = (image: string, at: string): void => {
+  mkdirSync(at, { recursive: true })
+  execFileSync('mount', ['-o', 'loop', image, at])
+  mounted.push(at)
+}
+const unmount = (at: string): void => {
+  execFileSync('umount', [at])
+  mounted.splice(mounted.indexOf(at), 1)
+}
+const format = (image: string, label: string): void => {
+  execFileSync('truncate', ['-s', '24M', image])
+  execFileSync('mkfs.ext4', ['-q', '-F', '-L', label, image])
+}
+const volumes = () => app.client.get(z.array(Volume), '/api/volumes')
+const named = async (label: string) => (await volumes()).find((v) => v.label === label)
+const rows = async (project: string) => (await app.client.get(ClipPage, `/api/projects/${project}/clips`)).rows
+const card = (name: string, action: string) => app.client.post(Ok, '/api/reader', { name, action })
+
+describe('a volume with a file system of its own', () => {
+  it('is known again wherever it is mounted, and its clips with it', async () => {
+    const image = join(folder, 'disk.img')
+    format(image, 'Travel disk')
+    const [here, there] = [join(folder, 'mnt/one'), join(parent, 'two')]
+    mount(image, here)
+    mkdirSync(join(here, 'Day 1'))
+    await makeClip(join(here, 'Day 1/T001C001.mov'), { code: 9, frames: 10, timecode: '10:00:00:00' })
+    const { project, volume } = await projectOn(app.client, here, { name: 'travel' })
+    expect(volume).toMatchObject({ label: 'Travel disk', knownBy: 'file-system', here: true, path: here })
+    // A folder of it is a volume of its own when it is opened as one.
+    const part = await app.client.post(Volume, '/api/volumes', { path: join(here, 'Day 1') })
+    expect([part.knownBy, part.id === volume.id]).toEqual(['file-system', false])
+
+    unmount(here)
+    await until('it is away', async () => (await rows(project.id))[0]?.away === true)
+    expect(await named('Travel disk')).toMatchObject({ here: false, cause: `${here} is another volume now` })
+    mount(image, there)
+    await until('it is here', async () => (await rows(project.id))[0]?.away === false)
+    expect(await named('Travel disk')).toMatchObject({ id: volume.id, path: there, here: true, clips: 1 })
+    expect((await rows(project.id))[0]?.file).toBe(join(there, 'Day 1/T001C001.mov'))
+    expect(await app.client.get(Volume.array(), '/api/volumes').then((all) => all.find((v) => v.id === part.id)?.path)).toBe(join(there, 'Day 1'))
+    // Taking it in again at its new place adds nothing.
+    const [task] = await app.client.finish(
+      await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] }),
+    )
+    expect(task?.message).toMatch(/0 taken in, 1 already here/)
+  })
+  it('that is formatted anew under the same name is another volume', async () => {
+    const image = join(folder, 'again.img')
+    const at = join(parent, 'Again')
+    format(image, 'Again')
+    mount(image, at)
+    await makeClip(join(at, 'A.mov'), { code: 4, frames: 10, timecode: '10:00:00:00' })
+    const { project, volume } = await projectOn(app.client, at, { name: 'again' })
+    unmount(at)
+    format(image, 'Again')
+    mount(image, at)
+    await makeClip(join(at, 'A.mov'), { code: 5, frames: 10, timecode: '10:00:00:00' })
+    await until('two of them', async () => (await volumes()).filter((v) => v.label.startsWith('Again')).length === 2)
+    const two = (await volumes()).filter((v) => v.label.startsWith('Again'))
+    expect(two.map((v) => [v.label, v.id === volume.id, v.here])).toEqual([
+      ['Again', true, false],
+      ['Again 2', false, true],
+    ])
+    expect((await rows(project.id))[0]?.away).toBe(true)
+  })
+})
+
+describe('a volume without an id', () => {
+  it('is known by its path, and by a marker once a person asks for one; then it can be moved', async () => {
+    const shelf = await until('the shelf', () => named('Shelf'))
+    expect(shelf.knownBy).toBe('path')
+    const { project } = await projectOn(app.client, join(parent, 'Shelf'), { name: 'shelf' })
+    expect(readdirSync(join(parent, 'Shelf'))).toEqual(['Day 1'])
+    await app.client.post(Ok, `/api/volumes/${shelf.id}/marker`, {})
+    expect(readdirSync(join(parent, 'Shelf')).sort()).toEqual(['.naranja-volume.json', 'Day 1'])
+    renameSync(join(parent, 'Shelf'), join(parent, 'Other shelf'))
+    await until('it is found where it is now', async () => (await named('Shelf'))?.path === join(parent, 'Other shelf'))
+    expect(await named('Shelf')).toMatchObject({ id: shelf.id, knownBy: 'marker', here: true })
+    expect((await rows(project.id)).map((r) => [r.away, r.file])).toEqual([[false, join(parent, 'Other shelf/Day 1/S001C001.mov')]])
+    await expect(app.client.post(Ok, `/api/volumes/${shelf.id}/marker`, {})).rejects.toThrow(/needs no marker/)
+    renameSync(join(parent, 'Other shelf'), join(parent, 'Shelf'))
+    await until('it is back', async () => (await named('Shelf'))?.path === join(parent, 'Shelf'))
+  })
+})
+
+describe('the card reader', () => {
+  it('puts cards in and takes them out; they are known by themselves and never marked', async () => {
+    expect((await app.client.get(z.array(ReaderCardShape), '/api/reader')).map((c) => [c.name, c.inside])).toEqual([
+      ['Card 1', false],
+      ['Card 2', false],
+    ])
+    await card('Card 1', 'put-in')
+    const one = await until('the card', () => named('Card 1'))
+    expect(one).toMatchObject({ here: true, knownBy: 'reader', removable: true })
+    await expect(app.client.post(Ok, `/api/volumes/${one.id}/marker`, {})).rejects.toThrow(/nothing is written to cards/)
+    expect(readdirSync(join(parent, 'Card 1'))).toEqual(['CLIPS'])
+    const { project } = await projectOn(app.client, join(parent, 'Card 1'), { name: 'reader' })
+    await card('Card 1', 'take-out')
+    await until('it is away', async () => (await rows(project.id))[0]?.away === true)
+    expect(existsSync(join(parent, 'Card 1'))).toBe(false)
+    await card('Card 1', 'put-in')
+    await until('it is here', async () => (await rows(project.id))[0]?.away === false)
+    expect((await named('Card 1'))?.id).toBe(one.id)
+  })
+  it('gives back what is on a card to the byte and the time, however rudely it is pulled', async () => {
+    const original = join(drawer, 'Card 2/CLIPS/C002.mov')
+    const before = [createHash('md5').update(readFileSync(original)).digest('hex'), Math.floor(statSync(original).mtimeMs)]
+    await card('Card 2', 'put-in')
+    const slot = join(parent, 'Card 2/CLIPS/C002.mov')
+    expect([createHash('md5').update(readFileSync(slot)).digest('hex'), Math.floor(statSync(slot).mtimeMs)]).toEqual(before)
+    await card('Card 2', 'pull')
+    expect(existsSync(slot)).toBe(false)
+    expect([createHash('md5').update(readFileSync(original)).digest('hex'), Math.floor(statSync(original).mtimeMs)]).toEqual(before)
+  })
+  it('with a card formatted in it shows another volume of the same name', async () => {
+    const before = await until('the card', () => named('Card 1'))
+    await card('Card 1', 'format')
+    const after = await until('the other card', () => named('Card 1 2'))
+    expect([after.id === before.id, after.here, (await named('Card 1'))?.here]).toEqual([false, true, false])
+    expect(await named('Card 1')).toMatchObject({ cause: `${join(parent, 'Card 1')} is another volume now` })
+  })
+  it('refuses a card it does not have', async () => {
+    await expect(card('Card 9', 'put-in')).rejects.toThrow(/no card "Card 9"/)
+    await expect(card('../media/Shelf', 'take-out')).rejects.toThrow(/no card/)
+  })
+})
+
+describe('places', () => {
+  it('used lately are offered, pinned ones first, and those of a volume that is away say so', async () => {
+    const shelf = await until('the shelf', () => named('Shelf'))
+    const all = () => app.client.get(z.array(KnownPlace), '/api/places')
+    expect((await all()).map((p) => p.label)).toContain('Shelf')
+    await app.client.post(Ok, '/api/places', { volumeId: shelf.id, ref: ref('Day 1'), pinned: true })
+    expect((await all())[0]).toMatchObject({ label: 'Shelf/Day 1', pinned: true, here: true })
+    expect((await all()).find((p) => p.label === 'Travel disk')).toMatchObject({ here: false, pinned: false })
+    await app.client.post(Ok, '/api/places', { volumeId: shelf.id, ref: ref('Day 1'), pinned: false })
+    expect((await all()).filter((p) => p.pinned)).toEqual([])
+  })
+})
+
+describe('a folder that vanishes', () => {
+  it('takes its volume away, and says what was tried', async () => {
+    mkdirSync(join(parent, 'Passing'))
+    await until('it is seen', () => named('Passing'))
+    rmSync(join(parent, 'Passing'), { recursive: true })
+    await until('it is away', async () => (await named('Passing'))?.cause === `${join(parent, 'Passing')} is not there`)
+    writeFileSync(join(parent, 'Passing'), 'a file')
+    expect((await named('Passing'))?.cause).toBe(`${join(parent, 'Passing')} is no folder`)
+  })
+})

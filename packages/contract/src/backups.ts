@@ -1,0 +1,63 @@
+/** Verified backups of cards and folders, and how safe each roll is. */
+import { z } from 'zod'
+import { Id, Place, TargetFolder } from './basics.ts'
+
+/** Edit copies that are made as soon as originals are taken in. */
+export const CopiesThen = TargetFolder.extend({ spec: z.string() })
+export type CopiesThen = z.infer<typeof CopiesThen>
+
+/** Folders to take in; where they stand, or backed up first and then taken in from the first place. */
+export const TakeIn = z.object({
+  folders: z.array(Place).min(1),
+  backupTo: z.array(TargetFolder).max(4).default([]),
+  copies: CopiesThen.nullable().default(null),
+})
+export type TakeIn = z.infer<typeof TakeIn>
+
+/** What happens by itself when a card arrives. */
+export const ArrivalRule = z.object({ on: z.boolean(), backupTo: z.array(TargetFolder).max(4), copies: CopiesThen.nullable() })
+export type ArrivalRule = z.infer<typeof ArrivalRule>
+
+export const BackupState = z.enum(['being-made', 'complete', 'incomplete'])
+export type BackupState = z.infer<typeof BackupState>
+
+/** One backup: a card's folder in one place. */
+export const BackupRow = z.object({
+  id: Id,
+  /** The card or folder it was made from. */
+  card: z.string(),
+  sourceVolumeId: Id,
+  placeVolumeId: Id,
+  /** Full path of the card's folder in the place. */
+  folder: z.string(),
+  state: BackupState,
+  files: z.int(),
+  verified: z.int(),
+  bytes: z.number(),
+  /** Whether it was read back from the disk itself. */
+  readBack: z.enum(['disk', 'cache']),
+  when: z.string(),
+  /** What stands in the way, each a sentence naming its file; at most a hundred. */
+  problems: z.array(z.string()),
+  away: z.boolean(),
+  /** When it was last compared with its own history, and how that came out. */
+  checked: z.object({ when: z.string(), right: z.int(), changed: z.int(), missing: z.int(), added: z.int(), problems: z.array(z.string()) }).nullable(),
+})
+export type BackupRow = z.infer<typeof BackupRow>
+
+/** A roll, and how far its clips are. */
+export const RollRow = z.object({
+  day: z.string(),
+  roll: z.string(),
+  clips: z.int(),
+  seconds: z.number(),
+  bytes: z.number(),
+  away: z.int(),
+  /** Clips by the number of their verified backups: none, one, two or more. */
+  backups: z.tuple([z.int(), z.int(), z.int()]),
+  copyable: z.int(),
+  copied: z.int(),
+  used: z.int(),
+  checked: z.int(),
+})
+export type RollRow = z.infer<typeof RollRow>

@@ -1,0 +1,69 @@
+/** Timecode and reels by rule, for clips whose files carry none: what each would get, and why. Files are never written to. */
+import { dayFrames, nominal, type Rate } from '../time/index.ts'
+
+/** By the file's time, by linear timecode heard in its sound, or an hour for each roll. */
+export type StartRule = 'file-time' | 'sound' | 'roll-hour'
+/** By the roll's folder or volume, or by the beginning of the name. */
+export type ReelRule = 'folder' | 'name'
+
+export interface RuleClip {
+  readonly id: string
+  readonly name: string
+  readonly roll: string
+  readonly rate: Rate
+  readonly frames: number
+  /** Seconds since midnight, where the camera was, at which its file was last written: when the recording ended. */
+  readonly ended: number
+  /** First frame by the linear timecode heard in its sound, counted at the clip's rate; null where none was heard. */
+  readonly heard: number | null
+}
+
+export interface Proposal<T> {
+  readonly id: string
+  /** Null where the rule has nothing to say. */
+  readonly value: T | null
+  /** Half a sentence. */
+  readonly why: string
+}
+
+/**
+ * The timecode of each clip's first frame, in whole frames from midnight at the clip's rate, non-drop. With `roll-hour` rolls
+ * are numbered in the order of their first clips, and a roll's clips follow one another in the order given.
+ */
+export function proposeStarts(clips: readonly RuleClip[], rule: StartRule): Proposal<number>[] {
+  const within = (frames: number, r: Rate): number => {
+    const day = dayFrames(r, false)
+    return ((frames % day) + day) % day
+  }
+  if (rule === 'file-time')
+    return clips.map((c) => ({
+      id: c.id,
+      value: within(Math.round((c.ended * c.rate.num) / c.rate.den) - c.frames, c.rate),
+      why: 'its file was finished when the recording ended',
+    }))
+  if (rule === 'sound')
+    return clips.map((c) => ({
+      id: c.id,
+      value: c.heard === null ? null : within(c.heard, c.rate),
+      why: c.heard === null ? 'no linear timecode is heard in its sound' : 'linear timecode is heard in its sound',
+    }))
+  const rolls = [...new Set(clips.map((c) => c.roll))]
+  const at = new Map<string, number>()
+  return clips.map((c) => {
+    const number = rolls.indexOf(c.roll)
+    const hour = (number % 23) + 1
+    const before = at.get(c.roll) ?? 0
+    // What came before counts in whole seconds, so that clips of other rates do not overlap.
+    at.set(c.roll, before + Math.ceil((c.frames * c.rate.den) / c.rate.num))
+    return { id: c.id, value: within((hour * 3600 + before) * nominal(c.rate), c.rate), why: `roll ${c.roll} has hour ${hour}` }
+  })
+}
+
+/** The reel of each clip. */
+export function proposeReels(clips: readonly Pick<RuleClip, 'id' | 'name' | 'roll'>[], rule: ReelRule): Proposal<string>[] {
+  return clips.map((c) => {
+    if (rule === 'folder') return { id: c.id, value: c.roll || null, why: c.roll ? 'its folder or card is called so' : 'no folder above it tells a roll' }
+    const head = /^([A-Za-z]{1,4}\d{2,5})(?=[A-Za-z_\-. ])/.exec(c.name)?.[1]
+    return { id: c.id, value: head ?? null, why: head ? 'its name begins so' : 'its name begins with no letters and number that another part follows' }
+  })
+}

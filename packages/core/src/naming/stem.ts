@@ -1,0 +1,18 @@
+/** The part of a name that stays when its extension goes. */
+
+/** True for text without any sign beyond ASCII: such text has one Unicode form only. */
+export function isPlain(text: string): boolean {
+  for (let i = 0; i < text.length; i++) if (text.charCodeAt(i) > 127) return false
+  return true
+}
+
+/** The part of a file name before its extension, in NFC. A leading dot is part of the name. */
+export function stem(name: string): string {
+  const base = name.slice(Math.max(name.lastIndexOf('/'), name.lastIndexOf('\\')) + 1)
+  const dot = base.lastIndexOf('.')
+  const length = base.length - dot - 1
+  // An extension has one to five letters and digits, a letter among them.
+  const cut = dot > 0 && length >= 1 && length <= 5 && /^[A-Za-z0-9]*[A-Za-z][A-Za-z0-9]*$/.test(base.slice(dot + 1))
+  const kept = cut ? base.slice(0, dot) : base
+  return isPlain(kept) ? kept : kept.normalize('NFC')
+}

@@ -1,0 +1,152 @@
+/** One place that a backup is made in: held by one run at a time, its own record of what is verified there kept until the end. */
+import { randomUUID } from 'node:crypto'
+import { appendFile, lstat, mkdir, readFile, rename, rm, rmdir, statfs, utimes, writeFile } from 'node:fs/promises'
+import { hostname } from 'node:os'
+import type { HashFormat } from '@naranja/core/mhl'
+import { execa } from 'execa'
+import { openOnDisk, type ReadFrom } from '../blocks.ts'
+import { argumentPath, joinBytes, pathText } from '../paths.ts'
+import { processStart } from '../process.ts'
+import { keyOf, scan, type ScannedFile } from './scan.ts'
+
+/** A place that cannot be used as it is. */
+export class PlaceUnusable extends Error {}
+
+/** What the record says of a file that is verified in a place. */
+export interface Kept {
+  readonly size: number
+  readonly modified: bigint
+  readonly digests: ReadonlyMap<HashFormat, string>
+}
+
+/** The folder, within the card's folder in a place, that a run works in. It is gone when everything is verified. */
+export const workName = '.naranja-backup'
+const staleAfter = 60_000
+
+interface Holder {
+  readonly host: string
+  readonly pid: number
+  /** The process's start, by which it is told from a later one with the same number. */
+  readonly started: string
+}
+
+export class Place {
+  /** Where reading back comes from. */
+  readFrom: ReadFrom = 'disk'
+  /** Why nothing more is written here; null while it is in use. */
+  closed: string | null = null
+  private readonly kept = new Map<string, Kept>()
+  private standing: ReadonlySet<string> = new Set()
+  private beating: NodeJS.Timeout | null = null
+  private lines: string[] = []
+  private writing: Promise<void> = Promise.resolve()
+
+  /** `folder` is the card's folder in this place. */
+  constructor(readonly folder: Buffer) {}
+
+  private inWork(name: string): Buffer {
+    return joinBytes(joinBytes(this.folder, Buffer.from(workName)), Buffer.from(name))
+  }
+  at(path: Uint8Array): Buffer {
+    return joinBytes(this.folder, path)
+  }
+
+  /** Takes hold of the place and reads its record. Throws PlaceUnusable if another run holds it. */
+  async open(): Promise<void> {
+    await mkdir(joinBytes(this.folder, Buffer.from(workName)), { recursive: true })
+    const mine: Holder = { host: hostname(), pid: process.pid, started: processStart(process.pid) ?? '' }
+    for (let tries = 0; ; tries++) {
+      try {
+        await writeFile(this.inWork('lock'), JSON.stringify({ ...mine, run: randomUUID() }), { flag: 'wx' })
+        break
+      } catch (e) {
+        if ((e as NodeJS.ErrnoException).code !== 'EEXIST') throw e
+        if (tries > 3 || (await this.isHeld())) throw new PlaceUnusable(`Another backup is being made in ${pathText(this.folder)}. Wait until it has ended.`)
+        // Whoever renames it first takes it away.
+        const aside = this.inWork(`lock.${randomUUID()}`)
+        await rename(this.inWork('lock'), aside).catch(() => {})
+        await rm(aside, { force: true })
+      }
+    }
+    this.beating = setInterval(() => void utimes(this.inWork('lock'), new Date(), new Date()).catch(() => {}), 5000)
+    this.beating.unref()
+    await rm(this.inWork('parts'), { recursive: true, force: true })
+    await mkdir(this.inWork('parts'))
+    const lock = await openOnDisk(this.inWork('lock'))
+    this.readFrom = lock.from
+    await lock.file.close()
+    const here = await scan(this.folder, [workName])
+    this.standing = new Set([...here.files, ...here.leftOut, ...here.unread].map((f) => keyOf(f.path)))
+    const record = await readFile(this.inWork('verified'), 'utf8').catch(() => '')
+    for (const line of record.split('\n')) {
+      try {
+        const [path, size, modified, digests] = JSON.parse(line) as [string, number, string, [HashFormat, string][]]
+        this.kept.set(keyOf(Buffer.from(path, 'base64')), { size, modified: BigInt(modified), digests: new Map(digests) })
+      } catch {
+        // The last line of a run that was killed.
+      }
+    }
+  }
+
+  /** Whether something of this name stood here when the place was opened. */
+  stands(path: Uint8Array): boolean {
+    return this.standing.has(keyOf(path))
+  }
+
+  private async isHeld(): Promise<boolean> {
+    try {
+      const holder = JSON.parse(await readFile(this.inWork('lock'), 'utf8')) as Holder
+      if (holder.host === hostname()) return processStart(holder.pid) === holder.started
+      return Date.now() - (await lstat(this.inWork('lock'))).mtimeMs < staleAfter
+    } catch {
+      // Just being written, or gone.
+      return (await lstat(this.inWork('lock')).catch(() => null)) !== null && Date.now() - (await lstat(this.inWork('lock'))).mtimeMs < 2000
+    }
+  }
+
+  /** What the record says of a file that stands here as it was verified, and is on the card as it was then. */
+  async verified(file: ScannedFile): Promise<Kept | null> {
+    const kept = this.kept.get(keyOf(file.path))
+    if (!kept || kept.size !== file.size || kept.modified !== file.modified) return null
+    const here = await lstat(this.at(file.path)).catch(() => null)
+    return here?.isFile() && here.size === file.size ? kept : null
+  }
+
+  /** Records a file as verified. */
+  async keep(file: ScannedFile, digests: ReadonlyMap<HashFormat, string>): Promise<void> {
+    this.kept.set(keyOf(file.path), { size: file.size, modified: file.modified, digests })
+    this.lines.push(`${JSON.stringify([file.path.toString('base64'), file.size, String(file.modified), [...digests]])}\n`)
+    // Lines that come while others are written go together.
+    const before = this.writing
+    this.writing = before.then(async () => {
+      const text = this.lines.splice(0).join('')
+      if (text) await appendFile(this.inWork('verified'), text)
+    })
+    await this.writing
+  }
+
+  /** A temporary name on this disk, whatever the length of the name that the file will have. */
+  part(): Buffer {
+    return this.inWork(`parts/${randomUUID()}`)
+  }
+  async free(): Promise<number> {
+    const s = await statfs(this.folder)
+    return s.bavail * s.bsize
+  }
+
+  /** Makes what was put in place here outlive a loss of power. */
+  async settle(): Promise<void> {
+    await execa('sync', ['-f', argumentPath(this.folder)], { stdin: 'ignore' })
+  }
+
+  /** Lets go of the place. With `done`, nothing of the work stays behind. */
+  async close(done: boolean): Promise<void> {
+    if (this.beating) clearInterval(this.beating)
+    await this.writing.catch(() => {})
+    await rm(this.inWork('parts'), { recursive: true, force: true }).catch(() => {})
+    if (done) await rm(this.inWork('verified'), { force: true }).catch(() => {})
+    await rm(this.inWork('lock'), { force: true }).catch(() => {})
+    // Only if nothing is left to go on with.
+    await rmdir(joinBytes(this.folder, Buffer.from(workName))).catch(() => {})
+  }
+}

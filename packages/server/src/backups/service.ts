@@ -1,0 +1,334 @@
+/** Verified backups: set going, made, compared again, and counted for each clip and roll. */
+import { mkdir } from 'node:fs/promises'
+import type { ArrivalRule, BackupRow, CopiesThen, Place, RollRow, Started, TakeIn, TargetFolder } from '@naranja/contract'
+import { backUp, isRight, joinBytes, pathText, PlaceUnusable, verify } from '@naranja/media'
+import { In } from 'typeorm'
+import { type Context, newId } from '../context.ts'
+import { found, Refusal } from '../errors.ts'
+import { checkedClips, startTakeIn } from '../originals/service.ts'
+import { usedClips } from '../reconnect/service.ts'
+import {
+  BackupEntity,
+  BackupFileEntity,
+  type BackupFileRecord,
+  type BackupRecord,
+  ClipEntity,
+  CopyEntity,
+  countBackups,
+  rollSums,
+  SettingEntity,
+  TaskEntity,
+} from '../store/index.ts'
+import type { RunTask, RunTools } from '../tasks/runner.ts'
+import { inPortions, startBatch } from '../tasks/service.ts'
+import { awayVolumes, fromRef, hashOf, placeHash, refOf, resolvePlace, resolveTarget, volumeNames, volumeOf, tidyFolder } from '../volumes/service.ts'
+
+interface Payload {
+  from: Place
+  /** The card's folder below each place: its name, and for a folder of a card its path there. */
+  name: string
+  to: TargetFolder[]
+  backupIds: string[]
+  copies: CopiesThen | null
+}
+
+/** What a backup of a folder is called: by its volume, and where it stands on it. */
+const nameOf = (label: string, folder: Uint8Array): string => [label.replace(/[/\0]/g, '_'), pathText(folder)].filter(Boolean).join('/')
+/** Folders to take in: where they stand, or backed up first. */
+export async function startTakingIn(ctx: Context, projectId: string, ask: TakeIn): Promise<Started> {
+  if (ask.backupTo.length === 0) return startTakeIn(ctx, projectId, ask.folders, ask.copies)
+  for (const to of ask.backupTo) {
+    const { volume } = await resolveTarget(ctx, to.volumeId, to.folder)
+    if (volume.removable) throw new Refusal('bad-request', `${volume.label} is a card. Nothing is ever written to a card; choose another place.`)
+  }
+  const tasks = []
+  const running: string[] = []
+  let batch: Started | null = null
+  for (const from of ask.folders) {
+    const { volume } = await resolvePlace(ctx, from.volumeId, fromRef(from.ref))
+    const name = nameOf(volume.label, fromRef(from.ref))
+    const to = ask.backupTo.map((t) => ({ ...t, folder: tidyFolder(t.folder) }))
+    const rows = to.map(
+      (t): BackupRecord => ({
+        id: newId(),
+        projectId,
+        card: name,
+        sourceVolumeId: from.volumeId,
+        sourcePath: fromRef(from.ref),
+        placeVolumeId: t.volumeId,
+        placePath: Buffer.from([t.folder, name].filter(Boolean).join('/')),
+        once: hashOf(JSON.stringify([from.volumeId, from.ref, t.volumeId, t.folder])),
+        state: 'being-made',
+        files: 0,
+        verified: 0,
+        bytes: 0,
+        readBack: 'disk',
+        problems: [],
+        checked: null,
+        made: new Date(),
+      }),
+    )
+    // Whoever asks for the same a moment later is shown what is under way.
+    const mine = await ctx.redis.set(`backup:${hashOf(rows.map((r) => r.once).join())}`, newId(), 'EX', 5, 'NX')
+    const under = await underWay(ctx, from, to, mine === null)
+    if (under) {
+      batch = { batchId: under.batchId, taskIds: [under.id], message: `${name} is being backed up already; this is how far it is.` }
+      running.push(name)
+      continue
+    }
+    const old = new Map((await ctx.repo(BackupEntity).findBy({ once: In(rows.map((r) => r.once)) })).map((b) => [b.once, b]))
+    for (const r of rows) {
+      const before = old.get(r.once)
+      if (before) await ctx.repo(BackupEntity).update({ id: before.id }, { state: 'being-made', projectId, problems: [] })
+      else await ctx.repo(BackupEntity).insert(r)
+    }
+    const payload: Payload = { from, name, to, backupIds: rows.map((r) => old.get(r.once)?.id ?? r.id), copies: ask.copies }
+    tasks.push({ label: `${name} to ${to.length === 1 ? 'one place' : `${to.length} places`}`, payload, total: 0, unit: 'bytes', cost: 1 })
+  }
+  await ctx.changed(projectId, 'backups')
+  if (tasks.length === 0 && batch) return batch
+  const label = tasks.length === 1 ? `Backup of ${tasks[0]?.payload.name}` : `Backup of ${tasks.length} folders`
+  const already = running.length ? ` ${running.join(', ')} ${running.length === 1 ? 'is' : 'are'} under way already.` : ''
+  return startBatch(ctx, projectId, 'backup', label, tasks, `The backup has begun; what is verified is taken in by itself.${already}`)
+}
+
+/** The task that makes this very backup already. With `surely`, one is just being set going and is waited for. */
+async function underWay(ctx: Context, from: Place, to: readonly TargetFolder[], surely: boolean) {
+  for (let tries = 0; tries < (surely ? 20 : 1); tries++) {
+    const active = await ctx.repo(TaskEntity).findBy({ kind: 'backup', state: In(['waiting', 'held', 'running']) })
+    const same = active.find((t) => {
+      const p = t.payload as Payload
+      return JSON.stringify([p.from.volumeId, p.from.ref, p.to]) === JSON.stringify([from.volumeId, from.ref, to])
+    })
+    if (same) return same
+    if (surely) await new Promise((r) => setTimeout(r, 100))
+  }
+  return null
+}
+
+/** Lets a loop be held and let go on as a process can be. */
+function holdable(started: RunTools['started']): () => Promise<void> {
+  let held: Promise<void> = Promise.resolve()
+  let goOn = () => {}
+  started({
+    kill: (signal) => {
+      goOn()
+      held = signal === 'SIGSTOP' ? new Promise((r) => (goOn = r)) : Promise.resolve()
+      return true
+    },
+  })
+  return () => held
+}
+
+export const runBackup: RunTask = async (ctx, task, { signal, progress, started }) => {
+  const payload = task.payload as Payload
+  const places: Buffer[] = []
+  const wait = holdable(started)
+  const repo = ctx.repo(BackupEntity)
+  const make = async () => {
+    const { path: source } = await resolvePlace(ctx, payload.from.volumeId, fromRef(payload.from.ref))
+    for (const to of payload.to) {
+      const { path } = await resolveTarget(ctx, to.volumeId, to.folder)
+      await mkdir(path, { recursive: true })
+      places.push(Buffer.from(path))
+    }
+    return backUp(source, places, { name: Buffer.from(payload.name), signal, onProgress: progress, onStep: wait })
+  }
+  const outcome = await make().catch(async (e) => {
+    const problems = e instanceof PlaceUnusable || e instanceof Refusal ? [e.message] : []
+    await repo.update({ id: In(payload.backupIds) }, { state: 'incomplete', problems })
+    await ctx.changed(task.projectId, 'backups')
+    throw e
+  })
+  const base = fromRef(payload.from.ref)
+  for (const [i, id] of payload.backupIds.entries()) {
+    const place = found(await repo.findOneBy({ id }), 'The backup')
+    const files = outcome.files.map(
+      (f): BackupFileRecord => ({
+        backupId: id,
+        sourceHash: placeHash(payload.from.volumeId, joinBytes(base, f.path)),
+        placeHash: placeHash(place.placeVolumeId, joinBytes(place.placePath, f.path)),
+        size: f.size,
+        verified: f.places[i] === null,
+      }),
+    )
+    const faults = outcome.files.flatMap((f) =>
+      [f.problem, f.places[i] === f.problem ? null : f.places[i]].flatMap((p) => (p ? [`${pathText(f.path)}: ${p}`] : [])),
+    )
+    const problems = [...outcome.problems, ...faults]
+    await ctx.repo(BackupFileEntity).delete({ backupId: id })
+    for (const some of inPortions(files)) await ctx.repo(BackupFileEntity).insert(some)
+    await repo.update(
+      { id },
+      {
+        state: problems.length === 0 ? 'complete' : 'incomplete',
+        files: files.length,
+        verified: outcome.places[i]?.verified ?? 0,
+        bytes: outcome.places[i]?.bytes ?? 0,
+        readBack: outcome.places[i]?.readBack ?? 'cache',
+        problems: problems.slice(0, 100),
+        checked: null,
+        made: new Date(),
+      },
+    )
+  }
+  await countBackups(ctx.db, task.projectId)
+  await ctx.changed(task.projectId, 'backups', 'clips')
+  // What is verified in the first place is what the project works with.
+  const first = payload.to[0] as TargetFolder
+  if (outcome.places.some((p) => p.verified > 0)) {
+    const ref = refOf(Buffer.from([first.folder, payload.name].filter(Boolean).join('/')))
+    await startTakeIn(ctx, task.projectId, [{ volumeId: first.volumeId, ref }], payload.copies)
+  }
+  const lists = outcome.lists.map((l) => ` Compared with ${l.path} on the card.`).join('')
+  if (outcome.complete)
+    return {
+      message: `${payload.name}: all ${outcome.files.length} files are verified in ${places.length === 1 ? 'one place' : `${places.length} places`}.${lists}`,
+    }
+  const wrong = outcome.files.filter((f) => f.problem !== null || f.places.some((p) => p !== null))
+  const [one] = wrong
+  throw new Error(
+    one
+      ? `${wrong.length} of ${outcome.files.length} files could not be backed up right, ${pathText(one.path)} first: ${one.problem ?? one.places.find((p) => p !== null)} Try again once the cause is gone; what is verified is kept.`
+      : `The files are verified, but the card has problems: ${outcome.problems[0]}`,
+  )
+}
+
+const rowOf = (b: BackupRecord, roots: ReadonlyMap<string, Buffer>, away: ReadonlyMap<string, string>): BackupRow => ({
+  id: b.id,
+  card: b.card,
+  sourceVolumeId: b.sourceVolumeId,
+  placeVolumeId: b.placeVolumeId,
+  folder: pathText(joinBytes(roots.get(b.placeVolumeId) ?? Buffer.alloc(0), b.placePath)),
+  state: b.state,
+  files: b.files,
+  verified: b.verified,
+  bytes: b.bytes,
+  readBack: b.readBack,
+  when: b.made.toISOString(),
+  problems: b.problems,
+  away: away.has(b.placeVolumeId),
+  checked: b.checked,
+})
+
+const byName = (a: string, b: string): number => a.localeCompare(b, 'en', { numeric: true })
+
+/** By card, then by place. */
+export async function listBackups(ctx: Context, projectId: string): Promise<BackupRow[]> {
+  const [backups, { roots }, away] = await Promise.all([ctx.repo(BackupEntity).findBy({ projectId }), volumeNames(ctx), awayVolumes(ctx)])
+  return backups.map((b) => rowOf(b, roots, away)).sort((a, b) => byName(a.card, b.card) || byName(a.folder, b.folder))
+}
+
+/** Compares backups with the histories beside them, in the background. */
+export async function startVerifying(ctx: Context, projectId: string, backupIds: readonly string[]): Promise<Started> {
+  const backups = (await listBackups(ctx, projectId)).filter((b) => backupIds.length === 0 || backupIds.includes(b.id))
+  if (backups.length === 0) throw new Refusal('bad-request', 'There are no backups to verify yet.')
+  const tasks = await Promise.all(
+    backups.map(async (b) => ({
+      label: `${b.card} on ${(await volumeOf(ctx, b.placeVolumeId)).label}`,
+      payload: { backupId: b.id },
+      total: 0,
+      unit: 'bytes',
+      cost: 1,
+    })),
+  )
+  return startBatch(ctx, projectId, 'verify', `Verifying ${tasks.length === 1 ? tasks[0]?.label : `${tasks.length} backups`}`, tasks, 'Verifying has begun.')
+}
+
+export const runVerify: RunTask = async (ctx, task, { signal, progress }) => {
+  const { backupId } = task.payload as { backupId: string }
+  const backup = found(await ctx.repo(BackupEntity).findOneBy({ id: backupId }), 'The backup')
+  const { path } = await resolvePlace(ctx, backup.placeVolumeId, backup.placePath)
+  const v = await verify(path, { signal, onProgress: progress })
+  if (!v) throw new Error(`${pathText(path)} has no history any more: it was moved or deleted. Back the card up again.`)
+  const checked = {
+    when: new Date().toISOString(),
+    right: v.right,
+    changed: v.changed.length,
+    missing: v.missing.length,
+    added: v.added.length,
+    problems: [
+      ...v.problems,
+      ...v.changed.map((c) => `${c.path} changed: ${c.reason}.`),
+      ...v.missing.map((m) => `${m} is missing.`),
+      ...v.added.map((a) => `${a} is new.`),
+    ].slice(0, 100),
+  }
+  // What is no longer as it was written is no backup of anything.
+  const lost = [...v.changed.map((c) => c.path), ...v.missing].map((p) => placeHash(backup.placeVolumeId, joinBytes(backup.placePath, Buffer.from(p))))
+  for (const some of inPortions(lost)) await ctx.repo(BackupFileEntity).update({ backupId, placeHash: In(some) }, { verified: false })
+  await ctx.repo(BackupEntity).update({ id: backupId }, { checked, ...(lost.length ? { state: 'incomplete', verified: backup.files - lost.length } : {}) })
+  await countBackups(ctx.db, backup.projectId)
+  await ctx.changed(task.projectId, 'backups', 'clips')
+  if (isRight(v)) return { message: `${pathText(path)}: all ${v.right} files are as they were written.` }
+  throw new Error(
+    `${pathText(path)}: ${v.changed.length} changed, ${v.missing.length} missing, ${v.added.length} new. ${checked.problems[0] ?? ''} Back the card up again, or restore from another place.`,
+  )
+}
+
+/** How far each roll is, from card to master. */
+export async function listRolls(ctx: Context, projectId: string): Promise<RollRow[]> {
+  const [sums, clips, copies, used, checked, away] = await Promise.all([
+    rollSums(ctx.db, projectId),
+    ctx.repo(ClipEntity).find({ where: { projectId, removed: false }, select: { id: true, day: true, roll: true, volumeId: true, technical: true } }),
+    ctx.repo(CopyEntity).find({ where: { projectId, state: 'checked' }, select: { clipId: true } }),
+    usedClips(ctx, projectId),
+    checkedClips(ctx, projectId),
+    awayVolumes(ctx),
+  ])
+  const copied = new Set(copies.map((c) => c.clipId))
+  const key = (r: { day: string; roll: string }) => `${r.day}\0${r.roll}`
+  const of = new Map<string, typeof clips>()
+  for (const c of clips) of.set(key(c), [...(of.get(key(c)) ?? []), c])
+  return sums
+    .map((s): RollRow => {
+      const own = of.get(key(s)) ?? []
+      const copyable = own.filter((c) => c.technical.hasPicture && !c.technical.fault)
+      return {
+        day: s.day,
+        roll: s.roll,
+        clips: s.clips,
+        seconds: s.seconds,
+        bytes: s.bytes,
+        away: own.filter((c) => away.has(c.volumeId)).length,
+        backups: [s.none, s.one, s.more],
+        copyable: copyable.length,
+        copied: copyable.filter((c) => copied.has(c.id)).length,
+        used: own.filter((c) => used.clips.has(c.id)).length,
+        checked: own.filter((c) => checked.has(c.id)).length,
+      }
+    })
+    .sort((a, b) => byName(a.day, b.day) || byName(a.roll, b.roll))
+}
+
+const ruleName = (projectId: string): string => `arrivals ${projectId}`
+const none: ArrivalRule = { on: false, backupTo: [], copies: null }
+export const arrivalRule = async (ctx: Context, projectId: string): Promise<ArrivalRule> =>
+  ((await ctx.repo(SettingEntity).findOneBy({ name: ruleName(projectId) }))?.value as ArrivalRule | undefined) ?? none
+export async function setArrivalRule(ctx: Context, projectId: string, rule: ArrivalRule): Promise<ArrivalRule> {
+  for (const to of rule.backupTo) await resolveTarget(ctx, to.volumeId, to.folder)
+  await ctx.repo(SettingEntity).upsert({ name: ruleName(projectId), value: rule }, ['name'])
+  await ctx.changed(projectId, 'backups')
+  return rule
+}
+
+/** A card has come: every project that waits for cards takes it in. */
+export async function cardArrived(ctx: Context, volumeId: string): Promise<void> {
+  for (const { name, value } of await ctx.repo(SettingEntity).find()) {
+    if (!name.startsWith('arrivals ') || !(value as ArrivalRule).on) continue
+    const rule = value as ArrivalRule
+    // A place that is away now must not keep other projects from theirs; the run record tells of it.
+    await startTakingIn(ctx, name.slice('arrivals '.length), { folders: [{ volumeId, ref: '' }], backupTo: rule.backupTo, copies: rule.copies }).catch((e) =>
+      ctx.publish({ type: 'said', text: `The card was not taken in: ${e instanceof Error ? e.message : e}` }),
+    )
+  }
+}
+
+const toldName = (ctx: Context, projectId: string): string => `told unsafe ${projectId} ${ctx.config.user}`
+/** Whether a person knows that originals have no backup; they are told once. */
+export const toldUnsafe = async (ctx: Context, projectId: string): Promise<boolean> =>
+  (await ctx.repo(SettingEntity).findOneBy({ name: toldName(ctx, projectId) }))?.value === true
+export async function tellUnsafe(ctx: Context, projectId: string): Promise<void> {
+  await ctx.repo(SettingEntity).upsert({ name: toldName(ctx, projectId), value: true }, ['name'])
+  await ctx.changed(projectId, 'projects')
+}

@@ -1,0 +1,67 @@
+/** Clips with sound are read once from beginning to end, when nothing more urgent waits. */
+import { besideIt, joinBytes, type Listened, listenThrough } from '@naranja/media'
+import { In } from 'typeorm'
+import type { Context } from '../context.ts'
+import { ClipEntity, type ClipRecord, ListenedEntity, TaskEntity } from '../store/index.ts'
+import type { RunTask } from '../tasks/runner.ts'
+import { startBatch } from '../tasks/service.ts'
+import { rootsHere } from '../volumes/service.ts'
+import { refreshNotices } from './notices.ts'
+
+/** Clips of a project that nobody has listened to. */
+async function unheard(ctx: Context, projectId: string): Promise<ClipRecord[]> {
+  const [clips, heard] = await Promise.all([
+    ctx.repo(ClipEntity).find({ where: { projectId, removed: false }, order: { place: 'ASC' } }),
+    ctx.repo(ListenedEntity).find({ where: { projectId }, select: { clipId: true } }),
+  ])
+  const done = new Set(heard.map((h) => h.clipId))
+  return clips.filter((c) => c.technical.sound && !c.technical.fault && !done.has(c.id))
+}
+
+/** Sets the listening going, unless it waits already. */
+export async function startListening(ctx: Context, projectId: string): Promise<void> {
+  if ((await ctx.repo(TaskEntity).countBy({ projectId, kind: 'listen', state: In(['waiting', 'held']) })) > 0) return
+  const clips = await unheard(ctx, projectId)
+  if (clips.length === 0) return
+  const label = `Listening to ${clips.length} ${clips.length === 1 ? 'clip' : 'clips'}`
+  await startBatch(ctx, projectId, 'listen', label, [{ label, payload: {}, total: clips.length, unit: 'clips', cost: 1 }], '')
+}
+
+export const runListen: RunTask = async (ctx, task, { signal, progress }) => {
+  const clips = await unheard(ctx, task.projectId)
+  let heard = 0
+  const faults: string[] = []
+  for (const [i, clip] of clips.entries()) {
+    signal.throwIfAborted()
+    // A volume may come and go while this goes on.
+    const root = (await rootsHere(ctx)).get(clip.volumeId)
+    if (root) {
+      const path = joinBytes(root, clip.path)
+      const files = clip.technical.channelFiles.length ? besideIt(path, clip.technical.channelFiles) : [path]
+      try {
+        const all: Listened[] = []
+        for (const f of files) all.push(await listenThrough(f, signal))
+        const seconds = Math.max(...all.map((l) => l.rates.length))
+        await ctx.repo(ListenedEntity).upsert(
+          {
+            clipId: clip.id,
+            projectId: clip.projectId,
+            peaks: all.flatMap((l) => l.peaks),
+            rates: Array.from({ length: seconds }, (_, s) => all.reduce((n, l) => n + (l.rates[s] ?? 0), 0)),
+          },
+          ['clipId'],
+        )
+        heard++
+      } catch (e) {
+        signal.throwIfAborted()
+        faults.push(`${clip.name}: ${e instanceof Error ? e.message : e}`)
+      }
+    }
+    progress(i + 1, clips.length)
+  }
+  await refreshNotices(ctx, task.projectId)
+  await ctx.changed(task.projectId, 'clips')
+  const away = clips.length - heard - faults.length
+  const rest = [...(away ? [`${away} away`] : []), ...(faults.length ? [`${faults.length} could not be read: ${faults[0]}`] : [])]
+  return { message: [`${heard} listened to`, ...rest].join(', ') }
+}

@@ -1,0 +1,116 @@
+import type { LaneClip } from '@naranja/contract'
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { chartX, clipAt, dayHeight, drawDays, type DayFacts, fitText, head, laneHeight, layDays, wantedBoxes } from './day.ts'
+import { recorder } from './recorder.testing.ts'
+
+const clip = (id: string, lane: string, start: number | null, facts: Partial<LaneClip> = {}): LaneClip => ({
+  id,
+  name: `${id}.mov`,
+  lane,
+  start,
+  frames: 250,
+  rate: { num: 25, den: 1 },
+  day: 'Day 1',
+  away: false,
+  sound: false,
+  ...facts,
+})
+const clips = [
+  clip('a', 'A001', 900000),
+  clip('b', 'A001', 901000),
+  clip('c', 'Deck card 1', null),
+  clip('d', 'A003', 990000, { away: true }),
+  clip('s', 'SR01', 900100, { sound: true, frames: 1000 }),
+]
+const facts = (more: Partial<DayFacts> = {}): DayFacts => ({
+  chart: layDays(clips),
+  clips: new Map(clips.map((c) => [c.id, c])),
+  uses: [],
+  selected: null,
+  left: 120,
+  wanted: [],
+  eventId: null,
+  ...more,
+})
+const width = 1000
+const drawn = (f: DayFacts) => {
+  const r = recorder()
+  drawDays(r.g, 0, width, (n) => n, f)
+  return r
+}
+const bars = (f: DayFacts, colour: string) => drawn(f).marks.filter((m) => m.what === 'fillRect' && m.args[3] === 10 && m.fill === colour)
+
+describe('the layout', () => {
+  it('counts time in seconds, so that clips of other rates stand where they were shot', () => {
+    const chart = layDays([clip('x', 'A', 25 * 3600), clip('y', 'B', 50 * 3600, { rate: { num: 50, den: 1 }, frames: 500 })])
+    const [x, y] = chart.clips
+    expect([x?.x, x?.width]).toEqual([y?.x, y?.width])
+  })
+  it('has room for every lane, and one more for what is wanted', () => {
+    const chart = layDays(clips)
+    expect(dayHeight(chart, false)).toBeGreaterThanOrEqual(head + chart.lanes.length * laneHeight)
+    expect(dayHeight(chart, true) - dayHeight(chart, false)).toBe(laneHeight)
+  })
+  it('finds each clip where it is drawn, and nothing in another lane', () => {
+    const f = facts()
+    for (const p of f.chart.clips) {
+      const x = chartX(p.x + p.width / 2, f.left, width)
+      expect(clipAt(f, 0, x, head + p.lane * laneHeight + 5, width)).toBe(p.id)
+      expect(clipAt(f, 0, x, head + (p.lane + f.chart.lanes.length) * laneHeight + 5, width)).toBeNull()
+    }
+  })
+})
+
+describe('the drawing', () => {
+  it('has a bar for each picture, another colour for sound, a dashed frame for what is away', () => {
+    const { marks, texts } = drawn(facts())
+    expect(bars(facts(), 'bar')).toHaveLength(3)
+    expect(bars(facts(), 'tide')).toHaveLength(1)
+    expect(marks.filter((m) => m.what === 'strokeRect' && m.dashed)).toHaveLength(1)
+    expect(texts()).toEqual(expect.arrayContaining(['A001', 'A003', 'SR01', 'Deck card 1', 'no timecode']))
+  })
+  it('sets a bracket below what the cut uses, as wide as it uses', () => {
+    const f = facts({ uses: [{ clipId: 'a', eventId: 'cut/V1/001', in: 0.25, out: 0.75 }] })
+    const p = f.chart.clips.find((c) => c.id === 'a')
+    const ends = drawn(f)
+      .marks.filter((m) => m.what === 'moveTo' || m.what === 'lineTo')
+      .map((m) => m.args[0] as number)
+    const from = chartX((p?.x ?? 0) + (p?.width ?? 0) * 0.25, f.left, width)
+    const to = Math.max(from + 3, chartX((p?.x ?? 0) + (p?.width ?? 0) * 0.75, f.left, width))
+    expect(ends).toEqual(expect.arrayContaining([from, to]))
+  })
+  it('hangs wanted events in a row of their own, dashed and named', () => {
+    const f = facts({ wanted: [{ eventId: 'cut/V1/031', name: 'A005C001_261109_SF.mp4' }] })
+    expect(drawn(f).texts()).toEqual(expect.arrayContaining(['wanted', 'A005C001_261109_SF.mp4']))
+    expect(drawn(facts()).texts()).not.toContain('wanted')
+  })
+  it('marks the selected clip by a frame, not by colour alone', () => {
+    const frames = (f: DayFacts) => drawn(f).marks.filter((m) => m.what === 'strokeRect' && !m.dashed).length
+    expect(frames(facts({ selected: 'a' }))).toBe(frames(facts()) + 1)
+  })
+})
+
+describe('names', () => {
+  it('of wanted events never touch', () => {
+    fc.assert(
+      fc.property(fc.array(fc.string({ minLength: 1, maxLength: 60 }), { maxLength: 20 }), (names) => {
+        const boxes = wantedBoxes(
+          names.map((name, i) => ({ eventId: String(i), name })),
+          80,
+        )
+        boxes.forEach((b, i) => {
+          const next = boxes[i + 1]
+          if (next) expect(next.x).toBeGreaterThan(b.x + b.width)
+        })
+      }),
+    )
+  })
+  it('that are too long end in an ellipsis and fit', () => {
+    const { g } = recorder()
+    expect(fitText(g, 'short', 100)).toBe('short')
+    const t = fitText(g, 'B001_SALTFERRY_LONG_REEL', 60)
+    expect(t).toMatch(/…$/)
+    expect(t.length * 6).toBeLessThanOrEqual(60)
+  })
+})

@@ -1,0 +1,31 @@
+/** Says once that originals have no backup. */
+import { ShieldAlert } from 'lucide-react'
+import { useSummaryQuery, useTellUnsafeMutation } from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
+import { showAdding, useAppDispatch } from '../../app/store.ts'
+import { number, plural } from '../../ui/format.ts'
+import { Button } from '../../ui/parts.tsx'
+
+export function UnsafeNotice() {
+  const projectId = useProjectId()
+  const { data: s } = useSummaryQuery(projectId)
+  const [told] = useTellUnsafeMutation()
+  const act = useAct()
+  const dispatch = useAppDispatch()
+  if (!s || s.unsafe === 0 || s.toldUnsafe) return null
+  return (
+    <div role="status" className="flex flex-none items-center gap-3 border-b border-line bg-panel px-4 py-2">
+      <ShieldAlert size={16} className="flex-none text-lemon" aria-hidden />
+      <span className="min-w-0 flex-1">
+        {s.unsafe === s.clips
+          ? 'None of these originals has a verified backup'
+          : `${number(s.unsafe)} of ${plural(s.clips, 'original')} ${s.unsafe === 1 ? 'has' : 'have'} no verified backup`}
+        : a drive that fails now takes them with it.
+      </span>
+      <Button onClick={() => dispatch(showAdding(true))}>Back up</Button>
+      <Button quiet onClick={() => void act(told(projectId))}>
+        Go on without
+      </Button>
+    </div>
+  )
+}
