@@ -15,7 +15,7 @@ const Tick = ({ label, on, onChange }: { label: string; on: boolean; onChange: (
   </label>
 )
 
-/** `narrow` stacks what otherwise stands side by side. */
+/** `narrow` stacks what otherwise stands side by side. Nothing can be chosen before the volumes are known: a plan always names one. */
 export function BackupChoice({ plan, onChange, narrow = false }: { plan: BackupPlan; onChange: (p: BackupPlan) => void; narrow?: boolean }) {
   const volume = useDefaultVolume()
   const { data: volumes } = useVolumesQuery()
@@ -32,7 +32,7 @@ export function BackupChoice({ plan, onChange, narrow = false }: { plan: BackupP
   }
   return (
     <div className={`grid gap-x-5 gap-y-3 ${narrow ? '' : 'grid-cols-3'}`}>
-      <fieldset className="m-0 flex min-w-0 flex-col gap-2 border-0 p-0">
+      <fieldset className="m-0 flex min-w-0 flex-col gap-2 border-0 p-0" disabled={!volume}>
         <Tick label="Back up first, verified" on={one !== undefined} onChange={(on) => places(on ? [fresh('Originals')] : [])} />
         {one && <TargetPicker value={at(one)} onChange={(t) => places([t, two])} />}
       </fieldset>
@@ -43,7 +43,7 @@ export function BackupChoice({ plan, onChange, narrow = false }: { plan: BackupP
           <p className="m-0 text-xs text-lemon">Both are on one volume: that is one backup when the volume fails.</p>
         )}
       </fieldset>
-      <fieldset className="m-0 flex min-w-0 flex-col gap-2 border-0 p-0">
+      <fieldset className="m-0 flex min-w-0 flex-col gap-2 border-0 p-0" disabled={!volume}>
         <Tick
           label="Then make edit copies"
           on={plan.copies !== null}
