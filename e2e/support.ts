@@ -153,4 +153,7 @@ export async function until<T>(what: string, check: () => Promise<T | null | und
   }
 }
 
+/** The list narrowed to one notice. */
+export const noticed = (code: string): string => `clips?where=${encodeURIComponent(JSON.stringify([{ field: 'notice', is: code }]))}`
+
 export { rate }

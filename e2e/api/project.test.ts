@@ -18,7 +18,7 @@ import {
 } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, importText, makeClip, projectOn, rate, ref, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, importText, makeClip, projectOn, rate, ref, type Running, startInstance, until, noticed } from '../support.ts'
 
 const parent = emptyFolder('project media')
 const card = join(parent, 'Card A')
@@ -91,7 +91,7 @@ describe('a project', () => {
   it('keeps an even raster, and tells the clips of another rate anew when its rate is changed', async () => {
     const edited = await app.client.call(ProjectRow, 'PATCH', at(''), { version: project.version, width: 1279, height: 721, rate: '50' })
     expect(edited).toMatchObject({ width: 1278, height: 720, version: project.version + 1 })
-    const other = async () => (await app.client.get(ClipPage, at('/clips?notice=other-rate'))).rows.map((c) => c.name).sort()
+    const other = async () => (await app.client.get(ClipPage, at(`/${noticed('other-rate')}`))).rows.map((c) => c.name).sort()
     expect(await other()).toEqual(['A001C001_SF.mov', 'A001C002_SF.mov', 'CLIP0001.mov', 'CLIP0001.mov'])
     expect((await undo()).sentence).toBe('Undone: Changed the settings of the project.')
     const back = await app.client.get(ProjectRow, at(''))
@@ -119,7 +119,7 @@ describe('undo', () => {
   it('brings clips back that were taken off the list, and their files were never touched', async () => {
     const page = await app.client.get(ClipPage, at('/clips?search=A001C002'))
     const one = (await app.client.get(ClipPage, at('/clips?search=CLIP0001'))).rows[0]
-    const twins = async () => (await app.client.get(ClipPage, at('/clips?notice=same-name'))).total
+    const twins = async () => (await app.client.get(ClipPage, at(`/${noticed('same-name')}`))).total
     await app.client.post(z.unknown(), at('/clips/remove'), { clipIds: [one?.id] })
     // The one that is left has no namesake any more.
     expect(await twins()).toBe(0)

@@ -21,7 +21,7 @@ import { readEdl } from '@naranja/core/edl'
 import { probe } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, importText, makeClip, type MadeClip, projectOn, rate, readCodes, ref, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, importText, makeClip, type MadeClip, projectOn, rate, readCodes, ref, type Running, startInstance, until, noticed } from '../support.ts'
 
 const media = emptyFolder('api media')
 const target = emptyFolder('api target')
@@ -148,7 +148,7 @@ describe('pages of the list', () => {
   it('finds by part of a name, and by notice', async () => {
     const page = await app.client.get(ClipPage, `/api/projects/${project.id}/clips?search=h001`)
     expect(page.rows.map((r) => r.name)).toEqual(['H001C001_SF.mov'])
-    expect((await app.client.get(ClipPage, `/api/projects/${project.id}/clips?notice=fault`)).total).toBe(4)
+    expect((await app.client.get(ClipPage, `/api/projects/${project.id}/${noticed('fault')}`)).total).toBe(4)
   })
 })
 

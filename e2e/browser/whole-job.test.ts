@@ -10,7 +10,7 @@ import { inputArgs, output } from '@naranja/media'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { readCodes, type Running, startInstance, until } from '../support.ts'
+import { readCodes, type Running, startInstance, until, noticed } from '../support.ts'
 import { codeOf, openBrowser, playedFrames, seriousFindings } from './support.ts'
 
 const shrink = 4
@@ -66,7 +66,7 @@ describe('one morning', () => {
     await look('add originals')
     await dialog.getByRole('button', { name: 'Add originals' }).click()
     await page.getByText(/35 clips on 10 rolls/).waitFor()
-    await until('every notice', async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips?notice=same-name`)).total === 6)
+    await until('every notice', async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/${noticed('same-name')}`)).total === 6)
     await look('originals')
   })
 
@@ -106,13 +106,13 @@ describe('one morning', () => {
     await picture.focus()
     await page.keyboard.press('Home')
     await picture.getByText('frame 0 of 92').waitFor()
-    const frames = playedFrames(page, 18)
+    const frames = playedFrames(page, 12)
     await picture.getByRole('button', { name: 'Play' }).click()
     const code = (demoClips.find((c) => c.name.startsWith('A001C002')) as DemoClip).code
     const played = await frames
-    expect(played.map((f) => f.seen?.clip)).toEqual(Array(18).fill(code))
+    expect(played.map((f) => f.seen?.clip)).toEqual(played.map(() => code))
     expect(played.map((f) => f.named)).toEqual(played.map((f) => f.seen?.frame))
-    expect(new Set(played.map((f) => f.named)).size).toBeGreaterThan(8)
+    expect(new Set(played.map((f) => f.named)).size).toBeGreaterThan(6)
     await page.keyboard.press('k')
     await page.getByRole('searchbox', { name: 'Search originals' }).fill('')
   })

@@ -20,6 +20,8 @@ export const CopyRequest = TargetFolder.extend({
   spec: z.string(),
   /** Absent: every clip that has no copy of this spec yet. */
   clipIds: z.array(Id).optional(),
+  /** Of these, only clips that are ticked. */
+  ticked: z.boolean().default(false),
 })
 export const CopyEstimate = z.object({
   clips: z.int(),

@@ -1,4 +1,5 @@
 /** Volumes, originals and what is known of them. */
+import { columnUses, describable, readable } from '@naranja/core/describe'
 import { z } from 'zod'
 import { Id, Place, RateShape, Ref } from './basics.ts'
 
@@ -70,12 +71,15 @@ export const TechnicalShape = z.object({
   fault: z.string().nullable(),
 })
 
-const From = z.enum(['file', 'side-file', 'rule', 'typed'])
+const From = z.enum(['file', 'side-file', 'rule', 'typed', 'table'])
 const fact = <T extends z.ZodType>(value: T) => z.object({ value, from: From }).optional()
 /** What people call a clip by, and where each comes from. */
 export const DescribedShape = z.object({
   scene: fact(z.string()),
   take: fact(z.string()),
+  angle: fact(z.string()),
+  camera: fact(z.string()),
+  plain: fact(z.string()),
   notes: fact(z.string()),
   circled: fact(z.boolean()),
   tracks: fact(z.array(z.string().nullable())),
@@ -125,6 +129,22 @@ export const ClipRow = z.object({
   notices: z.array(NoticeShape),
   stations: Stations,
   copies: z.array(CopyBrief.pick({ spec: true, kind: true, state: true })),
+  ticked: z.boolean(),
+  scene: z.string().nullable(),
+  take: z.string().nullable(),
+  angle: z.string().nullable(),
+  camera: z.string().nullable(),
+  plain: z.string().nullable(),
+  notes: z.string().nullable(),
+  size: z.number(),
+  dataRate: z.number(),
+  depth: z.int(),
+  chroma: z.string(),
+  scan: z.string(),
+  channels: z.int(),
+  sampleRate: z.int(),
+  colour: TechnicalShape.shape.colour,
+  modified: z.string(),
 })
 export type ClipRow = z.infer<typeof ClipRow>
 
@@ -132,11 +152,11 @@ export const ClipDetail = ClipRow.extend({
   volumeId: Id,
   volume: z.string(),
   path: z.string(),
-  size: z.number(),
-  reelSource: z.enum(['file', 'folder', 'rule', 'none']),
+  reelSource: z.enum(['file', 'side-file', 'folder', 'rule', 'typed', 'table', 'none']),
   startSource: z.enum(['file', 'rule', 'none']),
   contentId: z.string(),
-  modified: z.string(),
+  /** The original that this is a light copy of, where a person said so. */
+  lightOf: Id.nullable(),
   /** Files it is made of. */
   files: z.int(),
   /** Side files, below its volume. */
@@ -149,13 +169,26 @@ export const ClipDetail = ClipRow.extend({
 })
 export type ClipDetail = z.infer<typeof ClipDetail>
 
-export const ClipSort = z.enum(['place', 'name', 'start', 'frames'])
+export const ClipSort = z.enum(['place', 'name', 'start', 'frames', 'byScene', 'byDay', 'byCamera', 'size'])
+export type ClipSort = z.infer<typeof ClipSort>
+/** Conditions that all hold; `is` null means that the field is empty. */
+export const ClipCondition = z.discriminatedUnion('field', [
+  z.object({ field: z.enum(['roll', 'day', 'reel', 'scene', 'camera', 'codec']), is: z.string().max(300).nullable() }),
+  z.object({ field: z.literal('notice'), is: z.string().max(40) }),
+  z.object({ field: z.literal('ticked'), is: z.boolean() }),
+  z.object({ field: z.literal('backups'), is: z.int().min(0) }),
+])
+export type ClipCondition = z.infer<typeof ClipCondition>
+export const ClipValues = z.array(z.object({ value: z.string().nullable(), count: z.int() }))
+export type ClipValues = z.infer<typeof ClipValues>
 export const ClipQuery = z.object({
   after: z.string().optional(),
   limit: z.coerce.number().int().min(1).max(1000).default(200),
   sort: ClipSort.default('place'),
+  descending: z.stringbool().default(false),
   search: z.string().max(200).optional(),
-  notice: z.string().max(40).optional(),
+  /** A list of conditions as JSON. */
+  where: z.string().max(4000).optional(),
 })
 export const ClipPage = z.object({ rows: z.array(ClipRow), next: z.string().nullable(), total: z.int() })
 export type ClipPage = z.infer<typeof ClipPage>
@@ -176,6 +209,58 @@ export const RuleRow = z.object({
   why: z.string(),
 })
 export type RuleRow = z.infer<typeof RuleRow>
+
+/** A field of a clip. */
+export const Field = z.enum(describable)
+/** What a person types; refused where `before` is not what stands there any more. */
+export const DescribeEdit = z.object({ clipId: Id, field: Field, before: z.string().nullable(), value: z.string().max(4000).nullable() })
+export type DescribeEdit = z.infer<typeof DescribeEdit>
+export const ChipShape = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('text'), text: z.string().max(200) }),
+  z.object({
+    kind: z.literal('value'),
+    of: z.enum(readable),
+    part: z.discriminatedUnion('kind', [z.object({ kind: z.literal('all') }), z.object({ kind: z.enum(['piece', 'run']), nth: z.int().min(-20).max(20) })]),
+    form: z.enum(['as-is', 'upper', 'lower', 'plain-number']),
+  }),
+])
+/** A field filled by rule. Absent `clipIds`: every clip. */
+export const DerivationAsk = z.object({
+  field: Field,
+  chips: z.array(ChipShape).min(1).max(12),
+  onlyEmpty: z.boolean(),
+  clipIds: z.array(Id).optional(),
+})
+export type DerivationAsk = z.infer<typeof DerivationAsk>
+/** A table file, with what its columns hold where a person has said so. */
+export const TableAsk = z.object({ base64: z.string().max(40_000_000), uses: z.array(z.enum(columnUses).nullable()).optional() })
+export type TableAsk = z.infer<typeof TableAsk>
+export const TableAnswer = z.object({
+  columns: z.array(z.object({ head: z.string(), use: z.enum(columnUses).nullable() })),
+  rows: z.array(
+    z.object({
+      line: z.int(),
+      name: z.string(),
+      clipId: Id.nullable(),
+      state: z.enum(['found', 'several', 'not-found']),
+      why: z.string(),
+      changes: z.array(z.object({ field: Field, before: z.string().nullable(), value: z.string() })),
+    }),
+  ),
+})
+export type TableAnswer = z.infer<typeof TableAnswer>
+/** How the list is seen: columns by their codes from left to right, its order, its groups, its conditions. */
+export const ListView = z.object({
+  columns: z.array(z.string().max(40)).max(60),
+  group: z.enum(['none', 'roll', 'day', 'camera']),
+  sort: ClipSort.nullable(),
+  descending: z.boolean(),
+  where: z.array(ClipCondition).max(12),
+})
+export type ListView = z.infer<typeof ListView>
+/** The view of one person, and those kept under a name. */
+export const ListViews = z.object({ now: ListView, kept: z.array(z.object({ name: z.string().trim().min(1).max(60), view: ListView })).max(40) })
+export type ListViews = z.infer<typeof ListViews>
 
 /** Bars of the day chart. */
 export const LaneClip = z.object({

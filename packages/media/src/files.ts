@@ -1,6 +1,6 @@
 /** Small work on disks: free space, temporary names, files put in place only when whole. */
 import { constants, createReadStream, type Dirent } from 'node:fs'
-import { access, link, mkdir, readdir, rename, rm, stat, statfs, writeFile } from 'node:fs/promises'
+import { access, link, mkdir, open, readdir, rename, rm, stat, statfs, writeFile } from 'node:fs/promises'
 import { dirname } from 'node:path'
 import { xxh3 } from '@node-rs/xxhash'
 import { parentOf } from './paths.ts'
@@ -62,3 +62,14 @@ export async function fileHash(path: string): Promise<string> {
 }
 
 export const fileSize = async (path: string): Promise<number> => (await stat(path)).size
+
+/** The first `most` bytes of a file. */
+export async function readStart(path: string | Uint8Array, most: number): Promise<Buffer> {
+  const file = await open(typeof path === 'string' ? path : Buffer.from(path), 'r')
+  try {
+    const { bytesRead, buffer } = await file.read(Buffer.alloc(most), 0, most, 0)
+    return buffer.subarray(0, bytesRead)
+  } finally {
+    await file.close()
+  }
+}

@@ -52,6 +52,12 @@ import {
   PinPlace,
   ReaderAction,
   ReaderCardShape,
+  ClipValues,
+  ListViews,
+  DerivationAsk,
+  DescribeEdit,
+  TableAnswer,
+  TableAsk,
 } from '@naranja/contract'
 import { specs } from '@naranja/core/specs'
 import type { FastifyInstance, FastifyReply } from 'fastify'
@@ -62,6 +68,17 @@ import type { Context } from './context.ts'
 import { estimateCopies, listCopies, startCopies } from './copies/service.ts'
 import { cutDetail, cutText, importCut, listCuts, removeCut, setReference } from './cutlists/service.ts'
 import { listMasters, masterRow, startMaster } from './masters/service.ts'
+import {
+  applyDerivation,
+  applyTable,
+  listViews,
+  describeClips,
+  keepListViews,
+  previewDerivation,
+  previewTable,
+  tickClips,
+  valuesOf,
+} from './originals/describe.ts'
 import { clipDetail, laneClips, listClips, removeClips } from './originals/service.ts'
 import { listChanges, undo } from './projects/changes.ts'
 import { createProject, editProject, listProjects, projectRow, removeProject, setViewing, summary, viewingOf } from './projects/service.ts'
@@ -69,6 +86,7 @@ import { decide, linkRows } from './reconnect/service.ts'
 import { batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks } from './tasks/service.ts'
 import type { Viewer } from './viewer/service.ts'
 import { arrivalRule, listBackups, listRolls, setArrivalRule, startTakingIn, startVerifying, tellUnsafe } from './backups/service.ts'
+import { markLight, seeChanges } from './originals/remedies.ts'
 import { applyRule, previewRule } from './originals/rules.ts'
 import { listPlaces, pinPlace } from './volumes/places.ts'
 import { readerCards, useReader } from './volumes/reader.ts'
@@ -161,7 +179,7 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
     startTakingIn(ctx, req.params.id, req.body),
   )
   app.get('/api/projects/:id/clips', { schema: { params: ById, querystring: ClipQuery, response: gives(ClipPage) } }, (req) =>
-    listClips(ctx, { projectId: req.params.id, ...req.query }),
+    listClips(ctx, req.params.id, req.query),
   )
   app.post('/api/projects/:id/clips/remove', { schema: { params: ById, body: z.object({ clipIds: z.array(Id).min(1) }), response: gives(Changed) } }, (req) =>
     removeClips(ctx, req.params.id, req.body.clipIds),
@@ -185,6 +203,50 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
     previewRule(ctx, req.params.id, req.body),
   )
   app.post('/api/projects/:id/rules', { schema: { params: ById, body: RuleAsk, response: gives(Changed) } }, (req) => applyRule(ctx, req.params.id, req.body))
+  app.get(
+    '/api/projects/:id/clips/values',
+    {
+      schema: { params: ById, querystring: z.object({ field: z.enum(['roll', 'day', 'reel', 'scene', 'camera', 'codec']) }), response: gives(ClipValues) },
+    },
+    (req) => valuesOf(ctx, req.params.id, req.query.field),
+  )
+  app.patch(
+    '/api/projects/:id/clips',
+    { bodyLimit: 40_000_000, schema: { params: ById, body: z.object({ edits: z.array(DescribeEdit).min(1).max(100_000) }), response: gives(Changed) } },
+    (req) => describeClips(ctx, req.params.id, req.body.edits),
+  )
+  app.post(
+    '/api/projects/:id/ticks',
+    {
+      bodyLimit: 40_000_000,
+      schema: { params: ById, body: z.object({ ticked: z.boolean(), clipIds: z.array(Id).max(200_000).optional() }), response: gives(Changed) },
+    },
+    (req) => tickClips(ctx, req.params.id, req.body.ticked, req.body.clipIds),
+  )
+  app.post(
+    '/api/projects/:id/derive/preview',
+    { bodyLimit: 40_000_000, schema: { params: ById, body: DerivationAsk, response: gives(z.array(RuleRow)) } },
+    (req) => previewDerivation(ctx, req.params.id, req.body),
+  )
+  app.post('/api/projects/:id/derive', { bodyLimit: 40_000_000, schema: { params: ById, body: DerivationAsk, response: gives(Changed) } }, (req) =>
+    applyDerivation(ctx, req.params.id, req.body),
+  )
+  app.post('/api/projects/:id/table/preview', { bodyLimit: 40_000_000, schema: { params: ById, body: TableAsk, response: gives(TableAnswer) } }, (req) =>
+    previewTable(ctx, req.params.id, req.body),
+  )
+  app.post('/api/projects/:id/table', { bodyLimit: 40_000_000, schema: { params: ById, body: TableAsk, response: gives(Changed) } }, (req) =>
+    applyTable(ctx, req.params.id, req.body),
+  )
+  app.get('/api/projects/:id/views', { schema: { params: ById, response: gives(ListViews.nullable()) } }, (req) => listViews(ctx, req.params.id))
+  app.put('/api/projects/:id/views', { schema: { params: ById, body: ListViews, response: gives(ListViews) } }, (req) =>
+    keepListViews(ctx, req.params.id, req.body),
+  )
+  app.post(
+    '/api/projects/:id/light-copies',
+    { bodyLimit: 40_000_000, schema: { params: ById, body: z.object({ mark: z.boolean(), clipIds: z.array(Id).optional() }), response: gives(Changed) } },
+    (req) => markLight(ctx, req.params.id, req.body.mark, req.body.clipIds),
+  )
+  app.post('/api/projects/:id/changes-seen', { schema: { params: ById, response: gives(Changed) } }, (req) => seeChanges(ctx, req.params.id))
   app.get('/api/projects/:id/lanes', { schema: { params: ById, response: gives(z.array(LaneClip)) } }, (req) => laneClips(ctx, req.params.id))
   app.get('/api/clips/:id', { schema: { params: ById, response: gives(ClipDetail) } }, (req) => clipDetail(ctx, req.params.id))
   app.get(

@@ -1,6 +1,8 @@
 /** What is known of an original, and what a person should notice about it. */
 import { type Rate, rateText, sameRate } from '../time/index.ts'
 
+export * from './colour.ts'
+export * from './light.ts'
 export * from './rules.ts'
 
 /** A numbered image sequence: frame = number − first; missing numbers count in the length. */
@@ -57,16 +59,24 @@ export interface Technical {
 }
 
 /** Where a description comes from. */
-export type FactSource = 'file' | 'side-file' | 'rule' | 'typed'
-/** What people call a clip by, each with where it comes from. */
+export type FactSource = 'file' | 'side-file' | 'rule' | 'typed' | 'table'
+export interface Fact<T> {
+  readonly value: T
+  readonly from: FactSource
+}
+/** What people call a clip by, each with where it comes from. Its reel stands apart. */
 export interface Described {
-  readonly scene?: { readonly value: string; readonly from: FactSource }
-  readonly take?: { readonly value: string; readonly from: FactSource }
-  readonly notes?: { readonly value: string; readonly from: FactSource }
+  readonly scene?: Fact<string>
+  readonly take?: Fact<string>
+  readonly angle?: Fact<string>
+  readonly camera?: Fact<string>
+  /** What people say instead of its file name. */
+  readonly plain?: Fact<string>
+  readonly notes?: Fact<string>
   /** The take that was liked. */
-  readonly circled?: { readonly value: boolean; readonly from: FactSource }
+  readonly circled?: Fact<boolean>
   /** Names of the sound channels; null where one has none. */
-  readonly tracks?: { readonly value: readonly (string | null)[]; readonly from: FactSource }
+  readonly tracks?: Fact<readonly (string | null)[]>
 }
 
 export interface Notice {
@@ -88,6 +98,8 @@ export interface Notice {
     | 'edit-copy'
     | 'zero-timecode'
     | 'changed'
+    | 'light-copy'
+    | 'marked-light'
   readonly severity: 'info' | 'warning' | 'error'
   /** Two or three words for a table. */
   readonly short: string
@@ -108,10 +120,15 @@ export interface NoticeInput {
   readonly projectShape: number | null
   /** Loudest sample of each channel in dB below full scale; null where nobody has listened yet. */
   readonly peaks: readonly number[] | null
+  /** The clip that this is a light copy of, as a person said; that it looks like one of, by its facts. Name and place. */
+  readonly lightOf?: string | null
+  readonly looksLightOf?: string | null
+  /** The day on which its file was found to be another under the same path. */
+  readonly changedOn?: string | null
 }
 
 /** Everything a person should notice about one clip, the worst first. */
-export function noticesOf({ technical: t, reel, start, sameNames, projectRate, projectShape, peaks }: NoticeInput): Notice[] {
+export function noticesOf({ technical: t, reel, start, sameNames, projectRate, projectShape, peaks, lightOf, looksLightOf, changedOn }: NoticeInput): Notice[] {
   const out: Notice[] = []
   const add = (code: Notice['code'], severity: Notice['severity'], short: string, text: string) => out.push({ code, severity, short, text })
   if (t.fault) {
@@ -120,6 +137,24 @@ export function noticesOf({ technical: t, reel, start, sameNames, projectRate, p
   }
   if (t.stamp)
     add('edit-copy', 'error', 'an edit copy', 'This file is an edit copy, not an original; it is never used to reconnect. Take in the original instead.')
+  if (lightOf) {
+    add('marked-light', 'info', 'a light copy', `Marked as a light copy of ${lightOf}; it is never used to reconnect.`)
+    return out
+  }
+  if (changedOn)
+    add(
+      'changed',
+      'warning',
+      'changed on disk',
+      `On ${changedOn} another file stood under this path. What was made of the former one shows something else: make its edit copies again.`,
+    )
+  if (looksLightOf)
+    add(
+      'light-copy',
+      'warning',
+      'a light copy?',
+      `It looks like a light copy of ${looksLightOf}: the same name, first frame and length, but lighter. Mark it, and it is never taken for the original.`,
+    )
   if (sameNames > 0)
     add(
       'same-name',

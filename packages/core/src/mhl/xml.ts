@@ -1,5 +1,6 @@
 /** XML as hash lists use it: names may hold anything a file name may, line ends and quotes included. */
-import { XMLBuilder, XMLParser, XMLValidator } from 'fast-xml-parser'
+import { XMLBuilder, XMLParser } from 'fast-xml-parser'
+import { readXml } from '../xml/index.ts'
 
 /** XML 1.0, 2.2: characters that no document can hold, however they are written. */
 // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what is looked for
@@ -40,9 +41,8 @@ const parser = new XMLParser({
 
 /** The document, or the sentence of what is wrong with it and its line. */
 export function parseXml(text: string): Element | { readonly fault: string; readonly line: number } {
-  const valid = XMLValidator.validate(text)
-  if (valid !== true) return { fault: valid.err.msg, line: valid.err.line }
-  return parser.parse(text) as Element
+  const read = readXml(parser, text)
+  return 'fault' in read ? read : (read.root as Element)
 }
 
 export const children = (e: Element | undefined, name: string): readonly Element[] => {

@@ -1,5 +1,6 @@
 /** What sound recorders write into their files: the broadcast extension (EBU Tech 3285) and iXML. */
-import { XMLParser, XMLValidator } from 'fast-xml-parser'
+import { XMLParser } from 'fast-xml-parser'
+import { readXml } from '../xml/index.ts'
 import { type Rate, rate } from '../time/index.ts'
 
 /** A broadcast extension chunk, `bext`. */
@@ -62,8 +63,9 @@ export function readIxml(text: string): RecorderNotes | null {
     .slice(0, end + 1)
     .replace(/^\ufeff/, '')
     .trim()
-  if (end < 0 || XMLValidator.validate(clean) !== true) return null
-  const root = (parser.parse(clean) as Node).BWFXML as Node | undefined
+  if (end < 0) return null
+  const read = readXml(parser, clean)
+  const root = 'root' in read ? ((read.root as Node).BWFXML as Node | undefined) : undefined
   if (root === undefined || typeof root !== 'object') return null
   const at = (node: Node | undefined, name: string): string | null => {
     const v = node?.[name]

@@ -52,10 +52,13 @@ export async function learnSpeed(ctx: Context, spec: Spec, pixels: number, elaps
 async function chosen(
   ctx: Context,
   projectId: string,
-  request: Pick<Request, 'spec' | 'clipIds'>,
+  request: Pick<Request, 'spec' | 'clipIds' | 'ticked'>,
 ): Promise<{ clips: ClipRecord[]; left: { name: string; reason: string }[] }> {
   const [all, copies, away] = await Promise.all([
-    ctx.repo(ClipEntity).find({ where: { projectId, removed: false, ...(request.clipIds ? { id: In(request.clipIds) } : {}) }, order: { place: 'ASC' } }),
+    ctx.repo(ClipEntity).find({
+      where: { projectId, removed: false, ...(request.ticked ? { ticked: true } : {}), ...(request.clipIds ? { id: In(request.clipIds) } : {}) },
+      order: { place: 'ASC' },
+    }),
     ctx.repo(CopyEntity).findBy({ projectId, spec: request.spec }),
     awayVolumes(ctx),
   ])

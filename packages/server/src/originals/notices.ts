@@ -1,9 +1,9 @@
 /** What a person should notice about each clip of a project, told anew when anything it follows from has changed. */
-import { noticesOf } from '@naranja/core/clip'
+import { lightCopies, noticesOf } from '@naranja/core/clip'
 import { rate } from '@naranja/core/time'
 import type { Context } from '../context.ts'
 import { found } from '../errors.ts'
-import { ClipEntity, ListenedEntity, ProjectEntity, repeatedNames } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, ListenedEntity, ProjectEntity, repeatedNames, updateClips } from '../store/index.ts'
 
 /** Tells every clip's notices anew; names that repeat concern clips that were here before. */
 export async function refreshNotices(ctx: Context, projectId: string): Promise<void> {
@@ -13,8 +13,16 @@ export async function refreshNotices(ctx: Context, projectId: string): Promise<v
   const peaks = new Map((await ctx.repo(ListenedEntity).find({ where: { projectId }, select: { clipId: true, peaks: true } })).map((l) => [l.clipId, l.peaks]))
   const clips = await repo.find({
     where: { projectId, removed: false },
-    select: { id: true, name: true, reel: true, start: true, technical: true, noticeCodes: true, notices: true },
+    select: {
+      ...{ id: true, name: true, place: true, reel: true, start: true, frames: true, technical: true, noticeCodes: true, notices: true },
+      ...{ lightOf: true, changedOn: true },
+    },
   })
+  // A marked one is no original that others could be copies of.
+  const light = lightCopies(clips.filter((c) => !c.lightOf))
+  const byId = new Map(clips.map((c) => [c.id, c]))
+  const named = (id: string | null | undefined): string | null => (id ? (byId.get(id)?.place ?? 'a clip that is not in the list any more') : null)
+  const changed: Pick<ClipRecord, 'id' | 'notices' | 'noticeCodes'>[] = []
   for (const c of clips) {
     const notices = noticesOf({
       technical: c.technical,
@@ -24,8 +32,11 @@ export async function refreshNotices(ctx: Context, projectId: string): Promise<v
       projectRate: rate(project.rateNum, project.rateDen),
       projectShape: project.width / project.height,
       peaks: peaks.get(c.id) ?? null,
+      lightOf: named(c.lightOf),
+      looksLightOf: named(light.get(c.id)),
+      changedOn: c.changedOn?.toISOString().slice(0, 10) ?? null,
     })
-    if (JSON.stringify(notices) !== JSON.stringify(c.notices))
-      await repo.update({ id: c.id }, { notices, noticeCodes: `,${notices.map((n) => n.code).join(',')},` })
+    if (JSON.stringify(notices) !== JSON.stringify(c.notices)) changed.push({ id: c.id, notices, noticeCodes: `,${notices.map((n) => n.code).join(',')},` })
   }
+  await updateClips(ctx.db, changed)
 }

@@ -6,7 +6,7 @@ import { In, IsNull } from 'typeorm'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
-import { ClipEntity, type ClipRecord } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, updateClips } from '../store/index.ts'
 import { refreshNotices } from './notices.ts'
 
 /** Seconds since midnight where this machine is. */
@@ -53,10 +53,12 @@ export async function applyRule(ctx: Context, projectId: string, ask: RuleAsk): 
   const [one] = wanted
   if (!one) throw new Refusal('bad-request', 'This rule has nothing to say about these clips. Choose another.')
   const before = wanted.map(({ clip: c }) => ({ id: c.id, start: c.start, startSource: c.startSource, reel: c.reel, reelSource: c.reelSource }))
-  for (const { clip, to } of wanted)
-    await ctx
-      .repo(ClipEntity)
-      .update({ id: clip.id }, typeof to.value === 'number' ? { start: to.value, startSource: 'rule' } : { reel: to.value, reelSource: 'rule' })
+  await updateClips(
+    ctx.db,
+    wanted.map(({ clip: c, to }) =>
+      typeof to.value === 'number' ? { id: c.id, start: to.value, startSource: 'rule' as const } : { id: c.id, reel: to.value, reelSource: 'rule' as const },
+    ),
+  )
   await refreshNotices(ctx, projectId)
   const what = ask.kind === 'start' ? 'timecode' : 'reel'
   const change = await recordChange(

@@ -1,17 +1,31 @@
 /** Originals: the list, one clip, what the day chart needs; taking in and taking off the list. */
-import type { ClipDetail, ClipPage, ClipRow, CopiesThen, CopyBrief, LaneClip, Place, Started, Stations } from '@naranja/contract'
+import {
+  ClipCondition,
+  type ClipDetail,
+  type ClipPage,
+  type ClipQuery,
+  type ClipRow,
+  type CopiesThen,
+  type CopyBrief,
+  type LaneClip,
+  type Place,
+  type Started,
+  type Stations,
+} from '@naranja/contract'
 import { specOf } from '@naranja/core/specs'
 import { joinBytes, parentOf, pathText } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
-import { found } from '../errors.ts'
+import { z } from 'zod'
+import { found, Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
 import { usedClips } from '../reconnect/service.ts'
 import { type ClipRecord, clipPage, ClipEntity, CopyEntity, type CopyRecord, ListenedEntity, MasterEntity, type PageAsk } from '../store/index.ts'
 import { startBatch } from '../tasks/service.ts'
 import { usePlace } from '../volumes/places.ts'
 import { awayVolumes, fromRef, resolvePlace, seen } from '../volumes/service.ts'
+import { present } from './facts.ts'
 import { refreshNotices } from './notices.ts'
 
 export async function startTakeIn(ctx: Context, projectId: string, folders: readonly Place[], copies: CopiesThen | null = null): Promise<Started> {
@@ -99,6 +113,22 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
     notices: c.notices,
     stations: stationsOf(c, a),
     copies: (a.copies.get(c.id) ?? []).map((x) => ({ spec: x.spec, kind: kindOf(x.spec), state: x.state })),
+    ticked: Boolean(c.ticked),
+    scene: present(c, 'scene'),
+    take: present(c, 'take'),
+    angle: present(c, 'angle'),
+    camera: present(c, 'camera'),
+    plain: present(c, 'plain'),
+    notes: present(c, 'notes'),
+    size: c.size,
+    dataRate: t.dataRate,
+    depth: t.depth,
+    chroma: t.chroma,
+    scan: t.scan,
+    channels: t.sound?.channels ?? 0,
+    sampleRate: t.sound?.sampleRate ?? 0,
+    colour: t.colour,
+    modified: c.modified.toISOString(),
   }
 }
 
@@ -107,8 +137,19 @@ const kindOf = (spec: string): 'proxy' | 'intermediate' => (specOf(spec)?.kind =
 /** Counts that hold while the project's version does. */
 const totals = new LRUCache<string, number>({ max: 200 })
 
-export async function listClips(ctx: Context, ask: PageAsk): Promise<ClipPage> {
-  const key = `${ask.projectId} ${await ctx.version(ask.projectId)} ${ask.search ?? ''}\0${ask.notice ?? ''}`
+/** Conditions as they came with the question. */
+function conditionsOf(text: string | undefined): ClipCondition[] {
+  if (!text) return []
+  try {
+    return z.array(ClipCondition).max(12).parse(JSON.parse(text))
+  } catch {
+    throw new Refusal('bad-request', 'The conditions of the list cannot be read. Reload the page.')
+  }
+}
+
+export async function listClips(ctx: Context, projectId: string, query: z.infer<typeof ClipQuery>): Promise<ClipPage> {
+  const ask: PageAsk = { projectId, ...query, where: conditionsOf(query.where) }
+  const key = `${projectId} ${await ctx.version(projectId)} ${query.search ?? ''}\0${query.where ?? ''}`
   const page = await clipPage(ctx.db, ask, totals.get(key))
   totals.set(key, page.total)
   const a = await around(
@@ -141,11 +182,10 @@ export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> 
     volumeId: c.volumeId,
     volume,
     path: `${volume}/${pathText(c.path)}`,
-    size: c.size,
     reelSource: c.reelSource,
     startSource: c.startSource,
     contentId: c.contentId,
-    modified: c.modified.toISOString(),
+    lightOf: c.lightOf,
     files: c.files,
     beside: c.beside,
     described: c.described as ClipDetail['described'],

@@ -3,9 +3,25 @@ import { availableParallelism } from 'node:os'
 import { stat } from 'node:fs/promises'
 import type { CopiesThen } from '@naranja/contract'
 import { type Described, majority, type Sequence, type Technical } from '@naranja/core/clip'
+import { type Field, readSideFile, type Told } from '@naranja/core/describe'
+import { decodeText } from '@naranja/core/edl'
 import { folderFacts } from '@naranja/core/naming'
 import { rate, seconds } from '@naranja/core/time'
-import { below, contentId, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk, type WaveNotes } from '@naranja/media'
+import {
+  below,
+  contentId,
+  type Found,
+  hearTimecode,
+  joinBytes,
+  lastName,
+  parentOf,
+  pathText,
+  probe,
+  readStart,
+  readWaveNotes,
+  walk,
+  type WaveNotes,
+} from '@naranja/media'
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
@@ -62,7 +78,10 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     (
       await repo.find({
         where: { projectId: task.projectId, volumeId: volume.id },
-        select: { id: true, pathHash: true, size: true, modified: true, removed: true, start: true, startSource: true, reel: true, reelSource: true },
+        select: {
+          ...{ id: true, pathHash: true, size: true, modified: true, removed: true, contentId: true, start: true, startSource: true },
+          ...{ reel: true, reelSource: true, described: true, ticked: true, lightOf: true, changedOn: true },
+        },
       })
     ).map((c) => [c.pathHash, c]),
   )
@@ -97,7 +116,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     })
     if (!technical.fault && technical.hasPicture && technical.start === null && technical.sound)
       technical.heard = await hearTimecode(full, technical.sound.channels, technical.rate, signal).catch(() => null)
-    const record = await describe(technical, f, base, relative, full, facts, volume.label, pathText(lastName(root)))
+    const record = await describe(technical, f, base, relative, full, facts, volume.label, pathText(lastName(root)), path)
     if (technical.fault) faults.push(technical.fault)
     const moved = old ? null : await onItsCard(ctx, task.projectId, pathHash)
     const row: ClipRecord = {
@@ -108,11 +127,20 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       path: relative,
       pathHash,
       removed: false,
+      ticked: false,
+      lightOf: null,
+      changedOn: null,
     }
-    // What a person gave a clip by rule stays with it when its file is read anew.
+    // What a person gave a clip stays with it when its file is read anew.
     const before = old ?? moved
+    if (before) {
+      const { ticked, lightOf } = before
+      const other = old && old.contentId !== row.contentId
+      Object.assign(row, { ticked, lightOf, changedOn: other ? new Date() : before.changedOn, described: { ...row.described, ...byPeople(before.described) } })
+    }
     if (before?.startSource === 'rule' && row.start === null) Object.assign(row, { start: before.start, startSource: 'rule' })
-    if (before?.reelSource === 'rule' && row.reelSource !== 'file') Object.assign(row, { reel: before.reel, reelSource: 'rule' })
+    if (before && (before.reelSource === 'typed' || before.reelSource === 'table' || (before.reelSource === 'rule' && row.reelSource !== 'file')))
+      Object.assign(row, { reel: before.reel, reelSource: before.reelSource })
     if (old) {
       await repo.update({ id: old.id }, row)
       await ctx.repo(ListenedEntity).delete({ clipId: old.id })
@@ -176,7 +204,7 @@ async function copyWhatCame(ctx: Context, projectId: string, volumeId: string, b
   const here = await ctx.repo(ClipEntity).find({ where: { projectId, volumeId, removed: false }, select: { id: true, path: true } })
   const clipIds = here.filter((c) => below(c.path, base) !== null).map((c) => c.id)
   if (clipIds.length === 0) return
-  await startCopies(ctx, projectId, { ...copies, clipIds }).catch((e) => {
+  await startCopies(ctx, projectId, { ...copies, clipIds, ticked: false }).catch((e) => {
     // Nothing left to copy is what was wanted.
     if (!(e instanceof Refusal && e.code === 'bad-request')) throw e
   })
@@ -196,6 +224,22 @@ function recorded(w: WaveNotes | null): Described {
   }
 }
 
+/** What people said of a clip, not its files. */
+const byPeople = (d: Described): Described =>
+  Object.fromEntries(Object.entries(d).filter(([, f]) => f.from === 'typed' || f.from === 'rule' || f.from === 'table'))
+
+/** What the files beside a clip say of it; what the file itself says comes first. */
+async function toldBeside(path: Uint8Array, f: Found): Promise<Told> {
+  const told: Told = {}
+  for (const side of f.beside.slice(0, 20)) {
+    const name = pathText(lastName(side))
+    if (!/\.(xml|xmp|txt|csv|tsv)$/i.test(name)) continue
+    const bytes = await readStart(joinBytes(path, side), 1_000_000).catch(() => null)
+    for (const [field, value] of Object.entries(bytes ? readSideFile(name, decodeText(bytes)) : {})) told[field as Field] ??= value
+  }
+  return told
+}
+
 async function describe(
   t: Technical,
   f: Found,
@@ -205,12 +249,15 @@ async function describe(
   files: { size: number; modified: Date },
   label: string,
   rootName: string,
+  walked: Uint8Array,
 ) {
   const name = f.sequence ? sequenceName(f.sequence) : pathText(lastName(relative))
   const folders = folderFacts([rootName, ...pathText(parentOf(relative)).split('/').filter(Boolean)])
   const withoutRoot = folderFacts(pathText(parentOf(relative)).split('/').filter(Boolean))
   const notes = isSound(f) ? await readWaveNotes(full).catch(() => null) : null
-  const ownReel = t.reel ?? notes?.notes?.tape ?? null
+  const { reel: sideReel, ...told } = await toldBeside(walked, f)
+  const fromFile = t.reel ?? notes?.notes?.tape ?? null
+  const ownReel = fromFile ?? sideReel ?? null
   const reel = ownReel ?? folders.reel
   const roll = (ownReel ?? folders.reel ?? withoutRoot.roll ?? label).slice(0, 100)
   const id = t.fault ? `fault-${hashOf(full)}-${files.size}` : await contentId(full, t.frames).catch(() => `unread-${hashOf(full)}`)
@@ -220,7 +267,7 @@ async function describe(
     roll,
     day: (folders.day ?? files.modified.toISOString().slice(0, 10)).slice(0, 100),
     reel: reel?.slice(0, 200) ?? null,
-    reelSource: (ownReel ? 'file' : folders.reel ? 'folder' : 'none') as ClipRecord['reelSource'],
+    reelSource: (fromFile ? 'file' : sideReel ? 'side-file' : folders.reel ? 'folder' : 'none') as ClipRecord['reelSource'],
     start: t.start,
     startSource: (t.start === null ? 'none' : 'file') as ClipRecord['startSource'],
     frames: t.frames,
@@ -233,7 +280,7 @@ async function describe(
     noticeCodes: ',',
     files: f.sequence ? f.sequence.last - f.sequence.first + 1 - f.sequence.missing.length : Math.max(1, f.channelFiles.length),
     beside: f.beside.map((b) => pathText(joinBytes(base, b))),
-    described: recorded(notes),
+    described: { ...Object.fromEntries(Object.entries(told).map(([k, value]) => [k, { value, from: 'side-file' as const }])), ...recorded(notes) },
     backups: 0,
   }
 }

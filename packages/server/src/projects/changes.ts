@@ -5,7 +5,19 @@ import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { refreshNotices } from '../originals/notices.ts'
-import { ChangeEntity, ClipEntity, CutEntity, DecisionEntity, type Inverse, ProjectEntity } from '../store/index.ts'
+import { withFact } from '../originals/facts.ts'
+import {
+  ChangeEntity,
+  ClipEntity,
+  type ClipRecord,
+  CutEntity,
+  DecisionEntity,
+  type DescribedChange,
+  type Inverse,
+  ProjectEntity,
+  updateClips,
+} from '../store/index.ts'
+import { inPortions } from '../tasks/service.ts'
 
 /** Writes down a change that has been made. */
 export async function recordChange(ctx: Context, projectId: string, sentence: string, inverse: Inverse): Promise<Changed> {
@@ -33,6 +45,21 @@ export async function setDecisions(
   return before
 }
 
+/** Puts back what stood in fields, where nobody has set them anew since. */
+async function undescribe(ctx: Context, was: readonly DescribedChange[]): Promise<void> {
+  const rows = new Map<string, Pick<ClipRecord, 'id' | 'described' | 'reel' | 'reelSource'>>()
+  for (const some of inPortions([...new Set(was.map((w) => w.id))]))
+    for (const c of await ctx.repo(ClipEntity).find({ where: { id: In(some) }, select: { id: true, described: true, reel: true, reelSource: true } }))
+      rows.set(c.id, c)
+  const changed = new Map<string, Pick<ClipRecord, 'id' | 'described' | 'reel' | 'reelSource'>>()
+  for (const w of was) {
+    const row = changed.get(w.id) ?? rows.get(w.id)
+    const now = w.field === 'reel' ? row?.reel : row?.described[w.field]?.value
+    if (row && (now ?? null) === w.after) changed.set(w.id, withFact(row, w.field, w.before))
+  }
+  await updateClips(ctx.db, [...changed.values()])
+}
+
 /** Takes back the last change of this person that stands. */
 export async function undo(ctx: Context, projectId: string): Promise<Changed> {
   const change = await ctx.repo(ChangeEntity).findOne({ where: { projectId, who: ctx.config.user, undone: false }, order: { ord: 'DESC' } })
@@ -40,10 +67,23 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
   const { inverse } = change
   if (inverse.kind === 'decisions') await setDecisions(ctx, projectId, inverse.before)
   else if (inverse.kind === 'clips-removed') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds) }, { removed: false })
-  else if (inverse.kind === 'by-rule') for (const { id, ...before } of inverse.before) await ctx.repo(ClipEntity).update({ id }, before)
+  else if (inverse.kind === 'by-rule') await updateClips(ctx.db, inverse.before)
+  else if (inverse.kind === 'described') await undescribe(ctx, inverse.was)
+  else if (inverse.kind === 'ticked')
+    await updateClips(
+      ctx.db,
+      inverse.clipIds.map((id) => ({ id, ticked: !inverse.ticked })),
+    )
+  else if (inverse.kind === 'light-copies') await updateClips(ctx.db, inverse.before)
+  else if (inverse.kind === 'changes-seen')
+    await updateClips(
+      ctx.db,
+      inverse.before.map((b) => ({ id: b.id, changedOn: b.changedOn && new Date(b.changedOn) })),
+    )
   else if (inverse.kind === 'project') await ctx.repo(ProjectEntity).update({ id: projectId }, { ...inverse.before, version: () => 'version + 1' })
   else await ctx.repo(CutEntity).update({ id: inverse.cutId }, { removed: inverse.kind === 'cut-imported' })
-  if (inverse.kind === 'by-rule' || inverse.kind === 'clips-removed' || inverse.kind === 'project') await refreshNotices(ctx, projectId)
+  if (inverse.kind !== 'decisions' && inverse.kind !== 'ticked' && inverse.kind !== 'cut-removed' && inverse.kind !== 'cut-imported')
+    await refreshNotices(ctx, projectId)
   await ctx.repo(ChangeEntity).update({ id: change.id }, { undone: true })
   await ctx.changed(projectId, 'links', 'clips', 'cuts', 'projects')
   return { sentence: `Undone: ${change.sentence}` }

@@ -126,7 +126,7 @@ export async function removeProject(ctx: Context, id: string): Promise<void> {
 export async function summary(ctx: Context, id: string): Promise<Summary> {
   const clips = await ctx.repo(ClipEntity).find({
     where: { projectId: id, removed: false },
-    select: { id: true, roll: true, day: true, seconds: true, size: true, notices: true, technical: true, backups: true },
+    select: { id: true, roll: true, day: true, seconds: true, size: true, notices: true, technical: true, backups: true, lightOf: true },
   })
   const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked' }, select: { clipId: true } })
   const cuts = await ctx.repo(CutEntity).find({ where: { projectId: id, removed: false }, order: { created: 'DESC' } })
@@ -135,7 +135,7 @@ export async function summary(ctx: Context, id: string): Promise<Summary> {
   const working = await ctx.repo(TaskEntity).countBy({ projectId: id, state: In(['waiting', 'held', 'running']) })
   const kinds = new Map<string, { notice: Notice; count: number }>()
   for (const c of clips) for (const n of c.notices) kinds.set(n.code, { notice: n, count: (kinds.get(n.code)?.count ?? 0) + 1 })
-  const copyable = new Set(clips.filter((c) => c.technical.hasPicture && !c.technical.fault).map((c) => c.id))
+  const copyable = new Set(clips.filter((c) => c.technical.hasPicture && !c.technical.fault && !c.lightOf).map((c) => c.id))
   return {
     clips: clips.length,
     rolls: new Set(clips.map((c) => c.roll)).size,
@@ -149,10 +149,10 @@ export async function summary(ctx: Context, id: string): Promise<Summary> {
     settled: links.filter((l) => !isOpen(l)).length,
     masters: await ctx.repo(MasterEntity).countBy({ projectId: id, state: 'verified' }),
     working,
-    unsafe: clips.filter((c) => c.backups === 0 && !c.technical.stamp).length,
+    unsafe: clips.filter((c) => c.backups === 0 && !c.technical.stamp && !c.lightOf).length,
     toldUnsafe: await toldUnsafe(ctx, id),
     notices: [...kinds.values()].map(({ notice, count }) => ({ ...notice, count })).sort((a, b) => severity(b) - severity(a) || b.count - a.count),
-    majority: majority(clips.map((c) => c.technical)),
+    majority: majority(clips.filter((c) => !c.lightOf).map((c) => c.technical)),
   }
 }
 const severity = (n: { severity: string }): number => ({ error: 2, warning: 1 })[n.severity] ?? 0

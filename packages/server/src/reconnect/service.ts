@@ -30,7 +30,19 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
   const [clips, volumes] = await Promise.all([
     ctx.repo(ClipEntity).find({
       where: { projectId, removed: false },
-      select: { id: true, name: true, reel: true, reelSource: true, volumeId: true, path: true, frames: true, start: true, contentId: true, technical: true },
+      select: {
+        id: true,
+        name: true,
+        reel: true,
+        reelSource: true,
+        volumeId: true,
+        path: true,
+        frames: true,
+        start: true,
+        contentId: true,
+        technical: true,
+        lightOf: true,
+      },
     }),
     ctx.repo(VolumeEntity).find(),
   ])
@@ -53,7 +65,7 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
         drop: c.technical.drop,
         hasPicture: c.technical.hasPicture,
         hasSound: c.technical.sound !== null,
-        isCopy: c.technical.stamp !== null,
+        isCopy: c.technical.stamp !== null || c.lightOf !== null,
         contentId: c.contentId,
         away: away.has(c.volumeId),
       }

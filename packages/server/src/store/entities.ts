@@ -1,7 +1,8 @@
 /** What is kept, table by table. Paths are bytes; everything with a list inside is JSON. */
-import type { Described, Notice, Technical } from '@naranja/core/clip'
+import type { Described, Fact, FactSource, Notice, Technical } from '@naranja/core/clip'
 import type { Cut, Problem } from '@naranja/core/cutlist'
 import type { Decision } from '@naranja/core/reconnect'
+import type { Field } from '@naranja/core/describe'
 import type { CopyReport } from '@naranja/media'
 import type { BackupRow, BackupState, CopyState, MasterReport, MasterRow, PullRow, TaskKind, TaskState, Viewing } from '@naranja/contract'
 import { EntitySchema, type EntitySchemaColumnOptions } from 'typeorm'
@@ -94,6 +95,7 @@ export const PlaceEntity = new EntitySchema<PlaceRecord>({
   columns: { volumeId: { ...ref, primary: true }, pathHash: { type: 'char', length: 40, primary: true }, path: bytes, pinned: flag, used: when },
 })
 
+export type ReelSource = FactSource | 'folder' | 'none'
 export interface ClipRecord {
   id: string
   projectId: string
@@ -106,7 +108,7 @@ export interface ClipRecord {
   roll: string
   day: string
   reel: string | null
-  reelSource: 'file' | 'folder' | 'rule' | 'none'
+  reelSource: ReelSource
   /** First frame, from the file or by rule. */
   start: number | null
   startSource: 'file' | 'rule' | 'none'
@@ -127,7 +129,19 @@ export interface ClipRecord {
   /** Volumes on which a verified copy of it stands; cards do not count. */
   backups: number
   removed: boolean
+  /** Chosen for batch work, until unticked. */
+  ticked: boolean
+  /** The original that this is a light copy of, where a person said so. */
+  lightOf: string | null
+  /** When its file was found to be another under the same path; null once a person has seen it. */
+  changedOn: Date | null
+  /** Made by the database from the others, to sort and search by. */
+  readonly byScene?: string
+  readonly byDay?: string
+  readonly byCamera?: string
+  readonly searched?: string
 }
+const made: EntitySchemaColumnOptions = { ...text, length: 650, insert: false, update: false }
 export const ClipEntity = new EntitySchema<ClipRecord>({
   name: 'clip',
   columns: {
@@ -157,6 +171,13 @@ export const ClipEntity = new EntitySchema<ClipRecord>({
     described: json,
     backups: int,
     removed: flag,
+    ticked: flag,
+    lightOf: { ...ref, nullable: true },
+    changedOn: { ...when, nullable: true },
+    byScene: made,
+    byDay: made,
+    byCamera: made,
+    searched: { ...made, select: false },
   },
 })
 
@@ -306,9 +327,20 @@ export const DecisionEntity = new EntitySchema<DecisionRecord>({
   columns: { id, projectId: ref, eventKey: { type: 'char', length: 40 }, decision: json },
 })
 
+/** One field of one clip, as it was and as it was set. */
+export interface DescribedChange {
+  readonly id: string
+  readonly field: Field
+  readonly before: Fact<string> | { readonly value: string; readonly from: ReelSource } | null
+  readonly after: string | null
+}
 export type Inverse =
   | { kind: 'decisions'; before: { eventKey: string; decision: Decision | null }[] }
   | { kind: 'clips-removed'; clipIds: string[] }
+  | { kind: 'described'; was: DescribedChange[] }
+  | { kind: 'ticked'; ticked: boolean; clipIds: string[] }
+  | { kind: 'light-copies'; before: Pick<ClipRecord, 'id' | 'lightOf'>[] }
+  | { kind: 'changes-seen'; before: Pick<ClipRecord, 'id' | 'changedOn'>[] }
   | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
   | { kind: 'cut-removed' | 'cut-imported'; cutId: string }
   | { kind: 'project'; before: Pick<ProjectRecord, 'name' | 'rateNum' | 'rateDen' | 'width' | 'height' | 'rateChosen'> }

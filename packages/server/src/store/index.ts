@@ -2,7 +2,7 @@
 import type { Config } from '../config.ts'
 import { DataSource } from 'typeorm'
 import { entities } from './entities.ts'
-import { Backups1764090000000, Described1764100000000, Start1764000000000, Volumes1764080000000 } from './migrations.ts'
+import { Backups1764090000000, Describe1764200000000, Described1764100000000, Start1764000000000, Volumes1764080000000 } from './migrations.ts'
 
 export * from './backups.ts'
 export * from './clips.ts'
@@ -19,7 +19,7 @@ export async function openStore(config: Config): Promise<DataSource> {
     password: config.database.password,
     database: 'naranja',
     entities,
-    migrations: [Start1764000000000, Volumes1764080000000, Backups1764090000000, Described1764100000000],
+    migrations: [Start1764000000000, Volumes1764080000000, Backups1764090000000, Described1764100000000, Describe1764200000000],
     timezone: 'Z',
     charset: 'utf8mb4',
     synchronize: false,

@@ -98,3 +98,38 @@ export class Volumes1764080000000 implements MigrationInterface {
     await q.query(`DROP TABLE volume_path`)
   }
 }
+
+/** Numbers in a text at one width, so that take 10 stands after take 9; in small letters. */
+const natural = (...columns: string[]): string =>
+  `LOWER(CONCAT_WS(' ', ${columns.map((c) => `REGEXP_REPLACE(REGEXP_REPLACE(${c}, '([0-9]+)', '0000000000\\\\1'), '0*([0-9]{10})(?![0-9])', '\\\\1')`).join(', ')}))`
+const inDescribed = (field: string): string => `COALESCE(JSON_VALUE(described, '$.${field}.value'), '')`
+
+/** What people call clips by, as columns to sort, filter and search by; ticks; what is a light copy; what changed on disk. */
+export class Describe1764200000000 implements MigrationInterface {
+  name = 'Describe1764200000000'
+  async up(q: QueryRunner): Promise<void> {
+    const told = ['scene', 'take', 'angle', 'camera'].map((f) => `ADD ${f} varchar(100) AS (JSON_VALUE(described, '$.${f}.value')) PERSISTENT`)
+    await q.query(
+      `ALTER TABLE clip ADD ticked boolean NOT NULL DEFAULT 0, ADD lightOf char(36), ADD changedOn datetime(3), ${told.join(', ')},
+        ADD plain varchar(300) AS (JSON_VALUE(described, '$.plain.value')) PERSISTENT,
+        ADD codec varchar(100) AS (JSON_VALUE(technical, '$.codec')) PERSISTENT,
+        ADD byScene varchar(600) AS (${natural(inDescribed('scene'), inDescribed('take'), 'place')}) PERSISTENT,
+        ADD byDay varchar(600) AS (${natural('day', 'place')}) PERSISTENT,
+        ADD byCamera varchar(600) AS (${natural(inDescribed('camera'), 'place')}) PERSISTENT,
+        ADD searched varchar(650) AS (LEFT(LOWER(CONCAT_WS(' ', name, roll, reel, day, ${['scene', 'take', 'angle', 'camera', 'plain', 'notes'].map(inDescribed).join(', ')}, JSON_VALUE(technical, '$.codec'))), 650)) PERSISTENT`,
+    )
+    await q.query(
+      `ALTER TABLE clip ADD KEY byScene (projectId, removed, byScene, id), ADD KEY byDay (projectId, removed, byDay, id), ADD KEY byCamera (projectId, removed, byCamera, id),
+        ADD KEY searching (projectId, removed, searched), ADD KEY noticed (projectId, removed, noticeCodes),
+        ${['roll', 'day', 'reel', 'scene', 'camera', 'codec', 'ticked', 'backups'].map((f) => `ADD KEY of_${f} (projectId, removed, ${f})`).join(', ')}`,
+    )
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(
+      `ALTER TABLE clip ${['byScene', 'byDay', 'byCamera', 'searching', 'noticed', ...['roll', 'day', 'reel', 'scene', 'camera', 'codec', 'ticked', 'backups'].map((f) => `of_${f}`)].map((k) => `DROP KEY ${k}`).join(', ')}`,
+    )
+    await q.query(
+      `ALTER TABLE clip ${['searched', 'byScene', 'byDay', 'byCamera', 'codec', 'plain', 'scene', 'take', 'angle', 'camera', 'changedOn', 'lightOf', 'ticked'].map((c) => `DROP COLUMN ${c}`).join(', ')}`,
+    )
+  }
+}

@@ -3,7 +3,15 @@ import type {
   ArrivalRule,
   BackupRow,
   ChangeRow,
+  ClipCondition,
+  ClipSort,
+  ClipValues,
   CopiesThen,
+  DerivationAsk,
+  DescribeEdit,
+  ListViews,
+  TableAnswer,
+  TableAsk,
   KnownPlace,
   ReaderAction,
   RollRow,
@@ -44,9 +52,10 @@ const tags = ['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls'
 
 export interface ClipFilter {
   readonly projectId: string
-  readonly sort: 'place' | 'name' | 'start' | 'frames'
-  readonly search: string
-  readonly notice: string
+  readonly sort: ClipSort
+  readonly descending?: boolean
+  readonly search?: string
+  readonly where?: readonly ClipCondition[]
 }
 
 export const api = createApi({
@@ -97,8 +106,9 @@ export const api = createApi({
         const q = new URLSearchParams({
           limit: '500',
           sort: f.sort,
+          ...(f.descending ? { descending: 'true' } : {}),
           ...(f.search ? { search: f.search } : {}),
-          ...(f.notice ? { notice: f.notice } : {}),
+          ...(f.where?.length ? { where: JSON.stringify(f.where) } : {}),
           ...(pageParam ? { after: pageParam } : {}),
         })
         return `/projects/${f.projectId}/clips?${q}`
@@ -106,6 +116,72 @@ export const api = createApi({
       providesTags: ['clips', 'copies', 'links'],
     }),
     clip: b.query<ClipDetail, string>({ query: (id) => `/clips/${id}`, providesTags: ['clips', 'copies', 'links'] }),
+    clipValues: b.query<ClipValues, { projectId: string; field: string }>({
+      query: ({ projectId, field }) => `/projects/${projectId}/clips/values?field=${field}`,
+      providesTags: ['clips'],
+    }),
+    describe: b.mutation<Changed, { projectId: string; edits: DescribeEdit[] }>({
+      query: ({ projectId, edits }) => ({ url: `/projects/${projectId}/clips`, method: 'PATCH', body: { edits } }),
+      invalidatesTags: ['clips', 'links', 'changes'],
+      // What was typed stands there at once; a refusal takes it back.
+      async onQueryStarted({ edits }, { dispatch, getState, queryFulfilled }) {
+        const byClip = new Map<string, DescribeEdit[]>()
+        for (const e of edits) byClip.set(e.clipId, [...(byClip.get(e.clipId) ?? []), e])
+        const lists = Object.values(
+          (getState() as { api: { queries: Record<string, { endpointName?: string; originalArgs?: unknown } | undefined> } }).api.queries,
+        )
+        const patches = lists.flatMap((q) =>
+          q?.endpointName !== 'clips'
+            ? []
+            : [
+                dispatch(
+                  api.util.updateQueryData('clips', q.originalArgs as ClipFilter, (d) => {
+                    for (const page of d.pages) for (const row of page.rows) for (const e of byClip.get(row.id) ?? []) row[e.field] = e.value?.trim() || null
+                  }),
+                ),
+              ],
+        )
+        await queryFulfilled.catch(() => {
+          for (const p of patches) p.undo()
+        })
+      },
+    }),
+    tick: b.mutation<Changed, { projectId: string; ticked: boolean; clipIds?: string[] }>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/ticks`, method: 'POST', body }),
+      invalidatesTags: ['clips', 'changes'],
+    }),
+    previewDerivation: b.query<RuleRow[], { projectId: string } & DerivationAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/derive/preview`, method: 'POST', body }),
+      providesTags: ['clips'],
+    }),
+    applyDerivation: b.mutation<Changed, { projectId: string } & DerivationAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/derive`, method: 'POST', body }),
+      invalidatesTags: ['clips', 'links', 'changes'],
+    }),
+    previewTable: b.query<TableAnswer, { projectId: string } & TableAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/table/preview`, method: 'POST', body }),
+      providesTags: ['clips'],
+    }),
+    applyTable: b.mutation<Changed, { projectId: string } & TableAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/table`, method: 'POST', body }),
+      invalidatesTags: ['clips', 'links', 'changes'],
+    }),
+    listViews: b.query<ListViews | null, string>({ query: (id) => `/projects/${id}/views`, providesTags: ['viewing'] }),
+    keepListViews: b.mutation<ListViews, { id: string } & ListViews>({
+      query: ({ id, ...body }) => ({ url: `/projects/${id}/views`, method: 'PUT', body }),
+      async onQueryStarted({ id, ...views }, { dispatch, queryFulfilled }) {
+        const patch = dispatch(api.util.updateQueryData('listViews', id, () => views))
+        await queryFulfilled.catch(patch.undo)
+      },
+    }),
+    markLight: b.mutation<Changed, { projectId: string; mark: boolean; clipIds?: string[] }>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/light-copies`, method: 'POST', body }),
+      invalidatesTags: ['clips', 'links', 'changes', 'projects'],
+    }),
+    seeChanges: b.mutation<Changed, string>({
+      query: (id) => ({ url: `/projects/${id}/changes-seen`, method: 'POST', body: {} }),
+      invalidatesTags: ['clips', 'changes'],
+    }),
     lanes: b.query<LaneClip[], string>({ query: (id) => `/projects/${id}/lanes`, providesTags: ['clips'] }),
     takeIn: b.mutation<Started, { projectId: string; folders: Place[]; backupTo: TargetFolder[]; copies: CopiesThen | null }>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/take-in`, method: 'POST', body }),
@@ -148,11 +224,11 @@ export const api = createApi({
       providesTags: ['clips', 'copies'],
     }),
 
-    estimate: b.query<CopyEstimate, { projectId: string; spec: string } & TargetFolder>({
+    estimate: b.query<CopyEstimate, { projectId: string; spec: string; ticked?: boolean } & TargetFolder>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies/estimate`, method: 'POST', body }),
       providesTags: ['clips', 'copies', 'volumes'],
     }),
-    makeCopies: b.mutation<Started, { projectId: string; spec: string; clipIds?: string[] } & TargetFolder>({
+    makeCopies: b.mutation<Started, { projectId: string; spec: string; clipIds?: string[]; ticked?: boolean } & TargetFolder>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies`, method: 'POST', body }),
       invalidatesTags: ['tasks', 'copies'],
     }),
@@ -227,6 +303,17 @@ export const {
   useClipsInfiniteQuery,
   useClipQuery,
   useLanesQuery,
+  useClipValuesQuery,
+  useDescribeMutation,
+  useTickMutation,
+  usePreviewDerivationQuery,
+  useApplyDerivationMutation,
+  usePreviewTableQuery,
+  useApplyTableMutation,
+  useListViewsQuery,
+  useKeepListViewsMutation,
+  useMarkLightMutation,
+  useSeeChangesMutation,
   useTakeInMutation,
   useBackupsQuery,
   useRollsQuery,

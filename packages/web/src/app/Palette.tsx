@@ -21,7 +21,7 @@ function Open() {
   const [undo] = useUndoMutation()
   const act = useAct()
   const { data: cuts } = useCutsQuery(id)
-  const { data: clips } = useClipsInfiniteQuery({ projectId: id, sort: 'name', search, notice: '' }, { skip: search.length < 2 })
+  const { data: clips } = useClipsInfiniteQuery({ projectId: id, sort: 'name', search }, { skip: search.length < 2 })
   const close = () => dispatch(showPalette(false))
   const run = (f: () => void) => () => {
     close()

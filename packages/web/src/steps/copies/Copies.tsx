@@ -16,7 +16,7 @@ export function Copies() {
   const projectId = useProjectId()
   const { data: specs } = useSpecsQuery()
   const kinds = useMemo(() => specs?.filter((s) => s.kind === 'proxy' || s.kind === 'intermediate') ?? [], [specs])
-  const clips = useClipsInfiniteQuery({ projectId, sort: 'place', search: '', notice: '' })
+  const clips = useClipsInfiniteQuery({ projectId, sort: 'place' })
   const { hasNextPage, isFetching, fetchNextPage } = clips
   useEffect(() => {
     if (hasNextPage && !isFetching) void fetchNextPage()

@@ -9,6 +9,7 @@ import { useAct, useChosenCut, useProjectId, useViewing } from '../../app/hooks.
 import { CutStrip } from '../../charts/CutStrip.tsx'
 import { plural } from '../../ui/format.ts'
 import { FolderPicker, type Picked } from '../../ui/FolderPicker.tsx'
+import { base64Of } from '../../ui/files.ts'
 import { NoticeMark, StateMark, stateWords } from '../../ui/marks.tsx'
 import { Button, Choice, Dialog, Empty, Head, inputLook } from '../../ui/parts.tsx'
 import { Viewer } from '../../viewer/Viewer.tsx'
@@ -241,14 +242,7 @@ function ImportDialog({ onClose }: { onClose: () => void }) {
     onClose()
   }
   const upload = async (e: ChangeEvent<HTMLInputElement>) => {
-    const files = await Promise.all(
-      [...(e.target.files ?? [])].map(async (f) => {
-        const bytes = new Uint8Array(await f.arrayBuffer())
-        let text = ''
-        for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192))
-        return { name: f.name, base64: btoa(text) }
-      }),
-    )
+    const files = await Promise.all([...(e.target.files ?? [])].map(async (f) => ({ name: f.name, base64: await base64Of(f) })))
     if (files.length) await run(files)
     e.target.value = ''
   }

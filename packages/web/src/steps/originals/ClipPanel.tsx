@@ -1,4 +1,6 @@
 /** One clip: its picture large, what to notice, its facts. */
+import { colourMeaning, colourWords } from '@naranja/core/clip'
+import { fieldNames } from '@naranja/core/describe'
 import { specOf } from '@naranja/core/specs'
 import { formatFrames, rateText } from '@naranja/core/time'
 import { ClipboardCopy } from 'lucide-react'
@@ -91,10 +93,16 @@ export function ClipPanel({ clipId, large, onLarge }: { clipId: string | null; l
           </Fact>
           {clip.hasPicture && (
             <Fact name="Colour">
-              {[t.colour.primaries, t.colour.transfer, t.colour.matrix].every((x) => x === 'unknown')
-                ? 'no tags; read as BT.709'
-                : [...new Set([t.colour.primaries, t.colour.transfer, t.colour.matrix])].map(colourName).join(', ')}
-              {t.colour.range === 'pc' ? ', full range' : t.colour.range === 'tv' ? ', limited range' : ''}
+              <details>
+                <summary className="cursor-default">{colourWords(t.colour)}</summary>
+                <ul className="m-0 mt-1 list-none p-0 text-ink-2">
+                  {colourMeaning(t.colour).map((c) => (
+                    <li key={c.tag}>
+                      {c.tag} {c.name}: <span className="text-ink-3">{c.meaning}</span>
+                    </li>
+                  ))}
+                </ul>
+              </details>
             </Fact>
           )}
           <Fact name="Start" mono>
@@ -106,7 +114,7 @@ export function ClipPanel({ clipId, large, onLarge }: { clipId: string | null; l
           </Fact>
           <Fact name="Reel">
             {clip.reel ?? 'none'}{' '}
-            {clip.reelSource !== 'none' && <span className="text-ink-3">{clip.reelSource === 'rule' ? 'by rule' : `from the ${clip.reelSource}`}</span>}
+            {clip.reelSource !== 'none' && <span className="text-ink-3">{clip.reelSource === 'folder' ? 'from the folder' : fromWords[clip.reelSource]}</span>}
           </Fact>
           {(clip.described.scene || clip.described.take) && (
             <Fact name="Scene">
@@ -115,6 +123,16 @@ export function ClipPanel({ clipId, large, onLarge }: { clipId: string | null; l
               <span className="text-ink-3">{fromWords[(clip.described.scene ?? clip.described.take)?.from ?? 'file']}</span>
             </Fact>
           )}
+          {(['angle', 'camera', 'plain'] as const).map((f) => {
+            const fact = clip.described[f]
+            return (
+              fact && (
+                <Fact key={f} name={fieldNames[f]}>
+                  {fact.value} <span className="text-ink-3">{fromWords[fact.from]}</span>
+                </Fact>
+              )
+            )
+          })}
           {clip.described.notes && (
             <Fact name="Notes">
               {clip.described.notes.value} <span className="text-ink-3">{fromWords[clip.described.notes.from]}</span>
@@ -186,19 +204,7 @@ export function ClipPanel({ clipId, large, onLarge }: { clipId: string | null; l
 }
 
 /** Where a description comes from. */
-const fromWords = { file: 'from the file', 'side-file': 'from a side file', rule: 'by rule', typed: 'typed in' } as const
-
-const colourName = (tag: string): string =>
-  ({
-    bt709: 'BT.709',
-    bt2020: 'BT.2020',
-    bt2020nc: 'BT.2020',
-    smpte170m: 'BT.601',
-    bt470bg: 'BT.601',
-    gbr: 'RGB',
-    'iec61966-2-1': 'sRGB',
-    unknown: 'untagged',
-  })[tag] ?? tag
+const fromWords = { file: 'from the file', 'side-file': 'from a side file', rule: 'by rule', typed: 'typed in', table: 'from a table file' } as const
 
 function Note({ severity, text, action }: { severity: 'info' | 'warning' | 'error'; text: string; action?: React.ReactNode }) {
   return (

@@ -1,204 +1,228 @@
-/** The list of originals: only the rows in sight are drawn, so five thousand scroll like forty. */
-import type { ClipRow } from '@naranja/contract'
-import { formatFrames, rateText } from '@naranja/core/time'
-import { type ColumnDef, flexRender, getCoreRowModel, useReactTable } from '@tanstack/react-table'
+/** The list of originals: only the rows in sight are drawn, so ten thousand scroll like forty; its fields are typed into as in a spreadsheet. */
+import type { ClipRow, ClipSort, DescribeEdit, ListView } from '@naranja/contract'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { type ImgHTMLAttributes, type KeyboardEvent, memo, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import { ArrowDown, ArrowUp } from 'lucide-react'
+import { type ImgHTMLAttributes, memo, useEffect, useMemo, useRef, useState } from 'react'
 import { useViewing } from '../../app/hooks.ts'
-import { duration, plural } from '../../ui/format.ts'
-import { NoticeMark, Segments } from '../../ui/marks.tsx'
-import { chosenRow, rowByKey } from '../../ui/RowList.tsx'
+import { plural } from '../../ui/format.ts'
+import { Segments } from '../../ui/marks.tsx'
+import { chosenRow } from '../../ui/RowList.tsx'
 import { useStill } from '../../ui/stills.ts'
+import { layout } from './columns.tsx'
+import { useCells } from './useCells.ts'
 
-type Sort = 'place' | 'name' | 'start' | 'frames'
 interface Props {
   rows: ClipRow[]
   total: number
+  view: ListView
   selected: string | null
-  onSelect: (id: string) => void
-  sort: Sort
-  onSort: (s: Sort) => void
-  grouped: boolean
+  /** Clips chosen beside it, for work on many. */
+  chosen: ReadonlySet<string>
+  onChoose: (id: string, chosen: ReadonlySet<string>) => void
+  onSort: (sort: ClipSort) => void
+  onEdit: (edits: DescribeEdit[]) => void
+  onTick: (ids: string[], ticked: boolean) => void
+  onTell: (text: string) => void
 }
-type Item = { kind: 'roll'; roll: string; day: string; count: number } | { kind: 'clip'; row: ClipRow }
+type Item = { kind: 'head'; name: string; more: string; count: number } | { kind: 'clip'; row: ClipRow }
 
-const grid = 'grid grid-cols-[28px_76px_minmax(158px,1.6fr)_102px_58px_minmax(108px,1fr)_minmax(84px,.8fr)] items-center gap-x-2 px-2.5'
+const headOf = (group: ListView['group'], r: ClipRow): { name: string; more: string } =>
+  group === 'roll' ? { name: r.roll, more: r.day } : group === 'day' ? { name: r.day, more: '' } : { name: r.camera ?? 'No camera', more: '' }
 
-const columns: ColumnDef<ClipRow>[] = [
-  { id: 'stations', header: '', cell: ({ row }) => <Segments stations={row.original.stations} /> },
-  { id: 'picture', header: '', cell: ({ row }) => <Thumb row={row.original} /> },
-  {
-    id: 'name',
-    header: 'Clip',
-    cell: ({ row }) => (
-      <span className="mono block overflow-hidden text-ellipsis" title={row.original.file}>
-        {row.original.name}
-        <br />
-        <span className="font-sans text-xs text-ink-3">{backupWords(row.original.backups)}</span>
-      </span>
-    ),
-  },
-  {
-    id: 'start',
-    header: 'Timecode',
-    cell: ({ row: { original: r } }) => (
-      <span className="mono block">
-        {r.start === null ? <span className="text-ink-3">none</span> : formatFrames(r.start, r.rate, r.drop)}
-        <br />
-        <span className="text-ink-3">{duration(r.frames, r.rate)}</span>
-      </span>
-    ),
-  },
-  {
-    id: 'reel',
-    header: 'Reel',
-    cell: ({ row: { original: r } }) => <span className="block overflow-hidden text-ellipsis">{r.reel ?? <span className="text-ink-3">none</span>}</span>,
-  },
-  {
-    id: 'format',
-    header: 'Picture',
-    cell: ({ row: { original: r } }) => (
-      <span className="block overflow-hidden text-ellipsis">
-        {r.hasPicture ? `${r.width}×${r.height}, ${rateText(r.rate)}` : 'sound only'}
-        <br />
-        <span className="text-xs text-ink-3">{r.codec || 'unknown'}</span>
-      </span>
-    ),
-  },
-  {
-    id: 'notices',
-    header: 'Notices',
-    cell: ({ row: { original: r } }) => {
-      const first = r.away ? { severity: 'warning' as const, short: 'away', text: 'Its volume is away.' } : r.notices[0]
-      if (!first) return null
-      const more = r.notices.length - (r.away ? 0 : 1)
-      return (
-        <span className="flex min-w-0 items-center gap-1.5 text-ink-2" title={r.notices.map((n) => n.text).join('\n')}>
-          <NoticeMark severity={first.severity} />
-          <span className="overflow-hidden text-ellipsis">{first.short}</span>
-          {more > 0 && <span className="text-xs text-ink-3">+{more}</span>}
-        </span>
-      )
-    },
-  },
-]
-const backupWords = (n: number): string => (n === 0 ? 'no backup' : plural(n, 'backup'))
-const sortable: Record<string, Sort> = { name: 'name', start: 'start' }
-
-const SortButton = ({ on, onClick, children }: { on: boolean; onClick: () => void; children: ReactNode }) => (
-  <button type="button" onClick={onClick} className={on ? 'text-ink underline' : 'hover:text-ink'}>
-    {children}
-  </button>
-)
-
-export function ClipTable({ rows, total, selected, onSelect, sort, onSort, grouped }: Props) {
+export function ClipTable({ rows, total, view, selected, chosen, onChoose, onSort, onEdit, onTick, onTell }: Props) {
   const box = useRef<HTMLDivElement>(null)
-  const table = useReactTable({ data: rows, columns, getCoreRowModel: getCoreRowModel(), getRowId: (r) => r.id })
+  const { shown, pictures, template, least } = useMemo(() => layout(view.columns), [view.columns])
+  const group = view.sort ? 'none' : view.group
   const items = useMemo((): Item[] => {
-    if (!grouped) return rows.map((row) => ({ kind: 'clip', row }))
+    if (group === 'none') return rows.map((row) => ({ kind: 'clip', row }))
     const out: Item[] = []
-    let head: Extract<Item, { kind: 'roll' }> | null = null
+    let head: Extract<Item, { kind: 'head' }> | null = null
     for (const row of rows) {
-      if (!head || head.roll !== row.roll) {
-        head = { kind: 'roll', roll: row.roll, day: row.day, count: 0 }
+      const own = headOf(group, row)
+      if (!head || head.name !== own.name || head.more !== own.more) {
+        head = { kind: 'head', ...own, count: 0 }
         out.push(head)
       }
       head.count++
       out.push({ kind: 'clip', row })
     }
     return out
-  }, [rows, grouped])
+  }, [rows, group])
+  const height = pictures || shown.some((c) => c.code === 'start' || c.code === 'format') ? 52 : 28
   const virtual = useVirtualizer({
     count: items.length,
     getScrollElement: () => box.current,
-    estimateSize: (i) => (items[i]?.kind === 'roll' ? 28 : 52),
+    estimateSize: (i) => (items[i]?.kind === 'head' ? 28 : height),
     overscan: 12,
-    getItemKey: (i) => (items[i]?.kind === 'clip' ? items[i].row.id : `roll ${items[i]?.roll} ${i}`),
+    scrollMargin: 25,
+    scrollPaddingStart: 25,
+    getItemKey: (i) => (items[i]?.kind === 'clip' ? items[i].row.id : `head ${i}`),
   })
-  const order = useMemo(() => items.flatMap((it, i) => (it.kind === 'clip' ? [{ id: it.row.id, i }] : [])), [items])
-  const at = order.findIndex((o) => o.id === selected)
+  const measure = virtual.measure
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another height of rows is measured anew
+  useEffect(() => measure(), [height, measure])
+  const place = useMemo(() => new Map(items.flatMap((it, i) => (it.kind === 'clip' ? [[it.row.id, i] as const] : []))), [items])
+  const cells = useCells({ rows, columns: shown, selected, chosen, choose: onChoose, edit: onEdit, tick: onTick, tell: onTell })
   const scrollTo = virtual.scrollToIndex
+  const index = selected === null ? undefined : place.get(selected)
   useEffect(() => {
-    const o = order[at]
-    if (o) scrollTo(o.i, { align: 'auto' })
-  }, [at, order, scrollTo])
-  const onKey = (e: KeyboardEvent) => {
-    const to = rowByKey(e.key, at, order.length)
-    const next = to === null ? undefined : order[to]
-    if (!next) return
-    e.preventDefault()
-    onSelect(next.id)
+    if (index !== undefined) scrollTo(index, { align: 'auto' })
+  }, [index, scrollTo])
+  const grid = { display: 'grid', gridTemplateColumns: template, columnGap: 8, alignItems: 'center', minWidth: least }
+  const drawn = virtual.getVirtualItems()
+  const inSight = index !== undefined && drawn.some((v) => v.index === index)
+  const all = rows.length > 0 && rows.every((r) => r.ticked)
+  const head = (name: string, sort?: ClipSort) => {
+    const on = sort && view.sort === sort
+    const Way = view.descending ? ArrowDown : ArrowUp
+    return sort ? (
+      <button type="button" onClick={() => onSort(sort)} className={`inline-flex items-center gap-0.5 ${on ? 'text-ink underline' : 'hover:text-ink'}`}>
+        {name} {on && <Way size={11} aria-hidden />}
+      </button>
+    ) : (
+      name
+    )
   }
-  const cells = new Map(table.getRowModel().rows.map((r) => [r.id, r]))
+  const sorted = (sort?: ClipSort) => (sort && view.sort === sort ? (view.descending ? 'descending' : 'ascending') : undefined)
   return (
-    <div className="flex min-h-0 flex-1 flex-col" role="table" aria-label="Originals" aria-rowcount={total + 1}>
-      <div role="rowgroup">
-        <div role="row" className={`${grid} flex-none border-b border-line py-1 text-xs text-ink-3`}>
-          {table.getFlatHeaders().map((h) => {
-            const key = sortable[h.id]
-            return (
-              <span key={h.id} role="columnheader" aria-sort={key && sort === key ? 'ascending' : undefined}>
-                {h.id === 'start' ? (
-                  <span className="flex gap-1.5">
-                    <SortButton on={sort === 'start'} onClick={() => onSort(sort === 'start' ? 'place' : 'start')}>
-                      Timecode
-                    </SortButton>
-                    <SortButton on={sort === 'frames'} onClick={() => onSort(sort === 'frames' ? 'place' : 'frames')}>
-                      Length
-                    </SortButton>
-                  </span>
-                ) : key ? (
-                  <SortButton on={sort === key} onClick={() => onSort(sort === key ? 'place' : key)}>
-                    {flexRender(h.column.columnDef.header, h.getContext())}
-                  </SortButton>
-                ) : (
-                  flexRender(h.column.columnDef.header, h.getContext())
-                )}
-              </span>
-            )
-          })}
-        </div>
-      </div>
+    <div className="flex min-h-0 flex-1 flex-col">
       <div
         ref={box}
-        role="rowgroup"
+        role="grid"
         tabIndex={0}
         aria-label="Originals, arrow keys choose"
-        onKeyDown={onKey}
+        aria-rowcount={total + 1}
+        aria-multiselectable
+        aria-activedescendant={inSight ? `clip ${selected}` : undefined}
+        onKeyDown={cells.onKey}
+        onCopy={cells.onCopy}
+        onPaste={cells.onPaste}
         className="min-h-0 flex-1 overflow-auto outline-offset-[-2px]"
       >
-        <div className="relative" style={{ height: virtual.getTotalSize() }}>
-          {virtual.getVirtualItems().map((v) => {
+        <div role="row" style={grid} className="sticky top-0 z-10 h-[25px] border-b border-line bg-ground px-2.5 text-xs whitespace-nowrap text-ink-3">
+          <span role="columnheader" className="flex">
+            <input
+              type="checkbox"
+              aria-label={all ? 'Untick all that are shown' : 'Tick all that are shown'}
+              className="accent-zest"
+              checked={all}
+              onChange={() =>
+                onTick(
+                  rows.map((r) => r.id),
+                  !all,
+                )
+              }
+            />
+          </span>
+          <span role="columnheader" aria-label="How far it is" />
+          {pictures && <span role="columnheader" aria-label="Still" />}
+          <span role="columnheader" aria-sort={sorted('name')}>
+            {head('Clip', 'name')}
+          </span>
+          {shown.map((c) => (
+            <span key={c.code} role="columnheader" aria-sort={sorted(c.sort)} className={c.look?.includes('text-right') ? 'text-right' : ''}>
+              {c.code === 'start' ? (
+                <span className="flex gap-1.5">
+                  {head('Timecode', 'start')} {head('Length', 'frames')}
+                </span>
+              ) : (
+                head(c.head, c.sort)
+              )}
+            </span>
+          ))}
+        </div>
+        <div className="relative" style={{ height: virtual.getTotalSize(), minWidth: least }}>
+          {drawn.map((v) => {
             const item = items[v.index]
             if (!item) return null
-            const place = { position: 'absolute' as const, top: 0, left: 0, right: 0, height: v.size, transform: `translateY(${v.start}px)` }
-            if (item.kind === 'roll')
+            const where = { position: 'absolute' as const, top: 0, left: 0, right: 0, height: v.size, transform: `translateY(${v.start - 25}px)` }
+            if (item.kind === 'head')
               return (
-                <div key={v.key} role="row" style={place} className="flex items-center gap-2.5 border-b border-line/60 bg-panel px-3">
-                  <span role="cell" className="font-semibold">
-                    {item.roll}
+                <div key={v.key} role="row" style={where} className="flex items-center gap-2.5 border-b border-line/60 bg-panel px-3">
+                  <span role="gridcell" className="font-semibold">
+                    {item.name}
                   </span>
-                  <span role="cell" className="text-ink-2">
-                    {item.day}, {plural(item.count, 'clip')}
+                  <span role="gridcell" className="text-ink-2">
+                    {[item.more, plural(item.count, 'clip')].filter(Boolean).join(', ')}
                   </span>
                 </div>
               )
-            const row = cells.get(item.row.id)
-            const on = item.row.id === selected
+            const r = item.row
+            const on = r.id === selected
+            const look = on ? chosenRow : chosen.has(r.id) ? 'bg-raised/70' : ''
             return (
               <div
                 key={v.key}
+                id={`clip ${r.id}`}
                 role="row"
-                aria-selected={on}
-                style={place}
-                onClick={() => onSelect(item.row.id)}
-                className={`${grid} border-b border-line/60 whitespace-nowrap ${on ? chosenRow : ''}`}
+                aria-selected={on || chosen.has(r.id)}
+                style={{ ...where, ...grid }}
+                onClick={(e) => cells.onClick(e, r.id, null)}
+                className={`border-b border-line/60 px-2.5 whitespace-nowrap ${look} ${r.notices.some((n) => n.code === 'marked-light') ? 'opacity-60' : ''}`}
               >
-                {row?.getVisibleCells().map((c) => (
-                  <span key={c.id} role="cell" className="min-w-0 overflow-hidden">
-                    {flexRender(c.column.columnDef.cell, c.getContext())}
+                <span role="gridcell" className="flex">
+                  <input
+                    type="checkbox"
+                    tabIndex={-1}
+                    aria-label={`Tick ${r.name}`}
+                    className="accent-zest"
+                    checked={r.ticked}
+                    onClick={(e) => e.stopPropagation()}
+                    onChange={() => onTick([r.id], !r.ticked)}
+                  />
+                </span>
+                <span role="gridcell">
+                  <Segments stations={r.stations} />
+                </span>
+                {pictures && (
+                  <span role="gridcell">
+                    <Thumb row={r} />
                   </span>
-                ))}
+                )}
+                <span role="gridcell" className="mono min-w-0 overflow-hidden text-ellipsis" title={r.file}>
+                  {r.name}
+                  {height > 28 && (
+                    <>
+                      <br />
+                      <span className="font-sans text-xs text-ink-3">{r.backups === 0 ? 'no backup' : plural(r.backups, 'backup')}</span>
+                    </>
+                  )}
+                </span>
+                {shown.map((c) => {
+                  const here = on && cells.cell?.code === c.code
+                  return (
+                    <span
+                      key={c.code}
+                      role="gridcell"
+                      onClick={(e) => {
+                        if (!c.field) return
+                        e.stopPropagation()
+                        cells.onClick(e, r.id, c.code)
+                      }}
+                      onDoubleClick={() => c.field && cells.begin(r[c.field] ?? '')}
+                      className={`min-w-0 overflow-hidden text-ellipsis ${c.look ?? ''} ${c.field ? 'self-stretch content-center' : ''} ${here ? 'rounded-sm shadow-[inset_0_0_0_2px_var(--ink-2)] px-1' : ''}`}
+                    >
+                      {here && cells.draft !== null ? (
+                        <input
+                          // The cell was chosen by a key or a click: its text is what is typed into next.
+                          // biome-ignore lint/a11y/noAutofocus: see above
+                          autoFocus
+                          aria-label={`${c.head} of ${r.name}`}
+                          value={cells.draft}
+                          onChange={(e) => cells.setDraft(e.target.value)}
+                          onKeyDown={(e) => {
+                            cells.onType(e)
+                            if (e.key === 'Enter' || e.key === 'Escape' || e.key === 'Tab') box.current?.focus()
+                          }}
+                          onBlur={() => cells.commit()}
+                          className="w-full bg-ground text-ink outline-none"
+                        />
+                      ) : (
+                        c.cell(r)
+                      )}
+                    </span>
+                  )
+                })}
               </div>
             )
           })}

@@ -1,9 +1,20 @@
 /** Originals: what there is, what a person should notice, and a close look at one clip. */
-import { Plus } from 'lucide-react'
+import type { ClipCondition, ListViews } from '@naranja/contract'
+import { FileText, Plus, Wand2 } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useState } from 'react'
-import { useClipsInfiniteQuery, useLanesQuery, useSummaryQuery } from '../../api/index.ts'
-import { useProjectId } from '../../app/hooks.ts'
-import { selectClip, showAdding, useAppDispatch, useAppSelector } from '../../app/store.ts'
+import { useSearchParams } from 'react-router'
+import {
+  useClipsInfiniteQuery,
+  useDescribeMutation,
+  useKeepListViewsMutation,
+  useLanesQuery,
+  useListViewsQuery,
+  useRemoveClipsMutation,
+  useSummaryQuery,
+  useTickMutation,
+} from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
+import { selectClip, showAdding, tell, useAppDispatch, useAppSelector } from '../../app/store.ts'
 import { Canvas } from '../../charts/canvas.tsx'
 import { clipAt, dayHeight, drawDays, layDays } from '../../charts/day.ts'
 import { bytes, lasting, plural } from '../../ui/format.ts'
@@ -12,9 +23,20 @@ import { Button, Choice, Empty, Head, inputLook } from '../../ui/parts.tsx'
 import { AddOriginals } from './AddOriginals.tsx'
 import { ClipPanel } from './ClipPanel.tsx'
 import { ClipTable } from './ClipTable.tsx'
-import { RuleDialog } from './RuleDialog.tsx'
+import { firstView } from './columns.tsx'
+import { DeriveDialog } from './DeriveDialog.tsx'
+import { Filters } from './Filters.tsx'
 import { RollBoard } from './RollBoard.tsx'
+import { RuleDialog } from './RuleDialog.tsx'
+import { TableDialog } from './TableDialog.tsx'
 import { UnsafeNotice } from './UnsafeNotice.tsx'
+import { ViewMenu } from './ViewMenu.tsx'
+import { noticeNames } from './words.ts'
+
+const ways = ['list', 'chart', 'rolls'] as const
+const nobody: ReadonlySet<string> = new Set()
+/** The order that keeps a group's clips together. */
+const groupSort = { roll: 'place', day: 'byDay', camera: 'byCamera', none: 'place' } as const
 
 export function Originals() {
   const projectId = useProjectId()
@@ -23,22 +45,42 @@ export function Originals() {
   const adding = useAppSelector((s) => s.face.adding)
   const { data: summary } = useSummaryQuery(projectId)
   const { data: lanes } = useLanesQuery(projectId)
-  const [view, setView] = useState<'list' | 'chart' | 'rolls'>('list')
+  const act = useAct()
+  const [params, setParams] = useSearchParams()
+  const way = ways.find((w) => w === params.get('view')) ?? 'list'
+  const notice = params.get('notice') ?? ''
   const [search, setSearch] = useState('')
-  const [giving, setGiving] = useState<'start' | 'reel' | null>(null)
-  const [notice, setNotice] = useState('')
-  const [sort, setSort] = useState<'place' | 'name' | 'start' | 'frames'>('place')
-  const clips = useClipsInfiniteQuery({ projectId, sort, search, notice })
+  const [giving, setGiving] = useState<'start' | 'reel' | 'derive' | 'table' | null>(null)
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(nobody)
+  /** How it is seen stands in the address: a link leads to the same list. */
+  const setAddress = (part: { view?: string; notice?: string }) => {
+    const next = new URLSearchParams(params)
+    for (const [k, v] of Object.entries(part))
+      if (v && v !== 'list') next.set(k, v)
+      else next.delete(k)
+    setParams(next)
+  }
+  const { data: keptViews } = useListViewsQuery(projectId)
+  const [keepViews] = useKeepListViewsMutation()
+  const views: ListViews = keptViews ?? { now: firstView, kept: [] }
+  const view = views.now
+  const setViews = (v: ListViews) => void act(keepViews({ id: projectId, ...v }))
+  const where = useMemo((): ClipCondition[] => [...view.where, ...(notice ? [{ field: 'notice' as const, is: notice }] : [])], [view.where, notice])
+  const sort = view.sort ?? groupSort[view.group]
+  const clips = useClipsInfiniteQuery({ projectId, sort, descending: view.sort !== null && view.descending, search, where })
   const { hasNextPage, isFetching, fetchNextPage } = clips
-  // Every page is fetched in turn: five thousand rows come in a second or two, and the list scrolls anywhere.
+  const [describe] = useDescribeMutation()
+  const [tick] = useTickMutation()
+  const [remove] = useRemoveClipsMutation()
+  // Every page is fetched in turn: ten thousand rows come in a few seconds, and the list scrolls anywhere.
   useEffect(() => {
     if (hasNextPage && !isFetching) void fetchNextPage()
   }, [hasNextPage, isFetching, fetchNextPage])
   const rows = useMemo(() => clips.data?.pages.flatMap((p) => p.rows) ?? [], [clips.data])
   const select = useCallback((id: string) => dispatch(selectClip(id)), [dispatch])
   useEffect(() => {
-    if (rows.length > 0 && !rows.some((r) => r.id === clipId) && !search && !notice && !hasNextPage) dispatch(selectClip(rows[0]?.id ?? null))
-  }, [rows, clipId, dispatch, search, notice, hasNextPage])
+    if (rows.length > 0 && !rows.some((r) => r.id === clipId) && !search && where.length === 0 && !hasNextPage) dispatch(selectClip(rows[0]?.id ?? null))
+  }, [rows, clipId, dispatch, search, where, hasNextPage])
   const chart = useMemo(() => layDays(lanes ?? []), [lanes])
   const byId = useMemo(() => new Map((lanes ?? []).map((l) => [l.id, l])), [lanes])
   const [large, setLarge] = useState(false)
@@ -64,8 +106,8 @@ export function Originals() {
         {summary && summary.clips > 0 && (
           <Choice
             label="How originals are shown"
-            value={view}
-            onChange={setView}
+            value={way}
+            onChange={(v) => setAddress({ view: v })}
             options={[
               ['list', 'List'],
               ['chart', 'Day chart'],
@@ -81,11 +123,11 @@ export function Originals() {
           Choose the folders, cards or drives that hold what cameras and recorders wrote. Everything below them is found and described where it stands; nothing
           is moved, copied or changed.
         </Empty>
-      ) : view === 'rolls' ? (
+      ) : way === 'rolls' ? (
         <RollBoard
           onRoll={(roll) => {
             setSearch(roll)
-            setView('list')
+            setAddress({ view: 'list' })
           }}
         />
       ) : (
@@ -95,34 +137,44 @@ export function Originals() {
               <input
                 type="search"
                 aria-label="Search originals"
-                placeholder="Name, roll, reel or day"
+                placeholder="Anything written"
                 value={search}
                 onChange={(e) => setSearch(e.target.value)}
-                className={`${inputLook} w-[170px]`}
+                className={`${inputLook} w-[140px]`}
               />
+              <Filters where={view.where} onWhere={(w) => setViews({ ...views, now: { ...view, where: w } })} />
               {summary?.notices.map((n) => (
                 <button
                   key={n.code}
                   type="button"
                   title={n.text}
                   aria-pressed={notice === n.code}
-                  onClick={() => setNotice(notice === n.code ? '' : n.code)}
+                  onClick={() => setAddress({ notice: notice === n.code ? '' : n.code })}
                   className={`inline-flex items-center gap-1.5 rounded-full border px-2 py-[3px] text-xs ${notice === n.code ? 'border-ink-2 bg-raised text-ink' : 'border-line text-ink-2 hover:text-ink'}`}
                 >
-                  <NoticeMark severity={n.severity} /> {kinds[n.code] ?? n.short} {n.count}
+                  <NoticeMark severity={n.severity} /> {noticeNames[n.code] ?? n.short} {n.count}
                 </button>
               ))}
-              {(notice === 'no-timecode' || notice === 'no-reel') && (
-                <Button className="ml-auto py-[3px]" onClick={() => setGiving(notice === 'no-reel' ? 'reel' : 'start')}>
-                  {notice === 'no-reel' ? 'Name reels' : 'Give timecode'}
+              <span className="ml-auto flex items-center gap-1.5">
+                {(notice === 'no-timecode' || notice === 'no-reel') && (
+                  <Button className="py-[3px]" onClick={() => setGiving(notice === 'no-reel' ? 'reel' : 'start')}>
+                    {notice === 'no-reel' ? 'Name reels' : 'Give timecode'}
+                  </Button>
+                )}
+                <Button className="py-[3px]" onClick={() => setGiving('derive')}>
+                  <Wand2 size={13} aria-hidden /> Fill by rule
                 </Button>
-              )}
+                <Button className="py-[3px]" aria-label="Describe from a table file" title="Describe from a table file" onClick={() => setGiving('table')}>
+                  <FileText size={13} aria-hidden />
+                </Button>
+                <ViewMenu views={views} onViews={setViews} />
+              </span>
             </div>
             <div
               tabIndex={0}
               role="region"
               aria-label="Day chart"
-              className={`flex-none overflow-auto border-b border-line outline-offset-[-2px] ${view === 'list' ? 'max-h-[118px]' : 'max-h-[60%]'}`}
+              className={`flex-none overflow-auto border-b border-line outline-offset-[-2px] ${way === 'list' ? 'max-h-[118px]' : 'max-h-[60%]'}`}
             >
               <Canvas
                 height={dayHeight(chart, false)}
@@ -137,39 +189,61 @@ export function Originals() {
             <ClipTable
               rows={rows}
               total={clips.data?.pages[0]?.total ?? 0}
+              view={view}
               selected={clipId}
-              onSelect={select}
-              sort={sort}
-              onSort={setSort}
-              grouped={sort === 'place'}
+              chosen={chosen}
+              onChoose={(id, c) => {
+                select(id)
+                setChosen(c)
+              }}
+              onSort={(s) =>
+                setViews({
+                  ...views,
+                  now: { ...view, sort: view.sort === s && view.descending ? null : s, descending: view.sort === s && !view.descending },
+                })
+              }
+              onEdit={(edits) => void act(describe({ projectId, edits }), edits.length > 1 ? (c) => c.sentence : undefined, projectId)}
+              onTick={(clipIds, ticked) => void act(tick({ projectId, clipIds, ticked }))}
+              onTell={(text) => dispatch(tell({ text }))}
             />
+            {chosen.size > 1 && (
+              <div className="flex flex-none items-center gap-2 border-t border-line bg-panel px-3 py-1.5" role="group" aria-label="Chosen clips">
+                <span className="tabular-nums">{plural(chosen.size, 'clip')} chosen</span>
+                <Button className="py-[3px]" onClick={() => void act(tick({ projectId, clipIds: [...chosen], ticked: true }))}>
+                  Tick
+                </Button>
+                <Button className="py-[3px]" onClick={() => void act(tick({ projectId, clipIds: [...chosen], ticked: false }))}>
+                  Untick
+                </Button>
+                <Button className="py-[3px]" onClick={() => setGiving('derive')}>
+                  Fill by rule
+                </Button>
+                <Button
+                  quiet
+                  className="py-[3px]"
+                  onClick={() => void act(remove({ projectId, clipIds: [...chosen] }), (c) => c.sentence, projectId).then(() => setChosen(nobody))}
+                >
+                  Take off the list
+                </Button>
+                <span className="ml-auto text-xs text-ink-3">Ctrl+Enter puts what is typed into all of them</span>
+              </div>
+            )}
           </div>
           <ClipPanel clipId={clipId} large={large} onLarge={() => setLarge(!large)} />
         </div>
       )}
-      {giving && <RuleDialog kind={giving} onClose={() => setGiving(null)} />}
+      {(giving === 'start' || giving === 'reel') && <RuleDialog kind={giving} onClose={() => setGiving(null)} />}
+      {giving === 'derive' && (
+        <DeriveDialog
+          clipIds={chosen.size > 1 ? [...chosen] : rows.map((r) => r.id)}
+          whose={
+            chosen.size > 1 ? `the ${plural(chosen.size, 'clip')} chosen` : where.length || search ? `the ${plural(rows.length, 'clip')} shown` : 'every clip'
+          }
+          onClose={() => setGiving(null)}
+        />
+      )}
+      {giving === 'table' && <TableDialog onClose={() => setGiving(null)} />}
       {adding && <AddOriginals onClose={() => dispatch(showAdding(false))} />}
     </>
   )
-}
-
-/** What a notice is called over many clips. */
-const kinds: Record<string, string> = {
-  'no-timecode': 'no timecode',
-  'no-reel': 'no reel',
-  'other-rate': 'other rate',
-  'same-name': 'same name twice',
-  fault: 'not decodable',
-  'long-gop': 'hard to edit',
-  'missing-numbers': 'missing numbers',
-  'edit-copy': 'edit copies',
-  'zero-timecode': 'starts at zero',
-  changed: 'changed',
-  'variable-rate': 'variable rate',
-  'silent-channels': 'silent channels',
-  rotated: 'turned',
-  squeezed: 'squeezed',
-  fields: 'fields',
-  'other-shape': 'other shape',
-  'easy-to-edit': 'edits easily',
 }

@@ -1,0 +1,231 @@
+/** What people call clips by: typed, by rule, from a table file. Every change is seen first, and taken back by undo. */
+import type { Changed, ClipValues, ListViews, DerivationAsk, DescribeEdit, RuleRow, TableAnswer, TableAsk } from '@naranja/contract'
+import type { FactSource } from '@naranja/core/clip'
+import {
+  type ColumnUse,
+  derive,
+  describable,
+  type DescribedClip,
+  type Field,
+  fieldNames,
+  fieldValue,
+  findTable,
+  matchTable,
+  type TableRow,
+} from '@naranja/core/describe'
+import { decodeText, notText } from '@naranja/core/edl'
+import { stem } from '@naranja/core/naming'
+import { formatFrames } from '@naranja/core/time'
+import { parentOf, pathText } from '@naranja/media'
+import { parse } from 'csv-parse/sync'
+import { In } from 'typeorm'
+import type { Context } from '../context.ts'
+import { Refusal } from '../errors.ts'
+import { recordChange } from '../projects/changes.ts'
+import { ClipEntity, type ClipRecord, clipValues, type DescribedChange, SettingEntity, updateClips } from '../store/index.ts'
+import { inPortions } from '../tasks/service.ts'
+import { volumeNames } from '../volumes/service.ts'
+import { present, withFact } from './facts.ts'
+import { refreshNotices } from './notices.ts'
+
+async function clipsOf(ctx: Context, projectId: string, ids?: readonly string[]): Promise<ClipRecord[]> {
+  const repo = ctx.repo(ClipEntity)
+  if (!ids) return repo.find({ where: { projectId, removed: false }, order: { place: 'ASC' } })
+  const some: ClipRecord[] = []
+  for (const part of inPortions([...ids])) some.push(...(await repo.find({ where: { projectId, removed: false, id: In(part) } })))
+  return some.sort((a, b) => (a.place < b.place ? -1 : 1))
+}
+
+const inBrief = (fields: readonly Field[]): string => {
+  const names = [...new Set(fields)].map((f) => fieldNames[f].toLowerCase())
+  return names.length > 2 ? `${names.length} fields` : names.join(' and ')
+}
+
+/** Puts values in place, and writes the change down. */
+async function put(
+  ctx: Context,
+  projectId: string,
+  clips: ReadonlyMap<string, ClipRecord>,
+  edits: readonly { clipId: string; field: Field; value: string | null }[],
+  from: FactSource,
+): Promise<Changed> {
+  const was: DescribedChange[] = []
+  const rows = new Map<string, Pick<ClipRecord, 'id' | 'described' | 'reel' | 'reelSource'>>()
+  for (const { clipId, field, value } of edits) {
+    const clip = clips.get(clipId) as ClipRecord
+    const row = rows.get(clipId) ?? { id: clip.id, described: clip.described, reel: clip.reel, reelSource: clip.reelSource }
+    const before = field === 'reel' ? (row.reel === null ? null : { value: row.reel, from: row.reelSource }) : (row.described[field] ?? null)
+    if ((before?.value ?? null) === value) continue
+    was.push({ id: clipId, field, before, after: value })
+    rows.set(clipId, withFact(row, field, value === null ? null : { value, from }))
+  }
+  const [one] = was
+  if (!one) throw new Refusal('bad-request', 'Nothing would change: these values stand there already.')
+  await updateClips(ctx.db, [...rows.values()])
+  if (was.some((w) => w.field === 'reel')) await refreshNotices(ctx, projectId)
+  const name = clips.get(one.id)?.name ?? ''
+  const sentence =
+    was.length === 1
+      ? `${one.after === null ? 'Cleared' : 'Set'} the ${fieldNames[one.field].toLowerCase()} of ${name}${one.after === null ? '' : ` to ${one.after.slice(0, 80)}`}.`
+      : `Set ${inBrief(was.map((w) => w.field))} of ${rows.size === 1 ? name : `${rows.size} clips`}.`
+  const change = await recordChange(ctx, projectId, sentence, { kind: 'described', was })
+  await ctx.changed(projectId, 'clips', ...(was.some((w) => w.field === 'reel') ? (['links'] as const) : []))
+  return change
+}
+
+/** What a person typed or pasted, all or none of it. */
+export async function describeClips(ctx: Context, projectId: string, edits: readonly DescribeEdit[]): Promise<Changed> {
+  const clips = new Map((await clipsOf(ctx, projectId, [...new Set(edits.map((e) => e.clipId))])).map((c) => [c.id, c]))
+  const wanted = edits.map((e) => {
+    const clip = clips.get(e.clipId)
+    if (!clip) throw new Refusal('not-found', 'A clip is not in the list any more. Reload the page.')
+    const now = present(clip, e.field)
+    if (now !== e.before)
+      throw new Refusal(
+        'stale',
+        `Somebody changed the ${fieldNames[e.field].toLowerCase()} of ${clip.name} meanwhile: it is now ${now === null ? 'empty' : `"${now}"`}. Nothing was changed; look at it and type it again.`,
+      )
+    const { value, problem } = fieldValue(e.field, e.value)
+    if (problem) throw new Refusal('bad-request', `${clip.name}: ${problem}`)
+    return { clipId: e.clipId, field: e.field, value }
+  })
+  return put(ctx, projectId, clips, wanted, 'typed')
+}
+
+/** Everything a rule can read of each clip. */
+async function readableOf(ctx: Context, clips: readonly ClipRecord[]): Promise<DescribedClip[]> {
+  const { labels } = await volumeNames(ctx)
+  return clips.map((c) => {
+    const folders = pathText(parentOf(c.path)).split('/').filter(Boolean)
+    const volume = labels.get(c.volumeId) ?? null
+    return {
+      id: c.id,
+      values: {
+        ...(Object.fromEntries(describable.map((f) => [f, present(c, f)])) as Record<Field, string | null>),
+        name: stem(c.name),
+        folder: folders.at(-1) ?? volume,
+        above: folders.length > 1 ? (folders.at(-2) ?? null) : folders.length === 1 ? volume : null,
+        volume,
+        roll: c.roll || null,
+        day: c.day || null,
+        timecode: c.start === null ? null : formatFrames(c.start, c.technical.rate, c.technical.drop),
+      },
+    }
+  })
+}
+
+async function derived(ctx: Context, projectId: string, ask: DerivationAsk) {
+  const clips = await clipsOf(ctx, projectId, ask.clipIds)
+  const values = derive(await readableOf(ctx, clips), ask)
+  return clips.map((clip, i) => ({ clip, to: values[i] as (typeof values)[number] }))
+}
+
+/** What every clip concerned has now, and would have. */
+export async function previewDerivation(ctx: Context, projectId: string, ask: DerivationAsk): Promise<RuleRow[]> {
+  return (await derived(ctx, projectId, ask)).map(({ clip: c, to }) => ({
+    clipId: c.id,
+    name: c.name,
+    roll: c.roll,
+    before: present(c, ask.field),
+    after: to.value,
+    why: to.why,
+  }))
+}
+
+export async function applyDerivation(ctx: Context, projectId: string, ask: DerivationAsk): Promise<Changed> {
+  const list = (await derived(ctx, projectId, ask)).filter(({ to }) => to.value !== null)
+  const clips = new Map(list.map(({ clip }) => [clip.id, clip]))
+  return put(
+    ctx,
+    projectId,
+    clips,
+    list.map(({ clip, to }) => ({ clipId: clip.id, field: ask.field, value: to.value })),
+    'rule',
+  )
+}
+
+/** Rows of a table file, whichever sign stands between its cells. */
+function rowsOf(bytes: Buffer): string[][] {
+  const odd = notText(bytes)
+  if (odd) throw new Refusal('bad-request', `This is ${odd}, not a table file. Choose a CSV or TSV file.`)
+  const text = decodeText(bytes)
+  const head = text.slice(0, 20_000)
+  const count = (sign: string) => head.split(sign).length
+  const delimiter = (['\t', ';', ','] as const).reduce((best, sign) => (count(sign) > count(best) ? sign : best))
+  try {
+    return parse(text, { delimiter, relax_column_count: true, relax_quotes: true, skip_empty_lines: false, bom: true }) as string[][]
+  } catch (e) {
+    throw new Refusal('bad-request', `The table file cannot be read: ${e instanceof Error ? e.message : e}. Save it as CSV (UTF-8) again.`)
+  }
+}
+
+async function readTable(ctx: Context, projectId: string, ask: TableAsk): Promise<{ columns: TableAnswer['columns']; rows: TableRow[]; clips: ClipRecord[] }> {
+  const rows = rowsOf(Buffer.from(ask.base64, 'base64'))
+  const table = findTable(rows)
+  if (!table)
+    throw new Refusal(
+      'bad-request',
+      'No row of this file names its columns. It needs one with Name (or Reel and Start) and, for instance, Scene, Take or Notes.',
+    )
+  const uses: readonly (ColumnUse | null)[] = ask.uses ?? table.columns.map((c) => c.use)
+  const clips = await clipsOf(ctx, projectId)
+  const matched = matchTable(
+    rows,
+    table.head,
+    uses,
+    clips.map((c) => ({
+      id: c.id,
+      name: c.name,
+      reel: c.reel,
+      start: c.start,
+      rate: c.technical.rate,
+      values: Object.fromEntries(describable.map((f) => [f, present(c, f)])) as Record<Field, string | null>,
+    })),
+  )
+  return { columns: table.columns.map((c, i) => ({ head: c.head, use: uses[i] ?? null })), rows: matched, clips }
+}
+
+/** What each row of a table file would change. */
+export async function previewTable(ctx: Context, projectId: string, ask: TableAsk): Promise<TableAnswer> {
+  const { columns, rows } = await readTable(ctx, projectId, ask)
+  return { columns, rows: rows.map((r) => ({ ...r, changes: [...r.changes] })) }
+}
+
+export async function applyTable(ctx: Context, projectId: string, ask: TableAsk): Promise<Changed> {
+  const { rows, clips } = await readTable(ctx, projectId, ask)
+  const edits = rows.flatMap((r) => r.changes.map((c) => ({ clipId: r.clipId as string, field: c.field, value: c.value })))
+  return put(ctx, projectId, new Map(clips.map((c) => [c.id, c])), edits, 'table')
+}
+
+/** Chooses clips for batch work, or lets go of them. Absent `clipIds`: every clip. */
+export async function tickClips(ctx: Context, projectId: string, ticked: boolean, clipIds?: readonly string[]): Promise<Changed> {
+  const clips = (await clipsOf(ctx, projectId, clipIds)).filter((c) => Boolean(c.ticked) !== ticked)
+  await updateClips(
+    ctx.db,
+    clips.map((c) => ({ id: c.id, ticked })),
+  )
+  const [one] = clips
+  if (!one) return { sentence: ticked ? 'They are ticked already.' : 'None of them was ticked.' }
+  const change = await recordChange(ctx, projectId, `${ticked ? 'Ticked' : 'Unticked'} ${clips.length === 1 ? one.name : `${clips.length} clips`}.`, {
+    kind: 'ticked',
+    ticked,
+    clipIds: clips.map((c) => c.id),
+  })
+  await ctx.changed(projectId, 'clips')
+  return change
+}
+
+/** Which values a field has, the most frequent first where nothing else orders them. */
+export const valuesOf = (ctx: Context, projectId: string, field: Parameters<typeof clipValues>[2]): Promise<ClipValues> => clipValues(ctx.db, projectId, field)
+
+const viewsName = (ctx: Context, projectId: string): string => `views ${projectId} ${ctx.config.user}`.slice(0, 100)
+
+/** The view of this person, and those kept under a name. */
+export async function listViews(ctx: Context, projectId: string): Promise<ListViews | null> {
+  return ((await ctx.repo(SettingEntity).findOneBy({ name: viewsName(ctx, projectId) }))?.value as ListViews | undefined) ?? null
+}
+export async function keepListViews(ctx: Context, projectId: string, sets: ListViews): Promise<ListViews> {
+  await ctx.repo(SettingEntity).upsert({ name: viewsName(ctx, projectId), value: sets }, ['name'])
+  await ctx.changed(projectId, 'viewing')
+  return sets
+}

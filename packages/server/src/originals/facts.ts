@@ -1,0 +1,15 @@
+/** Fields of a clip, wherever they are kept. */
+import type { Described } from '@naranja/core/clip'
+import type { Field } from '@naranja/core/describe'
+import type { ClipRecord, DescribedChange } from '../store/index.ts'
+
+type Told = Pick<ClipRecord, 'id' | 'described' | 'reel' | 'reelSource'>
+
+export const present = (c: Told, field: Field): string | null => (field === 'reel' ? c.reel : (c.described[field]?.value ?? null))
+
+/** The same clip with one field another. */
+export function withFact(row: Told, field: Field, fact: DescribedChange['before']): Told {
+  if (field === 'reel') return { ...row, reel: fact?.value ?? null, reelSource: (fact?.from as ClipRecord['reelSource']) ?? 'none' }
+  const { [field]: _gone, ...rest } = row.described
+  return { ...row, described: fact ? ({ ...rest, [field]: fact } as Described) : rest }
+}

@@ -1,0 +1,173 @@
+/** Cells of the list as in a spreadsheet: a cursor, typing, copying and pasting columns, for one clip or all chosen ones. */
+import type { ClipRow, DescribeEdit } from '@naranja/contract'
+import { type ClipboardEvent, type KeyboardEvent, useRef, useState } from 'react'
+import { rowByKey } from '../../ui/RowList.tsx'
+import type { ClipColumn } from './columns.tsx'
+
+interface Ask {
+  /** In the order shown. */
+  readonly rows: readonly ClipRow[]
+  readonly columns: readonly ClipColumn[]
+  readonly selected: string | null
+  readonly chosen: ReadonlySet<string>
+  readonly choose: (id: string, chosen: ReadonlySet<string>) => void
+  readonly edit: (edits: DescribeEdit[]) => void
+  readonly tick: (ids: string[], ticked: boolean) => void
+  readonly tell: (text: string) => void
+}
+
+/** What a block of text from a spreadsheet is: lines of cells. */
+export const blockOf = (text: string): string[][] =>
+  text
+    .replace(/(\r\n|\n|\r)$/, '')
+    .split(/\r\n|\n|\r/)
+    .map((line) => line.split('\t'))
+
+/**
+ * The edits of a block that is pasted at a cell: its columns fill the fields from there to the right, its lines the clips from
+ * there down. A single value fills every chosen clip. `left` counts lines below the last clip.
+ */
+export function pasted(
+  block: readonly (readonly string[])[],
+  rows: readonly ClipRow[],
+  at: number,
+  fields: readonly ClipColumn[],
+  chosen: ReadonlySet<string>,
+): { edits: DescribeEdit[]; left: number } {
+  const single = block.length === 1 && block[0]?.length === 1 && chosen.size > 1
+  const targets = single ? rows.filter((r) => chosen.has(r.id)) : rows.slice(at, at + block.length)
+  const edits = targets.flatMap((row, i) =>
+    ((single ? block[0] : block[i]) ?? []).flatMap((text, n): DescribeEdit[] => {
+      const field = fields[n]?.field
+      const value = text.trim() === '' ? null : text
+      return field && value !== row[field] ? [{ clipId: row.id, field, before: row[field], value }] : []
+    }),
+  )
+  return { edits, left: single ? 0 : Math.max(0, block.length - targets.length) }
+}
+
+export function useCells({ rows, columns, selected, chosen, choose, edit, tick, tell }: Ask) {
+  const [column, setColumn] = useState<string | null>(null)
+  const [draft, showDraft] = useState<string | null>(null)
+  /** What is being typed, as it is now: leaving the field ends typing a second time. */
+  const typed = useRef<string | null>(null)
+  const setDraft = (text: string | null) => {
+    typed.current = text
+    showDraft(text)
+  }
+  /** Where a range that is being chosen began. */
+  const [anchor, setAnchor] = useState<string | null>(null)
+  const fields = columns.filter((c) => c.field)
+  const at = rows.findIndex((r) => r.id === selected)
+  const row = rows[at]
+  const cell = fields.find((c) => c.code === column)
+  const now = chosen.size > 1 && selected && chosen.has(selected) ? rows.filter((r) => chosen.has(r.id)) : row ? [row] : []
+
+  const go = (index: number, range: boolean) => {
+    const next = rows[index]
+    if (!next) return
+    const from = range ? rows.findIndex((r) => r.id === (anchor ?? selected)) : -1
+    if (from < 0) setAnchor(next.id)
+    choose(next.id, new Set(from < 0 ? [] : rows.slice(Math.min(from, index), Math.max(from, index) + 1).map((r) => r.id)))
+  }
+  const set = (list: readonly ClipRow[], value: string | null) => {
+    const field = cell?.field
+    if (!field) return
+    const edits = list.filter((r) => r[field] !== value).map((r) => ({ clipId: r.id, field, before: r[field], value }))
+    if (edits.length) edit(edits)
+  }
+  const begin = (text: string) => cell && row && setDraft(text)
+  /** Ends typing: `all` puts it into every chosen clip. */
+  const commit = (all = false) => {
+    const text = typed.current
+    if (text === null) return
+    setDraft(null)
+    set(all ? now : row ? [row] : [], text.trim() === '' ? null : text)
+  }
+  const side = (by: number) => {
+    const i = fields.findIndex((c) => c.code === column)
+    const next = i + by
+    setColumn(next < 0 ? null : (fields[Math.min(next, fields.length - 1)]?.code ?? null))
+  }
+
+  const onKey = (e: KeyboardEvent) => {
+    const plain = !e.ctrlKey && !e.metaKey && !e.altKey
+    const to = rowByKey(e.key, at, rows.length)
+    const done = () => {
+      e.preventDefault()
+      e.stopPropagation()
+    }
+    if (to !== null && (plain || e.key === 'Home' || e.key === 'End')) {
+      done()
+      go(to, e.shiftKey)
+    } else if (e.key === 'ArrowRight' && plain && fields.length) {
+      done()
+      side(1)
+    } else if (e.key === 'ArrowLeft' && plain && fields.length) {
+      done()
+      side(-1)
+    } else if (e.key === ' ' && plain && row) {
+      done()
+      tick(
+        now.map((r) => r.id),
+        !row.ticked,
+      )
+    } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'a') {
+      done()
+      if (row) choose(row.id, new Set(rows.map((r) => r.id)))
+    } else if (e.key === 'Escape' && (column || chosen.size)) {
+      done()
+      setColumn(null)
+      if (row) choose(row.id, new Set())
+    } else if (cell && row && plain) {
+      if (e.key === 'Enter' || e.key === 'F2') {
+        done()
+        begin((cell.field && row[cell.field]) ?? '')
+      } else if (e.key === 'Delete' || e.key === 'Backspace') {
+        done()
+        set(now, null)
+      } else if (e.key.length === 1) {
+        done()
+        begin(e.key)
+      }
+    }
+  }
+  /** Keys while a cell is typed into. */
+  const onType = (e: KeyboardEvent) => {
+    e.stopPropagation()
+    if (e.key === 'Enter') {
+      e.preventDefault()
+      commit(e.ctrlKey || e.metaKey)
+      if (!e.ctrlKey && !e.metaKey) go(Math.min(rows.length - 1, at + 1), false)
+    } else if (e.key === 'Escape') setDraft(null)
+    else if (e.key === 'Tab') {
+      e.preventDefault()
+      commit()
+      side(e.shiftKey ? -1 : 1)
+    }
+  }
+  const onCopy = (e: ClipboardEvent) => {
+    if (draft !== null || now.length === 0) return
+    e.preventDefault()
+    e.clipboardData.setData('text/plain', now.map((r) => (cell ? cell.text(r) : [r.name, ...columns.map((c) => c.text(r))].join('\t'))).join('\n'))
+  }
+  const onPaste = (e: ClipboardEvent) => {
+    if (draft !== null || !row) return
+    e.preventDefault()
+    if (!cell) return tell('Choose a cell first: click one, or go to it with the arrow keys.')
+    const { edits, left } = pasted(blockOf(e.clipboardData.getData('text/plain')), rows, at, fields.slice(fields.indexOf(cell)), chosen)
+    if (edits.length) edit(edits)
+    if (left) tell(`${left} ${left === 1 ? 'line was' : 'lines were'} left over below the last clip.`)
+  }
+  const onClick = (e: { ctrlKey: boolean; metaKey: boolean; shiftKey: boolean }, id: string, code: string | null) => {
+    setColumn(code)
+    const index = rows.findIndex((r) => r.id === id)
+    if (e.shiftKey) go(index, true)
+    else if (e.ctrlKey || e.metaKey) {
+      const next = new Set(chosen.size ? chosen : selected ? [selected] : [])
+      if (!next.delete(id)) next.add(id)
+      choose(id, next)
+    } else if (id !== selected || chosen.size) go(index, false)
+  }
+  return { at, cell, draft, setDraft, begin, commit, onKey, onType, onCopy, onPaste, onClick }
+}

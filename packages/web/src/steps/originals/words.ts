@@ -1,0 +1,22 @@
+/** What notices are called over many clips. */
+export const noticeNames: Readonly<Record<string, string>> = {
+  'no-timecode': 'no timecode',
+  'no-reel': 'no reel',
+  'other-rate': 'other rate',
+  'same-name': 'same name twice',
+  fault: 'not decodable',
+  'long-gop': 'hard to edit',
+  'missing-numbers': 'missing numbers',
+  'edit-copy': 'edit copies',
+  'zero-timecode': 'starts at zero',
+  changed: 'changed on disk',
+  'light-copy': 'light copies',
+  'marked-light': 'marked light',
+  'variable-rate': 'variable rate',
+  'silent-channels': 'silent channels',
+  rotated: 'turned',
+  squeezed: 'squeezed',
+  fields: 'fields',
+  'other-shape': 'other shape',
+  'easy-to-edit': 'edits easily',
+}
