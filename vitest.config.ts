@@ -10,7 +10,8 @@ export default defineConfig({
         test: {
           name: 'api',
           include: ['e2e/api/**/*.test.ts', 'e2e/job/**/*.test.ts'],
-          fileParallelism: false,
+          // Each file has instances of its own and waits for what it needs, so two go side by side.
+          maxWorkers: 2,
           testTimeout: 240_000,
           hookTimeout: 240_000,
           pool: 'forks',

@@ -8,7 +8,7 @@ import { ffmpeg, output, probe } from '@naranja/media'
 import { addWaveChunk } from '@naranja/media/testing'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, importText, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
 
 const media = emptyFolder('clips media')
 let app: Running
@@ -50,6 +50,19 @@ beforeAll(async () => {
   await ffmpeg(['-f', 'lavfi', '-i', 'testsrc=s=320x180:r=25', '-frames:v', '8', '-start_number', '1001', join(media, 'Moon/moon_%04d.png')])
   rmSync(join(media, 'Moon/moon_1004.png'))
   copyFileSync(join(media, 'Moon/moon_1001.png'), join(media, 'Moon/poster.png'))
+  // A recording that a camera split, written in one go; and two takes that are named alike and follow in timecode, but later.
+  for (const [roll, late] of [
+    ['S001', 0],
+    ['S002', 60],
+  ] as const) {
+    for (const [i, frames] of [30, 25].entries()) {
+      const path = join(media, roll, `${roll}C001_00${i + 1}.mov`)
+      await makeClip(path, { code: 40 + i, frames, timecode: i ? '11:00:01:05' : '11:00:00:00', tone: 300 })
+      const written = new Date(1_790_000_000_000 + (i ? 1000 + late * 1000 : 0))
+      utimesSync(path, written, written)
+    }
+    writeFileSync(join(media, roll, `${roll}C001_002.xml`), 'beside')
+  }
   app = await startInstance('clips', media)
   ;({ project, tasks } = await projectOn(app.client, media))
   rows = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
@@ -60,9 +73,16 @@ const detail = async (name: RegExp) => app.client.get(ClipDetail, `/api/clips/${
 
 describe('what a folder held', () => {
   it('is accounted for, each file once', () => {
-    expect(rows.map((r) => r.name).sort()).toEqual(['A001C001.mov', 'T07_1.wav', 'moon_[1001–1008].png'])
+    expect(rows.map((r) => r.name).sort()).toEqual([
+      'A001C001.mov',
+      'S001C001_001.mov',
+      'S002C001_001.mov',
+      'S002C001_002.mov',
+      'T07_1.wav',
+      'moon_[1001–1008].png',
+    ])
     // The poster stands alone among the moon's numbers, and the folder holds one clip: it belongs to it.
-    expect(tasks[0]?.message).toBe(`${media}: 3 taken in, 4 files beside them, 1 skipped (left by other software), 1 skipped (no media file).`)
+    expect(tasks[0]?.message).toBe(`${media}: 6 taken in, 6 files beside them, 1 skipped (left by other software), 1 skipped (no media file).`)
   })
   it('in a clip’s own folder stands beside the clip', async () => {
     const c = await detail(/A001C001/)
@@ -73,6 +93,34 @@ describe('what a folder held', () => {
     expect([c.files, c.notices.find((n) => n.code === 'missing-numbers')?.text]).toEqual([
       7,
       'The sequence lacks 1004; the frame before is held in their place.',
+    ])
+  })
+})
+
+describe('a recording that a camera split', () => {
+  it('is one clip over all its parts, with what stands beside any of them', async () => {
+    const c = await detail(/S001C001/)
+    expect([c.files, c.frames, c.technical.parts.map((p) => p.frames), c.beside]).toEqual([2, 55, [30, 25], ['S001/S001C001_002.xml']])
+  })
+  it('stays so when its folder is taken in again, and so do takes that are only named alike', async () => {
+    const again = await app.client.finish(
+      await app.client.post(Started, `/api/projects/${project.id}/take-in`, {
+        folders: [{ volumeId: rows.length ? (await detail(/S001C001/)).volumeId : '', ref: '' }],
+      }),
+    )
+    expect(again[0]?.message).toContain('6 already here')
+    expect((await detail(/S002C001_002/)).technical.parts).toEqual([])
+  })
+  it('has an edit copy over all of it, right on both sides of the join', async () => {
+    const c = await detail(/S001C001/)
+    const ask = { spec: 'h264-proxy-720', volumeId: c.volumeId, folder: 'Copies', clipIds: [c.id] }
+    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, ask))
+    const copy = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).find((x) => x.clipId === c.id)
+    expect(copy?.state).toBe('checked')
+    const codes = await readCodes(copy?.path ?? '', { width: 320, height: 180 }, [{ width: 320, height: 180 }])
+    expect(codes).toEqual([
+      ...Array.from({ length: 30 }, (_, frame) => ({ clip: 40, frame })),
+      ...Array.from({ length: 25 }, (_, frame) => ({ clip: 41, frame })),
     ])
   })
 })
@@ -209,7 +257,7 @@ describe('clips without timecode or reel', () => {
     const ask = { spec: 'prores-proxy-1080', volumeId: c.volumeId, folder: 'Copies', clipIds: [c.id] }
     const [task] = await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, ask))
     expect([task?.state, task?.error]).toEqual(['done', ''])
-    const copy = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`))[0]
+    const copy = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).find((x) => x.clipId === c.id)
     expect(await probe(Buffer.from(copy?.path ?? ''), { projectRate: rate(25) })).toMatchObject({ start: 14 * 3600 * 25 - 10 })
     await apply({ kind: 'reel', rule: 'folder' })
     expect((await one(/QUIET1/))?.reel).toBe('Deck')

@@ -62,6 +62,7 @@ export const TechnicalShape = z.object({
   reel: z.string().nullable(),
   stamp: z.string().nullable(),
   sound: z.object({ channels: z.int(), sampleRate: z.int(), codec: z.string(), depth: z.int() }).nullable(),
+  parts: z.array(z.object({ name: z.string(), frames: z.int() })),
   channelFiles: z.array(z.string()),
   heard: z.object({ start: z.int(), channel: z.int() }).nullable(),
   sampleOffset: z.int(),

@@ -35,7 +35,16 @@ export const Summary = z.object({
   unsafe: z.int(),
   toldUnsafe: z.boolean(),
   notices: z.array(NoticeShape.extend({ count: z.int() })),
-  majority: z.object({ rate: RateShape, rateCount: z.int(), width: z.int(), height: z.int(), count: z.int() }).nullable(),
+  /** What most clips are, with how many are so. */
+  majority: z.object({ rate: RateShape, rateCount: z.int(), width: z.int(), height: z.int(), sizeCount: z.int(), count: z.int() }).nullable(),
+  /** Which way to cut, and why. */
+  advice: z.object({ way: z.enum(['originals', 'intermediates', 'proxies']), text: z.string(), reasons: z.array(z.string()) }).nullable(),
+  /** Volumes of its clips that are away: the path tried, and the cause. */
+  away: z.array(z.object({ volume: z.string(), why: z.string(), clips: z.int() })),
+  ticked: z.int(),
+  /** Clips with verified backups on two volumes or more. */
+  safeTwice: z.int(),
+  checked: z.int(),
 })
 export type Summary = z.infer<typeof Summary>
 export const ViewingChoice = z.object({ viewing: Viewing })

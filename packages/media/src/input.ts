@@ -1,37 +1,80 @@
 /** How a clip is given to FFmpeg. */
 import { createHash } from 'node:crypto'
-import { mkdirSync, symlinkSync } from 'node:fs'
+import { mkdirSync, renameSync, symlinkSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { Sequence } from '@naranja/core/clip'
+import type { PartFile, Sequence, Technical } from '@naranja/core/clip'
 import { type Rate, rateFraction } from '@naranja/core/time'
-import { argumentPath, fileArgument, joinBytes, parentOf, pathText } from './paths.ts'
+import { argumentPath, besideIt, fileArgument, joinBytes, parentOf, pathText } from './paths.ts'
 
 /** A clip or an edit copy to read: a file, or the first file of a sequence. */
 export interface MediaInput {
   readonly path: Uint8Array
   readonly sequence: Sequence | null
   readonly rate: Rate
+  /** The files of a clip that a camera split, in its folder, `path` the first. */
+  readonly parts?: readonly PartFile[] | undefined
+}
+
+/** A clip as it is read, from where it stands and what it is. */
+export const clipInput = (path: Uint8Array, t: Pick<Technical, 'sequence' | 'rate' | 'parts'>): MediaInput => ({
+  path,
+  sequence: t.sequence,
+  rate: t.rate,
+  parts: t.parts,
+})
+
+/** A folder of this user's for links of one kind. */
+function linkFolder(key: string): string {
+  const dir = join(tmpdir(), `naranja-links-${process.getuid?.() ?? 0}`, key)
+  mkdirSync(dir, { recursive: true, mode: 0o700 })
+  return dir
+}
+
+function linkOnce(target: Uint8Array, link: string): void {
+  try {
+    symlinkSync(Buffer.from(target), link)
+  } catch (e) {
+    if ((e as NodeJS.ErrnoException).code !== 'EEXIST') throw e
+  }
 }
 
 /** A folder of links in which every number exists: where one is missing the frame before is held. */
 function filled(path: Uint8Array, s: Sequence): string {
   const folder = parentOf(path)
   const key = createHash('sha1').update(folder).update(JSON.stringify(s)).digest('hex')
-  const dir = join(tmpdir(), `naranja-links-${process.getuid?.() ?? 0}`, key)
-  mkdirSync(dir, { recursive: true, mode: 0o700 })
+  const dir = linkFolder(key)
   const gone = new Set(s.missing)
   let held = s.first
   for (let n = s.first; n <= s.last; n++) {
     if (!gone.has(n)) held = n
     const name = (x: number) => `${s.base}${String(x).padStart(s.digits, '0')}.${s.ext}`
-    try {
-      symlinkSync(joinBytes(folder, Buffer.from(name(held))), join(dir, `f${String(n).padStart(s.digits, '0')}.${s.ext}`))
-    } catch (e) {
-      if ((e as NodeJS.ErrnoException).code !== 'EEXIST') throw e
-    }
+    linkOnce(joinBytes(folder, Buffer.from(name(held))), join(dir, `f${String(n).padStart(s.digits, '0')}.${s.ext}`))
   }
   return join(dir, `f%0${s.digits}d.${s.ext}`)
+}
+
+/**
+ * A list of parts from the `from`th on, the first of them read from `inpoint` (seconds; only where every frame stands alone) on, as
+ * FFmpeg's concat reads one. The parts are links, so that no name trips it.
+ */
+function partList(path: Uint8Array, parts: readonly PartFile[], from: number, inpoint: string | null): string {
+  const key = createHash('sha1').update(path).update(JSON.stringify(parts)).digest('hex')
+  const dir = linkFolder(key)
+  const links = besideIt(
+    path,
+    parts.map((p) => p.name),
+  ).map((target, i) => {
+    const link = `p${i}.${(parts[i]?.name ?? '').split('.').at(-1)}`
+    linkOnce(target, join(dir, link))
+    return link
+  })
+  const list = join(dir, `from-${from}-${inpoint ?? 'start'}.txt`)
+  const lines = links.slice(from).map((l, i) => `file ${l}\n${i === 0 && inpoint ? `inpoint ${inpoint}\n` : ''}`)
+  const part = `${list}.${process.pid}`
+  writeFileSync(part, `ffconcat version 1.0\n${lines.join('')}`)
+  renameSync(part, list)
+  return list
 }
 
 /**
@@ -44,6 +87,17 @@ export function inputArgs(input: MediaInput, frame = 0): string[] {
     const plain = s.missing.length === 0 && pathText(input.path) === argumentPath(input.path)
     const pattern = plain ? `${pathText(parentOf(input.path)).replace(/%/g, '%%')}/${s.base.replace(/%/g, '%%')}%0${s.digits}d.${s.ext}` : filled(input.path, s)
     return ['-f', 'image2', '-framerate', rateFraction(input.rate), '-start_number', String(s.first + frame), '-i', pattern]
+  }
+  if (input.parts && input.parts.length > 1) {
+    // From the part that holds the frame on: a seek then stays within one file.
+    let part = 0
+    let before = 0
+    while (part < input.parts.length - 1 && frame >= before + (input.parts[part]?.frames ?? 0)) before += input.parts[part++]?.frames ?? 0
+    const rest = frame - before
+    const at = rest > 0 ? (((rest - 0.25) * input.rate.den) / input.rate.num).toFixed(6) : null
+    // FFmpeg seeks in a list of mov or mp4 files; of others (measured: mxf) only where the list itself says where to begin.
+    const seeks = /\.(mov|mp4|m4v)$/i.test(input.parts[0]?.name ?? '')
+    return [...(at && seeks ? ['-ss', at] : []), '-f', 'concat', '-safe', '0', '-i', partList(input.path, input.parts, part, seeks ? null : at)]
   }
   const seek = frame > 0 ? ['-ss', (((frame - 0.25) * input.rate.den) / input.rate.num).toFixed(6)] : []
   return [...seek, '-i', fileArgument(input.path)]

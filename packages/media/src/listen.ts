@@ -2,6 +2,7 @@
 import { readLtc, timecodeHeard } from '@naranja/core/sound'
 import { nominal, type Rate, rate } from '@naranja/core/time'
 import { execa } from 'execa'
+import { inputArgs, type MediaInput } from './input.ts'
 import { fileArgument } from './paths.ts'
 import { mediaError, output } from './run.ts'
 
@@ -73,10 +74,10 @@ export function readRates(list: string): number[] {
   return out
 }
 
-/** Reads a file with sound from its first byte to its last, once. Throws a MediaError if it cannot be read. */
-export async function listenThrough(path: Uint8Array, signal?: AbortSignal): Promise<Listened> {
+/** Reads a clip with sound from its first byte to its last, once. Throws a MediaError if it cannot be read. */
+export async function listenThrough(input: MediaInput, signal?: AbortSignal): Promise<Listened> {
   const args = [
-    ...['-nostdin', '-hide_banner', '-i', fileArgument(path)],
+    ...['-nostdin', '-hide_banner', ...inputArgs(input)],
     ...['-map', '0:a', '-filter:a', 'astats=measure_perchannel=Peak_level:measure_overall=none', '-f', 'null', '-'],
     ...['-map', '0:v?', '-map', '0:a', '-c', 'copy', '-f', 'framecrc', 'pipe:1'],
   ]

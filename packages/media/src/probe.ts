@@ -69,6 +69,7 @@ const empty: Technical = {
   reel: null,
   stamp: null,
   sound: null,
+  parts: [],
   channelFiles: [],
   heard: null,
   sampleOffset: 0,

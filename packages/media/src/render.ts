@@ -8,6 +8,7 @@ import { length as partLength, type Rate, rateFraction, sourceFrame, sourceLengt
 import type { Layer, Part, SoundPart } from '@naranja/core/plan'
 import { colourTags, scaleFilter, videoArgs } from './filters.ts'
 import { exists, partName } from './files.ts'
+import type { PartFile } from '@naranja/core/clip'
 import { inputArgs, type MediaInput } from './input.ts'
 import { ffmpeg, output, type RunOptions } from './run.ts'
 import type { Spec } from '@naranja/core/specs'
@@ -209,6 +210,8 @@ const sampleOf = (frame: number, r: Rate): number => Math.floor((frame * r.den *
 
 export interface SoundSource {
   readonly path: Uint8Array
+  /** The files of a clip that a camera split; empty for one file. */
+  readonly parts: readonly PartFile[]
   /** A file for each channel, where one does not hold all; else empty. */
   readonly channelPaths: readonly Uint8Array[]
   readonly rate: Rate
@@ -252,7 +255,7 @@ export async function renderSound(
             '-nostdin',
             '-loglevel',
             'error',
-            ...inputArgs({ path: alone ?? source.path, sequence: null, rate: source.rate }),
+            ...inputArgs({ path: alone ?? source.path, sequence: null, rate: source.rate, parts: alone ? undefined : source.parts }),
             '-map',
             '0:a:0',
             '-af',

@@ -1,6 +1,6 @@
 /** Finds what is below a folder: media files, numbered sequences, and what is neither. */
 import type { Dirent } from 'node:fs'
-import type { Sequence } from '@naranja/core/clip'
+import { type Sequence, splitNames } from '@naranja/core/clip'
 import { isLeftBehind, sequenceNumber, sideFiles } from '@naranja/core/naming'
 import { recordings } from '@naranja/core/recorder'
 import { readFolder } from './files.ts'
@@ -13,6 +13,8 @@ export interface Found {
   readonly sequence: Sequence | null
   /** All files of a recording that has one for each channel, in their order, `path` first; else empty. */
   readonly channelFiles: readonly Buffer[]
+  /** Files that may be parts of one recording, by their names: `path` first, each with what stands beside it; else empty. */
+  readonly parts: readonly { readonly path: Buffer; readonly beside: readonly Buffer[] }[]
   /** Files that describe it. */
   readonly beside: readonly Buffer[]
 }
@@ -36,7 +38,7 @@ const extension = (name: string): string => name.slice(name.lastIndexOf('.') + 1
 /**
  * Everything below `root`, in order of name: each file is a clip, part of one, beside one, or skipped with the reason. A
  * picture file that has at least two neighbours in number is part of a sequence; single pictures are no clips. Recordings
- * with a file for each channel are one clip. Links are not followed.
+ * with a file for each channel are one clip; files whose names are numbered like parts of one stand together, to be looked into. Links are not followed.
  */
 export async function walk(root: Uint8Array, signal?: AbortSignal): Promise<Walk> {
   const found: Found[] = []
@@ -88,20 +90,32 @@ export async function walk(root: Uint8Array, signal?: AbortSignal): Promise<Walk
       sequences.push({ path: first.path, sequence: { base, ext, digits, first: first.number, last: last.number, missing } })
     }
     const sets = await channelSets(root, media)
+    const split = new Map(
+      splitNames(sets.flatMap((files) => (files.length === 1 ? pathText(lastName(files[0] as Buffer)) : [])).filter((n) => movies.has(extension(n)))).flatMap(
+        (names) => names.map((n) => [n, names] as const),
+      ),
+    )
     const clips = [
-      ...sets.map((files) => ({ path: files[0] as Buffer, sequence: null, channelFiles: files.length > 1 ? files : [] })),
-      ...sequences.map((q) => ({ ...q, channelFiles: [] })),
+      ...sets.flatMap((files) => {
+        const path = files[0] as Buffer
+        const names = split.get(pathText(lastName(path)))
+        if (names && names[0] !== pathText(lastName(path))) return []
+        return [{ path, sequence: null, channelFiles: files.length > 1 ? files : [], names: names ?? [] }]
+      }),
+      ...sequences.map((q) => ({ ...q, channelFiles: [], names: [] })),
     ]
     // A sequence is known by what stands before its numbers.
-    const nameOf = (c: (typeof clips)[number]) => (c.sequence ? `${c.sequence.base.replace(/[_.\- ]+$/, '')}.${c.sequence.ext}` : pathText(lastName(c.path)))
+    const nameOf = (c: { path: Buffer; sequence: Sequence | null }) =>
+      c.sequence ? `${c.sequence.base.replace(/[_.\- ]+$/, '')}.${c.sequence.ext}` : pathText(lastName(c.path))
     const belongs = sideFiles(
-      clips.map(nameOf),
+      clips.flatMap((c) => (c.names.length ? c.names : [nameOf(c)])),
       others.map((o) => pathText(lastName(o.path))),
     )
     for (const o of others) if (!belongs.has(pathText(lastName(o.path)))) skipped.push(o)
-    for (const c of clips) {
-      const own = nameOf(c)
-      found.push({ ...c, beside: others.filter((o) => belongs.get(pathText(lastName(o.path))) === own).map((o) => o.path) })
+    const besideOf = (own: string): Buffer[] => others.filter((o) => belongs.get(pathText(lastName(o.path))) === own).map((o) => o.path)
+    for (const { names, ...c } of clips) {
+      const parts = names.map((n) => ({ path: joinBytes(relative, Buffer.from(n)), beside: besideOf(n) }))
+      found.push({ ...c, parts, beside: parts.length ? parts.flatMap((p) => p.beside) : besideOf(nameOf(c)) })
     }
   }
   await visit(Buffer.alloc(0))

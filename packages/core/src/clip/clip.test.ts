@@ -10,6 +10,7 @@ describe('notices', () => {
     height: 1080,
     pixelAspect: 1,
     rotation: 0,
+    parts: [],
     variable: false,
     rate: rate(25),
     frames: 100,
@@ -70,6 +71,19 @@ describe('notices', () => {
       rateCount: 2,
       count: 3,
     })
+  })
+  it('find the same majority in whatever order clips came, by running time where as many are so', () => {
+    const [slow, fast] = [t({ rate: rate(25), frames: 50 }), t({ rate: rate(50), frames: 80 })]
+    for (const order of [
+      [slow, fast],
+      [fast, slow],
+    ])
+      expect(majority(order)?.rate).toEqual(rate(25))
+    for (const order of [
+      [t({ width: 1280 }), t({})],
+      [t({}), t({ width: 1280 })],
+    ])
+      expect(majority(order)?.width).toBe(1280)
   })
   it('know a stamp from any other comment', () => {
     expect(readStamp(stampText('12-ab', 900000, rate(25)))).toBe('12-ab')

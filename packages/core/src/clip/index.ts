@@ -1,8 +1,11 @@
 /** What is known of an original, and what a person should notice about it. */
-import { type Rate, rateText, sameRate } from '../time/index.ts'
+import { type Rate, rateText, sameRate, seconds } from '../time/index.ts'
+import type { PartFile } from './parts.ts'
 
+export * from './advice.ts'
 export * from './colour.ts'
 export * from './light.ts'
+export * from './parts.ts'
 export * from './rules.ts'
 
 /** A numbered image sequence: frame = number − first; missing numbers count in the length. */
@@ -44,6 +47,8 @@ export interface Technical {
   /** Identity of the original that this file is an edit copy of. */
   readonly stamp: string | null
   readonly sound: { readonly channels: number; readonly sampleRate: number; readonly codec: string; readonly depth: number } | null
+  /** The files of a recording that the camera split, in order; empty for one file. */
+  readonly parts: readonly PartFile[]
   /** Names of the files, in the clip's folder, that hold one channel each, in the order of channels; empty where one file holds all. */
   readonly channelFiles: readonly string[]
   /** Linear timecode heard in the sound of a file that carries none: the first frame, and the channel from 1. */
@@ -215,8 +220,7 @@ export function noticesOf({ technical: t, reel, start, sameNames, projectRate, p
       'other shape',
       `Its picture is ${shapeText(shapeOf(t))} wide to high, the project's ${shapeText(projectShape)}; it is fitted in, with black beside or above it.`,
     )
-  if (t.hasPicture && !t.longGop && easy.test(t.codec))
-    add('easy-to-edit', 'info', 'edits easily', `${t.codec} stores every frame on its own: this clip can be cut as it is.`)
+  if (t.hasPicture && isEasy(t)) add('easy-to-edit', 'info', 'edits easily', `${t.codec} stores every frame on its own: this clip can be cut as it is.`)
   if (!reel) add('no-reel', 'info', 'no reel', 'No reel is known, neither from the file nor from its folder.')
   if (t.longGop) add('long-gop', 'info', 'long-GOP', `Hard to edit: ${t.codec} stores most frames as changes to others. Make proxies or intermediates.`)
   return out
@@ -227,6 +231,7 @@ export const silentChannels = (peaks: readonly number[]): number[] => peaks.flat
 
 /** Codecs made for cutting: a machine that reads them fast enough plays them smoothly. */
 const easy = /^(ProRes|DNx|CFHD|Motion JPEG|v210|FFV1)/
+export const isEasy = (t: Pick<Technical, 'longGop' | 'codec'>): boolean => !t.longGop && easy.test(t.codec)
 /** Width over height as it is seen. */
 export const shapeOf = (t: Pick<Technical, 'width' | 'height' | 'pixelAspect'>): number => (t.height > 0 ? (t.width * t.pixelAspect) / t.height : 0)
 const shapeText = (shape: number): string => `${shape.toFixed(2)}:1`
@@ -242,22 +247,29 @@ export function numbers(list: readonly number[]): string {
   return runs.map(([a, b]) => (a === b ? `${a}` : `${a}–${b}`)).join(', ')
 }
 
-/** The rate and raster that most originals have, with the counts; null without any picture. */
-export function majority(clips: readonly Technical[]): { rate: Rate; rateCount: number; width: number; height: number; count: number } | null {
+/**
+ * The rate and raster that most originals have, with the counts; null without any picture. Of those that equally many have, the
+ * one with more running time, else the first by number: never by the order in which clips came.
+ */
+export function majority(
+  clips: readonly Technical[],
+): { rate: Rate; rateCount: number; width: number; height: number; sizeCount: number; count: number } | null {
   const pictures = clips.filter((c) => c.hasPicture && !c.fault)
   if (pictures.length === 0) return null
   const most = <T>(key: (c: Technical) => T): [T, number] => {
-    const counts = new Map<string, [T, number]>()
+    const sums = new Map<string, { value: T; count: number; seconds: number }>()
     for (const c of pictures) {
-      const k = key(c)
-      const id = JSON.stringify(k)
-      counts.set(id, [k, (counts.get(id)?.[1] ?? 0) + 1])
+      const value = key(c)
+      const id = JSON.stringify(value)
+      const old = sums.get(id)
+      sums.set(id, { value, count: (old?.count ?? 0) + 1, seconds: (old?.seconds ?? 0) + seconds(c.frames, c.rate) })
     }
-    return [...counts.values()].sort((a, b) => b[1] - a[1])[0] as [T, number]
+    const [best] = [...sums].sort(([i, a], [j, b]) => b.count - a.count || b.seconds - a.seconds || i.localeCompare(j, 'en', { numeric: true }))
+    return [best?.[1].value as T, best?.[1].count ?? 0]
   }
   const [rate, rateCount] = most((c) => c.rate)
-  const [size] = most((c) => ({ width: c.width, height: c.height }))
-  return { rate, rateCount, ...size, count: pictures.length }
+  const [size, sizeCount] = most((c) => ({ width: c.width, height: c.height }))
+  return { rate, rateCount, ...size, sizeCount, count: pictures.length }
 }
 
 /** The stamp written into edit copies: readable without a database. */

@@ -7,7 +7,7 @@ import { bytesText, bytesUnder, pixelsOf, type Piece, secondsUnder } from '@nara
 import { stem } from '@naranja/core/naming'
 import { lossesUnder, type Spec, sizeUnder, specOf } from '@naranja/core/specs'
 import { seconds } from '@naranja/core/time'
-import { CheckFailed, commandLine, type CopyJob, copyArgs, fileSize, freeSpace, joinBytes, makeCopy, parentOf, pathText } from '@naranja/media'
+import { CheckFailed, clipInput, commandLine, type CopyJob, copyArgs, fileSize, freeSpace, joinBytes, makeCopy, parentOf, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
@@ -182,7 +182,7 @@ export async function copyJob(ctx: Context, clip: ClipRecord, spec: Spec, target
   const { path } = await resolvePlace(ctx, clip.volumeId, clip.path)
   const t = clip.technical
   return {
-    input: { path, sequence: t.sequence, rate: t.rate },
+    input: clipInput(path, t),
     matrix: t.colour.matrix,
     sound: t.sound !== null,
     range,

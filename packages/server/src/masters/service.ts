@@ -9,6 +9,8 @@ import { blocked, type Part, type Plan, type PlanEvent, slicePart } from '@naran
 import { type Spec, specOf } from '@naranja/core/specs'
 import { formatFrames, length, seconds, sourceFrame } from '@naranja/core/time'
 import {
+  besideIt,
+  clipInput,
   exists,
   fileHash,
   freeSpace,
@@ -17,13 +19,12 @@ import {
   partName,
   pathText,
   putInPlace,
-  type RenderSource,
-  type RenderTarget,
   renderPart,
   renderSound,
-  type SoundSource,
+  type RenderSource,
+  type RenderTarget,
   segmentKey,
-  besideIt,
+  type SoundSource,
 } from '@naranja/media'
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
@@ -113,9 +114,7 @@ async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'origin
     const t = c.technical
     if (t.hasPicture)
       sources.picture.set(c.id, {
-        path,
-        sequence: t.sequence,
-        rate: t.rate,
+        ...clipInput(path, t),
         width: t.width,
         height: t.height,
         pixelAspect: t.pixelAspect,
@@ -125,6 +124,7 @@ async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'origin
     if (t.sound)
       sources.sound.set(c.id, {
         path,
+        parts: t.parts,
         channelPaths: besideIt(path, t.channelFiles),
         rate: t.rate,
         channels: t.sound.channels,

@@ -1,5 +1,5 @@
 /** Clips with sound are read once from beginning to end, when nothing more urgent waits. */
-import { besideIt, joinBytes, type Listened, listenThrough } from '@naranja/media'
+import { besideIt, clipInput, joinBytes, type Listened, listenThrough } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { ClipEntity, type ClipRecord, ListenedEntity, TaskEntity } from '../store/index.ts'
@@ -37,7 +37,10 @@ export const runListen: RunTask = async (ctx, task, { signal, progress }) => {
     const root = (await rootsHere(ctx)).get(clip.volumeId)
     if (root) {
       const path = joinBytes(root, clip.path)
-      const files = clip.technical.channelFiles.length ? besideIt(path, clip.technical.channelFiles) : [path]
+      const whole = clipInput(path, clip.technical)
+      const files = clip.technical.channelFiles.length
+        ? besideIt(path, clip.technical.channelFiles).map((p) => clipInput(p, { ...clip.technical, parts: [] }))
+        : [whole]
       try {
         const all: Listened[] = []
         for (const f of files) all.push(await listenThrough(f, signal))

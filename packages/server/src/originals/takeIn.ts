@@ -2,7 +2,7 @@
 import { availableParallelism } from 'node:os'
 import { stat } from 'node:fs/promises'
 import type { CopiesThen } from '@naranja/contract'
-import { type Described, majority, type Sequence, type Technical } from '@naranja/core/clip'
+import { type Described, joined, majority, oneRecording, type Sequence, type Technical } from '@naranja/core/clip'
 import { type Field, readSideFile, type Told } from '@naranja/core/describe'
 import { decodeText } from '@naranja/core/edl'
 import { folderFacts } from '@naranja/core/naming'
@@ -48,7 +48,7 @@ async function filesOf(root: Uint8Array, f: Found): Promise<{ size: number; modi
   let size = 0
   let modified = new Date(0)
   if (!s) {
-    for (const path of f.channelFiles.length ? f.channelFiles : [f.path]) {
+    for (const path of f.channelFiles.length ? f.channelFiles : f.parts.length ? f.parts.map((p) => p.path) : [f.path]) {
       const st = await stat(joinBytes(root, path))
       size += st.size
       if (st.mtime > modified) modified = st.mtime
@@ -79,7 +79,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       await repo.find({
         where: { projectId: task.projectId, volumeId: volume.id },
         select: {
-          ...{ id: true, pathHash: true, size: true, modified: true, removed: true, contentId: true, start: true, startSource: true },
+          ...{ id: true, pathHash: true, size: true, modified: true, removed: true, contentId: true, files: true, start: true, startSource: true },
           ...{ reel: true, reelSource: true, described: true, ticked: true, lightOf: true, changedOn: true },
         },
       })
@@ -94,12 +94,23 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   let safer = 0
   const faults: string[] = []
 
+  /** Files that stand in the list as they are. */
+  const isKnown = async (p: { path: Buffer }): Promise<boolean> => {
+    const old = known.get(placeHash(volume.id, joinBytes(base, p.path)))
+    const s = old && !old.removed ? await stat(joinBytes(path, p.path)).catch(() => null) : null
+    return Boolean(old && s && old.files === 1 && s.size === old.size && Math.abs(s.mtimeMs - old.modified.getTime()) < 2)
+  }
+  /** Files that were named like parts of one recording and are none: each a clip of its own. */
+  const apart = async (f: Found, current: ProjectRecord): Promise<void> => {
+    for (const p of f.parts) await take({ ...f, ...p, parts: [] }, current)
+  }
   const take = async (f: Found, current: ProjectRecord): Promise<void> => {
     signal.throwIfAborted()
     const relative = joinBytes(base, f.path)
     const pathHash = placeHash(volume.id, relative)
     const facts = await filesOf(path, f).catch(() => ({ size: 0, modified: new Date(0) }))
     const old = known.get(pathHash)
+    if (f.parts.length && old && old.files === 1 && (await Promise.all(f.parts.map(isKnown))).every(Boolean)) return apart(f, current)
     if (old && old.size === facts.size && Math.abs(old.modified.getTime() - facts.modified.getTime()) < 2) {
       if (old.removed) {
         await repo.update({ id: old.id }, { removed: false })
@@ -108,12 +119,24 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       return
     }
     const full = joinBytes(root, relative)
-    const technical: { -readonly [K in keyof Technical]: Technical[K] } = await probe(full, {
-      projectRate: rate(current.rateNum, current.rateDen),
-      sequence: f.sequence,
-      channelFiles: f.channelFiles,
-      signal,
-    })
+    const projectRate = rate(current.rateNum, current.rateDen)
+    let technical: { -readonly [K in keyof Technical]: Technical[K] }
+    if (f.parts.length) {
+      const parts = await Promise.all(
+        f.parts.map(async (p) => {
+          const s = await stat(joinBytes(path, p.path)).catch(() => null)
+          return { technical: await probe(joinBytes(path, p.path), { projectRate, signal }), size: s?.size ?? 0, modified: s?.mtimeMs ?? 0 }
+        }),
+      )
+      if (!oneRecording(parts)) return apart(f, current)
+      technical = joined(
+        parts,
+        f.parts.map((p) => pathText(lastName(p.path))),
+      )
+      // What stood in the list as clips of their own is part of this one now.
+      const hashes = f.parts.slice(1).map((p) => placeHash(volume.id, joinBytes(base, p.path)))
+      await repo.update({ projectId: task.projectId, pathHash: In(hashes) }, { removed: true })
+    } else technical = await probe(full, { projectRate, sequence: f.sequence, channelFiles: f.channelFiles, signal })
     if (!technical.fault && technical.hasPicture && technical.start === null && technical.sound)
       technical.heard = await hearTimecode(full, technical.sound.channels, technical.rate, signal).catch(() => null)
     const record = await describe(technical, f, base, relative, full, facts, volume.label, pathText(lastName(root)), path)
@@ -278,7 +301,7 @@ async function describe(
     technical: t,
     notices: [],
     noticeCodes: ',',
-    files: f.sequence ? f.sequence.last - f.sequence.first + 1 - f.sequence.missing.length : Math.max(1, f.channelFiles.length),
+    files: f.sequence ? f.sequence.last - f.sequence.first + 1 - f.sequence.missing.length : Math.max(1, f.channelFiles.length, f.parts.length),
     beside: f.beside.map((b) => pathText(joinBytes(base, b))),
     described: { ...Object.fromEntries(Object.entries(told).map(([k, value]) => [k, { value, from: 'side-file' as const }])), ...recorded(notes) },
     backups: 0,

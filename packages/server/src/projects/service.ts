@@ -1,6 +1,6 @@
 /** Projects: what they are, how far they are, and what a person views. */
 import type { NewProject, ProjectEdit, ProjectRow, Summary, Viewing } from '@naranja/contract'
-import { majority, type Notice } from '@naranja/core/clip'
+import { advise, majority, type Notice } from '@naranja/core/clip'
 import { isOpen } from '@naranja/core/reconnect'
 import { parseRate, type Rate, rateText } from '@naranja/core/time'
 import { In } from 'typeorm'
@@ -26,7 +26,9 @@ import {
   TaskEntity,
   ViewingEntity,
 } from '../store/index.ts'
+import { checkedClips } from '../originals/service.ts'
 import { cancelTasks } from '../tasks/service.ts'
+import { awayVolumes, volumeNames } from '../volumes/service.ts'
 import { recordChange } from './changes.ts'
 
 const rowOf = (p: ProjectRecord): ProjectRow => ({
@@ -126,7 +128,19 @@ export async function removeProject(ctx: Context, id: string): Promise<void> {
 export async function summary(ctx: Context, id: string): Promise<Summary> {
   const clips = await ctx.repo(ClipEntity).find({
     where: { projectId: id, removed: false },
-    select: { id: true, roll: true, day: true, seconds: true, size: true, notices: true, technical: true, backups: true, lightOf: true },
+    select: {
+      id: true,
+      roll: true,
+      day: true,
+      seconds: true,
+      size: true,
+      notices: true,
+      technical: true,
+      backups: true,
+      lightOf: true,
+      volumeId: true,
+      ticked: true,
+    },
   })
   const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked' }, select: { clipId: true } })
   const cuts = await ctx.repo(CutEntity).find({ where: { projectId: id, removed: false }, order: { created: 'DESC' } })
@@ -135,6 +149,8 @@ export async function summary(ctx: Context, id: string): Promise<Summary> {
   const working = await ctx.repo(TaskEntity).countBy({ projectId: id, state: In(['waiting', 'held', 'running']) })
   const kinds = new Map<string, { notice: Notice; count: number }>()
   for (const c of clips) for (const n of c.notices) kinds.set(n.code, { notice: n, count: (kinds.get(n.code)?.count ?? 0) + 1 })
+  const advised = advise(clips.filter((c) => !c.lightOf).map((c) => c.technical))
+  const [gone, { labels }, checked] = await Promise.all([awayVolumes(ctx), volumeNames(ctx), checkedClips(ctx, id)])
   const copyable = new Set(clips.filter((c) => c.technical.hasPicture && !c.technical.fault && !c.lightOf).map((c) => c.id))
   return {
     clips: clips.length,
@@ -152,6 +168,13 @@ export async function summary(ctx: Context, id: string): Promise<Summary> {
     unsafe: clips.filter((c) => c.backups === 0 && !c.technical.stamp && !c.lightOf).length,
     toldUnsafe: await toldUnsafe(ctx, id),
     notices: [...kinds.values()].map(({ notice, count }) => ({ ...notice, count })).sort((a, b) => severity(b) - severity(a) || b.count - a.count),
+    advice: advised && { ...advised, reasons: [...advised.reasons] },
+    away: [...gone]
+      .map(([volumeId, why]) => ({ volume: labels.get(volumeId) ?? '?', why, clips: clips.filter((c) => c.volumeId === volumeId).length }))
+      .filter((v) => v.clips > 0),
+    ticked: clips.filter((c) => c.ticked).length,
+    safeTwice: clips.filter((c) => c.backups > 1).length,
+    checked: checked.size,
     majority: majority(clips.filter((c) => !c.lightOf).map((c) => c.technical)),
   }
 }

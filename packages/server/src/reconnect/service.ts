@@ -55,7 +55,11 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
       return {
         id: c.id,
         name: c.name,
-        aliases: s ? [`${s.base}${String(s.first).padStart(s.digits, '0')}.${s.ext}`, s.base.replace(/[_\-. ]+$/, '')] : [],
+        aliases: c.technical.parts.length
+          ? c.technical.parts.slice(1).map((p) => p.name)
+          : s
+            ? [`${s.base}${String(s.first).padStart(s.digits, '0')}.${s.ext}`, s.base.replace(/[_\-. ]+$/, '')]
+            : [],
         reel: c.reel,
         reelDerived: c.reelSource === 'folder' || c.reelSource === 'rule',
         place: `${labels.get(c.volumeId) ?? '?'}/${folder ? `${folder}/` : ''}`,

@@ -109,6 +109,7 @@ export class Describe1764200000000 implements MigrationInterface {
   name = 'Describe1764200000000'
   async up(q: QueryRunner): Promise<void> {
     const told = ['scene', 'take', 'angle', 'camera'].map((f) => `ADD ${f} varchar(100) AS (JSON_VALUE(described, '$.${f}.value')) PERSISTENT`)
+    await q.query(`UPDATE clip SET technical = JSON_SET(technical, '$.parts', JSON_ARRAY())`)
     await q.query(
       `ALTER TABLE clip ADD ticked boolean NOT NULL DEFAULT 0, ADD lightOf char(36), ADD changedOn datetime(3), ${told.join(', ')},
         ADD plain varchar(300) AS (JSON_VALUE(described, '$.plain.value')) PERSISTENT,

@@ -368,6 +368,7 @@ export class Viewer {
 const sourceOf = (s: Shown): RenderSource => ({
   path: s.path,
   sequence: s.sequence,
+  parts: s.parts,
   rate: s.rate,
   width: s.width,
   height: s.height,

@@ -2,7 +2,7 @@
 import type { ShownKind, Viewing } from '@naranja/contract'
 import type { MediaInput } from '@naranja/media'
 import { specOf } from '@naranja/core/specs'
-import { joinBytes } from '@naranja/media'
+import { clipInput, joinBytes } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { type ClipRecord, CopyEntity } from '../store/index.ts'
@@ -38,8 +38,7 @@ export async function shownFiles(ctx: Context, clips: readonly ClipRecord[], vie
         if (!root || t.fault) continue
         out.set(clip.id, {
           ...base,
-          path: joinBytes(root, clip.path),
-          sequence: t.sequence,
+          ...clipInput(joinBytes(root, clip.path), t),
           width: t.width,
           height: t.height,
           pixelAspect: t.pixelAspect,

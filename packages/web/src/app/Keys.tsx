@@ -8,7 +8,7 @@ const groups: [string, [string, string][]][] = [
     [
       ['Ctrl K', 'search, or do something'],
       ['V', 'view originals, intermediates, proxies in turn'],
-      ['Alt 1–6', 'to a step'],
+      ['Alt 1–6', 'to a step; Alt 0 to the project'],
       ['Ctrl Z', 'undo'],
       ['?', 'this list'],
     ],
@@ -27,6 +27,20 @@ const groups: [string, [string, string][]][] = [
     [
       ['↑ ↓', 'the row before, the next'],
       ['Page ↑ ↓', 'a page on'],
+      ['Shift ↑ ↓', 'choose several'],
+      ['Ctrl A', 'choose all that are shown'],
+      ['Space', 'tick'],
+    ],
+  ],
+  [
+    'In a field of the list of originals',
+    [
+      ['← →', 'the field before, the next'],
+      ['Enter', 'type; again, and to the clip below'],
+      ['Ctrl Enter', 'into every chosen clip'],
+      ['Ctrl C Ctrl V', 'copy and paste, whole columns too'],
+      ['Delete', 'clear'],
+      ['Esc', 'leave the field'],
     ],
   ],
   [

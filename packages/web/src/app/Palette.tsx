@@ -37,6 +37,7 @@ function Open() {
         dispatch(showAdding(true))
       }),
     ],
+    ['Show the project', go('')],
     ['Make edit copies', go('copies')],
     ['Import cut list', go('cuts')],
     ['Reconnect', go('reconnect')],

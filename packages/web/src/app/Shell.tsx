@@ -1,12 +1,26 @@
 /** The frame around every step: top bar, rail, bottom line. */
 import type { Viewing } from '@naranja/contract'
 import { rateText } from '@naranja/core/time'
-import { BadgeCheck, ClipboardList, Copy, Film, FolderOpen, ListOrdered, type LucideIcon, Moon, Route, Search, Settings as Gear, Sun } from 'lucide-react'
+import {
+  BadgeCheck,
+  ClipboardList,
+  Copy,
+  Film,
+  FolderOpen,
+  LayoutDashboard,
+  ListOrdered,
+  type LucideIcon,
+  Moon,
+  Route,
+  Search,
+  Settings as Gear,
+  Sun,
+} from 'lucide-react'
 import { useEffect } from 'react'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { useQueueQuery, useSetViewingMutation, useSummaryQuery, useUndoMutation } from '../api/index.ts'
 import { lasting, number } from '../ui/format.ts'
-import { Segments } from '../ui/marks.tsx'
+import { Segments, stationsOfProject } from '../ui/marks.tsx'
 import { Bar, Button, Choice, Kbd } from '../ui/parts.tsx'
 import { useAct, useProject, useProjectId, useViewing } from './hooks.ts'
 import { Keys } from './Keys.tsx'
@@ -58,10 +72,10 @@ export function Shell() {
       } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && !typing) {
         e.preventDefault()
         void act(undo(id), (c) => c.sentence)
-      } else if (e.altKey && /^Digit[1-6]$/.test(e.code) && !(typing && !/^[1-6]$/.test(e.key))) {
+      } else if (e.altKey && /^Digit[0-6]$/.test(e.code) && !(typing && !/^[0-6]$/.test(e.key))) {
         // In a field too, but where Alt and a digit write a character.
         e.preventDefault()
-        void navigate(`/p/${id}/${steps[Number(e.code.slice(5)) - 1]?.[0]}`)
+        void navigate(`/p/${id}/${steps[Number(e.code.slice(5)) - 1]?.[0] ?? ''}`)
       } else if (typing || e.ctrlKey || e.metaKey) return
       else if (e.key === '?') dispatch(showKeys(true))
       else if (e.key === 'v') {
@@ -77,6 +91,7 @@ export function Shell() {
     <NavLink
       key={to}
       to={`/p/${id}/${to}`}
+      end={to === ''}
       aria-label={name}
       className={({ isActive }) =>
         `flex rounded-md ${folded ? 'flex-col items-center gap-0.5 px-0.5 py-1.5 text-center text-xs' : 'items-center gap-2 px-2 py-[7px]'} ${isActive ? 'bg-raised text-ink shadow-[inset_0_0_0_1px_var(--line)]' : 'text-ink-2 hover:text-ink'}`
@@ -91,22 +106,12 @@ export function Shell() {
     <div className="grid h-full grid-rows-[44px_minmax(0,1fr)_28px]">
       <header className="flex items-center gap-3 border-b border-line bg-panel px-3 whitespace-nowrap">
         <Link to="/" aria-label="All projects" className="flex items-center gap-2">
-          <Segments
-            stations={
-              s?.clips
-                ? [
-                    'reached',
-                    s.copyable && s.copied >= s.copyable ? 'reached' : 'open',
-                    s.events && s.settled >= s.events ? 'reached' : 'open',
-                    s.masters ? 'reached' : 'open',
-                  ]
-                : ['open', 'open', 'open', 'open']
-            }
-            size={26}
-          />
+          <Segments stations={stationsOfProject(s)} size={26} />
           <b className="font-[650]">Naranja</b>
         </Link>
-        <span className="max-w-[220px] overflow-hidden text-ellipsis text-ink-2">{project?.name}</span>
+        <Link to={`/p/${id}`} className="max-w-[220px] overflow-hidden text-ellipsis text-ink-2 hover:text-ink">
+          {project?.name}
+        </Link>
         {project && (
           <span className="hidden text-ink-3 xl:inline">
             {rateText(project.rate)} fps · {project.width}×{project.height}
@@ -136,6 +141,8 @@ export function Shell() {
       </header>
       <div className={`grid min-h-0 ${folded ? 'grid-cols-[66px_minmax(0,1fr)]' : 'grid-cols-[168px_minmax(0,1fr)]'}`}>
         <nav aria-label="Steps" className={`flex flex-col gap-0.5 border-r border-line bg-panel ${folded ? 'px-1 py-2' : 'px-1.5 py-2'}`}>
+          {item('', 'Project', LayoutDashboard)}
+          <hr className="mx-1 my-1.5 border-0 border-t border-line" />
           {steps.map(([to, name, Icon]) => item(to, name, Icon))}
           <hr className="mx-1 my-2 border-0 border-t border-line" />
           {item('queue', 'Queue', ClipboardList)}

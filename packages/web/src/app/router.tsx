@@ -5,6 +5,7 @@ import { Copies } from '../steps/copies/Copies.tsx'
 import { CutLists } from '../steps/cutlists/CutLists.tsx'
 import { Masters } from '../steps/masters/Masters.tsx'
 import { Originals } from '../steps/originals/Originals.tsx'
+import { ProjectPage } from '../steps/project/ProjectPage.tsx'
 import { QueuePage } from '../steps/queue/QueuePage.tsx'
 import { Reconnect } from '../steps/reconnect/Reconnect.tsx'
 import { Settings } from '../steps/settings/Settings.tsx'
@@ -17,7 +18,7 @@ export const router = createBrowserRouter([
     path: '/p/:projectId',
     element: <Shell />,
     children: [
-      { index: true, element: <Navigate to="originals" replace /> },
+      { index: true, element: <ProjectPage /> },
       { path: 'originals', element: <Originals /> },
       { path: 'copies', element: <Copies /> },
       { path: 'cuts/:cutId?', element: <CutLists /> },

@@ -1,11 +1,22 @@
 /** Naranja's own marks: the segments, and the silhouette of every state. Never colour alone. */
-import type { CopyState, LinkState, Stations } from '@naranja/contract'
+import type { CopyState, LinkState, Stations, Summary } from '@naranja/contract'
 
 const stationNames = ['original', 'edit copy', 'reconnected', 'checked']
 const words: Record<Stations[number], string> = { reached: 'yes', open: 'not yet', 'not-needed': 'not needed', away: 'away', wrong: 'something is wrong' }
 
 /** Reads the segments out. */
 export const stationsText = (s: Stations): string => s.map((x, i) => `${stationNames[i]}: ${words[x]}`).join(', ')
+
+/** How far a whole project is. */
+export const stationsOfProject = (s: Pick<Summary, 'clips' | 'copyable' | 'copied' | 'events' | 'settled' | 'masters'> | undefined): Stations =>
+  s?.clips
+    ? [
+        'reached',
+        s.copyable && s.copied >= s.copyable ? 'reached' : 'open',
+        s.events && s.settled >= s.events ? 'reached' : 'open',
+        s.masters ? 'reached' : 'open',
+      ]
+    : ['open', 'open', 'open', 'open']
 
 const [cx, cy, R, r] = [12, 17, 11, 2.6]
 const point = (radius: number, t: number) => `${(cx + radius * Math.cos(t)).toFixed(1)} ${(cy + radius * Math.sin(t)).toFixed(1)}`
