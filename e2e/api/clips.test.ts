@@ -1,7 +1,7 @@
 /** What a clip is: one file, a folder, a sequence, a recorder's set; and everything else the folder held, accounted for. */
 import { copyFileSync, mkdirSync, readFileSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { ClipDetail, ClipPage, CopyRow, MasterRow, type ProjectRow, RuleRow, Started, type TaskRow } from '@naranja/contract'
+import { Account, ClipDetail, ClipPage, CopyRow, MasterRow, type ProjectRow, RuleRow, Started, type TaskRow } from '@naranja/contract'
 import { writeLtc } from '@naranja/core/sound'
 import { digitsAt, rate } from '@naranja/core/time'
 import { ffmpeg, output, probe } from '@naranja/media'
@@ -83,6 +83,20 @@ describe('what a folder held', () => {
     ])
     // The poster stands alone among the moon's numbers, and the folder holds one clip: it belongs to it.
     expect(tasks[0]?.message).toBe(`${media}: 6 taken in, 6 files beside them, 1 skipped (left by other software), 1 skipped (no media file).`)
+  })
+  it('is listed file by file, with what became of each', async () => {
+    const account = await app.client.get(Account, `/api/tasks/${tasks[0]?.id}/account`)
+    expect([account.folder, account.files]).toEqual([media, 6 + 6 + 2 + (7 - 1) + 1 + 1])
+    expect(account.lines.map((l) => [l.path, l.files, l.became, l.why])).toEqual(
+      expect.arrayContaining([
+        ['A001/A001C001/A001C001.mov', 1, 'taken-in', ''],
+        ['A001/A001C001/A001C001.mov.idx', 1, 'skipped', 'left by other software'],
+        ['Moon/moon_1001.png', 7, 'taken-in', ''],
+        ['S001/S001C001_001.mov', 2, 'taken-in', ''],
+        ['S001/S001C001_002.xml', 1, 'beside', 'beside S001C001_001.mov'],
+        ['read me.txt', 1, 'skipped', 'no media file'],
+      ]),
+    )
   })
   it('in a clip’s own folder stands beside the clip', async () => {
     const c = await detail(/A001C001/)

@@ -30,6 +30,21 @@ export const TaskRow = z.object({
 })
 export type TaskRow = z.infer<typeof TaskRow>
 
+/** What became of each thing that a folder held when it was taken in. */
+export const AccountLine = z.object({
+  /** Below the folder. */
+  path: z.string(),
+  /** Files it stands for: those of a sequence, of a recording in parts. */
+  files: z.int(),
+  became: z.enum(['taken-in', 'here', 'changed', 'not-decodable', 'beside', 'skipped']),
+  /** The clip it belongs to, why it was skipped, what is wrong with it. */
+  why: z.string(),
+})
+export type AccountLine = z.infer<typeof AccountLine>
+/** At most twenty thousand lines; `files` counts all. */
+export const Account = z.object({ folder: z.string(), files: z.int(), lines: z.array(AccountLine) })
+export type Account = z.infer<typeof Account>
+
 export const BatchRow = z.object({
   id: Id,
   label: z.string(),

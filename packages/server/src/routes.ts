@@ -1,5 +1,6 @@
 /** Every route: HTTP only, validated by the contract; the flow stands in the services. */
 import {
+  Account,
   BatchRow,
   Changed,
   ChangeRow,
@@ -83,7 +84,7 @@ import { clipDetail, laneClips, listClips, removeClips } from './originals/servi
 import { listChanges, undo } from './projects/changes.ts'
 import { createProject, editProject, listProjects, projectRow, removeProject, setViewing, summary, viewingOf } from './projects/service.ts'
 import { decide, linkRows } from './reconnect/service.ts'
-import { batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks } from './tasks/service.ts'
+import { accountOf, batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks } from './tasks/service.ts'
 import type { Viewer } from './viewer/service.ts'
 import { arrivalRule, listBackups, listRolls, setArrivalRule, startTakingIn, startVerifying, tellUnsafe } from './backups/service.ts'
 import { markLight, seeChanges } from './originals/remedies.ts'
@@ -272,6 +273,7 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
     await pauseQueue(ctx, req.body.paused)
     return ok
   })
+  app.get('/api/tasks/:id/account', { schema: { params: ById, response: gives(Account) } }, (req) => accountOf(ctx, req.params.id))
   app.post('/api/tasks/:id/cancel', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
     await cancelTasks(ctx, { taskId: req.params.id })
     return ok

@@ -1,7 +1,7 @@
 /** Takes a folder in: everything below it is found, described and registered where it stands. Originals are only read. */
 import { availableParallelism } from 'node:os'
 import { stat } from 'node:fs/promises'
-import type { CopiesThen } from '@naranja/contract'
+import type { Account, AccountLine, CopiesThen } from '@naranja/contract'
 import { type Described, joined, majority, oneRecording, type Sequence, type Technical } from '@naranja/core/clip'
 import { type Field, readSideFile, type Told } from '@naranja/core/describe'
 import { decodeText } from '@naranja/core/edl'
@@ -39,6 +39,10 @@ interface Payload {
   /** Edit copies that are made of what was taken in. */
   copies?: CopiesThen | null
 }
+
+/** Files that a clip is made of. */
+const filesIn = (f: Found): number =>
+  f.sequence ? f.sequence.last - f.sequence.first + 1 - f.sequence.missing.length : Math.max(1, f.channelFiles.length, f.parts.length)
 
 const sequenceName = (s: Sequence): string => `${s.base}[${s.first}–${s.last}].${s.ext}`
 
@@ -93,6 +97,11 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   let changed = 0
   let safer = 0
   const faults: string[] = []
+  const lines: AccountLine[] = []
+  const account = (f: Found, became: AccountLine['became'], why = '') => {
+    lines.push({ path: pathText(f.path), files: filesIn(f), became, why })
+    for (const b of f.beside) lines.push({ path: pathText(b), files: 1, became: 'beside', why: `beside ${pathText(lastName(f.path))}` })
+  }
 
   /** Files that stand in the list as they are. */
   const isKnown = async (p: { path: Buffer }): Promise<boolean> => {
@@ -115,7 +124,11 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       if (old.removed) {
         await repo.update({ id: old.id }, { removed: false })
         added++
-      } else unchanged++
+        account(f, 'taken-in', 'it had been taken off the list')
+      } else {
+        unchanged++
+        account(f, 'here')
+      }
       return
     }
     const full = joinBytes(root, relative)
@@ -164,6 +177,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     if (before?.startSource === 'rule' && row.start === null) Object.assign(row, { start: before.start, startSource: 'rule' })
     if (before && (before.reelSource === 'typed' || before.reelSource === 'table' || (before.reelSource === 'rule' && row.reelSource !== 'file')))
       Object.assign(row, { reel: before.reel, reelSource: before.reelSource })
+    account(f, technical.fault ? 'not-decodable' : old ? 'changed' : 'taken-in', technical.fault ?? (moved ? 'its backup is used from here on' : ''))
     if (old) {
       await repo.update({ id: old.id }, row)
       await ctx.repo(ListenedEntity).delete({ clipId: old.id })
@@ -211,7 +225,16 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       : `${where}: ${parts.join(', ')}.`
   return {
     message,
-    result: { added, unchanged, changed, safer, beside, faults, skipped: skipped.slice(0, 500).map((s) => ({ path: pathText(s.path), reason: s.reason })) },
+    result: {
+      ...{ added, unchanged, changed, safer, beside, faults },
+      account: {
+        folder: where,
+        files: lines.reduce((n, l) => n + l.files, 0) + skipped.length,
+        lines: [...lines, ...skipped.map((s): AccountLine => ({ path: pathText(s.path), files: 1, became: 'skipped', why: s.reason }))]
+          .sort((a, b) => (a.path < b.path ? -1 : 1))
+          .slice(0, 20_000),
+      } satisfies Account,
+    },
   }
 }
 
@@ -301,7 +324,7 @@ async function describe(
     technical: t,
     notices: [],
     noticeCodes: ',',
-    files: f.sequence ? f.sequence.last - f.sequence.first + 1 - f.sequence.missing.length : Math.max(1, f.channelFiles.length, f.parts.length),
+    files: filesIn(f),
     beside: f.beside.map((b) => pathText(joinBytes(base, b))),
     described: { ...Object.fromEntries(Object.entries(told).map(([k, value]) => [k, { value, from: 'side-file' as const }])), ...recorded(notes) },
     backups: 0,

@@ -1,6 +1,6 @@
 /** Background work: put in the queue, listed, held, cancelled, tried again. MariaDB knows the truth; the queue only hands it out. */
 import { join } from 'node:path'
-import type { BatchRow, Queue, Started, TaskKind, TaskRow } from '@naranja/contract'
+import type { Account, BatchRow, Queue, Started, TaskKind, TaskRow } from '@naranja/contract'
 import { secondsLeft } from '@naranja/core/estimate'
 import { clearAway, pathText } from '@naranja/media'
 import { In } from 'typeorm'
@@ -42,6 +42,13 @@ const enqueue = (ctx: Context, tasks: readonly Queued[]) =>
 const atOnce = 500
 export const inPortions = <T>(list: readonly T[]): T[][] =>
   Array.from({ length: Math.ceil(list.length / atOnce) }, (_, i) => list.slice(i * atOnce, (i + 1) * atOnce))
+
+/** What a folder held, and what became of each file, as a task that took it in wrote it down. */
+export async function accountOf(ctx: Context, taskId: string): Promise<Account> {
+  const task = found(await ctx.repo(TaskEntity).findOneBy({ id: taskId }), 'The task')
+  const result = task.result as { account?: Account } | null
+  return found(result?.account ?? null, 'An account of this task')
+}
 
 /** Puts a batch of tasks into the queue, in this order. */
 export async function startBatch(ctx: Context, projectId: string, kind: TaskKind, label: string, tasks: readonly NewTask[], message: string): Promise<Started> {

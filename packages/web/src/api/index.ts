@@ -1,5 +1,6 @@
 /** Everything that comes from the server: typed by the contract, kept fresh by what the server pushes. */
 import type {
+  Account,
   ArrivalRule,
   BackupRow,
   ChangeRow,
@@ -235,6 +236,7 @@ export const api = createApi({
     copies: b.query<CopyRow[], string>({ query: (id) => `/projects/${id}/copies`, providesTags: ['copies'] }),
 
     queue: b.query<Queue, string | undefined>({ query: (projectId) => (projectId ? `/queue?projectId=${projectId}` : '/queue'), providesTags: ['tasks'] }),
+    account: b.query<Account, string>({ query: (id) => `/tasks/${id}/account` }),
     pause: b.mutation<unknown, boolean>({ query: (paused) => ({ url: '/queue/paused', method: 'PUT', body: { paused } }), invalidatesTags: ['tasks'] }),
     cancelTask: b.mutation<unknown, string>({ query: (id) => ({ url: `/tasks/${id}/cancel`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
     retryTask: b.mutation<unknown, string>({ query: (id) => ({ url: `/tasks/${id}/retry`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
@@ -334,6 +336,7 @@ export const {
   useMakeCopiesMutation,
   useCopiesQuery,
   useQueueQuery,
+  useAccountQuery,
   usePauseMutation,
   useCancelTaskMutation,
   useRetryBatchMutation,

@@ -7,6 +7,7 @@ import { useAct, useProjectId } from '../../app/hooks.ts'
 import { tell, useAppDispatch } from '../../app/store.ts'
 import { bytes, lasting, number } from '../../ui/format.ts'
 import { Bar, Button, Empty, Head } from '../../ui/parts.tsx'
+import { AccountDialog } from './AccountDialog.tsx'
 
 const words: Record<TaskState, string> = { waiting: 'waiting', held: 'held', running: 'being made', done: 'done', failed: 'failed', cancelled: 'cancelled' }
 
@@ -74,7 +75,7 @@ export function QueuePage() {
                       <th className="w-[190px] font-medium">Progress</th>
                       <th className="w-[190px] font-medium">Speed</th>
                       <th className="font-medium">What came of it</th>
-                      <th className="w-[90px]" />
+                      <th className="w-[110px]" />
                     </tr>
                   </thead>
                   <tbody>
@@ -99,6 +100,7 @@ function Row({ t }: { t: TaskRow }) {
   const [retry] = useRetryTaskMutation()
   const act = useAct()
   const dispatch = useAppDispatch()
+  const [account, setAccount] = useState(false)
   const live = t.state === 'running' || t.state === 'held'
   const colour = { failed: 'text-pomegranate', done: 'text-leaf', running: 'text-tide', held: 'text-ink-2', waiting: 'text-ink-3', cancelled: 'text-ink-3' }[
     t.state
@@ -141,6 +143,8 @@ function Row({ t }: { t: TaskRow }) {
       </td>
       <td className="py-0.5 pr-3 text-right">
         {(t.state === 'waiting' || live) && <Button onClick={() => void act(cancel(t.id))}>Cancel</Button>}
+        {t.kind === 'take-in' && t.state === 'done' && <Button onClick={() => setAccount(true)}>What it held</Button>}
+        {account && <AccountDialog taskId={t.id} onClose={() => setAccount(false)} />}
         {(t.state === 'failed' || t.state === 'cancelled') && <Button onClick={() => void act(retry(t.id), 'It is tried again.')}>Try again</Button>}
       </td>
     </tr>

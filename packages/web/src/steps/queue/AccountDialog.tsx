@@ -1,0 +1,65 @@
+/** What a folder held when it was taken in: every file, and what became of it. */
+import type { AccountLine } from '@naranja/contract'
+import { useMemo, useState } from 'react'
+import { useAccountQuery } from '../../api/index.ts'
+import { plural } from '../../ui/format.ts'
+import { NoticeMark } from '../../ui/marks.tsx'
+import { Choice, Dialog } from '../../ui/parts.tsx'
+import { type Column, RowList } from '../../ui/RowList.tsx'
+
+const words: Record<AccountLine['became'], string> = {
+  'taken-in': 'taken in',
+  here: 'was here already',
+  changed: 'changed, read anew',
+  'not-decodable': 'cannot be decoded',
+  beside: 'part of a clip',
+  skipped: 'skipped',
+}
+const kinds = { all: null, clips: ['taken-in', 'here', 'changed', 'not-decodable'], beside: ['beside'], skipped: ['skipped'] } as const
+
+const columns: Column<AccountLine>[] = [
+  { head: 'File', width: 'minmax(260px,1.6fr)', look: 'mono', cell: (l) => <span title={l.path}>{l.path}</span> },
+  { head: 'Files', width: '56px', look: 'text-right tabular-nums text-ink-2', cell: (l) => l.files },
+  {
+    head: 'What became of it',
+    width: '160px',
+    cell: (l) => (
+      <span className="flex items-center gap-1.5">
+        {l.became === 'not-decodable' && <NoticeMark severity="error" />} {words[l.became]}
+      </span>
+    ),
+  },
+  { head: 'Why', width: 'minmax(180px,1fr)', look: 'text-ink-2', cell: (l) => <span title={l.why}>{l.why}</span> },
+]
+
+export function AccountDialog({ taskId, onClose }: { taskId: string; onClose: () => void }) {
+  const { data } = useAccountQuery(taskId)
+  const [kind, setKind] = useState<keyof typeof kinds>('all')
+  const rows = useMemo(() => data?.lines.filter((l) => kinds[kind] === null || kinds[kind]?.includes(l.became as never)) ?? [], [data, kind])
+  return (
+    <Dialog open onClose={onClose} title="What the folder held" wide>
+      <div className="flex items-center gap-3 border-b border-line px-4 py-2.5">
+        <Choice
+          label="Which files"
+          value={kind}
+          onChange={setKind}
+          options={[
+            ['all', 'All'],
+            ['clips', 'Clips'],
+            ['beside', 'Parts of clips'],
+            ['skipped', 'Skipped'],
+          ]}
+        />
+        <span className="mono min-w-0 overflow-hidden text-xs text-ellipsis whitespace-nowrap text-ink-3">{data?.folder}</span>
+        <span className="ml-auto whitespace-nowrap text-ink-2">{data && `${plural(data.files, 'file')}, each accounted for`}</span>
+      </div>
+      <div className="flex h-[min(460px,58vh)] min-h-0 flex-col">
+        {data && rows.length > 0 ? (
+          <RowList label="Files of the folder" keys="Files" rows={rows} id={(l) => l.path} columns={columns} />
+        ) : (
+          data && <p className="m-4 text-ink-2">Nothing of this kind.</p>
+        )}
+      </div>
+    </Dialog>
+  )
+}
