@@ -16,7 +16,7 @@ export function Button({ main, quiet, className = '', type = 'button', ...rest }
   return (
     <button
       type={type}
-      className={`inline-flex items-center justify-center gap-1.5 rounded-md border px-2.5 py-[4.5px] whitespace-nowrap disabled:opacity-55 ${look} ${className}`}
+      className={`inline-flex items-center justify-center gap-1.5 rounded-md border px-2.5 py-[4.5px] whitespace-nowrap disabled:opacity-55 aria-pressed:shadow-[inset_0_0_0_1px_var(--ink-2)] ${look} ${className}`}
       {...rest}
     />
   )

@@ -81,7 +81,13 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
     act()
   }
   return (
-    <section ref={box} tabIndex={0} aria-label={`${label}: picture, arrow keys step, space plays`} onKeyDown={onKey} className="flex min-h-0 flex-col">
+    <section
+      ref={box}
+      tabIndex={0}
+      aria-label={`${label}: picture, arrow keys step, space plays`}
+      onKeyDown={onKey}
+      className={`flex flex-col ${height ? 'min-h-0' : 'flex-none'}`}
+    >
       <div
         className="relative flex items-center justify-center overflow-hidden bg-well"
         style={height ? { height } : { aspectRatio: String(Math.max(1.2, shape)) }}

@@ -8,7 +8,7 @@ import { plural } from '../../ui/format.ts'
 import { Segments } from '../../ui/marks.tsx'
 import { chosenRow } from '../../ui/RowList.tsx'
 import { useStill } from '../../ui/stills.ts'
-import { layout } from './columns.tsx'
+import { gap, layout } from './columns.tsx'
 import { useCells } from './useCells.ts'
 
 interface Props {
@@ -31,7 +31,7 @@ const headOf = (group: ListView['group'], r: ClipRow): { name: string; more: str
 
 export function ClipTable({ rows, total, view, selected, chosen, onChoose, onSort, onEdit, onTick, onTell }: Props) {
   const box = useRef<HTMLDivElement>(null)
-  const { shown, pictures, template, least } = useMemo(() => layout(view.columns), [view.columns])
+  const { shown, pictures, high, template, least } = useMemo(() => layout(view.columns), [view.columns])
   const group = view.sort ? 'none' : view.group
   const items = useMemo((): Item[] => {
     if (group === 'none') return rows.map((row) => ({ kind: 'clip', row }))
@@ -48,7 +48,7 @@ export function ClipTable({ rows, total, view, selected, chosen, onChoose, onSor
     }
     return out
   }, [rows, group])
-  const height = pictures || shown.some((c) => c.code === 'start' || c.code === 'format') ? 52 : 28
+  const height = high ? 52 : 28
   const virtual = useVirtualizer({
     count: items.length,
     getScrollElement: () => box.current,
@@ -68,7 +68,7 @@ export function ClipTable({ rows, total, view, selected, chosen, onChoose, onSor
   useEffect(() => {
     if (index !== undefined) scrollTo(index, { align: 'auto' })
   }, [index, scrollTo])
-  const grid = { display: 'grid', gridTemplateColumns: template, columnGap: 8, alignItems: 'center', minWidth: least }
+  const grid = { display: 'grid', gridTemplateColumns: template, columnGap: gap, alignItems: 'center', minWidth: least }
   const drawn = virtual.getVirtualItems()
   const inSight = index !== undefined && drawn.some((v) => v.index === index)
   const all = rows.length > 0 && rows.every((r) => r.ticked)
@@ -104,7 +104,7 @@ export function ClipTable({ rows, total, view, selected, chosen, onChoose, onSor
             <input
               type="checkbox"
               aria-label={all ? 'Untick all that are shown' : 'Tick all that are shown'}
-              className="accent-zest"
+              className="m-0 ml-[5px] accent-zest"
               checked={all}
               onChange={() =>
                 onTick(
@@ -114,7 +114,6 @@ export function ClipTable({ rows, total, view, selected, chosen, onChoose, onSor
               }
             />
           </span>
-          <span role="columnheader" aria-label="How far it is" />
           {pictures && <span role="columnheader" aria-label="Still" />}
           <span role="columnheader" aria-sort={sorted('name')}>
             {head('Clip', 'name')}
@@ -160,18 +159,16 @@ export function ClipTable({ rows, total, view, selected, chosen, onChoose, onSor
                 onClick={(e) => cells.onClick(e, r.id, null)}
                 className={`border-b border-line/60 px-2.5 whitespace-nowrap ${look} ${r.notices.some((n) => n.code === 'marked-light') ? 'opacity-60' : ''}`}
               >
-                <span role="gridcell" className="flex">
+                <span role="gridcell" className={`flex items-center ${high ? 'flex-col gap-1.5' : 'gap-2'}`}>
                   <input
                     type="checkbox"
                     tabIndex={-1}
                     aria-label={`Tick ${r.name}`}
-                    className="accent-zest"
+                    className="m-0 accent-zest"
                     checked={r.ticked}
                     onClick={(e) => e.stopPropagation()}
                     onChange={() => onTick([r.id], !r.ticked)}
                   />
-                </span>
-                <span role="gridcell">
                   <Segments stations={r.stations} />
                 </span>
                 {pictures && (
@@ -181,7 +178,7 @@ export function ClipTable({ rows, total, view, selected, chosen, onChoose, onSor
                 )}
                 <span role="gridcell" className="mono min-w-0 overflow-hidden text-ellipsis" title={r.file}>
                   {r.name}
-                  {height > 28 && (
+                  {high && (
                     <>
                       <br />
                       <span className="font-sans text-xs text-ink-3">{r.backups === 0 ? 'no backup' : plural(r.backups, 'backup')}</span>
@@ -234,7 +231,9 @@ export function ClipTable({ rows, total, view, selected, chosen, onChoose, onSor
 
 /** A picture that waits for its turn. */
 function Still({ url, ...rest }: { url: string } & Omit<ImgHTMLAttributes<HTMLImageElement>, 'src' | 'alt'>) {
-  return <img alt="" src={useStill(url)} {...rest} />
+  const src = useStill(url)
+  // Without a source browsers draw a frame.
+  return src ? <img alt="" src={src} {...rest} /> : <span className={`block ${rest.className ?? ''}`} />
 }
 
 /** The middle frame; under the pointer it moves through the clip. */

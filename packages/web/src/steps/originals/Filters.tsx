@@ -1,11 +1,12 @@
 /** What narrows the list: notices, and conditions on fields, all of which hold. */
-import type { ClipCondition } from '@naranja/contract'
+import type { ClipCondition, Summary } from '@naranja/contract'
 import { Filter, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { useClipValuesQuery } from '../../api/index.ts'
 import { useProjectId } from '../../app/hooks.ts'
 import { plural } from '../../ui/format.ts'
+import { NoticeMark } from '../../ui/marks.tsx'
 import { Button } from '../../ui/parts.tsx'
 import { noticeNames } from './words.ts'
 
@@ -28,7 +29,15 @@ export function conditionWords(c: ClipCondition): string {
   return c.is === null ? `no ${name.toLowerCase()}` : `${name} ${c.is}`
 }
 
-export function Filters({ where, onWhere }: { where: readonly ClipCondition[]; onWhere: (where: ClipCondition[]) => void }) {
+interface Props {
+  where: readonly ClipCondition[]
+  onWhere: (where: ClipCondition[]) => void
+  notices: Summary['notices']
+  notice: string
+  onNotice: (code: string) => void
+}
+
+export function Filters({ where, onWhere, ...noticed }: Props) {
   const toggle = (c: ClipCondition) =>
     onWhere(where.some((w) => same(w, c)) ? where.filter((w) => !same(w, c)) : [...where.filter((w) => w.field !== c.field || c.field === 'notice'), c])
   return (
@@ -41,7 +50,7 @@ export function Filters({ where, onWhere }: { where: readonly ClipCondition[]; o
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content align="start" sideOffset={4} className="z-30 flex w-[440px] overflow-hidden rounded-lg border border-line bg-panel shadow-2xl">
-            <Choices where={where} toggle={toggle} />
+            <Choices where={where} toggle={toggle} {...noticed} />
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
@@ -62,9 +71,9 @@ export function Filters({ where, onWhere }: { where: readonly ClipCondition[]; o
   )
 }
 
-function Choices({ where, toggle }: { where: readonly ClipCondition[]; toggle: (c: ClipCondition) => void }) {
-  const [field, setField] = useState<Valued>('day')
-  const { currentData: values } = useClipValuesQuery({ projectId: useProjectId(), field })
+function Choices({ where, toggle, notices, notice, onNotice }: Omit<Props, 'onWhere'> & { toggle: (c: ClipCondition) => void }) {
+  const [field, setField] = useState<Valued | 'notice'>('notice')
+  const { currentData: values } = useClipValuesQuery({ projectId: useProjectId(), field }, { skip: field === 'notice' })
   const item = (c: ClipCondition, text: string, count?: number) => (
     <label key={text} className="flex items-center gap-2 rounded px-2 py-1 hover:bg-raised">
       <input type="checkbox" className="accent-zest" checked={where.some((w) => same(w, c))} onChange={() => toggle(c)} />
@@ -75,7 +84,7 @@ function Choices({ where, toggle }: { where: readonly ClipCondition[]; toggle: (
   return (
     <>
       <div className="flex w-[140px] flex-none flex-col gap-0.5 border-r border-line p-2">
-        {valued.map(([f, name]) => (
+        {([['notice', 'Notices'], ...valued] as const).map(([f, name]) => (
           <button
             key={f}
             type="button"
@@ -91,9 +100,19 @@ function Choices({ where, toggle }: { where: readonly ClipCondition[]; toggle: (
         {item({ field: 'backups', is: 0 }, 'No backup')}
       </div>
       <div className="max-h-[300px] min-h-[220px] flex-1 overflow-auto p-2">
-        {values
-          ?.toSorted((a, b) => (a.value === null ? 1 : b.value === null ? -1 : a.value.localeCompare(b.value, 'en', { numeric: true })))
-          .map((v) => item({ field, is: v.value }, v.value ?? `no ${field}`, v.count))}
+        {field === 'notice' &&
+          notices.map((n) => (
+            <label key={n.code} className="flex items-center gap-2 rounded px-2 py-1 hover:bg-raised">
+              <input type="checkbox" className="accent-zest" checked={notice === n.code} onChange={() => onNotice(notice === n.code ? '' : n.code)} />
+              <NoticeMark severity={n.severity} />
+              <span className="flex-1">{noticeNames[n.code] ?? n.short}</span>
+              <span className="text-xs tabular-nums text-ink-3">{n.count.toLocaleString('en')}</span>
+            </label>
+          ))}
+        {field !== 'notice' &&
+          values
+            ?.toSorted((a, b) => (a.value === null ? 1 : b.value === null ? -1 : a.value.localeCompare(b.value, 'en', { numeric: true })))
+            .map((v) => item({ field, is: v.value }, v.value ?? `no ${field}`, v.count))}
       </div>
     </>
   )

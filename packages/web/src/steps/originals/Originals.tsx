@@ -81,6 +81,8 @@ export function Originals() {
   useEffect(() => {
     if (rows.length > 0 && !rows.some((r) => r.id === clipId) && !search && where.length === 0 && !hasNextPage) dispatch(selectClip(rows[0]?.id ?? null))
   }, [rows, clipId, dispatch, search, where, hasNextPage])
+  /** What a person should do something about stands there; the rest is under Narrow, and on the project's page. */
+  const noted = summary?.notices.filter((n) => n.severity !== 'info' || n.code === notice) ?? []
   const chart = useMemo(() => layDays(lanes ?? []), [lanes])
   const byId = useMemo(() => new Map((lanes ?? []).map((l) => [l.id, l])), [lanes])
   const [large, setLarge] = useState(false)
@@ -142,25 +144,14 @@ export function Originals() {
                 onChange={(e) => setSearch(e.target.value)}
                 className={`${inputLook} w-[140px]`}
               />
-              <Filters where={view.where} onWhere={(w) => setViews({ ...views, now: { ...view, where: w } })} />
-              {summary?.notices.map((n) => (
-                <button
-                  key={n.code}
-                  type="button"
-                  title={n.text}
-                  aria-pressed={notice === n.code}
-                  onClick={() => setAddress({ notice: notice === n.code ? '' : n.code })}
-                  className={`inline-flex items-center gap-1.5 rounded-full border px-2 py-[3px] text-xs ${notice === n.code ? 'border-ink-2 bg-raised text-ink' : 'border-line text-ink-2 hover:text-ink'}`}
-                >
-                  <NoticeMark severity={n.severity} /> {noticeNames[n.code] ?? n.short} {n.count}
-                </button>
-              ))}
+              <Filters
+                where={view.where}
+                onWhere={(w) => setViews({ ...views, now: { ...view, where: w } })}
+                notices={summary?.notices ?? []}
+                notice={notice}
+                onNotice={(code) => setAddress({ notice: code })}
+              />
               <span className="ml-auto flex items-center gap-1.5">
-                {(notice === 'no-timecode' || notice === 'no-reel') && (
-                  <Button className="py-[3px]" onClick={() => setGiving(notice === 'no-reel' ? 'reel' : 'start')}>
-                    {notice === 'no-reel' ? 'Name reels' : 'Give timecode'}
-                  </Button>
-                )}
                 <Button className="py-[3px]" onClick={() => setGiving('derive')}>
                   <Wand2 size={13} aria-hidden /> Fill by rule
                 </Button>
@@ -170,6 +161,27 @@ export function Originals() {
                 <ViewMenu views={views} onViews={setViews} />
               </span>
             </div>
+            {noted.length > 0 && (
+              <div className="flex flex-none items-center gap-1.5 overflow-x-auto border-b border-line px-3 py-1.5" role="group" aria-label="Notices">
+                {noted.map((n) => (
+                  <button
+                    key={n.code}
+                    type="button"
+                    title={n.text}
+                    aria-pressed={notice === n.code}
+                    onClick={() => setAddress({ notice: notice === n.code ? '' : n.code })}
+                    className={`inline-flex items-center gap-1.5 rounded-full border px-2 py-[3px] text-xs whitespace-nowrap ${notice === n.code ? 'border-ink-2 bg-raised text-ink' : 'border-line text-ink-2 hover:text-ink'}`}
+                  >
+                    <NoticeMark severity={n.severity} /> {noticeNames[n.code] ?? n.short} {n.count}
+                  </button>
+                ))}
+                {(notice === 'no-timecode' || notice === 'no-reel') && (
+                  <Button className="ml-auto flex-none py-[3px]" onClick={() => setGiving(notice === 'no-reel' ? 'reel' : 'start')}>
+                    {notice === 'no-reel' ? 'Name reels' : 'Give timecode'}
+                  </Button>
+                )}
+              </div>
+            )}
             <div
               tabIndex={0}
               role="region"

@@ -62,16 +62,23 @@ export function TableDialog({ onClose }: { onClose: () => void }) {
         <p className="m-0 text-ink-2">
           CSV or TSV, from a spreadsheet or a log, with or without heading lines. A row finds its clip by name; reel and timecode tell clips of one name apart.
         </p>
-        <input
-          type="file"
-          aria-label="Table file"
-          accept=".csv,.tsv,.txt,.tab,text/csv,text/plain"
-          onChange={async (e) => {
-            const f = e.target.files?.[0]
-            setUses(undefined)
-            setFile(f ? { name: f.name, base64: await base64Of(f) } : null)
-          }}
-        />
+        <div className="flex items-center gap-3">
+          <label className="cursor-pointer rounded-md border border-line bg-raised px-2.5 py-[4.5px] focus-within:outline-2 focus-within:outline-zest hover:border-ink-3">
+            {file ? 'Choose another file' : 'Choose a file'}
+            <input
+              type="file"
+              aria-label="Table file"
+              accept=".csv,.tsv,.txt,.tab,text/csv,text/plain"
+              className="sr-only"
+              onChange={async (e) => {
+                const f = e.target.files?.[0]
+                setUses(undefined)
+                setFile(f ? { name: f.name, base64: await base64Of(f) } : null)
+              }}
+            />
+          </label>
+          <span className="mono text-ink-2">{file?.name}</span>
+        </div>
         {error && file && <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>}
         {table && !error && (
           <div className="grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-2">
@@ -100,9 +107,11 @@ export function TableDialog({ onClose }: { onClose: () => void }) {
           </div>
         )}
       </div>
-      <div className="flex h-[min(360px,40vh)] min-h-0 flex-col">
-        {file && table && !error && <RowList label="Rows of the table file" keys="Rows" rows={table.rows} id={(r) => String(r.line)} columns={columns} />}
-      </div>
+      {file && table && !error && (
+        <div className="flex h-[min(360px,40vh)] min-h-0 flex-col">
+          <RowList label="Rows of the table file" keys="Rows" rows={table.rows} id={(r) => String(r.line)} columns={columns} />
+        </div>
+      )}
       <div className="flex items-center justify-end gap-3 border-t border-line px-4 py-2.5">
         <span className="text-ink-2">
           {currentData && `${plural(values, 'value')} would change${lost ? `; ${plural(lost, 'row')} found no clip, or several` : ''}`}

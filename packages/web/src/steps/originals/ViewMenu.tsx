@@ -43,18 +43,13 @@ export function ViewMenu({ views, onViews }: { views: ListViews; onViews: (v: Li
         >
           <div className="flex flex-wrap gap-1.5" role="group" aria-label="Views">
             {ownViews.map((v) => (
-              <Button
-                key={v.name}
-                aria-pressed={current === v.name}
-                onClick={() => see({ ...v.view, group: now.group })}
-                className={current === v.name ? 'border-ink-2' : ''}
-              >
+              <Button key={v.name} aria-pressed={current === v.name} onClick={() => see({ ...v.view, group: now.group })}>
                 {v.name}
               </Button>
             ))}
             {kept.map((v) => (
               <span key={v.name} className="inline-flex">
-                <Button aria-pressed={current === v.name} onClick={() => see(v.view)} className={`rounded-r-none ${current === v.name ? 'border-ink-2' : ''}`}>
+                <Button aria-pressed={current === v.name} onClick={() => see(v.view)} className="rounded-r-none">
                   {v.name}
                 </Button>
                 <Button

@@ -62,7 +62,7 @@ export const columns: readonly ClipColumn[] = [
     ),
     text: timecode,
   },
-  fields('reel', 62),
+  fields('reel', 56),
   { ...fields('scene', 58), sort: 'byScene' },
   fields('take', 48),
   fields('angle', 60),
@@ -72,8 +72,8 @@ export const columns: readonly ClipColumn[] = [
   {
     code: 'format',
     head: 'Picture',
-    width: 108,
-    grow: 0.7,
+    width: 102,
+    grow: 0.5,
     cell: (r) => (
       <>
         {r.hasPicture ? `${picture(r)}, ${rateText(r.rate)}` : 'sound only'}
@@ -86,7 +86,7 @@ export const columns: readonly ClipColumn[] = [
   {
     code: 'notices',
     head: 'Notices',
-    width: 92,
+    width: 86,
     grow: 0.6,
     cell: (r) => {
       const first = r.away ? { severity: 'warning' as const, short: 'away' } : r.notices[0]
@@ -121,7 +121,7 @@ export const columns: readonly ClipColumn[] = [
   {
     code: 'copy',
     head: 'Edit copy',
-    width: 106,
+    width: 102,
     cell: (r) => {
       const c = bestCopy(r)
       return (
@@ -144,14 +144,16 @@ export const ownViews: readonly { readonly name: string; readonly view: ListView
   { name: 'Technical', view: view('raster rate codec depth colour sound dataRate size') },
 ]
 
-/** How a row of these columns is laid out; the first three stay: tick, stations, (picture,) name. */
-export function layout(codes: readonly string[]): { shown: readonly ClipColumn[]; pictures: boolean; template: string; least: number } {
+/** Pixels between columns, and at both ends of a row together. */
+export const gap = 7
+/** How a row of these columns is laid out: tick and segments (one above the other in high rows), the still, the name, and the rest. */
+export function layout(codes: readonly string[]): { shown: readonly ClipColumn[]; pictures: boolean; high: boolean; template: string; least: number } {
   const pictures = codes.includes('picture')
   const shown = codes.flatMap((code) => columns.find((c) => c.code === code) ?? [])
-  const fixed = [18, 28, ...(pictures ? [76] : [])]
-  const name = 150
-  const gap = 8
-  const least = [...fixed, name, ...shown.map((c) => c.width)].reduce((n, w) => n + w + gap, 20)
-  const tracks = [...fixed.map((w) => `${w}px`), `minmax(${name}px,1.4fr)`, ...shown.map((c) => (c.grow ? `minmax(${c.width}px,${c.grow}fr)` : `${c.width}px`))]
-  return { shown, pictures, template: tracks.join(' '), least }
+  const high = pictures || shown.some((c) => c.code === 'start' || c.code === 'format')
+  const fixed = [high ? 26 : 48, ...(pictures ? [76] : [])]
+  const name = 176
+  const least = [...fixed, name, ...shown.map((c) => c.width)].reduce((n, w) => n + w + gap, 20 - gap)
+  const tracks = [...fixed.map((w) => `${w}px`), `minmax(${name}px,2fr)`, ...shown.map((c) => (c.grow ? `minmax(${c.width}px,${c.grow}fr)` : `${c.width}px`))]
+  return { shown, pictures, high, template: tracks.join(' '), least }
 }

@@ -217,7 +217,7 @@ function Format({ s }: { s: Summary }) {
   if (!m || !project) return null
   const rateFits = sameRate(m.rate, project.rate)
   const sizeFits = m.width - (m.width % 2) === project.width && m.height - (m.height % 2) === project.height
-  const row = (name: string, now: string, most: string, fits: boolean, does: () => void) => (
+  const row = (name: string, now: string, most: string, take: string, fits: boolean, does: () => void) => (
     <div className="border-b border-line/70 py-2">
       <div className="flex justify-between gap-3">
         <span className="text-ink-3">{name}</span>
@@ -229,7 +229,7 @@ function Format({ s }: { s: Summary }) {
           <span className="text-xs whitespace-nowrap text-leaf">as most clips</span>
         ) : (
           <Button className="py-[2px]" onClick={does}>
-            Take that
+            {take}
           </Button>
         )}
       </div>
@@ -242,6 +242,7 @@ function Format({ s }: { s: Summary }) {
         'Rate',
         `${rateText(project.rate)} fps`,
         `${number(m.rateCount)} of ${plural(m.count, 'clip')} at ${rateText(m.rate)} fps`,
+        `Take ${rateText(m.rate)}`,
         rateFits,
         () => void act(edit({ id, version: project.version, rate: rateFraction(m.rate) }), `The project runs at ${rateText(m.rate)} fps.`, id),
       )}
@@ -249,6 +250,7 @@ function Format({ s }: { s: Summary }) {
         'Raster',
         `${project.width}×${project.height}`,
         `${number(m.sizeCount)} of ${plural(m.count, 'clip')} in ${m.width}×${m.height}`,
+        'Take that raster',
         sizeFits,
         () => void act(edit({ id, version: project.version, width: m.width, height: m.height }), `The raster is ${m.width}×${m.height}.`, id),
       )}
