@@ -38,7 +38,7 @@ afterAll(async () => {
 
 const size = (c: DemoClip) => ({ width: cameras[c.camera].width / shrink, height: cameras[c.camera].height / shrink })
 const step = (name: string) => page.getByRole('navigation', { name: 'Steps' }).getByRole('link', { name })
-const pathOf = (c: DemoClip) => join(volumes, c.volume, c.folder, c.camera === 'telescope' ? `${c.name}1001.png` : c.name)
+const pathOf = (c: DemoClip) => join(volumes, c.volume, c.folder, c.camera === 'telescope' ? `${c.name}1001.dng` : c.name)
 const findings: string[] = []
 const look = async (name: string) => {
   findings.push(...(await seriousFindings(page)).map((f) => `${name}: ${f}`))

@@ -41,6 +41,26 @@ export const FolderListing = z.object({
 })
 export type FolderListing = z.infer<typeof FolderListing>
 
+const TripleShape = z.tuple([z.number().positive(), z.number().positive(), z.number().positive()])
+/** How a raw clip becomes a picture. Exposure in stops, tint in thousandths of Duv. */
+export const DecodeShape = z.object({
+  balance: z.discriminatedUnion('kind', [
+    z.object({ kind: z.literal('as-shot') }),
+    z.object({ kind: z.literal('temperature'), kelvin: z.number().min(1700).max(25_000), tint: z.number().min(-50).max(50) }),
+    z.object({ kind: z.literal('picked'), neutral: TripleShape }),
+  ]),
+  exposure: z.number().min(-5).max(5),
+  contrast: z.number().min(0.5).max(2),
+  saturation: z.number().min(0).max(2),
+  size: z.enum(['full', 'half']),
+})
+/** How the project's raw clips are developed that have no settings of their own, and what all become on screen. */
+export const ProjectDecode = z.object({ settings: DecodeShape, display: z.enum(['screen', 'soft']) })
+export type ProjectDecode = z.infer<typeof ProjectDecode>
+/** A point of a frame, from 0 to 1 from the left and from the top. */
+export const GreyAsk = z.object({ frame: z.int().min(0), x: z.number().min(0).max(1), y: z.number().min(0).max(1) })
+export const GreyAnswer = z.object({ neutral: TripleShape })
+
 export const SequenceShape = z.object({ base: z.string(), ext: z.string(), digits: z.int(), first: z.int(), last: z.int(), missing: z.array(z.int()) })
 export const TechnicalShape = z.object({
   wrapper: z.string(),
@@ -69,6 +89,7 @@ export const TechnicalShape = z.object({
   hasPicture: z.boolean(),
   dataRate: z.number(),
   sequence: SequenceShape.nullable(),
+  raw: z.object({ camera: z.string().nullable(), toCamera: z.array(z.number()).nullable(), neutral: TripleShape.nullable() }).nullable(),
   fault: z.string().nullable(),
 })
 
@@ -146,6 +167,8 @@ export const ClipRow = z.object({
   sampleRate: z.int(),
   colour: TechnicalShape.shape.colour,
   modified: z.string(),
+  /** Changes when the same file is shown in another way. */
+  shownAs: z.string(),
 })
 export type ClipRow = z.infer<typeof ClipRow>
 
@@ -158,6 +181,8 @@ export const ClipDetail = ClipRow.extend({
   contentId: z.string(),
   /** The original that this is a light copy of, where a person said so. */
   lightOf: Id.nullable(),
+  /** Decode settings of its own; null where it has the project's. */
+  decode: DecodeShape.nullable(),
   /** Files it is made of. */
   files: z.int(),
   /** Side files, below its volume. */

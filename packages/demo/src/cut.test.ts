@@ -35,8 +35,8 @@ const facts: ClipFacts[] = [
     const reel = c.reel ?? folderFacts(folders).reel
     return {
       id: String(c.code),
-      name: telescope ? `${c.name}[${sequenceFirst}–${sequenceFirst + c.frames - 1}].png` : c.name,
-      aliases: telescope ? [`${c.name}${sequenceFirst}.png`, 'moon'] : [],
+      name: telescope ? `${c.name}[${sequenceFirst}–${sequenceFirst + c.frames - 1}].dng` : c.name,
+      aliases: telescope ? [`${c.name}${sequenceFirst}.dng`, 'moon'] : [],
       reel,
       reelDerived: c.reel === null,
       place: `${folders.join('/')}/`,

@@ -131,7 +131,7 @@ const reelOf = (clip: DemoClip | null): string => {
   if (clip.camera === 'deck' || clip.camera === 'telescope') return 'AX'
   return (clip.reel ?? clip.name.slice(0, 4)).slice(0, 8)
 }
-const nameOf = (clip: DemoClip | null): string => (!clip ? 'TITLE THE SALT FERRY' : clip.camera === 'telescope' ? `${clip.name}1001.png` : clip.name)
+const nameOf = (clip: DemoClip | null): string => (!clip ? 'TITLE THE SALT FERRY' : clip.camera === 'telescope' ? `${clip.name}1001.dng` : clip.name)
 
 /** The edit decision list of the demo. */
 export function demoEdl(): string {

@@ -8,8 +8,10 @@ import { specOf } from '@naranja/core/specs'
 import { formatFrames, framesOf, parseTimecode, rateFraction, stepOf } from '@naranja/core/time'
 import { CardReader, ffmpeg, joinSegments, type RenderSource, type RenderTarget, renderPart } from '@naranja/media'
 import pLimit from 'p-limit'
+import sharp from 'sharp'
 import { awayVolume, cameras, type DemoClip, demoClips, demoSounds, lostClip, sequenceFirst, sequenceMissing } from './clips.ts'
 import { cutRate, cutStart, demoEdl, trueEvents } from './cut.ts'
+import { writeDng } from './dng.ts'
 import { drawScene } from './scenes.ts'
 
 export interface MakeOptions {
@@ -103,7 +105,9 @@ async function makeClip(clip: DemoClip, original: string | null, offline: string
     : `;${drawn},scale=${small.width}:${small.height}:flags=area[small]`
   const tags = ['-color_primaries', 'bt709', '-color_trc', 'bt709', '-colorspace', 'bt709', '-color_range', 'tv']
   const n = ['-frames:v', String(clip.frames)]
-  const out = original ? ['-map', '[full]', ...n, ...(clip.camera === 'telescope' ? [] : tags), ...codingOf(clip, original)] : []
+  // The telescope's pictures are drawn first, then written as its sensor would have seen them.
+  const drawnAs = original && clip.camera === 'telescope' ? join(dir, 'f%04d.png') : original
+  const out = drawnAs ? ['-map', '[full]', ...n, ...(clip.camera === 'telescope' ? [] : tags), ...codingOf(clip, drawnAs)] : []
   await ffmpeg([
     '-y',
     ...inputs,
@@ -124,6 +128,22 @@ async function makeClip(clip: DemoClip, original: string | null, offline: string
     'mov',
     offline,
   ])
+  if (original && clip.camera === 'telescope') await exposeFrames(dir, original, clip.frames)
+}
+
+/** From what a screen shows to the light that makes it so (BT.1886). */
+const toLight = Uint16Array.from({ length: 256 }, (_, v) => Math.round(65_535 * (v / 255) ** 2.4))
+
+/** Drawn pictures become raw ones: the light they stand for, as the telescope's sensor sees it. */
+async function exposeFrames(dir: string, original: string, frames: number): Promise<void> {
+  for (let n = sequenceFirst; n < sequenceFirst + frames; n++) {
+    const name = (pattern: string) => pattern.replace('%04d', String(n))
+    const png = name(join(dir, 'f%04d.png'))
+    const { data, info } = await sharp(png).removeAlpha().raw().toBuffer({ resolveWithObject: true })
+    const light = Uint16Array.from(data, (v) => toLight[v] as number)
+    await writeFile(name(original), writeDng({ width: info.width, height: info.height, light, neutral: [0.52, 1, 0.68], rate: cameras.telescope.rate }))
+    await rm(png)
+  }
 }
 
 /** A recorder's file: two tones that swell every second, so that a sample can be placed; broadcast wave (EBU Tech 3285). */
@@ -235,7 +255,7 @@ async function dateFiles(volumes: string): Promise<void> {
   }
 }
 
-const clipPath = (volumes: string, c: DemoClip): string => join(volumes, c.volume, c.folder, c.camera === 'telescope' ? `${c.name}%04d.png` : c.name)
+const clipPath = (volumes: string, c: DemoClip): string => join(volumes, c.volume, c.folder, c.camera === 'telescope' ? `${c.name}%04d.dng` : c.name)
 
 /** Makes the media if they are not there whole; an interrupted run begins again. */
 export async function makeDemoMedia(options: MakeOptions): Promise<MadeDemo> {
@@ -243,7 +263,7 @@ export async function makeDemoMedia(options: MakeOptions): Promise<MadeDemo> {
   const cuts = join(volumes, 'Quay drive', 'Cut')
   const made = { volumes, edl: join(cuts, 'ferry_cut_3.edl'), reference: join(cuts, 'ferry_cut_3_reference.mov'), fresh: false }
   const stamp = join(options.folder, 'media.json')
-  const version = JSON.stringify({ version: 7, shrink: options.shrink ?? 1 })
+  const version = JSON.stringify({ version: 8, shrink: options.shrink ?? 1 })
   if ((await readFile(stamp, 'utf8').catch(() => '')) === version) {
     await adoptCards(volumes)
     return made
@@ -270,7 +290,7 @@ export async function makeDemoMedia(options: MakeOptions): Promise<MadeDemo> {
         const part = path && (c.camera === 'telescope' ? path : `${path}.part`)
         await makeClip(c, part, offline(c), work, options.shrink ?? 1)
         if (path && part !== path) await rename(`${path}.part`, path)
-        if (c.camera === 'telescope') for (const n of sequenceMissing) await rm(join(volumes, c.volume, c.folder, `${c.name}${n}.png`), { force: true })
+        if (c.camera === 'telescope') for (const n of sequenceMissing) await rm(join(volumes, c.volume, c.folder, `${c.name}${n}.dng`), { force: true })
         step(c.name)
       }),
     ),

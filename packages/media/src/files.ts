@@ -67,7 +67,8 @@ export const fileSize = async (path: string): Promise<number> => (await stat(pat
 export async function readStart(path: string | Uint8Array, most: number): Promise<Buffer> {
   const file = await open(typeof path === 'string' ? path : Buffer.from(path), 'r')
   try {
-    const { bytesRead, buffer } = await file.read(Buffer.alloc(most), 0, most, 0)
+    const length = Math.min(most, (await file.stat()).size)
+    const { bytesRead, buffer } = await file.read(Buffer.alloc(length), 0, length, 0)
     return buffer.subarray(0, bytesRead)
   } finally {
     await file.close()

@@ -1,7 +1,9 @@
 /** Exact frames as pictures: for people as JPEG, for comparison as small grey samples. */
-import { spawn } from 'node:child_process'
+import { type ChildProcessByStdio, spawn } from 'node:child_process'
+import type { Readable } from 'node:stream'
 import type { Placement, Size } from '@naranja/core/framing'
 import { sampleBytes } from '@naranja/core/picture'
+import { fed } from './feeds.ts'
 import { sampleFilter, scaleFilter, selectExpression } from './filters.ts'
 import { inputArgs, type MediaInput } from './input.ts'
 import { output } from './run.ts'
@@ -98,7 +100,13 @@ export function stills(
     '-',
   ]
   return new Promise((resolve, reject) => {
-    const child = spawn('ffmpeg', args, { stdio: ['ignore', 'pipe', 'pipe'], signal: options.signal })
+    const feed = fed(args)
+    const child = spawn('ffmpeg', feed.args, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes], signal: options.signal }) as ChildProcessByStdio<
+      null,
+      Readable,
+      Readable
+    >
+    const feeding = feed.write(child.stdio)
     let pending: Buffer = Buffer.alloc(0)
     let index = 0
     let said = ''
@@ -116,6 +124,10 @@ export function stills(
       said = (said + d.toString()).slice(-2000)
     })
     child.on('error', reject)
-    child.on('close', (code) => (code === 0 || index > 0 ? resolve() : reject(new Error(said.trim() || `ffmpeg ended with ${code}`))))
+    child.on('close', (code) => {
+      feeding.stop()
+      if (index > 0) resolve()
+      else feeding.written.then(() => (code === 0 ? resolve() : reject(new Error(said.trim() || `ffmpeg ended with ${code}`))), reject)
+    })
   })
 }

@@ -4,8 +4,11 @@ import { mkdirSync, renameSync, symlinkSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { PartFile, Sequence, Technical } from '@naranja/core/clip'
+import { plainDecode } from '@naranja/core/raw'
 import { type Rate, rateFraction } from '@naranja/core/time'
+import { feedName } from './feeds.ts'
 import { argumentPath, besideIt, fileArgument, joinBytes, parentOf, pathText } from './paths.ts'
+import { type Developing, development } from './raw.ts'
 
 /** A clip or an edit copy to read: a file, or the first file of a sequence. */
 export interface MediaInput {
@@ -14,14 +17,21 @@ export interface MediaInput {
   readonly rate: Rate
   /** The files of a clip that a camera split, in its folder, `path` the first. */
   readonly parts?: readonly PartFile[] | undefined
+  /** How it is developed, where it is a sequence of raw pictures. */
+  readonly raw?: Developing | undefined
 }
 
 /** A clip as it is read, from where it stands and what it is. */
-export const clipInput = (path: Uint8Array, t: Pick<Technical, 'sequence' | 'rate' | 'parts'>): MediaInput => ({
+export const clipInput = (
+  path: Uint8Array,
+  t: Pick<Technical, 'sequence' | 'rate' | 'parts' | 'raw'>,
+  decode: Pick<Developing, 'settings' | 'display'> = { settings: plainDecode, display: 'screen' },
+): MediaInput => ({
   path,
   sequence: t.sequence,
   rate: t.rate,
   parts: t.parts,
+  raw: t.raw ? { colour: t.raw, ...decode } : undefined,
 })
 
 /** A folder of this user's for links of one kind. */
@@ -82,7 +92,18 @@ function partList(path: Uint8Array, parts: readonly PartFile[], from: number, in
  * little off takes the neighbour (measured for long-GOP and intra codecs).
  */
 export function inputArgs(input: MediaInput, frame = 0): string[] {
-  const s = input.sequence
+  const { sequence: s, raw } = input
+  if (s && raw)
+    return [
+      '-f',
+      'image2pipe',
+      '-c:v',
+      'ppm',
+      '-framerate',
+      rateFraction(input.rate),
+      '-i',
+      feedName((signal) => development(input.path, s, frame, raw, signal)),
+    ]
   if (s) {
     const plain = s.missing.length === 0 && pathText(input.path) === argumentPath(input.path)
     const pattern = plain ? `${pathText(parentOf(input.path)).replace(/%/g, '%%')}/${s.base.replace(/%/g, '%%')}%0${s.digits}d.${s.ext}` : filled(input.path, s)

@@ -1,7 +1,8 @@
 /** Pieces of moving picture that any browser plays: fragmented MP4, H.264 4:2:0, exact in frames. */
-import { spawn } from 'node:child_process'
+import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
 import { type Rate, rateFraction } from '@naranja/core/time'
+import { fed } from './feeds.ts'
 
 export interface Piece {
   readonly stream: Readable
@@ -44,9 +45,14 @@ export function piece(inputs: readonly string[], graph: string, rate: Rate): Pie
     'mp4',
     '-',
   ]
-  const child = spawn('ffmpeg', [...args, ...coding, ...wrapping], { stdio: ['ignore', 'pipe', 'ignore'] })
+  const feed = fed([...args, ...coding, ...wrapping])
+  const child = spawn('ffmpeg', feed.args, { stdio: ['ignore', 'pipe', 'ignore', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, null>
+  const feeding = feed.write(child.stdio)
   const done = new Promise<boolean>((resolve) => {
-    child.on('close', (code) => resolve(code === 0))
+    child.on('close', (code) => {
+      feeding.stop()
+      resolve(code === 0)
+    })
     child.on('error', () => resolve(false))
   })
   return { stream: child.stdout, done, stop: () => child.kill('SIGKILL') }

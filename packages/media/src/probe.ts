@@ -1,8 +1,10 @@
 /** Reads what a media file is: ffprobe's answer as core's technical data. */
 import { open, stat } from 'node:fs/promises'
 import { readStamp, type Sequence, type Technical } from '@naranja/core/clip'
+import { readDng } from '@naranja/core/raw'
 import { framesOf, mulDivFloor, parseRate, parseTimecode, type Rate, rate } from '@naranja/core/time'
 import { z } from 'zod'
+import { readStart } from './files.ts'
 import { inputArgs } from './input.ts'
 import { fileArgument, lastName, pathText } from './paths.ts'
 import { MediaError, output } from './run.ts'
@@ -76,6 +78,7 @@ const empty: Technical = {
   hasPicture: false,
   dataRate: 0,
   sequence: null,
+  raw: null,
   fault: null,
 }
 
@@ -193,11 +196,33 @@ export async function probe(path: Uint8Array, options: ProbeOptions): Promise<Te
     const from = options.sequence ? inputArgs({ path, sequence: options.sequence, rate: options.projectRate }) : ['-i', fileArgument(path)]
     const args = ['-v', 'error', '-print_format', 'json', '-show_format', '-show_streams', '-read_intervals', '%+#40', '-show_packets', ...from]
     const answer = Answer.parse(JSON.parse((await output('ffprobe', args, options.signal)).toString()))
-    return await technical(answer, path, name, size, options)
+    const t = await technical(answer, path, name, size, options)
+    return options.sequence && /^dng$/i.test(options.sequence.ext) ? await asRaw(t, path, options) : t
   } catch (e) {
     options.signal?.throwIfAborted()
     if (e instanceof MediaError) return faulty((await notMedia(path, name)) ?? `${name}: ${e.message} Copy it again from the card, or leave it out.`)
     throw e
+  }
+}
+
+/** A sequence of raw pictures, by what the tags of its first say. */
+async function asRaw(t: Technical, path: Uint8Array, options: ProbeOptions): Promise<Technical> {
+  const dng = readDng(await readStart(path, 400_000_000))
+  if (!dng) return { ...t, fault: `${pathText(lastName(path))} is named like a raw picture, but holds none. Copy it again from the card.` }
+  const clipRate = dng.rate ? rate(dng.rate.num, dng.rate.den) : options.projectRate
+  return {
+    ...t,
+    codec: 'DNG raw',
+    rate: clipRate,
+    start: dng.timecode ? framesOf(dng.timecode, clipRate) : null,
+    drop: dng.timecode?.drop ?? false,
+    reel: dng.reel,
+    depth: dng.bits,
+    chroma: 'raw',
+    // As it is once it is developed.
+    colour: { primaries: 'bt709', transfer: 'bt709', matrix: 'gbr', range: 'pc' },
+    longGop: false,
+    raw: { camera: dng.camera, toCamera: dng.toCamera, neutral: dng.neutral },
   }
 }
 

@@ -1,5 +1,6 @@
 /** Runs FFmpeg and ffprobe: an argument array in, progress and a readable end out. No shell, ever. */
 import { execa } from 'execa'
+import { fed } from './feeds.ts'
 
 export interface Progress {
   /** Frames made so far. */
@@ -67,9 +68,10 @@ const tied = process.platform === 'linux' ? ['setpriv', '--pdeathsig', 'KILL', '
 /** Runs ffmpeg to its end. Throws a MediaError if it fails or a frame could not be decoded, an AbortError if `signal` ends it. */
 export async function ffmpeg(args: readonly string[], options: RunOptions = {}): Promise<void> {
   const all = ['-nostdin', '-hide_banner', '-loglevel', 'error', '-progress', 'pipe:1', '-stats_period', '0.4', ...args]
-  const [command = 'ffmpeg', ...rest] = [...tied, 'ffmpeg', ...all]
+  const feed = fed(all)
+  const [command = 'ffmpeg', ...rest] = [...tied, 'ffmpeg', ...feed.args]
   const child = execa(command, rest, {
-    stdin: 'ignore',
+    stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes],
     buffer: { stdout: false, stderr: true },
     maxBuffer: 200_000,
     reject: false,
@@ -77,6 +79,7 @@ export async function ffmpeg(args: readonly string[], options: RunOptions = {}):
     forceKillAfterDelay: 2000,
   })
   options.onStart?.(child)
+  const feeding = feed.write(child.stdio as never)
   const now = { frame: 0, fps: 0, speed: 0 }
   let pending = ''
   child.stdout.on('data', (chunk: Buffer) => {
@@ -92,6 +95,8 @@ export async function ffmpeg(args: readonly string[], options: RunOptions = {}):
     }
   })
   const end = await child
+  feeding.stop()
+  await feeding.written
   if (options.signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
   const said = String(end.stderr ?? '')
   if (end.failed) throw mediaError('ffmpeg', said || (end.shortMessage ?? ''), all)
@@ -110,7 +115,18 @@ export const commandLine = (args: readonly string[], tool = 'ffmpeg'): string =>
 
 /** Runs a command and returns what it wrote to standard output as bytes. Throws a MediaError if it fails. */
 export async function output(command: 'ffmpeg' | 'ffprobe', args: readonly string[], signal?: AbortSignal, maxBuffer = 512 * 1024 * 1024): Promise<Buffer> {
-  const end = await execa(command, args, { stdin: 'ignore', encoding: 'buffer', reject: false, maxBuffer, cancelSignal: signal })
+  const feed = fed(args)
+  const child = execa(command, feed.args, {
+    stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes],
+    encoding: 'buffer',
+    reject: false,
+    maxBuffer,
+    cancelSignal: signal,
+  })
+  const feeding = feed.write(child.stdio as never)
+  const end = await child
+  feeding.stop()
+  await feeding.written
   if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
   if (end.failed) throw mediaError(command, Buffer.from(end.stderr ?? []).toString() || (end.shortMessage ?? ''), args)
   return Buffer.from(end.stdout)

@@ -55,7 +55,11 @@ import {
   ReaderCardShape,
   ClipValues,
   ListViews,
+  DecodeShape,
   DerivationAsk,
+  GreyAnswer,
+  GreyAsk,
+  ProjectDecode,
   DescribeEdit,
   TableAnswer,
   TableAsk,
@@ -66,6 +70,7 @@ import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import { z } from 'zod'
 import { listPulls, planAnswer, startPulls, writeList } from './conform/service.ts'
 import type { Context } from './context.ts'
+import { pickGrey, projectDecode, setDecode, setProjectDecode } from './originals/decode.ts'
 import { estimateCopies, listCopies, startCopies } from './copies/service.ts'
 import { cutDetail, cutText, importCut, listCuts, removeCut, setReference } from './cutlists/service.ts'
 import { listMasters, masterRow, startMaster } from './masters/service.ts'
@@ -248,6 +253,19 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
     (req) => markLight(ctx, req.params.id, req.body.mark, req.body.clipIds),
   )
   app.post('/api/projects/:id/changes-seen', { schema: { params: ById, response: gives(Changed) } }, (req) => seeChanges(ctx, req.params.id))
+  app.get('/api/projects/:id/decode', { schema: { params: ById, response: gives(ProjectDecode) } }, (req) => projectDecode(ctx, req.params.id))
+  app.put('/api/projects/:id/decode', { schema: { params: ById, body: ProjectDecode, response: gives(Changed) } }, (req) =>
+    setProjectDecode(ctx, req.params.id, req.body),
+  )
+  app.put(
+    '/api/projects/:id/clips/decode',
+    {
+      bodyLimit: 40_000_000,
+      schema: { params: ById, body: z.object({ clipIds: z.array(Id).min(1), settings: DecodeShape.nullable() }), response: gives(Changed) },
+    },
+    (req) => setDecode(ctx, req.params.id, req.body.clipIds, req.body.settings),
+  )
+  app.post('/api/clips/:id/grey', { schema: { params: ById, body: GreyAsk, response: gives(GreyAnswer) } }, (req) => pickGrey(ctx, req.params.id, req.body))
   app.get('/api/projects/:id/lanes', { schema: { params: ById, response: gives(z.array(LaneClip)) } }, (req) => laneClips(ctx, req.params.id))
   app.get('/api/clips/:id', { schema: { params: ById, response: gives(ClipDetail) } }, (req) => clipDetail(ctx, req.params.id))
   app.get(

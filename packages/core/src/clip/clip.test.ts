@@ -11,6 +11,7 @@ describe('notices', () => {
     pixelAspect: 1,
     rotation: 0,
     parts: [],
+    raw: null,
     variable: false,
     rate: rate(25),
     frames: 100,

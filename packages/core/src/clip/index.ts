@@ -1,5 +1,6 @@
 /** What is known of an original, and what a person should notice about it. */
 import { type Rate, rateText, sameRate, seconds } from '../time/index.ts'
+import type { RawColour } from '../raw/index.ts'
 import type { PartFile } from './parts.ts'
 
 export * from './advice.ts'
@@ -59,6 +60,8 @@ export interface Technical {
   /** Bits per second over the whole file. */
   readonly dataRate: number
   readonly sequence: Sequence | null
+  /** What a raw picture says of its colours; null for every other. */
+  readonly raw: (RawColour & { readonly camera: string | null }) | null
   /** Why it cannot be decoded, as a sentence; null where it can. */
   readonly fault: string | null
 }

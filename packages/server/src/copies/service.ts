@@ -7,11 +7,12 @@ import { bytesText, bytesUnder, pixelsOf, type Piece, secondsUnder } from '@nara
 import { stem } from '@naranja/core/naming'
 import { lossesUnder, type Spec, sizeUnder, specOf } from '@naranja/core/specs'
 import { seconds } from '@naranja/core/time'
-import { CheckFailed, clipInput, commandLine, type CopyJob, copyArgs, fileSize, freeSpace, joinBytes, makeCopy, parentOf, pathText } from '@naranja/media'
+import { CheckFailed, commandLine, type CopyJob, copyArgs, fileSize, freeSpace, joinBytes, makeCopy, parentOf, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
+import { inputOf, projectDecode } from '../originals/decode.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, SettingEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { inPortions, startBatch } from '../tasks/service.ts'
@@ -182,7 +183,7 @@ export async function copyJob(ctx: Context, clip: ClipRecord, spec: Spec, target
   const { path } = await resolvePlace(ctx, clip.volumeId, clip.path)
   const t = clip.technical
   return {
-    input: clipInput(path, t),
+    input: inputOf(path, clip, await projectDecode(ctx, clip.projectId)),
     matrix: t.colour.matrix,
     sound: t.sound !== null,
     range,

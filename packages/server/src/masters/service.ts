@@ -10,7 +10,6 @@ import { type Spec, specOf } from '@naranja/core/specs'
 import { formatFrames, length, seconds, sourceFrame } from '@naranja/core/time'
 import {
   besideIt,
-  clipInput,
   exists,
   fileHash,
   freeSpace,
@@ -33,6 +32,7 @@ import { planOf } from '../conform/service.ts'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
+import { inputOf, projectDecode, shownAs } from '../originals/decode.ts'
 import { ClipEntity, CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
@@ -106,6 +106,7 @@ interface Sources {
 async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'originals' | 'pulls'): Promise<{ parts: Part[]; sources: Sources }> {
   const ids = [...new Set(plan.events.flatMap((e) => (e.clipId ? [e.clipId] : [])))]
   const [clips, roots] = await Promise.all([ids.length ? ctx.repo(ClipEntity).findBy({ id: In(ids) }) : [], rootsHere(ctx)])
+  const decode = await projectDecode(ctx, cut.projectId)
   const sources: Sources = { picture: new Map(), sound: new Map(), keys: new Map() }
   for (const c of clips) {
     const root = roots.get(c.volumeId)
@@ -114,7 +115,7 @@ async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'origin
     const t = c.technical
     if (t.hasPicture)
       sources.picture.set(c.id, {
-        ...clipInput(path, t),
+        ...inputOf(path, c, decode),
         width: t.width,
         height: t.height,
         pixelAspect: t.pixelAspect,
@@ -131,7 +132,7 @@ async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'origin
         sampleRate: t.sound.sampleRate,
         sampleOffset: t.sampleOffset,
       })
-    sources.keys.set(c.id, `${c.contentId} ${c.modified.getTime()}`)
+    sources.keys.set(c.id, `${c.contentId} ${c.modified.getTime()}${shownAs(c, decode)}`)
   }
   if (from === 'originals') return { parts: [...plan.parts], sources }
   const pulls = (await ctx.repo(PullEntity).findBy({ cutId: cut.id, state: 'checked' })).filter((p) => roots.has(p.volumeId))

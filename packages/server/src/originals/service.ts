@@ -9,6 +9,7 @@ import {
   type CopyBrief,
   type LaneClip,
   type Place,
+  type ProjectDecode,
   type Started,
   type Stations,
 } from '@naranja/contract'
@@ -25,6 +26,7 @@ import { type ClipRecord, clipPage, ClipEntity, CopyEntity, type CopyRecord, Lis
 import { startBatch } from '../tasks/service.ts'
 import { usePlace } from '../volumes/places.ts'
 import { awayVolumes, fromRef, resolvePlace, seen } from '../volumes/service.ts'
+import { projectDecode, shownAs } from './decode.ts'
 import { present } from './facts.ts'
 import { refreshNotices } from './notices.ts'
 
@@ -48,6 +50,7 @@ interface Around {
   copies: Map<string, CopyRecord[]>
   used: Awaited<ReturnType<typeof usedClips>>
   checked: Set<string>
+  decode: ProjectDecode
 }
 
 /** Clips that a verified master of the project shows. */
@@ -57,11 +60,12 @@ export async function checkedClips(ctx: Context, projectId: string): Promise<Set
 }
 
 async function around(ctx: Context, projectId: string, clipIds: string[]): Promise<Around> {
-  const [volumes, copies, used, checked] = await Promise.all([
+  const [volumes, copies, used, checked, decode] = await Promise.all([
     seen(ctx),
     clipIds.length ? ctx.repo(CopyEntity).findBy({ clipId: In(clipIds) }) : [],
     usedClips(ctx, projectId),
     checkedClips(ctx, projectId),
+    projectDecode(ctx, projectId),
   ])
   const byClip = new Map<string, CopyRecord[]>()
   for (const c of copies) byClip.set(c.clipId, [...(byClip.get(c.clipId) ?? []), c])
@@ -72,6 +76,7 @@ async function around(ctx: Context, projectId: string, clipIds: string[]): Promi
     copies: byClip,
     used,
     checked,
+    decode,
   }
 }
 
@@ -129,6 +134,7 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
     sampleRate: t.sound?.sampleRate ?? 0,
     colour: t.colour,
     modified: c.modified.toISOString(),
+    shownAs: shownAs(c, a.decode),
   }
 }
 
@@ -186,6 +192,7 @@ export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> 
     startSource: c.startSource,
     contentId: c.contentId,
     lightOf: c.lightOf,
+    decode: c.decode as ClipDetail['decode'],
     files: c.files,
     beside: c.beside,
     described: c.described as ClipDetail['described'],

@@ -84,7 +84,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
         where: { projectId: task.projectId, volumeId: volume.id },
         select: {
           ...{ id: true, pathHash: true, size: true, modified: true, removed: true, contentId: true, files: true, start: true, startSource: true },
-          ...{ reel: true, reelSource: true, described: true, ticked: true, lightOf: true, changedOn: true },
+          ...{ reel: true, reelSource: true, described: true, ticked: true, lightOf: true, changedOn: true, decode: true },
         },
       })
     ).map((c) => [c.pathHash, c]),
@@ -166,13 +166,20 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       ticked: false,
       lightOf: null,
       changedOn: null,
+      decode: null,
     }
     // What a person gave a clip stays with it when its file is read anew.
     const before = old ?? moved
     if (before) {
-      const { ticked, lightOf } = before
+      const { ticked, lightOf, decode } = before
       const other = old && old.contentId !== row.contentId
-      Object.assign(row, { ticked, lightOf, changedOn: other ? new Date() : before.changedOn, described: { ...row.described, ...byPeople(before.described) } })
+      Object.assign(row, {
+        ticked,
+        lightOf,
+        decode,
+        changedOn: other ? new Date() : before.changedOn,
+        described: { ...row.described, ...byPeople(before.described) },
+      })
     }
     if (before?.startSource === 'rule' && row.start === null) Object.assign(row, { start: before.start, startSource: 'rule' })
     if (before && (before.reelSource === 'typed' || before.reelSource === 'table' || (before.reelSource === 'rule' && row.reelSource !== 'file')))

@@ -5,6 +5,7 @@ import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { refreshNotices } from '../originals/notices.ts'
+import { putBackDecode } from '../originals/decode.ts'
 import { withFact } from '../originals/facts.ts'
 import {
   ChangeEntity,
@@ -74,6 +75,8 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
       ctx.db,
       inverse.clipIds.map((id) => ({ id, ticked: !inverse.ticked })),
     )
+  else if (inverse.kind === 'decode') await updateClips(ctx.db, inverse.before)
+  else if (inverse.kind === 'project-decode') await putBackDecode(ctx, projectId, inverse.before)
   else if (inverse.kind === 'light-copies') await updateClips(ctx.db, inverse.before)
   else if (inverse.kind === 'changes-seen')
     await updateClips(

@@ -3,8 +3,9 @@ import type { Described, Fact, FactSource, Notice, Technical } from '@naranja/co
 import type { Cut, Problem } from '@naranja/core/cutlist'
 import type { Decision } from '@naranja/core/reconnect'
 import type { Field } from '@naranja/core/describe'
+import type { DecodeSettings } from '@naranja/core/raw'
 import type { CopyReport } from '@naranja/media'
-import type { BackupRow, BackupState, CopyState, MasterReport, MasterRow, PullRow, TaskKind, TaskState, Viewing } from '@naranja/contract'
+import type { BackupRow, BackupState, CopyState, MasterReport, MasterRow, ProjectDecode, PullRow, TaskKind, TaskState, Viewing } from '@naranja/contract'
 import { EntitySchema, type EntitySchemaColumnOptions } from 'typeorm'
 
 const json: EntitySchemaColumnOptions = {
@@ -135,6 +136,8 @@ export interface ClipRecord {
   lightOf: string | null
   /** When its file was found to be another under the same path; null once a person has seen it. */
   changedOn: Date | null
+  /** Decode settings of a raw clip; null where it has the project's. */
+  decode: DecodeSettings | null
   /** Made by the database from the others, to sort and search by. */
   readonly byScene?: string
   readonly byDay?: string
@@ -174,6 +177,7 @@ export const ClipEntity = new EntitySchema<ClipRecord>({
     ticked: flag,
     lightOf: { ...ref, nullable: true },
     changedOn: { ...when, nullable: true },
+    decode: { ...json, nullable: true },
     byScene: made,
     byDay: made,
     byCamera: made,
@@ -340,6 +344,8 @@ export type Inverse =
   | { kind: 'described'; was: DescribedChange[] }
   | { kind: 'ticked'; ticked: boolean; clipIds: string[] }
   | { kind: 'light-copies'; before: Pick<ClipRecord, 'id' | 'lightOf'>[] }
+  | { kind: 'decode'; before: Pick<ClipRecord, 'id' | 'decode'>[] }
+  | { kind: 'project-decode'; before: ProjectDecode }
   | { kind: 'changes-seen'; before: Pick<ClipRecord, 'id' | 'changedOn'>[] }
   | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
   | { kind: 'cut-removed' | 'cut-imported'; cutId: string }

@@ -369,6 +369,7 @@ const sourceOf = (s: Shown): RenderSource => ({
   path: s.path,
   sequence: s.sequence,
   parts: s.parts,
+  raw: s.raw,
   rate: s.rate,
   width: s.width,
   height: s.height,

@@ -2,9 +2,10 @@
 import type { ShownKind, Viewing } from '@naranja/contract'
 import type { MediaInput } from '@naranja/media'
 import { specOf } from '@naranja/core/specs'
-import { clipInput, joinBytes } from '@naranja/media'
+import { joinBytes } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
+import { inputOf, projectDecode, shownAs } from '../originals/decode.ts'
 import { type ClipRecord, CopyEntity } from '../store/index.ts'
 import { rootsHere } from '../volumes/service.ts'
 
@@ -27,6 +28,7 @@ const order: Record<Viewing, ShownKind[]> = {
 /** For each clip the file that is shown under `viewing`; clips of which nothing is here are left out. */
 export async function shownFiles(ctx: Context, clips: readonly ClipRecord[], viewing: Viewing): Promise<Map<string, Shown>> {
   const roots = await rootsHere(ctx)
+  const decode = await projectDecode(ctx, clips[0]?.projectId ?? '')
   const copies = clips.length ? await ctx.repo(CopyEntity).findBy({ clipId: In(clips.map((c) => c.id)), state: 'checked' }) : []
   const out = new Map<string, Shown>()
   for (const clip of clips) {
@@ -38,12 +40,12 @@ export async function shownFiles(ctx: Context, clips: readonly ClipRecord[], vie
         if (!root || t.fault) continue
         out.set(clip.id, {
           ...base,
-          ...clipInput(joinBytes(root, clip.path), t),
+          ...inputOf(joinBytes(root, clip.path), clip, decode),
           width: t.width,
           height: t.height,
           pixelAspect: t.pixelAspect,
           matrix: t.colour.matrix,
-          key: clip.contentId,
+          key: `${clip.contentId}${shownAs(clip, decode)}`,
         })
         break
       }

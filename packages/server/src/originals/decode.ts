@@ -1,0 +1,85 @@
+/** Decode settings of raw clips: the project's, a clip's own, and what a person points at as grey. */
+import { createHash } from 'node:crypto'
+import type { Changed, ProjectDecode } from '@naranja/contract'
+import { type DecodeSettings, decodeWords, lightOf, plainDecode, temperatureOf, type Triple } from '@naranja/core/raw'
+import { cameraColour, clipInput, type MediaInput } from '@naranja/media'
+import { In } from 'typeorm'
+import type { Context } from '../context.ts'
+import { found, Refusal } from '../errors.ts'
+import { recordChange } from '../projects/changes.ts'
+import { ClipEntity, type ClipRecord, SettingEntity, updateClips } from '../store/index.ts'
+import { resolvePlace } from '../volumes/service.ts'
+
+const settingName = (projectId: string): string => `decode ${projectId}`
+const plain: ProjectDecode = { settings: plainDecode as ProjectDecode['settings'], display: 'screen' }
+
+export async function projectDecode(ctx: Context, projectId: string): Promise<ProjectDecode> {
+  return ((await ctx.repo(SettingEntity).findOneBy({ name: settingName(projectId) }))?.value as ProjectDecode | undefined) ?? plain
+}
+
+type Decoded = Pick<ClipRecord, 'technical' | 'decode'>
+
+/** How a clip's original is read, developed as its settings or the project's have it. */
+export const inputOf = (path: Uint8Array, c: Decoded, p: ProjectDecode): MediaInput =>
+  clipInput(path, c.technical, { settings: c.decode ?? p.settings, display: p.display })
+
+/** Changes when a raw clip is developed in another way; empty for every other clip. */
+export const shownAs = (c: Decoded, p: ProjectDecode): string =>
+  c.technical.raw
+    ? createHash('sha1')
+        .update(JSON.stringify([c.decode ?? p.settings, p.display]))
+        .digest('hex')
+        .slice(0, 12)
+    : ''
+
+/** Gives clips settings of their own, or (null) the project's again. Clips that are not raw are left alone. */
+export async function setDecode(ctx: Context, projectId: string, clipIds: readonly string[], settings: DecodeSettings | null): Promise<Changed> {
+  const clips = (await ctx.repo(ClipEntity).findBy({ projectId, removed: false, id: In([...clipIds]) })).filter((c) => c.technical.raw)
+  const [one] = clips
+  if (!one) throw new Refusal('bad-request', 'None of these clips is raw; only raw clips have decode settings.')
+  await updateClips(
+    ctx.db,
+    clips.map((c) => ({ id: c.id, decode: settings })),
+  )
+  const change = await recordChange(
+    ctx,
+    projectId,
+    `${clips.length === 1 ? one.name : `${clips.length} clips`}: developed ${settings ? decodeWords(settings) : 'as the project says'}.`,
+    { kind: 'decode', before: clips.map((c) => ({ id: c.id, decode: c.decode })) },
+  )
+  await ctx.changed(projectId, 'clips')
+  return change
+}
+
+export async function setProjectDecode(ctx: Context, projectId: string, next: ProjectDecode): Promise<Changed> {
+  const before = await projectDecode(ctx, projectId)
+  await ctx.repo(SettingEntity).upsert({ name: settingName(projectId), value: next }, ['name'])
+  const change = await recordChange(
+    ctx,
+    projectId,
+    `Raw clips of the project: developed ${decodeWords(next.settings)}${next.display === 'soft' ? ', with soft highlights' : ''}.`,
+    { kind: 'project-decode', before },
+  )
+  await ctx.changed(projectId, 'clips')
+  return change
+}
+export const putBackDecode = (ctx: Context, projectId: string, before: ProjectDecode): Promise<unknown> =>
+  ctx.repo(SettingEntity).upsert({ name: settingName(projectId), value: before }, ['name'])
+
+/** What stands at a point of a frame, as a neutral to balance by; x and y from 0 to 1. */
+export async function pickGrey(ctx: Context, clipId: string, at: { frame: number; x: number; y: number }): Promise<{ neutral: [number, number, number] }> {
+  const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: clipId, removed: false }), 'The clip')
+  const s = clip.technical.sequence
+  if (!clip.technical.raw || !s) throw new Refusal('bad-request', `${clip.name} is not raw: there is no white balance to set.`)
+  const { path } = await resolvePlace(ctx, clip.volumeId, clip.path)
+  const neutral = await cameraColour(path, s, at.frame, at.x, at.y)
+  if (!neutral) throw new Refusal('bad-request', 'It is black there, and black has no colour. Point at something grey or white.')
+  return { neutral: [...neutral] }
+}
+
+/** Temperature and tint of the light that a clip was shot in, as its camera wrote it down; null where it did not. */
+export function asShot(c: Decoded): { kelvin: number; tint: number } | null {
+  const raw = c.technical.raw
+  const light = raw?.neutral && raw.toCamera ? lightOf(raw.neutral as Triple, raw.toCamera) : null
+  return light && temperatureOf(light)
+}
