@@ -41,7 +41,7 @@ export const FolderListing = z.object({
 })
 export type FolderListing = z.infer<typeof FolderListing>
 
-const TripleShape = z.tuple([z.number().positive(), z.number().positive(), z.number().positive()])
+const TripleShape = z.tuple([z.number().positive(), z.number().positive(), z.number().positive()]).readonly()
 /** How a raw clip becomes a picture. Exposure in stops, tint in thousandths of Duv. */
 export const DecodeShape = z.object({
   balance: z.discriminatedUnion('kind', [

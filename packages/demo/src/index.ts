@@ -2,3 +2,4 @@
 export * from './clips.ts'
 export * from './cut.ts'
 export * from './make.ts'
+export * from './dng.ts'

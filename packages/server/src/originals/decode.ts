@@ -1,7 +1,7 @@
 /** Decode settings of raw clips: the project's, a clip's own, and what a person points at as grey. */
 import { createHash } from 'node:crypto'
 import type { Changed, ProjectDecode } from '@naranja/contract'
-import { type DecodeSettings, decodeWords, lightOf, plainDecode, temperatureOf, type Triple } from '@naranja/core/raw'
+import { type DecodeSettings, decodeWords, plainDecode } from '@naranja/core/raw'
 import { cameraColour, clipInput, type MediaInput } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
@@ -11,7 +11,7 @@ import { ClipEntity, type ClipRecord, SettingEntity, updateClips } from '../stor
 import { resolvePlace } from '../volumes/service.ts'
 
 const settingName = (projectId: string): string => `decode ${projectId}`
-const plain: ProjectDecode = { settings: plainDecode as ProjectDecode['settings'], display: 'screen' }
+const plain: ProjectDecode = { settings: plainDecode, display: 'screen' }
 
 export async function projectDecode(ctx: Context, projectId: string): Promise<ProjectDecode> {
   return ((await ctx.repo(SettingEntity).findOneBy({ name: settingName(projectId) }))?.value as ProjectDecode | undefined) ?? plain
@@ -75,11 +75,4 @@ export async function pickGrey(ctx: Context, clipId: string, at: { frame: number
   const neutral = await cameraColour(path, s, at.frame, at.x, at.y)
   if (!neutral) throw new Refusal('bad-request', 'It is black there, and black has no colour. Point at something grey or white.')
   return { neutral: [...neutral] }
-}
-
-/** Temperature and tint of the light that a clip was shot in, as its camera wrote it down; null where it did not. */
-export function asShot(c: Decoded): { kelvin: number; tint: number } | null {
-  const raw = c.technical.raw
-  const light = raw?.neutral && raw.toCamera ? lightOf(raw.neutral as Triple, raw.toCamera) : null
-  return light && temperatureOf(light)
 }

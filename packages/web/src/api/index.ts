@@ -36,6 +36,7 @@ import type {
   PlanAnswer,
   Playlist,
   ProblemAnswer,
+  ProjectDecode,
   ProjectRow,
   PullRow,
   Queue,
@@ -174,6 +175,18 @@ export const api = createApi({
         const patch = dispatch(api.util.updateQueryData('listViews', id, () => views))
         await queryFulfilled.catch(patch.undo)
       },
+    }),
+    projectDecode: b.query<ProjectDecode, string>({ query: (id) => `/projects/${id}/decode`, providesTags: ['clips'] }),
+    setProjectDecode: b.mutation<Changed, { id: string } & ProjectDecode>({
+      query: ({ id, ...body }) => ({ url: `/projects/${id}/decode`, method: 'PUT', body }),
+      invalidatesTags: ['clips', 'changes'],
+    }),
+    setDecode: b.mutation<Changed, { projectId: string; clipIds: string[]; settings: ProjectDecode['settings'] | null }>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/clips/decode`, method: 'PUT', body }),
+      invalidatesTags: ['clips', 'changes'],
+    }),
+    pickGrey: b.mutation<{ neutral: [number, number, number] }, { id: string; frame: number; x: number; y: number }>({
+      query: ({ id, ...body }) => ({ url: `/clips/${id}/grey`, method: 'POST', body }),
     }),
     markLight: b.mutation<Changed, { projectId: string; mark: boolean; clipIds?: string[] }>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/light-copies`, method: 'POST', body }),
@@ -314,6 +327,10 @@ export const {
   useApplyTableMutation,
   useListViewsQuery,
   useKeepListViewsMutation,
+  useProjectDecodeQuery,
+  useSetProjectDecodeMutation,
+  useSetDecodeMutation,
+  usePickGreyMutation,
   useMarkLightMutation,
   useSeeChangesMutation,
   useTakeInMutation,

@@ -20,11 +20,23 @@ interface Props {
   large?: boolean
   onLarge?: () => void
   height?: number
+  /** Where a person points in the picture, from 0 to 1 from the left and from the top. */
+  onPoint?: ((x: number, y: number) => void) | undefined
 }
 
 const frameText = (frame: number, last: number): string => `frame ${frame} of ${last + 1}`
 
-export function Viewer({ label, playlist, still, frame, onFrame, shape, note, shown, large, onLarge, height }: Props) {
+/** Where in a picture of this shape, fitted into its box, a pointer is; null beside it. */
+export function pointIn(e: { clientX: number; clientY: number; currentTarget: Element }, shape: number): { x: number; y: number } | null {
+  const box = e.currentTarget.getBoundingClientRect()
+  const width = Math.min(box.width, box.height * shape)
+  const height = width / shape
+  const x = (e.clientX - box.left - (box.width - width) / 2) / width
+  const y = (e.clientY - box.top - (box.height - height) / 2) / height
+  return x >= 0 && x <= 1 && y >= 0 && y <= 1 ? { x, y } : null
+}
+
+export function Viewer({ label, playlist, still, frame, onFrame, shape, note, shown, large, onLarge, height, onPoint }: Props) {
   const video = useRef<HTMLVideoElement>(null)
   const box = useRef<HTMLElement>(null)
   const last = Math.max(0, (playlist?.length ?? 1) - 1)
@@ -98,7 +110,11 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
             alt={`${label}, frame ${frame}`}
             src={url}
             onError={() => setFailed('This frame cannot be shown: its file is away or cannot be decoded.')}
-            className="absolute inset-0 h-full w-full object-contain"
+            onClick={(e) => {
+              const at = onPoint && pointIn(e, shape)
+              if (at) onPoint(at.x, at.y)
+            }}
+            className={`absolute inset-0 h-full w-full object-contain ${onPoint ? 'cursor-crosshair' : ''}`}
           />
         )}
         {((!url && playlist) || failed) && !player.playing && (

@@ -6,12 +6,20 @@ import { formatFrames, rateText } from '@naranja/core/time'
 import { ClipboardCopy } from 'lucide-react'
 import { lazy, Suspense, useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useClipPlaylistQuery, useClipQuery, useRemoveClipsMutation } from '../../api/index.ts'
+import {
+  useClipPlaylistQuery,
+  useClipQuery,
+  usePickGreyMutation,
+  useProjectDecodeQuery,
+  useRemoveClipsMutation,
+  useSetDecodeMutation,
+} from '../../api/index.ts'
 import { useAct, useProjectId, useViewing } from '../../app/hooks.ts'
 import { tell, useAppDispatch } from '../../app/store.ts'
 import { bytes, dataRate, duration, plural } from '../../ui/format.ts'
 import { CopyMark, copyWords, NoticeMark, Segments } from '../../ui/marks.tsx'
 import { Button, Fact } from '../../ui/parts.tsx'
+import { DecodePanel } from './DecodePanel.tsx'
 import { Viewer } from '../../viewer/Viewer.tsx'
 
 /** Charts of quantities come when they are wanted. */
@@ -25,7 +33,15 @@ export function shownWords(viewing: string, kind: string | undefined): string {
   return kind.startsWith(wanted.slice(0, 5)) ? (names[kind] ?? kind) : `${names[kind]} (no ${viewing === 'proxies' ? 'proxy' : wanted} yet)`
 }
 
-export function ClipPanel({ clipId, large, onLarge }: { clipId: string | null; large: boolean; onLarge: () => void }) {
+interface Props {
+  clipId: string | null
+  /** Clips chosen beside it. */
+  chosen: ReadonlySet<string>
+  large: boolean
+  onLarge: () => void
+}
+
+export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
   const projectId = useProjectId()
   const viewing = useViewing()
   const navigate = useNavigate()
@@ -35,10 +51,20 @@ export function ClipPanel({ clipId, large, onLarge }: { clipId: string | null; l
   const { currentData: playlist } = useClipPlaylistQuery({ id: clipId ?? '', viewing }, { skip: !clipId || !clip?.hasPicture })
   const [remove] = useRemoveClipsMutation()
   const [frame, setFrame] = useState(0)
+  const [picking, setPicking] = useState(false)
+  const [pickGrey] = usePickGreyMutation()
+  const [setDecode] = useSetDecodeMutation()
+  const { data: projectDecode } = useProjectDecodeQuery(projectId, { skip: !clip?.technical.raw })
   // biome-ignore lint/correctness/useExhaustiveDependencies: another clip begins in its middle
   useEffect(() => setFrame(Math.floor((clip?.frames ?? 0) / 2)), [clip?.id])
   if (!clip || clip.id !== clipId) return <aside className="bg-ground" />
   const t = clip.technical
+  const pick = async (x: number, y: number) => {
+    setPicking(false)
+    const grey = await act(pickGrey({ id: clip.id, frame: Math.min(frame, clip.frames - 1), x, y }))
+    const now = clip.decode ?? projectDecode?.settings
+    if (grey && now) void act(setDecode({ projectId, clipIds: [clip.id], settings: { ...now, balance: { kind: 'picked', neutral: grey.neutral } } }))
+  }
   const shown = playlist?.pieces[0]?.shows
   return (
     <aside aria-label={`Clip ${clip.name}`} className="flex min-h-0 flex-col overflow-auto">
@@ -47,7 +73,8 @@ export function ClipPanel({ clipId, large, onLarge }: { clipId: string | null; l
           key={clip.id}
           label={clip.name}
           playlist={playlist}
-          still={(f) => (shown ? `/api/clips/${clip.id}/still?frame=${f}&width=960&viewing=${viewing}` : null)}
+          still={(f) => (shown ? `/api/clips/${clip.id}/still?frame=${f}&width=960&viewing=${viewing}${clip.shownAs && `&as=${clip.shownAs}`}` : null)}
+          onPoint={picking ? (x, y) => void pick(x, y) : undefined}
           frame={Math.min(frame, clip.frames - 1)}
           onFrame={setFrame}
           shape={(t.width * t.pixelAspect) / t.height}
@@ -81,6 +108,7 @@ export function ClipPanel({ clipId, large, onLarge }: { clipId: string | null; l
             }
           />
         ))}
+        {t.raw && <DecodePanel clip={clip} chosen={[...chosen]} picking={picking} onPick={setPicking} />}
         <dl className="m-0 grid grid-cols-[84px_minmax(0,1fr)] gap-x-2.5 gap-y-1">
           {clip.hasPicture && (
             <Fact name="Picture">

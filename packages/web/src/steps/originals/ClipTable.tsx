@@ -240,7 +240,8 @@ function Still({ url, ...rest }: { url: string } & Omit<ImgHTMLAttributes<HTMLIm
 const Thumb = memo(function Thumb({ row }: { row: ClipRow }) {
   const viewing = useViewing()
   const [share, setShare] = useState(0.5)
-  const url = (share: number) => `/api/clips/${row.id}/still?frame=${Math.min(row.frames - 1, Math.floor(row.frames * share))}&width=160&viewing=${viewing}`
+  const url = (share: number) =>
+    `/api/clips/${row.id}/still?frame=${Math.min(row.frames - 1, Math.floor(row.frames * share))}&width=160&viewing=${viewing}${row.shownAs && `&as=${row.shownAs}`}`
   if (!row.hasPicture) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">sound</span>
   const nothing = row.away && !row.copies.some((c) => c.state === 'checked')
   if (nothing) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">away</span>

@@ -241,7 +241,7 @@ export function Originals() {
               </div>
             )}
           </div>
-          <ClipPanel clipId={clipId} large={large} onLarge={() => setLarge(!large)} />
+          <ClipPanel clipId={clipId} chosen={chosen} large={large} onLarge={() => setLarge(!large)} />
         </div>
       )}
       {(giving === 'start' || giving === 'reel') && <RuleDialog kind={giving} onClose={() => setGiving(null)} />}

@@ -1,0 +1,191 @@
+/** How a raw clip becomes a picture: white balance, exposure, and what the screen makes of it. Apart from any look. */
+import type { ClipDetail, ProjectDecode } from '@naranja/contract'
+import { lightOf, plainDecode, temperatureOf } from '@naranja/core/raw'
+import { Pipette } from 'lucide-react'
+import { useEffect, useState } from 'react'
+import { useProjectDecodeQuery, useSetDecodeMutation, useSetProjectDecodeMutation } from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
+import { plural } from '../../ui/format.ts'
+import { Button, Choice } from '../../ui/parts.tsx'
+
+type Settings = ProjectDecode['settings']
+
+/** A value that is dragged: shown at once, kept when it is let go. */
+function Slide({
+  label,
+  value,
+  min,
+  max,
+  step,
+  text,
+  onChange,
+}: {
+  label: string
+  value: number
+  min: number
+  max: number
+  step: number
+  text: (v: number) => string
+  onChange: (v: number) => void
+}) {
+  const [now, setNow] = useState(value)
+  useEffect(() => setNow(value), [value])
+  const keep = () => now !== value && onChange(now)
+  return (
+    <label className="grid grid-cols-[84px_minmax(0,1fr)_64px] items-center gap-2.5">
+      <span className="text-ink-3">{label}</span>
+      <input
+        type="range"
+        aria-label={label}
+        min={min}
+        max={max}
+        step={step}
+        value={now}
+        onChange={(e) => setNow(Number(e.target.value))}
+        onPointerUp={keep}
+        onKeyUp={keep}
+        onBlur={keep}
+        className="min-w-0 accent-ink-2"
+      />
+      <span className="mono text-right">{text(now)}</span>
+    </label>
+  )
+}
+
+const signed = (v: number): string => `${v > 0 ? '+' : v < 0 ? '−' : ''}${Math.abs(v).toFixed(1)}`
+
+/** `picking`: the next click on the picture says what is grey. */
+export function DecodePanel({
+  clip,
+  chosen,
+  picking,
+  onPick,
+}: {
+  clip: ClipDetail
+  chosen: readonly string[]
+  picking: boolean
+  onPick: (on: boolean) => void
+}) {
+  const projectId = useProjectId()
+  const { data: project } = useProjectDecodeQuery(projectId)
+  const [set] = useSetDecodeMutation()
+  const [setProject] = useSetProjectDecodeMutation()
+  const act = useAct()
+  const raw = clip.technical.raw
+  if (!raw || !project) return null
+  const now = clip.decode ?? project.settings
+  const put = (settings: Settings | null, clipIds = [clip.id]) => void act(set({ projectId, clipIds, settings }))
+  const change = (part: Partial<Settings>) => put({ ...now, ...part })
+  const light = raw.neutral && raw.toCamera ? lightOf(raw.neutral, raw.toCamera) : null
+  const shot = light && temperatureOf(light)
+  const others = chosen.filter((id) => id !== clip.id)
+  const b = now.balance
+  return (
+    <section aria-label="Decode settings" className="flex flex-col gap-2 rounded-md border border-line p-2.5">
+      <div className="flex items-center gap-2">
+        <h3 className="m-0 text-[13px] font-[650]">Raw</h3>
+        <span className="text-xs text-ink-3">{clip.decode ? 'settings of its own' : "the project's settings"}</span>
+        {clip.decode && (
+          <Button quiet className="ml-auto py-0.5" onClick={() => put(null)}>
+            As the project
+          </Button>
+        )}
+      </div>
+      <div className="flex items-center gap-2">
+        <Choice
+          label="White balance"
+          value={b.kind}
+          onChange={(kind) => {
+            if (kind === 'as-shot') change({ balance: { kind } })
+            else if (kind === 'temperature')
+              change({ balance: { kind, kelvin: Math.round((shot?.kelvin ?? 5600) / 50) * 50, tint: Math.round(shot?.tint ?? 0) } })
+            else onPick(true)
+          }}
+          options={[['as-shot', 'as shot'], ...(raw.toCamera ? [['temperature', 'temperature'] as const] : []), ['picked', 'a grey']]}
+        />
+        <Button aria-pressed={picking} aria-label="Point at a grey" title="Point at a grey in the picture" className="px-1.5" onClick={() => onPick(!picking)}>
+          <Pipette size={14} />
+        </Button>
+        {b.kind === 'as-shot' && shot && <span className="mono text-ink-3">{Math.round(shot.kelvin / 10) * 10} K</span>}
+      </div>
+      {picking && <p className="m-0 text-ink-2">Click on something in the picture that is grey or white.</p>}
+      {b.kind === 'temperature' && (
+        <>
+          <Slide
+            label="Temperature"
+            value={b.kelvin}
+            min={2000}
+            max={12_000}
+            step={50}
+            text={(v) => `${v} K`}
+            onChange={(kelvin) => change({ balance: { ...b, kelvin } })}
+          />
+          <Slide
+            label="Tint"
+            value={b.tint}
+            min={-30}
+            max={30}
+            step={1}
+            text={(v) => `${v > 0 ? '+' : ''}${v}`}
+            onChange={(tint) => change({ balance: { ...b, tint } })}
+          />
+        </>
+      )}
+      <Slide label="Exposure" value={now.exposure} min={-4} max={4} step={0.1} text={(v) => `${signed(v)} st`} onChange={(exposure) => change({ exposure })} />
+      <Slide label="Contrast" value={now.contrast} min={0.5} max={2} step={0.05} text={(v) => v.toFixed(2)} onChange={(contrast) => change({ contrast })} />
+      <Slide
+        label="Saturation"
+        value={now.saturation}
+        min={0}
+        max={2}
+        step={0.05}
+        text={(v) => v.toFixed(2)}
+        onChange={(saturation) => change({ saturation })}
+      />
+      <div className="grid grid-cols-[84px_minmax(0,1fr)] items-center gap-2.5">
+        <span className="text-ink-3">Size</span>
+        <span className="flex">
+          <Choice
+            label="Decode size"
+            value={now.size}
+            onChange={(size) => change({ size })}
+            options={[
+              ['full', 'full'],
+              ['half', 'half'],
+            ]}
+          />
+        </span>
+        <span className="text-ink-3">Highlights</span>
+        <span className="flex items-center gap-2">
+          <Choice
+            label="Highlights of the project"
+            value={project.display}
+            onChange={(display) => void act(setProject({ id: projectId, ...project, display }))}
+            options={[
+              ['screen', 'clipped'],
+              ['soft', 'rolled off'],
+            ]}
+          />
+          <span className="text-xs text-ink-3">all raw clips</span>
+        </span>
+      </div>
+      <div className="flex flex-wrap gap-1.5">
+        {others.length > 0 && (
+          <Button className="py-0.5" onClick={() => put(now, others)}>
+            Copy to {plural(others.length, 'chosen clip')}
+          </Button>
+        )}
+        {clip.decode && (
+          <Button className="py-0.5" onClick={() => void act(setProject({ id: projectId, ...project, settings: now }), (c) => c.sentence, projectId)}>
+            Make it the project's
+          </Button>
+        )}
+        {JSON.stringify(now) !== JSON.stringify(plainDecode) && (
+          <Button quiet className="py-0.5" onClick={() => put(plainDecode)}>
+            As shot
+          </Button>
+        )}
+      </div>
+    </section>
+  )
+}
