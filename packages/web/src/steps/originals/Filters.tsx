@@ -49,7 +49,12 @@ export function Filters({ where, onWhere, ...noticed }: Props) {
           </Button>
         </Popover.Trigger>
         <Popover.Portal>
-          <Popover.Content align="start" sideOffset={4} className="z-30 flex w-[440px] overflow-hidden rounded-lg border border-line bg-panel shadow-2xl">
+          <Popover.Content
+            align="start"
+            sideOffset={4}
+            aria-label="Narrow the list"
+            className="z-30 flex w-[440px] overflow-hidden rounded-lg border border-line bg-panel shadow-2xl"
+          >
             <Choices where={where} toggle={toggle} {...noticed} />
           </Popover.Content>
         </Popover.Portal>
