@@ -11,6 +11,7 @@ import PQueue from 'p-queue'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
+import { projectDecode, shownAs } from '../originals/decode.ts'
 import { clipOf } from '../originals/service.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
 import { ClipEntity, type CutRecord, MasterEntity, ProjectEntity } from '../store/index.ts'
@@ -84,8 +85,9 @@ export class Viewer {
   /** Puts a frame, or the block of frames around it, in the queue. */
   private begin(file: Shown, frame: number, width: number, last: number, keyOf: (f: number) => string): Wanted {
     const alone = width <= thumbWidth
-    const first = alone ? frame : frame - (frame % block)
-    const count = alone ? 1 : Math.max(1, Math.min(block, last - first))
+    // Raw pictures stand alone and take long to develop: the one that is wanted comes first.
+    const first = alone || file.raw ? frame : frame - (frame % block)
+    const count = alone ? 1 : Math.max(1, Math.min(file.raw ? 4 : block, last - first))
     const all = new Map<number, Wanted>()
     for (let f = first; f < first + count; f++) {
       if (this.making.has(keyOf(f))) continue
@@ -102,7 +104,7 @@ export class Viewer {
     }
     const make = async () => {
       if ([...all.values()].every((w) => w.waiting <= 0)) return over('Nobody waits for this frame any more.')
-      await stills(file, first, count, { width, matrix: file.matrix, near: alone && !file.sequence }, (i, jpeg) => {
+      await stills(alone ? atHalf(file) : file, first, count, { width, matrix: file.matrix, near: alone && !file.sequence }, (i, jpeg) => {
         void this.pictures.put(keyOf(first + i), jpeg)
         all.get(first + i)?.resolve(jpeg)
       }).then(
@@ -199,7 +201,7 @@ export class Viewer {
     const height = Math.round((960 * project.height) / project.width / 2) * 2
     const plan = makePlan(cut.cut, reachable, clips, { width, height, handles: 0, placeholders: true, unreadable })
     const target = { width, height, rate: cut.cut.rate, work: join(this.ctx.config.folder, 'cache', 'strips'), font: this.ctx.config.font }
-    return { plan, shown, target, sources: new Map([...shown].map(([id, f]) => [id, sourceOf(f)])) }
+    return { plan, shown, target, sources: new Map([...shown].map(([id, f]) => [id, sourceOf(atHalf(f))])) }
   }
 
   async cutPlaylist(cutId: string, viewing: Viewing): Promise<Playlist> {
@@ -267,7 +269,7 @@ export class Viewer {
   }
 
   private part(part: Part, target: RenderTarget, sources: ReadonlyMap<string, RenderSource>) {
-    const keys = part.layers.map((l) => (l.kind === 'clip' ? sources.get(l.clipId)?.path.toString() : ''))
+    const keys = part.layers.map((l) => (l.kind === 'clip' ? [sources.get(l.clipId)?.path.toString(), sources.get(l.clipId)?.raw] : ''))
     return this.pieces.piece(JSON.stringify([part, target.width, target.height, keys]), async () => {
       const { inputs, graph } = await partGraph(part, target, sources)
       return piece(inputs, graph, target.rate)
@@ -280,9 +282,10 @@ export class Viewer {
     const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
     const most = Math.max(1, Math.round((2 * t.rate.num) / t.rate.den))
     const pieces: Playlist['pieces'] = []
+    const as = shownAs(clip, await projectDecode(this.ctx, clip.projectId))
     for (let at = 0; file && at < clip.frames; at += most) {
       const to = Math.min(clip.frames, at + most)
-      pieces.push({ in: at, out: to, url: `/api/clips/${clipId}/piece?from=${at}&to=${to}&viewing=${viewing}`, shows: file.kind })
+      pieces.push({ in: at, out: to, url: `/api/clips/${clipId}/piece?from=${at}&to=${to}&viewing=${viewing}${as && `&as=${as}`}`, shows: file.kind })
     }
     const heavy = file?.kind === 'original' && t.longGop && t.width * t.height > 4_000_000
     return {
@@ -291,7 +294,11 @@ export class Viewer {
       drop: t.drop,
       length: clip.frames,
       pieces,
-      slow: heavy ? `${t.codec} at ${t.width}×${t.height} and ${rateText(t.rate)} fps may not play in real time here; view proxies to play smoothly.` : '',
+      slow: file?.raw
+        ? 'Raw pictures are played developed at half their size; what stands still is developed in full.'
+        : heavy
+          ? `${t.codec} at ${t.width}×${t.height} and ${rateText(t.rate)} fps may not play in real time here; view proxies to play smoothly.`
+          : '',
     }
   }
 
@@ -302,7 +309,7 @@ export class Viewer {
     const size = fit({ width: file.width, height: file.height }, { width: 960, height: 960 }, file.pixelAspect)
     const target: RenderTarget = { width: size.width, height: size.height, rate: file.rate, work: '', font: '' }
     const part: Part = { in: from, out: to, layers: [{ kind: 'clip', eventId: '', clipId, first: 0, k: from, step: { num: 1, den: 1 } }], mix: null }
-    return this.part(part, target, new Map([[clipId, sourceOf(file)]]))
+    return this.part(part, target, new Map([[clipId, sourceOf(atHalf(file))]]))
   }
 
   /** The likeness of the edit's own picture (from the reference movie) to a candidate, by offset. */
@@ -364,6 +371,9 @@ export class Viewer {
     return { frame, curve, best: best.offset, shown: file.kind, message: '' }
   }
 }
+
+/** Raw pictures at half their size, which takes a quarter of the time: enough for what moves, and for thumbnails. */
+const atHalf = (s: Shown): Shown => (s.raw ? { ...s, raw: { ...s.raw, settings: { ...s.raw.settings, size: 'half' } } } : s)
 
 const sourceOf = (s: Shown): RenderSource => ({
   path: s.path,
