@@ -51,7 +51,8 @@ const Answer = z.object({
 })
 type ProbeStream = z.infer<typeof Stream>
 
-const empty: Technical = {
+/** Of a file that nothing is known of. */
+export const emptyTechnical: Technical = {
   wrapper: '',
   codec: '',
   width: 0,
@@ -161,7 +162,7 @@ async function notMedia(path: Uint8Array, name: string): Promise<string | null> 
 }
 
 /** What a file that cannot be used looks like: every fact empty but its fault. */
-const faulty = (sentence: string): Technical => ({ ...empty, fault: sentence })
+const faulty = (sentence: string): Technical => ({ ...emptyTechnical, fault: sentence })
 
 export interface ProbeOptions {
   /** Rate of sequences and of sound, which carry none of their own. */
@@ -274,7 +275,7 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
   const aspect = sar && Number(sar[1]) > 0 && Number(sar[2]) > 0 ? Number(sar[1]) / Number(sar[2]) : 1
   const fault = /mp4|mov/.test(format) && (await cutShort(path)) ? `${name} is cut short: it ends before its last frame. Copy it again from the card.` : null
   return {
-    ...empty,
+    ...emptyTechnical,
     wrapper: options.sequence ? `${options.sequence.ext.toUpperCase()} sequence` : wrapperOf(format, name),
     codec: video ? codecName(video) : (audio[0]?.codec_name?.replace(/^pcm_(s|f)(\d+)[lb]e$/, 'PCM $2 bit') ?? ''),
     width: (sideways ? video?.height : video?.width) ?? 0,
