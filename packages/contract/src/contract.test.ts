@@ -22,7 +22,12 @@ const passes = (schema: { safeParse(x: unknown): { success: boolean } }, x: unkn
 describe('what is asked in an address', () => {
   it('is read as numbers, with sensible values where nothing is said', () => {
     expect(ClipQuery.parse({})).toEqual({ limit: 200, sort: 'place', descending: false })
-    expect(ClipQuery.parse({ limit: '50', sort: 'start', search: 'a', descending: 'true' })).toEqual({ limit: 50, sort: 'start', search: 'a', descending: true })
+    expect(ClipQuery.parse({ limit: '50', sort: 'start', search: 'a', descending: 'true' })).toEqual({
+      limit: 50,
+      sort: 'start',
+      search: 'a',
+      descending: true,
+    })
     expect(PlanQuery.parse({})).toEqual({ handles: 12 })
   })
   it.each([{ limit: '0' }, { limit: '1001' }, { limit: 'all' }, { sort: 'colour' }, { descending: 'up' }, { search: 'x'.repeat(201) }])('refuses %o', (q) =>

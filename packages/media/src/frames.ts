@@ -6,6 +6,7 @@ import { sampleBytes } from '@naranja/core/picture'
 import { fed } from './feeds.ts'
 import { sampleFilter, scaleFilter, selectExpression } from './filters.ts'
 import { inputArgs, type MediaInput } from './input.ts'
+import { lookFilter } from './look.ts'
 import { output } from './run.ts'
 
 /** Frames closer than this are read in one go. */
@@ -65,6 +66,8 @@ export interface StillOptions {
   readonly matrix?: string
   /** A nearby key frame will do, and is quicker. */
   readonly near?: boolean
+  /** A look that is tried on it. */
+  readonly look?: { readonly kind: '1d' | '3d'; readonly path: string } | undefined
   readonly signal?: AbortSignal
 }
 
@@ -76,7 +79,9 @@ export function stills(
   options: StillOptions,
   onPicture: (index: number, jpeg: Buffer) => void,
 ): Promise<void> {
-  const scale = `scale=w='min(${options.width},iw*sar)':h=-2:flags=bilinear:in_color_matrix=${options.matrix ?? 'bt709'}:out_color_matrix=bt601:out_range=pc,setsar=1`
+  const size = `scale=w='min(${options.width},iw*sar)':h=-2:flags=bilinear:in_color_matrix=${options.matrix ?? 'bt709'}`
+  const page = 'out_color_matrix=bt601:out_range=pc'
+  const scale = options.look ? `${size},${lookFilter(options.look)},scale=${page},setsar=1` : `${size}:${page},setsar=1`
   const args = [
     '-nostdin',
     '-loglevel',

@@ -35,7 +35,7 @@ export const clipInput = (
 })
 
 /** A folder of this user's for links of one kind. */
-function linkFolder(key: string): string {
+export function linkFolder(key: string): string {
   const dir = join(tmpdir(), `naranja-links-${process.getuid?.() ?? 0}`, key)
   mkdirSync(dir, { recursive: true, mode: 0o700 })
   return dir

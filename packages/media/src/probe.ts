@@ -116,6 +116,7 @@ function codecName(s: ProbeStream): string {
 
 function chromaOf(pix: string): { depth: number; chroma: string } {
   const depth = Number(/p(\d{2})(le|be)?$/.exec(pix)?.[1] ?? (/48|64/.test(pix) ? 16 : 8))
+  if (/rgb|bgr|gbr/.test(pix)) return { depth, chroma: 'RGB' }
   const chroma = /42[02]|44[04]|41[01]/.exec(pix)?.[0]
   return { depth, chroma: chroma ? `${chroma[0]}:${chroma[1]}:${chroma[2]}` : /gray/.test(pix) ? 'grey' : '4:4:4' }
 }

@@ -16,6 +16,12 @@ import {
   CutRow,
   DecisionRequest,
   FolderListing,
+  FrameAsk,
+  LookFile,
+  LookRow,
+  Pixel,
+  PixelAsk,
+  Scopes,
   Health,
   Id,
   LaneClip,
@@ -90,6 +96,7 @@ import { listChanges, undo } from './projects/changes.ts'
 import { createProject, editProject, listProjects, projectRow, removeProject, setViewing, summary, viewingOf } from './projects/service.ts'
 import { decide, linkRows } from './reconnect/service.ts'
 import { accountOf, batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks } from './tasks/service.ts'
+import { addLooks, forgetLook, listLooks } from './viewer/looks.ts'
 import type { Viewer } from './viewer/service.ts'
 import { arrivalRule, listBackups, listRolls, setArrivalRule, startTakingIn, startVerifying, tellUnsafe } from './backups/service.ts'
 import { markLight, seeChanges } from './originals/remedies.ts'
@@ -105,8 +112,14 @@ const Picture = z.object({
   frame: z.coerce.number().int().min(0),
   width: z.coerce.number().int().min(16).max(4096).default(960),
   viewing: Viewing.default('originals'),
+  look: Id.optional(),
 })
-const PieceAsk = z.object({ from: z.coerce.number().int().min(0), to: z.coerce.number().int().min(1), viewing: Viewing.default('originals') })
+const PieceAsk = z.object({
+  look: Id.optional(),
+  from: z.coerce.number().int().min(0),
+  to: z.coerce.number().int().min(1),
+  viewing: Viewing.default('originals'),
+})
 
 /** Ends when whoever asked has gone without the answer. */
 function gone(reply: FastifyReply): AbortSignal {
@@ -270,8 +283,8 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
   app.get('/api/clips/:id', { schema: { params: ById, response: gives(ClipDetail) } }, (req) => clipDetail(ctx, req.params.id))
   app.get(
     '/api/clips/:id/playlist',
-    { schema: { params: ById, querystring: z.object({ viewing: Viewing.default('originals') }), response: gives(Playlist) } },
-    (req) => viewer.clipPlaylist(req.params.id, req.query.viewing),
+    { schema: { params: ById, querystring: z.object({ viewing: Viewing.default('originals'), look: Id.optional() }), response: gives(Playlist) } },
+    (req) => viewer.clipPlaylist(req.params.id, req.query.viewing, req.query.look),
   )
 
   // Edit copies
@@ -397,9 +410,23 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
       .send(JSON.stringify(m.report, null, 2))
   })
 
+  // Looks, and what is read from pictures
+  app.get('/api/projects/:id/looks', { schema: { params: ById, response: gives(z.array(LookRow)) } }, (req) => listLooks(ctx, req.params.id))
+  app.post('/api/projects/:id/looks', { bodyLimit: 90_000_000, schema: { params: ById, body: LookFile, response: gives(z.array(LookRow)) } }, (req) =>
+    addLooks(ctx, req.params.id, req.body),
+  )
+  app.delete('/api/looks/:id', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
+    await forgetLook(ctx, req.params.id)
+    return ok
+  })
+  app.get('/api/clips/:id/scopes', { schema: { params: ById, querystring: FrameAsk, response: gives(Scopes) } }, (req) =>
+    viewer.scopes(req.params.id, req.query),
+  )
+  app.get('/api/clips/:id/pixel', { schema: { params: ById, querystring: PixelAsk, response: gives(Pixel) } }, (req) => viewer.pixel(req.params.id, req.query))
+
   // Pictures and pieces
   app.get('/api/clips/:id/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) => {
-    const { jpeg, kind } = await viewer.clipStill(req.params.id, req.query.viewing, req.query.frame, req.query.width, gone(reply))
+    const { jpeg, kind } = await viewer.clipStill(req.params.id, req.query.viewing, req.query.frame, req.query.width, req.query.look, gone(reply))
     return reply.type('image/jpeg').header('cache-control', 'private, max-age=60').header('x-naranja-shown', kind).send(jpeg)
   })
   app.get('/api/cuts/:id/reference/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) =>
@@ -421,7 +448,7 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
       .send(await viewer.masterStill(req.params.id, req.query.frame, req.query.width, gone(reply))),
   )
   app.get('/api/clips/:id/piece', { schema: { params: ById, querystring: PieceAsk } }, async (req, reply) => {
-    const { stream, stop } = await viewer.clipPiece(req.params.id, req.query.viewing, req.query.from, req.query.to)
+    const { stream, stop } = await viewer.clipPiece(req.params.id, req.query.viewing, req.query.from, req.query.to, req.query.look)
     req.raw.on('close', () => req.raw.destroyed && stop())
     return reply.type('video/mp4').send(stream)
   })

@@ -101,7 +101,7 @@ export function sizeUnder(spec: Spec, source: Size, pixelAspect = 1): Size {
 export function lossesUnder(spec: Spec, source: { depth: number; chroma: string }): string[] {
   const out: string[] = []
   if (source.depth > spec.depth) out.push(`${spec.depth} bit, the original has ${source.depth}`)
-  if (source.chroma === '4:4:4') out.push(`${spec.chroma} colour, the original has 4:4:4`)
+  if (/^(4:4:4|RGB|raw)$/.test(source.chroma)) out.push(`${spec.chroma} colour, the original has ${source.chroma}`)
   else if (source.chroma === '4:2:2' && spec.chroma === '4:2:0') out.push('4:2:0 colour, the original has 4:2:2')
   return out
 }

@@ -16,6 +16,7 @@ import {
   ChangeEntity,
   ClipEntity,
   ListenedEntity,
+  LookEntity,
   CopyEntity,
   CutEntity,
   DecisionEntity,
@@ -119,6 +120,7 @@ export async function removeProject(ctx: Context, id: string): Promise<void> {
     ViewingEntity,
     BackupEntity,
     ListenedEntity,
+    LookEntity,
   ])
     await ctx.repo<{ projectId: string }>(entity as never).delete({ projectId: id })
   await ctx.repo(ProjectEntity).delete({ id })

@@ -492,6 +492,21 @@ export const ViewingEntity = new EntitySchema<ViewingRecord>({
   columns: { projectId: { ...ref, primary: true }, who: { type: 'varchar', length: 100, primary: true }, viewing: { type: 'varchar', length: 20 } },
 })
 
+/** A look that can be tried: a table file, or a color decision list as one. */
+export interface LookRecord {
+  id: string
+  projectId: string
+  name: string
+  kind: '1d' | '3d' | 'cdl'
+  /** As a `.cube` file. */
+  cube: string
+  created: Date
+}
+export const LookEntity = new EntitySchema<LookRecord>({
+  name: 'look',
+  columns: { id, projectId: ref, name: text, kind: { type: 'varchar', length: 10 }, cube: { type: 'longtext' }, created: when },
+})
+
 /** Small facts: measured speeds, whether the queue is paused. */
 export interface SettingRecord {
   name: string
@@ -509,6 +524,7 @@ export const entities = [
   BackupEntity,
   BackupFileEntity,
   ListenedEntity,
+  LookEntity,
   PlaceEntity,
   ClipEntity,
   CopyEntity,

@@ -120,12 +120,16 @@ export class Describe1764200000000 implements MigrationInterface {
         ADD searched varchar(650) AS (LEFT(LOWER(CONCAT_WS(' ', name, roll, reel, day, ${['scene', 'take', 'angle', 'camera', 'plain', 'notes'].map(inDescribed).join(', ')}, JSON_VALUE(technical, '$.codec'))), 650)) PERSISTENT`,
     )
     await q.query(
+      `CREATE TABLE look (id char(36) PRIMARY KEY, projectId char(36) NOT NULL, name varchar(500) NOT NULL, kind varchar(10) NOT NULL, cube longtext NOT NULL, created datetime(3) NOT NULL, KEY ofProject (projectId)) ${options}`,
+    )
+    await q.query(
       `ALTER TABLE clip ADD KEY byScene (projectId, removed, byScene, id), ADD KEY byDay (projectId, removed, byDay, id), ADD KEY byCamera (projectId, removed, byCamera, id),
         ADD KEY searching (projectId, removed, searched), ADD KEY noticed (projectId, removed, noticeCodes),
         ${['roll', 'day', 'reel', 'scene', 'camera', 'codec', 'ticked', 'backups'].map((f) => `ADD KEY of_${f} (projectId, removed, ${f})`).join(', ')}`,
     )
   }
   async down(q: QueryRunner): Promise<void> {
+    await q.query(`DROP TABLE look`)
     await q.query(
       `ALTER TABLE clip ${['byScene', 'byDay', 'byCamera', 'searching', 'noticed', ...['roll', 'day', 'reel', 'scene', 'camera', 'codec', 'ticked', 'backups'].map((f) => `of_${f}`)].map((k) => `DROP KEY ${k}`).join(', ')}`,
     )

@@ -1,23 +1,41 @@
 /** Pictures for the screen: exact stills, and pieces to play. */
 import { join } from 'node:path'
-import type { Likeness, Playlist, ShownKind, Viewing } from '@naranja/contract'
+import type { FrameAsk, Likeness, Pixel, PixelAsk, Playlist, Scopes, ShownKind, Viewing } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
+import { codesToRgb, histogram, type Trace, vectorscope, waveform } from '@naranja/core/look'
 import { likeness, sampleBytes } from '@naranja/core/picture'
 import { makePlan, type Part, type Plan, slicePart } from '@naranja/core/plan'
 import { rateText, rescaleFloor, sourceFrame, stepOf } from '@naranja/core/time'
-import { output, partGraph, piece, type RenderSource, type RenderTarget, samples, stills, joinBytes } from '@naranja/media'
+import {
+  codesAt,
+  joinBytes,
+  lookFilter,
+  type NativeFrame,
+  nativeFrame,
+  output,
+  partGraph,
+  piece,
+  probe,
+  type RenderSource,
+  type RenderTarget,
+  samples,
+  sparse,
+  stills,
+} from '@naranja/media'
 import { LRUCache } from 'lru-cache'
 import PQueue from 'p-queue'
 import { In } from 'typeorm'
+import type { z } from 'zod'
 import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { projectDecode, shownAs } from '../originals/decode.ts'
 import { clipOf } from '../originals/service.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
-import { ClipEntity, type CutRecord, MasterEntity, ProjectEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, type CutRecord, MasterEntity, ProjectEntity } from '../store/index.ts'
 import { planClips } from '../conform/service.ts'
 import { awayVolumes, resolvePlace, rootsHere } from '../volumes/service.ts'
 import { DiskCache } from './cache.ts'
+import { lookOf, type Tried } from './looks.ts'
 import { type Shown, shownFiles } from './sources.ts'
 
 /** Frames made in one process when one of them is asked for. */
@@ -104,10 +122,16 @@ export class Viewer {
     }
     const make = async () => {
       if ([...all.values()].every((w) => w.waiting <= 0)) return over('Nobody waits for this frame any more.')
-      await stills(alone ? atHalf(file) : file, first, count, { width, matrix: file.matrix, near: alone && !file.sequence }, (i, jpeg) => {
-        void this.pictures.put(keyOf(first + i), jpeg)
-        all.get(first + i)?.resolve(jpeg)
-      }).then(
+      await stills(
+        alone ? atHalf(file) : file,
+        first,
+        count,
+        { width, matrix: file.matrix, near: alone && !file.sequence, look: file.look ?? undefined },
+        (i, jpeg) => {
+          void this.pictures.put(keyOf(first + i), jpeg)
+          all.get(first + i)?.resolve(jpeg)
+        },
+      ).then(
         () => over('This frame could not be decoded. The file may be cut short.'),
         (e: Error) => over(`This frame could not be decoded: ${e.message}`),
       )
@@ -116,11 +140,63 @@ export class Viewer {
     return all.get(frame) as Wanted
   }
 
-  async clipStill(clipId: string, viewing: Viewing, frame: number, width: number, gone?: AbortSignal): Promise<{ jpeg: Buffer; kind: ShownKind }> {
+  /** The file that stands for a clip, with a look tried on it. */
+  private async shown(clip: ClipRecord, viewing: Viewing, lookId?: string): Promise<Shown> {
+    const [files, look] = await Promise.all([shownFiles(this.ctx, [clip], viewing), lookOf(this.ctx, lookId)])
+    const file = files.get(clip.id)
+    if (!file) throw new Refusal('away', `Nothing of ${clip.name} is here: its volume is away and it has no edit copy.`)
+    return look ? { ...file, look, key: `${file.key} ${look.id}` } : file
+  }
+
+  /** The last frames that were looked at closely, with every bit: reading another pixel of one takes no time. */
+  private readonly deep = new LRUCache<string, Promise<NativeFrame>>({ max: 2 })
+  private async native(clip: ClipRecord, ask: FrameAsk): Promise<{ frame: NativeFrame; file: Shown }> {
+    const file = await this.shown(clip, ask.viewing, ask.look)
+    const f = Math.max(0, Math.min(clip.frames - 1, ask.frame))
+    const key = `${file.key} ${f}`
+    let making = this.deep.get(key)
+    if (!making) {
+      const t = file.kind === 'original' ? clip.technical : await probe(file.path, { projectRate: file.rate })
+      making = nativeFrame(file, f, t)
+      this.deep.set(key, making)
+      making.catch(() => this.deep.delete(key))
+    }
+    return { frame: await making, file }
+  }
+
+  /** What stands in one pixel: its codes as the file holds them, whatever look is tried, and what they are as red, green and blue. */
+  async pixel(clipId: string, ask: z.infer<typeof PixelAsk>): Promise<Pixel> {
+    const { frame: n } = await this.native(await clipOf(this.ctx, clipId), { ...ask, look: undefined })
+    const [x, y] = [Math.min(n.width - 1, Math.floor(ask.x * n.width)), Math.min(n.height - 1, Math.floor(ask.y * n.height))]
+    const codes = codesAt(n, x, y)
+    const names = n.kind === 'rgb' ? ['R', 'G', 'B'] : ['Y′', 'Cb', 'Cr']
+    return { x, y, names, codes: [...codes], depth: n.depth, rgb: [...codesToRgb(codes, n)] }
+  }
+
+  /** Scopes of the picture as it is shown, from full-depth values. */
+  async scopes(clipId: string, ask: FrameAsk): Promise<Scopes> {
+    const { frame: n, file } = await this.native(await clipOf(this.ctx, clipId), ask)
+    const p = sparse(n, 480, file.look?.apply)
+    const trace = (t: Trace) => ({ width: t.width, height: t.height, counts: Buffer.from(t.counts).toString('base64') })
+    return {
+      waveform: trace(waveform(p, 240, 'luma')),
+      parade: ([0, 1, 2] as const).map((c) => trace(waveform(p, 80, c))),
+      vector: trace(vectorscope(p, 128)),
+      histogram: histogram(p).map((h) => [...h]),
+    }
+  }
+
+  async clipStill(
+    clipId: string,
+    viewing: Viewing,
+    frame: number,
+    width: number,
+    lookId?: string,
+    gone?: AbortSignal,
+  ): Promise<{ jpeg: Buffer; kind: ShownKind }> {
     const clip = await clipOf(this.ctx, clipId)
     if (!clip.technical.hasPicture) throw new Refusal('unreadable', `${clip.name} has no picture.`)
-    const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
-    if (!file) throw new Refusal('away', `Nothing of ${clip.name} is here: its volume is away and it has no edit copy.`)
+    const file = await this.shown(clip, viewing, lookId)
     const f = Math.max(0, Math.min(clip.frames - 1, frame))
     return { jpeg: await this.still(file, f, width, clip.frames, gone), kind: file.kind }
   }
@@ -268,15 +344,18 @@ export class Viewer {
     return (await this.large.add(make, { priority: now() })) as Buffer
   }
 
-  private part(part: Part, target: RenderTarget, sources: ReadonlyMap<string, RenderSource>) {
+  private part(part: Part, target: RenderTarget, sources: ReadonlyMap<string, RenderSource>, look?: Tried | null) {
     const keys = part.layers.map((l) => (l.kind === 'clip' ? [sources.get(l.clipId)?.path.toString(), sources.get(l.clipId)?.raw] : ''))
-    return this.pieces.piece(JSON.stringify([part, target.width, target.height, keys]), async () => {
+    return this.pieces.piece(JSON.stringify([part, target.width, target.height, keys, look?.id]), async () => {
       const { inputs, graph } = await partGraph(part, target, sources)
-      return piece(inputs, graph, target.rate)
+      const seen = look
+        ? `${graph.replace(/\[v\]$/, '[u]')};[u]scale=in_color_matrix=bt709,${lookFilter(look)},scale=out_color_matrix=bt709:out_range=tv,format=yuv420p[v]`
+        : graph
+      return piece(inputs, seen, target.rate)
     })
   }
 
-  async clipPlaylist(clipId: string, viewing: Viewing): Promise<Playlist> {
+  async clipPlaylist(clipId: string, viewing: Viewing, lookId?: string): Promise<Playlist> {
     const clip = await clipOf(this.ctx, clipId)
     const t = clip.technical
     const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
@@ -285,7 +364,12 @@ export class Viewer {
     const as = shownAs(clip, await projectDecode(this.ctx, clip.projectId))
     for (let at = 0; file && at < clip.frames; at += most) {
       const to = Math.min(clip.frames, at + most)
-      pieces.push({ in: at, out: to, url: `/api/clips/${clipId}/piece?from=${at}&to=${to}&viewing=${viewing}${as && `&as=${as}`}`, shows: file.kind })
+      pieces.push({
+        in: at,
+        out: to,
+        url: `/api/clips/${clipId}/piece?from=${at}&to=${to}&viewing=${viewing}${as && `&as=${as}`}${lookId ? `&look=${lookId}` : ''}`,
+        shows: file.kind,
+      })
     }
     const heavy = file?.kind === 'original' && t.longGop && t.width * t.height > 4_000_000
     return {
@@ -302,14 +386,13 @@ export class Viewer {
     }
   }
 
-  async clipPiece(clipId: string, viewing: Viewing, from: number, to: number) {
+  async clipPiece(clipId: string, viewing: Viewing, from: number, to: number, lookId?: string) {
     const clip = await clipOf(this.ctx, clipId)
-    const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
-    if (!file) throw new Refusal('away', `Nothing of ${clip.name} is here.`)
+    const file = await this.shown(clip, viewing, lookId)
     const size = fit({ width: file.width, height: file.height }, { width: 960, height: 960 }, file.pixelAspect)
     const target: RenderTarget = { width: size.width, height: size.height, rate: file.rate, work: '', font: '' }
     const part: Part = { in: from, out: to, layers: [{ kind: 'clip', eventId: '', clipId, first: 0, k: from, step: { num: 1, den: 1 } }], mix: null }
-    return this.part(part, target, new Map([[clipId, sourceOf(atHalf(file))]]))
+    return this.part(part, target, new Map([[clipId, sourceOf(atHalf(file))]]), file.look)
   }
 
   /** The likeness of the edit's own picture (from the reference movie) to a candidate, by offset. */

@@ -8,6 +8,7 @@ import type { Context } from '../context.ts'
 import { inputOf, projectDecode, shownAs } from '../originals/decode.ts'
 import { type ClipRecord, CopyEntity } from '../store/index.ts'
 import { rootsHere } from '../volumes/service.ts'
+import type { Tried } from './looks.ts'
 
 export interface Shown extends MediaInput {
   readonly kind: ShownKind
@@ -15,6 +16,8 @@ export interface Shown extends MediaInput {
   readonly height: number
   readonly pixelAspect: number
   readonly matrix: string
+  /** A look that is tried on it. */
+  readonly look?: Tried | null
   /** Changes when the file does. */
   readonly key: string
 }

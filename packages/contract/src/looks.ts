@@ -1,0 +1,31 @@
+/** Looks that are tried, and what scopes and pixels say. */
+import { z } from 'zod'
+import { Id, Viewing } from './basics.ts'
+
+export const LookRow = z.object({ id: Id, name: z.string(), kind: z.enum(['1d', '3d', 'cdl']) })
+export type LookRow = z.infer<typeof LookRow>
+/** A `.cube`, `.cdl`, `.ccc` or `.cc` file. */
+export const LookFile = z.object({ name: z.string().min(1).max(300), base64: z.string().max(80_000_000) })
+
+export const FrameAsk = z.object({ frame: z.coerce.number().int().min(0), viewing: Viewing.default('originals'), look: Id.optional() })
+export type FrameAsk = z.infer<typeof FrameAsk>
+const Trace = z.object({ width: z.int(), height: z.int(), counts: z.base64() }).describe('Counts as 0 to 255, row by row from the bottom up')
+/** Scopes of one frame: `waveform` of luma, `parade` of red, green and blue, `vector` with Cb to the right and Cr upwards. */
+export const Scopes = z.object({
+  waveform: Trace,
+  parade: z.array(Trace).length(3),
+  vector: Trace,
+  histogram: z.array(z.array(z.number())).length(4),
+})
+export type Scopes = z.infer<typeof Scopes>
+export const PixelAsk = FrameAsk.extend({ x: z.coerce.number().min(0).max(1), y: z.coerce.number().min(0).max(1) })
+/** A pixel as its file holds it, and as shares of white. */
+export const Pixel = z.object({
+  x: z.int(),
+  y: z.int(),
+  names: z.array(z.string()).length(3),
+  codes: z.array(z.int()).length(3),
+  depth: z.int(),
+  rgb: z.array(z.number()).length(3),
+})
+export type Pixel = z.infer<typeof Pixel>

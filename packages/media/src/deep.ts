@@ -1,0 +1,67 @@
+/** A frame with every bit it has, at full size: what scopes and pixel values are read from. */
+import type { Technical } from '@naranja/core/clip'
+import { type CodeKind, codesToRgb, type Deep, type Rgb } from '@naranja/core/look'
+import { inputArgs, type MediaInput } from './input.ts'
+import { output } from './run.ts'
+
+export interface NativeFrame extends CodeKind {
+  readonly width: number
+  readonly height: number
+  /** Three planes of codes, of 16 bits each; chroma as large as luma. */
+  readonly planes: Uint16Array
+}
+
+/** Code values of frame `frame` as the file holds them (raw pictures as they are developed, of 16 bits). */
+export async function nativeFrame(
+  input: MediaInput,
+  frame: number,
+  t: Pick<Technical, 'depth' | 'chroma' | 'colour'>,
+  signal?: AbortSignal,
+): Promise<NativeFrame> {
+  const rgb = t.chroma === 'RGB' || t.chroma === 'raw'
+  const depth = rgb ? 16 : [9, 10, 12, 14, 16].includes(t.depth) ? t.depth : 8
+  const args = ['-nostdin', '-loglevel', 'error', ...inputArgs(input, frame), '-map', '0:v:0', '-frames:v', '1', '-fps_mode', 'passthrough']
+  const about = { matrix: t.colour.matrix, depth }
+  if (rgb) {
+    const raw = await output('ffmpeg', [...args, '-pix_fmt', 'rgb48be', '-f', 'image2pipe', '-c:v', 'ppm', '-'], signal, 2 ** 31 - 1)
+    const head = /^P6\n(\d+) (\d+)\n65535\n/.exec(raw.toString('latin1', 0, 64))
+    const [width, height] = [Number(head?.[1] ?? 0), Number(head?.[2] ?? 0)]
+    const from = head?.[0].length ?? 0
+    const planes = new Uint16Array(width * height * 3)
+    for (let i = 0; i < width * height; i++) for (let c = 0; c < 3; c++) planes[c * width * height + i] = raw.readUInt16BE(from + (i * 3 + c) * 2)
+    return { ...about, kind: 'rgb', full: true, width, height, planes }
+  }
+  // Chroma is made as large as luma; neither range nor matrix is changed.
+  const format = depth === 8 ? 'yuv444p' : `yuv444p${depth}le`
+  const filter = `format=${t.chroma === '4:4:4' ? format : `${pixelsAs(t.chroma, depth)},scale=flags=neighbor,format=${format}`}`
+  const raw = await output('ffmpeg', [...args, '-vf', filter, '-f', 'yuv4mpegpipe', '-strict', '-1', '-'], signal, 2 ** 31 - 1)
+  const head = /^YUV4MPEG2 W(\d+) H(\d+)[^\n]*\nFRAME[^\n]*\n/.exec(raw.toString('latin1', 0, 256))
+  const [width, height] = [Number(head?.[1] ?? 0), Number(head?.[2] ?? 0)]
+  const from = head?.[0].length ?? 0
+  const planes = new Uint16Array(width * height * 3)
+  for (let i = 0; i < planes.length; i++) planes[i] = depth === 8 ? (raw[from + i] as number) : raw.readUInt16LE(from + i * 2)
+  return { ...about, kind: 'ycbcr', full: t.colour.range === 'pc', width, height, planes }
+}
+
+/** The pixel format that holds such codes as they are. */
+const pixelsAs = (chroma: string, depth: number): string => `yuv${chroma === '4:2:0' ? 420 : chroma === '4:1:1' ? 411 : 422}p${depth === 8 ? '' : `${depth}le`}`
+
+/** The codes of one pixel. */
+export function codesAt(f: NativeFrame, x: number, y: number): Rgb {
+  const i = y * f.width + x
+  const n = f.width * f.height
+  return [f.planes[i] as number, f.planes[n + i] as number, f.planes[2 * n + i] as number]
+}
+
+/** Every so many pixels of a frame as red, green and blue, at most `columns` across; `look` is what a look makes of each. */
+export function sparse(f: NativeFrame, columns: number, look: (c: Rgb) => Rgb = (c) => c): Deep {
+  const step = Math.max(1, Math.ceil(f.width / columns))
+  const [width, height] = [Math.floor(f.width / step), Math.floor(f.height / step)]
+  const rgb = new Uint16Array(width * height * 3)
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const c = look(codesToRgb(codesAt(f, x * step, y * step), f))
+      for (let k = 0; k < 3; k++) rgb[(y * width + x) * 3 + k] = Math.round(65_535 * Math.max(0, Math.min(1, c[k] as number)))
+    }
+  return { width, height, rgb }
+}
