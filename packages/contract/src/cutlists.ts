@@ -110,5 +110,7 @@ export const Playlist = z.object({
   length: z.int(),
   pieces: z.array(z.object({ in: z.int(), out: z.int(), url: z.string(), shows: z.string() })),
   slow: z.string(),
+  /** Where the sound of frames is had: `from` and `to` are added. Null where there is none to hear. */
+  sound: z.string().nullable(),
 })
 export type Playlist = z.infer<typeof Playlist>

@@ -3,6 +3,7 @@ import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
 import { type Rate, rateFraction } from '@naranja/core/time'
 import { fed } from './feeds.ts'
+import { inputArgs, type MediaInput } from './input.ts'
 
 export interface Piece {
   readonly stream: Readable
@@ -53,6 +54,28 @@ export function piece(inputs: readonly string[], graph: string, rate: Rate): Pie
       feeding.stop()
       resolve(code === 0)
     })
+    child.on('error', () => resolve(false))
+  })
+  return { stream: child.stdout, done, stop: () => child.kill('SIGKILL') }
+}
+
+/**
+ * Sound of frames `from` to `to` (half-open) as FLAC in fragmented MP4, from the sample on at which `from` begins; more than two
+ * channels are mixed to two.
+ */
+export function soundPiece(input: MediaInput, from: number, to: number, channels: number): Piece {
+  const { num, den } = input.rate
+  // The input begins a quarter of a frame early, so that pictures are exact.
+  const early = from > 0 ? (0.25 * den) / num : 0
+  const trim = `atrim=start=${early.toFixed(6)}:duration=${(((to - from) * den) / num).toFixed(6)},asetpts=N/SR/TB`
+  const args = [
+    ...['-nostdin', '-loglevel', 'error', ...inputArgs({ ...input, raw: undefined }, from), '-map', '0:a:0', '-vn', '-af', trim],
+    ...(channels > 2 ? ['-ac', '2'] : []),
+    ...['-c:a', 'flac', '-sample_fmt', 's16', '-strict', '-2', '-movflags', '+empty_moov+default_base_moof', '-frag_duration', '500000', '-f', 'mp4', '-'],
+  ]
+  const child = spawn('ffmpeg', args, { stdio: ['ignore', 'pipe', 'ignore'] })
+  const done = new Promise<boolean>((resolve) => {
+    child.on('close', (code) => resolve(code === 0))
     child.on('error', () => resolve(false))
   })
   return { stream: child.stdout, done, stop: () => child.kill('SIGKILL') }

@@ -452,6 +452,11 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
     req.raw.on('close', () => req.raw.destroyed && stop())
     return reply.type('video/mp4').send(stream)
   })
+  app.get('/api/clips/:id/sound', { schema: { params: ById, querystring: PieceAsk } }, async (req, reply) => {
+    const { stream, stop } = await viewer.clipSound(req.params.id, req.query.viewing, req.query.from, req.query.to)
+    req.raw.on('close', () => req.raw.destroyed && stop())
+    return reply.type('audio/mp4').send(stream)
+  })
   app.get('/api/cuts/:id/piece', { schema: { params: ById, querystring: PieceAsk } }, async (req, reply) => {
     const { stream, stop } = await viewer.cutPiece(req.params.id, req.query.viewing, req.query.from, req.query.to)
     req.raw.on('close', () => req.raw.destroyed && stop())

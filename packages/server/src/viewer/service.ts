@@ -19,6 +19,7 @@ import {
   type RenderSource,
   type RenderTarget,
   samples,
+  soundPiece,
   sparse,
   stills,
 } from '@naranja/media'
@@ -293,7 +294,7 @@ export class Viewer {
       }
       return out
     })
-    return { rate: cut.cut.rate, start: cut.cut.start, drop: cut.cut.drop, length: cut.cut.length, pieces, slow: '' }
+    return { rate: cut.cut.rate, start: cut.cut.start, drop: cut.cut.drop, length: cut.cut.length, pieces, slow: '', sound: null }
   }
 
   async cutPiece(cutId: string, viewing: Viewing, from: number, to: number) {
@@ -375,6 +376,7 @@ export class Viewer {
     return {
       rate: t.rate,
       start: clip.start ?? 0,
+      sound: file && t.sound ? `/api/clips/${clipId}/sound?viewing=${viewing}` : null,
       drop: t.drop,
       length: clip.frames,
       pieces,
@@ -393,6 +395,15 @@ export class Viewer {
     const target: RenderTarget = { width: size.width, height: size.height, rate: file.rate, work: '', font: '' }
     const part: Part = { in: from, out: to, layers: [{ kind: 'clip', eventId: '', clipId, first: 0, k: from, step: { num: 1, den: 1 } }], mix: null }
     return this.part(part, target, new Map([[clipId, sourceOf(atHalf(file))]]), file.look)
+  }
+
+  async clipSound(clipId: string, viewing: Viewing, from: number, to: number) {
+    const clip = await clipOf(this.ctx, clipId)
+    if (!clip.technical.sound) throw new Refusal('not-found', `${clip.name} has no sound.`)
+    const file = await this.shown(clip, viewing)
+    return this.pieces.piece(JSON.stringify(['sound', file.key, from, to]), async () =>
+      soundPiece(file, from, Math.min(clip.frames, to), clip.technical.sound?.channels ?? 2),
+    )
   }
 
   /** The likeness of the edit's own picture (from the reference movie) to a candidate, by offset. */

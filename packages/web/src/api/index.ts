@@ -31,6 +31,9 @@ import type {
   Likeness,
   LinkRow,
   LiveEvent,
+  LookRow,
+  Pixel,
+  Scopes,
   MasterRow,
   Place,
   PlanAnswer,
@@ -233,8 +236,20 @@ export const api = createApi({
       query: ({ projectId, clipIds }) => ({ url: `/projects/${projectId}/clips/remove`, method: 'POST', body: { clipIds } }),
       invalidatesTags: ['clips', 'links', 'changes'],
     }),
-    clipPlaylist: b.query<Playlist, { id: string; viewing: Viewing }>({
-      query: ({ id, viewing }) => `/clips/${id}/playlist?viewing=${viewing}`,
+    looks: b.query<LookRow[], string>({ query: (id) => `/projects/${id}/looks`, providesTags: ['viewing'] }),
+    addLook: b.mutation<LookRow[], { projectId: string; name: string; base64: string }>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/looks`, method: 'POST', body }),
+      invalidatesTags: ['viewing'],
+    }),
+    forgetLook: b.mutation<unknown, string>({ query: (id) => ({ url: `/looks/${id}`, method: 'DELETE' }), invalidatesTags: ['viewing'] }),
+    scopes: b.query<Scopes, { id: string; frame: number; viewing: Viewing; look?: string; shownAs: string }>({
+      query: ({ id, frame, viewing, look }) => `/clips/${id}/scopes?frame=${frame}&viewing=${viewing}${look ? `&look=${look}` : ''}`,
+    }),
+    pixel: b.query<Pixel, { id: string; frame: number; viewing: Viewing; x: number; y: number; shownAs: string }>({
+      query: ({ id, frame, viewing, x, y }) => `/clips/${id}/pixel?frame=${frame}&viewing=${viewing}&x=${x}&y=${y}`,
+    }),
+    clipPlaylist: b.query<Playlist, { id: string; viewing: Viewing; look?: string }>({
+      query: ({ id, viewing, look }) => `/clips/${id}/playlist?viewing=${viewing}${look ? `&look=${look}` : ''}`,
       providesTags: ['clips', 'copies'],
     }),
 
@@ -349,6 +364,11 @@ export const {
   usePreviewRuleQuery,
   useApplyRuleMutation,
   useClipPlaylistQuery,
+  useLooksQuery,
+  useAddLookMutation,
+  useForgetLookMutation,
+  useScopesQuery,
+  usePixelQuery,
   useEstimateQuery,
   useMakeCopiesMutation,
   useCopiesQuery,

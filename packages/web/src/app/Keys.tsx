@@ -17,7 +17,8 @@ const groups: [string, [string, string][]][] = [
     'In a picture',
     [
       ['← →', 'one frame back, one on'],
-      ['J K L', 'back a second, stop, play'],
+      ['J K L', 'backwards, stop, play; again is faster'],
+      ['I O', 'in and out'],
       ['Space', 'play and stop'],
       ['Home End', 'first and last frame'],
     ],

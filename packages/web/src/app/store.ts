@@ -21,6 +21,10 @@ interface Interface {
   palette: boolean
   keys: boolean
   adding: boolean
+  /** A look that is tried: on one clip, or (null) on all. */
+  look: { readonly id: string; readonly clipId: string | null } | null
+  /** Scopes stand under the picture. */
+  scopes: boolean
 }
 
 const kept = (key: string): string | null => {
@@ -41,6 +45,8 @@ const slice = createSlice({
     palette: false,
     keys: false,
     adding: false,
+    look: null,
+    scopes: false,
   } as Interface,
   reducers: {
     setTheme(s, { payload }: PayloadAction<'dim' | 'day'>) {
@@ -67,13 +73,19 @@ const slice = createSlice({
     showKeys(s, { payload }: PayloadAction<boolean>) {
       s.keys = payload
     },
+    tryLook(s, { payload }: PayloadAction<Interface['look']>) {
+      s.look = payload
+    },
+    showScopes(s, { payload }: PayloadAction<boolean>) {
+      s.scopes = payload
+    },
     showAdding(s, { payload }: PayloadAction<boolean>) {
       s.adding = payload
     },
   },
 })
 
-export const { setTheme, selectClip, selectEvent, tell, dismiss, showPalette, showKeys, showAdding } = slice.actions
+export const { setTheme, selectClip, selectEvent, tell, dismiss, showPalette, showKeys, showAdding, tryLook, showScopes } = slice.actions
 
 export const store = configureStore({
   reducer: { [api.reducerPath]: api.reducer, face: slice.reducer },

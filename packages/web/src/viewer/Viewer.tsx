@@ -1,9 +1,10 @@
 /** A picture that steps frame by frame and plays, with frame and timecode always under it. */
 import type { Playlist } from '@naranja/contract'
 import { formatFrames } from '@naranja/core/time'
-import { ChevronLeft, ChevronRight, Maximize2, Minimize2, Pause, Play } from 'lucide-react'
+import { ChevronLeft, ChevronRight, Expand, Maximize2, Minimize2, Pause, Play, Repeat, Volume2, VolumeX } from 'lucide-react'
 import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react'
-import { Button } from '../ui/parts.tsx'
+import { Button, inputLook } from '../ui/parts.tsx'
+import { Meter } from './Meter.tsx'
 import { usePlayer } from './usePlayer.ts'
 
 interface Props {
@@ -20,10 +21,13 @@ interface Props {
   large?: boolean
   onLarge?: () => void
   height?: number
+  /** In and out, loop, speed, sound and full screen. */
+  tools?: boolean
   /** Where a person points in the picture, from 0 to 1 from the left and from the top. */
   onPoint?: ((x: number, y: number) => void) | undefined
 }
 
+const ordinal = (n: number): string => (n % 10 === 1 && n !== 11 ? 'st' : n % 10 === 2 && n !== 12 ? 'nd' : n % 10 === 3 && n !== 13 ? 'rd' : 'th')
 const frameText = (frame: number, last: number): string => `frame ${frame} of ${last + 1}`
 
 /** Where in a picture of this shape, fitted into its box, a pointer is; null beside it. */
@@ -36,7 +40,7 @@ export function pointIn(e: { clientX: number; clientY: number; currentTarget: El
   return x >= 0 && x <= 1 && y >= 0 && y <= 1 ? { x, y } : null
 }
 
-export function Viewer({ label, playlist, still, frame, onFrame, shape, note, shown, large, onLarge, height, onPoint }: Props) {
+export function Viewer({ label, playlist, still, frame, onFrame, shape, note, shown, large, onLarge, height, tools, onPoint }: Props) {
   const video = useRef<HTMLVideoElement>(null)
   const box = useRef<HTMLElement>(null)
   const last = Math.max(0, (playlist?.length ?? 1) - 1)
@@ -72,14 +76,53 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
     player.stop()
     onFrame(Math.max(0, Math.min(last, to)))
   }
-  const toggle = () => (player.playing ? player.stop() : player.play(frame))
+  const [marks, setMarks] = useState<{ in: number | null; out: number | null }>({ in: null, out: null })
+  const [loop, setLoop] = useState(false)
+  const [speed, setSpeed] = useState(1)
+  const [quiet, setQuiet] = useState(false)
+  /** Frames back at each step; 0 while it does not run backwards. */
+  const [back, setBack] = useState(0)
+  const first = marks.in ?? 0
+  const end = marks.out ?? last + 1
+  const playAt = (v: number) => {
+    setBack(0)
+    setSpeed(v)
+    const from = marks.in !== null || marks.out !== null ? (frame >= first && frame < end - 1 ? frame : first) : frame
+    // A loop begins where it is marked, and every time anew.
+    player.play(loop ? first : from, { ...(marks.out === null ? {} : { to: end }), loop, speed: v })
+  }
+  const toggle = () => {
+    setBack(0)
+    if (player.playing) player.stop()
+    else playAt(speed)
+  }
+  const stopAll = () => {
+    setBack(0)
+    player.stop()
+  }
+  // Backwards it shows stills, as many as come in time.
+  const where = useRef(frame)
+  where.current = frame
+  useEffect(() => {
+    if (back === 0) return
+    const t = setInterval(() => {
+      const to = Math.max(0, where.current - back)
+      onFrame(to)
+      if (to === 0) setBack(0)
+    }, 160)
+    return () => clearInterval(t)
+  }, [back, onFrame])
   const second = playlist ? Math.round(playlist.rate.num / playlist.rate.den) : 25
   const keys: Record<string, () => void> = {
     ArrowLeft: () => go(frame - 1),
     ArrowRight: () => go(frame + 1),
-    j: () => go(frame - second),
-    k: () => player.stop(),
-    l: () => !player.playing && player.play(frame),
+    j: () => {
+      player.stop()
+      setBack(back === 0 ? Math.max(1, Math.round(second * 0.16)) : Math.min(back * 2, second * 2))
+    },
+    k: stopAll,
+    l: () => (player.playing ? playAt(Math.min(4, speed * 2)) : playAt(1)),
+    ...(tools ? { i: () => setMarks({ ...marks, in: frame }), o: () => setMarks({ ...marks, out: frame + 1 }) } : {}),
     ' ': toggle,
     Home: () => go(0),
     End: () => go(last),
@@ -98,7 +141,7 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
       tabIndex={0}
       aria-label={`${label}: picture, arrow keys step, space plays`}
       onKeyDown={onKey}
-      className={`flex flex-col ${height ? 'min-h-0' : 'flex-none'}`}
+      className={`viewer flex flex-col ${height ? 'min-h-0' : 'flex-none'}`}
     >
       <div
         className="relative flex items-center justify-center overflow-hidden bg-well"
@@ -122,7 +165,7 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
         )}
         <video
           ref={video}
-          muted
+          muted={quiet || !playlist?.sound}
           playsInline
           className={`absolute inset-0 h-full w-full object-contain ${moving && (player.playing || !player.waiting) ? '' : 'invisible'} ${player.playing ? '' : 'opacity-0'}`}
         />
@@ -133,6 +176,11 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
           </span>
         )}
         <span className="absolute top-2 left-2 rounded bg-black/60 px-1.5 py-0.5 text-xs text-white">{shown}</span>
+        {(back > 0 || (player.playing && speed !== 1)) && (
+          <span role="status" className="absolute top-2 right-2 rounded bg-black/60 px-1.5 py-0.5 text-xs text-white">
+            {back > 0 ? `backwards, every ${back}${ordinal(back)} frame` : `at ${speed}× speed${speed > 2 ? ', not every frame is shown' : ''}`}
+          </span>
+        )}
       </div>
       <div className="mono flex justify-between gap-2 px-2 py-1 text-ink-2">
         <span ref={timeLabel} data-testid="timecode">
@@ -168,6 +216,68 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
           </Button>
         )}
       </div>
+      {tools && (
+        <div className="flex flex-wrap items-center gap-1 px-2 pb-1.5 text-xs" role="group" aria-label="How it plays">
+          <Button
+            aria-pressed={marks.in !== null}
+            className="px-1.5 py-0.5"
+            title="In (I)"
+            onClick={() => setMarks({ ...marks, in: marks.in === frame ? null : frame })}
+          >
+            In
+          </Button>
+          <Button
+            aria-pressed={marks.out !== null}
+            className="px-1.5 py-0.5"
+            title="Out, this frame included (O)"
+            onClick={() => setMarks({ ...marks, out: marks.out === frame + 1 ? null : frame + 1 })}
+          >
+            Out
+          </Button>
+          {(marks.in !== null || marks.out !== null) && (
+            <button type="button" className="mono text-ink-2 hover:text-ink" title="Forget in and out" onClick={() => setMarks({ in: null, out: null })}>
+              {first}–{end - 1}
+            </button>
+          )}
+          <Button aria-pressed={loop} aria-label="Loop" title="Loop" className="px-1.5 py-1" onClick={() => setLoop(!loop)}>
+            <Repeat size={12} />
+          </Button>
+          <select
+            aria-label="Speed"
+            value={speed}
+            onChange={(e) => (player.playing ? playAt(Number(e.target.value)) : setSpeed(Number(e.target.value)))}
+            className={`${inputLook} py-[2px] text-xs`}
+          >
+            {[0.25, 0.5, 1, 2, 4].map((v) => (
+              <option key={v} value={v}>
+                {v}×
+              </option>
+            ))}
+          </select>
+          {playlist?.sound && (
+            <>
+              <Button
+                aria-pressed={quiet}
+                aria-label={quiet ? 'Sound on' : 'Sound off'}
+                title={quiet ? 'Sound on' : 'Sound off'}
+                className="px-1.5 py-1"
+                onClick={() => setQuiet(!quiet)}
+              >
+                {quiet ? <VolumeX size={12} /> : <Volume2 size={12} />}
+              </Button>
+              <Meter video={video} playing={player.playing} />
+            </>
+          )}
+          <Button
+            aria-label="Full screen"
+            title="Full screen"
+            className="ml-auto px-1.5 py-1"
+            onClick={() => void (document.fullscreenElement ? document.exitFullscreen() : box.current?.requestFullscreen())}
+          >
+            <Expand size={12} />
+          </Button>
+        </div>
+      )}
       {playlist?.slow && <p className="m-0 px-2 pb-1.5 text-xs text-ink-3">{playlist.slow}</p>}
     </section>
   )

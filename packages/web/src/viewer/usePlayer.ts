@@ -3,6 +3,7 @@ import { type Playlist, ProblemAnswer } from '@naranja/contract'
 import { type RefObject, useCallback, useEffect, useRef, useState } from 'react'
 
 const mime = 'video/mp4; codecs="avc1.42c028"'
+const soundMime = 'audio/mp4; codecs="flac"'
 /** Seconds kept ready ahead of the picture. */
 const ahead = 5
 
@@ -17,9 +18,19 @@ export interface Player {
   readonly waiting: boolean
   /** Why playing ended where it did; null while all is well. */
   readonly problem: string | null
-  play(from: number): void
+  /** Plays from a frame on; within `to` (exclusive) where it is given, over and over where it loops. */
+  play(from: number, how?: Partial<How>): void
   /** Stops, and returns the frame that was shown. */
   stop(): void
+}
+
+export interface How {
+  /** The first frame that is not played any more. */
+  readonly to: number
+  /** Begins again at `from` once it is through. */
+  readonly loop: boolean
+  /** Against real time. */
+  readonly speed: number
 }
 
 export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: Playlist | undefined, onFrame: (frame: number, final: boolean) => void): Player {
@@ -31,6 +42,7 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
   tell.current = onFrame
 
   const shown = useRef(-1)
+  const replay = useRef<Player['play']>(() => undefined)
 
   const stop = useCallback(() => {
     if (session.current && shown.current >= 0) tell.current(shown.current, true)
@@ -42,7 +54,7 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
   }, [video])
 
   const play = useCallback(
-    (from: number) => {
+    (from: number, how: Partial<How> = {}) => {
       const element = video.current
       if (!element || !playlist || playlist.pieces.length === 0) return
       stop()
@@ -50,7 +62,14 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
       session.current = abort
       const { rate } = playlist
       const secondsOf = (frame: number) => (frame * rate.den) / rate.num
-      const begin = from >= playlist.length - 1 ? 0 : from
+      const end = Math.min(playlist.length, how.to ?? playlist.length)
+      const begin = from >= end - 1 ? 0 : from
+      const again = () => {
+        if (abort.signal.aborted) return
+        shown.current = end - 1
+        stop()
+        if (how.loop) replay.current(from, how)
+      }
       shown.current = -1
       const source = new MediaSource()
       const url = URL.createObjectURL(source)
@@ -61,19 +80,36 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
 
       const feed = async () => {
         const buffer = source.addSourceBuffer(mime)
+        const heard = playlist.sound && MediaSource.isTypeSupported(soundMime) ? source.addSourceBuffer(soundMime) : null
         source.duration = secondsOf(playlist.length)
-        const idle = () =>
+        const idle = (b: SourceBuffer = buffer) =>
           new Promise<void>((resolve) => {
-            if (buffer.updating) buffer.addEventListener('updateend', () => resolve(), { once: true })
+            if (b.updating) b.addEventListener('updateend', () => resolve(), { once: true })
             else resolve()
           })
+        /** The sound of a piece, whole; a piece without any is silent, and the picture goes on. */
+        const hear = async (start: number, out: number) => {
+          if (!heard) return
+          const answer = await fetch(`${playlist.sound}&from=${start}&to=${out}`, { signal: abort.signal })
+          if (!answer.ok) throw new Error(await reason(answer, start))
+          const bytes = await answer.arrayBuffer()
+          await idle(heard)
+          if (abort.signal.aborted) return
+          heard.timestampOffset = secondsOf(start)
+          heard.appendBuffer(bytes)
+          await idle(heard)
+        }
         for (const piece of playlist.pieces) {
           if (piece.out <= begin) continue
+          if (piece.in >= end) break
           const start = Math.max(piece.in, begin)
-          while (!abort.signal.aborted && secondsOf(start) > element.currentTime + ahead) await new Promise((r) => setTimeout(r, 100))
+          while (!abort.signal.aborted && secondsOf(start) > element.currentTime + ahead * Math.max(1, how.speed ?? 1))
+            await new Promise((r) => setTimeout(r, 100))
           if (abort.signal.aborted) return
           const answer = await fetch(start === piece.in ? piece.url : piece.url.replace(/from=\d+/, `from=${start}`), { signal: abort.signal })
           if (!answer.ok || !answer.body) throw new Error(await reason(answer, start))
+          const sounding = hear(start, piece.out)
+          sounding.catch(() => undefined)
           await idle()
           buffer.timestampOffset = secondsOf(start)
           const reader = answer.body.getReader()
@@ -85,6 +121,7 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
             buffer.appendBuffer(value)
           }
           await idle()
+          await sounding
           const old = element.currentTime - 20
           if (old > 5 && buffer.buffered.length && buffer.buffered.start(0) < old) {
             buffer.remove(0, old)
@@ -107,24 +144,25 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
       // A hair into the frame, so that rounding cannot show the one before.
       element.currentTime = secondsOf(begin) + 0.001
       void element.play().catch(() => undefined)
+      element.defaultPlaybackRate = how.speed ?? 1
+      element.playbackRate = how.speed ?? 1
       const seen = (_now: number, meta: VideoFrameCallbackMetadata) => {
         if (abort.signal.aborted) return
         setWaiting(false)
         shown.current = Math.min(playlist.length - 1, Math.round((meta.mediaTime * rate.num) / rate.den))
         tell.current(shown.current, false)
-        element.requestVideoFrameCallback(seen)
+        if (end < playlist.length && shown.current >= end - 1) again()
+        else element.requestVideoFrameCallback(seen)
       }
       element.requestVideoFrameCallback(seen)
-      element.onended = () => {
-        shown.current = playlist.length - 1
-        stop()
-      }
+      element.onended = again
       element.onwaiting = () => setWaiting(true)
       abort.signal.addEventListener('abort', () => URL.revokeObjectURL(url))
     },
     [playlist, stop, video],
   )
 
+  replay.current = play
   useEffect(() => stop, [stop])
   return { playing, waiting, problem, play, stop }
 }

@@ -15,11 +15,13 @@ import {
   useSetDecodeMutation,
 } from '../../api/index.ts'
 import { useAct, useProjectId, useViewing } from '../../app/hooks.ts'
-import { tell, useAppDispatch } from '../../app/store.ts'
+import { tell, useAppDispatch, useAppSelector } from '../../app/store.ts'
 import { bytes, dataRate, duration, plural } from '../../ui/format.ts'
 import { CopyMark, copyWords, NoticeMark, Segments } from '../../ui/marks.tsx'
 import { Button, Fact } from '../../ui/parts.tsx'
+import { Scopes } from '../../viewer/Scopes.tsx'
 import { DecodePanel } from './DecodePanel.tsx'
+import { LookTrial, useTriedLook } from './LookTrial.tsx'
 import { Viewer } from '../../viewer/Viewer.tsx'
 
 /** Charts of quantities come when they are wanted. */
@@ -47,8 +49,11 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
   const navigate = useNavigate()
   const dispatch = useAppDispatch()
   const act = useAct()
+  const look = useTriedLook(clipId)
+  const scopes = useAppSelector((s) => s.face.scopes)
+  const [point, setPoint] = useState<{ x: number; y: number } | null>(null)
   const { data: clip } = useClipQuery(clipId ?? '', { skip: !clipId })
-  const { currentData: playlist } = useClipPlaylistQuery({ id: clipId ?? '', viewing }, { skip: !clipId || !clip?.hasPicture })
+  const { currentData: playlist } = useClipPlaylistQuery({ id: clipId ?? '', viewing, ...(look ? { look } : {}) }, { skip: !clipId || !clip?.hasPicture })
   const [remove] = useRemoveClipsMutation()
   const [frame, setFrame] = useState(0)
   const [picking, setPicking] = useState(false)
@@ -73,14 +78,34 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
           key={clip.id}
           label={clip.name}
           playlist={playlist}
-          still={(f) => (shown ? `/api/clips/${clip.id}/still?frame=${f}&width=960&viewing=${viewing}${clip.shownAs && `&as=${clip.shownAs}`}` : null)}
-          onPoint={picking ? (x, y) => void pick(x, y) : undefined}
+          still={(f) =>
+            shown
+              ? `/api/clips/${clip.id}/still?frame=${f}&width=960&viewing=${viewing}${clip.shownAs && `&as=${clip.shownAs}`}${look ? `&look=${look}` : ''}`
+              : null
+          }
+          onPoint={picking ? (x, y) => void pick(x, y) : scopes ? (x, y) => setPoint({ x, y }) : undefined}
+          tools
           frame={Math.min(frame, clip.frames - 1)}
           onFrame={setFrame}
           shape={(t.width * t.pixelAspect) / t.height}
           shown={shownWords(viewing, shown)}
           large={large}
           onLarge={onLarge}
+        />
+      )}
+      {clip.hasPicture && <LookTrial clipId={clip.id} />}
+      {clip.hasPicture && scopes && (
+        <Scopes clipId={clip.id} frame={Math.min(frame, clip.frames - 1)} viewing={viewing} look={look} shownAs={clip.shownAs} point={point} />
+      )}
+      {!clip.hasPicture && clip.technical.sound && !clip.away && (
+        // Recordings have no captions.
+        // biome-ignore lint/a11y/useMediaCaption: see above
+        <audio
+          controls
+          preload="none"
+          aria-label={`Sound of ${clip.name}`}
+          src={`/api/clips/${clip.id}/sound?from=0&to=${clip.frames}`}
+          className="w-full flex-none p-3"
         />
       )}
       <div className="flex flex-col gap-2.5 border-t border-line p-3">

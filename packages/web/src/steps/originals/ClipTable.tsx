@@ -9,6 +9,7 @@ import { Segments } from '../../ui/marks.tsx'
 import { chosenRow } from '../../ui/RowList.tsx'
 import { useStill } from '../../ui/stills.ts'
 import { gap, layout } from './columns.tsx'
+import { useTriedLook } from './LookTrial.tsx'
 import { useCells } from './useCells.ts'
 
 interface Props {
@@ -239,9 +240,10 @@ function Still({ url, ...rest }: { url: string } & Omit<ImgHTMLAttributes<HTMLIm
 /** The middle frame; under the pointer it moves through the clip. */
 const Thumb = memo(function Thumb({ row }: { row: ClipRow }) {
   const viewing = useViewing()
+  const look = useTriedLook(row.id)
   const [share, setShare] = useState(0.5)
   const url = (share: number) =>
-    `/api/clips/${row.id}/still?frame=${Math.min(row.frames - 1, Math.floor(row.frames * share))}&width=160&viewing=${viewing}${row.shownAs && `&as=${row.shownAs}`}`
+    `/api/clips/${row.id}/still?frame=${Math.min(row.frames - 1, Math.floor(row.frames * share))}&width=160&viewing=${viewing}${row.shownAs && `&as=${row.shownAs}`}${look ? `&look=${look}` : ''}`
   if (!row.hasPicture) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">sound</span>
   const nothing = row.away && !row.copies.some((c) => c.state === 'checked')
   if (nothing) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">away</span>

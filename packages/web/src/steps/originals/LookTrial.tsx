@@ -1,0 +1,78 @@
+/** A look tried on what is shown, without changing anything; and scopes. */
+import { useRef } from 'react'
+import { useAddLookMutation, useForgetLookMutation, useLooksQuery } from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
+import { showScopes, tryLook, useAppDispatch, useAppSelector } from '../../app/store.ts'
+import { base64Of } from '../../ui/files.ts'
+import { Button, inputLook } from '../../ui/parts.tsx'
+
+/** The look that is tried on a clip; null for none. */
+export const useTriedLook = (clipId: string | null): string | null =>
+  useAppSelector((s) => (s.face.look && (s.face.look.clipId === null || s.face.look.clipId === clipId) ? s.face.look.id : null))
+
+export function LookTrial({ clipId }: { clipId: string }) {
+  const projectId = useProjectId()
+  const dispatch = useAppDispatch()
+  const { data: looks } = useLooksQuery(projectId)
+  const [add] = useAddLookMutation()
+  const [forget] = useForgetLookMutation()
+  const act = useAct()
+  const look = useTriedLook(clipId)
+  const all = useAppSelector((s) => s.face.look?.clipId === null)
+  const scopes = useAppSelector((s) => s.face.scopes)
+  const file = useRef<HTMLInputElement>(null)
+  const choose = (id: string | null, onAll = all) => dispatch(tryLook(id ? { id, clipId: onAll ? null : clipId } : null))
+  return (
+    <div className="flex flex-wrap items-center gap-1.5 border-t border-line px-2 py-1.5">
+      <select
+        aria-label="Look to try"
+        value={look ?? ''}
+        onChange={(e) => (e.target.value === 'file' ? file.current?.click() : choose(e.target.value || null))}
+        className={`${inputLook} max-w-[150px]`}
+      >
+        <option value="">No look</option>
+        {looks?.map((l) => (
+          <option key={l.id} value={l.id}>
+            {l.name}
+          </option>
+        ))}
+        <option value="file">From a file …</option>
+      </select>
+      <input
+        ref={file}
+        type="file"
+        aria-label="Look file"
+        accept=".cube,.cdl,.ccc,.cc"
+        className="sr-only"
+        tabIndex={-1}
+        onChange={async (e) => {
+          const f = e.target.files?.[0]
+          e.target.value = ''
+          if (!f) return
+          const rows = await act(add({ projectId, name: f.name, base64: await base64Of(f) }))
+          if (rows?.[0]) choose(rows[0].id)
+        }}
+      />
+      {look && (
+        <>
+          <label className="flex items-center gap-1.5 text-ink-2">
+            <input type="checkbox" className="accent-zest" checked={all} onChange={(e) => choose(look, e.target.checked)} /> on all
+          </label>
+          <Button
+            quiet
+            className="px-1.5 py-0.5"
+            onClick={() => {
+              dispatch(tryLook(null))
+              void act(forget(look))
+            }}
+          >
+            Forget it
+          </Button>
+        </>
+      )}
+      <Button aria-pressed={scopes} className="ml-auto py-0.5" onClick={() => dispatch(showScopes(!scopes))}>
+        Scopes
+      </Button>
+    </div>
+  )
+}
