@@ -92,6 +92,31 @@ describe('a raw sequence', () => {
     expect(bright[4]).toBeGreaterThan(bright[3] as number)
     near((await shown({}, 5)).patches[0], [0.18 * 1.25, 0.18 * 1.25, 0.18 * 1.25])
   })
+  it('is read as far as it is wanted, and no further', async () => {
+    const t = await facts()
+    const out = join(folder, 'two.mov')
+    for (let n = 0; n < 5; n++) {
+      await ffmpeg([
+        '-y',
+        ...inputArgs(clipInput(path, t), 1),
+        '-filter_complex',
+        '[0:v]trim=end_frame=2,format=yuv422p10le[v]',
+        '-map',
+        '[v]',
+        '-c:v',
+        'prores',
+        out,
+      ])
+      expect((await probe(Buffer.from(out), { projectRate: rate(24) })).frames).toBe(2)
+    }
+  })
+  it('ends with what made it end', async () => {
+    const t = await facts()
+    const end = new AbortController()
+    const run = ffmpeg(['-y', '-re', ...inputArgs(clipInput(path, t)), '-f', 'null', '-'], { signal: end.signal })
+    setTimeout(() => end.abort(), 50)
+    await expect(run).rejects.toThrow('Cancelled.')
+  })
 })
 
 describe('decode settings', () => {

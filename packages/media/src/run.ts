@@ -1,4 +1,6 @@
 /** Runs FFmpeg and ffprobe: an argument array in, progress and a readable end out. No shell, ever. */
+import { type ChildProcessByStdio, spawn } from 'node:child_process'
+import type { Readable } from 'node:stream'
 import { execa } from 'execa'
 import { fed } from './feeds.ts'
 
@@ -65,21 +67,67 @@ function damaged(said: string, args: readonly string[]): string | null {
 /** The child ends with this process, however this process ends (Linux). */
 const tied = process.platform === 'linux' ? ['setpriv', '--pdeathsig', 'KILL', '--'] : []
 
+interface Run {
+  readonly stdout: Readable
+  kill(signal: NodeJS.Signals): boolean
+  readonly ended: Promise<{ readonly failed: boolean; readonly said: string; readonly out: Buffer }>
+}
+
+/**
+ * A process and what feeds it. Its end rejects only with what went wrong in making a feed; a process that closes a feed before it
+ * is through has all it wanted (Node's pipes are sockets, and say so by an error that would count as the process's own).
+ */
+function started(command: string, args: readonly string[], how: { tie: boolean; signal: AbortSignal | undefined; keepOut: boolean; most: number }): Run {
+  const feed = fed(args)
+  const [file = command, ...rest] = [...(how.tie ? tied : []), command, ...feed.args]
+  if (feed.pipes.length === 0) {
+    const child = execa(file, rest, {
+      stdin: 'ignore',
+      encoding: 'buffer',
+      buffer: { stdout: how.keepOut, stderr: true },
+      maxBuffer: how.most,
+      reject: false,
+      cancelSignal: how.signal,
+      forceKillAfterDelay: 2000,
+    })
+    return {
+      stdout: child.stdout,
+      kill: (signal) => child.kill(signal),
+      ended: child.then((end) => ({
+        failed: end.failed,
+        said: Buffer.from(end.stderr ?? []).toString() || (end.failed ? (end.shortMessage ?? '') : ''),
+        out: Buffer.from(how.keepOut ? (end.stdout as unknown as Uint8Array) : []),
+      })),
+    }
+  }
+  const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, Readable>
+  const feeding = feed.write(child.stdio)
+  const kill = () => child.kill('SIGKILL')
+  how.signal?.addEventListener('abort', kill, { once: true })
+  const out: Buffer[] = []
+  let said = ''
+  if (how.keepOut) child.stdout.on('data', (d: Buffer) => out.push(d))
+  child.stderr.on('data', (d: Buffer) => {
+    said = (said + d.toString()).slice(-200_000)
+  })
+  const ended = new Promise<number | null>((resolve, reject) => {
+    child.on('exit', () => feeding.stop())
+    child.on('error', reject)
+    child.on('close', resolve)
+  }).then(async (code) => {
+    how.signal?.removeEventListener('abort', kill)
+    feeding.stop()
+    await feeding.written
+    return { failed: code !== 0, said, out: Buffer.concat(out) }
+  })
+  return { stdout: child.stdout, kill: (signal) => child.kill(signal), ended }
+}
+
 /** Runs ffmpeg to its end. Throws a MediaError if it fails or a frame could not be decoded, an AbortError if `signal` ends it. */
 export async function ffmpeg(args: readonly string[], options: RunOptions = {}): Promise<void> {
   const all = ['-nostdin', '-hide_banner', '-loglevel', 'error', '-progress', 'pipe:1', '-stats_period', '0.4', ...args]
-  const feed = fed(all)
-  const [command = 'ffmpeg', ...rest] = [...tied, 'ffmpeg', ...feed.args]
-  const child = execa(command, rest, {
-    stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes],
-    buffer: { stdout: false, stderr: true },
-    maxBuffer: 200_000,
-    reject: false,
-    cancelSignal: options.signal,
-    forceKillAfterDelay: 2000,
-  })
+  const child = started('ffmpeg', all, { tie: true, signal: options.signal, keepOut: false, most: 200_000 })
   options.onStart?.(child)
-  const feeding = feed.write(child.stdio as never)
   const now = { frame: 0, fps: 0, speed: 0 }
   let pending = ''
   child.stdout.on('data', (chunk: Buffer) => {
@@ -94,12 +142,10 @@ export async function ffmpeg(args: readonly string[], options: RunOptions = {}):
       if (key === 'progress') options.onProgress?.({ ...now })
     }
   })
-  const end = await child
-  feeding.stop()
-  await feeding.written
+  const end = await child.ended
   if (options.signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
-  const said = String(end.stderr ?? '')
-  if (end.failed) throw mediaError('ffmpeg', said || (end.shortMessage ?? ''), all)
+  const said = end.said
+  if (end.failed) throw mediaError('ffmpeg', said, all)
   const hurt = damaged(said, all)
   if (hurt !== null)
     throw new MediaError(
@@ -115,19 +161,8 @@ export const commandLine = (args: readonly string[], tool = 'ffmpeg'): string =>
 
 /** Runs a command and returns what it wrote to standard output as bytes. Throws a MediaError if it fails. */
 export async function output(command: 'ffmpeg' | 'ffprobe', args: readonly string[], signal?: AbortSignal, maxBuffer = 512 * 1024 * 1024): Promise<Buffer> {
-  const feed = fed(args)
-  const child = execa(command, feed.args, {
-    stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes],
-    encoding: 'buffer',
-    reject: false,
-    maxBuffer,
-    cancelSignal: signal,
-  })
-  const feeding = feed.write(child.stdio as never)
-  const end = await child
-  feeding.stop()
-  await feeding.written
+  const end = await started(command, args, { tie: false, signal, keepOut: true, most: maxBuffer }).ended
   if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
-  if (end.failed) throw mediaError(command, Buffer.from(end.stderr ?? []).toString() || (end.shortMessage ?? ''), args)
-  return Buffer.from(end.stdout)
+  if (end.failed) throw mediaError(command, end.said, args)
+  return end.out
 }

@@ -3,7 +3,7 @@ import type { ClipRow, CopyState, SpecShape } from '@naranja/contract'
 import { aboutTime } from '@naranja/core/estimate'
 import { useEffect, useMemo, useState } from 'react'
 import { Link } from 'react-router'
-import { refusal, useClipsInfiniteQuery, useEstimateQuery, useMakeCopiesMutation, useSpecsQuery } from '../../api/index.ts'
+import { refusal, useClipsInfiniteQuery, useEstimateQuery, useMakeCopiesMutation, useSpecsQuery, useSummaryQuery } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { bytes, duration, lasting, plural } from '../../ui/format.ts'
 import { CopyMark, copyWords, NoticeMark } from '../../ui/marks.tsx'
@@ -100,7 +100,10 @@ function Make({ spec }: { spec: SpecShape }) {
   const volume = useDefaultVolume()
   const [target, setTarget] = useState({ volumeId: '', folder: `Edit copies/${spec.name}` })
   const place = { ...target, volumeId: target.volumeId || volume }
-  const { data: e, error } = useEstimateQuery({ projectId, spec: spec.code, ...place }, { skip: !place.volumeId })
+  const ticks = useSummaryQuery(projectId).data?.ticked ?? 0
+  const [onlyTicked, setOnlyTicked] = useState(false)
+  const ticked = onlyTicked && ticks > 0
+  const { data: e, error } = useEstimateQuery({ projectId, spec: spec.code, ...place, ticked }, { skip: !place.volumeId })
   const [make, { isLoading }] = useMakeCopiesMutation()
   const act = useAct()
   const why = refusal(error)
@@ -120,6 +123,12 @@ function Make({ spec }: { spec: SpecShape }) {
       </div>
       <div className="mt-1 flex flex-col gap-2">
         <TargetPicker value={place} onChange={setTarget} />
+        {ticks > 0 && (
+          <label className="flex items-center gap-2">
+            <input type="checkbox" className="accent-zest" checked={ticked} onChange={(x) => setOnlyTicked(x.target.checked)} /> Only the{' '}
+            {plural(ticks, 'ticked clip')}
+          </label>
+        )}
       </div>
       <div className="mt-auto flex flex-col gap-1 pt-2">
         {why && <p className="m-0 text-pomegranate">{why.message}</p>}
@@ -155,7 +164,7 @@ function Make({ spec }: { spec: SpecShape }) {
           main
           className="mt-1 py-2"
           disabled={!e || e.clips === 0 || tight || isLoading}
-          onClick={() => void act(make({ projectId, spec: spec.code, ...place }), (s) => s.message)}
+          onClick={() => void act(make({ projectId, spec: spec.code, ...place, ticked }), (s) => s.message)}
         >
           {!e ? 'Make edit copies' : e.clips === 0 ? 'No copy left to make' : `Make ${plural(e.clips, 'edit copy', 'edit copies')}`}
         </Button>
