@@ -124,6 +124,25 @@ async function takingIn(client: Client, volumes: string): Promise<Figure> {
   return { name: 'taking in 200 files against a sequential ffprobe loop', value: milliseconds / baseline, goal: 0.65, unit: 'ratio' }
 }
 
+/** Describing 1,000 files (found, probed, named, noticed, written down) against two ffprobe at a time. */
+async function describing(client: Client, volumes: string): Promise<Figure> {
+  const dir = await emptied('thousand')
+  const first = demoClips.find((c) => c.camera === 'deck')
+  if (!first) throw new Error('The demo has no deck camera.')
+  const paths = Array.from({ length: 1000 }, (_, i) => join(dir, `SHOT_${String(i).padStart(4, '0')}_A.MP4`))
+  for (const p of paths) await copyFile(join(volumes, first.volume, first.folder, first.name), p)
+  const { milliseconds } = await takeIn(client, 'thousand', [dir])
+  const left = [...paths]
+  const loop = async () => {
+    for (let p = left.pop(); p; p = left.pop()) {
+      if (left.length % 20 === 0) step(`Two ffprobe at a time: ${paths.length - left.length} of ${paths.length}`)
+      await execa('ffprobe', ['-v', 'error', '-print_format', 'json', '-show_format', '-show_streams', p], { stdin: 'ignore' })
+    }
+  }
+  const baseline = await timed(() => Promise.all([loop(), loop()]))
+  return { name: 'describing 1,000 files against two ffprobe at a time', value: milliseconds / baseline, goal: 1.1, unit: 'ratio' }
+}
+
 /** Reconnecting 5,000 events against 100,000 clips, against reading the same clips from JSON. */
 async function reconnecting(): Promise<Figure> {
   const pal = rate(25)
@@ -396,6 +415,7 @@ export async function bench(args: readonly string[]): Promise<number> {
       'backup-two': () => backingUp(2),
       'backup-one': () => backingUp(1),
       'taking-in': async () => takingIn(client, await ready()),
+      describing: async () => describing(client, await ready()),
       proxies: async () => proxies(client, await ready()),
       pages: () => pages(client, instance),
       searching: () => searching(client, instance),

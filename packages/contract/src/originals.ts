@@ -298,7 +298,9 @@ export const LaneClip = z.object({
   rate: RateShape,
   day: z.string(),
   away: z.boolean(),
+  /** Sound without a picture. */
   sound: z.boolean(),
+  hasSound: z.boolean(),
 })
 export type LaneClip = z.infer<typeof LaneClip>
 

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { dayChart } from './index.ts'
+import { dayChart, dayTroubles, type HeardClip } from './index.ts'
 
 describe('the day chart', () => {
   const clips = [
@@ -68,5 +68,42 @@ describe('the day chart', () => {
         })
       }),
     )
+  })
+})
+
+describe('troubles of a day', () => {
+  const clip = (id: string, start: number | null, length: number, over: Partial<HeardClip> = {}): HeardClip => ({
+    ...{ id, lane: 'A001', day: 'Day 1', start, length, recorder: false, hasSound: false },
+    ...over,
+  })
+  it('are clips of one roll that share timecode, not those of two cameras', () => {
+    const { doubled } = dayTroubles([
+      clip('a', 0, 10),
+      clip('b', 9, 5),
+      clip('c', 14, 5),
+      clip('d', 12, 9, { lane: 'B001' }),
+      clip('e', 0, 10, { day: 'Day 2' }),
+    ])
+    expect([...doubled].sort()).toEqual(['a', 'b'])
+  })
+  it('find a short clip inside a long one, and the next after both', () => {
+    const { doubled } = dayTroubles([clip('long', 0, 100), clip('short', 10, 5), clip('next', 90, 20)])
+    expect([...doubled].sort()).toEqual(['long', 'next', 'short'])
+  })
+  it('are pictures that no recorder covers, on days that have one', () => {
+    const recorder = { lane: 'Sound', recorder: true, hasSound: true }
+    const { unheard } = dayTroubles([
+      ...[clip('r1', 0, 50, recorder), clip('r2', 50, 50, recorder)],
+      ...[clip('covered', 40, 20), clip('half', 90, 20), clip('own', 200, 5, { hasSound: true }), clip('other day', 0, 5, { day: 'Day 2' })],
+    ])
+    expect([...unheard]).toEqual(['half'])
+  })
+  it('name gaps, the longest first, and leave clips without timecode alone', () => {
+    const { gaps, doubled } = dayTroubles([clip('a', 0, 10), clip('b', 12, 3), clip('c', 60, 5), clip('x', null, 9), clip('y', null, 9)])
+    expect(gaps.map((g) => [g.after, g.seconds])).toEqual([
+      ['b', 45],
+      ['a', 2],
+    ])
+    expect(doubled.size).toBe(0)
   })
 })

@@ -1,5 +1,7 @@
 /** Where clips stand on the day chart: timecode across, idle time folded, a lane per roll. Positions run from 0 to 1. */
 
+export * from './troubles.ts'
+
 export interface ChartClip {
   readonly id: string
   readonly lane: string
@@ -18,6 +20,8 @@ export interface Placed {
 }
 
 export interface DayChart {
+  /** Seconds that the whole axis stands for. */
+  readonly seconds: number
   readonly lanes: readonly { readonly name: string; readonly note: string }[]
   readonly clips: readonly Placed[]
   /** Labels along the axis: `10:02`, with the day where it begins. */
@@ -63,15 +67,29 @@ export function dayChart(clips: readonly ChartClip[]): DayChart {
   const longest = Math.max(0, ...untimed.values())
   const fold = Math.max(shown, longest, 1) * foldShare
   const total = Math.max(shown + fold * (spans.length + 1), longest * 1.3, 1)
-  const starts = spans.map((_, i) => fold * (i + 1) + spans.slice(0, i).reduce((n, s) => n + s.out - s.in, 0))
+  let passed = 0
+  const starts = spans.map((s, i) => {
+    const x = fold * (i + 1) + passed
+    passed += s.out - s.in
+    return x
+  })
+  // Stretches stand in the order of days, and of times within a day.
+  const ofDay = new Map<string, { from: number; to: number }>()
+  for (const [i, s] of spans.entries()) ofDay.set(s.day, { from: ofDay.get(s.day)?.from ?? i, to: i })
   const at = (day: string, s: number): number => {
-    const i = spans.findIndex((x) => x.day === day && s >= x.in && s <= x.out)
+    let { from: i, to } = ofDay.get(day) ?? { from: 0, to: -1 }
+    while (i < to) {
+      const middle = (i + to + 1) >> 1
+      if ((spans[middle] as Span).in <= s) i = middle
+      else to = middle - 1
+    }
     const span = spans[i]
     return span ? ((starts[i] ?? 0) + s - span.in) / total : 0
   }
+  const laneOf = new Map(order.map((n, i) => [n, i]))
   const cursor = new Map<string, number>()
   const placed = clips.map((c): Placed => {
-    const lane = order.indexOf(c.lane)
+    const lane = laneOf.get(c.lane) ?? 0
     const width = c.length / total
     if (c.start !== null) return { id: c.id, lane, x: at(c.day, c.start), width }
     const x = cursor.get(c.lane) ?? fold / total
@@ -92,5 +110,5 @@ export function dayChart(clips: readonly ChartClip[]): DayChart {
     right = x + (begins ? 0.15 : 0.075)
     marks.push({ x, label: clock(s.in), day: begins ? s.day : null })
   })
-  return { lanes: order.map((name) => ({ name, note: timedLanes.has(name) ? '' : 'no timecode' })), clips: placed, marks }
+  return { seconds: total, lanes: order.map((name) => ({ name, note: timedLanes.has(name) ? '' : 'no timecode' })), clips: placed, marks }
 }

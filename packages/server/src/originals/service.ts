@@ -236,5 +236,6 @@ export async function laneClips(ctx: Context, projectId: string): Promise<LaneCl
       day: c.day,
       away: away.has(c.volumeId),
       sound: !c.technical.hasPicture,
+      hasSound: c.technical.sound !== null,
     }))
 }

@@ -36,7 +36,19 @@ export function Canvas({ draw, height, label, onPointer, onKey, onWheel }: Props
       c.height = Math.round(height * ratio)
       g.setTransform(ratio, 0, 0, ratio, 0, 0)
       const style = getComputedStyle(document.documentElement)
-      draw(g, width, height, (name) => style.getPropertyValue(`--${name}`).trim())
+      // Each colour is looked up once for a drawing.
+      const colours = new Map<string, string>()
+      const colour = (name: string): string => {
+        let c = colours.get(name)
+        if (c === undefined) {
+          c = style.getPropertyValue(`--${name}`).trim()
+          colours.set(name, c)
+        }
+        return c
+      }
+      const began = performance.now()
+      draw(g, width, height, colour)
+      c.dataset.drawn = (performance.now() - began).toFixed(2)
     })
     return () => cancelAnimationFrame(frame)
   }, [draw, width, height, theme])

@@ -14,6 +14,7 @@ const clip = (id: string, lane: string, start: number | null, facts: Partial<Lan
   day: 'Day 1',
   away: false,
   sound: false,
+  hasSound: false,
   ...facts,
 })
 const clips = [

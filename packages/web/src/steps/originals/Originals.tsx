@@ -24,6 +24,7 @@ import { AddOriginals } from './AddOriginals.tsx'
 import { ClipPanel } from './ClipPanel.tsx'
 import { ClipTable } from './ClipTable.tsx'
 import { firstView } from './columns.tsx'
+import { DayView } from './DayView.tsx'
 import { DeriveDialog } from './DeriveDialog.tsx'
 import { Filters } from './Filters.tsx'
 import { RollBoard } from './RollBoard.tsx'
@@ -35,6 +36,7 @@ import { noticeNames } from './words.ts'
 
 const ways = ['list', 'chart', 'rolls'] as const
 const nobody: ReadonlySet<string> = new Set()
+const nothing: readonly never[] = []
 /** The order that keeps a group's clips together. */
 const groupSort = { roll: 'place', day: 'byDay', camera: 'byCamera', none: 'place' } as const
 
@@ -134,113 +136,121 @@ export function Originals() {
         />
       ) : (
         <div className={`grid min-h-0 flex-1 ${large ? 'grid-cols-[minmax(0,1fr)_minmax(640px,62%)]' : 'grid-cols-[minmax(0,1fr)_424px]'}`}>
-          <div className="flex min-h-0 min-w-0 flex-col border-r border-line">
-            <div className="flex flex-none flex-wrap items-center gap-1.5 border-b border-line px-3 py-1.5">
-              <input
-                type="search"
-                aria-label="Search originals"
-                placeholder="Anything written"
-                value={search}
-                onChange={(e) => setSearch(e.target.value)}
-                className={`${inputLook} w-[140px]`}
-              />
-              <Filters
-                where={view.where}
-                onWhere={(w) => setViews({ ...views, now: { ...view, where: w } })}
-                notices={summary?.notices ?? []}
-                notice={notice}
-                onNotice={(code) => setAddress({ notice: code })}
-              />
-              <span className="ml-auto flex items-center gap-1.5">
-                <Button className="py-[3px]" onClick={() => setGiving('derive')}>
-                  <Wand2 size={13} aria-hidden /> Fill by rule
-                </Button>
-                <Button className="py-[3px]" aria-label="Describe from a table file" title="Describe from a table file" onClick={() => setGiving('table')}>
-                  <FileText size={13} aria-hidden />
-                </Button>
-                <ViewMenu views={views} onViews={setViews} />
-              </span>
+          {way === 'chart' ? (
+            <div className="flex min-h-0 min-w-0 flex-col border-r border-line">
+              <DayView lanes={lanes ?? nothing} selected={clipId} onSelect={select} />
             </div>
-            {noted.length > 0 && (
-              <div className="flex flex-none items-center gap-1.5 overflow-x-auto border-b border-line px-3 py-1.5" role="group" aria-label="Notices">
-                {noted.map((n) => (
-                  <button
-                    key={n.code}
-                    type="button"
-                    title={n.text}
-                    aria-pressed={notice === n.code}
-                    onClick={() => setAddress({ notice: notice === n.code ? '' : n.code })}
-                    className={`inline-flex items-center gap-1.5 rounded-full border px-2 py-[3px] text-xs whitespace-nowrap ${notice === n.code ? 'border-ink-2 bg-raised text-ink' : 'border-line text-ink-2 hover:text-ink'}`}
-                  >
-                    <NoticeMark severity={n.severity} /> {noticeNames[n.code] ?? n.short} {n.count}
-                  </button>
-                ))}
-                {(notice === 'no-timecode' || notice === 'no-reel') && (
-                  <Button className="ml-auto flex-none py-[3px]" onClick={() => setGiving(notice === 'no-reel' ? 'reel' : 'start')}>
-                    {notice === 'no-reel' ? 'Name reels' : 'Give timecode'}
+          ) : (
+            <div className="flex min-h-0 min-w-0 flex-col border-r border-line">
+              <div className="flex flex-none flex-wrap items-center gap-1.5 border-b border-line px-3 py-1.5">
+                <input
+                  type="search"
+                  aria-label="Search originals"
+                  placeholder="Anything written"
+                  value={search}
+                  onChange={(e) => setSearch(e.target.value)}
+                  className={`${inputLook} w-[140px]`}
+                />
+                <Filters
+                  where={view.where}
+                  onWhere={(w) => setViews({ ...views, now: { ...view, where: w } })}
+                  notices={summary?.notices ?? []}
+                  notice={notice}
+                  onNotice={(code) => setAddress({ notice: code })}
+                />
+                <span className="ml-auto flex items-center gap-1.5">
+                  <Button className="py-[3px]" onClick={() => setGiving('derive')}>
+                    <Wand2 size={13} aria-hidden /> Fill by rule
                   </Button>
-                )}
+                  <Button className="py-[3px]" aria-label="Describe from a table file" title="Describe from a table file" onClick={() => setGiving('table')}>
+                    <FileText size={13} aria-hidden />
+                  </Button>
+                  <ViewMenu views={views} onViews={setViews} />
+                </span>
               </div>
-            )}
-            <div
-              tabIndex={0}
-              role="region"
-              aria-label="Day chart"
-              className={`flex-none overflow-auto border-b border-line outline-offset-[-2px] ${way === 'list' ? 'max-h-[118px]' : 'max-h-[60%]'}`}
-            >
-              <Canvas
-                height={dayHeight(chart, false)}
-                label={`Day chart: ${plural(chart.clips.length, 'clip')} in ${plural(chart.lanes.length, 'lane')}`}
-                draw={(g, w, _h, colour) => drawDays(g, 0, w, colour, { chart, clips: byId, uses: [], selected: clipId, left: 118, wanted: [], eventId: null })}
-                onPointer={(x, y, w) => {
-                  const id = clipAt({ chart, left: 118 }, 0, x, y, w)
-                  if (id) select(id)
+              {noted.length > 0 && (
+                <div className="flex flex-none items-center gap-1.5 overflow-x-auto border-b border-line px-3 py-1.5" role="group" aria-label="Notices">
+                  {noted.map((n) => (
+                    <button
+                      key={n.code}
+                      type="button"
+                      title={n.text}
+                      aria-pressed={notice === n.code}
+                      onClick={() => setAddress({ notice: notice === n.code ? '' : n.code })}
+                      className={`inline-flex items-center gap-1.5 rounded-full border px-2 py-[3px] text-xs whitespace-nowrap ${notice === n.code ? 'border-ink-2 bg-raised text-ink' : 'border-line text-ink-2 hover:text-ink'}`}
+                    >
+                      <NoticeMark severity={n.severity} /> {noticeNames[n.code] ?? n.short} {n.count}
+                    </button>
+                  ))}
+                  {(notice === 'no-timecode' || notice === 'no-reel') && (
+                    <Button className="ml-auto flex-none py-[3px]" onClick={() => setGiving(notice === 'no-reel' ? 'reel' : 'start')}>
+                      {notice === 'no-reel' ? 'Name reels' : 'Give timecode'}
+                    </Button>
+                  )}
+                </div>
+              )}
+              <div
+                tabIndex={0}
+                role="region"
+                aria-label="Day chart"
+                className={`flex-none overflow-auto border-b border-line outline-offset-[-2px] max-h-[118px]`}
+              >
+                <Canvas
+                  height={dayHeight(chart, false)}
+                  label={`Day chart: ${plural(chart.clips.length, 'clip')} in ${plural(chart.lanes.length, 'lane')}`}
+                  draw={(g, w, _h, colour) =>
+                    drawDays(g, 0, w, colour, { chart, clips: byId, uses: [], selected: clipId, left: 118, wanted: [], eventId: null })
+                  }
+                  onPointer={(x, y, w) => {
+                    const id = clipAt({ chart, left: 118 }, 0, x, y, w)
+                    if (id) select(id)
+                  }}
+                />
+              </div>
+              <ClipTable
+                rows={rows}
+                total={clips.data?.pages[0]?.total ?? 0}
+                view={view}
+                selected={clipId}
+                chosen={chosen}
+                onChoose={(id, c) => {
+                  select(id)
+                  setChosen(c)
                 }}
+                onSort={(s) =>
+                  setViews({
+                    ...views,
+                    now: { ...view, sort: view.sort === s && view.descending ? null : s, descending: view.sort === s && !view.descending },
+                  })
+                }
+                onEdit={(edits) => void act(describe({ projectId, edits }), edits.length > 1 ? (c) => c.sentence : undefined, projectId)}
+                onTick={(clipIds, ticked) => void act(tick({ projectId, clipIds, ticked }))}
+                onTell={(text) => dispatch(tell({ text }))}
               />
+              {chosen.size > 1 && (
+                <div className="flex flex-none items-center gap-2 border-t border-line bg-panel px-3 py-1.5" role="group" aria-label="Chosen clips">
+                  <span className="tabular-nums">{plural(chosen.size, 'clip')} chosen</span>
+                  <Button className="py-[3px]" onClick={() => void act(tick({ projectId, clipIds: [...chosen], ticked: true }))}>
+                    Tick
+                  </Button>
+                  <Button className="py-[3px]" onClick={() => void act(tick({ projectId, clipIds: [...chosen], ticked: false }))}>
+                    Untick
+                  </Button>
+                  <Button className="py-[3px]" onClick={() => setGiving('derive')}>
+                    Fill by rule
+                  </Button>
+                  <Button
+                    quiet
+                    className="py-[3px]"
+                    onClick={() => void act(remove({ projectId, clipIds: [...chosen] }), (c) => c.sentence, projectId).then(() => setChosen(nobody))}
+                  >
+                    Take off the list
+                  </Button>
+                  <span className="ml-auto text-xs text-ink-3">Ctrl+Enter puts what is typed into all of them</span>
+                </div>
+              )}
             </div>
-            <ClipTable
-              rows={rows}
-              total={clips.data?.pages[0]?.total ?? 0}
-              view={view}
-              selected={clipId}
-              chosen={chosen}
-              onChoose={(id, c) => {
-                select(id)
-                setChosen(c)
-              }}
-              onSort={(s) =>
-                setViews({
-                  ...views,
-                  now: { ...view, sort: view.sort === s && view.descending ? null : s, descending: view.sort === s && !view.descending },
-                })
-              }
-              onEdit={(edits) => void act(describe({ projectId, edits }), edits.length > 1 ? (c) => c.sentence : undefined, projectId)}
-              onTick={(clipIds, ticked) => void act(tick({ projectId, clipIds, ticked }))}
-              onTell={(text) => dispatch(tell({ text }))}
-            />
-            {chosen.size > 1 && (
-              <div className="flex flex-none items-center gap-2 border-t border-line bg-panel px-3 py-1.5" role="group" aria-label="Chosen clips">
-                <span className="tabular-nums">{plural(chosen.size, 'clip')} chosen</span>
-                <Button className="py-[3px]" onClick={() => void act(tick({ projectId, clipIds: [...chosen], ticked: true }))}>
-                  Tick
-                </Button>
-                <Button className="py-[3px]" onClick={() => void act(tick({ projectId, clipIds: [...chosen], ticked: false }))}>
-                  Untick
-                </Button>
-                <Button className="py-[3px]" onClick={() => setGiving('derive')}>
-                  Fill by rule
-                </Button>
-                <Button
-                  quiet
-                  className="py-[3px]"
-                  onClick={() => void act(remove({ projectId, clipIds: [...chosen] }), (c) => c.sentence, projectId).then(() => setChosen(nobody))}
-                >
-                  Take off the list
-                </Button>
-                <span className="ml-auto text-xs text-ink-3">Ctrl+Enter puts what is typed into all of them</span>
-              </div>
-            )}
-          </div>
+          )}
           <ClipPanel clipId={clipId} chosen={chosen} large={large} onLarge={() => setLarge(!large)} />
         </div>
       )}
