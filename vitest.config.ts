@@ -1,5 +1,10 @@
 import { defineConfig } from 'vitest/config'
 
+/** Browser tests: the whole job, which plays and measures, alone; those of single steps two at a time. */
+const browser = (name: string, groupOrder: number, include: string[], maxWorkers: number) => ({
+  test: { name, include, maxWorkers, sequence: { groupOrder }, testTimeout: 600_000, hookTimeout: 600_000, pool: 'forks' as const },
+})
+
 /** Three kinds of tests: sums on their own; the API on a real database and queue; a browser on real media. */
 export default defineConfig({
   test: {
@@ -18,17 +23,8 @@ export default defineConfig({
           pool: 'forks',
         },
       },
-      {
-        test: {
-          name: 'browser',
-          include: ['e2e/browser/**/*.test.ts'],
-          fileParallelism: false,
-          sequence: { groupOrder: 2 },
-          testTimeout: 600_000,
-          hookTimeout: 600_000,
-          pool: 'forks',
-        },
-      },
+      browser('browser', 2, ['e2e/browser/whole-job.test.ts'], 1),
+      browser('browser-steps', 3, ['e2e/browser/!(whole-job).test.ts'], 2),
     ],
   },
 })

@@ -60,6 +60,7 @@ describe('playing', () => {
   it('within in and out goes over and over, and never leaves them', async () => {
     await page.goto(`${app.instance.address}/p/${project.id}/originals`)
     await page.getByRole('row', { name: /A001C001/ }).click()
+    await picture().getByText('frame 37 of 75').waitFor()
     await picture().focus()
     await press('Home', ...Array(10).fill('ArrowRight'), 'i', ...Array(14).fill('ArrowRight'), 'o')
     await page.getByText('10–24').waitFor()

@@ -19,7 +19,7 @@ export interface Troubles {
   readonly doubled: ReadonlySet<string>
   /** Pictures without sound of their own that no recorder of their day covers from beginning to end. None where the day has no recorder. */
   readonly unheard: ReadonlySet<string>
-  /** Stretches of a roll and day with nothing between two clips, longest first, in seconds. */
+  /** Stretches of a camera's roll and day with nothing between two clips, longest first, in seconds. */
   readonly gaps: readonly { readonly lane: string; readonly day: string; readonly after: string; readonly seconds: number }[]
 }
 
@@ -40,7 +40,7 @@ export function dayTroubles(clips: readonly HeardClip[]): Troubles {
       if (c.start < end - hair) {
         doubled.add(c.id)
         doubled.add(before.id)
-      } else if (c.start > end + hair) gaps.push({ lane: c.lane, day: c.day, after: before.id, seconds: c.start - end })
+      } else if (!c.recorder && c.start > end + hair) gaps.push({ lane: c.lane, day: c.day, after: before.id, seconds: c.start - end })
     }
     // Of two that overlap the one that lasts longer is what the next is held against.
     if (!before || c.start + c.length > before.start + before.length) last.set(key, c)
