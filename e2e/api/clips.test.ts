@@ -257,6 +257,10 @@ describe('clips without timecode or reel', () => {
     const start = async (rule: string) => Object.fromEntries((await rules({ kind: 'start', rule })).map((r) => [r.name, r.after]))
     expect(await start('sound')).toEqual({ 'HEARD1.mov': '13:59:59:15', 'QUIET1.mov': null, 'moon_[1001–1008].png': null })
     expect((await start('file-time'))['QUIET1.mov']).toBe('09:30:00:00')
+    expect((await rules({ kind: 'start', rule: 'recorder' })).find((r) => r.name === 'QUIET1.mov')).toMatchObject({
+      after: null,
+      why: 'no recorder with timecode ran at that time, by the clocks of the files',
+    })
     expect((await rules({ kind: 'start', rule: 'roll-hour' })).map((r) => r.after?.slice(0, 2)).sort()).toEqual(['01', '01', '02'])
     expect((await one(/HEARD1/))?.start).toBeNull()
   })

@@ -221,7 +221,7 @@ export type ClipPage = z.infer<typeof ClipPage>
 
 /** Timecode or reels for clips without, by rule. Absent `clipIds`: every clip that lacks it. */
 export const RuleAsk = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('start'), rule: z.enum(['file-time', 'sound', 'roll-hour']), clipIds: z.array(Id).optional() }),
+  z.object({ kind: z.literal('start'), rule: z.enum(['file-time', 'sound', 'recorder', 'roll-hour']), clipIds: z.array(Id).optional() }),
   z.object({ kind: z.literal('reel'), rule: z.enum(['folder', 'name']), clipIds: z.array(Id).optional() }),
 ])
 export type RuleAsk = z.infer<typeof RuleAsk>

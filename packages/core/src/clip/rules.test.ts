@@ -10,6 +10,7 @@ const clip = (more: Partial<RuleClip>): RuleClip => ({
   rate: rate(25),
   frames: 250,
   ended: 36_000,
+  endedOn: 1_000_000,
   heard: null,
   ...more,
 })
@@ -24,6 +25,15 @@ describe('timecode by rule', () => {
   })
   it('heard in the sound is taken as heard, and nothing is made up where none is', () => {
     expect(texts([clip({ heard: 900_000 }), clip({})], 'sound')).toEqual(['10:00:00:00', 'no linear timecode is heard in its sound'])
+  })
+  it('comes from the recorder that ran beside it, by the clocks of the files', () => {
+    // Ten seconds that ended half a minute into a recording of a minute, which began at 10:00:00:00.
+    const recording = { name: 'T01.WAV', start: 36_000, length: 60, endedOn: 1_000_030 }
+    const other = { ...recording, name: 'T00.WAV', start: 0, endedOn: 999_992 }
+    const [at, none] = proposeStarts([clip({}), clip({ endedOn: 2_000_000 })], 'recorder', [other, recording])
+    expect(formatFrames(at?.value as number, rate(25))).toBe('10:00:20:00')
+    expect(at?.why).toMatch(/^T01\.WAV ran then/)
+    expect([none?.value, none?.why]).toEqual([null, 'no recorder with timecode ran at that time, by the clocks of the files'])
   })
   it('gives each roll an hour, its clips one after another', () => {
     const clips = [clip({ id: '1' }), clip({ id: '2', frames: 30 }), clip({ id: '3' }), clip({ id: '4', roll: 'Deck 2', rate: rate(50) })]

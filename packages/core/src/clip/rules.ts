@@ -1,8 +1,8 @@
 /** Timecode and reels by rule, for clips whose files carry none: what each would get, and why. Files are never written to. */
 import { dayFrames, nominal, type Rate } from '../time/index.ts'
 
-/** By the file's time, by linear timecode heard in its sound, or an hour for each roll. */
-export type StartRule = 'file-time' | 'sound' | 'roll-hour'
+/** By the file's time, by linear timecode heard in its sound, by the recorder that ran beside it, or an hour for each roll. */
+export type StartRule = 'file-time' | 'sound' | 'recorder' | 'roll-hour'
 /** By the roll's folder or volume, or by the beginning of the name. */
 export type ReelRule = 'folder' | 'name'
 
@@ -14,8 +14,20 @@ export interface RuleClip {
   readonly frames: number
   /** Seconds since midnight, where the camera was, at which its file was last written: when the recording ended. */
   readonly ended: number
+  /** The same in seconds of the calendar (Unix time). */
+  readonly endedOn: number
   /** First frame by the linear timecode heard in its sound, counted at the clip's rate; null where none was heard. */
   readonly heard: number | null
+}
+
+/** A recorder's clip that carries timecode. */
+export interface Recording {
+  readonly name: string
+  /** Seconds of timecode from midnight at its beginning. */
+  readonly start: number
+  readonly length: number
+  /** Seconds of the calendar at which its file was last written. */
+  readonly endedOn: number
 }
 
 export interface Proposal<T> {
@@ -30,7 +42,7 @@ export interface Proposal<T> {
  * The timecode of each clip's first frame, in whole frames from midnight at the clip's rate, non-drop. With `roll-hour` rolls
  * are numbered in the order of their first clips, and a roll's clips follow one another in the order given.
  */
-export function proposeStarts(clips: readonly RuleClip[], rule: StartRule): Proposal<number>[] {
+export function proposeStarts(clips: readonly RuleClip[], rule: StartRule, recordings: readonly Recording[] = []): Proposal<number>[] {
   const within = (frames: number, r: Rate): number => {
     const day = dayFrames(r, false)
     return ((frames % day) + day) % day
@@ -47,6 +59,25 @@ export function proposeStarts(clips: readonly RuleClip[], rule: StartRule): Prop
       value: c.heard === null ? null : within(c.heard, c.rate),
       why: c.heard === null ? 'no linear timecode is heard in its sound' : 'linear timecode is heard in its sound',
     }))
+  if (rule === 'recorder')
+    return clips.map((c) => {
+      const length = (c.frames * c.rate.den) / c.rate.num
+      const begin = c.endedOn - length
+      // Of recordings that ran while the clip did, the one that shares most of it.
+      let best: { recording: Recording; shared: number } | null = null
+      for (const r of recordings) {
+        const shared = Math.min(c.endedOn, r.endedOn) - Math.max(begin, r.endedOn - r.length)
+        if (shared > 0 && shared > (best?.shared ?? 0)) best = { recording: r, shared }
+      }
+      if (!best) return { id: c.id, value: null, why: 'no recorder with timecode ran at that time, by the clocks of the files' }
+      const { recording: r } = best
+      const at = r.start + begin - (r.endedOn - r.length)
+      return {
+        id: c.id,
+        value: within(Math.round((at * c.rate.num) / c.rate.den), c.rate),
+        why: `${r.name} ran then, by the clocks of the files: good to a second or two`,
+      }
+    })
   const rolls = [...new Set(clips.map((c) => c.roll))]
   const at = new Map<string, number>()
   return clips.map((c) => {

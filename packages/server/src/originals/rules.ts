@@ -1,8 +1,8 @@
 /** Timecode and reels for clips that lack them, by rule: shown first, kept with the clip, taken back by undo. */
 import type { Changed, RuleAsk, RuleRow } from '@naranja/contract'
-import { type Proposal, proposeReels, proposeStarts, type RuleClip } from '@naranja/core/clip'
-import { formatFrames } from '@naranja/core/time'
-import { In, IsNull } from 'typeorm'
+import { type Proposal, proposeReels, proposeStarts, type Recording, type RuleClip } from '@naranja/core/clip'
+import { formatFrames, seconds } from '@naranja/core/time'
+import { In, IsNull, Not } from 'typeorm'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
@@ -11,6 +11,14 @@ import { refreshNotices } from './notices.ts'
 
 /** Seconds since midnight where this machine is. */
 const secondOfDay = (d: Date): number => d.getHours() * 3600 + d.getMinutes() * 60 + d.getSeconds() + d.getMilliseconds() / 1000
+
+/** Recorders' clips of the project that carry timecode. */
+async function recordings(ctx: Context, projectId: string): Promise<Recording[]> {
+  const clips = await ctx.repo(ClipEntity).find({ where: { projectId, removed: false, start: Not(IsNull()) } })
+  return clips
+    .filter((c) => !c.technical.hasPicture && !c.technical.fault)
+    .map((c) => ({ name: c.name, start: seconds(c.start ?? 0, c.technical.rate), length: c.seconds, endedOn: c.modified.getTime() / 1000 }))
+}
 
 async function proposals(ctx: Context, projectId: string, ask: RuleAsk): Promise<{ clip: ClipRecord; to: Proposal<number | string> }[]> {
   const lacking = ask.kind === 'start' ? { start: IsNull() } : { reel: IsNull() }
@@ -27,10 +35,12 @@ async function proposals(ctx: Context, projectId: string, ask: RuleAsk): Promise
       rate: c.technical.rate,
       frames: c.frames,
       ended: secondOfDay(c.modified),
+      endedOn: c.modified.getTime() / 1000,
       heard: c.technical.heard?.start ?? null,
     }),
   )
-  const to: Proposal<number | string>[] = ask.kind === 'start' ? proposeStarts(facts, ask.rule) : proposeReels(facts, ask.rule)
+  const to: Proposal<number | string>[] =
+    ask.kind === 'start' ? proposeStarts(facts, ask.rule, ask.rule === 'recorder' ? await recordings(ctx, projectId) : []) : proposeReels(facts, ask.rule)
   return usable.map((clip, i) => ({ clip, to: to[i] as Proposal<number | string> }))
 }
 

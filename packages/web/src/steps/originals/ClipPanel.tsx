@@ -21,6 +21,7 @@ import { CopyMark, copyWords, NoticeMark, Segments } from '../../ui/marks.tsx'
 import { Button, Fact } from '../../ui/parts.tsx'
 import { Scopes } from '../../viewer/Scopes.tsx'
 import { DecodePanel } from './DecodePanel.tsx'
+import { Filmstrip } from './Filmstrip.tsx'
 import { LookTrial, useTriedLook } from './LookTrial.tsx'
 import { Viewer } from '../../viewer/Viewer.tsx'
 
@@ -93,6 +94,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
           onLarge={onLarge}
         />
       )}
+      <Filmstrip clip={clip} viewing={viewing} look={look} frame={Math.min(frame, clip.frames - 1)} onFrame={setFrame} />
       {clip.hasPicture && <LookTrial clipId={clip.id} />}
       {clip.hasPicture && scopes && (
         <Scopes clipId={clip.id} frame={Math.min(frame, clip.frames - 1)} viewing={viewing} look={look} shownAs={clip.shownAs} point={point} />

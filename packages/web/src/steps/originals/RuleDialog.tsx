@@ -12,6 +12,11 @@ const rules = {
     ['file-time', 'File time', 'Each clip begins its own length before its file was finished. Cameras and computers with a wrong clock give a wrong time.'],
     ['sound', 'Heard in its sound', 'Linear timecode that was recorded on a sound track, as it was heard when the clip was taken in.'],
     [
+      'recorder',
+      'The recorder beside it',
+      'A recorder with timecode that ran at the same time, by the clocks of the files: good to a second or two, enough to find the shot.',
+    ],
+    [
       'roll-hour',
       'An hour for each roll',
       'The first roll begins at 01:00:00:00, the second at 02:00:00:00; a roll’s clips follow one another in the order of their names.',

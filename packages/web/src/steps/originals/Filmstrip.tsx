@@ -1,0 +1,49 @@
+/** A long clip at a glance: pictures at equal distances; one that is clicked is gone to. */
+import type { ClipDetail, Viewing } from '@naranja/contract'
+import { useStill } from '../../ui/stills.ts'
+
+const count = 8
+/** Shorter clips say all in one picture. */
+const long = 4
+
+export function Filmstrip({
+  clip,
+  viewing,
+  look,
+  frame,
+  onFrame,
+}: {
+  clip: ClipDetail
+  viewing: Viewing
+  look: string | null
+  frame: number
+  onFrame: (f: number) => void
+}) {
+  if (!clip.hasPicture || (clip.frames * clip.rate.den) / clip.rate.num < long) return null
+  const frames = Array.from({ length: count }, (_, i) => Math.floor(((i + 0.5) * clip.frames) / count))
+  const here = Math.min(count - 1, Math.floor((frame * count) / clip.frames))
+  return (
+    <div role="group" aria-label="Filmstrip" className="grid flex-none grid-cols-8 gap-px bg-well px-px pb-1">
+      {frames.map((f, i) => (
+        <button
+          key={f}
+          type="button"
+          aria-label={`To frame ${f}`}
+          aria-current={i === here}
+          onClick={() => onFrame(f)}
+          className={`overflow-hidden border-b-2 ${i === here ? 'border-ink' : 'border-transparent'}`}
+        >
+          <Part
+            url={`/api/clips/${clip.id}/still?frame=${f}&width=160&viewing=${viewing}${clip.shownAs && `&as=${clip.shownAs}`}${look ? `&look=${look}` : ''}`}
+          />
+        </button>
+      ))}
+    </div>
+  )
+}
+
+function Part({ url }: { url: string }) {
+  const src = useStill(url)
+  const look = 'block h-[28px] w-full bg-well object-cover'
+  return src ? <img alt="" src={src} className={look} /> : <span className={look} />
+}
