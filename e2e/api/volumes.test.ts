@@ -1,9 +1,10 @@
 /** Volumes: what they are known by, how they come and go, and the card reader that ships with the application. */
 import { createHash } from 'node:crypto'
-import { execFileSync } from 'node:child_process'
+import { execFileSync, spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { ClipPage, KnownPlace, Ok, ReaderCardShape, Started, Volume } from '@naranja/contract'
+import { home } from '@naranja/command/paths'
+import { ClipPage, KnownPlace, Ok, ProjectRow, Queue, ReaderCardShape, Started, Volume } from '@naranja/contract'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
@@ -89,6 +90,56 @@ describe('a volume with a file system of its own', () => {
       ['Again 2', false, true],
     ])
     expect((await rows(project.id))[0]?.away).toBe(true)
+  })
+})
+
+describe('two machines', () => {
+  it('see the same volume under paths of their own, and both work with it', async () => {
+    const image = join(folder, 'shared.img')
+    format(image, 'Shared')
+    const [one, other] = [join(parent, 'Shared'), join(folder, 'second machine/Elsewhere')]
+    mount(image, one)
+    const names = Array.from({ length: 6 }, (_, n) => `R${n + 101}`)
+    for (const [n, name] of names.entries()) await makeClip(join(one, name, `${name}C001.mov`), { code: 20 + n, frames: 10, timecode: '10:00:00:00' })
+    mkdirSync(other, { recursive: true })
+    execFileSync('mount', ['--bind', one, other])
+    mounted.push(other)
+    // The second machine: a worker with a name and mounts of its own, where the first path is not there.
+    const place = join(folder, 'second machine config')
+    mkdirSync(place)
+    const config = JSON.parse(readFileSync(join(app.instance.config.folder, 'config.json'), 'utf8'))
+    writeFileSync(
+      join(place, 'config.json'),
+      JSON.stringify({ ...config, machine: 'second', roots: [], parents: [join(folder, 'second machine')], reader: null }),
+    )
+    const node = [
+      process.execPath,
+      '--no-warnings',
+      '--import',
+      join(home, 'node_modules/tsx/dist/loader.mjs'),
+      join(home, 'packages/server/src/worker.ts'),
+      place,
+    ]
+    const worker = spawn('unshare', ['--mount', 'sh', '-c', 'umount "$0" && exec "$@"', one, ...node], { cwd: home, stdio: 'ignore' })
+    try {
+      await until('two workers', async () => (await app.client.get(Queue, '/api/queue')).workers === 2)
+      const project = await app.client.post(ProjectRow, '/api/projects', { name: 'shared', rate: '25' })
+      const volume = await app.client.post(Volume, '/api/volumes', { path: one })
+      const tasks = await app.client.finish(
+        await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: names.map((n) => ({ volumeId: volume.id, ref: ref(n) })) }),
+      )
+      expect(tasks.map((t) => [t.state, t.error])).toEqual(names.map(() => ['done', '']))
+      const by = (path: string) => tasks.filter((t) => t.message.startsWith(`${path}/R`)).length
+      expect(by(one)).toBeGreaterThan(0)
+      expect(by(other)).toBeGreaterThan(0)
+      expect(by(one) + by(other)).toBe(6)
+      // Whoever took it in, here it stands where this machine sees it.
+      expect((await rows(project.id)).map((r) => [r.away, r.file.startsWith(`${one}/R`)])).toEqual(names.map(() => [false, true]))
+    } finally {
+      const ended = new Promise((r) => worker.once('exit', r))
+      worker.kill('SIGTERM')
+      await ended
+    }
   })
 })
 
