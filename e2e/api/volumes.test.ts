@@ -93,56 +93,6 @@ describe('a volume with a file system of its own', () => {
   })
 })
 
-describe('two machines', () => {
-  it('see the same volume under paths of their own, and both work with it', async () => {
-    const image = join(folder, 'shared.img')
-    format(image, 'Shared')
-    const [one, other] = [join(parent, 'Shared'), join(folder, 'second machine/Elsewhere')]
-    mount(image, one)
-    const names = Array.from({ length: 6 }, (_, n) => `R${n + 101}`)
-    for (const [n, name] of names.entries()) await makeClip(join(one, name, `${name}C001.mov`), { code: 20 + n, frames: 10, timecode: '10:00:00:00' })
-    mkdirSync(other, { recursive: true })
-    execFileSync('mount', ['--bind', one, other])
-    mounted.push(other)
-    // The second machine: a worker with a name and mounts of its own, where the first path is not there.
-    const place = join(folder, 'second machine config')
-    mkdirSync(place)
-    const config = JSON.parse(readFileSync(join(app.instance.config.folder, 'config.json'), 'utf8'))
-    writeFileSync(
-      join(place, 'config.json'),
-      JSON.stringify({ ...config, machine: 'second', roots: [], parents: [join(folder, 'second machine')], reader: null }),
-    )
-    const node = [
-      process.execPath,
-      '--no-warnings',
-      '--import',
-      join(home, 'node_modules/tsx/dist/loader.mjs'),
-      join(home, 'packages/server/src/worker.ts'),
-      place,
-    ]
-    const worker = spawn('unshare', ['--mount', 'sh', '-c', 'umount "$0" && exec "$@"', one, ...node], { cwd: home, stdio: 'ignore' })
-    try {
-      await until('two workers', async () => (await app.client.get(Queue, '/api/queue')).workers === 2)
-      const project = await app.client.post(ProjectRow, '/api/projects', { name: 'shared', rate: '25' })
-      const volume = await app.client.post(Volume, '/api/volumes', { path: one })
-      const tasks = await app.client.finish(
-        await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: names.map((n) => ({ volumeId: volume.id, ref: ref(n) })) }),
-      )
-      expect(tasks.map((t) => [t.state, t.error])).toEqual(names.map(() => ['done', '']))
-      const by = (path: string) => tasks.filter((t) => t.message.startsWith(`${path}/R`)).length
-      expect(by(one)).toBeGreaterThan(0)
-      expect(by(other)).toBeGreaterThan(0)
-      expect(by(one) + by(other)).toBe(6)
-      // Whoever took it in, here it stands where this machine sees it.
-      expect((await rows(project.id)).map((r) => [r.away, r.file.startsWith(`${one}/R`)])).toEqual(names.map(() => [false, true]))
-    } finally {
-      const ended = new Promise((r) => worker.once('exit', r))
-      worker.kill('SIGTERM')
-      await ended
-    }
-  })
-})
-
 describe('a volume without an id', () => {
   it('is known by its path, and by a marker once a person asks for one; then it can be moved', async () => {
     const shelf = await until('the shelf', () => named('Shelf'))
@@ -224,5 +174,55 @@ describe('a folder that vanishes', () => {
     await until('it is away', async () => (await named('Passing'))?.cause === `${join(parent, 'Passing')} is not there`)
     writeFileSync(join(parent, 'Passing'), 'a file')
     expect((await named('Passing'))?.cause).toBe(`${join(parent, 'Passing')} is no folder`)
+  })
+})
+
+describe('two machines', () => {
+  it('see the same volume under paths of their own, and both work with it', async () => {
+    const image = join(folder, 'shared.img')
+    format(image, 'Shared')
+    const [one, other] = [join(parent, 'Shared'), join(folder, 'second machine/Elsewhere')]
+    mount(image, one)
+    const names = Array.from({ length: 6 }, (_, n) => `R${n + 101}`)
+    for (const [n, name] of names.entries()) await makeClip(join(one, name, `${name}C001.mov`), { code: 20 + n, frames: 10, timecode: '10:00:00:00' })
+    mkdirSync(other, { recursive: true })
+    execFileSync('mount', ['--bind', one, other])
+    mounted.push(other)
+    // The second machine: a worker with a name and mounts of its own, where the first path is not there.
+    const place = join(folder, 'second machine config')
+    mkdirSync(place)
+    const config = JSON.parse(readFileSync(join(app.instance.config.folder, 'config.json'), 'utf8'))
+    writeFileSync(
+      join(place, 'config.json'),
+      JSON.stringify({ ...config, machine: 'second', roots: [], parents: [join(folder, 'second machine')], reader: null }),
+    )
+    const node = [
+      process.execPath,
+      '--no-warnings',
+      '--import',
+      join(home, 'node_modules/tsx/dist/loader.mjs'),
+      join(home, 'packages/server/src/worker.ts'),
+      place,
+    ]
+    const worker = spawn('unshare', ['--mount', 'sh', '-c', 'umount "$0" && exec "$@"', one, ...node], { cwd: home, stdio: 'ignore' })
+    try {
+      await until('two workers', async () => (await app.client.get(Queue, '/api/queue')).workers === 2)
+      const project = await app.client.post(ProjectRow, '/api/projects', { name: 'shared', rate: '25' })
+      const volume = await app.client.post(Volume, '/api/volumes', { path: one })
+      const tasks = await app.client.finish(
+        await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: names.map((n) => ({ volumeId: volume.id, ref: ref(n) })) }),
+      )
+      expect(tasks.map((t) => [t.state, t.error])).toEqual(names.map(() => ['done', '']))
+      const by = (path: string) => tasks.filter((t) => t.message.startsWith(`${path}/R`)).length
+      expect(by(one)).toBeGreaterThan(0)
+      expect(by(other)).toBeGreaterThan(0)
+      expect(by(one) + by(other)).toBe(6)
+      // Whoever took it in, here it stands where this machine sees it.
+      expect((await rows(project.id)).map((r) => [r.away, r.file.startsWith(`${one}/R`)])).toEqual(names.map(() => [false, true]))
+    } finally {
+      const ended = new Promise((r) => worker.once('exit', r))
+      worker.kill('SIGTERM')
+      await ended
+    }
   })
 })
