@@ -215,6 +215,34 @@ describe('the list', () => {
   })
 })
 
+describe('the day chart', () => {
+  it('is a view of its own: clips chosen in it by keys and pointer, from all days down to frames', async () => {
+    await page.goto(`${app.instance.address}/p/${project.id}/originals?view=chart`)
+    const chart = page.getByRole('img', { name: /Day chart: 7 clips/ })
+    await chart.focus()
+    await press('ArrowUp', 'ArrowUp', 'ArrowUp', 'ArrowLeft', 'ArrowLeft', 'ArrowLeft', 'ArrowLeft')
+    await page.getByRole('complementary', { name: 'Clip A001C001.mov' }).waitFor()
+    await press('ArrowRight')
+    await page.getByRole('complementary', { name: 'Clip A001C002.mov' }).waitFor()
+    const across = async () => (await page.getByText(/ across$/).textContent()) ?? ''
+    const before = await across()
+    await press('+', '+', '+')
+    await until('closer', async () => (await across()) !== before)
+    for (let n = 0; n < 12; n++) await press('+')
+    await page.getByText('1 s across').waitFor()
+    await press('Home')
+    await page.getByText(before).waitFor()
+    // The first lane's last clip, pointed at.
+    const box = (await chart.boundingBox()) as { x: number; y: number; width: number; height: number }
+    for (let x = box.width - 20; x > 140; x -= 6) {
+      await chart.click({ position: { x, y: 36 } })
+      if ((await page.getByRole('complementary', { name: 'Clip A001C004.mov' }).count()) > 0) break
+    }
+    await page.getByRole('complementary', { name: 'Clip A001C004.mov' }).waitFor()
+    await look('day chart')
+  })
+})
+
 describe('a raw clip', () => {
   const still = () => page.getByTestId('still')
   /** Red against blue in the left half, as the page shows it. */

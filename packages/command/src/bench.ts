@@ -16,12 +16,13 @@ import { Client } from './client.ts'
 import { Instance } from './instance.ts'
 import { dataFolder, font } from './paths.ts'
 import { say, step } from './say.ts'
+import { buildWeb } from './serve.ts'
 
 interface Figure {
   readonly name: string
   readonly value: number
   readonly goal: number
-  readonly unit: 'ratio' | 'MB'
+  readonly unit: 'ratio' | 'MB' | 'ms'
 }
 
 const timed = async (f: () => Promise<unknown> | unknown): Promise<number> => {
@@ -208,51 +209,47 @@ async function reconnecting(): Promise<Figure> {
   return { name: '5,000 events against 100,000 clips, against parsing the clips from JSON', value: median(ours) / median(base), goal: 3, unit: 'ratio' }
 }
 
-/** Two projects of made-up clips, one of 1,000 and one of 100,000; made once for all figures that ask. */
-async function lists(client: Client, instance: Instance): Promise<{ few: string; many: string }> {
-  const db = await openStore(instance.config)
+/** A project of so many made-up clips; made once for all figures that ask. */
+async function list(client: Client, instance: Instance, n: number): Promise<string> {
   const size = { width: 1920, height: 1080 }
   const technical = { ...emptyTechnical, wrapper: 'mov', codec: 'H.264 High', ...size, frames: 100, longGop: true, hasPicture: true, dataRate: 5e7 }
-  const fill = async (n: number): Promise<string> => {
-    const name = `list of ${n}`
-    const old = (await client.get(z.array(ProjectRow), '/api/projects')).find((p) => p.name === name)
-    if (old) return old.id
-    const project = await client.post(ProjectRow, '/api/projects', { name, rate: '25', ...size })
-    const volume = await client.post(Volume, '/api/volumes', { path: await emptied(`list ${n}`) })
-    for (let i = 0; i < n; i += 2000) {
-      step(`Filling a list: ${i} of ${n}`)
-      const rows = Array.from({ length: Math.min(2000, n - i) }, (_, k): ClipRecord => {
-        const at = i + k
-        const roll = `A${String(Math.floor(at / 50)).padStart(4, '0')}`
-        const clip = `${roll}C${String(at % 50).padStart(3, '0')}.mov`
-        const id = `${n.toString(16).padStart(8, '0')}-0000-4000-8000-${at.toString(16).padStart(12, '0')}`
-        const from = 'typed' as const
-        return {
-          ...{ id, projectId: project.id, volumeId: volume.id, path: Buffer.from(clip), pathHash: `${n}/${at}`.padStart(40, '0'), name: clip },
-          ...{ place: `${roll}/${clip}`, roll, day: `Day ${Math.floor(at / 2500)}`, reel: roll, reelSource: 'folder' as const },
-          ...{ start: at * 100, startSource: 'file' as const, frames: 100 + (at % 900), seconds: 4, size: 2e7, modified: new Date(1.79e12) },
-          ...{ contentId: id, technical, notices: [], noticeCodes: at % 100 === 0 ? ',no-reel,' : ',', files: 1, beside: [] },
-          described: {
-            scene: { value: String(Math.floor(at / 20)), from },
-            take: { value: String((at % 20) + 1), from },
-            notes: { value: `word${at % 997} over the water`, from },
-          },
-          ...{ backups: at % 3, removed: false, ticked: at % 50 === 0, lightOf: null, changedOn: null, decode: null },
-        }
-      })
-      await db.getRepository(ClipEntity).insert(rows as never)
-    }
-    return project.id
+  const name = `list of ${n}`
+  const old = (await client.get(z.array(ProjectRow), '/api/projects')).find((p) => p.name === name)
+  if (old) return old.id
+  const db = await openStore(instance.config)
+  const project = await client.post(ProjectRow, '/api/projects', { name, rate: '25', ...size })
+  const volume = await client.post(Volume, '/api/volumes', { path: await emptied(`list ${n}`) })
+  for (let i = 0; i < n; i += 2000) {
+    step(`Filling a list: ${i} of ${n}`)
+    const rows = Array.from({ length: Math.min(2000, n - i) }, (_, k): ClipRecord => {
+      const at = i + k
+      const roll = `A${String(Math.floor(at / 50)).padStart(4, '0')}`
+      const clip = `${roll}C${String(at % 50).padStart(3, '0')}.mov`
+      const id = `${n.toString(16).padStart(8, '0')}-0000-4000-8000-${at.toString(16).padStart(12, '0')}`
+      const from = 'typed' as const
+      return {
+        ...{ id, projectId: project.id, volumeId: volume.id, path: Buffer.from(clip), pathHash: `${n}/${at}`.padStart(40, '0'), name: clip },
+        ...{ place: `${roll}/${clip}`, roll, day: `Day ${Math.floor(at / 2500)}`, reel: roll, reelSource: 'folder' as const },
+        ...{ start: (at * 100) % 2_000_000, startSource: 'file' as const, frames: 100 + (at % 900), seconds: 4, size: 2e7, modified: new Date(1.79e12) },
+        ...{ contentId: id, technical, notices: [], noticeCodes: at % 100 === 0 ? ',no-reel,' : ',', files: 1, beside: [] },
+        described: {
+          scene: { value: String(Math.floor(at / 20)), from },
+          take: { value: String((at % 20) + 1), from },
+          notes: { value: `word${at % 997} over the water`, from },
+        },
+        ...{ backups: at % 3, removed: false, ticked: at % 50 === 0, lightOf: null, changedOn: null, decode: null },
+      }
+    })
+    await db.getRepository(ClipEntity).insert(rows as never)
   }
-  const both = { few: await fill(1000), many: await fill(100_000) }
   await db.query('ANALYZE TABLE clip')
   await db.destroy()
-  return both
+  return project.id
 }
 
 /** How long a page takes, in milliseconds: the median over ten in a row, the worst of several ways to ask. */
 async function pages(client: Client, instance: Instance): Promise<Figure> {
-  const { few, many } = await lists(client, instance)
+  const [few, many] = [await list(client, instance, 1000), await list(client, instance, 100_000)]
   const where = (w: object) => `where=${encodeURIComponent(JSON.stringify([w]))}`
   const ways = [
     'sort=place',
@@ -300,7 +297,7 @@ async function pages(client: Client, instance: Instance): Promise<Figure> {
 
 /** A text that stands anywhere, another one each time. */
 async function searching(client: Client, instance: Instance): Promise<Figure> {
-  const { few, many } = await lists(client, instance)
+  const [few, many] = [await list(client, instance, 1000), await list(client, instance, 100_000)]
   const search = async (projectId: string, from: number): Promise<number> => {
     const times: number[] = []
     for (let i = 0; i < 15; i++) {
@@ -320,9 +317,46 @@ async function searching(client: Client, instance: Instance): Promise<Figure> {
   return { name: 'a text anywhere in the clip list, 100,000 clips against 1,000', value: median(b) / median(a), goal: 15, unit: 'ratio' }
 }
 
+/** Script time of a drawn frame of the day chart, in ms, while 10,000 clips are zoomed through. */
+async function chart(client: Client, instance: Instance): Promise<Figure> {
+  await buildWeb()
+  const project = await list(client, instance, 10_000)
+  const { chromium } = await import('playwright')
+  const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] })
+  try {
+    const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
+    await page.goto(`${instance.address}/p/${project}/originals?view=chart`)
+    const canvas = page.getByRole('img', { name: /Day chart/ })
+    await canvas.waitFor()
+    await page.waitForTimeout(2000)
+    const box = await canvas.boundingBox()
+    if (!box) throw new Error('The day chart is not to be seen.')
+    await page.mouse.move(box.x + box.width * 0.6, box.y + 100)
+    const times: number[] = []
+    let last = ''
+    for (let i = 0; i < 160; i++) {
+      // In for the first half, out for the second.
+      await page.mouse.wheel(0, i < 80 ? -120 : 120)
+      await page.evaluate(() => new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r))))
+      const drawn = (await canvas.getAttribute('data-drawn')) ?? ''
+      if (drawn && drawn !== last) times.push(Number(drawn))
+      last = drawn
+    }
+    if (times.length < 40) throw new Error(`Only ${times.length} frames were drawn.`)
+    return {
+      name: `script time of a drawn frame of the day chart, 10,000 clips in motion, median of ${times.length}, in ms`,
+      value: median(times),
+      goal: 8,
+      unit: 'ms',
+    }
+  } finally {
+    await browser.close()
+  }
+}
+
 /** Memory of a process of the instance, in MB, after everything that a person looks at first has been asked for. */
 async function memory(client: Client, instance: Instance, role: 'api' | 'worker'): Promise<Figure> {
-  const { many } = await lists(client, instance)
+  const many = await list(client, instance, 100_000)
   for (const path of ['summary', 'lanes', 'rolls', 'clips?limit=500', 'clips?limit=500&sort=byScene', 'backups', 'views'])
     for (let i = 0; i < 2; i++) await client.get(z.unknown(), `/api/projects/${many}/${path}`)
   const pids = JSON.parse(await readFile(join(folder, 'instance', 'pids.json'), 'utf8')) as Record<string, { pid: number }>
@@ -419,6 +453,7 @@ export async function bench(args: readonly string[]): Promise<number> {
       proxies: async () => proxies(client, await ready()),
       pages: () => pages(client, instance),
       searching: () => searching(client, instance),
+      chart: () => chart(client, instance),
       'memory-api': () => memory(client, instance, 'api'),
       'memory-worker': () => memory(client, instance, 'worker'),
     }
