@@ -4,7 +4,7 @@ import { execFileSync, spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { home } from '@naranja/command/paths'
-import { ClipPage, KnownPlace, Ok, ProjectRow, Queue, ReaderCardShape, Started, Volume } from '@naranja/contract'
+import { ClipPage, KnownPlace, Ok, ProjectRow, Queue, ReaderCardShape, Started, Summary, Volume } from '@naranja/contract'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
@@ -90,6 +90,23 @@ describe('a volume with a file system of its own', () => {
       ['Again 2', false, true],
     ])
     expect((await rows(project.id))[0]?.away).toBe(true)
+  })
+})
+
+describe('a folder that vanishes from a volume that stays', () => {
+  it('is seen everywhere by itself, and its clips are back when it is', async () => {
+    const at = join(parent, 'Shelf')
+    await makeClip(join(at, 'Day 8/S008C001.mov'), { code: 8, frames: 10, timecode: '08:00:00:00' })
+    const { project } = await projectOn(app.client, at, { name: 'vanishing' })
+    const away = async () => Object.fromEntries((await rows(project.id)).map((r) => [r.name, r.away]))
+    await until('both here', async () => Object.values(await away()).every((x) => !x))
+    renameSync(join(at, 'Day 8'), join(folder, 'Day 8 elsewhere'))
+    await until('one away', async () => (await away())['S008C001.mov'] === true)
+    expect((await away())['S001C001.mov']).toBe(false)
+    expect((await app.client.get(Summary, `/api/projects/${project.id}/summary`)).folderGone).toBe(1)
+    renameSync(join(folder, 'Day 8 elsewhere'), join(at, 'Day 8'))
+    await until('back', async () => (await away())['S008C001.mov'] === false)
+    rmSync(join(at, 'Day 8'), { recursive: true })
   })
 })
 

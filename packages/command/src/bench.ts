@@ -237,7 +237,7 @@ async function list(client: Client, instance: Instance, n: number): Promise<stri
           take: { value: String((at % 20) + 1), from },
           notes: { value: `word${at % 997} over the water`, from },
         },
-        ...{ backups: at % 3, removed: false, ticked: at % 50 === 0, lightOf: null, changedOn: null, decode: null },
+        ...{ backups: at % 3, removed: false, ticked: at % 50 === 0, lightOf: null, changedOn: null, gone: false, decode: null },
       }
     })
     await db.getRepository(ClipEntity).insert(rows as never)

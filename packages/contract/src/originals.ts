@@ -181,6 +181,8 @@ export const ClipDetail = ClipRow.extend({
   contentId: z.string(),
   /** The original that this is a light copy of, where a person said so. */
   lightOf: Id.nullable(),
+  /** Its volume is here, but the folder it stood in is not. */
+  folderGone: z.boolean(),
   /** Decode settings of its own; null where it has the project's. */
   decode: DecodeShape.nullable(),
   /** Files it is made of. */

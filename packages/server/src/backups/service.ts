@@ -270,7 +270,9 @@ export const runVerify: RunTask = async (ctx, task, { signal, progress }) => {
 export async function listRolls(ctx: Context, projectId: string): Promise<RollRow[]> {
   const [sums, clips, copies, used, checked, away] = await Promise.all([
     rollSums(ctx.db, projectId),
-    ctx.repo(ClipEntity).find({ where: { projectId, removed: false }, select: { id: true, day: true, roll: true, volumeId: true, technical: true } }),
+    ctx
+      .repo(ClipEntity)
+      .find({ where: { projectId, removed: false }, select: { id: true, day: true, roll: true, volumeId: true, gone: true, technical: true } }),
     ctx.repo(CopyEntity).find({ where: { projectId, state: 'checked' }, select: { clipId: true } }),
     usedClips(ctx, projectId),
     checkedClips(ctx, projectId),
@@ -290,7 +292,7 @@ export async function listRolls(ctx: Context, projectId: string): Promise<RollRo
         clips: s.clips,
         seconds: s.seconds,
         bytes: s.bytes,
-        away: own.filter((c) => away.has(c.volumeId)).length,
+        away: own.filter((c) => c.gone || away.has(c.volumeId)).length,
         backups: [s.none, s.one, s.more],
         copyable: copyable.length,
         copied: copyable.filter((c) => copied.has(c.id)).length,

@@ -77,9 +77,11 @@ async function chosen(
             ? 'it has this copy already'
             : state === 'waiting' || state === 'being-made'
               ? 'its copy is being made'
-              : away.has(c.volumeId)
-                ? 'its volume is away'
-                : null
+              : c.gone && !away.has(c.volumeId)
+                ? 'its folder is not there any more'
+                : away.has(c.volumeId)
+                  ? 'its volume is away'
+                  : null
     if (reason) left.push({ name: c.name, reason })
     return !reason
   })

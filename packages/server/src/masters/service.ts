@@ -110,7 +110,7 @@ async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'origin
   const sources: Sources = { picture: new Map(), sound: new Map(), keys: new Map() }
   for (const c of clips) {
     const root = roots.get(c.volumeId)
-    if (!root) continue
+    if (!root || c.gone) continue
     const path = joinBytes(root, c.path)
     const t = c.technical
     if (t.hasPicture)

@@ -88,7 +88,7 @@ export function copyStation(copies: readonly Pick<CopyRecord, 'state'>[]): Stati
 function stationsOf(c: ClipRecord, a: Around): Stations {
   const t = c.technical
   return [
-    t.fault ? 'wrong' : a.away.has(c.volumeId) ? 'away' : 'reached',
+    t.fault ? 'wrong' : a.away.has(c.volumeId) || c.gone ? 'away' : 'reached',
     !t.hasPicture || t.fault ? 'not-needed' : copyStation(a.copies.get(c.id) ?? []),
     a.used.cuts === 0 ? 'open' : a.used.clips.has(c.id) ? 'reached' : 'not-needed',
     a.used.cuts === 0 ? 'open' : !a.used.clips.has(c.id) ? 'not-needed' : a.checked.has(c.id) ? 'reached' : 'open',
@@ -113,7 +113,7 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
     frames: t.frames,
     reel: c.reel,
     hasPicture: t.hasPicture,
-    away: a.away.has(c.volumeId),
+    away: a.away.has(c.volumeId) || Boolean(c.gone),
     backups: c.backups,
     notices: c.notices,
     stations: stationsOf(c, a),
@@ -192,6 +192,7 @@ export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> 
     startSource: c.startSource,
     contentId: c.contentId,
     lightOf: c.lightOf,
+    folderGone: Boolean(c.gone) && !a.away.has(c.volumeId),
     decode: c.decode as ClipDetail['decode'],
     files: c.files,
     beside: c.beside,
@@ -221,7 +222,7 @@ export async function laneClips(ctx: Context, projectId: string): Promise<LaneCl
   const away = await awayVolumes(ctx)
   const clips = await ctx.repo(ClipEntity).find({
     where: { projectId, removed: false },
-    select: { id: true, name: true, roll: true, start: true, frames: true, day: true, volumeId: true, technical: true },
+    select: { id: true, name: true, roll: true, start: true, frames: true, day: true, volumeId: true, gone: true, technical: true },
     order: { place: 'ASC' },
   })
   return clips
@@ -234,7 +235,7 @@ export async function laneClips(ctx: Context, projectId: string): Promise<LaneCl
       frames: c.frames,
       rate: c.technical.rate,
       day: c.day,
-      away: away.has(c.volumeId),
+      away: away.has(c.volumeId) || Boolean(c.gone),
       sound: !c.technical.hasPicture,
       hasSound: c.technical.sound !== null,
     }))

@@ -166,6 +166,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       ticked: false,
       lightOf: null,
       changedOn: null,
+      gone: false,
       decode: null,
     }
     // What a person gave a clip stays with it when its file is read anew.

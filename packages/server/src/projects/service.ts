@@ -142,6 +142,7 @@ export async function summary(ctx: Context, id: string): Promise<Summary> {
       lightOf: true,
       volumeId: true,
       ticked: true,
+      gone: true,
     },
   })
   const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked' }, select: { clipId: true } })
@@ -174,6 +175,7 @@ export async function summary(ctx: Context, id: string): Promise<Summary> {
     away: [...gone]
       .map(([volumeId, why]) => ({ volume: labels.get(volumeId) ?? '?', why, clips: clips.filter((c) => c.volumeId === volumeId).length }))
       .filter((v) => v.clips > 0),
+    folderGone: clips.filter((c) => c.gone && !gone.has(c.volumeId)).length,
     ticked: clips.filter((c) => c.ticked).length,
     safeTwice: clips.filter((c) => c.backups > 1).length,
     checked: checked.size,

@@ -42,6 +42,7 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
         contentId: true,
         technical: true,
         lightOf: true,
+        gone: true,
       },
     }),
     ctx.repo(VolumeEntity).find(),
@@ -71,7 +72,7 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
         hasSound: c.technical.sound !== null,
         isCopy: c.technical.stamp !== null || c.lightOf !== null,
         contentId: c.contentId,
-        away: away.has(c.volumeId),
+        away: away.has(c.volumeId) || Boolean(c.gone),
       }
     })
   factsKept.set(key, list)

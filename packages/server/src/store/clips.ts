@@ -127,3 +127,27 @@ export async function updateClips(db: DataSource, rows: readonly ({ id: string }
     }
   })
 }
+
+/** The folder of a clip's path, as bytes. */
+const folderOf = "IF(LOCATE('/', path) = 0, '', LEFT(path, LENGTH(path) - LOCATE('/', REVERSE(path))))"
+
+/** A folder that holds clips of some project, and whether it was last found to be gone. */
+export interface ClipFolder {
+  readonly volumeId: string
+  readonly folder: Buffer
+  readonly gone: boolean
+}
+
+export async function clipFolders(db: DataSource): Promise<ClipFolder[]> {
+  const rows = (await db.query(`SELECT volumeId, ${folderOf} folder, MAX(gone) gone FROM clip WHERE removed = 0 GROUP BY volumeId, folder`)) as {
+    volumeId: string
+    folder: Buffer
+    gone: number
+  }[]
+  return rows.map((r) => ({ volumeId: r.volumeId, folder: Buffer.from(r.folder), gone: Number(r.gone) === 1 }))
+}
+
+/** Notes of the clips that stand in a folder that it is gone, or back. */
+export async function setFolderGone(db: DataSource, f: ClipFolder): Promise<void> {
+  await db.query(`UPDATE clip SET gone = ? WHERE volumeId = ? AND ${folderOf} = ?`, [f.gone ? 1 : 0, f.volumeId, f.folder])
+}

@@ -136,6 +136,8 @@ export interface ClipRecord {
   lightOf: string | null
   /** When its file was found to be another under the same path; null once a person has seen it. */
   changedOn: Date | null
+  /** Its folder has vanished from its volume. */
+  gone: boolean
   /** Decode settings of a raw clip; null where it has the project's. */
   decode: DecodeSettings | null
   /** Made by the database from the others, to sort and search by. */
@@ -177,6 +179,7 @@ export const ClipEntity = new EntitySchema<ClipRecord>({
     ticked: flag,
     lightOf: { ...ref, nullable: true },
     changedOn: { ...when, nullable: true },
+    gone: flag,
     decode: { ...json, nullable: true },
     byScene: made,
     byDay: made,

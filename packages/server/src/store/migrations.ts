@@ -111,7 +111,7 @@ export class Describe1764200000000 implements MigrationInterface {
     const told = ['scene', 'take', 'angle', 'camera'].map((f) => `ADD ${f} varchar(100) AS (JSON_VALUE(described, '$.${f}.value')) PERSISTENT`)
     await q.query(`UPDATE clip SET technical = JSON_SET(technical, '$.parts', JSON_ARRAY(), '$.raw', NULL)`)
     await q.query(
-      `ALTER TABLE clip ADD ticked boolean NOT NULL DEFAULT 0, ADD lightOf char(36), ADD changedOn datetime(3), ADD decode longtext, ${told.join(', ')},
+      `ALTER TABLE clip ADD ticked boolean NOT NULL DEFAULT 0, ADD lightOf char(36), ADD changedOn datetime(3), ADD gone boolean NOT NULL DEFAULT 0, ADD decode longtext, ${told.join(', ')},
         ADD plain varchar(300) AS (JSON_VALUE(described, '$.plain.value')) PERSISTENT,
         ADD codec varchar(100) AS (JSON_VALUE(technical, '$.codec')) PERSISTENT,
         ADD byScene varchar(600) AS (${natural(inDescribed('scene'), inDescribed('take'), 'place')}) PERSISTENT,
@@ -134,7 +134,7 @@ export class Describe1764200000000 implements MigrationInterface {
       `ALTER TABLE clip ${['byScene', 'byDay', 'byCamera', 'searching', 'noticed', ...['roll', 'day', 'reel', 'scene', 'camera', 'codec', 'ticked', 'backups'].map((f) => `of_${f}`)].map((k) => `DROP KEY ${k}`).join(', ')}`,
     )
     await q.query(
-      `ALTER TABLE clip ${['searched', 'byScene', 'byDay', 'byCamera', 'codec', 'plain', 'scene', 'take', 'angle', 'camera', 'decode', 'changedOn', 'lightOf', 'ticked'].map((c) => `DROP COLUMN ${c}`).join(', ')}`,
+      `ALTER TABLE clip ${['searched', 'byScene', 'byDay', 'byCamera', 'codec', 'plain', 'scene', 'take', 'angle', 'camera', 'decode', 'gone', 'changedOn', 'lightOf', 'ticked'].map((c) => `DROP COLUMN ${c}`).join(', ')}`,
     )
   }
 }

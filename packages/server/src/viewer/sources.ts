@@ -40,7 +40,7 @@ export async function shownFiles(ctx: Context, clips: readonly ClipRecord[], vie
       const base = { kind, rate: t.rate }
       if (kind === 'original') {
         const root = roots.get(clip.volumeId)
-        if (!root || t.fault) continue
+        if (!root || clip.gone || t.fault) continue
         out.set(clip.id, {
           ...base,
           ...inputOf(joinBytes(root, clip.path), clip, decode),

@@ -8,6 +8,7 @@ import { below, joinBytes, parentOf, pathText, readFolder, writeWhole } from '@n
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { ClipEntity, CopyEntity, MasterEntity, PlaceEntity, PullEntity, VolumeEntity, VolumePathEntity, type VolumeRecord } from '../store/index.ts'
+import { folderWatch } from './folders.ts'
 import { folderHere, identify, identityHash, locate, markerName, sourcesHere } from './identity.ts'
 
 export const hashOf = (b: Uint8Array | string): string => createHash('sha1').update(b).digest('hex')
@@ -226,6 +227,7 @@ export async function listVolumes(ctx: Context): Promise<Volume[]> {
 
 /** Watches volumes come and go, a look a second; the API pushes the change. */
 export function watchVolumes(ctx: Context, arrived: (volumeId: string) => Promise<void>): () => void {
+  const folders = folderWatch(ctx, () => rootsHere(ctx))
   let before = ''
   let standing: ReadonlySet<string> | null = null
   let busy = false
@@ -235,7 +237,8 @@ export function watchVolumes(ctx: Context, arrived: (volumeId: string) => Promis
     try {
       const all = await discover(ctx)
       const now = JSON.stringify(all.map((s) => [s.volume.id, s.cause, s.path.toString('latin1')]))
-      if (before && now !== before) await ctx.changed(null, 'volumes', 'clips', 'links')
+      const turned = await folders()
+      if ((before && now !== before) || turned) await ctx.changed(null, 'volumes', 'clips', 'links')
       before = now
       // Cards that are in when the application starts have not arrived; they were there.
       const cards = new Set(all.filter((s) => s.volume.removable && !s.cause).map((s) => s.volume.id))

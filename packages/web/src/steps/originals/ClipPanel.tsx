@@ -119,7 +119,14 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
           </Button>
         </div>
         {clip.away && (
-          <Note severity="warning" text={`Its volume ${clip.volume} is away; it was last at ${clip.file}. Connect it and the clip is back by itself.`} />
+          <Note
+            severity="warning"
+            text={
+              clip.folderGone
+                ? `Its folder is not there any more: it was at ${clip.file}. Put it back and the clip is back by itself.`
+                : `Its volume ${clip.volume} is away; it was last at ${clip.file}. Connect it and the clip is back by itself.`
+            }
+          />
         )}
         {clip.notices.map((n) => (
           <Note
