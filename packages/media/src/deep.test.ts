@@ -46,7 +46,7 @@ describe.each([
 describe('a frame in red, green and blue', () => {
   it('has codes of 16 bits', async () => {
     const path = join(folder, 'rgb_001.png')
-    await ffmpeg(['-y', '-f', 'lavfi', '-i', 'color=c=#ff8000:s=64x48:r=25', '-frames:v', '3', '-pix_fmt', 'rgb24', join(folder, 'rgb_%03d.png')])
+    await ffmpeg(['-y', '-f', 'lavfi', '-i', 'color=c=#ff8000:s=64x48:r=25,format=gbrp', '-frames:v', '3', '-pix_fmt', 'rgb24', join(folder, 'rgb_%03d.png')])
     const sequence = { base: 'rgb_', ext: 'png', digits: 3, first: 1, last: 3, missing: [] }
     const t = await probe(Buffer.from(path), { projectRate: rate(25), sequence })
     const f = await nativeFrame({ path: Buffer.from(path), sequence, rate: t.rate }, 2, t)
