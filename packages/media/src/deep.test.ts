@@ -44,15 +44,35 @@ describe.each([
 })
 
 describe('a frame in red, green and blue', () => {
-  it('has codes of 16 bits', async () => {
-    const path = join(folder, 'rgb_001.png')
-    await ffmpeg(['-y', '-f', 'lavfi', '-i', 'color=c=#ff8000:s=64x48:r=25,format=gbrp', '-frames:v', '3', '-pix_fmt', 'rgb24', join(folder, 'rgb_%03d.png')])
-    const sequence = { base: 'rgb_', ext: 'png', digits: 3, first: 1, last: 3, missing: [] }
-    const t = await probe(Buffer.from(path), { projectRate: rate(25), sequence })
-    const f = await nativeFrame({ path: Buffer.from(path), sequence, rate: t.rate }, 2, t)
-    const codes = codesAt(f, 10, 10)
-    expect(codes.map((c) => Math.round(c / 257))).toEqual([255, 128, 0])
-    expect(codesToRgb(codes, f)[0]).toBe(1)
+  const frameOf = async (ext: string, format: string) => {
+    const base = `${format}_`
+    const source = `nullsrc=s=64x48:r=25,format=gbrp${ext === 'dpx' ? '10' : ''},geq=r='X*${ext === 'dpx' ? 16 : 4}':g='Y*5':b='${ext === 'dpx' ? 1023 : 255}'`
+    await ffmpeg(['-y', '-f', 'lavfi', '-i', source, '-frames:v', '3', '-pix_fmt', format, join(folder, `${base}%03d.${ext}`)])
+    const sequence = { base, ext, digits: 3, first: 1, last: 3, missing: [] }
+    const path = Buffer.from(join(folder, `${base}001.${ext}`))
+    const t = await probe(path, { projectRate: rate(25), sequence })
+    return nativeFrame({ path, sequence, rate: t.rate }, 2, t)
+  }
+  it('of 8 bits has the codes that were written', async () => {
+    const f = await frameOf('png', 'rgb24')
+    expect([f.kind, f.depth]).toEqual(['rgb', 8])
+    for (const [x, y] of [
+      [0, 0],
+      [63, 47],
+      [31, 9],
+    ] as const)
+      expect(codesAt(f, x, y)).toEqual([x * 4, y * 5, 255])
+    expect(codesToRgb(codesAt(f, 0, 0), f)).toEqual([0, 0, 1])
+  })
+  it('of 10 bits likewise', async () => {
+    const f = await frameOf('dpx', 'gbrp10be')
+    expect([f.kind, f.depth]).toEqual(['rgb', 10])
+    for (const [x, y] of [
+      [0, 0],
+      [63, 47],
+      [31, 9],
+    ] as const)
+      expect(codesAt(f, x, y)).toEqual([x * 16, y * 5, 1023])
   })
 })
 

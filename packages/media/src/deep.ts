@@ -15,32 +15,35 @@ export interface NativeFrame extends CodeKind {
 export async function nativeFrame(
   input: MediaInput,
   frame: number,
-  t: Pick<Technical, 'depth' | 'chroma' | 'colour'>,
+  t: Pick<Technical, 'depth' | 'chroma' | 'colour' | 'width' | 'height'>,
   signal?: AbortSignal,
 ): Promise<NativeFrame> {
-  const rgb = t.chroma === 'RGB' || t.chroma === 'raw'
-  const depth = rgb ? 16 : [9, 10, 12, 14, 16].includes(t.depth) ? t.depth : 8
   const args = ['-nostdin', '-loglevel', 'error', ...inputArgs(input, frame), '-map', '0:v:0', '-frames:v', '1', '-fps_mode', 'passthrough']
-  const about = { matrix: t.colour.matrix, depth }
-  if (rgb) {
-    const raw = await output('ffmpeg', [...args, '-pix_fmt', 'rgb48be', '-f', 'image2pipe', '-c:v', 'ppm', '-'], signal, 2 ** 31 - 1)
+  const read = (more: readonly string[]): Promise<Buffer> => output('ffmpeg', [...args, ...more, '-'], signal, 2 ** 31 - 1)
+  const { matrix } = t.colour
+  if (t.chroma === 'raw') {
+    const raw = await read(['-f', 'image2pipe', '-c:v', 'ppm'])
     const head = /^P6\n(\d+) (\d+)\n65535\n/.exec(raw.toString('latin1', 0, 64))
     const [width, height] = [Number(head?.[1] ?? 0), Number(head?.[2] ?? 0)]
     const from = head?.[0].length ?? 0
     const planes = new Uint16Array(width * height * 3)
     for (let i = 0; i < width * height; i++) for (let c = 0; c < 3; c++) planes[c * width * height + i] = raw.readUInt16BE(from + (i * 3 + c) * 2)
-    return { ...about, kind: 'rgb', full: true, width, height, planes }
+    return { kind: 'rgb', matrix, depth: 16, full: true, width, height, planes }
   }
-  // Chroma is made as large as luma; neither range nor matrix is changed.
-  const format = depth === 8 ? 'yuv444p' : `yuv444p${depth}le`
-  const filter = `format=${t.chroma === '4:4:4' ? format : `${pixelsAs(t.chroma, depth)},scale=flags=neighbor,format=${format}`}`
-  const raw = await output('ffmpeg', [...args, '-vf', filter, '-f', 'yuv4mpegpipe', '-strict', '-1', '-'], signal, 2 ** 31 - 1)
-  const head = /^YUV4MPEG2 W(\d+) H(\d+)[^\n]*\nFRAME[^\n]*\n/.exec(raw.toString('latin1', 0, 256))
-  const [width, height] = [Number(head?.[1] ?? 0), Number(head?.[2] ?? 0)]
-  const from = head?.[0].length ?? 0
-  const planes = new Uint16Array(width * height * 3)
-  for (let i = 0; i < planes.length; i++) planes[i] = depth === 8 ? (raw[from + i] as number) : raw.readUInt16LE(from + i * 2)
-  return { ...about, kind: 'ycbcr', full: t.colour.range === 'pc', width, height, planes }
+  const { width, height } = t
+  const depth = [9, 10, 12, 14, 16].includes(t.depth) ? t.depth : 8
+  const little = depth === 8 ? '' : `${depth}le`
+  const rgb = t.chroma === 'RGB'
+  // The bytes are put in another order and chroma is made as large as luma; no code changes.
+  const ycbcr = t.chroma === '4:4:4' ? `format=yuv444p${little}` : `format=${pixelsAs(t.chroma, depth)},scale=flags=neighbor,format=yuv444p${little}`
+  const raw = await read(['-vf', rgb ? `format=gbrp${little}` : ycbcr, '-f', 'rawvideo'])
+  const n = width * height
+  const planes = new Uint16Array(n * 3)
+  // Green, blue, red is how planes of red, green and blue stand.
+  const order = rgb ? [2, 0, 1] : [0, 1, 2]
+  for (const [c, plane] of order.entries())
+    for (let i = 0; i < n; i++) planes[c * n + i] = depth === 8 ? (raw[plane * n + i] as number) : raw.readUInt16LE((plane * n + i) * 2)
+  return { kind: rgb ? 'rgb' : 'ycbcr', matrix, depth, full: rgb || t.colour.range === 'pc', width, height, planes }
 }
 
 /** The pixel format that holds such codes as they are. */
