@@ -1,11 +1,13 @@
 import { describe, expect, it } from 'vitest'
-import { advise, type Technical } from './index.ts'
+import { advise } from './index.ts'
 
-const clip = (over: Partial<Technical> = {}): Technical =>
+type Clip = Parameters<typeof advise>[0][number]
+
+const clip = (over: Partial<Clip> = {}): Clip =>
   ({
-    ...{ codec: 'H.264 High', width: 1920, height: 1080, longGop: true, hasPicture: true, fault: null, stamp: null, sequence: null, variable: false },
+    ...{ codec: 'H.264 High', width: 1920, height: 1080, longGop: true, hasPicture: true, fault: null, stamp: null, isSequence: false, variable: false },
     ...over,
-  }) as Technical
+  }) as Clip
 const easy = { codec: 'ProRes 422', longGop: false }
 
 describe('the way to cut', () => {
@@ -25,7 +27,7 @@ describe('the way to cut', () => {
     const uhd = clip({ width: 4096, height: 2160 })
     expect(advise([uhd, clip(), clip()])?.way).toBe('proxies')
     expect(advise([uhd, clip(), clip(), clip()])?.way).toBe('intermediates')
-    expect(advise([clip({ sequence: {} as never, longGop: false })])?.way).toBe('proxies')
+    expect(advise([clip({ isSequence: true, longGop: false })])?.way).toBe('proxies')
   })
   it('counts neither what cannot be decoded, nor sound, nor edit copies', () => {
     expect(advise([clip({ fault: 'x' }), clip({ hasPicture: false }), clip({ stamp: 's' })])).toBeNull()

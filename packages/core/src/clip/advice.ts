@@ -12,15 +12,17 @@ export interface Advice {
 /** Larger than this an edit of several angles is heavy on any machine: pixels in a frame. */
 const large = 2048 * 1200
 
+type Cuttable = Pick<Technical, 'codec' | 'width' | 'height' | 'longGop' | 'variable' | 'hasPicture' | 'fault' | 'stamp'> & { readonly isSequence: boolean }
+
 /** Null without a picture to cut. Counts are of clips that can be decoded. */
-export function advise(clips: readonly Technical[]): Advice | null {
+export function advise(clips: readonly Cuttable[]): Advice | null {
   const pictures = clips.filter((c) => c.hasPicture && !c.fault && !c.stamp)
   if (pictures.length === 0) return null
   const of = (n: number): string => `${n} of ${pictures.length} ${pictures.length === 1 ? 'clip' : 'clips'}`
-  const count = (test: (c: Technical) => boolean): number => pictures.filter(test).length
+  const count = (test: (c: Cuttable) => boolean): number => pictures.filter(test).length
   const hard = count((c) => c.longGop)
   const big = count((c) => c.width * c.height > large)
-  const stills = count((c) => c.sequence !== null)
+  const stills = count((c) => c.isSequence)
   const uneven = count((c) => c.variable)
   const easy = count((c) => isEasy(c))
   const reasons = [

@@ -255,11 +255,11 @@ export function numbers(list: readonly number[]): string {
  * one with more running time, else the first by number: never by the order in which clips came.
  */
 export function majority(
-  clips: readonly Technical[],
+  clips: readonly Pick<Technical, 'rate' | 'width' | 'height' | 'frames' | 'hasPicture' | 'fault'>[],
 ): { rate: Rate; rateCount: number; width: number; height: number; sizeCount: number; count: number } | null {
   const pictures = clips.filter((c) => c.hasPicture && !c.fault)
   if (pictures.length === 0) return null
-  const most = <T>(key: (c: Technical) => T): [T, number] => {
+  const most = <T>(key: (c: (typeof pictures)[number]) => T): [T, number] => {
     const sums = new Map<string, { value: T; count: number; seconds: number }>()
     for (const c of pictures) {
       const value = key(c)

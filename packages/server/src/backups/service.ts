@@ -12,8 +12,8 @@ import {
   BackupFileEntity,
   type BackupFileRecord,
   type BackupRecord,
-  ClipEntity,
   CopyEntity,
+  eachClip,
   countBackups,
   rollSums,
   SettingEntity,
@@ -268,11 +268,8 @@ export const runVerify: RunTask = async (ctx, task, { signal, progress }) => {
 
 /** How far each roll is, from card to master. */
 export async function listRolls(ctx: Context, projectId: string): Promise<RollRow[]> {
-  const [sums, clips, copies, used, checked, away] = await Promise.all([
+  const [sums, copies, used, checked, away] = await Promise.all([
     rollSums(ctx.db, projectId),
-    ctx
-      .repo(ClipEntity)
-      .find({ where: { projectId, removed: false }, select: { id: true, day: true, roll: true, volumeId: true, gone: true, technical: true } }),
     ctx.repo(CopyEntity).find({ where: { projectId, state: 'checked' }, select: { clipId: true } }),
     usedClips(ctx, projectId),
     checkedClips(ctx, projectId),
@@ -280,26 +277,33 @@ export async function listRolls(ctx: Context, projectId: string): Promise<RollRo
   ])
   const copied = new Set(copies.map((c) => c.clipId))
   const key = (r: { day: string; roll: string }) => `${r.day}\0${r.roll}`
-  const of = new Map<string, typeof clips>()
-  for (const c of clips) of.set(key(c), [...(of.get(key(c)) ?? []), c])
+  const far = new Map<string, { away: number; copyable: number; copied: number; used: number; checked: number }>()
+  for await (const c of eachClip(ctx.db, projectId)) {
+    let n = far.get(key(c))
+    if (!n) {
+      n = { away: 0, copyable: 0, copied: 0, used: 0, checked: 0 }
+      far.set(key(c), n)
+    }
+    if (c.gone || away.has(c.volumeId)) n.away++
+    if (used.clips.has(c.id)) n.used++
+    if (checked.has(c.id)) n.checked++
+    if (!c.technical.hasPicture || c.technical.fault || c.lightOf) continue
+    n.copyable++
+    if (copied.has(c.id)) n.copied++
+  }
+  const nothing = { away: 0, copyable: 0, copied: 0, used: 0, checked: 0 }
   return sums
-    .map((s): RollRow => {
-      const own = of.get(key(s)) ?? []
-      const copyable = own.filter((c) => c.technical.hasPicture && !c.technical.fault)
-      return {
+    .map(
+      (s): RollRow => ({
         day: s.day,
         roll: s.roll,
         clips: s.clips,
         seconds: s.seconds,
         bytes: s.bytes,
-        away: own.filter((c) => c.gone || away.has(c.volumeId)).length,
         backups: [s.none, s.one, s.more],
-        copyable: copyable.length,
-        copied: copyable.filter((c) => copied.has(c.id)).length,
-        used: own.filter((c) => used.clips.has(c.id)).length,
-        checked: own.filter((c) => checked.has(c.id)).length,
-      }
-    })
+        ...(far.get(key(s)) ?? nothing),
+      }),
+    )
     .sort((a, b) => byName(a.day, b.day) || byName(a.roll, b.roll))
 }
 

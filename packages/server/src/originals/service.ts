@@ -22,7 +22,18 @@ import { z } from 'zod'
 import { found, Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
 import { usedClips } from '../reconnect/service.ts'
-import { type ClipRecord, clipPage, ClipEntity, CopyEntity, type CopyRecord, ListenedEntity, MasterEntity, type PageAsk } from '../store/index.ts'
+import {
+  type ClipRecord,
+  clipPage,
+  ClipEntity,
+  type Counted,
+  eachClip,
+  CopyEntity,
+  type CopyRecord,
+  ListenedEntity,
+  MasterEntity,
+  type PageAsk,
+} from '../store/index.ts'
 import { startBatch } from '../tasks/service.ts'
 import { usePlace } from '../volumes/places.ts'
 import { awayVolumes, fromRef, resolvePlace, seen } from '../volumes/service.ts'
@@ -140,8 +151,8 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
 
 const kindOf = (spec: string): 'proxy' | 'intermediate' => (specOf(spec)?.kind === 'intermediate' ? 'intermediate' : 'proxy')
 
-/** Counts that hold while the project's version does. */
-const totals = new LRUCache<string, number>({ max: 200 })
+/** What was counted and found, as long as the project's version holds. */
+const lists = new LRUCache<string, Counted>({ max: 200 })
 
 /** Conditions as they came with the question. */
 function conditionsOf(text: string | undefined): ClipCondition[] {
@@ -156,14 +167,14 @@ function conditionsOf(text: string | undefined): ClipCondition[] {
 export async function listClips(ctx: Context, projectId: string, query: z.infer<typeof ClipQuery>): Promise<ClipPage> {
   const ask: PageAsk = { projectId, ...query, where: conditionsOf(query.where) }
   const key = `${projectId} ${await ctx.version(projectId)} ${query.search ?? ''}\0${query.where ?? ''}`
-  const page = await clipPage(ctx.db, ask, totals.get(key))
-  totals.set(key, page.total)
+  const page = await clipPage(ctx.db, ask, lists.get(key))
+  lists.set(key, page.counted)
   const a = await around(
     ctx,
     ask.projectId,
     page.rows.map((r) => r.id),
   )
-  return { rows: page.rows.map((r) => rowOf(r, a)), next: page.next, total: page.total }
+  return { rows: page.rows.map((r) => rowOf(r, a)), next: page.next, total: page.counted.total }
 }
 
 export const clipOf = async (ctx: Context, id: string): Promise<ClipRecord> => found(await ctx.repo(ClipEntity).findOneBy({ id }), 'The clip')
@@ -220,23 +231,22 @@ export async function removeClips(ctx: Context, projectId: string, clipIds: stri
 
 export async function laneClips(ctx: Context, projectId: string): Promise<LaneClip[]> {
   const away = await awayVolumes(ctx)
-  const clips = await ctx.repo(ClipEntity).find({
-    where: { projectId, removed: false },
-    select: { id: true, name: true, roll: true, start: true, frames: true, day: true, volumeId: true, gone: true, technical: true },
-    order: { place: 'ASC' },
-  })
-  return clips
-    .filter((c) => !c.technical.fault)
-    .map((c) => ({
+  const out: LaneClip[] = []
+  for await (const c of eachClip(ctx.db, projectId)) {
+    const t = c.technical
+    if (t.fault) continue
+    out.push({
       id: c.id,
       name: c.name,
       lane: c.roll,
       start: c.start,
       frames: c.frames,
-      rate: c.technical.rate,
+      rate: t.rate,
       day: c.day,
-      away: away.has(c.volumeId) || Boolean(c.gone),
-      sound: !c.technical.hasPicture,
-      hasSound: c.technical.sound !== null,
-    }))
+      away: away.has(c.volumeId) || c.gone,
+      sound: !t.hasPicture,
+      hasSound: t.hasSound,
+    })
+  }
+  return out
 }

@@ -14,12 +14,14 @@ import {
   BackupEntity,
   BackupFileEntity,
   ChangeEntity,
+  type ClipBrief,
   ClipEntity,
-  ListenedEntity,
-  LookEntity,
   CopyEntity,
   CutEntity,
   DecisionEntity,
+  eachClip,
+  ListenedEntity,
+  LookEntity,
   MasterEntity,
   ProjectEntity,
   type ProjectRecord,
@@ -128,58 +130,59 @@ export async function removeProject(ctx: Context, id: string): Promise<void> {
 }
 
 export async function summary(ctx: Context, id: string): Promise<Summary> {
-  const clips = await ctx.repo(ClipEntity).find({
-    where: { projectId: id, removed: false },
-    select: {
-      id: true,
-      roll: true,
-      day: true,
-      seconds: true,
-      size: true,
-      notices: true,
-      technical: true,
-      backups: true,
-      lightOf: true,
-      volumeId: true,
-      ticked: true,
-      gone: true,
-    },
-  })
   const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked' }, select: { clipId: true } })
   const cuts = await ctx.repo(CutEntity).find({ where: { projectId: id, removed: false }, order: { created: 'DESC' } })
   const newest = cuts[0]
   const links = newest ? (await linksOf(ctx, newest)).links : []
   const working = await ctx.repo(TaskEntity).countBy({ projectId: id, state: In(['waiting', 'held', 'running']) })
-  const kinds = new Map<string, { notice: Notice; count: number }>()
-  for (const c of clips) for (const n of c.notices) kinds.set(n.code, { notice: n, count: (kinds.get(n.code)?.count ?? 0) + 1 })
-  const advised = advise(clips.filter((c) => !c.lightOf).map((c) => c.technical))
   const [gone, { labels }, checked] = await Promise.all([awayVolumes(ctx), volumeNames(ctx), checkedClips(ctx, id)])
-  const copyable = new Set(clips.filter((c) => c.technical.hasPicture && !c.technical.fault && !c.lightOf).map((c) => c.id))
+  const hasCopy = new Set(copies.map((c) => c.clipId))
+  const n = { clips: 0, seconds: 0, bytes: 0, copied: 0, copyable: 0, unsafe: 0, folderGone: 0, ticked: 0, safeTwice: 0 }
+  const [rolls, days, away] = [new Set<string>(), new Set<string>(), new Map<string, number>()]
+  const kinds = new Map<string, { notice: Notice; count: number }>()
+  const technical: ClipBrief['technical'][] = []
+  for await (const c of eachClip(ctx.db, id)) {
+    const t = c.technical
+    n.clips++
+    n.seconds += c.seconds
+    n.bytes += c.size
+    rolls.add(c.roll)
+    days.add(c.day)
+    if (c.ticked) n.ticked++
+    if (c.backups > 1) n.safeTwice++
+    if (c.backups === 0 && !t.stamp && !c.lightOf) n.unsafe++
+    if (gone.has(c.volumeId)) away.set(c.volumeId, (away.get(c.volumeId) ?? 0) + 1)
+    else if (c.gone) n.folderGone++
+    for (const code of c.noticeCodes.split(',').filter(Boolean)) {
+      const kind = kinds.get(code)
+      if (kind) kind.count++
+      else {
+        const notice = c.notices().find((x) => x.code === code)
+        if (notice) kinds.set(code, { notice, count: 1 })
+      }
+    }
+    if (c.lightOf) continue
+    technical.push(t)
+    if (!t.hasPicture || t.fault) continue
+    n.copyable++
+    if (hasCopy.has(c.id)) n.copied++
+  }
+  const advised = advise(technical)
   return {
-    clips: clips.length,
-    rolls: new Set(clips.map((c) => c.roll)).size,
-    days: new Set(clips.map((c) => c.day)).size,
-    seconds: clips.reduce((n, c) => n + c.seconds, 0),
-    bytes: clips.reduce((n, c) => n + c.size, 0),
-    copied: new Set(copies.filter((c) => copyable.has(c.clipId)).map((c) => c.clipId)).size,
-    copyable: copyable.size,
+    ...n,
+    rolls: rolls.size,
+    days: days.size,
     cuts: cuts.length,
     events: links.length,
     settled: links.filter((l) => !isOpen(l)).length,
     masters: await ctx.repo(MasterEntity).countBy({ projectId: id, state: 'verified' }),
     working,
-    unsafe: clips.filter((c) => c.backups === 0 && !c.technical.stamp && !c.lightOf).length,
     toldUnsafe: await toldUnsafe(ctx, id),
     notices: [...kinds.values()].map(({ notice, count }) => ({ ...notice, count })).sort((a, b) => severity(b) - severity(a) || b.count - a.count),
     advice: advised && { ...advised, reasons: [...advised.reasons] },
-    away: [...gone]
-      .map(([volumeId, why]) => ({ volume: labels.get(volumeId) ?? '?', why, clips: clips.filter((c) => c.volumeId === volumeId).length }))
-      .filter((v) => v.clips > 0),
-    folderGone: clips.filter((c) => c.gone && !gone.has(c.volumeId)).length,
-    ticked: clips.filter((c) => c.ticked).length,
-    safeTwice: clips.filter((c) => c.backups > 1).length,
+    away: [...away].map(([volumeId, clips]) => ({ volume: labels.get(volumeId) ?? '?', why: gone.get(volumeId) ?? '', clips })),
     checked: checked.size,
-    majority: majority(clips.filter((c) => !c.lightOf).map((c) => c.technical)),
+    majority: majority(technical),
   }
 }
 const severity = (n: { severity: string }): number => ({ error: 2, warning: 1 })[n.severity] ?? 0

@@ -1,6 +1,6 @@
 /** Questions about clips that go by index, and many rows changed at once. */
 import type { ClipCondition, ClipSort } from '@naranja/contract'
-import type { DataSource, SelectQueryBuilder } from 'typeorm'
+import { type DataSource, In, type SelectQueryBuilder } from 'typeorm'
 import { ClipEntity, type ClipRecord } from './entities.ts'
 
 export interface PageAsk {
@@ -35,46 +35,121 @@ function conditions(q: SelectQueryBuilder<ClipRecord>, ask: PageAsk): SelectQuer
 /** Of so few matches all are looked up and put in order; of more, a page fills soon along the order. */
 const few = 2000
 
+/** What is known of a question already, from an earlier page of the same list. */
+export interface Counted {
+  readonly total: number
+  /** All that match, where they are few; null where they are many. */
+  readonly ids: readonly string[] | null
+}
+
 /**
- * One page by keyset; `total` counts what matches (`counted`, where the caller knows it already). What has to look at every
- * clip (a text somewhere, a notice) is answered from an index that holds the text, without reading a row.
+ * Clips that a text, or a notice, leads to, from an index that holds them, without reading a row; null where there is neither, or
+ * they are too many. Other conditions are looked at later.
  */
-export async function clipPage(db: DataSource, ask: PageAsk, counted?: number): Promise<{ rows: ClipRecord[]; next: string | null; total: number }> {
+async function lookedUp(db: DataSource, ask: PageAsk): Promise<string[] | null> {
+  const notice = ask.where?.find((w) => w.field === 'notice')
+  const words = (ask.search ?? '').toLowerCase().split(/\s+/).filter(Boolean).slice(0, 8)
+  if (words.length === 0 && !notice) return null
+  const [index, tests, values] =
+    words.length > 0
+      ? ['searching', words.map(() => 'searched LIKE ?').join(' AND '), words.map(like)]
+      : ['noticed', 'noticeCodes LIKE ?', [`%,${notice?.is},%`]]
+  const rows = (await db.query(`SELECT id FROM clip FORCE INDEX (${index}) WHERE projectId = ? AND removed = 0 AND ${tests} LIMIT ${few + 1}`, [
+    ask.projectId,
+    ...values,
+  ])) as { id: string }[]
+  return rows.length > few ? null : rows.map((r) => r.id)
+}
+
+/** One page by keyset; what `counted` knows already is not asked again. */
+export async function clipPage(db: DataSource, ask: PageAsk, counted?: Counted): Promise<{ rows: ClipRecord[]; next: string | null; counted: Counted }> {
   const repo = db.getRepository(ClipEntity)
-  const page = conditions(repo.createQueryBuilder('c'), ask)
-  let total = counted
-  if (ask.search || ask.where?.some((w) => w.field === 'notice')) {
-    const found = await conditions(repo.createQueryBuilder('c').select('c.id', 'id'), ask)
-      .limit(few + 1)
-      .getRawMany<{ id: string }>()
-    if (found.length <= few) {
-      total = found.length
-      if (total === 0) return { rows: [], next: null, total }
-      page.andWhere('c.id IN (:...found)', { found: found.map((f) => f.id) })
-    }
+  const ids = counted ? counted.ids : await lookedUp(db, ask)
+  const asked = (q: SelectQueryBuilder<ClipRecord>) => {
+    conditions(q, ask)
+    if (ids) q.andWhere('c.id IN (:...ids)', { ids })
+    return q
   }
-  total ??= await conditions(repo.createQueryBuilder('c'), ask).getCount()
+  if (ids?.length === 0) return { rows: [], next: null, counted: { total: 0, ids } }
+  const total = counted?.total ?? (await asked(repo.createQueryBuilder('c')).getCount())
   const way = ask.descending ? 'DESC' : 'ASC'
   const past = ask.descending ? '<' : '>'
+  // The keys of the page first: rows hold much, and are fetched only for those that it shows.
+  const keys = asked(repo.createQueryBuilder('c').select('c.id', 'id'))
   if (ask.after) {
     const [key, id] = JSON.parse(Buffer.from(ask.after, 'base64url').toString()) as [string | number | null, string]
     // MariaDB puts NULL before every value.
     if (key === null)
-      page.andWhere(ask.descending ? `c.${ask.sort} IS NULL AND c.id < :id` : `((c.${ask.sort} IS NULL AND c.id > :id) OR c.${ask.sort} IS NOT NULL)`, { id })
+      keys.andWhere(ask.descending ? `c.${ask.sort} IS NULL AND c.id < :id` : `((c.${ask.sort} IS NULL AND c.id > :id) OR c.${ask.sort} IS NOT NULL)`, { id })
     else {
       const rest = `c.${ask.sort} ${past}= :key AND (c.${ask.sort} ${past} :key OR c.id ${past} :id)`
-      page.andWhere(ask.descending ? `((${rest}) OR c.${ask.sort} IS NULL)` : rest, { key, id })
+      keys.andWhere(ask.descending ? `((${rest}) OR c.${ask.sort} IS NULL)` : rest, { key, id })
     }
   }
-  const rows = await page
+  const found = await keys
     .orderBy(`c.${ask.sort}`, way)
     .addOrderBy('c.id', way)
-    .take(ask.limit + 1)
-    .getMany()
-  const more = rows.length > ask.limit
-  if (more) rows.pop()
+    .limit(ask.limit + 1)
+    .getRawMany<{ id: string }>()
+  const more = found.length > ask.limit
+  if (more) found.pop()
+  const byId = new Map((found.length ? await repo.findBy({ id: In(found.map((f) => f.id)) }) : []).map((c) => [c.id, c]))
+  const rows = found.flatMap((f) => byId.get(f.id) ?? [])
   const last = rows.at(-1)
-  return { rows, next: more && last ? cursorOf(last, ask.sort) : null, total }
+  return { rows, next: more && last ? cursorOf(last, ask.sort) : null, counted: { total, ids } }
+}
+
+/** A clip in brief: what sums over a whole project are made of. */
+export interface ClipBrief
+  extends Pick<ClipRecord, 'id' | 'name' | 'roll' | 'day' | 'volumeId' | 'start' | 'frames' | 'seconds' | 'size' | 'backups' | 'lightOf' | 'noticeCodes'> {
+  readonly ticked: boolean
+  readonly gone: boolean
+  readonly technical: Pick<
+    ClipRecord['technical'],
+    'codec' | 'width' | 'height' | 'rate' | 'frames' | 'longGop' | 'variable' | 'hasPicture' | 'fault' | 'stamp'
+  > & { readonly hasSound: boolean; readonly isSequence: boolean }
+  /** Parsed when asked for. */
+  notices(): ClipRecord['notices']
+}
+
+/** Every clip of a project in the order of its places, some thousand at a time, so that a hundred thousand fit beside one another. */
+export async function* eachClip(db: DataSource, projectId: string): AsyncGenerator<ClipBrief> {
+  const atOnce = 4000
+  let after: { place: string; id: string } | null = null
+  for (;;) {
+    const rows: (Record<string, never> & { place: string; id: string; technical: string; notices: string })[] = await db.query(
+      `SELECT id, name, roll, day, volumeId, start, frames, seconds, size, backups, lightOf, noticeCodes, ticked, gone, place, technical, notices FROM clip
+       WHERE projectId = ? AND removed = 0 ${after ? 'AND place >= ? AND (place > ? OR id > ?)' : ''} ORDER BY place, id LIMIT ${atOnce}`,
+      [projectId, ...(after ? [after.place, after.place, after.id] : [])],
+    )
+    for (const { technical, notices, ticked, gone, ...r } of rows) {
+      const t = JSON.parse(technical) as ClipRecord['technical']
+      const { codec, width, height, rate, frames, longGop, variable, hasPicture, fault, stamp } = t
+      yield {
+        ...(r as unknown as Omit<ClipBrief, 'technical' | 'notices' | 'ticked' | 'gone'>),
+        ticked: Boolean(ticked),
+        gone: Boolean(gone),
+        technical: {
+          codec,
+          width,
+          height,
+          rate,
+          frames,
+          longGop,
+          variable,
+          hasPicture,
+          fault,
+          stamp,
+          hasSound: t.sound !== null,
+          isSequence: t.sequence !== null,
+        },
+        notices: () => JSON.parse(notices) as ClipRecord['notices'],
+      }
+    }
+    const last = rows.at(-1)
+    if (rows.length < atOnce || !last) return
+    after = { place: last.place, id: last.id }
+  }
 }
 
 /** Which values a field has, and how many clips have each; null counts those without. */

@@ -125,7 +125,7 @@ export class Describe1764200000000 implements MigrationInterface {
     await q.query(
       `ALTER TABLE clip ADD KEY byScene (projectId, removed, byScene, id), ADD KEY byDay (projectId, removed, byDay, id), ADD KEY byCamera (projectId, removed, byCamera, id),
         ADD KEY searching (projectId, removed, searched), ADD KEY noticed (projectId, removed, noticeCodes),
-        ${['roll', 'day', 'reel', 'scene', 'camera', 'codec', 'ticked', 'backups'].map((f) => `ADD KEY of_${f} (projectId, removed, ${f})`).join(', ')}`,
+        ${['roll', 'day', 'reel', 'scene', 'camera', 'codec', 'ticked', 'backups'].map((f) => `ADD KEY of_${f} (projectId, removed, ${f}, place)`).join(', ')}`,
     )
   }
   async down(q: QueryRunner): Promise<void> {
