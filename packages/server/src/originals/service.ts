@@ -166,7 +166,7 @@ function conditionsOf(text: string | undefined): ClipCondition[] {
 
 export async function listClips(ctx: Context, projectId: string, query: z.infer<typeof ClipQuery>): Promise<ClipPage> {
   const ask: PageAsk = { projectId, ...query, where: conditionsOf(query.where) }
-  const key = `${projectId} ${await ctx.version(projectId)} ${query.search ?? ''}\0${query.where ?? ''}`
+  const key = `${projectId} ${await ctx.version(projectId)} ${query.sort} ${query.descending} ${query.search ?? ''}\0${query.where ?? ''}`
   const page = await clipPage(ctx.db, ask, lists.get(key))
   lists.set(key, page.counted)
   const a = await around(

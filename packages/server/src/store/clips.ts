@@ -38,7 +38,7 @@ const few = 2000
 /** What is known of a question already, from an earlier page of the same list. */
 export interface Counted {
   readonly total: number
-  /** All that match, where they are few; null where they are many. */
+  /** All that match, in the order asked for, where they are few; null where they are many. */
   readonly ids: readonly string[] | null
 }
 
@@ -64,20 +64,36 @@ async function lookedUp(db: DataSource, ask: PageAsk): Promise<string[] | null> 
 /** One page by keyset; what `counted` knows already is not asked again. */
 export async function clipPage(db: DataSource, ask: PageAsk, counted?: Counted): Promise<{ rows: ClipRecord[]; next: string | null; counted: Counted }> {
   const repo = db.getRepository(ClipEntity)
-  const ids = counted ? counted.ids : await lookedUp(db, ask)
-  const asked = (q: SelectQueryBuilder<ClipRecord>) => {
-    conditions(q, ask)
-    if (ids) q.andWhere('c.id IN (:...ids)', { ids })
-    return q
-  }
-  if (ids?.length === 0) return { rows: [], next: null, counted: { total: 0, ids } }
-  const total = counted?.total ?? (await asked(repo.createQueryBuilder('c')).getCount())
   const way = ask.descending ? 'DESC' : 'ASC'
   const past = ask.descending ? '<' : '>'
+  const [key, id] = ask.after ? (JSON.parse(Buffer.from(ask.after, 'base64url').toString()) as [string | number | null, string]) : [null, null]
+  /** Rows of a page by their ids, in that order. */
+  const page = async (ids: readonly string[], more: boolean, known: Counted) => {
+    const byId = new Map((ids.length ? await repo.findBy({ id: In([...ids]) }) : []).map((c) => [c.id, c]))
+    const rows = ids.flatMap((i) => byId.get(i) ?? [])
+    const last = rows.at(-1)
+    return { rows, next: more && last ? cursorOf(last, ask.sort) : null, counted: known }
+  }
+  let known = counted
+  if (!known) {
+    const found = await lookedUp(db, ask)
+    if (found) {
+      // By their ids, not along the order: the order would be walked to its end for the last of them.
+      const ordered = found.length
+        ? await conditions(repo.createQueryBuilder('c').select('c.id', 'id').useIndex('PRIMARY'), ask)
+            .andWhere('c.id IN (:...found)', { found })
+            .orderBy(`c.${ask.sort}`, way)
+            .addOrderBy('c.id', way)
+            .getRawMany<{ id: string }>()
+        : []
+      known = { total: ordered.length, ids: ordered.map((r) => r.id) }
+    } else known = { total: await conditions(repo.createQueryBuilder('c'), ask).getCount(), ids: null }
+  }
+  const from = known.ids && id !== null ? known.ids.indexOf(id) + 1 : 0
+  if (known.ids && (id === null || from > 0)) return page(known.ids.slice(from, from + ask.limit), from + ask.limit < known.ids.length, known)
   // The keys of the page first: rows hold much, and are fetched only for those that it shows.
-  const keys = asked(repo.createQueryBuilder('c').select('c.id', 'id'))
-  if (ask.after) {
-    const [key, id] = JSON.parse(Buffer.from(ask.after, 'base64url').toString()) as [string | number | null, string]
+  const keys = conditions(repo.createQueryBuilder('c').select('c.id', 'id'), ask)
+  if (id !== null) {
     // MariaDB puts NULL before every value.
     if (key === null)
       keys.andWhere(ask.descending ? `c.${ask.sort} IS NULL AND c.id < :id` : `((c.${ask.sort} IS NULL AND c.id > :id) OR c.${ask.sort} IS NOT NULL)`, { id })
@@ -91,12 +107,8 @@ export async function clipPage(db: DataSource, ask: PageAsk, counted?: Counted):
     .addOrderBy('c.id', way)
     .limit(ask.limit + 1)
     .getRawMany<{ id: string }>()
-  const more = found.length > ask.limit
-  if (more) found.pop()
-  const byId = new Map((found.length ? await repo.findBy({ id: In(found.map((f) => f.id)) }) : []).map((c) => [c.id, c]))
-  const rows = found.flatMap((f) => byId.get(f.id) ?? [])
-  const last = rows.at(-1)
-  return { rows, next: more && last ? cursorOf(last, ask.sort) : null, counted: { total, ids } }
+  const ids = found.slice(0, ask.limit).map((f) => f.id)
+  return page(ids, found.length > ask.limit, known)
 }
 
 /** A clip in brief: what sums over a whole project are made of. */
