@@ -133,6 +133,16 @@ describe('a table file', () => {
     )
     expect(row).toEqual({ line: 2, name: 'a001c001', clipId: '1', state: 'found', why: '', changes: [{ field: 'scene', before: null, value: '12' }] })
   })
+  it('finds a clip by the beginning of its name, where that is long enough and only one begins so', () => {
+    const long = [at('1', 'A001C001_261108_SF.mp4', 'A001', null), at('2', 'A001C002_261108_SF.mp4', 'A001', null)]
+    const rows = [
+      ['Name', 'Scene'],
+      ['A001C002', '4'],
+      ['A001C0', '5'],
+      ['A001C00', '6'],
+    ]
+    expect(matchTable(rows, 0, ['name', 'scene'], long).map((r) => r.clipId)).toEqual(['2', null, null])
+  })
   it('tells clips of one name apart by reel, and says where it cannot', () => {
     const rows = [
       ['Name', 'Reel', 'Notes'],

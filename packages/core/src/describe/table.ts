@@ -86,7 +86,7 @@ export function matchTable(rows: readonly (readonly string[])[], head: number, u
     if (cells.filter((c) => c.trim() !== '').length < 2) continue
     const at = (use: ColumnUse): string => (uses.includes(use) ? (cells[uses.indexOf(use)] ?? '').trim() : '')
     const [name, reel, start] = [at('name'), at('reel'), at('start')]
-    const named = name ? (byStem.get(stem(name)) ?? byBare.get(bare(name)) ?? []) : clips
+    const named = name ? (byStem.get(stem(name)) ?? byBare.get(bare(name)) ?? clips.filter((c) => beginsWith(c, name))) : clips
     const right = named.filter((c) => compareReels(reel || null, c.reel) !== 'contradicts' && startAgrees(start, c) && (name || (reel && start && c.reel)))
     const clip = right.length === 1 ? (right[0] as TableClip) : null
     const line = i + 1
@@ -121,6 +121,12 @@ export function matchTable(rows: readonly (readonly string[])[], head: number, u
     })
   }
   return out
+}
+
+/** Logs often leave out the end of a long name: eight characters and more of its beginning are a name too. */
+function beginsWith(c: TableClip, name: string): boolean {
+  const own = stem(name)
+  return own.length >= 8 && stem(c.name).startsWith(own)
 }
 
 function startAgrees(text: string, c: TableClip): boolean {

@@ -111,6 +111,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
         />
       )}
       <div className="flex flex-col gap-2.5 border-t border-line p-3">
+        {t.raw && <DecodePanel clip={clip} chosen={[...chosen]} picking={picking} onPick={setPicking} />}
         <div className="flex items-center gap-2">
           <Segments stations={clip.stations} size={30} />
           <b className="mono min-w-0 overflow-hidden font-semibold text-ellipsis">{clip.name}</b>
@@ -142,7 +143,6 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
             }
           />
         ))}
-        {t.raw && <DecodePanel clip={clip} chosen={[...chosen]} picking={picking} onPick={setPicking} />}
         <dl className="m-0 grid grid-cols-[84px_minmax(0,1fr)] gap-x-2.5 gap-y-1">
           {clip.hasPicture && (
             <Fact name="Picture">
