@@ -74,7 +74,7 @@ const answers = (port: number): Promise<boolean> =>
     s.on('error', () => resolve(false))
   })
 
-async function until(what: string, check: () => Promise<boolean>, dead: () => boolean, log: string, patience = 60_000): Promise<void> {
+async function until(what: string, check: () => Promise<boolean>, dead: () => boolean, log: string, patience = 180_000): Promise<void> {
   const began = Date.now()
   while (!(await check())) {
     if (dead() || Date.now() - began > patience) {
