@@ -87,7 +87,7 @@ export function DayView({ lanes, selected, onSelect }: { lanes: readonly LaneCli
             All days
           </Button>
         </span>
-        <span className="tabular-nums">{span >= 1 ? `${lasting(span)} across` : `${Math.round(span * 1000)} ms across`}</span>
+        <span className="tabular-nums">{Math.round(span * 1000) >= 1000 ? `${lasting(span)} across` : `${Math.round(span * 1000)} ms across`}</span>
         <Trouble
           n={t.doubled.size}
           one="clip has timecode that its roll has twice"
