@@ -10,7 +10,16 @@ export default defineConfig({
   test: {
     fileParallelism: true,
     projects: [
-      { test: { name: 'unit', include: ['packages/*/src/**/*.test.ts'], environment: 'node', sequence: { groupOrder: 0 } } },
+      {
+        test: {
+          name: 'unit',
+          include: ['packages/*/src/**/*.test.ts'],
+          environment: 'node',
+          testTimeout: 60_000,
+          hookTimeout: 60_000,
+          sequence: { groupOrder: 0 },
+        },
+      },
       {
         test: {
           name: 'api',
