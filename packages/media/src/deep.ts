@@ -2,6 +2,7 @@
 import type { Technical } from '@naranja/core/clip'
 import { type CodeKind, codesToRgb, type Deep, type Rgb } from '@naranja/core/look'
 import { inputArgs, type MediaInput } from './input.ts'
+import { ppmOf } from './raw.ts'
 import { output } from './run.ts'
 
 export interface NativeFrame extends CodeKind {
@@ -22,12 +23,10 @@ export async function nativeFrame(
   const read = (more: readonly string[]): Promise<Buffer> => output('ffmpeg', [...args, ...more, '-'], signal, 2 ** 31 - 1)
   const { matrix } = t.colour
   if (t.chroma === 'raw') {
-    const raw = await read(['-f', 'image2pipe', '-c:v', 'ppm'])
-    const head = /^P6\n(\d+) (\d+)\n65535\n/.exec(raw.toString('latin1', 0, 64))
-    const [width, height] = [Number(head?.[1] ?? 0), Number(head?.[2] ?? 0)]
-    const from = head?.[0].length ?? 0
+    const ppm = ppmOf(await read(['-f', 'image2pipe', '-c:v', 'ppm']))
+    const { bytes, heading, width, height } = ppm ?? { bytes: Buffer.alloc(0), heading: 0, width: 0, height: 0 }
     const planes = new Uint16Array(width * height * 3)
-    for (let i = 0; i < width * height; i++) for (let c = 0; c < 3; c++) planes[c * width * height + i] = raw.readUInt16BE(from + (i * 3 + c) * 2)
+    for (let i = 0; i < width * height; i++) for (let c = 0; c < 3; c++) planes[c * width * height + i] = bytes.readUInt16BE(heading + (i * 3 + c) * 2)
     return { kind: 'rgb', matrix, depth: 16, full: true, width, height, planes }
   }
   const { width, height } = t

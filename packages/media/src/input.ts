@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import { mkdirSync, renameSync, symlinkSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { PartFile, Sequence, Technical } from '@naranja/core/clip'
+import { numberedName, type PartFile, type Sequence, type Technical } from '@naranja/core/clip'
 import { plainDecode } from '@naranja/core/raw'
 import { type Rate, rateFraction } from '@naranja/core/time'
 import { feedName } from './feeds.ts'
@@ -58,8 +58,7 @@ function filled(path: Uint8Array, s: Sequence): string {
   let held = s.first
   for (let n = s.first; n <= s.last; n++) {
     if (!gone.has(n)) held = n
-    const name = (x: number) => `${s.base}${String(x).padStart(s.digits, '0')}.${s.ext}`
-    linkOnce(joinBytes(folder, Buffer.from(name(held))), join(dir, `f${String(n).padStart(s.digits, '0')}.${s.ext}`))
+    linkOnce(joinBytes(folder, Buffer.from(numberedName(s, held))), join(dir, numberedName({ ...s, base: 'f' }, n)))
   }
   return join(dir, `f%0${s.digits}d.${s.ext}`)
 }

@@ -12,6 +12,15 @@ export interface Piece {
   stop(): void
 }
 
+/** The piece that a running ffmpeg writes. */
+function coming(child: ChildProcessByStdio<null, Readable, null>): Piece {
+  const done = new Promise<boolean>((resolve) => {
+    child.on('close', (code) => resolve(code === 0))
+    child.on('error', () => resolve(false))
+  })
+  return { stream: child.stdout, done, stop: () => child.kill('SIGKILL') }
+}
+
 /** Starts making a piece from a filter graph whose result is `[v]`. Frames count at `rate` from zero. */
 export function piece(inputs: readonly string[], graph: string, rate: Rate): Piece {
   const args = ['-nostdin', '-loglevel', 'error', ...inputs, '-filter_complex', graph, '-map', '[v]', '-fps_mode', 'passthrough', '-r', rateFraction(rate)]
@@ -49,14 +58,8 @@ export function piece(inputs: readonly string[], graph: string, rate: Rate): Pie
   const feed = fed([...args, ...coding, ...wrapping])
   const child = spawn('ffmpeg', feed.args, { stdio: ['ignore', 'pipe', 'ignore', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, null>
   const feeding = feed.write(child.stdio)
-  const done = new Promise<boolean>((resolve) => {
-    child.on('close', (code) => {
-      feeding.stop()
-      resolve(code === 0)
-    })
-    child.on('error', () => resolve(false))
-  })
-  return { stream: child.stdout, done, stop: () => child.kill('SIGKILL') }
+  child.on('close', () => feeding.stop())
+  return coming(child)
 }
 
 /**
@@ -74,9 +77,5 @@ export function soundPiece(input: MediaInput, from: number, to: number, channels
     ...['-c:a', 'flac', '-sample_fmt', 's16', '-strict', '-2', '-movflags', '+empty_moov+default_base_moof', '-frag_duration', '500000', '-f', 'mp4', '-'],
   ]
   const child = spawn('ffmpeg', args, { stdio: ['ignore', 'pipe', 'ignore'] })
-  const done = new Promise<boolean>((resolve) => {
-    child.on('close', (code) => resolve(code === 0))
-    child.on('error', () => resolve(false))
-  })
-  return { stream: child.stdout, done, stop: () => child.kill('SIGKILL') }
+  return coming(child)
 }

@@ -1,6 +1,6 @@
 /** Raw pictures: DNG files developed by LibRaw's dcraw_emu into linear light, and from there into what a screen shows. */
 import { availableParallelism } from 'node:os'
-import type { Sequence } from '@naranja/core/clip'
+import { numberedName, type Sequence } from '@naranja/core/clip'
 import { balanceFactors, type DecodeSettings, display, type DisplayTransform, displayTable, type RawColour, type Triple } from '@naranja/core/raw'
 import { execa } from 'execa'
 import { argumentPath, joinBytes, lastName, parentOf, pathText } from './paths.ts'
@@ -21,6 +21,12 @@ interface Ppm {
   readonly height: number
 }
 
+/** A PPM of 16 bits with its heading read; null if it is none. */
+export function ppmOf(bytes: Buffer): Ppm | null {
+  const head = /^P6\n(\d+) (\d+)\n65535\n/.exec(bytes.toString('latin1', 0, 64))
+  return head && { bytes, heading: head[0].length, width: Number(head[1]), height: Number(head[2]) }
+}
+
 async function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal): Promise<Ppm> {
   // Linear 16 bits; no brightening, and white where the file says it is, so that neighbouring frames come out alike.
   const all = [...args, '-4', '-H', '0', '-c', '0', '-Z', '-', argumentPath(path)]
@@ -30,8 +36,8 @@ async function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSi
   if (end.code === 'ENOENT')
     throw new MediaError('Raw pictures are developed by dcraw_emu, which is missing. Install it: sudo apt-get install libraw-bin', '', '')
   const bytes = Buffer.from(end.stdout ?? [])
-  const head = /^P6\n(\d+) (\d+)\n65535\n/.exec(bytes.toString('latin1', 0, 64))
-  if (end.failed || !head) {
+  const ppm = ppmOf(bytes)
+  if (end.failed || !ppm) {
     const said =
       Buffer.from(end.stderr ?? [])
         .toString()
@@ -44,7 +50,7 @@ async function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSi
       ['dcraw_emu', ...all].join(' '),
     )
   }
-  return { bytes, heading: head[0].length, width: Number(head[1]), height: Number(head[2]) }
+  return ppm
 }
 
 /** One picture as a PPM of what a screen shows. Throws a MediaError if it cannot be developed. */
@@ -61,7 +67,7 @@ function frameFile(path: Uint8Array, s: Sequence, frame: number): Buffer {
   const gone = new Set(s.missing)
   let n = Math.min(s.last, s.first + frame)
   while (n > s.first && gone.has(n)) n--
-  return joinBytes(parentOf(path), Buffer.from(`${s.base}${String(n).padStart(s.digits, '0')}.${s.ext}`))
+  return joinBytes(parentOf(path), Buffer.from(numberedName(s, n)))
 }
 
 /** Pictures of a raw sequence from a frame on, a few ahead of the one that is asked for. */

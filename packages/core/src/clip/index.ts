@@ -20,6 +20,9 @@ export interface Sequence {
   readonly missing: readonly number[]
 }
 
+/** The name of the file of a sequence that bears the number `n`. */
+export const numberedName = (s: Pick<Sequence, 'base' | 'ext' | 'digits'>, n: number): string => `${s.base}${String(n).padStart(s.digits, '0')}.${s.ext}`
+
 /** Facts read from the file itself. */
 export interface Technical {
   readonly wrapper: string

@@ -215,7 +215,7 @@ export async function tickClips(ctx: Context, projectId: string, ticked: boolean
   return change
 }
 
-/** Which values a field has, the most frequent first where nothing else orders them. */
+/** Which values a field has in a project's clips. */
 export const valuesOf = (ctx: Context, projectId: string, field: Parameters<typeof clipValues>[2]): Promise<ClipValues> => clipValues(ctx.db, projectId, field)
 
 const viewsName = (ctx: Context, projectId: string): string => `views ${projectId} ${ctx.config.user}`.slice(0, 100)

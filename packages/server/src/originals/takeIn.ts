@@ -2,7 +2,7 @@
 import { availableParallelism } from 'node:os'
 import { stat } from 'node:fs/promises'
 import type { Account, AccountLine, CopiesThen } from '@naranja/contract'
-import { type Described, joined, majority, oneRecording, type Sequence, type Technical } from '@naranja/core/clip'
+import { type Described, joined, majority, numberedName, oneRecording, type Sequence, type Technical } from '@naranja/core/clip'
 import { type Field, readSideFile, type Told } from '@naranja/core/describe'
 import { decodeText } from '@naranja/core/edl'
 import { folderFacts } from '@naranja/core/naming'
@@ -63,7 +63,7 @@ async function filesOf(root: Uint8Array, f: Found): Promise<{ size: number; modi
   const gone = new Set(s.missing)
   for (let n = s.first; n <= s.last; n++) {
     if (gone.has(n)) continue
-    const st = await stat(joinBytes(folder, Buffer.from(`${s.base}${String(n).padStart(s.digits, '0')}.${s.ext}`))).catch(() => null)
+    const st = await stat(joinBytes(folder, Buffer.from(numberedName(s, n)))).catch(() => null)
     size += st?.size ?? 0
     if (st && st.mtime > modified) modified = st.mtime
   }

@@ -68,16 +68,14 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
   const { inverse } = change
   if (inverse.kind === 'decisions') await setDecisions(ctx, projectId, inverse.before)
   else if (inverse.kind === 'clips-removed') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds) }, { removed: false })
-  else if (inverse.kind === 'by-rule') await updateClips(ctx.db, inverse.before)
+  else if (inverse.kind === 'by-rule' || inverse.kind === 'decode' || inverse.kind === 'light-copies') await updateClips(ctx.db, inverse.before)
   else if (inverse.kind === 'described') await undescribe(ctx, inverse.was)
   else if (inverse.kind === 'ticked')
     await updateClips(
       ctx.db,
       inverse.clipIds.map((id) => ({ id, ticked: !inverse.ticked })),
     )
-  else if (inverse.kind === 'decode') await updateClips(ctx.db, inverse.before)
   else if (inverse.kind === 'project-decode') await putBackDecode(ctx, projectId, inverse.before)
-  else if (inverse.kind === 'light-copies') await updateClips(ctx.db, inverse.before)
   else if (inverse.kind === 'changes-seen')
     await updateClips(
       ctx.db,

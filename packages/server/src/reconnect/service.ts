@@ -1,6 +1,7 @@
 /** Links of a cut's events: derived from cut, originals and decisions, never stored, so that they cannot be out of date. */
 import { createHash } from 'node:crypto'
 import type { Changed, DecisionRequest, LinkRow, Stations } from '@naranja/contract'
+import { numberedName } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
 import { type ClipFacts, type Decision, isOpen, type Link, reconnect } from '@naranja/core/reconnect'
 import { timecodeText } from '@naranja/core/time'
@@ -59,7 +60,7 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
         aliases: c.technical.parts.length
           ? c.technical.parts.slice(1).map((p) => p.name)
           : s
-            ? [`${s.base}${String(s.first).padStart(s.digits, '0')}.${s.ext}`, s.base.replace(/[_\-. ]+$/, '')]
+            ? [numberedName(s, s.first), s.base.replace(/[_\-. ]+$/, '')]
             : [],
         reel: c.reel,
         reelDerived: c.reelSource === 'folder' || c.reelSource === 'rule',

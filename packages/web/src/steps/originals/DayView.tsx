@@ -12,7 +12,7 @@ import { Button } from '../../ui/parts.tsx'
 export function DayView({ lanes, selected, onSelect }: { lanes: readonly LaneClip[]; selected: string | null; onSelect: (id: string) => void }) {
   const laid = useMemo(() => layOut(layDays(lanes), lanes), [lanes])
   const [window, setWindow] = useState<Window>(whole)
-  const drag = useRef<{ x: number; window: Window; moved: boolean } | null>(null)
+  const drag = useRef<{ x: number; window: Window } | null>(null)
   const { troubles: t, least } = laid
   const place = useMemo(() => {
     const out = new Map<string, { lane: number; i: number; x: number; width: number }>()
@@ -117,7 +117,7 @@ export function DayView({ lanes, selected, onSelect }: { lanes: readonly LaneCli
           onWheel={onWheel}
           onPointer={(x, y, width, kind) => {
             if (kind === 'down') {
-              drag.current = { x, window, moved: false }
+              drag.current = { x, window }
               const id = clipUnder(laid, window, x, y, width)
               if (id) onSelect(id)
             } else if (drag.current) {
