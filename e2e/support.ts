@@ -112,10 +112,13 @@ export interface Running {
   stop(): Promise<void>
 }
 
+/** Root may read everything. What the tests start may read what an ordinary user may, whoever runs them. */
+export const ordinary: readonly string[] = process.getuid?.() === 0 ? ['setpriv', '--bounding-set', '-dac_override,-dac_read_search', '--'] : []
+
 /** An instance of the whole application whose volumes are the folders of `parent`. */
 export async function startInstance(name: string, parent: string, reader: Config['reader'] = null): Promise<Running> {
   const folder = emptyFolder(`${name} instance`)
-  const instance = new Instance(name, { roots: [{ path: parent, label: 'Root' }], parents: [parent], folder, reader })
+  const instance = new Instance(name, { roots: [{ path: parent, label: 'Root' }], parents: [parent], folder, reader, through: ordinary })
   await instance.start()
   return { instance, client: new Client(instance.address, instance.config.key), stranger: new Client(instance.address), stop: () => instance.stop() }
 }

@@ -69,6 +69,17 @@ const at = (v: Volume) => join(v.path, 'Originals', card)
 const begun = (v: Volume) => until('something verified', async () => existsSync(join(at(v), `Day 1/K00${n}/Z1.bin`)))
 const ended = async (started: Started): Promise<TaskRow[]> => app.client.finish(started)
 
+describe('a place on what is taken in', () => {
+  it('is refused before anything begins', async () => {
+    const folders = [{ volumeId: first.id, ref: '' }]
+    const backupTo = [{ volumeId: first.id, folder: 'Originals' }]
+    await expect(app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders, backupTo })).rejects.toThrow(
+      /First disk\/Originals is on First disk itself, or holds it\. What is backed up is never written to/,
+    )
+    expect((await backups()).length).toBe(0)
+  })
+})
+
 describe('a card taken in with two backups', () => {
   it('is verified in both, stands in the list from the first, and is as it was', async () => {
     const before = state(join(drawer, card))
@@ -147,7 +158,7 @@ describe('a backup that is interrupted', () => {
     await reader('pull')
     const [task] = await ended(started)
     expect(task?.state).toBe('failed')
-    expect(task?.error).toMatch(/\d of 6 files could not be backed up right, Day 1\/K\S+ first: It (ended after|could not be)/)
+    expect(task?.error).toMatch(/\d of 6 files could not be backed up right, Day 1\/K\S+ first: It (ended after|could not be|was changed on the card)/)
     const kept = state(at(first))
     expect(kept.filter((f) => before.includes(f))).toEqual(kept)
     expect((await backups()).map((b) => b.state)).toEqual(['incomplete', 'incomplete'])

@@ -3,6 +3,7 @@ import { copyFileSync, mkdirSync, readFileSync, rmSync, statSync, utimesSync, wr
 import { join } from 'node:path'
 import { Account, ClipDetail, ClipPage, CopyRow, MasterRow, type ProjectRow, RuleRow, Started, type TaskRow } from '@naranja/contract'
 import { writeLtc } from '@naranja/core/sound'
+import { elsewhere, talk, talkRate } from '@naranja/core/testing'
 import { digitsAt, rate } from '@naranja/core/time'
 import { ffmpeg, output, probe } from '@naranja/media'
 import { addWaveChunk } from '@naranja/media/testing'
@@ -19,6 +20,7 @@ let rows: ClipPage['rows']
 beforeAll(async () => {
   await makeClip(join(media, 'A001/A001C001/A001C001.mov'), { code: 1, frames: 50, timecode: '10:00:00:00' })
   for (const f of ['A001C001.xml', 'A001C001_thumb.jpg', 'META.DAT']) writeFileSync(join(media, 'A001/A001C001', f), 'beside')
+  writeFileSync(join(media, 'A001/A001C001/A001C001.xml'), '<Clip><VideoFrame captureFps="50.00p" formatFps="25p"/></Clip>')
   writeFileSync(join(media, 'A001/A001C001/A001C001.mov.idx'), 'an index')
   writeFileSync(join(media, 'read me.txt'), 'no media')
   mkdirSync(join(media, 'Sound'))
@@ -69,6 +71,12 @@ beforeAll(async () => {
 })
 afterAll(() => app.stop())
 
+/** How often a sound crosses zero from a sample on, up to the end of its second second: twice for each wave. */
+function crossings(samples: Int16Array, from = 0): number {
+  let n = 0
+  for (let i = from + 1; i < 96000; i++) if ((samples[i - 1] as number) < 0 !== (samples[i] as number) < 0) n++
+  return n
+}
 const detail = async (name: RegExp) => app.client.get(ClipDetail, `/api/clips/${rows.find((r) => name.test(r.name))?.id}`)
 
 describe('what a folder held', () => {
@@ -98,8 +106,10 @@ describe('what a folder held', () => {
       ]),
     )
   })
-  it('in a clip’s own folder stands beside the clip', async () => {
+  it('in a clip’s own folder stands beside the clip, and is read: the rate it was shot at', async () => {
     const c = await detail(/A001C001/)
+    expect(c.technical.captured).toEqual({ rate: rate(50), from: 'side-file' })
+    expect(c.notices.map((n) => n.short)).toContain('shot at 50')
     expect([c.files, c.beside]).toEqual([1, ['A001C001.xml', 'A001C001_thumb.jpg', 'META.DAT'].map((f) => `A001/A001C001/${f}`)])
   })
   it('with numbers missing says which', async () => {
@@ -149,7 +159,7 @@ describe('a recording with a file for each channel', () => {
       take: { value: '4', from: 'file' },
       notes: { value: 'gulls', from: 'file' },
       circled: { value: true, from: 'file' },
-      tracks: { value: ['Boom'], from: 'file' },
+      tracks: { value: ['Boom', 'Ada'], from: 'file' },
     })
   })
   it('gives a master each channel from its own file', async () => {
@@ -171,10 +181,76 @@ describe('a recording with a file for each channel', () => {
       const raw = await output('ffmpeg', ['-v', 'error', '-i', master.path, '-af', `pan=mono|c0=c${channel}`, '-f', 's16le', '-ar', '48000', '-'])
       const samples = new Int16Array(raw.buffer, raw.byteOffset, raw.length / 2)
       expect(samples).toHaveLength(96000)
-      let crossings = 0
-      for (let i = 48001; i < 96000; i++) if ((samples[i - 1] as number) < 0 !== (samples[i] as number) < 0) crossings++
-      expect(Math.abs(crossings - 2 * tone)).toBeLessThan(4)
+      expect(Math.abs(crossings(samples, 48000) - 2 * tone)).toBeLessThan(4)
       expect(samples.subarray(0, 23000).every((s) => s === 0)).toBe(true)
+    }
+  })
+})
+
+describe('a picture whose sound lies in files of its own', () => {
+  const tone = (hz: number) => ['-f', 'lavfi', '-i', `aevalsrc=0.5*sin(${hz}*2*PI*t):s=48000:d=2`, '-c:a', 'pcm_s16le']
+  let volumeId = ''
+  const taken = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.filter((r) => r.roll === 'P001')
+  const take = async () => {
+    const folders = [{ volumeId, ref: Buffer.from('P001').toString('base64url') }]
+    return (await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders })))[0]
+  }
+  beforeAll(async () => {
+    volumeId = (await detail(/A001C001/)).volumeId
+    const roll = join(media, 'P001')
+    await makeClip(join(roll, 'VIDEO/0007AB.MXF'), {
+      code: 60,
+      frames: 50,
+      timecode: '12:00:00:00',
+      coding: ['-c:v', 'mpeg2video', '-q:v', '2', '-pix_fmt', 'yuv420p'],
+    })
+    mkdirSync(join(roll, 'AUDIO'))
+    for (const [i, hz] of [440, 880].entries()) await ffmpeg([...tone(hz), '-f', 'mxf_opatom', join(roll, `AUDIO/0007AB0${i}.MXF`)])
+    // A silent one beside a recorder's file of the same name that is far longer: no sound of its.
+    await makeClip(join(roll, 'VIDEO/0008AB.MXF'), {
+      code: 61,
+      frames: 25,
+      timecode: '12:10:00:00',
+      coding: ['-c:v', 'mpeg2video', '-q:v', '2', '-pix_fmt', 'yuv420p'],
+    })
+    await ffmpeg(['-f', 'lavfi', '-i', 'sine=500:d=9', '-c:a', 'pcm_s16le', join(roll, 'AUDIO/0008AB.wav')])
+    mkdirSync(join(roll, 'STILLS'))
+    await ffmpeg(['-f', 'lavfi', '-i', 'testsrc=s=320x180:r=25', '-frames:v', '50', join(roll, 'STILLS/dawn_%04d.png')])
+    await ffmpeg([...tone(660), '-write_bext', '1', '-metadata', `time_reference=${48000 * 43200}`, join(roll, 'STILLS/dawn.wav')])
+  })
+  it('is one clip with it, and what only bears its name is another', async () => {
+    const task = await take()
+    expect(task?.message).toContain('4 taken in')
+    const rows = await taken()
+    const whole = await Promise.all(rows.map((r) => app.client.get(ClipDetail, `/api/clips/${r.id}`)))
+    expect(whole.map((c) => [c.name, c.files]).sort()).toEqual([
+      ['0007AB.MXF', 3],
+      ['0008AB.MXF', 1],
+      ['0008AB.wav', 1],
+      ['dawn_[1–50].png', 51],
+    ])
+    expect(whole.find((c) => c.name === '0007AB.MXF')?.technical).toMatchObject({
+      sound: { channels: 2, streams: [1, 1] },
+      channelFiles: ['../AUDIO/0007AB00.MXF', '../AUDIO/0007AB01.MXF'],
+    })
+    // A sequence says no timecode, its sound does.
+    expect(rows.find((r) => /dawn/.test(r.name))?.start).toBe(43200 * 25)
+    expect((await take())?.message).toContain('4 already here')
+  })
+  it('is heard on every channel, and has it in its edit copy', async () => {
+    const clip = (await taken()).find((r) => r.name === '0007AB.MXF')
+    const heard = await until('listened to', async () => (await app.client.get(ClipDetail, `/api/clips/${clip?.id}`)).listened)
+    expect(heard.peaks.map(Math.round)).toEqual([-6, -6])
+    const ask = { spec: 'prores-proxy-1080', volumeId, folder: 'Copies', clipIds: [clip?.id] }
+    expect((await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, ask))).map((t) => [t.state, t.error])).toEqual([
+      ['done', ''],
+    ])
+    const copy = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).find((x) => x.clipId === clip?.id)
+    for (const [channel, hz] of [440, 880].entries()) {
+      const raw = await output('ffmpeg', ['-v', 'error', '-i', copy?.path ?? '', '-map', '0:a:0', '-af', `pan=mono|c0=c${channel}`, '-f', 's16le', '-'])
+      const samples = new Int16Array(raw.buffer, raw.byteOffset, raw.length / 2)
+      expect(samples).toHaveLength(96000)
+      expect(Math.abs(crossings(samples) - 4 * hz)).toBeLessThan(4)
     }
   })
 })
@@ -259,7 +335,7 @@ describe('clips without timecode or reel', () => {
     expect((await start('file-time'))['QUIET1.mov']).toBe('09:30:00:00')
     expect((await rules({ kind: 'start', rule: 'recorder' })).find((r) => r.name === 'QUIET1.mov')).toMatchObject({
       after: null,
-      why: 'no recorder with timecode ran at that time, by the clocks of the files',
+      why: 'no recorder with timecode ran then, by the clocks',
     })
     expect((await rules({ kind: 'start', rule: 'roll-hour' })).map((r) => r.after?.slice(0, 2)).sort()).toEqual(['01', '01', '02'])
     expect((await one(/HEARD1/))?.start).toBeNull()
@@ -287,6 +363,63 @@ describe('clips without timecode or reel', () => {
   })
   it('are refused a rule that says nothing', async () => {
     await expect(apply({ kind: 'start', rule: 'sound', clipIds: [(await one(/QUIET1/))?.id] })).rejects.toThrow(/has nothing to say/)
+  })
+  it('find the recorder by its sound, to the frame, whatever the clocks say', async () => {
+    // A recorder's minute, and two clips of a camera without timecode: of one of them nothing was recorded.
+    const minute = talk(60, 31)
+    const from = 23.48
+    const part = (sound: Float64Array, seconds: number) =>
+      elsewhere(sound.slice(Math.round(from * talkRate), Math.round((from + seconds) * talkRate)), 0.3, 0.003, 4)
+    const write = async (name: string, sound: Float64Array, more: string[]) => {
+      const raw = join(media, 'raw.s16')
+      writeFileSync(
+        raw,
+        Int16Array.from(sound, (v) => Math.round(Math.max(-1, Math.min(1, v)) * 32767)),
+      )
+      await ffmpeg([
+        '-y',
+        '-f',
+        's16le',
+        '-ar',
+        String(talkRate),
+        '-ac',
+        '1',
+        '-i',
+        raw,
+        ...more,
+        '-ar',
+        '48000',
+        '-c:a',
+        'pcm_s24le',
+        join(media, 'Beside', name),
+      ])
+      rmSync(raw)
+    }
+    mkdirSync(join(media, 'Beside'))
+    await write('T20.wav', minute, ['-write_bext', '1', '-metadata', `time_reference=${15 * 3600 * 48000 + 960}`])
+    const picture = ['-f', 'lavfi', '-i', 'testsrc=s=320x180:r=25:d=8', '-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-t', '8']
+    for (const [name, sound] of [
+      ['SAID1.mov', part(minute, 8)],
+      ['OTHER1.mov', elsewhere(talk(8, 90), 0.3, 0.003, 5)],
+    ] as const) {
+      await write(name, sound, picture)
+      const shot = new Date(2026, 10, 2, 3, 0, 0)
+      utimesSync(join(media, 'Beside', name), shot, shot)
+    }
+    const volume = (await detail(/A001C001/)).volumeId
+    const folders = [{ volumeId: volume, ref: Buffer.from('Beside').toString('base64url') }]
+    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders }))
+    const named = (name: string) => one(new RegExp(name))
+    await until('all listened to', async () => {
+      const heard = await Promise.all(['SAID1', 'OTHER1', 'T20'].map(async (n) => (await detailOf((await named(n))?.id)).listened))
+      return heard.every(Boolean)
+    })
+    const rows = await rules({ kind: 'start', rule: 'recorder' })
+    const said = rows.find((r) => r.name === 'SAID1.mov')
+    // 960 samples past 15:00:00 begins the file, half a frame late; 23.48 s later the camera.
+    expect(said?.after).toBe('15:00:23:12')
+    expect(said?.why).toMatch(/^T20\.wav recorded the same sound \(\d\d % alike\)$/)
+    expect(rows.find((r) => r.name === 'OTHER1.mov')?.why).toMatch(/by the clocks/)
   })
   const detailOf = (id: string | undefined) => app.client.get(ClipDetail, `/api/clips/${id}`)
 })

@@ -2,6 +2,7 @@
 import { chmodSync, existsSync, mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import {
+  Account,
   ChangeRow,
   ClipPage,
   CutRow,
@@ -211,8 +212,14 @@ describe('volumes', () => {
   it('name a folder that may not be read', async () => {
     mkdirSync(join(card, 'locked'))
     chmodSync(join(card, 'locked'), 0)
-    // Root reads everything, so this shows only for other users.
-    if (process.getuid?.() !== 0) await expect(browse(volume, 'locked')).rejects.toThrow(/may not be read \(permission denied\)/)
+    await expect(browse(volume, 'locked')).rejects.toThrow(/may not be read \(permission denied\)/)
+    // Taken in with it, all beside it is; and the list says what became of it.
+    const [task] = await app.client.finish(
+      await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] }),
+    )
+    expect(task?.message).toContain('1 skipped (the folder may not be read (permission denied))')
+    const { lines } = await app.client.get(Account, `/api/tasks/${task?.id}/account`)
+    expect(lines.filter((l) => l.path === 'locked').map((l) => [l.became, l.why])).toEqual([['skipped', 'the folder may not be read (permission denied)']])
     chmodSync(join(card, 'locked'), 0o755)
     await expect(browse(volume, 'not here')).rejects.toThrow(/could not be read \(ENOENT\)/)
     await expect(app.client.post(Volume, '/api/volumes', { path: join(card, 'notes.txt') })).rejects.toThrow(/is no folder/)

@@ -111,6 +111,8 @@ describe('fields', () => {
     await look('views')
     await press('Escape')
     await page.getByRole('columnheader', { name: 'Plain name' }).waitFor()
+    // The focus goes back to where the views were opened, and stays wherever it is put after that.
+    await page.waitForFunction(() => document.activeElement?.textContent?.includes('Descriptions') && !document.querySelector('[aria-label=Views]'))
   })
   it('are typed into by keyboard, one after another', async () => {
     await grid().focus()

@@ -6,7 +6,7 @@ import type { Browser, Locator, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, makeClip, readCodes, type Running, startInstance } from '../support.ts'
-import { codeOf, openBrowser } from './support.ts'
+import { codeOf, openBrowser, tabOn } from './support.ts'
 
 const parent = emptyFolder('keyboard media')
 const drive = join(parent, 'Quay drive')
@@ -40,22 +40,7 @@ afterAll(async () => {
 })
 
 const press = (...keys: string[]) => keys.reduce((before, k) => before.then(() => page.keyboard.press(k)), Promise.resolve())
-/** Tab until the thing has the focus, as a person would, and see that its focus can be seen. */
-async function tabTo(target: Locator): Promise<void> {
-  await target.waitFor()
-  for (let i = 0; i < 90; i++) {
-    if (await target.evaluate((e) => e === document.activeElement)) {
-      const seen = await target.evaluate((e) => {
-        const s = getComputedStyle(e)
-        return (s.outlineStyle !== 'none' && Number.parseFloat(s.outlineWidth) > 0) || s.boxShadow !== 'none'
-      })
-      expect([await target.evaluate((e) => e.outerHTML.slice(0, 80)), seen]).toEqual([expect.any(String), true])
-      return
-    }
-    await press('Tab')
-  }
-  throw new Error(`${target} cannot be reached by Tab.`)
-}
+const tabTo = (target: Locator) => tabOn(page, target)
 const button = (name: string | RegExp) => page.getByRole('button', { name }).first()
 
 describe('without a mouse', () => {

@@ -29,6 +29,23 @@ export async function openBrowser(): Promise<{ browser: Browser; page: Page; err
   return { browser, page, errors }
 }
 
+/** Tab until the thing has the focus, as a person would, and see that its focus can be seen. */
+export async function tabOn(page: Page, target: Locator): Promise<void> {
+  await target.waitFor()
+  for (let i = 0; i < 120; i++) {
+    if (await target.evaluate((e) => e === document.activeElement)) {
+      const seen = await target.evaluate((e) => {
+        const s = getComputedStyle(e)
+        return (s.outlineStyle !== 'none' && Number.parseFloat(s.outlineWidth) > 0) || s.boxShadow !== 'none'
+      })
+      if (!seen) throw new Error(`The focus on ${await target.evaluate((e) => e.outerHTML.slice(0, 80))} cannot be seen.`)
+      return
+    }
+    await page.keyboard.press('Tab')
+  }
+  throw new Error(`${target} cannot be reached by Tab.`)
+}
+
 /** Pixels of an image or video on the page, as grey rows. */
 async function grey(target: Locator): Promise<{ data: Uint8Array; width: number; height: number }> {
   const got = await target.evaluate((element) => {

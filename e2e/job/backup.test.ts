@@ -1,14 +1,14 @@
 /** `./naranja backup` and `./naranja verify` as they are typed: the exit codes, what is said, and the report. */
 import { execFileSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { backup as backupCommand, verifyCommand } from '@naranja/command/backup'
 import { home } from '@naranja/command/paths'
 import { execa } from 'execa'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, until } from '../support.ts'
+import { emptyFolder, ordinary, until } from '../support.ts'
 
 const folder = emptyFolder('backup')
 let n = 0
@@ -24,7 +24,7 @@ beforeEach(() => {
   for (let i = 1; i <= 3; i++) writeFileSync(join(card, `CLIPS/A004C00${i}.mov`), Buffer.alloc(2_000_000 * i, `clip ${i}`))
 })
 
-const run = (...args: string[]) => execa(join(home, 'naranja'), args, { reject: false, stdin: 'ignore', forceKillAfterDelay: 5000 })
+const run = (...args: string[]) => execa('env', [...ordinary, join(home, 'naranja'), ...args], { reject: false, stdin: 'ignore', forceKillAfterDelay: 5000 })
 const backup = (...more: string[]) => run('backup', '--from', card, '--to', first, '--to', second, ...more)
 /** The command in this process: what it would exit with, and what it says. */
 async function typed(command: (args: readonly string[]) => Promise<number>, args: readonly string[]) {
@@ -85,6 +85,31 @@ describe('a card', () => {
     expect(said(made)).toContain('CLIPS/A004C002.mov: It is not what card.md5 on the card says (md5).')
     expect(made.stderr).toMatch(/Card A004 is not safe yet: 1 file could not be backed up right/)
     expect(made.stdout).toContain('4 of 4 files verified')
+  })
+  it('with a folder that may not be read: exit 4, named; the rest is verified, and all of it once it may', async () => {
+    mkdirSync(join(card, 'closed'))
+    writeFileSync(join(card, 'closed/A004C004.mov'), 'four')
+    chmodSync(join(card, 'closed'), 0)
+    const made = await backup()
+    expect(made.exitCode).toBe(4)
+    expect(said(made)).toContain('closed: permission denied.')
+    expect(made.stdout).toContain('3 of 3 files verified')
+    chmodSync(join(card, 'closed'), 0o755)
+    const again = await backup()
+    expect([again.exitCode, said(again)]).toEqual([0, []])
+    expect(readFileSync(join(second, 'Card A004/closed/A004C004.mov'), 'utf8')).toBe('four')
+  })
+  it('to a place that may not be written: exit 2, and nothing is made in the other', async () => {
+    chmodSync(second, 0o555)
+    const made = await backup()
+    chmodSync(second, 0o755)
+    expect([made.exitCode, made.stdout]).toEqual([2, ''])
+    expect(said(made)).toEqual([`${join(second, 'Card A004')}: nothing can be written there: permission denied. Mend that, or choose another place.`])
+    expect(readdirSync(first)).toEqual([])
+    chmodSync(card, 0)
+    const closed = await backup()
+    chmodSync(card, 0o755)
+    expect([closed.exitCode, said(closed)]).toEqual([2, [`${card} (--from) may not be read: permission denied.`]])
   })
   it('that meets another file of the same name: exit 4, named, nothing written over', async () => {
     mkdirSync(join(second, 'Card A004/CLIPS'), { recursive: true })

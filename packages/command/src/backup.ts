@@ -1,5 +1,5 @@
 /** `./naranja backup` and `./naranja verify`: verified backups of cards without the interface and without a project. */
-import { readdir, stat } from 'node:fs/promises'
+import { access, constants, readdir, stat } from 'node:fs/promises'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { type BackupOutcome, backUp, isRight, PlaceUnusable, type Verification, verify } from '@naranja/media/backup'
@@ -29,6 +29,9 @@ async function folder(path: string, option: string): Promise<string> {
   if (s instanceof Error)
     throw new Unusable(s.code === 'ENOENT' ? `The folder ${full} (${option}) is not there.` : `${full} (${option}) cannot be looked at: ${s.message}.`)
   if (!s.isDirectory()) throw new Unusable(`${full} (${option}) is no folder.`)
+  await access(full, constants.R_OK | constants.X_OK).catch(() => {
+    throw new Unusable(`${full} (${option}) may not be read: permission denied.`)
+  })
   return full
 }
 

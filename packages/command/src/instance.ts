@@ -25,6 +25,8 @@ export interface InstanceOptions {
   /** The card reader that ships with the application. */
   readonly reader?: Config['reader']
   readonly web?: string
+  /** A command that starts the API and the worker, given before theirs: one that takes rights from them, for instance. */
+  readonly through?: readonly string[]
 }
 
 type Role = 'supervisor' | 'mariadb' | 'redis' | 'api' | 'worker'
@@ -235,6 +237,8 @@ export class Instance {
       `--init-file=${init}`,
       '--skip-name-resolve',
       '--innodb-flush-log-at-trx-commit=1',
+      // Workers write side by side; what one reads twice is never relied on to be the same.
+      '--transaction-isolation=READ-COMMITTED',
       '--innodb-buffer-pool-size=256M',
       '--max-allowed-packet=256M',
       '--log-warnings=1',
@@ -277,7 +281,9 @@ export class Instance {
   }
 
   private script(role: 'api' | 'worker'): ChildProcess {
-    return this.launch(role, process.execPath, [
+    const [command = process.execPath, ...args] = [...(this.options.through ?? []), process.execPath]
+    return this.launch(role, command, [
+      ...args,
       '--no-warnings',
       '--import',
       join(home, 'node_modules/tsx/dist/loader.mjs'),

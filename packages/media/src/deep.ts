@@ -1,7 +1,7 @@
 /** A frame with every bit it has, at full size: what scopes and pixel values are read from. */
 import type { Technical } from '@naranja/core/clip'
 import { type CodeKind, codesToRgb, type Deep, type Rgb } from '@naranja/core/look'
-import { inputArgs, type MediaInput } from './input.ts'
+import { firstPicture, inputArgs, type MediaInput } from './input.ts'
 import { ppmOf } from './raw.ts'
 import { output } from './run.ts'
 
@@ -35,7 +35,7 @@ export async function nativeFrame(
   const rgb = t.chroma === 'RGB'
   // The bytes are put in another order and chroma is made as large as luma; no code changes.
   const ycbcr = t.chroma === '4:4:4' ? `format=yuv444p${little}` : `format=${pixelsAs(t.chroma, depth)},scale=flags=neighbor,format=yuv444p${little}`
-  const raw = await read(['-vf', rgb ? `format=gbrp${little}` : ycbcr, '-f', 'rawvideo'])
+  const raw = await read(['-vf', firstPicture(input, frame) + (rgb ? `format=gbrp${little}` : ycbcr), '-f', 'rawvideo'])
   const n = width * height
   const planes = new Uint16Array(n * 3)
   // Green, blue, red is how planes of red, green and blue stand.

@@ -9,9 +9,10 @@ import { type FrameRange, formatFrames, framesOf, length, parseTimecode, type Ra
 import { colourTags, sampleFilter, scaleFilter, selectExpression, videoArgs } from './filters.ts'
 import { exists, freeSpace, partName, putInPlace } from './files.ts'
 import { samples } from './frames.ts'
-import { inputArgs, type MediaInput } from './input.ts'
+import { firstPicture, inputArgs, leadOf, type MediaInput } from './input.ts'
 import { type ReadBack, readBack } from './readback.ts'
 import { ffmpeg, MediaError, type RunOptions, threadArgs } from './run.ts'
+import { hasSoundFiles, soundInputs, wholeSound } from './sound.ts'
 
 /** What a copy carries of its original. */
 export interface Carried {
@@ -53,13 +54,17 @@ export function copyArgs(job: CopyJob, part: string, samplePath: string, threads
   const r = job.input.rate
   // Samples are taken of the decoded picture at the copy's size: sampling frames of 4096×2160 costs as much as coding them.
   const pixels = videoArgs[job.spec.video][videoArgs[job.spec.video].indexOf('-pix_fmt') + 1]
-  const chain = `[0:v:0]trim=end_frame=${n},${counted(r)},${scaleFilter(job.size, job.matrix)},format=${pixels},split=2[v][b];[b]select='${selectExpression(sampled(n))}',${sampleFilter}[s]`
-  const sound = job.sound ? `;[0:a:0]atrim=end=${((n * r.den) / r.num).toFixed(6)}[sound]` : ''
+  const chain = `[0:v:0]${firstPicture(job.input, job.range.in)}trim=end_frame=${n},${counted(r)},${scaleFilter(job.size, job.matrix)},format=${pixels},split=2[v][b];[b]select='${selectExpression(sampled(n))}',${sampleFilter}[s]`
+  const lead = leadOf(job.input, job.range.in)
+  const apart = job.sound && hasSoundFiles(job.input)
+  const cut = `atrim=start=${lead.toFixed(6)}:duration=${((n * r.den) / r.num).toFixed(6)},asetpts=N/SR/TB`
+  const sound = job.sound ? `;${wholeSound(job.input, apart ? 1 : 0)},${cut}[sound]` : ''
   const { carried } = job
   const limits = threadArgs(threads)
   return [
     ...limits.before,
     ...inputArgs(job.input, job.range.in),
+    ...(apart ? soundInputs(job.input, job.range.in) : []),
     '-filter_complex',
     chain + sound,
     '-map',

@@ -20,6 +20,7 @@ import {
   walk,
   writeWhole,
 } from './index.ts'
+import { asNobody } from './testing.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'naranja files '))
 afterAll(() => rmSync(folder, { recursive: true }))
@@ -87,19 +88,20 @@ describe('walking a folder', () => {
   it('names a folder that may not be read, and goes on beside it', async () => {
     file('perm/locked/A.mov')
     file('perm/open/B.mov')
-    chmodSync(folder, 0o755)
     chmodSync(join(folder, 'perm', 'locked'), 0)
-    // Root may read everything; nobody may not.
-    const root = process.getuid?.() === 0
-    if (root) process.seteuid?.(65534)
-    try {
-      const { found, skipped } = await walk(Buffer.from(join(folder, 'perm')))
-      expect(found.map((f) => pathText(f.path))).toEqual(['open/B.mov'])
-      expect(skipped.map((s) => [pathText(s.path), s.reason])).toEqual([['locked', 'the folder may not be read (permission denied)']])
-    } finally {
-      if (root) process.seteuid?.(0)
-      chmodSync(join(folder, 'perm', 'locked'), 0o755)
-    }
+    const { found, skipped } = await asNobody(folder, () => walk(Buffer.from(join(folder, 'perm'))))
+    chmodSync(join(folder, 'perm', 'locked'), 0o755)
+    expect(found.map((f) => pathText(f.path))).toEqual(['open/B.mov'])
+    expect(skipped.map((s) => [pathText(s.path), s.reason])).toEqual([['locked', 'the folder may not be read (permission denied)']])
+  })
+  it('takes 20,000 files of one folder as what they are', async () => {
+    mkdirSync(join(folder, 'crowd'))
+    for (let i = 0; i < 20_000; i++)
+      if (i !== 7777) writeFileSync(join(folder, 'crowd', i < 19_000 ? `wave_${String(i).padStart(6, '0')}.dpx` : `C${i}_A.mov`), '')
+    const { found, skipped } = await walk(Buffer.from(join(folder, 'crowd')))
+    const sequences = found.filter((f) => f.sequence)
+    expect([found.length, sequences.length, skipped.length]).toEqual([1001, 1, 0])
+    expect(sequences[0]?.sequence).toMatchObject({ first: 0, last: 18_999, missing: [7777] })
   })
   it('stops when it is told to', async () => {
     const stop = new AbortController()

@@ -5,7 +5,7 @@ import type { Placement, Size } from '@naranja/core/framing'
 import { sampleBytes } from '@naranja/core/picture'
 import { fed } from './feeds.ts'
 import { sampleFilter, scaleFilter, selectExpression } from './filters.ts'
-import { inputArgs, type MediaInput } from './input.ts'
+import { firstPicture, inputArgs, type MediaInput } from './input.ts'
 import { lookFilter } from './look.ts'
 import { output } from './run.ts'
 
@@ -40,7 +40,7 @@ export function sampleGraph(input: MediaInput, frames: readonly number[], option
     // Few frames are wanted: starting threads for them costs more than they save.
     inputs.push(...(relative.length < 6 ? ['-threads', '1'] : []), ...inputArgs(input, first))
     chains.push(
-      `[${firstInput + i}:v:0]trim=end_frame=${(relative.at(-1) ?? 0) + 1},settb=expr=1/25,setpts=N,select='${selectExpression(relative)}',${place}${sampleFilter},setpts=N[s${i}]`,
+      `[${firstInput + i}:v:0]${firstPicture(input, first)}trim=end_frame=${(relative.at(-1) ?? 0) + 1},settb=expr=1/25,setpts=N,select='${selectExpression(relative)}',${place}${sampleFilter},setpts=N[s${i}]`,
     )
     maps.push(`[s${i}]`)
   })
@@ -93,7 +93,7 @@ export function stills(
     '-fps_mode',
     'passthrough',
     '-vf',
-    `trim=end_frame=${count},${scale}`,
+    `${firstPicture(input, first)}trim=end_frame=${count},${scale}`,
     '-c:v',
     'mjpeg',
     '-q:v',

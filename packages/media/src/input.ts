@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import { mkdirSync, renameSync, symlinkSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { numberedName, type PartFile, type Sequence, type Technical } from '@naranja/core/clip'
+import { numberedName, type PartFile, type Reading, type Sequence, type SoundLayout, soundLayout, type Technical } from '@naranja/core/clip'
 import { plainDecode } from '@naranja/core/raw'
 import { type Rate, rateFraction } from '@naranja/core/time'
 import { feedName } from './feeds.ts'
@@ -19,12 +19,16 @@ export interface MediaInput {
   readonly parts?: readonly PartFile[] | undefined
   /** How it is developed, where it is a sequence of raw pictures. */
   readonly raw?: Developing | undefined
+  /** How its frames are found; by their times where nothing is said. */
+  readonly reading?: Reading | undefined
+  /** Where its sound lies; in the first sound stream of its file where nothing is said. */
+  readonly sound?: SoundLayout | null | undefined
 }
 
 /** A clip as it is read, from where it stands and what it is. */
 export const clipInput = (
   path: Uint8Array,
-  t: Pick<Technical, 'sequence' | 'rate' | 'parts' | 'raw'>,
+  t: Pick<Technical, 'sequence' | 'rate' | 'parts' | 'raw' | 'sound' | 'channelFiles' | 'reading'>,
   decode: Pick<Developing, 'settings' | 'display'> = { settings: plainDecode, display: 'screen' },
 ): MediaInput => ({
   path,
@@ -32,6 +36,8 @@ export const clipInput = (
   rate: t.rate,
   parts: t.parts,
   raw: t.raw ? { colour: t.raw, ...decode } : undefined,
+  reading: t.reading,
+  sound: soundLayout(t),
 })
 
 /** A folder of this user's for links of one kind. */
@@ -41,12 +47,21 @@ export function linkFolder(key: string): string {
   return dir
 }
 
+/** A link that stands already is left as it is. */
 function linkOnce(target: Uint8Array, link: string): void {
   try {
     symlinkSync(Buffer.from(target), link)
   } catch (e) {
     if ((e as NodeJS.ErrnoException).code !== 'EEXIST') throw e
   }
+}
+
+/** A file under a name that no filter graph trips over, whatever the folders above it are called. */
+export function plainName(path: string): string {
+  const ending = /\.[A-Za-z0-9]+$/.exec(path)?.[0] ?? ''
+  const link = join(linkFolder('files'), `${createHash('sha1').update(path).digest('hex')}${ending}`)
+  linkOnce(Buffer.from(path), link)
+  return link
 }
 
 /** A folder of links in which every number exists: where one is missing the frame before is held. */
@@ -64,32 +79,55 @@ function filled(path: Uint8Array, s: Sequence): string {
 }
 
 /**
- * A list of parts from the `from`th on, the first of them read from `inpoint` (seconds; only where every frame stands alone) on, as
- * FFmpeg's concat reads one. The parts are links, so that no name trips it.
+ * A list of parts as FFmpeg's concat reads one. The parts are links, so that no name trips it; their lengths are said, or FFmpeg would
+ * not find a frame in wrappers that do not say their own (measured: mxf).
  */
-function partList(path: Uint8Array, parts: readonly PartFile[], from: number, inpoint: string | null): string {
-  const key = createHash('sha1').update(path).update(JSON.stringify(parts)).digest('hex')
+function partList(input: MediaInput, parts: readonly PartFile[]): string {
+  const key = createHash('sha1')
+    .update(input.path)
+    .update(JSON.stringify([parts, input.rate]))
+    .digest('hex')
   const dir = linkFolder(key)
-  const links = besideIt(
-    path,
-    parts.map((p) => p.name),
-  ).map((target, i) => {
-    const link = `p${i}.${(parts[i]?.name ?? '').split('.').at(-1)}`
+  const names = parts.map((p) => p.name)
+  const lines = besideIt(input.path, names).map((target, i) => {
+    const link = `p${i}.${(names[i] ?? '').split('.').at(-1)}`
     linkOnce(target, join(dir, link))
-    return link
+    return `file ${link}\nduration ${(((parts[i]?.frames ?? 0) * input.rate.den) / input.rate.num).toFixed(6)}\n`
   })
-  const list = join(dir, `from-${from}-${inpoint ?? 'start'}.txt`)
-  const lines = links.slice(from).map((l, i) => `file ${l}\n${i === 0 && inpoint ? `inpoint ${inpoint}\n` : ''}`)
+  const list = join(dir, 'all.txt')
   const part = `${list}.${process.pid}`
   writeFileSync(part, `ffconcat version 1.0\n${lines.join('')}`)
   renameSync(part, list)
   return list
 }
 
-/**
- * Input arguments that begin exactly at `frame`. A quarter of a frame before it, so that neither rounding nor a timestamp a
- * little off takes the neighbour (measured for long-GOP and intra codecs).
- */
+/** A quarter of a frame: an input is opened so much early, so that neither rounding nor a time a little off takes the neighbour. */
+const early = (r: Rate): number => (0.25 * r.den) / r.num
+
+/** Seconds from the beginning of a file to a frame, and those at which it is opened; null from its first byte on. */
+function times(input: MediaInput, frame: number): { at: number; open: number | null } {
+  const { rate: r, reading } = input
+  const at = (reading?.offset ?? 0) + (frame * r.den) / r.num
+  if (frame <= 0 || reading?.how === 'count') return { at, open: null }
+  const open = at - early(r) - (reading?.how === 'early' ? reading.margin : 0)
+  return { at, open: open > 0 ? open : null }
+}
+
+/** Seconds by which an input that is opened at `frame` begins before it: what is to be taken off its sound. */
+export function leadOf(input: MediaInput, frame: number): number {
+  const { at, open } = times(input, frame)
+  return at - (open ?? 0)
+}
+
+/** Filters, each with a comma behind, that leave out what an input gives before `frame`; empty for most. */
+export function firstPicture(input: MediaInput, frame: number): string {
+  if (frame <= 0 || input.sequence || !input.reading) return ''
+  if (input.reading.how === 'time') return ''
+  // From the first byte on pictures can be counted; after a search their times tell.
+  return times(input, frame).open === null ? `trim=start_frame=${frame},` : `trim=start=${(leadOf(input, frame) - early(input.rate)).toFixed(6)},`
+}
+
+/** Input arguments that begin exactly at `frame`, once `firstPicture` has left out what comes before (measured for long-GOP and intra codecs). */
 export function inputArgs(input: MediaInput, frame = 0): string[] {
   const { sequence: s, raw } = input
   if (s && raw)
@@ -108,17 +146,8 @@ export function inputArgs(input: MediaInput, frame = 0): string[] {
     const pattern = plain ? `${pathText(parentOf(input.path)).replace(/%/g, '%%')}/${s.base.replace(/%/g, '%%')}%0${s.digits}d.${s.ext}` : filled(input.path, s)
     return ['-f', 'image2', '-framerate', rateFraction(input.rate), '-start_number', String(s.first + frame), '-i', pattern]
   }
-  if (input.parts && input.parts.length > 1) {
-    // From the part that holds the frame on: a seek then stays within one file.
-    let part = 0
-    let before = 0
-    while (part < input.parts.length - 1 && frame >= before + (input.parts[part]?.frames ?? 0)) before += input.parts[part++]?.frames ?? 0
-    const rest = frame - before
-    const at = rest > 0 ? (((rest - 0.25) * input.rate.den) / input.rate.num).toFixed(6) : null
-    // FFmpeg seeks in a list of mov or mp4 files; of others (measured: mxf) only where the list itself says where to begin.
-    const seeks = /\.(mov|mp4|m4v)$/i.test(input.parts[0]?.name ?? '')
-    return [...(at && seeks ? ['-ss', at] : []), '-f', 'concat', '-safe', '0', '-i', partList(input.path, input.parts, part, seeks ? null : at)]
-  }
-  const seek = frame > 0 ? ['-ss', (((frame - 0.25) * input.rate.den) / input.rate.num).toFixed(6)] : []
+  const { open } = times(input, frame)
+  const seek = open === null ? [] : ['-ss', open.toFixed(6)]
+  if (input.parts && input.parts.length > 1) return [...seek, '-f', 'concat', '-safe', '0', '-i', partList(input, input.parts)]
   return [...seek, '-i', fileArgument(input.path)]
 }

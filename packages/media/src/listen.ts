@@ -1,10 +1,10 @@
 /** What is heard in a file's sound. */
-import { readLtc, timecodeHeard } from '@naranja/core/sound'
-import { nominal, type Rate, rate } from '@naranja/core/time'
+import { loudness, momentsPerSecond, readLtc, timecodeHeard } from '@naranja/core/sound'
+import { nominal, rate } from '@naranja/core/time'
 import { execa } from 'execa'
-import { inputArgs, type MediaInput } from './input.ts'
-import { fileArgument } from './paths.ts'
+import { inputArgs, leadOf, type MediaInput } from './input.ts'
 import { mediaError, output } from './run.ts'
+import { channelInput, hasSoundFiles, inPlace, soundInputs, soundStreams, wholeSound } from './sound.ts'
 
 /** Linear timecode is at most 30 frames a second: above it a count stands for two frames (ST 12-1). */
 const sampleRate = 48_000
@@ -18,21 +18,12 @@ export interface HeardStart {
   readonly channel: number
 }
 
-/** Listens for linear timecode on every channel of a file's first sound stream; null where there is none. */
-export async function hearTimecode(path: Uint8Array, channels: number, clipRate: Rate, signal?: AbortSignal): Promise<HeardStart | null> {
-  const pairs = nominal(clipRate) > 30 ? 2 : 1
-  const counted = rate(clipRate.num, clipRate.den * pairs)
+/** Listens for linear timecode on every channel of a clip; null where there is none. */
+export async function hearTimecode(input: MediaInput, channels: number, signal?: AbortSignal): Promise<HeardStart | null> {
+  const pairs = nominal(input.rate) > 30 ? 2 : 1
+  const counted = rate(input.rate.num, input.rate.den * pairs)
   for (let channel = 1; channel <= Math.min(channels, 16); channel++) {
-    const raw = await output(
-      'ffmpeg',
-      [
-        ...['-nostdin', '-loglevel', 'error', '-i', fileArgument(path), '-map', '0:a:0', '-t', String(stretch)],
-        ...['-af', `pan=mono|c0=c${channel - 1},aresample=${sampleRate}`, '-f', 's16le', '-c:a', 'pcm_s16le', '-'],
-      ],
-      signal,
-    )
-    const samples = new Int16Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length - (raw.length % 2)))
-    const heard = timecodeHeard(readLtc(samples), counted, sampleRate)
+    const heard = timecodeHeard(readLtc(await channelSamples(input, channel - 1, sampleRate, { from: 0, seconds: stretch }, signal)), counted, sampleRate)
     if (!heard) continue
     const perFrame = (sampleRate * counted.den) / counted.num
     // The clip's first frame is the one nearest to its first sample.
@@ -41,13 +32,39 @@ export async function hearTimecode(path: Uint8Array, channels: number, clipRate:
   return null
 }
 
+/** Samples of one channel of a clip (from 0) at `perSecond`, of a stretch in seconds from its first picture. */
+export async function channelSamples(
+  input: MediaInput,
+  channel: number,
+  perSecond: number,
+  stretch: { readonly from: number; readonly seconds: number },
+  signal?: AbortSignal,
+): Promise<Int16Array> {
+  const at = channelInput(input, channel)
+  const cut = `${inPlace},atrim=start=${(input.reading?.offset ?? 0) + stretch.from}:duration=${stretch.seconds},asetpts=N/SR/TB`
+  const raw = await output(
+    'ffmpeg',
+    [
+      ...['-nostdin', '-loglevel', 'error', ...at.args, '-map', at.stream, '-vn'],
+      ...['-af', `${cut},pan=mono|c0=c${at.channel},aresample=${perSecond}`, '-t', String(stretch.seconds), '-f', 's16le', '-c:a', 'pcm_s16le', '-'],
+    ],
+    signal,
+  )
+  return new Int16Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length - (raw.length % 2)))
+}
+
 /** What one reading of a whole file tells beside what stands in its headings. */
 export interface Listened {
   /** The loudest sample of each channel, in dB below full scale; -200 where there is none but zeros. */
   readonly peaks: readonly number[]
   /** Bits in each second of the file, picture and sound together. */
   readonly rates: readonly number[]
+  /** How loud it is from moment to moment, all channels together, from the first picture on (`loudness`). */
+  readonly loud: Uint8Array
 }
+
+/** Samples a second that are enough to tell loudness by. */
+const loudRate = 8000
 
 const quietest = -200
 
@@ -76,13 +93,41 @@ export function readRates(list: string): number[] {
 
 /** Reads a clip with sound from its first byte to its last, once. Throws a MediaError if it cannot be read. */
 export async function listenThrough(input: MediaInput, signal?: AbortSignal): Promise<Listened> {
+  const apart = hasSoundFiles(input)
+  // Of pictures in files of their own only the sound is read: their data rate is even, or they are developed first.
+  const picture = !input.sequence && apart ? inputArgs(input) : []
+  const streams = soundStreams(input, picture.length ? 1 : 0).flatMap((s) => ['-map', s])
+  const at = picture.length ? 1 : 0
+  const channels = (input.sound?.streams ?? [1]).reduce((n, c) => n + c, 0)
+  const together = `pan=mono|c0<${Array.from({ length: Math.max(1, channels) }, (_, c) => `c${c}`).join('+')},aresample=${loudRate}`
   const args = [
-    ...['-nostdin', '-hide_banner', ...inputArgs(input)],
-    ...['-map', '0:a', '-filter:a', 'astats=measure_perchannel=Peak_level:measure_overall=none', '-f', 'null', '-'],
-    ...['-map', '0:v?', '-map', '0:a', '-c', 'copy', '-f', 'framecrc', 'pipe:1'],
+    ...['-nostdin', '-hide_banner', ...picture, ...soundInputs(input)],
+    ...['-filter_complex', `${wholeSound(input, at)},atrim=start=${leadOf(input, 0)},asetpts=N/SR/TB,${together}[loud]`],
+    ...[...streams, '-filter:a', 'astats=measure_perchannel=Peak_level:measure_overall=none', '-f', 'null', '-'],
+    ...[...(apart && picture.length === 0 ? [] : ['-map', '0:v?']), ...streams, '-c', 'copy', '-f', 'framecrc', 'pipe:1'],
+    ...['-map', '[loud]', '-f', 's16le', '-c:a', 'pcm_s16le', 'pipe:3'],
   ]
-  const end = await execa('ffmpeg', args, { stdin: 'ignore', reject: false, maxBuffer: 512 * 1024 * 1024, cancelSignal: signal })
+  const child = execa('ffmpeg', args, {
+    stdio: ['ignore', 'pipe', 'pipe', 'pipe'],
+    encoding: 'buffer',
+    // An hour of samples is not kept, only how loud it is.
+    buffer: { fd3: false },
+    reject: false,
+    maxBuffer: 512 * 1024 * 1024,
+    cancelSignal: signal,
+  })
+  const loud: Uint8Array[] = []
+  const moment = (2 * loudRate) / momentsPerSecond
+  let rest: Buffer = Buffer.alloc(0)
+  child.stdio[3]?.on('data', (d: Buffer) => {
+    const all = rest.length ? Buffer.concat([rest, d]) : d
+    const whole = all.length - (all.length % moment)
+    rest = all.subarray(whole)
+    loud.push(loudness(new Int16Array(all.buffer.slice(all.byteOffset, all.byteOffset + whole)), loudRate))
+  })
+  const end = await child
   if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
-  if (end.failed) throw mediaError('ffmpeg', end.stderr, args)
-  return { peaks: readPeaks(end.stderr), rates: readRates(end.stdout) }
+  const text = (i: number): string => Buffer.from((end.stdio[i] as Uint8Array | undefined) ?? []).toString()
+  if (end.failed) throw mediaError('ffmpeg', text(2) || (end.shortMessage ?? ''), args)
+  return { peaks: readPeaks(text(2)), rates: readRates(text(1)), loud: Buffer.concat(loud) }
 }

@@ -11,6 +11,7 @@ const lengths = [30, 25, 40]
 const codings: [string, string, string[]][] = [
   ['mov', 'long-GOP', ['-c:v', 'libx264', '-preset', 'veryfast', '-g', '24', '-bf', '2', '-pix_fmt', 'yuv420p']],
   ['mov', 'intra', ['-c:v', 'prores']],
+  ['mxf', 'long-GOP', ['-c:v', 'mpeg2video', '-g', '12', '-bf', '2', '-q:v', '2', '-pix_fmt', 'yuv420p']],
   ['mxf', 'intra', ['-c:v', 'mpeg2video', '-g', '1', '-b:v', '20M', '-pix_fmt', 'yuv420p']],
 ]
 const inputOf = (ext: string, what: string): MediaInput => ({

@@ -3,7 +3,8 @@ import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
 import { type Rate, rateFraction } from '@naranja/core/time'
 import { fed } from './feeds.ts'
-import { inputArgs, type MediaInput } from './input.ts'
+import { leadOf, type MediaInput } from './input.ts'
+import { soundInputs, wholeSound } from './sound.ts'
 
 export interface Piece {
   readonly stream: Readable
@@ -68,11 +69,10 @@ export function piece(inputs: readonly string[], graph: string, rate: Rate): Pie
  */
 export function soundPiece(input: MediaInput, from: number, to: number, channels: number): Piece {
   const { num, den } = input.rate
-  // The input begins a quarter of a frame early, so that pictures are exact.
-  const early = from > 0 ? (0.25 * den) / num : 0
-  const trim = `atrim=start=${early.toFixed(6)}:duration=${(((to - from) * den) / num).toFixed(6)},asetpts=N/SR/TB`
+  // The input begins a little early, so that pictures are exact.
+  const trim = `atrim=start=${leadOf(input, from).toFixed(6)}:duration=${(((to - from) * den) / num).toFixed(6)},asetpts=N/SR/TB`
   const args = [
-    ...['-nostdin', '-loglevel', 'error', ...inputArgs({ ...input, raw: undefined }, from), '-map', '0:a:0', '-vn', '-af', trim],
+    ...['-nostdin', '-loglevel', 'error', ...soundInputs(input, from), '-filter_complex', `${wholeSound(input, 0)},${trim}[a]`, '-map', '[a]'],
     ...(channels > 2 ? ['-ac', '2'] : []),
     ...['-c:a', 'flac', '-sample_fmt', 's16', '-strict', '-2', '-movflags', '+empty_moov+default_base_moof', '-frag_duration', '500000', '-f', 'mp4', '-'],
   ]

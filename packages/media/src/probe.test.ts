@@ -1,8 +1,8 @@
 /** What is read of media in the wrappers and codecs the job knows, and how copies are made and judged. */
-import { mkdtempSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { stampText } from '@naranja/core/clip'
+import { noticesOf, stampText } from '@naranja/core/clip'
 import { likeness } from '@naranja/core/picture'
 import { type Spec, specOf } from '@naranja/core/specs'
 import { rate } from '@naranja/core/time'
@@ -73,6 +73,41 @@ describe('facts', () => {
     }))
   it('of an MXF whose header tells no frame count', async () =>
     expect(await probe(at('b.mxf'), pal)).toMatchObject({ wrapper: 'mxf', frames: 50, start: 899950, reel: 'B001_LONG' }))
+  it('of a picture in a codec that nobody knows: named, with what can be done', async () => {
+    await ffmpeg([
+      '-y',
+      '-f',
+      'lavfi',
+      '-i',
+      'testsrc=s=320x180:r=25',
+      '-f',
+      'lavfi',
+      '-i',
+      'sine=440',
+      '-t',
+      '1',
+      ...h264,
+      '-c:a',
+      'pcm_s16le',
+      join(folder, 'odd.mov'),
+    ])
+    const data = readFileSync(join(folder, 'odd.mov'))
+    const box = data.indexOf('avc1', data.indexOf('stsd'))
+    data.write('qx9z', box, 'latin1')
+    writeFileSync(join(folder, 'odd.mov'), data)
+    expect((await probe(at('odd.mov'), pal)).fault).toBe(
+      'odd.mov: its picture is coded in qx9z, which cannot be decoded here; only its sound could be read. Convert it with the software of the camera, and take in what that makes.',
+    )
+  })
+  it('of a clip that was shot at another rate than it plays at', async () => {
+    await picture([...h264, '-movflags', 'use_metadata_tags', '-metadata', 'com.maker.capture.fps=100.000000'], 'slow.mov')
+    const t = await probe(at('slow.mov'), pal)
+    expect(t.captured).toEqual({ rate: rate(100), from: 'file' })
+    expect(noticesOf({ technical: t, reel: 'A', start: 1, sameNames: 0, projectRate: rate(25), projectShape: null, peaks: null }).map((n) => n.text)).toContain(
+      'Shot at 100 frames a second and kept at 25: it plays 4 times slower than it happened.',
+    )
+    expect((await probe(at('a.mov'), pal)).captured).toBeUndefined()
+  })
   it('of pixels that are not square', async () => expect((await probe(at('wide.mov'), pal)).pixelAspect).toBeCloseTo(4 / 3))
   it('of a recorder’s file: timecode from its samples, to the sample', async () => {
     // 960 samples past the hour is half a frame at 25: the first whole frame is one later, 960 samples into the file.

@@ -1,12 +1,13 @@
 /** Reads what a media file is: ffprobe's answer as core's technical data. */
 import { open, stat } from 'node:fs/promises'
-import { readStamp, type Sequence, type Technical } from '@naranja/core/clip'
+import { capturedByTags, readStamp, type Sequence, type Technical } from '@naranja/core/clip'
 import { readDng } from '@naranja/core/raw'
-import { framesOf, mulDivFloor, parseRate, parseTimecode, type Rate, rate } from '@naranja/core/time'
+import { framesOf, mulDivFloor, parseRate, parseTimecode, type Rate, rate, sameRate } from '@naranja/core/time'
 import { z } from 'zod'
 import { readStart } from './files.ts'
 import { inputArgs } from './input.ts'
 import { fileArgument, lastName, pathText } from './paths.ts'
+import { readingOf } from './reading.ts'
 import { MediaError, output } from './run.ts'
 
 const Tags = z.record(z.string(), z.string()).default({})
@@ -27,6 +28,8 @@ const Stream = z.object({
   r_frame_rate: z.string().optional(),
   avg_frame_rate: z.string().optional(),
   nb_frames: z.string().optional(),
+  has_b_frames: z.number().optional(),
+  time_base: z.string().optional(),
   duration: z.string().optional(),
   sample_rate: z.string().optional(),
   channels: z.number().optional(),
@@ -46,6 +49,7 @@ const Answer = z.object({
     duration: z.string().optional(),
     size: z.string().optional(),
     bit_rate: z.string().optional(),
+    start_time: z.string().optional(),
     tags: Tags,
   }),
 })
@@ -162,6 +166,12 @@ async function notMedia(path: Uint8Array, name: string): Promise<string | null> 
   }
 }
 
+/** Of a picture whose codec FFmpeg does not know, or cannot decode. */
+function undecodable(name: string, video: ProbeStream, sound: boolean): string {
+  const codec = [video.codec_name, video.codec_tag_string].find((c) => c && c !== 'unknown' && !/^\[0\]/.test(c)) ?? 'a codec that is not named'
+  return `${name}: its picture is coded in ${codec}, which cannot be decoded here${sound ? '; only its sound could be read' : ''}. Convert it with the software of the camera, and take in what that makes.`
+}
+
 /** What a file that cannot be used looks like: every fact empty but its fault. */
 const faulty = (sentence: string): Technical => ({ ...emptyTechnical, fault: sentence })
 
@@ -253,39 +263,65 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
   const clipRate =
     options.sequence || !video ? options.projectRate : (parseRate(video.r_frame_rate ?? '') ?? parseRate(video.avg_frame_rate ?? '') ?? options.projectRate)
   const seconds = Number(video?.duration ?? answer.format.duration ?? 0)
-  const counted = Number(video?.nb_frames ?? 0) || Math.round((seconds * clipRate.num) / clipRate.den)
+  const lasting = (seconds * clipRate.num) / clipRate.den
+  const byLength = Math.round(lasting)
+  const stored = Number(video?.nb_frames ?? 0)
+  // A movie may be told to leave out pictures that it holds (edit lists, ISO/IEC 14496-12, 8.6.6): what is shown counts.
+  const cut = stored > byLength && byLength > 0 && /mov|mp4/.test(answer.format.format_name ?? '') && !(video && uneven(video, []))
+  const counted = cut ? Math.floor(lasting + 0.05) : stored || byLength
   const sampleRate = Number(audio[0]?.sample_rate ?? 48000)
   const frames = options.sequence
     ? options.sequence.last - options.sequence.first + 1
     : video
       ? counted
       : Math.floor((Number(audio[0]?.duration ?? answer.format.duration ?? 0) * clipRate.num) / clipRate.den + 1e-6)
+  const wrapper = options.sequence ? `${options.sequence.ext.toUpperCase()} sequence` : wrapperOf(answer.format.format_name ?? '', name)
+  const videoPackets = video ? answer.packets.filter((p) => p.stream_index === answer.streams.indexOf(video)) : []
+  const variable = !options.sequence && video !== undefined && uneven(video, videoPackets)
+  const found =
+    video && !options.sequence
+      ? await readingOf(
+          path,
+          wrapper,
+          video,
+          videoPackets,
+          { begin: Number(answer.format.start_time ?? 0), length: Number(answer.format.duration ?? 0) },
+          clipRate,
+          options.signal,
+        )
+      : null
   const written = parseTimecode(tagged('timecode') ?? '')
   const reference = Number(answer.format.tags.time_reference ?? Number.NaN)
   const fromSamples = !video && Number.isFinite(reference) ? Math.ceil((reference * clipRate.num) / (sampleRate * clipRate.den) - 1e-9) : null
   const start = written ? framesOf(written, clipRate) : fromSamples
   const sampleOffset = fromSamples === null ? 0 : mulDivFloor(fromSamples, sampleRate * clipRate.den, clipRate.num) - reference
+  const shot = video ? capturedByTags([...answer.streams, answer.format].flatMap((x) => Object.entries(x.tags))) : null
   const sar = /^(\d+):(\d+)$/.exec(video?.sample_aspect_ratio ?? '')
-  const videoIndex = video ? answer.streams.indexOf(video) : -1
-  const packets = answer.packets.filter((p) => p.stream_index === videoIndex)
   const format = answer.format.format_name ?? ''
   // A display matrix turns counter-clockwise (ISO/IEC 14496-12, 8.5.3); players undo it clockwise.
   const turned = video?.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0
   const rotation = (((Math.round(-turned / 90) * 90) % 360) + 360) % 360
   const sideways = rotation === 90 || rotation === 270
   const aspect = sar && Number(sar[1]) > 0 && Number(sar[2]) > 0 ? Number(sar[1]) / Number(sar[2]) : 1
-  const fault = /mp4|mov/.test(format) && (await cutShort(path)) ? `${name} is cut short: it ends before its last frame. Copy it again from the card.` : null
+  const fault =
+    /mp4|mov/.test(format) && (await cutShort(path))
+      ? `${name} is cut short: it ends before its last frame. Copy it again from the card.`
+      : video && !video.pix_fmt
+        ? undecodable(name, video, audio.length > 0)
+        : null
   return {
     ...emptyTechnical,
-    wrapper: options.sequence ? `${options.sequence.ext.toUpperCase()} sequence` : wrapperOf(format, name),
+    wrapper,
     codec: video ? codecName(video) : (audio[0]?.codec_name?.replace(/^pcm_(s|f)(\d+)[lb]e$/, 'PCM $2 bit') ?? ''),
     width: (sideways ? video?.height : video?.width) ?? 0,
     height: (sideways ? video?.width : video?.height) ?? 0,
     pixelAspect: sideways ? 1 / aspect : aspect,
     rotation,
     rate: clipRate,
-    variable: !options.sequence && video !== undefined && uneven(video, packets),
-    frames,
+    variable: variable && found?.reading?.how !== 'count',
+    frames: found?.frames ?? frames,
+    ...(found?.reading ? { reading: found.reading } : {}),
+    ...(shot && !sameRate(shot, clipRate) ? { captured: { rate: shot, from: 'file' } } : {}),
     start,
     drop: written?.drop ?? false,
     ...chromaOf(video?.pix_fmt ?? ''),
@@ -299,7 +335,7 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
       matrix: video?.color_space ?? 'unknown',
       range: video?.color_range ?? 'unknown',
     },
-    longGop: packets.length > 1 && packets.some((p) => !p.flags?.startsWith('K')),
+    longGop: videoPackets.length > 1 && videoPackets.some((p) => !p.flags?.startsWith('K')),
     reel: tagged('reel_name'),
     stamp: readStamp(tagged('comment') ?? ''),
     sound: audio[0]
@@ -308,6 +344,7 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
           sampleRate,
           codec: audio[0].codec_name ?? '',
           depth: Number(audio[0].bits_per_raw_sample ?? 0) || audio[0].bits_per_sample || 16,
+          streams: options.channelFiles?.length ? options.channelFiles.map(() => 1) : audio.map((a) => a.channels ?? 0),
         }
       : null,
     channelFiles: options.channelFiles?.map((p) => pathText(lastName(p))) ?? [],

@@ -1,5 +1,6 @@
 /** What a render shows, read frame by frame from edge codes of made-up media. */
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { copyFileSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip, readEdgeCode } from '@naranja/core/edgecode'
@@ -72,6 +73,21 @@ const layer = (clipId: string, first: number, k: number, speed?: Step): Extract<
   step: stepOf((sources.get(clipId) as RenderSource).rate, cut, speed),
 })
 const part = (n: number, l: Layer): Part => ({ in: 0, out: n, layers: [l], mix: null })
+
+it('names what is missing, wherever the font stands', async () => {
+  const odd = join(folder, "it's [odd], fonts: here")
+  mkdirSync(odd)
+  copyFileSync(createRequire(import.meta.url).resolve('@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2'), join(odd, 'a.woff2'))
+  const path = join(folder, 'placeholder.mov')
+  await renderPart(
+    part(6, { kind: 'placeholder', eventId: 'e', code: 77, text: "Event 005: it's not found", k: 0 }),
+    path,
+    spec,
+    { ...target, font: join(odd, 'a.woff2') },
+    new Map(),
+  )
+  expect(await read(path)).toEqual(Array.from({ length: 6 }, (_, frame) => ({ clip: 77, frame })))
+})
 
 async function shows(l: Extract<Layer, { kind: 'clip' }>, n: number): Promise<[number[], number[]]> {
   const path = join(folder, `${JSON.stringify(l).replace(/\W+/g, '-')}.mov`)

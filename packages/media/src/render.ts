@@ -8,8 +8,8 @@ import { length as partLength, type Rate, rateFraction, sourceFrame, sourceLengt
 import type { Layer, Part, SoundPart } from '@naranja/core/plan'
 import { colourTags, scaleFilter, videoArgs } from './filters.ts'
 import { exists, partName } from './files.ts'
-import type { PartFile } from '@naranja/core/clip'
-import { inputArgs, type MediaInput } from './input.ts'
+import { firstPicture, inputArgs, type MediaInput, plainName } from './input.ts'
+import { channelInput, inPlace } from './sound.ts'
 import { ffmpeg, output, type RunOptions } from './run.ts'
 import type { Spec } from '@naranja/core/specs'
 
@@ -89,7 +89,7 @@ async function layerGraph(
     const text = lines
       .map(
         (t, i) =>
-          `drawtext=fontfile='${target.font}':text='${escapeText(t)}':fontcolor=0xdddddd:fontsize=${size}:x=(w-tw)/2:y=h*0.42+${Math.round((i - lines.length / 2) * size * 1.4)}`,
+          `drawtext=fontfile=${plainName(target.font)}:text='${escapeText(t)}':fontcolor=0xdddddd:fontsize=${size}:x=(w-tw)/2:y=h*0.42+${Math.round((i - lines.length / 2) * size * 1.4)}`,
       )
       .join(',')
     return {
@@ -115,7 +115,7 @@ async function layerGraph(
   return {
     args: inputArgs(source, from),
     count: 1,
-    graph: `[${input}:v:0]${turn}${tempoChain(forward, layer.k, n, rate)},${scaleFilter(place, source.matrix)},pad=${width}:${height}:${place.x}:${place.y}:black,${format}[${label}]`,
+    graph: `[${input}:v:0]${firstPicture(source, from)}${turn}${tempoChain(forward, layer.k, n, rate)},${scaleFilter(place, source.matrix)},pad=${width}:${height}:${place.x}:${place.y}:black,${format}[${label}]`,
   }
 }
 
@@ -208,13 +208,7 @@ export async function renderPart(
 export const masterSampleRate = 48000
 const sampleOf = (frame: number, r: Rate): number => Math.floor((frame * r.den * masterSampleRate) / r.num)
 
-export interface SoundSource {
-  readonly path: Uint8Array
-  /** The files of a clip that a camera split; empty for one file. */
-  readonly parts: readonly PartFile[]
-  /** A file for each channel, where one does not hold all; else empty. */
-  readonly channelPaths: readonly Uint8Array[]
-  readonly rate: Rate
+export interface SoundSource extends MediaInput {
   readonly channels: number
   readonly sampleRate: number
   /** Samples by which the file starts after its first whole frame. */
@@ -244,28 +238,14 @@ export async function renderSound(
         if (!source || part.step.num * source.rate.den * rate.num !== part.step.den * source.rate.num * rate.den) continue
         const n = sampleOf(part.out, rate) - sampleOf(part.in, rate)
         const begin = part.first * source.rate.den * rate.num + part.k * rate.den * source.rate.num
-        const first = Math.max(0, Math.round((begin * source.sampleRate) / (source.rate.num * rate.num)) - source.sampleOffset)
+        const ahead = Math.round((source.reading?.offset ?? 0) * source.sampleRate)
+        const first = Math.max(0, ahead + Math.round((begin * source.sampleRate) / (source.rate.num * rate.num)) - source.sampleOffset)
         const count = Math.ceil((n * source.sampleRate) / masterSampleRate) + 64
-        const channel = Math.min(t, source.channels) - 1
-        const alone = source.channelPaths[channel]
-        const chain = `atrim=start_sample=${first}:end_sample=${first + count},asetpts=N/SR/TB,pan=mono|c0=c${alone ? 0 : channel},aresample=${masterSampleRate},atrim=end_sample=${n}`
+        const at = channelInput(source, Math.min(t, source.channels) - 1)
+        const chain = `${inPlace},atrim=start_sample=${first}:end_sample=${first + count},asetpts=N/SR/TB,pan=mono|c0=c${at.channel},aresample=${masterSampleRate},atrim=end_sample=${n}`
         const raw = await output(
           'ffmpeg',
-          [
-            '-nostdin',
-            '-loglevel',
-            'error',
-            ...inputArgs({ path: alone ?? source.path, sequence: null, rate: source.rate, parts: alone ? undefined : source.parts }),
-            '-map',
-            '0:a:0',
-            '-af',
-            chain,
-            '-f',
-            's32le',
-            '-c:a',
-            'pcm_s32le',
-            '-',
-          ],
+          ['-nostdin', '-loglevel', 'error', ...at.args, '-map', at.stream, '-af', chain, '-f', 's32le', '-c:a', 'pcm_s32le', '-'],
           signal,
         )
         await file.write(raw.subarray(0, n * 4), 0, Math.min(raw.length, n * 4), sampleOf(part.in, rate) * 4)

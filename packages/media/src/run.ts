@@ -1,7 +1,6 @@
 /** Runs FFmpeg and ffprobe: an argument array in, progress and a readable end out. No shell, ever. */
 import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
-import { execa } from 'execa'
 import { fed } from './feeds.ts'
 
 export interface Progress {
@@ -75,44 +74,35 @@ interface Run {
 
 /**
  * A process and what feeds it. Its end rejects only with what went wrong in making a feed; a process that closes a feed before it
- * is through has all it wanted (Node's pipes are sockets, and say so by an error that would count as the process's own).
+ * is through has all it wanted (Node's pipes are sockets, and say so by an error that would count as the process's own). One that
+ * says more than `most` bytes is ended, and has failed.
  */
 function started(command: string, args: readonly string[], how: { tie: boolean; signal: AbortSignal | undefined; keepOut: boolean; most: number }): Run {
   const feed = fed(args)
   const [file = command, ...rest] = [...(how.tie ? tied : []), command, ...feed.args]
-  if (feed.pipes.length === 0) {
-    const child = execa(file, rest, {
-      stdin: 'ignore',
-      encoding: 'buffer',
-      buffer: { stdout: how.keepOut, stderr: true },
-      maxBuffer: how.most,
-      reject: false,
-      cancelSignal: how.signal,
-      forceKillAfterDelay: 2000,
-    })
-    return {
-      stdout: child.stdout,
-      kill: (signal) => child.kill(signal),
-      ended: child.then((end) => ({
-        failed: end.failed,
-        said: Buffer.from(end.stderr ?? []).toString() || (end.failed ? (end.shortMessage ?? '') : ''),
-        out: Buffer.from(how.keepOut ? (end.stdout as unknown as Uint8Array) : []),
-      })),
-    }
-  }
   const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, Readable>
   const feeding = feed.write(child.stdio)
   const kill = () => child.kill('SIGKILL')
+  if (how.signal?.aborted) kill()
   how.signal?.addEventListener('abort', kill, { once: true })
   const out: Buffer[] = []
+  let length = 0
   let said = ''
-  if (how.keepOut) child.stdout.on('data', (d: Buffer) => out.push(d))
+  if (how.keepOut)
+    child.stdout.on('data', (d: Buffer) => {
+      length += d.length
+      if (length <= how.most) out.push(d)
+      else kill()
+    })
   child.stderr.on('data', (d: Buffer) => {
     said = (said + d.toString()).slice(-200_000)
   })
-  const ended = new Promise<number | null>((resolve, reject) => {
+  const ended = new Promise<number | null>((resolve) => {
     child.on('exit', () => feeding.stop())
-    child.on('error', reject)
+    child.on('error', (e) => {
+      said += e.message
+      resolve(null)
+    })
     child.on('close', resolve)
   }).then(async (code) => {
     how.signal?.removeEventListener('abort', kill)

@@ -1,4 +1,5 @@
-/** For tests: media as they come from a bad card. */
+/** For tests: media as they come from a bad card, and what another user may do. */
+import { execFileSync } from 'node:child_process'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { output } from './run.ts'
 
@@ -21,4 +22,18 @@ export function addWaveChunk(path: string, id: string, text: string): void {
   const file = Buffer.concat([readFileSync(path), heading, data, Buffer.alloc(data.length % 2)])
   file.writeUInt32LE(file.length - 8, 4)
   writeFileSync(path, file)
+}
+
+/** Does something as an ordinary user who owns a folder: root, who may read everything, takes that user's part meanwhile. */
+export async function asNobody<T>(folder: string, work: () => Promise<T>): Promise<T> {
+  if (process.getuid?.() !== 0) return work()
+  const nobody = 65534
+  execFileSync('chown', ['-R', String(nobody), folder])
+  process.seteuid?.(nobody)
+  try {
+    return await work()
+  } finally {
+    process.seteuid?.(0)
+    execFileSync('chown', ['-R', '0', folder])
+  }
 }

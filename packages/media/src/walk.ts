@@ -1,10 +1,10 @@
 /** Finds what is below a folder: media files, numbered sequences, and what is neither. */
 import type { Dirent } from 'node:fs'
-import { type Sequence, splitNames } from '@naranja/core/clip'
+import { type Sequence, soundByName, splitNames } from '@naranja/core/clip'
 import { isLeftBehind, sequenceNumber, sideFiles } from '@naranja/core/naming'
 import { recordings } from '@naranja/core/recorder'
 import { readFolder } from './files.ts'
-import { joinBytes, lastName, pathText } from './paths.ts'
+import { joinBytes, lastName, parentOf, pathText } from './paths.ts'
 import { readWaveNotes } from './wave.ts'
 
 /** A clip to be: its path relative to the folder walked (of several files, that of the first). */
@@ -15,6 +15,8 @@ export interface Found {
   readonly channelFiles: readonly Buffer[]
   /** Files that may be parts of one recording, by their names: `path` first, each with what stands beside it; else empty. */
   readonly parts: readonly { readonly path: Buffer; readonly beside: readonly Buffer[] }[]
+  /** Recordings that may be the sound of this picture, by their names; they stand nowhere else in the list. */
+  readonly sounds: readonly Found[]
   /** Files that describe it. */
   readonly beside: readonly Buffer[]
 }
@@ -115,11 +117,25 @@ export async function walk(root: Uint8Array, signal?: AbortSignal): Promise<Walk
     const besideOf = (own: string): Buffer[] => others.filter((o) => belongs.get(pathText(lastName(o.path))) === own).map((o) => o.path)
     for (const { names, ...c } of clips) {
       const parts = names.map((n) => ({ path: joinBytes(relative, Buffer.from(n)), beside: besideOf(n) }))
-      found.push({ ...c, parts, beside: parts.length ? parts.flatMap((p) => p.beside) : besideOf(nameOf(c)) })
+      found.push({ ...c, parts, sounds: [], beside: parts.length ? parts.flatMap((p) => p.beside) : besideOf(nameOf(c)) })
     }
   }
   await visit(Buffer.alloc(0))
-  return { found, skipped }
+  return { found: withSounds(found), skipped }
+}
+
+/** Puts what may be the sound of a picture with it. */
+function withSounds(found: readonly Found[]): Found[] {
+  const named = found
+    .filter((f) => f.parts.length === 0)
+    .map((f) => {
+      const name = f.sequence?.base ?? pathText(lastName(f.path))
+      const kind = f.sequence ? ('sequence' as const) : sounds.has(extension(name)) ? ('sound' as const) : ('movie' as const)
+      return { f, folder: pathText(parentOf(f.path)), name, kind }
+    })
+  const own = new Map([...soundByName(named)].map(([p, list]) => [p.f, list.map((s) => s.f)]))
+  const taken = new Set([...own.values()].flat())
+  return found.filter((f) => !taken.has(f)).map((f) => ({ ...f, sounds: own.get(f) ?? [] }))
 }
 
 /** The files of one folder, those of one recording together. Only where there are several wave files is anything read. */

@@ -1,5 +1,6 @@
 /** Which way to cut: the originals as they are, intermediates, or proxies; from what the originals are. */
-import { isEasy, type Technical } from './index.ts'
+import type { Technical } from './model.ts'
+import { isEasy } from './notices.ts'
 
 export interface Advice {
   readonly way: 'originals' | 'intermediates' | 'proxies'
@@ -18,7 +19,7 @@ type Cuttable = Pick<Technical, 'codec' | 'width' | 'height' | 'longGop' | 'vari
 export function advise(clips: readonly Cuttable[]): Advice | null {
   const pictures = clips.filter((c) => c.hasPicture && !c.fault && !c.stamp)
   if (pictures.length === 0) return null
-  const of = (n: number): string => `${n} of ${pictures.length} ${pictures.length === 1 ? 'clip' : 'clips'}`
+  const of = (n: number): string => `${n.toLocaleString('en')} of ${pictures.length.toLocaleString('en')} ${pictures.length === 1 ? 'clip' : 'clips'}`
   const count = (test: (c: Cuttable) => boolean): number => pictures.filter(test).length
   const hard = count((c) => c.longGop)
   const big = count((c) => c.width * c.height > large)

@@ -1,5 +1,5 @@
 /** Colour tags in words: the code points of ITU-T H.273 by the names FFmpeg gives them. */
-import type { Technical } from './index.ts'
+import type { Technical } from './model.ts'
 
 type Tags = Technical['colour']
 type Words = readonly [name: string, meaning: string]

@@ -1,7 +1,7 @@
 /** Light copies that were taken in as if they were originals: found by what they share with a larger clip. */
 import { bare } from '../naming/index.ts'
 import { sameRate } from '../time/index.ts'
-import type { Technical } from './index.ts'
+import type { Technical } from './model.ts'
 
 export interface LightClip {
   readonly id: string

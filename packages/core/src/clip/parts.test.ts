@@ -48,13 +48,19 @@ describe('parts', () => {
     expect(oneRecording([part(0, {}, 5000), part(1, {}, 5010, 9000), part(2, {}, 800, 99_000)])).toBe(true)
     expect(oneRecording([part(0, {}, 5000), part(1, {}, 800, 99_000)])).toBe(false)
   })
+  it('may have their number within their names, before that of the clip', () => {
+    expect(splitNames(['GH010034.MP4', 'GH020034.MP4', 'GH010035.MP4', 'GH030034.MP4', 'A0010001.MOV'])).toEqual([
+      ['GH010034.MP4', 'GH020034.MP4', 'GH030034.MP4'],
+    ])
+    expect(splitNames(['GH020034.MP4', 'GH030034.MP4'])).toEqual([])
+  })
   it('are none where they are unlike, without timecode, or damaged', () => {
     expect(oneRecording([part(0), part(1, { width: 1280 })])).toBe(false)
     expect(oneRecording([part(0), part(1, { rate: rate(24) })])).toBe(false)
     expect(oneRecording([part(0, { start: null }), part(1, { start: null })])).toBe(false)
     expect(oneRecording([part(0), part(1, { fault: 'x' })])).toBe(false)
-    expect(oneRecording([part(0, { wrapper: 'mxf' }), part(1, { wrapper: 'mxf' })])).toBe(false)
-    expect(oneRecording([part(0, { wrapper: 'mxf', longGop: false }), part(1, { wrapper: 'mxf', longGop: false })])).toBe(true)
+    const counted = { reading: { how: 'count', offset: 0, margin: 0 } } as const
+    expect(oneRecording([part(0, counted), part(1, counted)])).toBe(false)
     expect(oneRecording([part(0)])).toBe(false)
   })
   it('count together', () => {

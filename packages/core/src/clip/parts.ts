@@ -1,18 +1,16 @@
 /** Recordings that a camera split into several files: by their names first, then by what they hold. */
 import { sameRate, seconds } from '../time/index.ts'
-import type { Technical } from './index.ts'
+import type { Technical } from './model.ts'
 
-/** One file of a clip that a camera split, in order. */
-export interface PartFile {
-  /** In the clip's folder. */
-  readonly name: string
-  readonly frames: number
-}
-
-/** The number of a part behind a name that has a number of its own: `A002C005_002.mov` is part 2 of `A002C005_`. */
+/**
+ * The number of a part behind a name that has a number of its own: `A002C005_002.mov` is part 2 of `A002C005_`; or of two digits between
+ * letters and a clip's four: `GH020034.mp4` is part 2 of `GH`, `0034`.
+ */
 function partName(name: string): { base: string; part: number; ext: string } | null {
-  const t = /^(.*\d.*[_\-. ])(\d{1,3})(\.[A-Za-z0-9]{2,5})$/.exec(name)
-  return t ? { base: t[1] ?? '', part: Number(t[2]), ext: t[3] ?? '' } : null
+  const behind = /^(.*\d.*[_\-. ])(\d{1,3})(\.[A-Za-z0-9]{2,5})$/.exec(name)
+  if (behind) return { base: behind[1] ?? '', part: Number(behind[2]), ext: behind[3] ?? '' }
+  const within = /^([A-Za-z]{1,4})(\d{2})(\d{4})(\.[A-Za-z0-9]{2,5})$/.exec(name)
+  return within ? { base: `${within[1]} ${within[3]}`, part: Number(within[2]), ext: within[4] ?? '' } : null
 }
 
 /** Names of one folder that may be parts of one recording: numbered from 0 or 1 without a gap, two or more. In their order. */
@@ -57,8 +55,8 @@ export function oneRecording(parts: readonly PartFacts[]): boolean {
   return parts.every((b, i) => {
     const a = parts[i - 1]
     if (b.technical.fault || b.technical.start === null) return false
-    // Read as one they must be found by frame: so it is in mov and mp4, and where every frame stands alone.
-    if (b.technical.longGop && !/^(mov|mp4|m4v)$/.test(b.technical.wrapper)) return false
+    // Read as one they must be found by their times.
+    if (b.technical.reading) return false
     if (!a) return true
     const [s, t] = [a.technical, b.technical]
     const alike =

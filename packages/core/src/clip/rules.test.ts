@@ -12,6 +12,7 @@ const clip = (more: Partial<RuleClip>): RuleClip => ({
   ended: 36_000,
   endedOn: 1_000_000,
   heard: null,
+  recorded: null,
   ...more,
 })
 const texts = (clips: RuleClip[], rule: Parameters<typeof proposeStarts>[1]) =>
@@ -24,6 +25,10 @@ describe('timecode by rule', () => {
     expect(texts([clip({ rate: rate(24000, 1001), frames: 240, ended: 10 })], 'file-time')).toEqual(['00:00:00:00'])
   })
   it('heard in the sound is taken as heard, and nothing is made up where none is', () => {
+    const recorded = { name: 'T01.wav', at: 36_000.98, likeness: 0.874 }
+    expect(proposeStarts([clip({ recorded })], 'recorder')).toEqual([
+      { id: clip({}).id, value: Math.round(36_000.98 * 25), why: 'T01.wav recorded the same sound (87 % alike)' },
+    ])
     expect(texts([clip({ heard: 900_000 }), clip({})], 'sound')).toEqual(['10:00:00:00', 'no linear timecode is heard in its sound'])
   })
   it('comes from the recorder that ran beside it, by the clocks of the files', () => {
@@ -33,7 +38,7 @@ describe('timecode by rule', () => {
     const [at, none] = proposeStarts([clip({}), clip({ endedOn: 2_000_000 })], 'recorder', [other, recording])
     expect(formatFrames(at?.value as number, rate(25))).toBe('10:00:20:00')
     expect(at?.why).toMatch(/^T01\.WAV ran then/)
-    expect([none?.value, none?.why]).toEqual([null, 'no recorder with timecode ran at that time, by the clocks of the files'])
+    expect([none?.value, none?.why]).toEqual([null, 'no recorder with timecode ran then, by the clocks'])
   })
   it('gives each roll an hour, its clips one after another', () => {
     const clips = [clip({ id: '1' }), clip({ id: '2', frames: 30 }), clip({ id: '3' }), clip({ id: '4', roll: 'Deck 2', rate: rate(50) })]

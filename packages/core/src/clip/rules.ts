@@ -1,7 +1,7 @@
 /** Timecode and reels by rule, for clips whose files carry none: what each would get, and why. Files are never written to. */
 import { dayFrames, nominal, type Rate } from '../time/index.ts'
 
-/** By the file's time, by linear timecode heard in its sound, by the recorder that ran beside it, or an hour for each roll. */
+/** By the file's time, by linear timecode heard in its sound, by the recorder that recorded the same sound or ran beside it, or an hour for each roll. */
 export type StartRule = 'file-time' | 'sound' | 'recorder' | 'roll-hour'
 /** By the roll's folder or volume, or by the beginning of the name. */
 export type ReelRule = 'folder' | 'name'
@@ -18,6 +18,17 @@ export interface RuleClip {
   readonly endedOn: number
   /** First frame by the linear timecode heard in its sound, counted at the clip's rate; null where none was heard. */
   readonly heard: number | null
+  /** Where its sound lies in that of a recorder with timecode; null where it lies in none, or nothing was compared. */
+  readonly recorded: Recorded | null
+}
+
+/** A clip's sound found in a recorder's. */
+export interface Recorded {
+  readonly name: string
+  /** Seconds of timecode from midnight at the clip's first frame. */
+  readonly at: number
+  /** 0 to 1. */
+  readonly likeness: number
 }
 
 /** A recorder's clip that carries timecode. */
@@ -61,6 +72,12 @@ export function proposeStarts(clips: readonly RuleClip[], rule: StartRule, recor
     }))
   if (rule === 'recorder')
     return clips.map((c) => {
+      if (c.recorded)
+        return {
+          id: c.id,
+          value: within(Math.round((c.recorded.at * c.rate.num) / c.rate.den), c.rate),
+          why: `${c.recorded.name} recorded the same sound (${Math.round(c.recorded.likeness * 100)} % alike)`,
+        }
       const length = (c.frames * c.rate.den) / c.rate.num
       const begin = c.endedOn - length
       // Of recordings that ran while the clip did, the one that shares most of it.
@@ -69,13 +86,13 @@ export function proposeStarts(clips: readonly RuleClip[], rule: StartRule, recor
         const shared = Math.min(c.endedOn, r.endedOn) - Math.max(begin, r.endedOn - r.length)
         if (shared > 0 && shared > (best?.shared ?? 0)) best = { recording: r, shared }
       }
-      if (!best) return { id: c.id, value: null, why: 'no recorder with timecode ran at that time, by the clocks of the files' }
+      if (!best) return { id: c.id, value: null, why: 'no recorder with timecode ran then, by the clocks' }
       const { recording: r } = best
       const at = r.start + begin - (r.endedOn - r.length)
       return {
         id: c.id,
         value: within(Math.round((at * c.rate.num) / c.rate.den), c.rate),
-        why: `${r.name} ran then, by the clocks of the files: good to a second or two`,
+        why: `${r.name} ran then, by the clocks: to a second or two`,
       }
     })
   const rolls = [...new Set(clips.map((c) => c.roll))]

@@ -96,14 +96,17 @@ describe('the timecode of a recording', () => {
   it('is that of its first whole frame, wherever the sound was cut', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 24 * 3600 * 25 - 1 }), fc.integer({ min: 0, max: 1919 }), (start, cut) => {
+        // A bit is 24 samples long: where most of the first is cut away, it may be read or not.
+        fc.pre(cut <= 12 || cut >= 24)
         const heard = timecodeHeard(readLtc(sound(start, 40, pal).subarray(cut)), pal, 48000)
-        const whole = cut <= 19 ? start : (start + 1) % (24 * 3600 * 25)
+        const whole = cut <= 12 ? start : (start + 1) % (24 * 3600 * 25)
         expect([heard?.start, heard?.drop]).toEqual([whole, false])
-        expect(Math.abs((heard?.offset ?? -9) - (cut <= 19 ? 0 : 1920 - cut))).toBeLessThan(20)
+        expect(Math.abs((heard?.offset ?? -9) - (cut <= 12 ? 0 : 1920 - cut))).toBeLessThan(20)
       }),
       { numRuns: 25 },
     )
   })
+  it('is zero at midnight', () => expect(Object.is(timecodeHeard(readLtc(sound(0, 40, pal)), pal, 48000)?.start, 0)).toBe(true))
   it('goes by what most frames say, and is none where too few agree', () => {
     const a = sound(at('10:00:00:00', pal), 40, pal)
     const b = sound(at('17:30:00:00', pal), 15, pal)

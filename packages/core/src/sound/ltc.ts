@@ -174,7 +174,8 @@ export function timecodeHeard(heard: readonly HeardFrame[], rate: Rate, sampleRa
   if (count < least) return null
   const middle = said[from + Math.floor(count / 2)] as number
   // A frame that begins a hair before the first sample begins with it.
-  const start = Math.ceil(middle - 0.01)
+  // Not the zero below zero, which is another to some.
+  const start = Math.ceil(middle - 0.01) + 0
   return { start: start % day, offset: Math.max(0, start - middle) * perFrame, drop, frames: heard.length, agreeing: count }
 }
 

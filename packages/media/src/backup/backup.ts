@@ -76,7 +76,6 @@ export async function backUp(from: Uint8Array, places: readonly Uint8Array[], op
   try {
     for (const folder of folders) {
       const place = new Place(folder)
-      await mkdir(folder, { recursive: true })
       await place.open()
       opened.push(place)
       const needed = card.files.reduce((n, f) => n + (place.stands(f.path) ? 0 : f.size), 0)

@@ -7,7 +7,7 @@ import { execa } from 'execa'
 import { openOnDisk, type ReadFrom } from '../blocks.ts'
 import { argumentPath, joinBytes, pathText } from '../paths.ts'
 import { processStart } from '../process.ts'
-import { keyOf, scan, type ScannedFile } from './scan.ts'
+import { keyOf, reasonOf, scan, type ScannedFile } from './scan.ts'
 
 /** A place that cannot be used as it is. */
 export class PlaceUnusable extends Error {}
@@ -40,6 +40,7 @@ export class Place {
   private beating: NodeJS.Timeout | null = null
   private lines: string[] = []
   private writing: Promise<void> = Promise.resolve()
+  private made = false
 
   /** `folder` is the card's folder in this place. */
   constructor(readonly folder: Buffer) {}
@@ -51,8 +52,21 @@ export class Place {
     return joinBytes(this.folder, path)
   }
 
-  /** Takes hold of the place and reads its record. Throws PlaceUnusable if another run holds it. */
+  /** Takes hold of the place and reads its record. Throws PlaceUnusable if another run holds it, or nothing can be written there. */
   async open(): Promise<void> {
+    try {
+      await this.take()
+    } catch (e) {
+      if (this.beating) await this.close(false)
+      else await this.leave()
+      throw e instanceof PlaceUnusable
+        ? e
+        : new PlaceUnusable(`${pathText(this.folder)}: nothing can be written there: ${reasonOf(e)}. Mend that, or choose another place.`)
+    }
+  }
+
+  private async take(): Promise<void> {
+    this.made = (await mkdir(this.folder, { recursive: true })) !== undefined
     await mkdir(joinBytes(this.folder, Buffer.from(workName)), { recursive: true })
     const mine: Holder = { host: hostname(), pid: process.pid, started: processStart(process.pid) ?? '' }
     for (let tries = 0; ; tries++) {
@@ -146,7 +160,12 @@ export class Place {
     await rm(this.inWork('parts'), { recursive: true, force: true }).catch(() => {})
     if (done) await rm(this.inWork('verified'), { force: true }).catch(() => {})
     await rm(this.inWork('lock'), { force: true }).catch(() => {})
-    // Only if nothing is left to go on with.
+    await this.leave()
+  }
+
+  /** Takes away folders that this run made and in which nothing came to stand: only if nothing is left to go on with. */
+  private async leave(): Promise<void> {
     await rmdir(joinBytes(this.folder, Buffer.from(workName))).catch(() => {})
+    if (this.made) await rmdir(this.folder).catch(() => {})
   }
 }

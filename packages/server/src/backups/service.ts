@@ -1,7 +1,7 @@
 /** Verified backups: set going, made, compared again, and counted for each clip and roll. */
 import { mkdir } from 'node:fs/promises'
 import type { ArrivalRule, BackupRow, CopiesThen, Place, RollRow, Started, TakeIn, TargetFolder } from '@naranja/contract'
-import { backUp, isRight, joinBytes, pathText, PlaceUnusable, verify } from '@naranja/media'
+import { backUp, below, isRight, joinBytes, pathText, PlaceUnusable, verify } from '@naranja/media'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
@@ -37,9 +37,16 @@ const nameOf = (label: string, folder: Uint8Array): string => [label.replace(/[/
 /** Folders to take in: where they stand, or backed up first. */
 export async function startTakingIn(ctx: Context, projectId: string, ask: TakeIn): Promise<Started> {
   if (ask.backupTo.length === 0) return startTakeIn(ctx, projectId, ask.folders, ask.copies)
+  const sources = await Promise.all(ask.folders.map((f) => resolvePlace(ctx, f.volumeId, fromRef(f.ref))))
   for (const to of ask.backupTo) {
-    const { volume } = await resolveTarget(ctx, to.volumeId, to.folder)
+    const { volume, path } = await resolveTarget(ctx, to.volumeId, to.folder)
     if (volume.removable) throw new Refusal('bad-request', `${volume.label} is a card. Nothing is ever written to a card; choose another place.`)
+    for (const [i, from] of sources.entries()) {
+      const name = nameOf(from.volume.label, fromRef(ask.folders[i]?.ref ?? ''))
+      const there = joinBytes(Buffer.from(path), Buffer.from(name))
+      if (below(there, from.path) || below(from.path, there))
+        throw new Refusal('bad-request', `${path} is on ${name} itself, or holds it. What is backed up is never written to; choose another place.`)
+    }
   }
   const tasks = []
   const running: string[] = []

@@ -12,11 +12,12 @@ import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { inputOf, projectDecode } from '../originals/decode.ts'
+import { finishingInput, inputOf, projectDecode } from '../originals/decode.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, SettingEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { inPortions, startBatch } from '../tasks/service.ts'
 import { awayVolumes, resolvePlace, resolveTarget, volumeNames, tidyFolder } from '../volumes/service.ts'
+import { plural } from '../words.ts'
 
 type Request = z.infer<typeof CopyRequest>
 
@@ -174,9 +175,9 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
     ctx,
     projectId,
     'copy',
-    `${spec.name}: ${clips.length} ${clips.length === 1 ? 'clip' : 'clips'}`,
+    `${spec.name}: ${plural(clips.length, 'clip')}`,
     tasks,
-    `Making ${clips.length} edit copies.`,
+    `Making ${plural(clips.length, 'edit copy', 'edit copies')}.`,
   )
 }
 
@@ -185,7 +186,7 @@ export async function copyJob(ctx: Context, clip: ClipRecord, spec: Spec, target
   const { path } = await resolvePlace(ctx, clip.volumeId, clip.path)
   const t = clip.technical
   return {
-    input: inputOf(path, clip, await projectDecode(ctx, clip.projectId)),
+    input: (spec.kind === 'proxy' ? inputOf : finishingInput)(path, clip, await projectDecode(ctx, clip.projectId)),
     matrix: t.colour.matrix,
     sound: t.sound !== null,
     range,

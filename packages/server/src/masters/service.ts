@@ -9,7 +9,6 @@ import { blocked, type Part, type Plan, type PlanEvent, slicePart } from '@naran
 import { type Spec, specOf } from '@naranja/core/specs'
 import { formatFrames, length, seconds, sourceFrame } from '@naranja/core/time'
 import {
-  besideIt,
   exists,
   fileHash,
   freeSpace,
@@ -32,7 +31,7 @@ import { planOf } from '../conform/service.ts'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
-import { inputOf, projectDecode, shownAs } from '../originals/decode.ts'
+import { finishingInput, projectDecode, shownAs } from '../originals/decode.ts'
 import { ClipEntity, CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
@@ -113,9 +112,10 @@ async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'origin
     if (!root || c.gone) continue
     const path = joinBytes(root, c.path)
     const t = c.technical
+    const input = finishingInput(path, c, decode)
     if (t.hasPicture)
       sources.picture.set(c.id, {
-        ...inputOf(path, c, decode),
+        ...input,
         width: t.width,
         height: t.height,
         pixelAspect: t.pixelAspect,
@@ -124,10 +124,7 @@ async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'origin
       })
     if (t.sound)
       sources.sound.set(c.id, {
-        path,
-        parts: t.parts,
-        channelPaths: besideIt(path, t.channelFiles),
-        rate: t.rate,
+        ...input,
         channels: t.sound.channels,
         sampleRate: t.sound.sampleRate,
         sampleOffset: t.sampleOffset,
@@ -148,7 +145,7 @@ async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'origin
       sources.picture.set(key, {
         ...original,
         path: joinBytes(root, Buffer.from(pull.path)),
-        sequence: null,
+        ...{ sequence: null, parts: undefined, raw: undefined, reading: undefined, sound: undefined },
         matrix: 'bt709',
         pixelAspect: 1,
         width: Math.round(original.width * original.pixelAspect),

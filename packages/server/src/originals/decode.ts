@@ -9,6 +9,7 @@ import { found, Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
 import { ClipEntity, type ClipRecord, SettingEntity, updateClips } from '../store/index.ts'
 import { resolvePlace } from '../volumes/service.ts'
+import { nameOrNumber } from '../words.ts'
 
 const settingName = (projectId: string): string => `decode ${projectId}`
 const plain: ProjectDecode = { settings: plainDecode, display: 'screen' }
@@ -22,6 +23,10 @@ type Decoded = Pick<ClipRecord, 'technical' | 'decode'>
 /** How a clip's original is read, developed as its settings or the project's have it. */
 export const inputOf = (path: Uint8Array, c: Decoded, p: ProjectDecode): MediaInput =>
   clipInput(path, c.technical, { settings: c.decode ?? p.settings, display: p.display })
+
+/** The same for what is finished: at full size, whatever size was good enough to look at and for proxies. */
+export const finishingInput = (path: Uint8Array, c: Decoded, p: ProjectDecode): MediaInput =>
+  inputOf(path, { ...c, decode: { ...(c.decode ?? p.settings), size: 'full' } }, p)
 
 /** Changes when a raw clip is developed in another way; empty for every other clip. */
 export const shownAs = (c: Decoded, p: ProjectDecode): string =>
@@ -41,12 +46,10 @@ export async function setDecode(ctx: Context, projectId: string, clipIds: readon
     ctx.db,
     clips.map((c) => ({ id: c.id, decode: settings })),
   )
-  const change = await recordChange(
-    ctx,
-    projectId,
-    `${clips.length === 1 ? one.name : `${clips.length} clips`}: developed ${settings ? decodeWords(settings) : 'as the project says'}.`,
-    { kind: 'decode', before: clips.map((c) => ({ id: c.id, decode: c.decode })) },
-  )
+  const change = await recordChange(ctx, projectId, `${nameOrNumber(clips)}: developed ${settings ? decodeWords(settings) : 'as the project says'}.`, {
+    kind: 'decode',
+    before: clips.map((c) => ({ id: c.id, decode: c.decode })),
+  })
   await ctx.changed(projectId, 'clips')
   return change
 }

@@ -1,18 +1,7 @@
 /** What people call clips by: typed, by rule, from a table file. Every change is seen first, and taken back by undo. */
 import type { Changed, ClipValues, ListViews, DerivationAsk, DescribeEdit, RuleRow, TableAnswer, TableAsk } from '@naranja/contract'
 import type { FactSource } from '@naranja/core/clip'
-import {
-  type ColumnUse,
-  derive,
-  describable,
-  type DescribedClip,
-  type Field,
-  fieldNames,
-  fieldValue,
-  findTable,
-  matchTable,
-  type TableRow,
-} from '@naranja/core/describe'
+import { type ColumnUse, derive, type DescribedClip, type Field, fieldNames, fieldValue, findTable, matchTable, type TableRow } from '@naranja/core/describe'
 import { decodeText, notText } from '@naranja/core/edl'
 import { stem } from '@naranja/core/naming'
 import { formatFrames } from '@naranja/core/time'
@@ -25,8 +14,9 @@ import { recordChange } from '../projects/changes.ts'
 import { ClipEntity, type ClipRecord, clipValues, type DescribedChange, SettingEntity, updateClips } from '../store/index.ts'
 import { inPortions } from '../tasks/service.ts'
 import { volumeNames } from '../volumes/service.ts'
-import { present, withFact } from './facts.ts'
+import { present, presentAll, withFact } from './facts.ts'
 import { refreshNotices } from './notices.ts'
+import { nameOrNumber, plural } from '../words.ts'
 
 async function clipsOf(ctx: Context, projectId: string, ids?: readonly string[]): Promise<ClipRecord[]> {
   const repo = ctx.repo(ClipEntity)
@@ -67,7 +57,7 @@ async function put(
   const sentence =
     was.length === 1
       ? `${one.after === null ? 'Cleared' : 'Set'} the ${fieldNames[one.field].toLowerCase()} of ${name}${one.after === null ? '' : ` to ${one.after.slice(0, 80)}`}.`
-      : `Set ${inBrief(was.map((w) => w.field))} of ${rows.size === 1 ? name : `${rows.size} clips`}.`
+      : `Set ${inBrief(was.map((w) => w.field))} of ${rows.size === 1 ? name : plural(rows.size, 'clip')}.`
   const change = await recordChange(ctx, projectId, sentence, { kind: 'described', was })
   await ctx.changed(projectId, 'clips', ...(was.some((w) => w.field === 'reel') ? (['links'] as const) : []))
   return change
@@ -101,7 +91,7 @@ async function readableOf(ctx: Context, clips: readonly ClipRecord[]): Promise<D
     return {
       id: c.id,
       values: {
-        ...(Object.fromEntries(describable.map((f) => [f, present(c, f)])) as Record<Field, string | null>),
+        ...presentAll(c),
         name: stem(c.name),
         folder: folders.at(-1) ?? volume,
         above: folders.length > 1 ? (folders.at(-2) ?? null) : folders.length === 1 ? volume : null,
@@ -179,7 +169,7 @@ async function readTable(ctx: Context, projectId: string, ask: TableAsk): Promis
       reel: c.reel,
       start: c.start,
       rate: c.technical.rate,
-      values: Object.fromEntries(describable.map((f) => [f, present(c, f)])) as Record<Field, string | null>,
+      values: presentAll(c),
     })),
   )
   return { columns: table.columns.map((c, i) => ({ head: c.head, use: uses[i] ?? null })), rows: matched, clips }
@@ -206,7 +196,7 @@ export async function tickClips(ctx: Context, projectId: string, ticked: boolean
   )
   const [one] = clips
   if (!one) return { sentence: ticked ? 'They are ticked already.' : 'None of them was ticked.' }
-  const change = await recordChange(ctx, projectId, `${ticked ? 'Ticked' : 'Unticked'} ${clips.length === 1 ? one.name : `${clips.length} clips`}.`, {
+  const change = await recordChange(ctx, projectId, `${ticked ? 'Ticked' : 'Unticked'} ${nameOrNumber(clips)}.`, {
     kind: 'ticked',
     ticked,
     clipIds: clips.map((c) => c.id),

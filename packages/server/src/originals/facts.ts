@@ -1,11 +1,14 @@
 /** Fields of a clip, wherever they are kept. */
 import type { Described } from '@naranja/core/clip'
-import type { Field } from '@naranja/core/describe'
+import { describable, type Field } from '@naranja/core/describe'
 import type { ClipRecord, DescribedChange } from '../store/index.ts'
 
 type Told = Pick<ClipRecord, 'id' | 'described' | 'reel' | 'reelSource'>
 
 export const present = (c: Told, field: Field): string | null => (field === 'reel' ? c.reel : (c.described[field]?.value ?? null))
+
+export const presentAll = (c: Told): Record<Field, string | null> =>
+  Object.fromEntries(describable.map((f) => [f, present(c, f)])) as Record<Field, string | null>
 
 /** The same clip with one field another. */
 export function withFact(row: Told, field: Field, fact: DescribedChange['before']): Told {

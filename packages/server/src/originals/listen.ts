@@ -1,18 +1,19 @@
 /** Clips with sound are read once from beginning to end, when nothing more urgent waits. */
-import { besideIt, clipInput, joinBytes, type Listened, listenThrough } from '@naranja/media'
-import { In } from 'typeorm'
+import { clipInput, joinBytes, listenThrough } from '@naranja/media'
+import { In, IsNull, Not } from 'typeorm'
 import type { Context } from '../context.ts'
 import { ClipEntity, type ClipRecord, ListenedEntity, TaskEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
 import { rootsHere } from '../volumes/service.ts'
 import { refreshNotices } from './notices.ts'
+import { plural } from '../words.ts'
 
 /** Clips of a project that nobody has listened to. */
 async function unheard(ctx: Context, projectId: string): Promise<ClipRecord[]> {
   const [clips, heard] = await Promise.all([
     ctx.repo(ClipEntity).find({ where: { projectId, removed: false }, order: { place: 'ASC' } }),
-    ctx.repo(ListenedEntity).find({ where: { projectId }, select: { clipId: true } }),
+    ctx.repo(ListenedEntity).find({ where: { projectId, loud: Not(IsNull()) }, select: { clipId: true } }),
   ])
   const done = new Set(heard.map((h) => h.clipId))
   return clips.filter((c) => c.technical.sound && !c.technical.fault && !done.has(c.id))
@@ -23,7 +24,7 @@ export async function startListening(ctx: Context, projectId: string): Promise<v
   if ((await ctx.repo(TaskEntity).countBy({ projectId, kind: 'listen', state: In(['waiting', 'held']) })) > 0) return
   const clips = await unheard(ctx, projectId)
   if (clips.length === 0) return
-  const label = `Listening to ${clips.length} ${clips.length === 1 ? 'clip' : 'clips'}`
+  const label = `Listening to ${plural(clips.length, 'clip')}`
   await startBatch(ctx, projectId, 'listen', label, [{ label, payload: {}, total: clips.length, unit: 'clips', cost: 1 }], '')
 }
 
@@ -36,24 +37,11 @@ export const runListen: RunTask = async (ctx, task, { signal, progress }) => {
     // A volume may come and go while this goes on.
     const root = (await rootsHere(ctx)).get(clip.volumeId)
     if (root) {
-      const path = joinBytes(root, clip.path)
-      const whole = clipInput(path, clip.technical)
-      const files = clip.technical.channelFiles.length
-        ? besideIt(path, clip.technical.channelFiles).map((p) => clipInput(p, { ...clip.technical, parts: [] }))
-        : [whole]
       try {
-        const all: Listened[] = []
-        for (const f of files) all.push(await listenThrough(f, signal))
-        const seconds = Math.max(...all.map((l) => l.rates.length))
-        await ctx.repo(ListenedEntity).upsert(
-          {
-            clipId: clip.id,
-            projectId: clip.projectId,
-            peaks: all.flatMap((l) => l.peaks),
-            rates: Array.from({ length: seconds }, (_, s) => all.reduce((n, l) => n + (l.rates[s] ?? 0), 0)),
-          },
-          ['clipId'],
-        )
+        const { peaks, rates, loud } = await listenThrough(clipInput(joinBytes(root, clip.path), clip.technical), signal)
+        await ctx
+          .repo(ListenedEntity)
+          .upsert({ clipId: clip.id, projectId: clip.projectId, peaks: [...peaks], rates: [...rates], loud: Buffer.from(loud) }, ['clipId'])
         heard++
       } catch (e) {
         signal.throwIfAborted()

@@ -7,8 +7,7 @@ import { Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
 import { ClipEntity, updateClips } from '../store/index.ts'
 import { refreshNotices } from './notices.ts'
-
-const counted = (clips: readonly { name: string }[]): string => (clips.length === 1 ? (clips[0]?.name ?? '') : `${clips.length} clips`)
+import { nameOrNumber } from '../words.ts'
 
 /** Marks clips as light copies of those they look like, or takes the mark away. Absent `clipIds`: every clip that looks so. */
 export async function markLight(ctx: Context, projectId: string, mark: boolean, clipIds?: readonly string[]): Promise<Changed> {
@@ -29,7 +28,7 @@ export async function markLight(ctx: Context, projectId: string, mark: boolean, 
   const change = await recordChange(
     ctx,
     projectId,
-    mark ? `Marked ${counted(concerned)} as light copies; they are never used to reconnect.` : `${counted(concerned)} count as originals again.`,
+    mark ? `Marked ${nameOrNumber(concerned)} as light copies; they are never used to reconnect.` : `${nameOrNumber(concerned)} count as originals again.`,
     { kind: 'light-copies', before: concerned.map((c) => ({ id: c.id, lightOf: c.lightOf })) },
   )
   await ctx.changed(projectId, 'clips', 'links')
@@ -47,7 +46,7 @@ export async function seeChanges(ctx: Context, projectId: string): Promise<Chang
     clips.map((c) => ({ id: c.id, changedOn: null })),
   )
   await refreshNotices(ctx, projectId)
-  const change = await recordChange(ctx, projectId, `Took note that ${counted(clips)} changed on disk.`, {
+  const change = await recordChange(ctx, projectId, `Took note that ${nameOrNumber(clips)} changed on disk.`, {
     kind: 'changes-seen',
     before: clips.map((c) => ({ id: c.id, changedOn: c.changedOn })),
   })

@@ -1,23 +1,83 @@
 /** Timecode and reels for clips that lack them, by rule: shown first, kept with the clip, taken back by undo. */
 import type { Changed, RuleAsk, RuleRow } from '@naranja/contract'
-import { type Proposal, proposeReels, proposeStarts, type Recording, type RuleClip } from '@naranja/core/clip'
+import { setImmediate } from 'node:timers/promises'
+import { type Proposal, proposeReels, proposeStarts, type Recorded, type Recording, type RuleClip } from '@naranja/core/clip'
+import { align, type Alignment, isSame, type Searched, searched } from '@naranja/core/sound'
 import { formatFrames, seconds } from '@naranja/core/time'
 import { In, IsNull, Not } from 'typeorm'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
-import { ClipEntity, type ClipRecord, updateClips } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, ListenedEntity, updateClips } from '../store/index.ts'
 import { refreshNotices } from './notices.ts'
+import { nameOrNumber } from '../words.ts'
 
 /** Seconds since midnight where this machine is. */
 const secondOfDay = (d: Date): number => d.getHours() * 3600 + d.getMinutes() * 60 + d.getSeconds() + d.getMilliseconds() / 1000
 
+/** A recorder's clip, and how loud it is from moment to moment. */
+interface Recorder extends Recording {
+  readonly day: string
+  readonly loud: Searched | null
+}
+
+const loudOf = async (ctx: Context, ids: readonly string[]): Promise<Map<string, Buffer>> => {
+  const rows = ids.length ? await ctx.repo(ListenedEntity).find({ where: { clipId: In([...ids]) }, select: { clipId: true, loud: true } }) : []
+  return new Map(rows.flatMap((r) => (r.loud ? [[r.clipId, r.loud]] : [])))
+}
+
 /** Recorders' clips of the project that carry timecode. */
-async function recordings(ctx: Context, projectId: string): Promise<Recording[]> {
-  const clips = await ctx.repo(ClipEntity).find({ where: { projectId, removed: false, start: Not(IsNull()) } })
-  return clips
-    .filter((c) => !c.technical.hasPicture && !c.technical.fault)
-    .map((c) => ({ name: c.name, start: seconds(c.start ?? 0, c.technical.rate), length: c.seconds, endedOn: c.modified.getTime() / 1000 }))
+async function recorders(ctx: Context, projectId: string): Promise<Recorder[]> {
+  const clips = (await ctx.repo(ClipEntity).find({ where: { projectId, removed: false, start: Not(IsNull()) } })).filter(
+    (c) => !c.technical.hasPicture && !c.technical.fault,
+  )
+  const loud = await loudOf(
+    ctx,
+    clips.map((c) => c.id),
+  )
+  return clips.map((c) => {
+    const own = loud.get(c.id)
+    return {
+      name: c.name,
+      day: c.day,
+      // The first whole frame stands so many samples after the file begins.
+      start: seconds(c.start ?? 0, c.technical.rate) - c.technical.sampleOffset / (c.technical.sound?.sampleRate ?? 48_000),
+      length: c.seconds,
+      endedOn: c.modified.getTime() / 1000,
+      loud: own ? searched(own) : null,
+    }
+  })
+}
+
+/** Seconds by which the clocks of a camera and a recorder may differ, for the recorder's clips to be tried first. */
+const clocksDiffer = 600
+
+/** Where each clip's sound lies in a recorder's: first in those that ran at the time, by the clocks of the files, then in those of its day. */
+async function recorded(ctx: Context, clips: readonly ClipRecord[], all: readonly Recorder[]): Promise<Map<string, Recorded>> {
+  const loud = await loudOf(
+    ctx,
+    clips.map((c) => c.id),
+  )
+  const out = new Map<string, Recorded>()
+  for (const c of clips) {
+    const own = loud.get(c.id)
+    if (!own) continue
+    const ended = c.modified.getTime() / 1000
+    const near = (r: Recorder): boolean => Math.min(ended, r.endedOn) - Math.max(ended - c.seconds, r.endedOn - r.length) > -clocksDiffer
+    for (const tried of [all.filter(near), all.filter((r) => !near(r) && r.day === c.day), all.filter((r) => !near(r) && r.day !== c.day)]) {
+      let best: { recorder: Recorder; found: Alignment } | null = null
+      for (const recorder of tried) {
+        // Others are served meanwhile.
+        await setImmediate()
+        const found = recorder.loud && align(own, recorder.loud)
+        if (found && isSame(found) && found.weight > (best?.found.weight ?? 0)) best = { recorder, found }
+      }
+      if (!best) continue
+      out.set(c.id, { name: best.recorder.name, at: best.recorder.start + best.found.at, likeness: best.found.likeness })
+      break
+    }
+  }
+  return out
 }
 
 async function proposals(ctx: Context, projectId: string, ask: RuleAsk): Promise<{ clip: ClipRecord; to: Proposal<number | string> }[]> {
@@ -27,6 +87,9 @@ async function proposals(ctx: Context, projectId: string, ask: RuleAsk): Promise
     order: { place: 'ASC' },
   })
   const usable = clips.filter((c) => !c.technical.fault && (ask.kind === 'reel' || c.technical.hasPicture))
+  const byRecorder = ask.kind === 'start' && ask.rule === 'recorder'
+  const all = byRecorder ? await recorders(ctx, projectId) : []
+  const same = byRecorder ? await recorded(ctx, usable, all) : new Map<string, Recorded>()
   const facts = usable.map(
     (c): RuleClip => ({
       id: c.id,
@@ -37,10 +100,10 @@ async function proposals(ctx: Context, projectId: string, ask: RuleAsk): Promise
       ended: secondOfDay(c.modified),
       endedOn: c.modified.getTime() / 1000,
       heard: c.technical.heard?.start ?? null,
+      recorded: same.get(c.id) ?? null,
     }),
   )
-  const to: Proposal<number | string>[] =
-    ask.kind === 'start' ? proposeStarts(facts, ask.rule, ask.rule === 'recorder' ? await recordings(ctx, projectId) : []) : proposeReels(facts, ask.rule)
+  const to: Proposal<number | string>[] = ask.kind === 'start' ? proposeStarts(facts, ask.rule, all) : proposeReels(facts, ask.rule)
   return usable.map((clip, i) => ({ clip, to: to[i] as Proposal<number | string> }))
 }
 
@@ -71,12 +134,10 @@ export async function applyRule(ctx: Context, projectId: string, ask: RuleAsk): 
   )
   await refreshNotices(ctx, projectId)
   const what = ask.kind === 'start' ? 'timecode' : 'reel'
-  const change = await recordChange(
-    ctx,
-    projectId,
-    `Gave ${wanted.length === 1 ? one.clip.name : `${wanted.length} clips`} a ${what} by rule; the files stay as they are.`,
-    { kind: 'by-rule', before },
-  )
+  const change = await recordChange(ctx, projectId, `Gave ${nameOrNumber(wanted.map((w) => w.clip))} a ${what} by rule; the files stay as they are.`, {
+    kind: 'by-rule',
+    before,
+  })
   await ctx.changed(projectId, 'clips', 'links')
   return change
 }

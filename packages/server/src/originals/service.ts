@@ -36,10 +36,11 @@ import {
 } from '../store/index.ts'
 import { startBatch } from '../tasks/service.ts'
 import { usePlace } from '../volumes/places.ts'
-import { awayVolumes, fromRef, resolvePlace, seen } from '../volumes/service.ts'
+import { awayVolumes, fromRef, refOf, resolvePlace, seen } from '../volumes/service.ts'
 import { projectDecode, shownAs } from './decode.ts'
-import { present } from './facts.ts'
+import { presentAll } from './facts.ts'
 import { refreshNotices } from './notices.ts'
+import { nameOrNumber } from '../words.ts'
 
 export async function startTakeIn(ctx: Context, projectId: string, folders: readonly Place[], copies: CopiesThen | null = null): Promise<Started> {
   const tasks = await Promise.all(
@@ -122,7 +123,6 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
     start: c.start,
     drop: t.drop,
     frames: t.frames,
-    reel: c.reel,
     hasPicture: t.hasPicture,
     away: a.away.has(c.volumeId) || Boolean(c.gone),
     backups: c.backups,
@@ -130,12 +130,7 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
     stations: stationsOf(c, a),
     copies: (a.copies.get(c.id) ?? []).map((x) => ({ spec: x.spec, kind: kindOf(x.spec), state: x.state })),
     ticked: Boolean(c.ticked),
-    scene: present(c, 'scene'),
-    take: present(c, 'take'),
-    angle: present(c, 'angle'),
-    camera: present(c, 'camera'),
-    plain: present(c, 'plain'),
-    notes: present(c, 'notes'),
+    ...presentAll(c),
     size: c.size,
     dataRate: t.dataRate,
     depth: t.depth,
@@ -181,7 +176,10 @@ export const clipOf = async (ctx: Context, id: string): Promise<ClipRecord> => f
 
 export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> {
   const c = await clipOf(ctx, id)
-  const [a, listened] = await Promise.all([around(ctx, c.projectId, [id]), ctx.repo(ListenedEntity).findOneBy({ clipId: id })])
+  const [a, listened] = await Promise.all([
+    around(ctx, c.projectId, [id]),
+    ctx.repo(ListenedEntity).findOne({ where: { clipId: id }, select: { clipId: true, peaks: true, rates: true } }),
+  ])
   const edits = (a.copies.get(id) ?? []).map(
     (x): CopyBrief => ({
       id: x.id,
@@ -199,6 +197,7 @@ export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> 
     volumeId: c.volumeId,
     volume,
     path: `${volume}/${pathText(c.path)}`,
+    folder: refOf(parentOf(c.path)),
     reelSource: c.reelSource,
     startSource: c.startSource,
     contentId: c.contentId,
@@ -219,12 +218,10 @@ export async function removeClips(ctx: Context, projectId: string, clipIds: stri
   const clips = await ctx.repo(ClipEntity).findBy({ id: In(clipIds), projectId, removed: false })
   await ctx.repo(ClipEntity).update({ id: In(clips.map((c) => c.id)) }, { removed: true })
   await refreshNotices(ctx, projectId)
-  const change = await recordChange(
-    ctx,
-    projectId,
-    `Took ${clips.length === 1 ? clips[0]?.name : `${clips.length} clips`} off the list; the files stay where they are.`,
-    { kind: 'clips-removed', clipIds: clips.map((c) => c.id) },
-  )
+  const change = await recordChange(ctx, projectId, `Took ${nameOrNumber(clips)} off the list; the files stay where they are.`, {
+    kind: 'clips-removed',
+    clipIds: clips.map((c) => c.id),
+  })
   await ctx.changed(projectId, 'clips', 'links')
   return change
 }

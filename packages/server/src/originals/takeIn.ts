@@ -1,27 +1,12 @@
 /** Takes a folder in: everything below it is found, described and registered where it stands. Originals are only read. */
 import { availableParallelism } from 'node:os'
 import { stat } from 'node:fs/promises'
+import { posix } from 'node:path'
 import type { Account, AccountLine, CopiesThen } from '@naranja/contract'
-import { type Described, joined, majority, numberedName, oneRecording, type Sequence, type Technical } from '@naranja/core/clip'
-import { type Field, readSideFile, type Told } from '@naranja/core/describe'
-import { decodeText } from '@naranja/core/edl'
+import { isItsSound, joined, majority, numberedName, oneRecording, type Sequence, type Technical, withSound } from '@naranja/core/clip'
 import { folderFacts } from '@naranja/core/naming'
-import { rate, seconds } from '@naranja/core/time'
-import {
-  below,
-  contentId,
-  type Found,
-  hearTimecode,
-  joinBytes,
-  lastName,
-  parentOf,
-  pathText,
-  probe,
-  readStart,
-  readWaveNotes,
-  walk,
-  type WaveNotes,
-} from '@naranja/media'
+import { type Rate, rate, sameRate, seconds } from '@naranja/core/time'
+import { below, clipInput, contentId, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk } from '@naranja/media'
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
@@ -29,7 +14,18 @@ import { startCopies } from '../copies/service.ts'
 import { startListening } from './listen.ts'
 import { refreshNotices } from './notices.ts'
 import { found, Refusal } from '../errors.ts'
-import { BackupFileEntity, ClipEntity, type ClipRecord, countBackups, ListenedEntity, ProjectEntity, type ProjectRecord } from '../store/index.ts'
+import { byPeople, recorded, toldBeside } from './told.ts'
+import {
+  BackupEntity,
+  BackupFileEntity,
+  ClipEntity,
+  type ClipRecord,
+  countBackups,
+  ListenedEntity,
+  patiently,
+  ProjectEntity,
+  type ProjectRecord,
+} from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { fromRef, hashOf, placeHash, resolvePlace } from '../volumes/service.ts'
 
@@ -40,17 +36,22 @@ interface Payload {
   copies?: CopiesThen | null
 }
 
+/** New clips that are written down at once. */
+const portion = 50
+
 /** Files that a clip is made of. */
 const filesIn = (f: Found): number =>
-  f.sequence ? f.sequence.last - f.sequence.first + 1 - f.sequence.missing.length : Math.max(1, f.channelFiles.length, f.parts.length)
+  f.sounds.reduce((n, s) => n + filesIn(s), 0) +
+  (f.sequence ? f.sequence.last - f.sequence.first + 1 - f.sequence.missing.length : Math.max(1, f.channelFiles.length, f.parts.length))
 
 const sequenceName = (s: Sequence): string => `${s.base}[${s.first}–${s.last}].${s.ext}`
 
-/** Files of a sequence, or the one file: bytes in all and the latest change. */
+/** Files of a sequence, or the one file, with those of its sound: bytes in all and the latest change. */
 async function filesOf(root: Uint8Array, f: Found): Promise<{ size: number; modified: Date }> {
   const s = f.sequence
-  let size = 0
-  let modified = new Date(0)
+  const sounds = await Promise.all(f.sounds.map((sound) => filesOf(root, sound)))
+  let size = sounds.reduce((n, sound) => n + sound.size, 0)
+  let modified = new Date(Math.max(0, ...sounds.map((sound) => sound.modified.getTime())))
   if (!s) {
     for (const path of f.channelFiles.length ? f.channelFiles : f.parts.length ? f.parts.map((p) => p.path) : [f.path]) {
       const st = await stat(joinBytes(root, path))
@@ -100,7 +101,24 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   const lines: AccountLine[] = []
   const account = (f: Found, became: AccountLine['became'], why = '') => {
     lines.push({ path: pathText(f.path), files: filesIn(f), became, why })
-    for (const b of f.beside) lines.push({ path: pathText(b), files: 1, became: 'beside', why: `beside ${pathText(lastName(f.path))}` })
+    for (const b of [...f.beside, ...f.sounds.flatMap((s) => s.beside)])
+      lines.push({ path: pathText(b), files: 1, became: 'beside', why: `beside ${pathText(lastName(f.path))}` })
+  }
+
+  const backedUp = await ctx.repo(BackupEntity).existsBy([{ placeVolumeId: volume.id }, { sourceVolumeId: volume.id }])
+  // New clips are written down together: a commit for each would take as long as finding out what it is.
+  const fresh: ClipRecord[] = []
+  const writeDown = async (): Promise<void> => {
+    const rows = fresh.splice(0)
+    if (rows.length === 0) return
+    await patiently(() => repo.createQueryBuilder().insert().values(rows).updateEntity(false).execute())
+    // What comes from a verified backup is never shown without.
+    if (backedUp)
+      await countBackups(
+        ctx.db,
+        task.projectId,
+        rows.map((r) => r.id),
+      )
   }
 
   /** Files that stand in the list as they are. */
@@ -109,9 +127,24 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     const s = old && !old.removed ? await stat(joinBytes(path, p.path)).catch(() => null) : null
     return Boolean(old && s && old.files === 1 && s.size === old.size && Math.abs(s.mtimeMs - old.modified.getTime()) < 2)
   }
-  /** Files that were named like parts of one recording and are none: each a clip of its own. */
+  /** Files that were named like one recording and are none: each a clip of its own. */
   const apart = async (f: Found, current: ProjectRecord): Promise<void> => {
     for (const p of f.parts) await take({ ...f, ...p, parts: [] }, current)
+    if (f.parts.length === 0) for (const one of [{ ...f, sounds: [] }, ...f.sounds]) await take(one, current)
+  }
+  /** A picture with the sound that was found by its name, if it is its sound. */
+  const together = async (f: Found, picture: Technical, projectRate: Rate): Promise<Technical | null> => {
+    const files = f.sounds.flatMap((s) => (s.channelFiles.length ? s.channelFiles : [s.path]))
+    const sounds = await Promise.all(files.map((p) => probe(joinBytes(path, p), { projectRate, signal })))
+    if (!isItsSound(picture, sounds)) return null
+    const folder = pathText(parentOf(f.path))
+    const bytes = (await Promise.all(f.sounds.map((s) => filesOf(path, s)))).reduce((n, s) => n + s.size, 0)
+    return withSound(
+      picture,
+      sounds,
+      files.map((p) => posix.relative(folder, pathText(p))),
+      bytes,
+    )
   }
   const take = async (f: Found, current: ProjectRecord): Promise<void> => {
     signal.throwIfAborted()
@@ -119,7 +152,8 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     const pathHash = placeHash(volume.id, relative)
     const facts = await filesOf(path, f).catch(() => ({ size: 0, modified: new Date(0) }))
     const old = known.get(pathHash)
-    if (f.parts.length && old && old.files === 1 && (await Promise.all(f.parts.map(isKnown))).every(Boolean)) return apart(f, current)
+    const several = [...f.parts, ...(f.sounds.length ? [f, ...f.sounds] : [])]
+    if (several.length && old && old.files === 1 && (await Promise.all(several.map(isKnown))).every(Boolean)) return apart(f, current)
     if (old && old.size === facts.size && Math.abs(old.modified.getTime() - facts.modified.getTime()) < 2) {
       if (old.removed) {
         await repo.update({ id: old.id }, { removed: false })
@@ -146,12 +180,17 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
         parts,
         f.parts.map((p) => pathText(lastName(p.path))),
       )
-      // What stood in the list as clips of their own is part of this one now.
-      const hashes = f.parts.slice(1).map((p) => placeHash(volume.id, joinBytes(base, p.path)))
-      await repo.update({ projectId: task.projectId, pathHash: In(hashes) }, { removed: true })
     } else technical = await probe(full, { projectRate, sequence: f.sequence, channelFiles: f.channelFiles, signal })
+    if (f.sounds.length) {
+      const whole = await together(f, technical, projectRate)
+      if (!whole) return apart(f, current)
+      technical = whole
+    }
+    // What stood in the list as clips of their own is part of this one now.
+    const hashes = [...f.parts.slice(1), ...f.sounds].map((p) => placeHash(volume.id, joinBytes(base, p.path)))
+    if (hashes.length) await repo.update({ projectId: task.projectId, pathHash: In(hashes) }, { removed: true })
     if (!technical.fault && technical.hasPicture && technical.start === null && technical.sound)
-      technical.heard = await hearTimecode(full, technical.sound.channels, technical.rate, signal).catch(() => null)
+      technical.heard = await hearTimecode(clipInput(full, technical), technical.sound.channels, signal).catch(() => null)
     const record = await describe(technical, f, base, relative, full, facts, volume.label, pathText(lastName(root)), path)
     if (technical.fault) faults.push(technical.fault)
     const moved = old ? null : await onItsCard(ctx, task.projectId, pathHash)
@@ -194,13 +233,20 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       await repo.update({ id: moved.id }, row)
       safer++
     } else {
-      await repo.insert(row)
+      fresh.push(row)
+      if (fresh.length >= portion) await writeDown()
       added++
     }
   }
   const tick = () => progress(++done, files.length)
-  const round = (list: Found[], current: ProjectRecord) => Promise.all(list.map((f) => limit(() => take(f, current).then(tick))))
-  const rateless = files.filter((f) => f.sequence || isSound(f))
+  const round = async (list: Found[], current: ProjectRecord): Promise<void> => {
+    try {
+      await Promise.all(list.map((f) => limit(() => take(f, current).then(tick))))
+    } finally {
+      await writeDown()
+    }
+  }
+  const rateless = files.filter((f) => f.sequence || isSound(f) || f.sounds.length)
   await round(
     files.filter((f) => !rateless.includes(f)),
     project,
@@ -264,36 +310,6 @@ async function copyWhatCame(ctx: Context, projectId: string, volumeId: string, b
   })
 }
 
-/** What a recorder wrote down. */
-function recorded(w: WaveNotes | null): Described {
-  const n = w?.notes
-  if (!n) return {}
-  const from = 'file' as const
-  return {
-    ...(n.scene ? { scene: { value: n.scene, from } } : {}),
-    ...(n.take ? { take: { value: n.take, from } } : {}),
-    ...(n.note ? { notes: { value: n.note, from } } : {}),
-    ...(n.circled ? { circled: { value: true, from } } : {}),
-    ...(n.tracks.some((t) => t !== null) ? { tracks: { value: n.tracks, from } } : {}),
-  }
-}
-
-/** What people said of a clip, not its files. */
-const byPeople = (d: Described): Described =>
-  Object.fromEntries(Object.entries(d).filter(([, f]) => f.from === 'typed' || f.from === 'rule' || f.from === 'table'))
-
-/** What the files beside a clip say of it; what the file itself says comes first. */
-async function toldBeside(path: Uint8Array, f: Found): Promise<Told> {
-  const told: Told = {}
-  for (const side of f.beside.slice(0, 20)) {
-    const name = pathText(lastName(side))
-    if (!/\.(xml|xmp|txt|csv|tsv)$/i.test(name)) continue
-    const bytes = await readStart(joinBytes(path, side), 1_000_000).catch(() => null)
-    for (const [field, value] of Object.entries(bytes ? readSideFile(name, decodeText(bytes)) : {})) told[field as Field] ??= value
-  }
-  return told
-}
-
 async function describe(
   t: Technical,
   f: Found,
@@ -308,9 +324,12 @@ async function describe(
   const name = f.sequence ? sequenceName(f.sequence) : pathText(lastName(relative))
   const folders = folderFacts([rootName, ...pathText(parentOf(relative)).split('/').filter(Boolean)])
   const withoutRoot = folderFacts(pathText(parentOf(relative)).split('/').filter(Boolean))
-  const notes = isSound(f) ? await readWaveNotes(full).catch(() => null) : null
-  const { reel: sideReel, ...told } = await toldBeside(walked, f)
-  const fromFile = t.reel ?? notes?.notes?.tape ?? null
+  const waves = [...(isSound(f) ? [f] : []), ...f.sounds].flatMap((s) => (s.channelFiles.length ? s.channelFiles : [s.path]))
+  const notes = await Promise.all(waves.map((p) => readWaveNotes(joinBytes(walked, p)).catch(() => null)))
+  const beside = await toldBeside(walked, f)
+  const { reel: sideReel, ...told } = beside.told
+  const shot = t.hasPicture && beside.shot && !sameRate(beside.shot, t.rate) ? { captured: { rate: beside.shot, from: 'side-file' as const } } : {}
+  const fromFile = t.reel ?? notes[0]?.notes?.tape ?? null
   const ownReel = fromFile ?? sideReel ?? null
   const reel = ownReel ?? folders.reel
   const roll = (ownReel ?? folders.reel ?? withoutRoot.roll ?? label).slice(0, 100)
@@ -329,7 +348,7 @@ async function describe(
     size: files.size,
     modified: files.modified,
     contentId: id,
-    technical: t,
+    technical: { ...shot, ...t },
     notices: [],
     noticeCodes: ',',
     files: filesIn(f),

@@ -1,5 +1,6 @@
 /** Questions about backups that the database answers in one go. */
 import type { DataSource } from 'typeorm'
+import { patiently } from './patience.ts'
 
 /**
  * A file counts where it is verified with the size the clip has; a clip of many files only where the whole backup is
@@ -17,12 +18,18 @@ const verifiedOn = `
     JOIN backup b ON b.id = f.backupId
     WHERE c.projectId = ? AND IF(c.files > 1, b.state = 'complete', f.size = c.size AND g.size = c.size)`
 
-/** Counts anew on how many volumes each clip of a project has a verified copy. */
-export async function countBackups(db: DataSource, projectId: string): Promise<void> {
-  await db.query(
-    `UPDATE clip c LEFT JOIN (SELECT id, COUNT(DISTINCT placeVolumeId) n FROM (${verifiedOn}) v GROUP BY id) n ON n.id = c.id
-     SET c.backups = COALESCE(n.n, 0) WHERE c.projectId = ? AND c.backups <> COALESCE(n.n, 0)`,
-    [projectId, projectId, projectId],
+/** Counts anew on how many volumes each clip of a project, or each of some, has a verified copy. */
+export async function countBackups(db: DataSource, projectId: string, only?: readonly string[]): Promise<void> {
+  if (only?.length === 0) return
+  const some = only ? ' AND c.id IN (?)' : ''
+  const parts = verifiedOn.replace(/WHERE c\.projectId = \?/g, (w) => w + some)
+  const ids = only ? [only] : []
+  await patiently(() =>
+    db.query(
+      `UPDATE clip c LEFT JOIN (SELECT id, COUNT(DISTINCT placeVolumeId) n FROM (${parts}) v GROUP BY id) n ON n.id = c.id
+       SET c.backups = COALESCE(n.n, 0) WHERE c.projectId = ?${some} AND c.backups <> COALESCE(n.n, 0)`,
+      [projectId, ...ids, projectId, ...ids, projectId, ...ids],
+    ),
   )
 }
 

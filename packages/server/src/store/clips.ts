@@ -2,6 +2,7 @@
 import type { ClipCondition, ClipSort } from '@naranja/contract'
 import { type DataSource, In, type SelectQueryBuilder } from 'typeorm'
 import { ClipEntity, type ClipRecord } from './entities.ts'
+import { patiently } from './patience.ts'
 
 export interface PageAsk {
   readonly projectId: string
@@ -201,18 +202,20 @@ export async function updateClips(db: DataSource, rows: readonly ({ id: string }
   if (columns.length === 0) return
   const meta = db.getMetadata(ClipEntity)
   const raw = (row: Partial<ClipRecord>, c: keyof ClipRecord) => db.driver.preparePersistentValue(row[c], meta.findColumnWithPropertyName(c) as never)
-  await db.transaction(async (t) => {
-    for (let i = 0; i < rows.length; i += 250) {
-      const some = rows.slice(i, i + 250)
-      const values = some.map(
-        (_, n) => `SELECT ${n === 0 ? ['? AS id', ...columns.map((c) => `? AS ${c}`)].join(', ') : ['?', ...columns.map(() => '?')].join(', ')}`,
-      )
-      await t.query(
-        `UPDATE clip c JOIN (${values.join(' UNION ALL ')}) v ON v.id = c.id SET ${columns.map((c) => `c.${c} = v.${c}`).join(', ')}`,
-        some.flatMap((r) => [r.id, ...columns.map((c) => raw(r, c))]),
-      )
-    }
-  })
+  await patiently(() =>
+    db.transaction(async (t) => {
+      for (let i = 0; i < rows.length; i += 250) {
+        const some = rows.slice(i, i + 250)
+        const values = some.map(
+          (_, n) => `SELECT ${n === 0 ? ['? AS id', ...columns.map((c) => `? AS ${c}`)].join(', ') : ['?', ...columns.map(() => '?')].join(', ')}`,
+        )
+        await t.query(
+          `UPDATE clip c JOIN (${values.join(' UNION ALL ')}) v ON v.id = c.id SET ${columns.map((c) => `c.${c} = v.${c}`).join(', ')}`,
+          some.flatMap((r) => [r.id, ...columns.map((c) => raw(r, c))]),
+        )
+      }
+    }),
+  )
 }
 
 /** The folder of a clip's path, as bytes. */

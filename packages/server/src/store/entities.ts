@@ -221,10 +221,12 @@ export interface ListenedRecord {
   projectId: string
   peaks: number[]
   rates: number[]
+  /** Loudness from moment to moment; null where it was read before that was kept. */
+  loud: Buffer | null
 }
 export const ListenedEntity = new EntitySchema<ListenedRecord>({
   name: 'listened',
-  columns: { clipId: { ...ref, primary: true }, projectId: ref, peaks: json, rates: json },
+  columns: { clipId: { ...ref, primary: true }, projectId: ref, peaks: json, rates: json, loud: { type: 'mediumblob', nullable: true } },
 })
 
 export interface BackupRecord {

@@ -2,11 +2,19 @@
 import type { Config } from '../config.ts'
 import { DataSource } from 'typeorm'
 import { entities } from './entities.ts'
-import { Backups1764090000000, Describe1764200000000, Described1764100000000, Start1764000000000, Volumes1764080000000 } from './migrations.ts'
+import {
+  Backups1764090000000,
+  Describe1764200000000,
+  Described1764100000000,
+  Loud1764300000000,
+  Start1764000000000,
+  Volumes1764080000000,
+} from './migrations.ts'
 
 export * from './backups.ts'
 export * from './clips.ts'
 export * from './entities.ts'
+export * from './patience.ts'
 export * from './tasks.ts'
 
 /** Opens the database of an instance and brings its tables up to date. */
@@ -19,7 +27,7 @@ export async function openStore(config: Config): Promise<DataSource> {
     password: config.database.password,
     database: 'naranja',
     entities,
-    migrations: [Start1764000000000, Volumes1764080000000, Backups1764090000000, Described1764100000000, Describe1764200000000],
+    migrations: [Start1764000000000, Volumes1764080000000, Backups1764090000000, Described1764100000000, Describe1764200000000, Loud1764300000000],
     timezone: 'Z',
     charset: 'utf8mb4',
     synchronize: false,

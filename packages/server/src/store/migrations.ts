@@ -138,3 +138,14 @@ export class Describe1764200000000 implements MigrationInterface {
     )
   }
 }
+
+/** How loud each clip's sound is from moment to moment, to find one in another. */
+export class Loud1764300000000 implements MigrationInterface {
+  name = 'Loud1764300000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE listened ADD loud mediumblob`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE listened DROP COLUMN loud`)
+  }
+}

@@ -473,6 +473,7 @@ const sourceOf = (s: Shown): RenderSource => ({
   path: s.path,
   sequence: s.sequence,
   parts: s.parts,
+  reading: s.reading,
   raw: s.raw,
   rate: s.rate,
   width: s.width,

@@ -21,6 +21,7 @@ const groups: [string, [string, string][]][] = [
       ['I O', 'in and out'],
       ['Space', 'play and stop'],
       ['Home End', 'first and last frame'],
+      ['Shift ← → ↑ ↓', 'aim, where a pixel can be pointed at; Enter points'],
     ],
   ],
   [

@@ -53,8 +53,8 @@ export function Shell() {
   const folded = /\/(reconnect|conform)(\/|$)/.test(pathname)
   const count: Record<string, string> = s
     ? {
-        originals: String(s.clips || ''),
-        copies: s.copyable ? `${s.copied}/${s.copyable}` : '',
+        originals: s.clips ? number(s.clips) : '',
+        copies: !s.copyable ? '' : s.copyable > 999 ? `${Math.floor((100 * s.copied) / s.copyable)} %` : `${s.copied}/${s.copyable}`,
         cuts: String(s.cuts || ''),
         reconnect: !s.events ? '' : s.events > 999 ? `${number(s.events - s.settled)} open` : `${s.settled}/${s.events}`,
         conform: '',
@@ -98,8 +98,8 @@ export function Shell() {
       }
     >
       <Icon size={17} strokeWidth={1.6} aria-hidden className="flex-none" />
-      <span>{name}</span>
-      {!folded && <span className="ml-auto text-xs text-ink-3">{count[to]}</span>}
+      <span className={folded ? '' : 'whitespace-nowrap'}>{name}</span>
+      {!folded && <span className="ml-auto text-xs whitespace-nowrap tabular-nums text-ink-3">{count[to]}</span>}
     </NavLink>
   )
   return (
@@ -164,7 +164,9 @@ export function Shell() {
 function BottomLine() {
   const id = useProjectId()
   const { data: q } = useQueueQuery(id)
-  const batch = q?.batches.find((b) => b.active)
+  // What is in hand; what only waits stands in the queue.
+  const active = q?.batches.filter((b) => b.active) ?? []
+  const batch = active.find((b) => b.running > 0) ?? active[0]
   const left = batch?.tasks === 1 ? q?.tasks.find((t) => t.batchId === batch.id)?.left : batch?.left
   const failed = q?.batches[0]?.failed ?? 0
   return (
@@ -174,6 +176,7 @@ function BottomLine() {
           <span>
             {batch.label}
             {batch.tasks > 1 ? `, ${batch.finished} of ${batch.tasks} ready` : ''}
+            {active.length > 1 && `; ${number(active.length - 1)} more in the queue`}
           </span>
           <Bar share={batch.share} label={batch.label} />
           <span className="mono">

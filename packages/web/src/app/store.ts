@@ -20,7 +20,8 @@ interface Interface {
   messages: Message[]
   palette: boolean
   keys: boolean
-  adding: boolean
+  /** The dialog that adds originals: open, or open at a folder in which a name is marked. */
+  adding: boolean | { volumeId: string; ref: string; name: string }
   /** A look that is tried: on one clip, or (null) on all. */
   look: { readonly id: string; readonly clipId: string | null } | null
   /** Scopes stand under the picture. */
@@ -79,7 +80,7 @@ const slice = createSlice({
     showScopes(s, { payload }: PayloadAction<boolean>) {
       s.scopes = payload
     },
-    showAdding(s, { payload }: PayloadAction<boolean>) {
+    showAdding(s, { payload }: PayloadAction<Interface['adding']>) {
       s.adding = payload
     },
   },

@@ -1,14 +1,13 @@
 /** The browser of volumes: which there are, how full, whether here; folders can be ticked, several at once, on several volumes. */
 import type { Place, Volume } from '@naranja/contract'
-import { ChevronRight, File, Folder, HardDrive, MemoryStick, Pin, PinOff } from 'lucide-react'
-import { useState } from 'react'
-import { refusal, useCardMutation, useFolderQuery, usePinPlaceMutation, usePlacesQuery, useReaderQuery, useVolumesQuery } from '../api/index.ts'
+import { ChevronRight, File, Folder, HardDrive, Pin } from 'lucide-react'
+import { useEffect, useRef, useState } from 'react'
+import { refusal, useFolderQuery, usePinPlaceMutation, useVolumesQuery } from '../api/index.ts'
 import { useAct } from '../app/hooks.ts'
+import { CardReader } from './CardReader.tsx'
 import { bytes, plural } from './format.ts'
-
-export interface Picked extends Place {
-  readonly name: string
-}
+import { KnownPlaces } from './KnownPlaces.tsx'
+import { type Picked, trailOf } from './places.ts'
 
 interface Props {
   mode: 'folders' | 'file'
@@ -16,18 +15,22 @@ interface Props {
   endings?: RegExp
   picked: readonly Picked[]
   onPick: (picked: Picked[]) => void
-  onOpen?: (at: { volume: Volume; ref: string; path: string }) => void
+  /** Opened first, and what is called so in it marked. */
+  start?: Picked | null
 }
 
-export function FolderPicker({ mode, endings, picked, onPick, onOpen }: Props) {
+export function FolderPicker({ mode, endings, picked, onPick, start = null }: Props) {
   const { data: volumes } = useVolumesQuery()
-  const [at, setAt] = useState<{ volumeId: string; ref: string; trail: { ref: string; name: string }[] } | null>(null)
+  const [at, setAt] = useState<Place | null>(start)
   const here = volumes?.find((v) => v.id === at?.volumeId)
   const { data: listing, error } = useFolderQuery({ volumeId: at?.volumeId ?? '', ref: at?.ref ?? '' }, { skip: !at || !here?.here })
-  const open = (volume: Volume, ref: string, trail: { ref: string; name: string }[]) => {
-    setAt({ volumeId: volume.id, ref, trail })
-    onOpen?.({ volume, ref, path: trail.map((t) => t.name).join('/') })
-  }
+  const open = (volume: Volume, ref: string) => setAt({ volumeId: volume.id, ref })
+  const marked = start && at?.volumeId === start.volumeId && at.ref === start.ref ? start.name : null
+  const mark = useRef<HTMLLIElement>(null)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once what is marked is there
+  useEffect(() => {
+    mark.current?.scrollIntoView({ block: 'center' })
+  }, [listing])
   // What is away stands last: nothing can be chosen there.
   const ordered = [...(volumes ?? [])].sort((a, b) => Number(b.here) - Number(a.here) || a.label.localeCompare(b.label, 'en', { numeric: true }))
   const [pin] = usePinPlaceMutation()
@@ -37,7 +40,7 @@ export function FolderPicker({ mode, endings, picked, onPick, onOpen }: Props) {
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[250px_minmax(0,1fr)]">
       <div className="overflow-auto border-r border-line p-2">
-        {mode === 'folders' && <KnownPlaces has={has} onToggle={toggle} />}
+        {mode === 'folders' && <KnownPlaces has={has} onToggle={toggle} onOpen={({ volumeId, ref }) => setAt({ volumeId, ref })} />}
         <ul aria-label="Volumes" className="m-0 list-none p-0">
           {ordered.map((v) => (
             <li key={v.id} className="flex items-start gap-1.5">
@@ -54,7 +57,7 @@ export function FolderPicker({ mode, endings, picked, onPick, onOpen }: Props) {
               <button
                 type="button"
                 disabled={!v.here}
-                onClick={() => open(v, '', [])}
+                onClick={() => open(v, '')}
                 className={`flex min-w-0 flex-1 items-start gap-2 rounded-md px-2 py-1.5 text-left ${at?.volumeId === v.id ? 'bg-raised shadow-[inset_0_0_0_1px_var(--line)]' : ''}`}
               >
                 <HardDrive size={15} className="mt-0.5 flex-none text-ink-3" aria-hidden />
@@ -75,13 +78,13 @@ export function FolderPicker({ mode, endings, picked, onPick, onOpen }: Props) {
         {here && at && (
           <>
             <div className="flex flex-wrap items-center gap-1 border-b border-line px-3 py-1.5 text-ink-2">
-              <button type="button" className="hover:text-ink" onClick={() => open(here, '', [])}>
+              <button type="button" className="hover:text-ink" onClick={() => open(here, '')}>
                 {here.label}
               </button>
-              {at.trail.map((t, i) => (
+              {trailOf(at.ref).map((t) => (
                 <span key={t.ref} className="flex items-center gap-1">
                   <ChevronRight size={12} aria-hidden />
-                  <button type="button" className="hover:text-ink" onClick={() => open(here, t.ref, at.trail.slice(0, i + 1))}>
+                  <button type="button" className="hover:text-ink" onClick={() => open(here, t.ref)}>
                     {t.name}
                   </button>
                 </span>
@@ -102,7 +105,12 @@ export function FolderPicker({ mode, endings, picked, onPick, onOpen }: Props) {
                 const place = { volumeId: here.id, ref: e.ref, name: e.name }
                 const can = e.folder ? mode === 'folders' : mode === 'file' && (endings?.test(e.name) ?? true)
                 return (
-                  <li key={e.ref} className="flex items-center gap-2 rounded px-1.5 py-[3px] hover:bg-raised">
+                  <li
+                    key={e.ref}
+                    ref={e.name === marked ? mark : undefined}
+                    aria-current={e.name === marked || undefined}
+                    className={`flex items-center gap-2 rounded px-1.5 py-[3px] hover:bg-raised ${e.name === marked ? 'bg-raised shadow-[inset_0_0_0_1px_var(--ink-2)]' : ''}`}
+                  >
                     <input
                       type={mode === 'file' ? 'radio' : 'checkbox'}
                       id={`file ${e.ref}`}
@@ -121,7 +129,7 @@ export function FolderPicker({ mode, endings, picked, onPick, onOpen }: Props) {
                       <button
                         type="button"
                         className="min-w-0 flex-1 overflow-hidden text-left text-ellipsis whitespace-nowrap"
-                        onClick={() => open(here, e.ref, [...at.trail, { ref: e.ref, name: e.name }])}
+                        onClick={() => open(here, e.ref)}
                       >
                         {e.name}
                       </button>
@@ -145,91 +153,5 @@ export function FolderPicker({ mode, endings, picked, onPick, onOpen }: Props) {
         )}
       </div>
     </div>
-  )
-}
-
-const heading = 'm-0 px-1 pt-1 pb-0.5 text-xs font-normal text-ink-3'
-
-/** Folders pinned, and those used lately. */
-function KnownPlaces({ has, onToggle }: { has: (p: Place) => boolean; onToggle: (p: Picked) => void }) {
-  const { data: places } = usePlacesQuery()
-  const [pin] = usePinPlaceMutation()
-  const act = useAct()
-  if (!places?.length) return null
-  return (
-    <>
-      <h3 className={heading}>Pinned and recent</h3>
-      <ul aria-label="Pinned and recent" className="m-0 mb-2 list-none border-b border-line p-0 pb-2">
-        {places.map((p) => (
-          <li key={`${p.volumeId} ${p.ref}`} className="flex items-center gap-1.5 py-[2px]">
-            <input
-              type="checkbox"
-              aria-label={`${p.label}, known place`}
-              disabled={!p.here}
-              checked={has(p)}
-              onChange={() => onToggle({ volumeId: p.volumeId, ref: p.ref, name: p.label })}
-              className="accent-zest"
-            />
-            <span
-              className={`min-w-0 flex-1 overflow-hidden text-ellipsis whitespace-nowrap ${p.here ? '' : 'text-ink-3 line-through'}`}
-              title={p.here ? p.label : `${p.label}: away`}
-            >
-              {p.label}
-            </span>
-            <button
-              type="button"
-              aria-label={p.pinned ? `Unpin ${p.label}` : `Pin ${p.label}`}
-              onClick={() => void act(pin({ volumeId: p.volumeId, ref: p.ref, pinned: !p.pinned }))}
-              className="flex-none p-1 text-ink-3 hover:text-ink"
-            >
-              {p.pinned ? <PinOff size={12} aria-hidden /> : <Pin size={12} aria-hidden />}
-            </button>
-          </li>
-        ))}
-      </ul>
-      <h3 className={heading}>Volumes</h3>
-    </>
-  )
-}
-
-/** The card reader that ships with the application: its cards, in and out. */
-export function CardReader() {
-  const { data: cards } = useReaderQuery()
-  const [use] = useCardMutation()
-  const act = useAct()
-  if (!cards?.length) return null
-  const look = 'rounded border border-line px-1.5 py-0.5 text-xs text-ink-2 hover:text-ink'
-  return (
-    <section aria-label="Card reader" className="mt-2 border-t border-line pt-2">
-      <h3 className={heading}>Card reader (simulated)</h3>
-      <ul className="m-0 list-none p-0">
-        {cards.map((c) => (
-          <li key={c.name} className="flex items-center gap-1.5 px-1 py-[3px]">
-            <MemoryStick size={14} className="flex-none text-ink-3" aria-hidden />
-            <span className={`min-w-0 flex-1 overflow-hidden text-ellipsis whitespace-nowrap ${c.inside ? '' : 'text-ink-3'}`}>{c.name}</span>
-            {c.inside ? (
-              <>
-                <button type="button" className={look} aria-label={`Take out ${c.name}`} onClick={() => void act(use({ name: c.name, action: 'take-out' }))}>
-                  Take out
-                </button>
-                <button
-                  type="button"
-                  className={look}
-                  aria-label={`Pull ${c.name}`}
-                  title="Pulls it in the middle of whatever reads it: files end short, then vanish"
-                  onClick={() => void act(use({ name: c.name, action: 'pull' }))}
-                >
-                  Pull
-                </button>
-              </>
-            ) : (
-              <button type="button" className={look} aria-label={`Put in ${c.name}`} onClick={() => void act(use({ name: c.name, action: 'put-in' }))}>
-                Put in
-              </button>
-            )}
-          </li>
-        ))}
-      </ul>
-    </section>
   )
 }

@@ -1,5 +1,5 @@
 /** Where to write: a volume that is here, and a folder on it that is made if need be. */
-import type { TargetFolder } from '@naranja/contract'
+import type { TargetFolder, Volume } from '@naranja/contract'
 import { useVolumesQuery } from '../api/index.ts'
 import { bytes } from './format.ts'
 import { Field, inputLook } from './parts.tsx'
@@ -29,10 +29,16 @@ export function TargetPicker({ value, onChange }: { value: TargetFolder; onChang
   )
 }
 
-/** The volume to offer first: the roomiest that is no card. */
-export function useDefaultVolume(): string {
+/** Volumes that something may be written to, those to offer first before the others; `except` what is read from. */
+export function offered(volumes: readonly Volume[] | undefined, except: readonly string[] = []): Volume[] {
+  const good = volumes?.filter((v) => v.here && !v.removable && !except.includes(v.id)) ?? []
+  // What is called a card may be one, mounted as any other drive.
+  const rank = (v: Volume): number => (/card/i.test(v.label) ? 2 : v.clips > 0 ? 0 : 1)
+  return good.sort((a, b) => rank(a) - rank(b))
+}
+
+/** The volume to offer first: one with clips, that is no card. */
+export function useDefaultVolume(except: readonly string[] = []): string {
   const { data } = useVolumesQuery()
-  const good = data?.filter((v) => v.here && !v.removable) ?? []
-  const drive = good.find((v) => v.clips > 0 && !/card/i.test(v.label)) ?? good.find((v) => !/card/i.test(v.label)) ?? good[0]
-  return drive?.id ?? ''
+  return offered(data, except)[0]?.id ?? ''
 }

@@ -17,3 +17,5 @@ export const dataRate = (bits: number): string => (bits >= 1e6 ? `${(bits / 1e6)
 export const perCent = (x: number): string => `${(Math.floor(x * 1000) / 10).toFixed(x >= 0.9995 ? 0 : 1)} %`
 export const plural = (n: number, one: string, many = `${one}s`): string => `${n.toLocaleString('en')} ${n === 1 ? one : many}`
 export const number = (n: number): string => n.toLocaleString('en')
+/** `8 Nov 2026, 10:02`, where the reader is. */
+export const moment = (iso: string): string => new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })

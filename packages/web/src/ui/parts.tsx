@@ -151,3 +151,6 @@ export function Head({ title, sub, children }: { title: string; sub?: ReactNode;
     </div>
   )
 }
+
+/** Of a short list beside the folders. */
+export const listHeading = 'm-0 px-1 pt-1 pb-0.5 text-xs font-normal text-ink-3'

@@ -112,6 +112,23 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
     }, 160)
     return () => clearInterval(t)
   }, [back, onFrame])
+  // By keys a mark is moved over the picture, and what lies under it is pointed at.
+  const [aim, setAim] = useState<{ x: number; y: number } | null>(null)
+  useEffect(() => {
+    if (!onPoint) setAim(null)
+  }, [onPoint])
+  const aimAt = (dx: number, dy: number) => {
+    const within = (v: number) => Math.max(0, Math.min(1, Math.round(v * 1000) / 1000))
+    setAim(aim ? { x: within(aim.x + dx), y: within(aim.y + dy) } : { x: 0.5, y: 0.5 })
+  }
+  const aiming: Record<string, () => void> = onPoint
+    ? {
+        ArrowLeft: () => aimAt(-0.01, 0),
+        ArrowRight: () => aimAt(0.01, 0),
+        ArrowUp: () => aimAt(0, -0.01),
+        ArrowDown: () => aimAt(0, 0.01),
+      }
+    : {}
   const second = playlist ? Math.round(playlist.rate.num / playlist.rate.den) : 25
   const keys: Record<string, () => void> = {
     ArrowLeft: () => go(frame - 1),
@@ -129,7 +146,7 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
   }
   const onKey = (e: KeyboardEvent) => {
     if ((e.target as HTMLElement).tagName === 'BUTTON' && (e.key === ' ' || e.key === 'Enter')) return
-    const act = keys[e.key]
+    const act = e.key === 'Enter' && onPoint && aim ? () => onPoint(aim.x, aim.y) : (e.shiftKey && aiming[e.key]) || keys[e.key]
     if (!act || e.ctrlKey || e.metaKey || e.altKey) return
     e.preventDefault()
     e.stopPropagation()
@@ -139,7 +156,7 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
     <section
       ref={box}
       tabIndex={0}
-      aria-label={`${label}: picture, arrow keys step, space plays`}
+      aria-label={`${label}: picture, arrow keys step, space plays${onPoint ? ', Shift and arrow keys aim, Enter points' : ''}`}
       onKeyDown={onKey}
       className={`viewer flex flex-col ${height ? 'min-h-0' : 'flex-none'}`}
     >
@@ -159,6 +176,13 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
             }}
             className={`absolute inset-0 h-full w-full object-contain ${onPoint ? 'cursor-crosshair' : ''}`}
           />
+        )}
+        {aim && !player.playing && (
+          <span aria-hidden className="pointer-events-none absolute inset-0 flex items-center justify-center [container-type:size]">
+            <span className="relative" style={{ aspectRatio: String(shape), width: `min(100cqw, ${100 * shape}cqh)` }}>
+              <span data-testid="aim" className="aim absolute" style={{ left: `${aim.x * 100}%`, top: `${aim.y * 100}%` }} />
+            </span>
+          </span>
         )}
         {((!url && playlist) || failed) && !player.playing && (
           <p className="m-0 max-w-[80%] text-center text-[#bcbcbc]">{failed ?? 'There is no picture to show.'}</p>

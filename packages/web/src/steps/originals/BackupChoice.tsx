@@ -2,7 +2,7 @@
 import type { CopiesThen, TargetFolder } from '@naranja/contract'
 import { useSpecsQuery, useVolumesQuery } from '../../api/index.ts'
 import { Field, inputLook } from '../../ui/parts.tsx'
-import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { offered, TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
 
 export interface BackupPlan {
   readonly backupTo: TargetFolder[]
@@ -15,9 +15,19 @@ const Tick = ({ label, on, onChange }: { label: string; on: boolean; onChange: (
   </label>
 )
 
-/** `narrow` stacks what otherwise stands side by side. Nothing can be chosen before the volumes are known: a plan always names one. */
-export function BackupChoice({ plan, onChange, narrow = false }: { plan: BackupPlan; onChange: (p: BackupPlan) => void; narrow?: boolean }) {
-  const volume = useDefaultVolume()
+/** `from`: volumes that are taken in, never offered as a place. `narrow` stacks what otherwise stands side by side. Nothing can be chosen before the volumes are known: a plan always names one. */
+export function BackupChoice({
+  plan,
+  onChange,
+  from = [],
+  narrow = false,
+}: {
+  plan: BackupPlan
+  onChange: (p: BackupPlan) => void
+  from?: readonly string[]
+  narrow?: boolean
+}) {
+  const volume = useDefaultVolume(from)
   const { data: volumes } = useVolumesQuery()
   const { data: specs } = useSpecsQuery()
   const kinds = specs?.filter((s) => s.kind === 'proxy' || s.kind === 'intermediate') ?? []
@@ -27,7 +37,7 @@ export function BackupChoice({ plan, onChange, narrow = false }: { plan: BackupP
   const fresh = (folder: string): TargetFolder => ({ volumeId: volume, folder })
   /** A second place is worth most on another volume. */
   const elsewhere = (): TargetFolder => {
-    const other = volumes?.find((v) => v.here && !v.removable && v.id !== (one && at(one).volumeId))
+    const other = offered(volumes, [...from, ...(one ? [at(one).volumeId] : [])])[0]
     return other ? { volumeId: other.id, folder: 'Originals' } : fresh('Originals 2')
   }
   return (

@@ -3,7 +3,7 @@ import { colourMeaning, colourWords } from '@naranja/core/clip'
 import { fieldNames } from '@naranja/core/describe'
 import { specOf } from '@naranja/core/specs'
 import { formatFrames, rateText } from '@naranja/core/time'
-import { ClipboardCopy } from 'lucide-react'
+import { ClipboardCopy, FolderOpen } from 'lucide-react'
 import { lazy, Suspense, useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import {
@@ -15,10 +15,11 @@ import {
   useSetDecodeMutation,
 } from '../../api/index.ts'
 import { useAct, useProjectId, useViewing } from '../../app/hooks.ts'
-import { tell, useAppDispatch, useAppSelector } from '../../app/store.ts'
-import { bytes, dataRate, duration, plural } from '../../ui/format.ts'
+import { showAdding, tell, useAppDispatch, useAppSelector } from '../../app/store.ts'
+import { bytes, dataRate, duration, moment, plural } from '../../ui/format.ts'
 import { CopyMark, copyWords, NoticeMark, Segments } from '../../ui/marks.tsx'
 import { Button, Fact } from '../../ui/parts.tsx'
+import { clipStill } from '../../ui/stills.ts'
 import { Scopes } from '../../viewer/Scopes.tsx'
 import { DecodePanel } from './DecodePanel.tsx'
 import { Filmstrip } from './Filmstrip.tsx'
@@ -79,11 +80,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
           key={clip.id}
           label={clip.name}
           playlist={playlist}
-          still={(f) =>
-            shown
-              ? `/api/clips/${clip.id}/still?frame=${f}&width=960&viewing=${viewing}${clip.shownAs && `&as=${clip.shownAs}`}${look ? `&look=${look}` : ''}`
-              : null
-          }
+          still={(f) => (shown ? clipStill(clip, f, 960, viewing, look) : null)}
           onPoint={picking ? (x, y) => void pick(x, y) : scopes ? (x, y) => setPoint({ x, y }) : undefined}
           tools
           frame={Math.min(frame, clip.frames - 1)}
@@ -146,7 +143,8 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
         <dl className="m-0 grid grid-cols-[84px_minmax(0,1fr)] gap-x-2.5 gap-y-1">
           {clip.hasPicture && (
             <Fact name="Picture">
-              {t.width}×{t.height}, {rateText(t.rate)} fps, {t.scan}, {t.chroma} {t.depth} bit
+              {t.width}×{t.height}, {rateText(t.rate)} fps{t.captured && ` (shot at ${rateText(t.captured.rate)}, ${fromWords[t.captured.from]})`}, {t.scan},{' '}
+              {t.chroma} {t.depth} bit
             </Fact>
           )}
           <Fact name="Codec">
@@ -201,9 +199,8 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
             </Fact>
           )}
           <Fact name="Sound">
-            {t.sound
-              ? `${t.sound.channels} ${t.sound.channels === 1 ? 'channel' : 'channels'}, ${t.sound.sampleRate / 1000} kHz, ${t.sound.depth} bit`
-              : 'none'}
+            {t.sound ? `${plural(t.sound.channels, 'channel')}, ${t.sound.sampleRate / 1000} kHz, ${t.sound.depth} bit` : 'none'}
+            {t.hasPicture && t.channelFiles.length > 0 && `, in ${plural(t.channelFiles.length, 'file')} beside the picture`}
             {clip.described.tracks && `: ${clip.described.tracks.value.map((n, i) => n ?? `channel ${i + 1}`).join(', ')}`}
           </Fact>
           {clip.listened && (
@@ -221,6 +218,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
                   </span>
                 ))}
           </Fact>
+          <Fact name="Written">{moment(clip.modified)}</Fact>
           <Fact name="Size">
             {bytes(clip.size)}
             {clip.files > 1 && ` in ${plural(clip.files, 'file')}`}
@@ -250,6 +248,17 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
             >
               <ClipboardCopy size={12} />
             </Button>
+            {!clip.away && (
+              <Button
+                quiet
+                aria-label="Show in its folder"
+                title="Show in the browser of volumes"
+                className="inline-flex px-1 py-0 align-middle"
+                onClick={() => dispatch(showAdding({ volumeId: clip.volumeId, ref: clip.folder, name: clip.file.slice(clip.file.lastIndexOf('/') + 1) }))}
+              >
+                <FolderOpen size={12} />
+              </Button>
+            )}
           </Fact>
         </dl>
         {clip.listened && clip.listened.rates.length > 1 && (

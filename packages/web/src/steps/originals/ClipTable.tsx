@@ -2,12 +2,13 @@
 import type { ClipRow, ClipSort, DescribeEdit, ListView } from '@naranja/contract'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { ArrowDown, ArrowUp } from 'lucide-react'
-import { type ImgHTMLAttributes, memo, useEffect, useMemo, useRef, useState } from 'react'
+import { memo, useEffect, useMemo, useRef, useState } from 'react'
 import { useViewing } from '../../app/hooks.ts'
 import { plural } from '../../ui/format.ts'
 import { Segments } from '../../ui/marks.tsx'
 import { chosenRow } from '../../ui/RowList.tsx'
-import { useStill } from '../../ui/stills.ts'
+import { Still } from '../../ui/Still.tsx'
+import { clipStill } from '../../ui/stills.ts'
 import { gap, layout } from './columns.tsx'
 import { useTriedLook } from './LookTrial.tsx'
 import { useCells } from './useCells.ts'
@@ -230,26 +231,18 @@ export function ClipTable({ rows, total, view, selected, chosen, onChoose, onSor
   )
 }
 
-/** A picture that waits for its turn. */
-function Still({ url, ...rest }: { url: string } & Omit<ImgHTMLAttributes<HTMLImageElement>, 'src' | 'alt'>) {
-  const src = useStill(url)
-  // Without a source browsers draw a frame.
-  return src ? <img alt="" src={src} {...rest} /> : <span className={`block ${rest.className ?? ''}`} />
-}
-
 /** The middle frame; under the pointer it moves through the clip. */
 const Thumb = memo(function Thumb({ row }: { row: ClipRow }) {
   const viewing = useViewing()
   const look = useTriedLook(row.id)
   const [share, setShare] = useState(0.5)
-  const url = (share: number) =>
-    `/api/clips/${row.id}/still?frame=${Math.min(row.frames - 1, Math.floor(row.frames * share))}&width=160&viewing=${viewing}${row.shownAs && `&as=${row.shownAs}`}${look ? `&look=${look}` : ''}`
+  const frame = Math.min(row.frames - 1, Math.floor(row.frames * share))
   if (!row.hasPicture) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">sound</span>
   const nothing = row.away && !row.copies.some((c) => c.state === 'checked')
   if (nothing) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">away</span>
   return (
     <Still
-      url={url(share)}
+      url={clipStill(row, frame, 160, viewing, look)}
       onMouseMove={(e) => {
         const box = e.currentTarget.getBoundingClientRect()
         setShare(Math.max(0, Math.min(0.99, Math.floor(((e.clientX - box.left) / box.width) * 10) / 10)))

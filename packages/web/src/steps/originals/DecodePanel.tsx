@@ -2,7 +2,7 @@
 import type { ClipDetail, ProjectDecode } from '@naranja/contract'
 import { lightOf, plainDecode, temperatureOf } from '@naranja/core/raw'
 import { Pipette } from 'lucide-react'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { useProjectDecodeQuery, useSetDecodeMutation, useSetProjectDecodeMutation } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { plural } from '../../ui/format.ts'
@@ -28,9 +28,23 @@ function Slide({
   text: (v: number) => string
   onChange: (v: number) => void
 }) {
-  const [now, setNow] = useState(value)
-  useEffect(() => setNow(value), [value])
-  const keep = () => now !== value && onChange(now)
+  // What is dragged to stands until the answer says the same: keys come faster than answers.
+  const [draft, setDraft] = useState<number | null>(null)
+  const timer = useRef(0)
+  const now = draft ?? value
+  useEffect(() => {
+    if (draft === value) setDraft(null)
+  }, [draft, value])
+  useEffect(() => () => window.clearTimeout(timer.current), [])
+  const keep = (after: number) => {
+    window.clearTimeout(timer.current)
+    if (draft === null || draft === value) return
+    timer.current = window.setTimeout(() => {
+      onChange(draft)
+      // An answer that never comes, or says otherwise.
+      timer.current = window.setTimeout(() => setDraft(null), 5000)
+    }, after)
+  }
   return (
     <label className="grid grid-cols-[84px_minmax(0,1fr)_64px] items-center gap-2.5">
       <span className="text-ink-3">{label}</span>
@@ -41,10 +55,13 @@ function Slide({
         max={max}
         step={step}
         value={now}
-        onChange={(e) => setNow(Number(e.target.value))}
-        onPointerUp={keep}
-        onKeyUp={keep}
-        onBlur={keep}
+        onChange={(e) => {
+          window.clearTimeout(timer.current)
+          setDraft(Number(e.target.value))
+        }}
+        onPointerUp={() => keep(0)}
+        onKeyUp={() => keep(200)}
+        onBlur={() => keep(0)}
         className="min-w-0 accent-ink-2"
       />
       <span className="mono text-right">{text(now)}</span>
@@ -108,7 +125,9 @@ export function DecodePanel({
         </Button>
         {b.kind === 'as-shot' && shot && <span className="mono text-ink-3">{Math.round(shot.kelvin / 10) * 10} K</span>}
       </div>
-      {picking && <p className="m-0 text-ink-2">Click on something in the picture that is grey or white.</p>}
+      {picking && (
+        <p className="m-0 text-ink-2">Click on something in the picture that is grey or white; or aim with Shift and the arrow keys, and press Enter.</p>
+      )}
       {b.kind === 'temperature' && (
         <>
           <Slide
@@ -154,6 +173,7 @@ export function DecodePanel({
               ['half', 'half'],
             ]}
           />
+          {now.size === 'half' && <span className="ml-2 self-center text-xs text-ink-3">pulls and masters are made at full size</span>}
         </span>
         <span className="text-ink-3">Highlights</span>
         <span className="flex items-center gap-2">

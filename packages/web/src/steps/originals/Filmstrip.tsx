@@ -1,6 +1,7 @@
 /** A long clip at a glance: pictures at equal distances; one that is clicked is gone to. */
 import type { ClipDetail, Viewing } from '@naranja/contract'
-import { useStill } from '../../ui/stills.ts'
+import { Still } from '../../ui/Still.tsx'
+import { clipStill } from '../../ui/stills.ts'
 
 const count = 8
 /** Shorter clips say all in one picture. */
@@ -33,17 +34,9 @@ export function Filmstrip({
           onClick={() => onFrame(f)}
           className={`overflow-hidden border-b-2 ${i === here ? 'border-ink' : 'border-transparent'}`}
         >
-          <Part
-            url={`/api/clips/${clip.id}/still?frame=${f}&width=160&viewing=${viewing}${clip.shownAs && `&as=${clip.shownAs}`}${look ? `&look=${look}` : ''}`}
-          />
+          <Still url={clipStill(clip, f, 160, viewing, look)} className="block h-[28px] w-full bg-well object-cover" />
         </button>
       ))}
     </div>
   )
-}
-
-function Part({ url }: { url: string }) {
-  const src = useStill(url)
-  const look = 'block h-[28px] w-full bg-well object-cover'
-  return src ? <img alt="" src={src} className={look} /> : <span className={look} />
 }

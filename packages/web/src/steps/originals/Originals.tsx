@@ -81,7 +81,8 @@ export function Originals() {
   const rows = useMemo(() => clips.data?.pages.flatMap((p) => p.rows) ?? [], [clips.data])
   const select = useCallback((id: string) => dispatch(selectClip(id)), [dispatch])
   useEffect(() => {
-    if (rows.length > 0 && !rows.some((r) => r.id === clipId) && !search && where.length === 0 && !hasNextPage) dispatch(selectClip(rows[0]?.id ?? null))
+    const lost = !search && where.length === 0 && !hasNextPage && !rows.some((r) => r.id === clipId)
+    if (rows.length > 0 && (clipId === null || lost)) dispatch(selectClip(rows[0]?.id ?? null))
   }, [rows, clipId, dispatch, search, where, hasNextPage])
   /** What a person should do something about stands there; the rest is under Narrow, and on the project's page. */
   const noted = summary?.notices.filter((n) => n.severity !== 'info' || n.code === notice) ?? []
@@ -265,7 +266,7 @@ export function Originals() {
         />
       )}
       {giving === 'table' && <TableDialog onClose={() => setGiving(null)} />}
-      {adding && <AddOriginals onClose={() => dispatch(showAdding(false))} />}
+      {adding && <AddOriginals start={adding === true ? null : adding} onClose={() => dispatch(showAdding(false))} />}
     </>
   )
 }

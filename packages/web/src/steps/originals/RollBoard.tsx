@@ -4,7 +4,7 @@ import { ShieldAlert, ShieldCheck } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { useArrivalsQuery, useBackupsQuery, useRollsQuery, useSetArrivalsMutation, useVerifyBackupsMutation } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
-import { bytes, lasting, number, plural } from '../../ui/format.ts'
+import { bytes, lasting, moment, number, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Button } from '../../ui/parts.tsx'
 import { BackupChoice } from './BackupChoice.tsx'
@@ -128,7 +128,7 @@ function Backups() {
               <div className="text-xs text-ink-2">
                 {b.files > 0 && `${number(b.verified)} of ${plural(b.files, 'file')} verified, ${bytes(b.bytes)}`}
                 {b.files > 0 && b.readBack === 'cache' && ', read back through the cache'}
-                {b.checked && `; compared again on ${new Date(b.checked.when).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}`}
+                {b.checked && `; compared again on ${moment(b.checked.when)}`}
               </div>
               {problems.slice(0, 3).map((p) => (
                 <p key={p} className="m-0 mt-1 flex gap-1.5 text-xs break-words text-ink-2">

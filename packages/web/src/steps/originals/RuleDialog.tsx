@@ -14,7 +14,7 @@ const rules = {
     [
       'recorder',
       'The recorder beside it',
-      'A recorder with timecode that ran at the same time, by the clocks of the files: good to a second or two, enough to find the shot.',
+      'A recorder with timecode whose sound is the same: good to the frame. Without, one that ran at the same time by the clocks of the files: good to a second or two.',
     ],
     [
       'roll-hour',
@@ -29,11 +29,11 @@ const rules = {
 } as const
 
 const columns = (what: string): Column<RuleRow>[] => [
-  { head: 'Clip', width: 'minmax(180px,1.2fr)', look: 'mono', cell: (r) => r.name },
-  { head: 'Roll', width: '130px', look: 'text-ink-2', cell: (r) => r.roll },
-  { head: `${what} now`, width: '110px', look: 'mono text-ink-3', cell: (r) => r.before ?? 'none' },
-  { head: 'Becomes', width: '120px', look: 'mono', cell: (r) => r.after ?? <span className="text-ink-3">stays so</span> },
-  { head: 'Why', width: 'minmax(160px,1fr)', look: 'text-ink-2', cell: (r) => r.why },
+  { head: 'Clip', width: 'minmax(150px,1fr)', look: 'mono', cell: (r) => r.name },
+  { head: 'Roll', width: '96px', look: 'text-ink-2', cell: (r) => r.roll },
+  { head: `${what} now`, width: '104px', look: 'mono text-ink-3', cell: (r) => r.before ?? 'none' },
+  { head: 'Becomes', width: '96px', look: 'mono', cell: (r) => r.after ?? <span className="text-ink-3">stays so</span> },
+  { head: 'Why', width: 'minmax(240px,2fr)', look: 'text-ink-2', cell: (r) => <span title={r.why}>{r.why}</span> },
 ]
 
 export function RuleDialog({ kind, onClose }: { kind: 'start' | 'reel'; onClose: () => void }) {

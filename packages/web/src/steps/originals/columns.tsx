@@ -4,7 +4,7 @@ import { colourWords } from '@naranja/core/clip'
 import { type Field, fieldNames } from '@naranja/core/describe'
 import { formatFrames, rateText } from '@naranja/core/time'
 import type { ReactNode } from 'react'
-import { bytes, dataRate, duration, plural } from '../../ui/format.ts'
+import { bytes, dataRate, duration, moment, plural } from '../../ui/format.ts'
 import { CopyMark, copyWords, NoticeMark } from '../../ui/marks.tsx'
 
 export interface ClipColumn {
@@ -116,7 +116,7 @@ export const columns: readonly ClipColumn[] = [
   plain('day', 'Day', 80, (r) => r.day, { sort: 'byDay' }),
   plain('roll', 'Roll', 84, (r) => r.roll, { sort: 'place' }),
   plain('place', 'Folder', 150, (r) => r.place, { grow: 0.8 }),
-  plain('modified', 'Last written', 128, (r) => new Date(r.modified).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })),
+  plain('modified', 'Last written', 128, (r) => moment(r.modified)),
   plain('backups', 'Backups', 84, (r) => backupWords(r.backups)),
   {
     code: 'copy',

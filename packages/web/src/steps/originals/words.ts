@@ -7,6 +7,8 @@ export const noticeNames: Readonly<Record<string, string>> = {
   fault: 'not decodable',
   'long-gop': 'hard to edit',
   'missing-numbers': 'missing numbers',
+  counted: 'slow to step',
+  'off-speed': 'shot at another speed',
   'edit-copy': 'edit copies',
   'zero-timecode': 'starts at zero',
   changed: 'changed on disk',

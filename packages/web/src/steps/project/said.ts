@@ -13,6 +13,12 @@ const said: Readonly<Record<string, readonly [one: string, many: string, rest: s
   'same-name': ['shares its name with another', 'share their names with others', 'Reels tell them apart; without, only timecode and picture do.'],
   'no-timecode': ['carries no timecode', 'carry no timecode', 'An event can only be found by name and picture.'],
   'zero-timecode': ['starts at zero', 'start at zero', 'That timecode proves nothing alone.'],
+  counted: [
+    'has times that are not those of its pictures',
+    'have times that are not those of their pictures',
+    'Frames are found by counting: exact, but slow. Make intermediates.',
+  ],
+  'off-speed': ['was shot at another speed than it plays', 'were shot at another speed than they play', 'They play slower or faster than it happened.'],
   'missing-numbers': ['lacks pictures', 'lack pictures', 'The frame before is held in their place.'],
   'other-rate': ['runs at another rate than the project', 'run at another rate than the project', 'In a cut they play in real time.'],
   'variable-rate': ['runs at uneven times', 'run at uneven times', 'Frame numbers are not exact until they are made even.'],

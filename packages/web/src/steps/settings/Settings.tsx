@@ -5,7 +5,7 @@ import { useForm } from 'react-hook-form'
 import { useChangesQuery, useEditProjectMutation, useMarkVolumeMutation, useSummaryQuery, useUndoMutation, useVolumesQuery } from '../../api/index.ts'
 import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
 import { bytes, plural } from '../../ui/format.ts'
-import { CardReader } from '../../ui/FolderPicker.tsx'
+import { CardReader } from '../../ui/CardReader.tsx'
 import { Button, Field, Head, inputLook } from '../../ui/parts.tsx'
 
 /** By what a volume is known when it comes back. */

@@ -1,0 +1,17 @@
+/** Work on the database that is given up for another's sake, and done again. */
+
+/** What MariaDB says where two transactions waited for one another, or one waited too long: nothing of the statement was written. */
+const givenUp = new Set([1213, 1205])
+
+/** Runs `work` again, a few times and a little later, where the database gave it up in favour of another. `work` must be whole: a statement, or a transaction. */
+export async function patiently<T>(work: () => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries++) {
+    try {
+      return await work()
+    } catch (e) {
+      const { errno } = e as { errno?: number }
+      if (errno === undefined || !givenUp.has(errno) || tries >= 8) throw e
+      await new Promise((r) => setTimeout(r, 20 * tries + Math.random() * 50))
+    }
+  }
+}
