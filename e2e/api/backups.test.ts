@@ -109,7 +109,7 @@ describe('a card taken in with two backups', () => {
   })
   it('makes edit copies elsewhere in the same go, and does it all when a card arrives', async () => {
     await reader('take-out')
-    const rule = { on: true, backupTo: places(first, second), copies: { spec: 'h264-proxy-720', volumeId: second.id, folder: 'Proxies' } }
+    const rule = { on: true, backupTo: places(first, second), copies: { specs: ['h264-proxy-720'], volumeId: second.id, folder: 'Proxies' } }
     await app.client.call(ArrivalRule, 'PUT', `/api/projects/${project.id}/arrivals`, rule)
     await new Promise((r) => setTimeout(r, 1500))
     await reader('put-in')

@@ -137,7 +137,7 @@ describe('a recording that a camera split', () => {
   })
   it('has an edit copy over all of it, right on both sides of the join', async () => {
     const c = await detail(/S001C001/)
-    const ask = { spec: 'h264-proxy-720', volumeId: c.volumeId, folder: 'Copies', clipIds: [c.id] }
+    const ask = { specs: ['h264-proxy-720'], volumeId: c.volumeId, folder: 'Copies', clipIds: [c.id] }
     await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, ask))
     const copy = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).find((x) => x.clipId === c.id)
     expect(copy?.state).toBe('checked')
@@ -241,7 +241,7 @@ describe('a picture whose sound lies in files of its own', () => {
     const clip = (await taken()).find((r) => r.name === '0007AB.MXF')
     const heard = await until('listened to', async () => (await app.client.get(ClipDetail, `/api/clips/${clip?.id}`)).listened)
     expect(heard.peaks.map(Math.round)).toEqual([-6, -6])
-    const ask = { spec: 'prores-proxy-1080', volumeId, folder: 'Copies', clipIds: [clip?.id] }
+    const ask = { specs: ['prores-proxy-1080'], volumeId, folder: 'Copies', clipIds: [clip?.id] }
     expect((await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, ask))).map((t) => [t.state, t.error])).toEqual([
       ['done', ''],
     ])
@@ -348,7 +348,7 @@ describe('clips without timecode or reel', () => {
     expect([heard?.start, heard?.notices.some((n) => n.code === 'no-timecode')]).toEqual([14 * 3600 * 25 - 10, false])
     const c = await detailOf(heard?.id)
     expect([c.startSource, c.technical.start, c.technical.heard]).toEqual(['rule', null, { start: 14 * 3600 * 25 - 10, channel: 2 }])
-    const ask = { spec: 'prores-proxy-1080', volumeId: c.volumeId, folder: 'Copies', clipIds: [c.id] }
+    const ask = { specs: ['prores-proxy-1080'], volumeId: c.volumeId, folder: 'Copies', clipIds: [c.id] }
     const [task] = await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, ask))
     expect([task?.state, task?.error]).toEqual(['done', ''])
     const copy = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).find((x) => x.clipId === c.id)

@@ -235,7 +235,7 @@ describe('ticks', () => {
     await app.client.post(Changed, api('ticks'), { ticked: true, clipIds: [a.id, b.id] })
     expect(await names({}, [{ field: 'ticked', is: true }])).toEqual(['A001C001', 'A001C009'])
     const estimate = await app.client.post(z.object({ clips: z.int() }).loose(), api('copies/estimate'), {
-      ...{ spec: 'h264-proxy-720', volumeId: volume.id, folder: 'Copies', ticked: true },
+      ...{ specs: ['h264-proxy-720'], volumeId: volume.id, folder: 'Copies', ticked: true },
     })
     expect(estimate.clips).toBe(2)
     await app.client.post(Changed, api('ticks'), { ticked: false })

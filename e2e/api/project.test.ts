@@ -255,7 +255,7 @@ describe('volumes', () => {
 describe('what is pushed', () => {
   it('follows work from its beginning to its end, with its progress', async () => {
     pushed.length = 0
-    const started = await app.client.post(Started, at('/copies'), { spec: 'h264-proxy-720', volumeId: volume.id, folder: 'Edit copies' })
+    const started = await app.client.post(Started, at('/copies'), { specs: ['h264-proxy-720'], volumeId: volume.id, folder: 'Edit copies' })
     await app.client.finish(started)
     await until('the end', async () => told('copies') && told('tasks'))
     const q = await app.client.get(Queue, `/api/queue?projectId=${project.id}`)
@@ -267,7 +267,7 @@ describe('what is pushed', () => {
 
 describe('a project that is removed', () => {
   it('is forgotten with its work and its cuts; every file stays', async () => {
-    const started = await app.client.post(Started, at('/copies'), { spec: 'dnxhr-sq', volumeId: volume.id, folder: 'Full copies' })
+    const started = await app.client.post(Started, at('/copies'), { specs: ['dnxhr-sq'], volumeId: volume.id, folder: 'Full copies' })
     await app.client.call(z.unknown(), 'DELETE', at(''))
     await expect(app.client.get(ProjectRow, at(''))).rejects.toThrow(/does not exist any more/)
     const q = await app.client.get(Queue, '/api/queue')

@@ -26,7 +26,7 @@ beforeAll(async () => {
 afterAll(() => app.stop())
 
 const queue = () => app.client.get(Queue, `/api/queue?projectId=${project.id}`)
-const copies = (spec: string, folder: string) => app.client.post(Started, `/api/projects/${project.id}/copies`, { spec, volumeId: out.id, folder })
+const copies = (spec: string, folder: string) => app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: out.id, folder })
 const rows = async (spec: string) => (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === spec)
 const files = (folder: string) =>
   existsSync(join(target, folder))
@@ -157,7 +157,7 @@ describe('a target disk that is full', () => {
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=24m', 'tmpfs', disk])
     try {
       const small = await app.client.post(Volume, '/api/volumes', { path: disk })
-      const ask = { spec: 'h264-proxy-720', volumeId: small.id, folder: 'x', clipIds: undefined }
+      const ask = { specs: ['h264-proxy-720'], volumeId: small.id, folder: 'x', clipIds: undefined }
       await rm('h264-proxy-720')
       const first = await app.client.post(Started, `/api/projects/${project.id}/copies`, ask)
       // Something else fills the disk while the copies are made.
@@ -167,7 +167,7 @@ describe('a target disk that is full', () => {
       expect(failed.length).toBeGreaterThan(0)
       for (const t of failed) expect(t.error).toMatch(/The target disk is full/)
       expect(readdirSync(disk, { recursive: true }).filter((f) => String(f).includes('.part'))).toEqual([])
-      const estimate = app.client.post(Started, `/api/projects/${project.id}/copies`, { ...ask, spec: 'dnxhr-sq', folder: 'y' })
+      const estimate = app.client.post(Started, `/api/projects/${project.id}/copies`, { ...ask, specs: ['dnxhr-sq'], folder: 'y' })
       await expect(estimate).rejects.toThrow(/are needed|it has this copy already/)
     } finally {
       execFileSync('umount', [disk])

@@ -206,7 +206,9 @@ describe('the viewing switch', () => {
     for (const v of ['originals', 'intermediates', 'proxies']) expect(await shown('A001C001_SF.mov', v)).toBe('original')
     const v = await app.client.post(Volume, '/api/volumes', { path: drive })
     const make = async (spec: string, name: string) =>
-      app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, { spec, volumeId: v.id, folder: spec, clipIds: [id(name)] }))
+      app.client.finish(
+        await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: v.id, folder: spec, clipIds: [id(name)] }),
+      )
     await make('dnxhr-sq', 'A001C001_SF.mov')
     expect([await shown('A001C001_SF.mov', 'originals'), await shown('A001C001_SF.mov', 'proxies')]).toEqual(['original', 'intermediate'])
     await make('h264-proxy-720', 'A001C001_SF.mov')

@@ -155,7 +155,11 @@ describe('pages of the list', () => {
 describe('edit copies', () => {
   it('says beforehand what they take, and what is left out', async () => {
     const v = await app.client.post(Volume, '/api/volumes', { path: target })
-    const e = await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, { spec: 'h264-proxy-720', volumeId: v.id, folder: 'copies' })
+    const e = await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, {
+      specs: ['h264-proxy-720'],
+      volumeId: v.id,
+      folder: 'copies',
+    })
     expect(e.clips).toBe(4)
     expect(e.left.map((l) => l.reason)).toEqual(Array(4).fill('it cannot be decoded'))
     expect(e.bytes).toBeGreaterThan(0)
@@ -164,7 +168,7 @@ describe('edit copies', () => {
 
   it.each(['h264-proxy-720', 'prores-proxy-1080', 'dnxhr-sq'])('carry name, timecode, reel, rate, frames and stamp: %s', async (spec) => {
     const v = await app.client.post(Volume, '/api/volumes', { path: target })
-    const started = await app.client.post(Started, `/api/projects/${project.id}/copies`, { spec, volumeId: v.id, folder: spec })
+    const started = await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: v.id, folder: spec })
     const tasks = await app.client.finish(started)
     expect(tasks.map((t) => [t.state, t.error])).toEqual(Array(4).fill(['done', '']))
     const rows = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === spec)
@@ -193,7 +197,7 @@ describe('edit copies', () => {
     await makeClip(join(media, 'A001', 'A001C003_SF.mov'), { code: 5, frames: 12, timecode: '10:20:00:00' })
     await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: ref('A001') }] }))
     const started = await app.client.post(Started, `/api/projects/${project.id}/copies`, {
-      spec: 'h264-proxy-720',
+      specs: ['h264-proxy-720'],
       volumeId: v.id,
       folder: 'taken',
       clipIds: [(await clip('A001C003_SF.mov')).id],

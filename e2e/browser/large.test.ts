@@ -104,7 +104,7 @@ describe('a batch of 5,000 copies', () => {
     const { client } = app
     const [volume] = (await client.get(z.array(Volume), '/api/volumes')).filter((v) => v.path === media)
     await client.call(z.unknown(), 'PUT', '/api/queue/paused', { paused: true })
-    const ask = { spec: 'h264-proxy-720', volumeId: volume?.id, folder: 'copies' }
+    const ask = { specs: ['h264-proxy-720'], volumeId: volume?.id, folder: 'copies' }
     const started = await client.post(Started, `/api/projects/${project.id}/copies`, ask)
     expect(new Set(started.taskIds).size).toBe(rows)
     const batch = async () => (await client.get(Queue, `/api/queue?projectId=${project.id}`)).batches.find((b) => b.id === started.batchId)

@@ -68,7 +68,7 @@ async function proxies(client: Client, volumes: string): Promise<Figure> {
     const target = await client.post(Volume, '/api/volumes', { path: await emptied(`copies ${round}`) })
     ours += await timed(async () => {
       const tasks = await client.finish(
-        await client.post(Started, `/api/projects/${project.id}/copies`, { spec: spec.code, volumeId: target.id, folder: '' }),
+        await client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec.code], volumeId: target.id, folder: '' }),
         (share) => step(`Proxies, round ${round}: ${Math.round(share * 100)} %`),
       )
       const failed = tasks.find((t) => t.state !== 'done')
@@ -91,7 +91,7 @@ async function proxies(client: Client, volumes: string): Promise<Figure> {
             else await writeFile(ppm, made.stdout)
             held = ppm
           }
-        const picture = ['-map', '0:v:0', '-vf', scaleFilter(sizeUnder(spec, camera), 'bt709'), ...videoArgs[spec.video], ...colourTags]
+        const picture = ['-map', '0:v:0', '-vf', scaleFilter(sizeUnder(spec, camera), 'bt709'), ...videoArgs(spec), ...colourTags]
         const sound = ['-map', '0:a?', '-c:a', 'pcm_s16le']
         await ffmpeg([
           '-y',
@@ -237,7 +237,7 @@ async function list(client: Client, instance: Instance, n: number): Promise<stri
           take: { value: String((at % 20) + 1), from },
           notes: { value: `word${at % 997} over the water`, from },
         },
-        ...{ backups: at % 3, removed: false, ticked: at % 50 === 0, lightOf: null, changedOn: null, gone: false, decode: null },
+        ...{ backups: at % 3, removed: false, ticked: at % 50 === 0, lightOf: null, changedOn: null, gone: false, decode: null, crop: null, lookId: null },
       }
     })
     await db.getRepository(ClipEntity).insert(rows as never)

@@ -9,7 +9,7 @@ import { processStart } from '@naranja/media/process'
 import { Config, configPath } from '@naranja/server/config'
 import getPort from 'get-port'
 import { execa } from 'execa'
-import { dataFolder, font, home, webDist } from './paths.ts'
+import { dataFolder, fonts, home, webDist } from './paths.ts'
 import { say, step } from './say.ts'
 
 export interface InstanceOptions {
@@ -151,7 +151,7 @@ export class Instance {
       machine: this.options.machine ?? hostname(),
       reader: this.options.reader ?? null,
       concurrency: this.options.concurrency ?? 2,
-      font,
+      fonts,
       web: this.options.web ?? webDist,
       user: userInfo().username,
     }

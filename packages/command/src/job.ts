@@ -378,7 +378,7 @@ class Run {
     await mkdir(o.copiesTo, { recursive: true })
     const volume = await this.volume(o.copiesTo)
     const started = await this.client
-      .post(Started, `/api/projects/${this.project.id}/copies`, { spec: specOf(o.copies ?? '')?.code, volumeId: volume.id, folder: '' })
+      .post(Started, `/api/projects/${this.project.id}/copies`, { specs: [specOf(o.copies ?? '')?.code], volumeId: volume.id, folder: '' })
       .catch((e) => {
         if (e instanceof ApiError && e.status === 400) {
           say(e.message)

@@ -7,7 +7,10 @@ export const home = resolve(import.meta.dirname, '../../..')
 /** Where instances live; NARANJA_DATA puts them elsewhere. */
 export const dataFolder = process.env.NARANJA_DATA ? resolve(process.env.NARANJA_DATA) : join(home, '.naranja')
 export const webDist = join(home, 'packages/web/dist')
-export const font = join(home, 'node_modules/@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2')
+const fontFile = (family: string): string => join(home, `node_modules/@fontsource-variable/${family}/files/${family}-latin-wght-normal.woff2`)
+export const font = fontFile('hanken-grotesk')
+/** For pictures: text, and digits of one width. */
+export const fonts = { text: font, mono: fontFile('jetbrains-mono') }
 /** Folders in which Linux mounts media. */
 export const mediaParents = (): string[] =>
   ['/media', `/media/${process.env.USER ?? 'root'}`, `/run/media/${process.env.USER ?? 'root'}`, '/mnt'].filter((p) => existsSync(p))

@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { Id, Place, TargetFolder } from './basics.ts'
 
 /** Edit copies that are made as soon as originals are taken in. */
-export const CopiesThen = TargetFolder.extend({ spec: z.string() })
+export const CopiesThen = TargetFolder.extend({ specs: z.array(z.string()).min(1).max(4) })
 export type CopiesThen = z.infer<typeof CopiesThen>
 
 /** Folders to take in; where they stand, or backed up first and then taken in from the first place. */

@@ -6,6 +6,10 @@ export const RateShape = z.object({ num: z.int().positive(), den: z.int().positi
 export const RangeShape = z.object({ in: z.int(), out: z.int() }).describe('Half-open range in frames')
 export const DigitsShape = z.object({ h: z.int(), m: z.int(), s: z.int(), f: z.int(), drop: z.boolean() }).describe('Timecode as written')
 export const StepShape = z.object({ num: z.int(), den: z.int() })
+export const CropShape = z
+  .object({ x: z.int().min(0), y: z.int().min(0), width: z.int().min(2), height: z.int().min(2) })
+  .describe('In pixels of the original as it is seen')
+export type CropShape = z.infer<typeof CropShape>
 export const Viewing = z.enum(['originals', 'intermediates', 'proxies'])
 export type Viewing = z.infer<typeof Viewing>
 /** What a picture on screen came from. */

@@ -66,8 +66,8 @@ describe('a project', () => {
 
 describe('work', () => {
   it('on copies means all that lack one unless clips are named', () => {
-    expect(CopyRequest.parse({ spec: 's', volumeId: id, folder: '' }).clipIds).toBeUndefined()
-    expect(passes(CopyRequest, { spec: 's', volumeId: id, folder: '', clipIds: ['1'] })).toBe(false)
+    expect(CopyRequest.parse({ specs: ['s'], volumeId: id, folder: '' }).clipIds).toBeUndefined()
+    expect(passes(CopyRequest, { specs: ['s'], volumeId: id, folder: '', clipIds: ['1'] })).toBe(false)
   })
   it('on a master comes from originals and lets no placeholder stand, unless told', () => {
     expect(MasterRequest.parse({ volumeId: id, folder: '', file: 'm' })).toMatchObject({ from: 'originals', placeholders: false })

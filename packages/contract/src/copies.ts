@@ -1,34 +1,28 @@
-/** Specs, edit copies, and what making them will take. */
+/** Edit copies, and what making them will take. */
 import { z } from 'zod'
 import { CopyState, NoticeShape } from './originals.ts'
 import { Id, TargetFolder } from './basics.ts'
 
-export const SpecShape = z.object({
-  code: z.string(),
-  name: z.string(),
-  purpose: z.string(),
-  kind: z.enum(['proxy', 'intermediate', 'pull', 'master']),
-  video: z.string(),
-  height: z.int().nullable(),
-  wrapper: z.string(),
-  depth: z.int(),
-  chroma: z.string(),
-})
-export type SpecShape = z.infer<typeof SpecShape>
-
 export const CopyRequest = TargetFolder.extend({
-  spec: z.string(),
+  /** Several are made from one decode, each into a folder of its name below `folder`. */
+  specs: z.array(z.string()).min(1).max(4),
   /** Absent: every clip that has no copy of this spec yet. */
   clipIds: z.array(Id).optional(),
+  /** Those too that are out of date, or were made by an earlier version of their spec: they are made anew, in the old ones' place. */
+  again: z.boolean().default(false),
   /** Of these, only clips that are ticked. */
   ticked: z.boolean().default(false),
 })
 export const CopyEstimate = z.object({
   clips: z.int(),
+  /** Copies that are there and are out of date, or of an earlier version of the spec. */
+  old: z.int(),
   /** Clips left out, with the reason. */
   left: z.array(z.object({ name: z.string(), reason: z.string() })),
   seconds: z.number(),
+  /** Picture and sound together. */
   bytes: z.number(),
+  soundBytes: z.number(),
   free: z.number(),
   time: z.number(),
   measured: z.boolean(),
@@ -41,6 +35,12 @@ export const CopyRow = z.object({
   clipId: Id,
   clip: z.string(),
   spec: z.string(),
+  /** Version and name of the spec that it was made by. */
+  version: z.int(),
+  specName: z.string(),
+  kind: z.enum(['proxy', 'intermediate']),
+  /** It runs at another rate than its original, and has a frame map. */
+  mapped: z.boolean(),
   state: CopyState,
   path: z.string(),
   size: z.number(),

@@ -68,7 +68,7 @@ export const CandidateShape = z.object({
   name: z.string(),
   place: z.string(),
   range: RangeShape,
-  countedAt: z.enum(['list', 'source']),
+  countedAt: z.enum(['list', 'source', 'copy']),
   missing: z.object({ before: z.int(), after: z.int() }),
   evidence: z.array(EvidenceShape),
 })

@@ -1,7 +1,7 @@
 /** Volumes, originals and what is known of them. */
 import { columnUses, describable, readable } from '@naranja/core/describe'
 import { z } from 'zod'
-import { Id, Place, RateShape, Ref } from './basics.ts'
+import { CropShape, Id, Place, RateShape, Ref } from './basics.ts'
 
 export const Volume = z.object({
   id: Id,
@@ -111,11 +111,12 @@ export const DescribedShape = z.object({
 
 export const NoticeShape = z.object({ code: z.string(), severity: z.enum(['info', 'warning', 'error']), short: z.string(), text: z.string() })
 
-export const CopyState = z.enum(['none', 'waiting', 'being-made', 'checked', 'failed-check', 'failed', 'cancelled'])
+export const CopyState = z.enum(['none', 'waiting', 'being-made', 'checked', 'failed-check', 'failed', 'cancelled', 'out-of-date'])
 export type CopyState = z.infer<typeof CopyState>
 export const CopyBrief = z.object({
   id: Id,
   spec: z.string(),
+  specName: z.string(),
   kind: z.enum(['proxy', 'intermediate']),
   state: CopyState,
   path: z.string(),
@@ -141,6 +142,11 @@ export const ClipRow = z.object({
   codec: z.string(),
   width: z.int(),
   height: z.int(),
+  pixelAspect: z.number(),
+  /** The part that edit copies show; null for all of it. */
+  crop: CropShape.nullable(),
+  /** The look that belongs to it. */
+  lookId: Id.nullable(),
   rate: RateShape,
   start: z.int().nullable(),
   drop: z.boolean(),

@@ -77,7 +77,7 @@ export type Started = z.infer<typeof Started>
 export const LiveEvent = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('changed'),
-    topics: z.array(z.enum(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'backups'])),
+    topics: z.array(z.enum(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'backups', 'specs'])),
     projectId: Id.nullable(),
   }),
   /** Something that happened by itself and a person should read. */

@@ -1,16 +1,115 @@
 /** Codec arguments and filters that copying, sampling and rendering share. */
-import type { Size } from '@naranja/core/framing'
+import type { Layout, Size } from '@naranja/core/framing'
 import { sampleSize } from '@naranja/core/picture'
-import type { Spec } from '@naranja/core/specs'
+import { codingOf, type CodingCode, type Spec } from '@naranja/core/specs'
 
-/** Codec arguments of each picture coding a spec can ask for. */
-export const videoArgs: Record<Spec['video'], readonly string[]> = {
-  h264: ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '23', '-g', '25', '-bf', '0', '-pix_fmt', 'yuv420p'],
-  'prores-proxy': ['-c:v', 'prores', '-profile:v', '0', '-pix_fmt', 'yuv422p10le'],
-  'prores-hq': ['-c:v', 'prores', '-profile:v', '3', '-pix_fmt', 'yuv422p10le'],
-  'dnxhr-sq': ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_sq', '-pix_fmt', 'yuv422p'],
-  'dnxhr-hqx': ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_hqx', '-pix_fmt', 'yuv422p10le'],
+interface Coder {
+  readonly args: readonly string[]
+  /** FFmpeg's name of the pixels it codes. */
+  readonly pixels: string
+  /** Arguments for a quality on the coding's scale. */
+  readonly quality?: (q: number) => string[]
+  /** Pixels from 0 to the full code value, in the one matrix that JPEG files have (JFIF, ISO/IEC 10918-5). */
+  readonly full?: boolean
 }
+const crf = (q: number) => ['-crf', String(q)]
+const x265 = ['-c:v', 'libx265', '-preset', 'veryfast', '-tag:v', 'hvc1', '-x265-params', 'log-level=error']
+const prores = (profile: number, pixels = 'yuv422p10le'): Coder => ({ args: ['-c:v', 'prores', '-profile:v', String(profile)], pixels })
+const dnxhr = (profile: string, pixels: string): Coder => ({ args: ['-c:v', 'dnxhd', '-profile:v', `dnxhr_${profile}`], pixels })
+// Which of its grades DNxHD is coded in follows from raster, rate, depth and data rate.
+const dnxhd = (pixels: string): Coder => ({ args: ['-c:v', 'dnxhd'], pixels })
+const tiff = ['-c:v', 'tiff', '-compression_algo', 'deflate']
+
+const coders: Record<CodingCode, Coder> = {
+  h264: { args: ['-c:v', 'libx264', '-preset', 'veryfast', '-g', '25', '-bf', '0'], pixels: 'yuv420p', quality: crf },
+  'h264-intra': { args: ['-c:v', 'libx264', '-preset', 'veryfast', '-g', '1', '-bf', '0'], pixels: 'yuv420p', quality: crf },
+  'h264-422': { args: ['-c:v', 'libx264', '-preset', 'veryfast', '-g', '1', '-bf', '0'], pixels: 'yuv422p10le', quality: crf },
+  hevc: { args: x265, pixels: 'yuv420p', quality: crf },
+  'hevc-10': { args: x265, pixels: 'yuv420p10le', quality: crf },
+  'hevc-422': { args: x265, pixels: 'yuv422p10le', quality: crf },
+  'prores-proxy': prores(0),
+  'prores-lt': prores(1),
+  'prores-422': prores(2),
+  'prores-hq': prores(3),
+  'prores-4444': prores(4, 'yuv444p10le'),
+  'dnxhd-lb': dnxhd('yuv422p'),
+  'dnxhd-tr': dnxhd('yuv422p'),
+  'dnxhd-sq': dnxhd('yuv422p'),
+  'dnxhd-hq': dnxhd('yuv422p'),
+  'dnxhd-hqx': dnxhd('yuv422p10le'),
+  'dnxhr-lb': dnxhr('lb', 'yuv422p'),
+  'dnxhr-sq': dnxhr('sq', 'yuv422p'),
+  'dnxhr-hq': dnxhr('hq', 'yuv422p'),
+  'dnxhr-hqx': dnxhr('hqx', 'yuv422p10le'),
+  'dnxhr-444': dnxhr('444', 'yuv444p10le'),
+  cfhd: { args: ['-c:v', 'cfhd'], pixels: 'yuv422p10le', quality: (q) => ['-quality', String(q)] },
+  'cfhd-rgb': { args: ['-c:v', 'cfhd'], pixels: 'gbrp12le', quality: (q) => ['-quality', String(q)] },
+  mjpeg: { args: ['-c:v', 'mjpeg', '-huffman', 'optimal'], pixels: 'yuvj422p', quality: (q) => ['-qmin', '1', '-q:v', String(q)], full: true },
+  ffv1: { args: ['-c:v', 'ffv1', '-level', '3', '-slices', '4', '-slicecrc', '1', '-g', '1'], pixels: 'yuv422p10le' },
+  'ffv1-rgb': { args: ['-c:v', 'ffv1', '-level', '3', '-slices', '4', '-slicecrc', '1', '-g', '1'], pixels: 'gbrp16le' },
+  v210: { args: ['-c:v', 'v210'], pixels: 'yuv422p10le' },
+  'uncompressed-8': { args: ['-c:v', 'rawvideo'], pixels: 'uyvy422' },
+  v410: { args: ['-c:v', 'v410'], pixels: 'yuv444p10le' },
+  r210: { args: ['-c:v', 'r210'], pixels: 'gbrp10le' },
+  'png-8': { args: ['-c:v', 'png'], pixels: 'rgb24' },
+  'png-16': { args: ['-c:v', 'png'], pixels: 'rgb48be' },
+  'dpx-10': { args: ['-c:v', 'dpx'], pixels: 'gbrp10be' },
+  'dpx-16': { args: ['-c:v', 'dpx'], pixels: 'rgb48be' },
+  'tiff-8': { args: tiff, pixels: 'rgb24' },
+  'tiff-16': { args: tiff, pixels: 'rgb48le' },
+  'exr-half': { args: ['-c:v', 'exr', '-format', 'half', '-compression', 'zip16'], pixels: 'gbrpf32le' },
+}
+
+/** FFmpeg's name of the pixels that a coding holds. */
+export const pixelsOf = (code: CodingCode): string => coders[code].pixels
+export const isRgb = (code: CodingCode): boolean => codingOf(code).chroma === 'RGB'
+
+/** Codec arguments of a spec's picture. `bits` per second where the coding is defined by them. */
+export function videoArgs(spec: Pick<Spec, 'coding' | 'quality'>, bits: number | null = null): string[] {
+  const c = coders[spec.coding]
+  const scale = codingOf(spec.coding).scale
+  return [
+    ...c.args,
+    ...(bits === null ? [] : ['-b:v', String(bits)]),
+    ...(scale && c.quality ? c.quality(spec.quality ?? scale.usual) : []),
+    ...['-pix_fmt', c.pixels],
+  ]
+}
+
+/** Tags of a picture's colours, as FFmpeg names them. */
+export interface Colour {
+  readonly primaries: string
+  readonly transfer: string
+  readonly matrix: string
+  readonly range: string
+}
+export const bt709: Colour = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', range: 'tv' }
+
+const known = (tag: string, list: readonly string[]): string => (list.includes(tag) ? tag : 'bt709')
+/**
+ * The colours that a copy has: those of its original, whose code values are not bent, where the copy's coding can say them; BT.709 where the file
+ * says nothing. A baked look ends in BT.709.
+ */
+export function copyColour(original: Colour, coding: CodingCode, baked: boolean): Colour {
+  const jpeg = coders[coding].full ?? false
+  const matrix = isRgb(coding) ? 'rgb' : jpeg ? 'bt470bg' : null
+  if (baked) return { ...bt709, matrix: matrix ?? 'bt709', range: matrix ? 'pc' : 'tv' }
+  return {
+    primaries: known(original.primaries, ['bt709', 'bt470bg', 'smpte170m', 'bt2020', 'smpte432', 'smpte431']),
+    transfer: known(original.transfer, ['bt709', 'smpte170m', 'bt470bg', 'bt2020-10', 'bt2020-12', 'smpte2084', 'arib-std-b67', 'iec61966-2-1', 'linear']),
+    matrix: matrix ?? known(original.matrix, ['bt709', 'bt470bg', 'smpte170m', 'bt2020nc']),
+    range: matrix ? 'pc' : 'tv',
+  }
+}
+export const colourArgs = (c: Colour): string[] => [
+  '-color_primaries',
+  c.primaries,
+  '-color_trc',
+  c.transfer,
+  ...(c.matrix === 'rgb' ? [] : ['-colorspace', c.matrix]),
+  ...(c.matrix === 'rgb' ? [] : ['-color_range', c.range]),
+]
+export const colourTags = colourArgs(bt709)
 
 /** The matrix that pictures are read with: as tagged, BT.709 where the file says nothing. */
 const matrices: Record<string, string> = { bt2020nc: 'bt2020', bt470bg: 'bt601', smpte170m: 'bt601' }
@@ -20,7 +119,18 @@ export const matrixIn = (tag: string): string => matrices[tag] ?? 'bt709'
 export const scaleFilter = (size: Size, matrix: string, flags = 'bicubic'): string =>
   `scale=${size.width}:${size.height}:flags=${flags}:in_color_matrix=${matrixIn(matrix)}:out_color_matrix=bt709:out_range=tv,setsar=1`
 
-export const colourTags = ['-color_primaries', 'bt709', '-color_trc', 'bt709', '-colorspace', 'bt709', '-color_range', 'tv']
+/** An aspect as a fraction that every wrapper can say. */
+const aspectText = (a: number): string => (a === 1 ? '1' : `${Math.round(a * 720)}/720`)
+
+/** The filters that bring a picture into a raster. Rows of fields are scaled field by field. */
+export function layoutFilters(l: Layout, source: Size, from: Colour, to: Colour, fields: boolean): string {
+  const { take: t, place: p, raster: r } = l
+  const crop = t.width === source.width && t.height === source.height ? '' : `crop=${t.width}:${t.height}:${t.x}:${t.y}:exact=1,`
+  const out = to.matrix === 'rgb' ? '' : `:out_color_matrix=${matrixIn(to.matrix)}:out_range=${to.range}`
+  const scale = `scale=${p.width}:${p.height}:flags=bicubic:interl=${fields ? 1 : 0}:in_color_matrix=${matrixIn(from.matrix)}${out},setsar=${aspectText(l.pixelAspect)}`
+  const pad = p.width === r.width && p.height === r.height ? '' : `,pad=${r.width}:${r.height}:${p.x}:${p.y}:black`
+  return `${crop}${scale}${pad}`
+}
 
 /** Scales to the size and greyness of samples. */
 export const sampleFilter = `scale=${sampleSize.width}:${sampleSize.height}:flags=area,format=gray`

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { numberedName, type PartFile, type Reading, type Sequence, type SoundLayout, soundLayout, type Technical } from '@naranja/core/clip'
 import { plainDecode } from '@naranja/core/raw'
-import { type Rate, rateFraction } from '@naranja/core/time'
+import { copyFrame, type FrameMap, type Rate, rateFraction } from '@naranja/core/time'
 import { feedName } from './feeds.ts'
 import { argumentPath, besideIt, fileArgument, joinBytes, parentOf, pathText } from './paths.ts'
 import { type Developing, development } from './raw.ts'
@@ -15,6 +15,8 @@ export interface MediaInput {
   readonly path: Uint8Array
   readonly sequence: Sequence | null
   readonly rate: Rate
+  /** Where the file itself runs at another rate: frames are asked for, and come, as those of the original. */
+  readonly map?: FrameMap | undefined
   /** The files of a clip that a camera split, in its folder, `path` the first. */
   readonly parts?: readonly PartFile[] | undefined
   /** How it is developed, where it is a sequence of raw pictures. */
@@ -106,12 +108,21 @@ const early = (r: Rate): number => (0.25 * r.den) / r.num
 
 /** Seconds from the beginning of a file to a frame, and those at which it is opened; null from its first byte on. */
 function times(input: MediaInput, frame: number): { at: number; open: number | null } {
-  const { rate: r, reading } = input
-  const at = (reading?.offset ?? 0) + (frame * r.den) / r.num
+  const { rate: r, reading, map } = input
+  if (map) return { at: (frame * r.den) / r.num, open: times({ ...input, rate: map.copy, map: undefined }, copyFrame(map, frame)).open }
+  const offset = reading?.offset ?? 0
+  const at = offset + (frame * r.den) / r.num
   if (frame <= 0 || reading?.how === 'count') return { at, open: null }
+  if (reading?.how === 'uneven') {
+    const from = frame - unevenLead(reading.margin, r)
+    return { at, open: from > 0 ? offset + (from * r.den) / r.num : null }
+  }
   const open = at - early(r) - (reading?.how === 'early' ? reading.margin : 0)
   return { at, open: open > 0 ? open : null }
 }
+
+/** Whole frames before a frame at which an uneven clip is opened, so that the picture that is shown at it is among those read. */
+const unevenLead = (margin: number, r: Rate): number => Math.ceil((margin * r.num) / r.den) + 1
 
 /** Seconds by which an input that is opened at `frame` begins before it: what is to be taken off its sound. */
 export function leadOf(input: MediaInput, frame: number): number {
@@ -119,17 +130,41 @@ export function leadOf(input: MediaInput, frame: number): number {
   return at - (open ?? 0)
 }
 
-/** Filters, each with a comma behind, that leave out what an input gives before `frame`; empty for most. */
+/** Filters, each with a comma behind, that leave out what an input gives before `frame`; empty for most. Of uneven clips they make even ones. */
 export function firstPicture(input: MediaInput, frame: number): string {
-  if (frame <= 0 || input.sequence || !input.reading) return ''
-  if (input.reading.how === 'time') return ''
+  if (input.map) return mapped(input.map, frame)
+  if (input.sequence || !input.reading) return ''
+  const { rate: r, reading } = input
+  const { open } = times(input, frame)
+  if (reading.how === 'uneven') {
+    const before = open === null ? frame : unevenLead(reading.margin, r)
+    const off = (early(r) + (open === null ? reading.offset : 0)).toFixed(6)
+    // A picture counts from the frame on that begins at most a quarter of a frame before it (`evenPictures` in core).
+    const begin = ((before * r.den) / r.num).toFixed(6)
+    return `setpts=PTS-${off}/TB,fps=${rateFraction(r)}:round=up:start_time=${begin},tpad=stop=${Math.ceil((2 * r.num) / r.den)}:stop_mode=clone,`
+  }
+  if (frame <= 0 || reading.how === 'time') return ''
   // From the first byte on pictures can be counted; after a search their times tell.
-  return times(input, frame).open === null ? `trim=start_frame=${frame},` : `trim=start=${(leadOf(input, frame) - early(input.rate)).toFixed(6)},`
+  return open === null ? `trim=start_frame=${frame},` : `trim=start=${(leadOf(input, frame) - early(r)).toFixed(6)},`
+}
+
+/**
+ * Filters that turn the frames of a copy at another rate into those of its original, from `frame` on: for each the copy's frame that `copyFrame` in core
+ * names, which is the last one before m × P / Q + min(1, P / Q), P / Q being the copy's frames to one of the original.
+ */
+function mapped(map: FrameMap, frame: number): string {
+  const { original: o, copy: c } = map
+  const [P, Q] = [BigInt(c.num) * BigInt(o.den), BigInt(c.den) * BigInt(o.num)]
+  const m = BigInt(frame - map.first)
+  const first = BigInt(copyFrame(map, frame)) * Q - m * P - (P < Q ? P : Q) + 1n
+  const tick = `settb=expr=${o.den}/${BigInt(o.num) * P}`
+  return `${tick},setpts=N*${Q}+(${first}),fps=${rateFraction(o)}:round=up:start_time=0,tpad=stop=${Math.ceil((2 * o.num) / o.den)}:stop_mode=clone,`
 }
 
 /** Input arguments that begin exactly at `frame`, once `firstPicture` has left out what comes before (measured for long-GOP and intra codecs). */
 export function inputArgs(input: MediaInput, frame = 0): string[] {
   const { sequence: s, raw } = input
+  if (s && input.map) return inputArgs({ ...input, rate: input.map.copy, map: undefined }, copyFrame(input.map, frame))
   if (s && raw)
     return [
       '-f',

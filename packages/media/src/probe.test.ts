@@ -1,13 +1,12 @@
-/** What is read of media in the wrappers and codecs the job knows, and how copies are made and judged. */
-import { mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
+/** What is read of media in the wrappers and codecs the job knows. */
+import { mkdtempSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { noticesOf, stampText } from '@naranja/core/clip'
+import { noticesOf } from '@naranja/core/clip'
 import { likeness } from '@naranja/core/picture'
-import { type Spec, specOf } from '@naranja/core/specs'
 import { rate } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { checkCopy, CheckFailed, type CopyJob, copyArgs, ffmpeg, makeCopy, PlaceTaken, probe, samples, selectExpression, stills } from './index.ts'
+import { ffmpeg, probe, samples, selectExpression, stills } from './index.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'naranja probe '))
 afterAll(() => rmSync(folder, { recursive: true }))
@@ -179,80 +178,5 @@ describe('a rate', () => {
     await ffmpeg(['-y', ...picture, ...coded, '-bf', '3', join(folder, 'even.mp4')])
     const variable = async (name: string) => (await probe(at(name), pal)).variable
     expect(await Promise.all(['early.mp4', 'late.mp4', 'even.mkv', 'even.mp4', 'a.mov'].map(variable))).toEqual([true, true, false, false, false])
-  })
-})
-
-describe('a copy', () => {
-  const spec = specOf('h264-proxy-720') as Spec
-  const job = (target: string, more: Partial<CopyJob> = {}): CopyJob => ({
-    input: { path: at('a.mov'), sequence: null, rate: rate(25) },
-    matrix: 'bt709',
-    sound: false,
-    range: { in: 0, out: 50 },
-    spec,
-    size: { width: 320, height: 180 },
-    carried: { start: 900000, drop: false, reel: 'A001', stamp: stampText('12-ab-cd-32', 900000, rate(25)) },
-    target: join(folder, target),
-    ...more,
-  })
-  const nothingElse = () => expect(readdirSync(folder).filter((f) => f.includes('.part'))).toEqual([])
-
-  it('is made, checked and put in place; made again it is taken as it stands', async () => {
-    const first = await makeCopy(job('copy.mov'), 'me', 1000)
-    expect(first).toMatchObject({ frames: 50, faults: [] })
-    expect(first.points.map((p) => [p.frame, p.passed, p.offset])).toEqual([
-      [0, true, 0],
-      [25, true, 0],
-      [49, true, 0],
-    ])
-    // What a run killed right after it put the file in place has left behind.
-    for (const left of ['copy.mov.me.part', 'copy.mov.me.part.samples']) writeFileSync(at(left), 'left')
-    expect((await makeCopy(job('copy.mov'), 'me', 1000)).faults).toEqual([])
-    nothingElse()
-  })
-  it('carries a reel without timecode, and neither where there is none', async () => {
-    const carried = { start: null, drop: false, reel: 'N003 Ü', stamp: stampText('12-ab', null, rate(25)) }
-    expect((await makeCopy(job('reel.mov', { carried }), 'me', 1000)).faults).toEqual([])
-    expect(await probe(at('reel.mov'), pal)).toMatchObject({ start: null, reel: 'N003 Ü', stamp: '12-ab' })
-    expect((await makeCopy(job('bare.mov', { carried: { ...carried, reel: null } }), 'me', 1000)).faults).toEqual([])
-    expect(await probe(at('bare.mov'), pal)).toMatchObject({ start: null, reel: null, stamp: '12-ab' })
-  })
-  it('never stands over another file', async () => {
-    writeFileSync(at('mine.mov'), 'mine')
-    await expect(makeCopy(job('mine.mov'), 'me', 1000)).rejects.toThrow(PlaceTaken)
-  })
-  it('is refused where it is not what its spec promises', async () => {
-    const failed = await makeCopy(job('bad.mov', { carried: { ...job('x').carried, start: 900000 }, range: { in: 0, out: 80 } }), 'me', 1000).catch(
-      (e: unknown) => e,
-    )
-    expect(failed).toBeInstanceOf(CheckFailed)
-    expect((failed as CheckFailed).report.faults[0]).toBe('It has 50 frames, the original 80.')
-    nothingElse()
-  })
-  it('that shows other frames is found out, by how many', async () => {
-    const shifted = job('shifted.mov', { range: { in: 2, out: 42 } })
-    await makeCopy(shifted, 'me', 1000)
-    const frames = [-2, -1, 0, 1, 2]
-      .flatMap((d) => [0, 20, 39].map((f) => f + d))
-      .filter((f) => f >= 0)
-      .sort((a, b) => a - b)
-    const list = await samples({ path: at('a.mov'), sequence: null, rate: rate(25) }, frames)
-    const report = await checkCopy(
-      join(folder, 'shifted.mov'),
-      { ...shifted, range: { in: 0, out: 40 } },
-      new Map(frames.map((f, i) => [f, list[i] as Uint8Array])),
-    )
-    expect(report.points.every((p) => !p.passed)).toBe(true)
-    expect(report.faults.filter((f) => /shows the original's frame|only \d+ % like/.test(f))).toHaveLength(3)
-  })
-  it('fails at once where the disk has no room', async () => {
-    await expect(makeCopy(job('huge.mov'), 'me', 1e18)).rejects.toThrow(/The target disk is full: .* MB are needed/)
-  })
-  it('takes its samples from the decode that makes it', () => {
-    const args = copyArgs(job('x.mov'), '/t/x.part', '/t/x.samples').join(' ')
-    expect(args.match(/-i /g)).toHaveLength(1)
-    expect(args).toContain('split=2')
-    expect(args).toContain('-timecode 10:00:00:00')
-    expect(args).toContain('reel_name=A001')
   })
 })

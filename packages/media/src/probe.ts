@@ -238,6 +238,15 @@ async function asRaw(t: Technical, path: Uint8Array, options: ProbeOptions): Pro
   }
 }
 
+/** Frames a second as a file says; where it counts in ticks far finer than its pictures, the usual rate nearest to their average. */
+function toldRate(nominal: string | undefined, average: string | undefined): Rate | null {
+  const [told, mean] = [parseRate(nominal ?? ''), parseRate(average ?? '')]
+  if (!told || !mean || told.num / told.den <= 130 || told.num / told.den < 1.5 * (mean.num / mean.den)) return told ?? mean
+  const fps = mean.num / mean.den
+  const usual = [rate(24000, 1001), rate(24), rate(25), rate(30000, 1001), rate(30), rate(48), rate(50), rate(60000, 1001), rate(60), rate(100), rate(120)]
+  return usual.reduce((best, r) => (Math.abs(r.num / r.den - fps) < Math.abs(best.num / best.den - fps) ? r : best))
+}
+
 /** Whether a stream's pictures stand at uneven times, by its average rate and by its first packets. */
 function uneven(video: ProbeStream, packets: readonly { pts?: number | undefined }[]): boolean {
   const [nominal, average] = [parseRate(video.r_frame_rate ?? ''), parseRate(video.avg_frame_rate ?? '')]
@@ -260,8 +269,7 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
   const audio = answer.streams.filter((s) => s.codec_type === 'audio')
   if (!video && audio.length === 0) return faulty(`${name} holds neither picture nor sound that can be decoded; it may not be a media file.`)
   const tagged = (key: string): string | null => answer.streams.map((s) => s.tags[key]).find((v) => v) ?? answer.format.tags[key] ?? null
-  const clipRate =
-    options.sequence || !video ? options.projectRate : (parseRate(video.r_frame_rate ?? '') ?? parseRate(video.avg_frame_rate ?? '') ?? options.projectRate)
+  const clipRate = options.sequence || !video ? options.projectRate : (toldRate(video.r_frame_rate, video.avg_frame_rate) ?? options.projectRate)
   const seconds = Number(video?.duration ?? answer.format.duration ?? 0)
   const lasting = (seconds * clipRate.num) / clipRate.den
   const byLength = Math.round(lasting)
@@ -287,6 +295,7 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
           videoPackets,
           { begin: Number(answer.format.start_time ?? 0), length: Number(answer.format.duration ?? 0) },
           clipRate,
+          variable,
           options.signal,
         )
       : null

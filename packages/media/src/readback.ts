@@ -1,9 +1,18 @@
 /** A finished file read back from the disk in one go: what it carries, every frame's time, and samples of some pictures. */
 import { type Rate, rate } from '@naranja/core/time'
 import { execa } from 'execa'
+import type { Colour } from './filters.ts'
 import { sampleGraph, splitSamples } from './frames.ts'
+import { inputArgs, type MediaInput } from './input.ts'
 import { fileArgument } from './paths.ts'
 import { mediaError } from './run.ts'
+
+/** A stream of sound as it stands in a file. */
+export interface SoundBack {
+  readonly channels: number
+  readonly rate: number
+  readonly seconds: number
+}
 
 export interface ReadBack {
   readonly width: number
@@ -11,12 +20,16 @@ export interface ReadBack {
   /** Pixel width over height. */
   readonly pixelAspect: number
   readonly codec: string
+  /** As tagged; `unknown` where nothing is said. */
+  readonly colour: Colour
+  /** Which field comes first; null for whole pictures, and where nothing is said. */
+  readonly fields: 'upper' | 'lower' | null
   /** Times of the pictures in the order they are shown, in units of `tick`. */
   readonly times: readonly number[]
   /** Ticks per second. */
   readonly tick: Rate
-  readonly sound: boolean
-  /** Every tag of the file and of its streams; the first one found wins. */
+  readonly sound: readonly SoundBack[]
+  /** Every tag of the file and of its streams, their keys in small letters; the first one found wins. */
   readonly tags: ReadonlyMap<string, string>
   readonly samples: readonly Uint8Array[]
 }
@@ -24,44 +37,96 @@ export interface ReadBack {
 /** Tags as FFmpeg's own metadata text has them: `key=value`, with = ; # \\ and line ends escaped by a backslash. */
 export function readTags(text: string): Map<string, string> {
   const tags = new Map<string, string>()
+  const plain = (t: string) => t.replace(/\\([\s\S])/g, '$1')
   for (const [, key = '', value = ''] of text.matchAll(/^((?:\\[\s\S]|[^\\=;#\n[])(?:\\[\s\S]|[^\\=\n])*)=((?:\\[\s\S]|[^\\\n])*)$/gm)) {
-    const plain = (t: string) => t.replace(/\\([\s\S])/g, '$1')
-    if (!tags.has(plain(key))) tags.set(plain(key), plain(value))
+    // Matroska has its keys in capitals.
+    const name = plain(key).toLowerCase()
+    if (!tags.has(name)) tags.set(name, plain(value))
   }
   return tags
 }
 
-/** What the packet list says: its heading lines, and a line per packet with stream, decode time, time, duration, size, checksum. */
+interface Stream {
+  readonly kind: string
+  readonly tick: Rate
+  readonly heading: (name: string) => string
+  readonly packets: readonly { readonly pts: number; readonly duration: number }[]
+}
+
+/** The streams of a packet list: their heading lines, and a line per packet with stream, decode time, time, duration, size, checksum. */
+function streamsOf(text: string): Stream[] {
+  const headings = new Map<string, Map<string, string>>()
+  for (const [, name = '', stream = '', value = ''] of text.matchAll(/^#(\w+) (\d+): (.*)$/gm))
+    headings.set(stream, (headings.get(stream) ?? new Map<string, string>()).set(name, value))
+  const packets = new Map<string, { pts: number; duration: number }[]>()
+  for (const [, stream = '', pts, duration] of text.matchAll(/^(\d+),\s*-?\d+,\s*(-?\d+),\s*(\d+),/gm)) {
+    const list = packets.get(stream)
+    const p = { pts: Number(pts), duration: Number(duration) }
+    if (list) list.push(p)
+    else packets.set(stream, [p])
+  }
+  return [...headings].map(([stream, h]) => {
+    const [num = 1, den = 1] = (h.get('tb') ?? '1/1').split('/').map(Number)
+    return { kind: h.get('media_type') ?? '', tick: rate(den, num), heading: (name) => h.get(name) ?? '', packets: packets.get(stream) ?? [] }
+  })
+}
+
+/** What the packet list says of the picture. */
 export function readPackets(text: string): Pick<ReadBack, 'width' | 'height' | 'pixelAspect' | 'codec' | 'times' | 'tick'> {
-  const heading = (name: string): string => new RegExp(`^#${name} 0: (.*)$`, 'm').exec(text)?.[1] ?? ''
-  const [num = 1, den = 1] = (heading('tb') || '1/1').split('/').map(Number)
-  const [width = 0, height = 0] = heading('dimensions').split('x').map(Number)
-  const [across = 0, down = 0] = heading('sar').split('/').map(Number)
-  const times = [...text.matchAll(/^0,\s*-?\d+,\s*(-?\d+),/gm)].map((p) => Number(p[1])).sort((a, b) => a - b)
+  const video = streamsOf(text).find((s) => s.kind === 'video')
+  const [width = 0, height = 0] = (video?.heading('dimensions') ?? '').split('x').map(Number)
+  const [across = 0, down = 0] = (video?.heading('sar') ?? '').split('/').map(Number)
   return {
     width,
     height,
     pixelAspect: across > 0 && down > 0 ? across / down : 1,
-    codec: heading('codec_id'),
-    times,
-    tick: rate(den, num),
+    codec: video?.heading('codec_id') ?? '',
+    times: (video?.packets ?? []).map((p) => p.pts).sort((a, b) => a - b),
+    tick: video?.tick ?? rate(1),
   }
 }
 
-/**
- * Reads a file whose pictures run at `frameRate`, every packet of it, and decodes samples of `frames` (ascending). One
- * process, for starting one costs more than reading a short clip. Throws a MediaError if it cannot be read.
- */
-export async function readBack(path: string, frameRate: Rate, frames: readonly number[], signal?: AbortSignal): Promise<ReadBack> {
-  const bytes = Buffer.from(path)
-  const { inputs, graph } = sampleGraph({ path: bytes, sequence: null, rate: frameRate }, frames, {}, 1)
-  const args = [
-    ...['-nostdin', '-loglevel', 'error', '-i', fileArgument(bytes), ...inputs, '-filter_complex', graph],
-    ...['-map', '[s]', '-fps_mode', 'passthrough', '-f', 'rawvideo', 'pipe:1'],
-    ...['-map', '0', '-c', 'copy', '-f', 'ffmetadata', 'pipe:3'],
-    ...['-map', '0:v:0', '-map', '0:a?', '-c', 'copy', '-f', 'framecrc', 'pipe:4'],
-  ]
-  const end = await execa('ffmpeg', args, {
+const layouts: Record<string, number> = {
+  ...{ mono: 1, stereo: 2, '2.1': 3, '3.0': 3, '3.0(back)': 3, '3.1': 4, '4.0': 4, quad: 4, 'quad(side)': 4, '4.1': 5, '5.0': 5, '5.0(side)': 5 },
+  ...{ '5.1': 6, '5.1(side)': 6, '6.0': 6, hexagonal: 6, '6.1': 7, '7.0': 7, '7.1': 8, octagonal: 8, hexadecagonal: 16, '22.2': 24 },
+}
+
+/** Channels of the sound streams of a file's first input, as FFmpeg tells them. */
+const channelsTold = (said: string): number[] =>
+  [...said.matchAll(/^\s*Stream #0:\d+.*?: Audio: .*? (\d+) Hz, ([^,\n]+)/gm)].map(
+    ([, , name = '']) => layouts[name] ?? Number(/^(\d+) channels/.exec(name)?.[1] ?? 0),
+  )
+
+const soundOf = (packets: string, said: string): SoundBack[] => {
+  const channels = channelsTold(said)
+  return streamsOf(packets)
+    .filter((s) => s.kind === 'audio')
+    .map((s, i) => ({
+      channels: channels[i] ?? 0,
+      rate: Number(s.heading('sample_rate')),
+      // Up to where the last packet ends: lengths of packets are rounded, one by one.
+      seconds: s.packets.length
+        ? ((s.packets.reduce((most, p) => Math.max(most, p.pts + p.duration), 0) - (s.packets[0]?.pts ?? 0)) * s.tick.den) / s.tick.num
+        : 0,
+    }))
+}
+
+/** Colours and fields as FFmpeg tells them of the first picture: `yuv422p10le(tv, bt709/bt2020/unknown, top first)`. */
+export function pictureTold(said: string): Pick<ReadBack, 'colour' | 'fields'> {
+  const inside = /^\s*Stream #0:\d+.*?: Video: .*?, \w+\(([^)]*)\)/m.exec(said)?.[1]?.split(/,\s*/) ?? []
+  const tags = inside.find((t) => /^[a-z0-9-]+(\/[a-z0-9-]+){2}$/.test(t) || /^(bt|smpte|iec|arib|gbr|film)/.test(t))?.split('/') ?? ['unknown']
+  const [matrix = 'unknown', primaries = matrix, transfer = matrix] = tags
+  const order = inside.find((t) => / first/.test(t))
+  return {
+    colour: { matrix, primaries, transfer, range: inside.find((t) => t === 'tv' || t === 'pc') ?? 'unknown' },
+    fields: order ? (order.startsWith('top') ? 'upper' : 'lower') : null,
+  }
+}
+
+/** Runs FFmpeg over a file and gives what it says and what it writes to its channels. */
+async function read(args: readonly string[], signal: AbortSignal | undefined): Promise<{ text: (i: number) => string; raw: Buffer }> {
+  const all = ['-nostdin', '-hide_banner', '-nostats', '-loglevel', 'info', ...args]
+  const end = await execa('ffmpeg', all, {
     stdio: ['ignore', 'pipe', 'pipe', 'pipe', 'pipe'],
     encoding: 'buffer',
     reject: false,
@@ -70,7 +135,29 @@ export async function readBack(path: string, frameRate: Rate, frames: readonly n
   })
   if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
   const text = (i: number): string => Buffer.from((end.stdio[i] as Uint8Array | undefined) ?? []).toString()
-  if (end.failed) throw mediaError('ffmpeg', text(2) || (end.shortMessage ?? ''), args)
+  if (end.failed) throw mediaError('ffmpeg', text(2) || (end.shortMessage ?? ''), all)
+  return { text, raw: Buffer.from(end.stdout) }
+}
+
+/**
+ * Reads a file, every packet of it, and decodes samples of `frames` (ascending). One process, for starting one costs more than reading a short
+ * clip. Throws a MediaError if it cannot be read.
+ */
+export async function readBack(input: MediaInput, frames: readonly number[], signal?: AbortSignal): Promise<ReadBack> {
+  const { inputs, graph } = sampleGraph(input, frames, {}, 1)
+  const args = [
+    ...[...inputArgs(input), ...inputs, '-filter_complex', graph],
+    ...['-map', '[s]', '-fps_mode', 'passthrough', '-f', 'rawvideo', 'pipe:1'],
+    ...['-map', '0', '-c', 'copy', '-f', 'ffmetadata', 'pipe:3'],
+    ...['-map', '0:v:0', '-map', '0:a?', '-c', 'copy', '-f', 'framecrc', 'pipe:4'],
+  ]
+  const { text, raw } = await read(args, signal)
   const packets = text(4)
-  return { ...readPackets(packets), sound: /^#media_type \d+: audio$/m.test(packets), tags: readTags(text(3)), samples: splitSamples(Buffer.from(end.stdout)) }
+  return { ...readPackets(packets), ...pictureTold(text(2)), sound: soundOf(packets, text(2)), tags: readTags(text(3)), samples: splitSamples(raw) }
+}
+
+/** The sound streams of a file that has no picture. Throws a MediaError if it cannot be read. */
+export async function readSound(path: string, signal?: AbortSignal): Promise<SoundBack[]> {
+  const { text } = await read(['-i', fileArgument(Buffer.from(path)), '-map', '0:a', '-c', 'copy', '-f', 'framecrc', 'pipe:4'], signal)
+  return soundOf(text(4), text(2))
 }

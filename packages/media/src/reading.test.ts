@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { noticesOf } from '@naranja/core/clip'
-import { rate } from '@naranja/core/time'
+import { evenPictures, rate } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { clipInput, ffmpeg, firstPicture, inputArgs, type MediaInput, output, probe, soundPiece, stills } from './index.ts'
 
@@ -109,4 +109,33 @@ describe('a still', () => {
     const grey = await output('ffmpeg', ['-v', 'error', '-i', at('still.jpg'), '-vf', 'scale=1:1:flags=area,format=gray', '-f', 'rawvideo', '-'])
     expect(Math.round(((grey[0] ?? 0) * 219) / 255 / 2)).toBe(50)
   })
+})
+
+describe('pictures at uneven times', () => {
+  // Of each ten some are left out; one stands for twelve frames.
+  const kept = Array.from({ length: length }, (_, i) => i).filter((i) => ![3, 4, 8].includes(i % 10) && !(i > 40 && i < 53))
+  const shownAt = (n: number) => kept.filter((k) => k <= n).at(-1) as number
+  it.each([['phone.mp4'], ['phone.mov'], ['phone.mkv'], ['late phone.mkv']])(
+    'are shown each for its time, whatever frame is asked for first: %s',
+    async (name) => {
+      const select = ['-vf', `select='${kept.map((k) => `eq(n,${k})`).join('+')}'`, '-fps_mode', 'vfr']
+      await ffmpeg(['-y', ...(name.startsWith('late') ? ['-itsoffset', '0.12'] : []), ...picture, ...select, ...longGop, at(name)])
+      const t = await probe(Buffer.from(at(name)), pal)
+      expect([t.variable, t.reading?.how, t.reading?.pictures, t.rate]).toEqual([true, 'uneven', kept.length, rate(25)])
+      expect(t.frames).toBeGreaterThanOrEqual((kept.at(-1) as number) + 1)
+      const input = clipInput(Buffer.from(at(name)), t)
+      for (const frame of [0, 1, 3, 4, 30, 41, 47, 52, 53, 60, 90]) {
+        const n = Math.min(12, length - frame)
+        expect([frame, await pictures(input, frame, n)]).toEqual([frame, Array.from({ length: n }, (_, i) => shownAt(frame + i))])
+      }
+      // The same by the sums alone.
+      expect(
+        evenPictures(
+          kept.map((k) => k / 25),
+          rate(25),
+          length,
+        ).map((i) => kept[i]),
+      ).toEqual(Array.from({ length }, (_, n) => shownAt(n)))
+    },
+  )
 })

@@ -42,6 +42,7 @@ export async function readingOf(
   packets: readonly { pts?: number | undefined; flags?: string | undefined }[],
   file: { readonly begin: number; readonly length: number },
   clipRate: Rate,
+  uneven: boolean,
   signal?: AbortSignal,
 ): Promise<{ reading: Reading | undefined; frames: number | null }> {
   const base = /^(\d+)\/(\d+)$/.exec(video.time_base ?? '')
@@ -57,6 +58,7 @@ export async function readingOf(
   const offset = Math.max(0, Math.round((first - file.begin) * 1e6) / 1e6)
   // Less than a tenth of a frame is rounding.
   const late = offset > (0.1 * clipRate.den) / clipRate.num ? offset : 0
+  if (uneven) return unevenReading(path, offset, file.length, clipRate, signal)
   if (indexed.test(wrapper)) return { reading: late ? { how: 'time', offset: late, margin: 0 } : undefined, frames: null }
   const how: Reading['how'] = streamed.test(wrapper) ? 'early' : 'time'
   let margin = 0
@@ -67,6 +69,16 @@ export async function readingOf(
   const reading = how === 'early' || late ? { how, offset: late, margin } : undefined
   if (Number(video.nb_frames ?? 0) > 0) return { reading, frames: null }
   return { reading, frames: await framesToEnd(path, first, file.length, clipRate, signal) }
+}
+
+/** How a file whose pictures stand at uneven times is read at a constant rate: every time is looked at. */
+async function unevenReading(path: Uint8Array, offset: number, length: number, r: Rate, signal?: AbortSignal): Promise<{ reading: Reading; frames: number }> {
+  const at = (await pictureTimes(path, '%', signal)).map((p) => p.at).sort((a, b) => a - b)
+  const [first = 0, last = 0] = [at[0], at.at(-1)]
+  const margin = at.slice(1).reduce((most, t, i) => Math.max(most, t - (at[i] as number)), 0)
+  const shown = Math.floor(((last - first) * r.num) / r.den + 0.25) + 1
+  const lasting = Math.floor(((length - offset) * r.num) / r.den + 0.25)
+  return { reading: { how: 'uneven', offset, margin: Math.round(margin * 1e6) / 1e6, pictures: at.length }, frames: Math.max(shown, lasting) }
 }
 
 /** Frames up to the last picture, by where it stands in a file of this length (seconds); null where it is not told. */

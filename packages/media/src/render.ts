@@ -181,7 +181,7 @@ export async function renderPart(
         String(n),
         '-fps_mode',
         'passthrough',
-        ...videoArgs[spec.video],
+        ...videoArgs(spec),
         ...colourTags,
         '-r',
         rateFraction(target.rate),

@@ -1,6 +1,15 @@
-/** For tests: media as they come from a bad card, and what another user may do. */
+/** For tests: copies set up as the server does, media as they come from a bad card, and what another user may do. */
 import { execFileSync } from 'node:child_process'
 import { readFileSync, writeFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import { basename, join } from 'node:path'
+import { soundLayout, stampText } from '@naranja/core/clip'
+import type { Crop } from '@naranja/core/framing'
+import { codingOf, promised, type Spec, wrapperOf } from '@naranja/core/specs'
+import type { FrameRange, Rate } from '@naranja/core/time'
+import { type CopyJob, firstPictureName } from './copies/index.ts'
+import { clipInput } from './input.ts'
+import { probe } from './probe.ts'
 import { output } from './run.ts'
 
 /** Makes the bytes of one picture (counted from 0 in the file's order) zero, in place. */
@@ -35,5 +44,62 @@ export async function asNobody<T>(folder: string, work: () => Promise<T>): Promi
   } finally {
     process.seteuid?.(0)
     execFileSync('chown', ['-R', '0', folder])
+  }
+}
+
+const require = createRequire(import.meta.url)
+const file = (family: string, name: string): string => join(require.resolve(`@fontsource-variable/${family}/package.json`), '..', 'files', name)
+export const fonts = {
+  text: file('hanken-grotesk', 'hanken-grotesk-latin-wght-normal.woff2'),
+  mono: file('jetbrains-mono', 'jetbrains-mono-latin-wght-normal.woff2'),
+}
+
+export interface Asked {
+  readonly range?: FrameRange
+  readonly project?: Rate
+  readonly crop?: Crop | null
+  readonly silent?: readonly number[] | null
+  readonly reel?: string | null
+  /** Start timecode instead of the file's; null for none. */
+  readonly start?: number | null
+}
+
+/** Copies of a file into a folder, called like it, a folder below it for each spec where there are several. */
+export async function copyJobOf(path: string, specs: readonly Spec[], folder: string, asked: Asked = {}): Promise<CopyJob> {
+  const project = asked.project ?? { num: 25, den: 1 }
+  const t = await probe(Buffer.from(path), { projectRate: project })
+  const range = asked.range ?? { in: 0, out: t.frames }
+  const start = asked.start === undefined ? t.start : asked.start
+  const reel = asked.reel === undefined ? t.reel : asked.reel
+  const stem = basename(path).replace(/\.[^.]*$/, '')
+  const streams = soundLayout(t)
+  const facts = {
+    ...t,
+    start,
+    crop: asked.crop ?? null,
+    silent: asked.silent ?? null,
+    trackNames: [],
+    sound: t.sound && streams ? { streams: streams.streams, sampleRate: t.sound.sampleRate } : null,
+  }
+  return {
+    input: clipInput(Buffer.from(path), t),
+    colour: t.colour,
+    interlaced: t.scan !== 'progressive',
+    range,
+    burning: { name: basename(path), reel, start: start === null ? null : start + range.in, drop: t.drop, frame: range.in, fonts },
+    outputs: specs.map((spec) => {
+      const p = promised(spec, facts, project, range)
+      const below = specs.length > 1 ? join(folder, spec.code) : folder
+      const extension = codingOf(spec.coding).extension ?? ''
+      return {
+        ...p,
+        look: null,
+        carried: { start: p.start, drop: p.drop, reel, stamp: stampText('12-ab-cd-32', start, t.rate) },
+        target:
+          spec.wrapper === 'frames'
+            ? join(below, stem, firstPictureName(stem, p.start, extension))
+            : join(below, `${spec.naming.before}${stem}${spec.naming.after}.${wrapperOf(spec.wrapper).extension}`),
+      }
+    }),
   }
 }

@@ -17,6 +17,7 @@ import { Redis } from 'ioredis'
 import { readConfig } from './config.ts'
 import { type Context, liveChannel, openContext, redisOptions } from './context.ts'
 import { Refusal } from './errors.ts'
+import { seedSpecs } from './copies/specs.ts'
 import { addRoutes } from './routes.ts'
 import { progressNow, reconcile } from './tasks/service.ts'
 import { Viewer } from './viewer/service.ts'
@@ -129,6 +130,7 @@ export async function startApi(folder: string): Promise<Api> {
       req.url.startsWith('/api/') ? reply.code(404).send(body('not-found', `There is nothing at ${req.url}.`)) : page(reply),
     )
   } else app.setNotFoundHandler((req, reply) => reply.code(404).send(body('not-found', `There is nothing at ${req.url}.`)))
+  await seedSpecs(ctx)
   await reconcile(ctx)
   const unwatch = watchVolumes(ctx, (volumeId) => cardArrived(ctx, volumeId))
   await app.listen({ port: config.api.port, host: '127.0.0.1' })

@@ -25,8 +25,8 @@ export const Config = z.object({
   reader: z.object({ drawer: z.string(), slots: z.string() }).nullable().default(null),
   /** Tasks a worker runs at once. */
   concurrency: z.int().min(1),
-  /** Font file for placeholders. */
-  font: z.string(),
+  /** Font files for placeholders and burn-ins: for text, and with digits of one width. */
+  fonts: z.object({ text: z.string(), mono: z.string() }),
   /** The built web application. */
   web: z.string(),
   user: z.string(),

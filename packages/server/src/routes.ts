@@ -42,7 +42,14 @@ import {
   PullRequest,
   PullRow,
   Queue,
-  SpecShape,
+  SpecDraft,
+  SpecRow,
+  SpecVersion,
+  CropAsk,
+  LookAsk,
+  Outcome,
+  OutcomeAsk,
+  PreviewAsk,
   Started,
   Summary,
   TaskRow,
@@ -70,14 +77,17 @@ import {
   TableAnswer,
   TableAsk,
 } from '@naranja/contract'
-import { specs } from '@naranja/core/specs'
 import type { FastifyInstance, FastifyReply } from 'fastify'
 import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import { z } from 'zod'
 import { listPulls, planAnswer, startPulls, writeList } from './conform/service.ts'
 import type { Context } from './context.ts'
 import { pickGrey, projectDecode, setDecode, setProjectDecode } from './originals/decode.ts'
-import { estimateCopies, listCopies, startCopies } from './copies/service.ts'
+import { setCrop, setLook } from './copies/framing.ts'
+import { listCopies } from './copies/list.ts'
+import { estimateCopies, outcomeOf, startCopies } from './copies/plan.ts'
+import { previewOf } from './copies/preview.ts'
+import { addSpec, changeSpec, listSpecs, removeSpec, restoreSpec, setDefaultSpec, specVersions } from './copies/specs.ts'
 import { cutDetail, cutText, importCut, listCuts, removeCut, setReference } from './cutlists/service.ts'
 import { listMasters, masterRow, startMaster } from './masters/service.ts'
 import {
@@ -138,7 +148,30 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
     version: '0.1.0',
     instance: ctx.config.instance,
   }))
-  app.get('/api/specs', { schema: { response: gives(z.array(SpecShape)) } }, () => specs.map(({ bitsPerPixel: _b, pixelsPerSecond: _p, ...s }) => s))
+
+  // Specs
+  const ByCode = z.object({ code: z.string().max(60) })
+  app.get('/api/specs', { schema: { querystring: z.object({ projectId: Id.optional() }), response: gives(z.array(SpecRow)) } }, (req) =>
+    listSpecs(ctx, req.query.projectId),
+  )
+  app.post('/api/specs', { schema: { body: SpecDraft, response: gives(ByCode) } }, (req) => addSpec(ctx, req.body))
+  app.put(
+    '/api/specs/:code',
+    { schema: { params: ByCode, body: z.object({ version: z.int(), spec: SpecDraft }), response: gives(z.object({ version: z.int() })) } },
+    (req) => changeSpec(ctx, req.params.code, req.body.version, req.body.spec),
+  )
+  app.delete('/api/specs/:code', { schema: { params: ByCode, response: gives(Ok) } }, (req) => removeSpec(ctx, req.params.code))
+  app.post('/api/specs/:code/restore', { schema: { params: ByCode, response: gives(Ok) } }, (req) => restoreSpec(ctx, req.params.code))
+  app.post('/api/specs/:code/default', { schema: { params: ByCode, response: gives(Ok) } }, (req) => setDefaultSpec(ctx, req.params.code))
+  app.get('/api/specs/:code/versions', { schema: { params: ByCode, response: gives(z.array(SpecVersion)) } }, (req) => specVersions(ctx, req.params.code))
+  app.post('/api/projects/:id/specs/outcome', { schema: { params: ById, body: OutcomeAsk, response: gives(Outcome) } }, (req) =>
+    outcomeOf(ctx, req.params.id, req.body.spec),
+  )
+  app.post('/api/clips/:id/preview', { schema: { params: ById, body: PreviewAsk } }, async (req, reply) =>
+    reply.type('image/png').send(await previewOf(ctx, req.params.id, req.body)),
+  )
+  app.post('/api/projects/:id/crop', { schema: { params: ById, body: CropAsk, response: gives(Changed) } }, (req) => setCrop(ctx, req.params.id, req.body))
+  app.post('/api/projects/:id/clip-look', { schema: { params: ById, body: LookAsk, response: gives(Changed) } }, (req) => setLook(ctx, req.params.id, req.body))
 
   // Volumes
   app.get('/api/volumes', { schema: { response: gives(z.array(Volume)) } }, () => listVolumes(ctx))

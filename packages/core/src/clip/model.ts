@@ -27,13 +27,16 @@ export const numberedName = (s: Pick<Sequence, 'base' | 'ext' | 'digits'>, n: nu
 export interface Reading {
   /**
    * `time`: a frame stands where its time says. `early`: a search may end behind it, and begins `margin` seconds before. `count`: the times
-   * in the file are not those of its pictures; frames are counted from the first.
+   * in the file are not those of its pictures; frames are counted from the first. `uneven`: pictures stand at uneven times, and a frame is
+   * what is shown at its time at the clip's rate; `margin` is longer than any picture stands.
    */
-  readonly how: 'time' | 'early' | 'count'
+  readonly how: 'time' | 'early' | 'count' | 'uneven'
   /** Seconds from the beginning of the file to its first picture: its sound may begin before. */
   readonly offset: number
   /** Seconds; longer than a group of pictures. */
   readonly margin: number
+  /** Pictures that the file holds, where frames are not the same. */
+  readonly pictures?: number | undefined
 }
 
 /** Facts read from the file itself. */

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import { specOf } from '../specs/index.ts'
+import { codingOf, specOf } from '../specs/index.ts'
 import { aboutTime, bytesText, bytesUnder, pixelsOf, secondsLeft, secondsUnder } from './index.ts'
 
 describe('estimates', () => {
-  const piece = { frames: 250, size: { width: 1920, height: 1080 }, pixelAspect: 1, channels: 2, seconds: 10 }
+  const piece = { rate: { num: 25, den: 1 }, frames: 250, size: { width: 1920, height: 1080 }, pixelAspect: 1, channels: 2, seconds: 10 }
   it('of space grow with frames, size and sound', () => {
     const spec = specOf('ProRes proxy 1080')
     if (!spec) throw new Error('no spec')
@@ -21,8 +21,8 @@ describe('estimates', () => {
     if (!spec) throw new Error('no spec')
     expect(pixelsOf(spec, piece)).toBe(250 * (1920 * 1080 + 1280 * 720))
     const guess = secondsUnder(spec, [piece, piece], null)
-    expect(guess).toBe(Math.ceil((2 * pixelsOf(spec, piece)) / spec.pixelsPerSecond))
-    expect(secondsUnder(spec, [piece, piece], { pixelsPerSecond: spec.pixelsPerSecond / 2 })).toBeGreaterThanOrEqual(guess * 2 - 1)
+    expect(guess).toBe(Math.ceil((2 * pixelsOf(spec, piece)) / codingOf(spec.coding).pixelsPerSecond))
+    expect(secondsUnder(spec, [piece, piece], { pixelsPerSecond: codingOf(spec.coding).pixelsPerSecond / 2 })).toBeGreaterThanOrEqual(guess * 2 - 1)
     expect(secondsUnder(spec, [], null)).toBe(0)
   })
   it('are said roughly, as they are meant', () =>

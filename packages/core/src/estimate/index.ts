@@ -1,22 +1,34 @@
 /** Space and time before the work, time left during it. */
 import type { Size } from '../framing/index.ts'
-import { type Spec, sizeUnder } from '../specs/index.ts'
+import type { Rate } from '../time/index.ts'
+import { codingOf, pictureBits, type Spec, sizeUnder } from '../specs/index.ts'
 
 export interface Piece {
+  /** Of the original. */
   readonly frames: number
+  /** Of what is made. */
+  readonly rate: Rate
   readonly size: Size
   readonly pixelAspect: number
-  /** Sound channels that go along, at 48 kHz and 24 bit. */
+  /** The raster that is made; without, what the spec makes of all of the picture. */
+  readonly made?: Size | undefined
+  /** Sound channels that go along. */
   readonly channels: number
   /** Seconds it lasts. */
   readonly seconds: number
 }
 
+const madeOf = (spec: Spec, p: Piece): Size => p.made ?? sizeUnder(spec, p.size, p.pixelAspect)
+
+/** Bytes of a second of one channel. */
+const perChannel: Record<Spec['sound']['coding'], number> = { pcm16: 2, pcm24: 3, pcm32: 4, flac: 1.6, aac: 0.17 }
+/** Bytes that the sound of a piece takes. */
+export const soundBytes = (spec: Spec, p: Piece): number => p.seconds * p.channels * (spec.sound.rate ?? 48000) * perChannel[spec.sound.coding]
+
 /** Bytes that a piece takes under a spec: picture, sound, and a little for the wrapper. */
 export function bytesUnder(spec: Spec, piece: Piece): number {
-  const size = sizeUnder(spec, piece.size, piece.pixelAspect)
-  const picture = (piece.frames * size.width * size.height * spec.bitsPerPixel) / 8
-  return Math.round(picture + piece.seconds * piece.channels * 48000 * 3 + 20000)
+  const picture = (piece.seconds * pictureBits(spec, madeOf(spec, piece), piece.rate)) / 8
+  return Math.round(picture + soundBytes(spec, piece) + 20000)
 }
 
 /** Measured work: pixels read and made per second by a machine. */
@@ -26,13 +38,13 @@ export interface Speed {
 
 /** Pixels that making a piece touches: those read and those made. */
 export function pixelsOf(spec: Spec, piece: Piece): number {
-  const size = sizeUnder(spec, piece.size, piece.pixelAspect)
+  const size = madeOf(spec, piece)
   return piece.frames * (piece.size.width * piece.size.height + size.width * size.height)
 }
 
 /** Seconds that pieces take at a speed, or at the spec's first guess. */
 export const secondsUnder = (spec: Spec, pieces: readonly Piece[], speed: Speed | null): number =>
-  Math.ceil(pieces.reduce((sum, p) => sum + pixelsOf(spec, p), 0) / (speed?.pixelsPerSecond ?? spec.pixelsPerSecond))
+  Math.ceil(pieces.reduce((sum, p) => sum + pixelsOf(spec, p), 0) / (speed?.pixelsPerSecond ?? codingOf(spec.coding).pixelsPerSecond))
 
 /** Seconds left of work that is `done` of `total` (any unit) after `elapsed` seconds; null while nothing can be said. */
 export function secondsLeft(done: number, total: number, elapsed: number): number | null {

@@ -1,4 +1,6 @@
 /** How a picture of one shape and size is put into another. */
+export * from './layout.ts'
+
 export interface Size {
   readonly width: number
   readonly height: number
@@ -10,7 +12,7 @@ export interface Placement extends Size {
   readonly y: number
 }
 
-const even = (x: number): number => Math.max(2, Math.round(x / 2) * 2)
+export const even = (x: number): number => Math.max(2, Math.round(x / 2) * 2)
 
 /**
  * Fits a source (pixels of shape `pixelAspect`, width over height) into a target of square pixels: all of the picture,
@@ -22,12 +24,6 @@ export function fit(source: Size, target: Size, pixelAspect = 1): Placement {
   const width = Math.min(target.width, even(shown * scale))
   const height = Math.min(target.height, even(source.height * scale))
   return { width, height, x: Math.floor((target.width - width) / 4) * 2, y: Math.floor((target.height - height) / 4) * 2 }
-}
-
-/** A size of the given height in the source's shape, even, never larger than the source. */
-export function byHeight(source: Size, height: number, pixelAspect = 1): Size {
-  if (source.height <= height) return { width: even(source.width * pixelAspect), height: even(source.height) }
-  return { width: even((source.width * pixelAspect * height) / source.height), height: even(height) }
 }
 
 /** How much larger than its source a picture gets, in per cent; 100 is 1:1. */

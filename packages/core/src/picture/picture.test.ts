@@ -24,6 +24,13 @@ describe('likeness', () => {
     const still = picture((i) => i % 251)
     expect(checkFrame(still, [still, still, still, still, still])).toMatchObject({ passed: true, unprovable: true })
   })
+  it('takes a picture that its coding repeated for what it is, by those beside it; a stream that is shifted it does not', () => {
+    const around = [-2, -1, 0, 1, 2].map((d) => moving(10 + d))
+    expect(checkFrame(moving(9), around)).toMatchObject({ offset: -1 })
+    expect(checkFrame(moving(9), around, [moving(9), moving(11)])).toMatchObject({ offset: 0 })
+    expect(checkFrame(moving(9), around, [moving(8), moving(10)])).toMatchObject({ offset: -1, passed: false })
+    expect(checkFrame(moving(9), [...around.slice(0, 3), null, null], [moving(9), null])).toMatchObject({ offset: 0 })
+  })
   it('fails what is too unlike, and what has no source', () => {
     expect(
       checkFrame(

@@ -1,4 +1,5 @@
 /** What a conform will do, as plain data. Positions are frames; record positions count from the cut's first frame. */
+import type { Origin } from '../reconnect/index.ts'
 import type { FrameRange, Rate, Step } from '../time/index.ts'
 
 /** What the plan needs to know of an original. */
@@ -58,6 +59,8 @@ export interface PlanEvent {
   readonly clipId: string | null
   /** The event's own frames of the clip. */
   readonly source: FrameRange | null
+  /** Where its steps through the clip begin, where they do not begin with its first frame. */
+  readonly origin?: Origin | undefined
   /** With the tail that a following dissolve shows. */
   readonly used: FrameRange | null
   readonly step: Step

@@ -1,8 +1,8 @@
 /** Makes the plan of a conform from a cut and its links. */
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { enlargement } from '../framing/index.ts'
-import { isOpen, type Link } from '../reconnect/index.ts'
-import { type FrameRange, joinRanges, rateText, sameRate, type Step, sourceLength, stepOf } from '../time/index.ts'
+import { isOpen, type Link, type Origin } from '../reconnect/index.ts'
+import { type FrameRange, joinRanges, rateText, sameRate, type Step, sourceFrame, sourceLength, stepOf } from '../time/index.ts'
 import type { Layer, Part, Plan, PlanClip, PlanEvent, PlanNote, PullPlan, SoundPart } from './model.ts'
 
 export interface PlanOptions {
@@ -74,7 +74,8 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
       const next = list[i + 1]
       const tail = next && next.recordIn === e.recordOut && !next.transition.fromBlack ? next.transition.frames : 0
       const source = clip && link?.range ? link.range : null
-      const used = source && usedWithTail(source, step, e.recordOut - e.recordIn, tail)
+      const origin = source ? link?.origin : undefined
+      const used = source && usedWithTail(source, step, e.recordOut - e.recordIn, tail, origin)
       const notes: PlanNote[] = []
       const note = (code: PlanNote['code'], text: string, severity: PlanNote['severity'] = 'warning') => notes.push({ code, severity, text })
       let block: string | null = null
@@ -112,6 +113,7 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
         recordOut: e.recordOut - cut.start,
         clipId: clip?.id ?? null,
         source,
+        origin,
         used,
         step,
         handles,
@@ -125,6 +127,7 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
       layers.set(e.id, (k) => {
         if (e.kind === 'black') return { kind: 'black' }
         if (block !== null || !clip || !source) return { kind: 'placeholder', eventId: e.id, code: codes.get(e.id) ?? 512, text, k }
+        if (origin) return { kind: 'clip', eventId: e.id, clipId: clip.id, first: origin.first, k: origin.k + k, step }
         const first = step.num < 0 ? source.out - 1 : source.in
         return { kind: 'clip', eventId: e.id, clipId: clip.id, first, k, step }
       })
@@ -165,8 +168,9 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
 }
 
 /** The source range of an event and of the `tail` record frames that a following dissolve still shows of it. */
-function usedWithTail(source: FrameRange, step: Step, length: number, tail: number): FrameRange {
+function usedWithTail(source: FrameRange, step: Step, length: number, tail: number, origin: Origin | undefined): FrameRange {
   if (tail === 0) return source
+  if (origin) return { in: source.in, out: sourceFrame(origin.first, origin.k + length + tail - 1, step) + 1 }
   const span = sourceLength(length + tail, step)
   return step.num < 0 ? { in: source.out - span, out: source.out } : { in: source.in, out: source.in + span }
 }

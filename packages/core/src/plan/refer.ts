@@ -2,7 +2,7 @@
 import type { Cut } from '../cutlist/index.ts'
 import { type EdlEntry, writeEdl } from '../edl/index.ts'
 import { type OtioClip, type OtioGap, type OtioTrack, writeOtio } from '../otio/index.ts'
-import { digitsAt, framesOf, nominal, type Rate, sourceFrame } from '../time/index.ts'
+import { copyFrame, digitsAt, type FrameMap, framesOf, nominal, type Rate, sameRate, sourceFrame } from '../time/index.ts'
 import type { Plan, PlanEvent } from './model.ts'
 
 /** The file that an event points at. */
@@ -17,6 +17,8 @@ export interface Referred {
   readonly frames: number
   /** Which frame of the original is the file's first. */
   readonly offset: number
+  /** Where it runs at another rate than its original: which frame of it is which of the original's. */
+  readonly map?: FrameMap | null | undefined
 }
 
 /** A label of a file counted at the list's rate, as source timecode in lists is. */
@@ -25,7 +27,20 @@ function listFrames(frames: number, file: Referred, list: Rate): number {
   return framesOf({ ...t, f: Math.floor((t.f * nominal(list)) / nominal(file.rate)) }, list) ?? 0
 }
 
-const sourceIn = (e: PlanEvent, file: Referred): number => (e.source?.in ?? 0) - file.offset + file.start
+/** The frame of a file, in its own count, with which an event begins. */
+function sourceIn(e: PlanEvent, file: Referred): number {
+  const { map } = file
+  if (!map) return (e.source?.in ?? 0) - file.offset + file.start
+  // An event that came from such a copy begins with the very frame that it named, of several that show the same.
+  const own = e.origin && e.origin.first === map.first ? e.origin.k : copyFrame(map, e.source?.in ?? 0)
+  return own + file.start
+}
+/** Frames of a file that an event reaches over, in its own count. */
+function lengthIn(e: PlanEvent, file: Referred, cut: Rate): number {
+  const { in: from = 0, out: to = 0 } = e.source ?? {}
+  if (!file.map) return to - from
+  return e.origin && sameRate(file.rate, cut) ? e.recordOut - e.recordIn : copyFrame(file.map, to - 1) - copyFrame(file.map, from) + 1
+}
 
 /** An edit decision list of the cut on the files that `refer` names; events without one keep what the imported list said. */
 export function cutToEdl(cut: Cut, plan: Plan, refer: (eventId: string) => Referred | null): { text: string; losses: string[] } {
@@ -96,7 +111,7 @@ export function cutToOtio(cut: Cut, plan: Plan, refer: (eventId: string) => Refe
           url: file.url,
           rate: file.rate,
           sourceIn: sourceIn(p, file),
-          sourceLength: p.source.out - p.source.in,
+          sourceLength: lengthIn(p, file, cut.rate),
           availableStart: file.start,
           availableLength: file.frames,
           dissolve: e.transition.frames,

@@ -63,7 +63,9 @@ export function weigh(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: So
   const from = timecodeText(event.sourceIn)
   const counted = sameRate(clip.rate, cutRate)
     ? ''
-    : `, counted at the ${at.countedAt === 'list' ? `list's ${rateText(cutRate)}` : `source's ${rateText(clip.rate)}`}`
+    : at.countedAt === 'copy'
+      ? `, counted as its edit copy at ${rateText(cutRate)} is`
+      : `, counted at the ${at.countedAt === 'list' ? `list's ${rateText(cutRate)}` : `source's ${rateText(clip.rate)}`}`
   const noTimecode = clip.start === null ? 'the original has no timecode; ' : ''
   const text = at.outside
     ? `${noTimecode}source ${from} lies outside ${clipTimecode(clip, 0)} to ${clipTimecode(clip, clip.frames)}`
@@ -77,6 +79,7 @@ export function weigh(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: So
     clipId: clip.id,
     range: at.range,
     countedAt: at.countedAt,
+    origin: at.origin,
     missing: at.missing,
     evidence: [nameEvidence(wanted, clip), reelEvidence(event, clip, reelKnown), timecode],
   }

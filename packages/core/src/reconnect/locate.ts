@@ -1,12 +1,27 @@
 /** Where in a clip an event lies. */
 import type { CutEvent } from '../cutlist/index.ts'
-import { dayFrames, digitsAt, type FrameRange, framesOf, nominal, type Rate, relabel, sameRate, sourceLength, stepOf, timecodeText } from '../time/index.ts'
-import type { ClipFacts, SourceCount } from './model.ts'
+import {
+  dayFrames,
+  digitsAt,
+  type FrameRange,
+  framesOf,
+  nominal,
+  originalFrame,
+  type Rate,
+  relabel,
+  sameRate,
+  sourceFrame,
+  sourceLength,
+  stepOf,
+  timecodeText,
+} from '../time/index.ts'
+import type { ClipFacts, CopyTime, Origin, SourceCount } from './model.ts'
 
 export interface Located {
   /** Half-open, frames counted from the clip's first. */
   readonly range: FrameRange
-  readonly countedAt: 'list' | 'source'
+  readonly countedAt: 'list' | 'source' | 'copy'
+  readonly origin?: Origin | undefined
   readonly missing: { readonly before: number; readonly after: number }
   /** The range lies wholly outside: not one of its frames exists. */
   readonly outside: boolean
@@ -15,7 +30,8 @@ export interface Located {
 /**
  * The frames of `clip` that `event` shows, by its source-in label, its record length, its speed and the rates
  * (out = in + ceil(length × clip rate / cut rate)). The label is counted at the list's rate; at the source's where a digit
- * exceeds the list's or the range fits only so. Null where the digits fit neither.
+ * exceeds the list's or the range fits only so. Where the clip has an edit copy at the list's rate and the range lies inside that, it is counted as
+ * the copy counts, and led back through its frame map. Null where the digits fit nothing.
  */
 export function locate(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount = 'auto'): Located | null {
   const span = sourceLength(event.recordOut - event.recordIn, stepOf(clip.rate, cutRate, event.speed ?? undefined))
@@ -36,10 +52,37 @@ export function locate(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: S
   }
   if (sameRate(clip.rate, cutRate)) return at('list')
   if (count !== 'auto') return at(count)
+  for (const copy of clip.mapped ?? []) {
+    const found = byCopy(event, clip, copy, cutRate)
+    if (found) return found
+  }
   const list = at('list')
   if (list && list.missing.before + list.missing.after === 0) return list
   const source = at('source')
   return source && (!list || source.missing.before + source.missing.after === 0) ? source : list
+}
+
+/** The frames of a clip by the count of an edit copy at another rate; null where the event does not lie inside of it. */
+function byCopy(event: CutEvent, clip: ClipFacts, copy: CopyTime, cutRate: Rate): Located | null {
+  if (!sameRate(copy.map.copy, cutRate)) return null
+  const label = framesOf({ ...event.sourceIn, drop: copy.start === null ? event.sourceIn.drop : copy.drop }, cutRate)
+  if (label === null) return null
+  const day = dayFrames(cutRate, copy.drop)
+  let n = label - (copy.start ?? 0)
+  if (copy.start !== null && n < 0 && n + day < copy.frames) n += day
+  const length = event.recordOut - event.recordIn
+  const span = sourceLength(length, stepOf(cutRate, cutRate, event.speed ?? undefined))
+  const reverse = event.speed !== null && event.speed.num < 0
+  const own = reverse ? { in: n - span + 1, out: n + 1 } : { in: n, out: n + span }
+  if (own.in < 0 || own.out > copy.frames) return null
+  const plain = event.speed === null || event.speed.num === event.speed.den
+  const step = stepOf(clip.rate, cutRate)
+  const last = (m: number) => Math.min(clip.frames - 1, m)
+  const range = { in: originalFrame(copy.map, own.in), out: last(originalFrame(copy.map, own.out - 1)) + 1 }
+  // Each record frame shows what the copy shows, to the frame, however the rates go together.
+  const origin = plain ? { first: copy.map.first, k: n } : undefined
+  const missing = { before: 0, after: plain ? Math.max(0, sourceFrame(copy.map.first, n + length - 1, step) + 1 - Math.max(clip.frames, range.out)) : 0 }
+  return { range, countedAt: 'copy', origin, missing, outside: false }
 }
 
 /** The clip's timecode at a frame counted from its first. */

@@ -1,6 +1,6 @@
 /** What reconnection works on and what it says. */
 import type { Agreement } from '../naming/index.ts'
-import type { FrameRange, Rate } from '../time/index.ts'
+import type { FrameMap, FrameRange, Rate } from '../time/index.ts'
 
 /** What is known of an original; positions in frames of its own rate. */
 export interface ClipFacts {
@@ -26,6 +26,23 @@ export interface ClipFacts {
   /** The same content elsewhere has the same id. */
   readonly contentId: string
   readonly away: boolean
+  /** Edit copies of it that run at another rate: a cut made with one counts as the copy does. */
+  readonly mapped?: readonly CopyTime[] | undefined
+}
+
+/** How an edit copy counts that runs at another rate than its original. */
+export interface CopyTime {
+  /** Frames from midnight of its first frame, at its own rate; null without timecode. */
+  readonly start: number | null
+  readonly drop: boolean
+  readonly frames: number
+  readonly map: FrameMap
+}
+
+/** Where an event's steps through its clip begin: frame `first` of the clip stands `k` record frames before the event does. */
+export interface Origin {
+  readonly first: number
+  readonly k: number
 }
 
 /** Whether source timecode is counted at the list's rate, at the source's, or at whichever fits. */
@@ -46,7 +63,9 @@ export interface Candidate {
   readonly clipId: string
   /** Frames of the clip counted from its first; may reach past its ends (`missing` says by how much). */
   readonly range: FrameRange
-  readonly countedAt: 'list' | 'source'
+  readonly countedAt: 'list' | 'source' | 'copy'
+  /** Where it was counted by an edit copy at another rate; without, the event begins with the range's first frame. */
+  readonly origin?: Origin | undefined
   readonly missing: { readonly before: number; readonly after: number }
   readonly evidence: readonly Evidence[]
 }
@@ -60,6 +79,7 @@ export interface Link {
   readonly away: boolean
   readonly clipId: string | null
   readonly range: FrameRange | null
+  readonly origin?: Origin | undefined
   readonly reason: string
   /** Best first; for `not-found` the nearest, each with what is wrong with it. */
   readonly candidates: readonly Candidate[]

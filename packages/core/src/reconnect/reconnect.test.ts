@@ -2,8 +2,10 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { assembleCut } from '../cutlist/index.ts'
 import { readEdl } from '../edl/index.ts'
-import { framesOf, parseTimecode, rate } from '../time/index.ts'
-import { type ClipFacts, isOpen, reconnect, type ReconnectOptions } from './index.ts'
+import { cutToEdl, makePlan } from '../plan/index.ts'
+import { framesUnder, startUnder } from '../specs/index.ts'
+import { digitsAt, type FrameMap, frameMap, framesOf, originalFrame, parseTimecode, type Rate, rate, sourceFrame, timecodeText } from '../time/index.ts'
+import { type ClipFacts, isOpen, type Link, reconnect, type ReconnectOptions } from './index.ts'
 
 const pal = rate(25)
 const at = (tc: string, r = pal) => framesOf(parseTimecode(tc) ?? { h: 0, m: 0, s: 0, f: 0, drop: false }, r)
@@ -192,4 +194,50 @@ it('is never certain where any evidence speaks against it, and never of a range 
     }),
     { numRuns: 500 },
   )
+})
+
+describe('a cut made with copies at another rate', () => {
+  /** A copy at 25 of an original, as `startUnder` begins it. */
+  const copyOf = (own: Rate, frames: number, start: number) => ({
+    start: startUnder(start, own, pal, false),
+    drop: false,
+    frames: framesUnder(frames, own, pal),
+    map: frameMap(own, pal) as FrameMap,
+  })
+  it('is led back to the very frames that the copies show, at any rate and from any start', () => {
+    const rates = fc.constantFrom(rate(50), rate(24), rate(24000, 1001), rate(30000, 1001), rate(48))
+    fc.assert(
+      fc.property(rates, fc.integer({ min: 0, max: 1_000_000 }), fc.integer({ min: 0, max: 300 }), fc.integer({ min: 1, max: 60 }), (own, start, n, length) => {
+        const copy = copyOf(own, 1000, start)
+        fc.pre(n + length <= copy.frames)
+        const c = clip('SHOT_A_7_HARBOUR.mov', { rate: own, frames: 1000, start, mapped: [copy] })
+        const source = (f: number) => timecodeText(digitsAt(copy.start + f, pal))
+        const record = (f: number) => timecodeText(digitsAt(90000 + f, pal))
+        const text = `001  AX       V     C        ${source(n)} ${source(n + length)} ${record(0)} ${record(length)}\n* FROM CLIP NAME: ${c.name}\n`
+        const cut = assembleCut('cut', pal, [readEdl(text, { rate: pal, file: 'x' }).value])
+        const [found] = reconnect(cut, [c])
+        const shown = Array.from({ length }, (_, k) => Math.min(999, originalFrame(copy.map, n + k)))
+        expect([found?.state, found?.candidates[0]?.countedAt, found?.range?.in, (found?.range?.out ?? 0) - 1]).toEqual([
+          'certain',
+          'copy',
+          shown[0],
+          shown.at(-1),
+        ])
+        // What is conformed are those frames, one for one.
+        const plan = makePlan(cut, [found as Link], new Map([[c.id, { ...c, width: 1920, height: 1080, pixelAspect: 1, holes: [] }]]), {
+          ...{ width: 1920, height: 1080, handles: 0, placeholders: false },
+        })
+        const layer = plan.parts[0]?.layers[0]
+        if (layer?.kind !== 'clip') throw new Error('no picture')
+        expect(Array.from({ length }, (_, k) => Math.min(999, sourceFrame(layer.first, layer.k + k, layer.step)))).toEqual(shown)
+        // And a list that points at the copy again says what the first one said.
+        const referred = { name: c.name, url: '/x', reel: null, rate: pal, drop: false, start: copy.start, frames: copy.frames, offset: 0, map: copy.map }
+        expect(cutToEdl(cut, plan, () => referred).text).toContain(`${source(n)} ${source(n + length)}`)
+      }),
+    )
+  })
+  it('counts as the list does where no copy fits', () => {
+    const c = clip('SHOT_A_7_HARBOUR.mov', { rate: rate(50), frames: 1000, start: 0, mapped: [{ ...copyOf(rate(50), 100, 1800000) }] })
+    expect(link({ name: c.name, in: '00:00:01:00' }, [c]).candidates[0]).toMatchObject({ countedAt: 'list', range: { in: 50, out: 100 } })
+  })
 })

@@ -1,17 +1,19 @@
 /** The conform: its plan, its pulls, and lists that point at originals, copies or pulls. */
 import { join } from 'node:path'
 import type { PlanAnswer, PullRequest, PullRow, Started } from '@naranja/contract'
-import { stampText } from '@naranja/core/clip'
 import { bytesText, bytesUnder, pixelsOf, secondsUnder } from '@naranja/core/estimate'
 import { safeFileName, stem } from '@naranja/core/naming'
 import { cutToEdl, cutToOtio, makePlan, type Plan, type PlanClip, planPulls, type Referred } from '@naranja/core/plan'
 import type { Link } from '@naranja/core/reconnect'
-import { type Spec, specOf } from '@naranja/core/specs'
-import { CheckFailed, commandLine, copyArgs, freeSpace, joinBytes, makeCopy, pathText } from '@naranja/media'
+import type { FrameRange } from '@naranja/core/time'
+import { promised, type Spec, specOf } from '@naranja/core/specs'
+import { CheckFailed, commandLine, copyCommand, freeSpace, joinBytes, makeCopy, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
-import { copyJob, learnSpeed, measuredSpeed, pieceOf } from '../copies/service.ts'
+import { copyJob } from '../copies/make.ts'
+import { factsOf, pieceOf } from '../copies/plan.ts'
+import { learnSpeed, measuredSpeed } from '../copies/speed.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CutRecord, ProjectEntity, PullEntity } from '../store/index.ts'
@@ -20,6 +22,8 @@ import { startBatch } from '../tasks/service.ts'
 import { resolvePlace, resolveTarget, volumeNames, tidyFolder } from '../volumes/service.ts'
 
 export const pullSpec = specOf('pull-dnxhr-hqx') as Spec
+/** A pull of a clip as a piece of work: its own rate, all of its picture and sound. */
+const pullPiece = (c: ClipRecord, range: FrameRange) => pieceOf(c, promised(pullSpec, { ...factsOf(c, null), crop: null }, c.technical.rate, range), range)
 
 /** What the plan needs of every linked clip. */
 export async function planClips(ctx: Context, links: readonly Link[]): Promise<Map<string, PlanClip>> {
@@ -65,7 +69,7 @@ export async function planAnswer(ctx: Context, cutId: string, handles: number): 
   const records = new Map((clips.size ? await ctx.repo(ClipEntity).findBy({ id: In([...clips.keys()]) }) : []).map((c) => [c.id, c]))
   const pulls = planPulls(plan).flatMap((p) => {
     const clip = records.get(p.clipId)
-    return clip ? [{ ...p, eventIds: [...p.eventIds], name: clip.name, piece: pieceOf(clip, p.range.out - p.range.in) }] : []
+    return clip ? [{ ...p, eventIds: [...p.eventIds], name: clip.name, piece: pullPiece(clip, p.range) }] : []
   })
   const speed = await measuredSpeed(ctx, pullSpec)
   return {
@@ -110,9 +114,7 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
   const clips = new Map((await ctx.repo(ClipEntity).findBy({ id: In([...new Set(wanted.map((w) => w.clipId))]) })).map((c) => [c.id, c]))
   const target = await resolveTarget(ctx, request.volumeId, request.folder)
   const folder = tidyFolder(request.folder)
-  const sized = wanted
-    .map((w) => ({ ...w, clip: found(clips.get(w.clipId), 'The original') }))
-    .map((w) => ({ ...w, piece: pieceOf(w.clip, w.range.out - w.range.in) }))
+  const sized = wanted.map((w) => ({ ...w, clip: found(clips.get(w.clipId), 'The original') })).map((w) => ({ ...w, piece: pullPiece(w.clip, w.range) }))
   const bytes = sized.reduce((n, w) => n + bytesUnder(pullSpec, w.piece), 0)
   const free = await freeSpace(target.path)
   if (bytes > free)
@@ -170,16 +172,15 @@ export const runPull: RunTask = async (ctx, task, { signal, threads, progress, s
   const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: pull.clipId }), 'The original')
   const { path: root } = await resolvePlace(ctx, pull.volumeId, Buffer.alloc(0))
   const range = { in: pull.in, out: pull.out }
-  const job = await copyJob(ctx, clip, pullSpec, join(pathText(root), pull.path), range)
+  const job = await copyJob(ctx, clip, [{ spec: pullSpec, target: join(pathText(root), pull.path) }], range)
   // A pull always counts: a clip without timecode counts from zero, and the lists that refer to the pull say so.
-  const carried = { ...job.carried, start: job.carried.start ?? range.in, stamp: stampText(clip.contentId, clip.start, clip.technical.rate) }
-  const full = { ...job, carried }
+  const full = { ...job, outputs: job.outputs.map((o) => ({ ...o, carried: { ...o.carried, start: o.carried.start ?? range.in } })) }
   await ctx.repo(PullEntity).update({ id: pullId }, { state: 'being-made' })
   await ctx.changed(clip.projectId, 'pulls')
   const n = range.out - range.in
   const began = Date.now()
   try {
-    const report = await makeCopy(full, task.id, bytesUnder(pullSpec, pieceOf(clip, n)), {
+    const report = await makeCopy(full, task.id, bytesUnder(pullSpec, pullPiece(clip, range)), {
       signal,
       threads,
       onStart: started,
@@ -188,7 +189,7 @@ export const runPull: RunTask = async (ctx, task, { signal, threads, progress, s
     await ctx.repo(PullEntity).update({ id: pullId }, { state: 'checked', report })
     await learnSpeed(ctx, pullSpec, task.cost, (Date.now() - began) / 1000)
     await ctx.changed(clip.projectId, 'pulls')
-    return { message: 'Checked.', command: commandLine(copyArgs(full, `${full.target}.part`, `${full.target}.samples`)) }
+    return { message: 'Checked.', command: commandLine(copyCommand(full)) }
   } catch (e) {
     if (e instanceof CheckFailed) await ctx.repo(PullEntity).update({ id: pullId }, { state: 'failed-check', report: e.report })
     throw e
@@ -247,8 +248,11 @@ export async function writeList(
       const url = path(pull.volumeId, Buffer.from(pull.path))
       return { ...base(clip), name: url.slice(url.lastIndexOf('/') + 1), url, start: (clip.start ?? 0) + pull.in, frames: pull.out - pull.in, offset: pull.in }
     }
-    const copy = copies.find((c) => c.clipId === clip.id && specOf(c.spec)?.kind === (target === 'proxies' ? 'proxy' : 'intermediate'))
-    return copy ? { ...whole, name: copy.path.slice(copy.path.lastIndexOf('/') + 1), url: path(copy.volumeId, Buffer.from(copy.path)) } : null
+    const copy = copies.find((c) => c.clipId === clip.id && c.kind === (target === 'proxies' ? 'proxy' : 'intermediate'))
+    const own = copy?.facts?.map
+      ? { rate: copy.facts.rate, drop: copy.facts.drop, start: copy.facts.start ?? 0, frames: copy.facts.frames, map: copy.facts.map }
+      : {}
+    return copy ? { ...whole, ...own, name: copy.path.slice(copy.path.lastIndexOf('/') + 1), url: path(copy.volumeId, Buffer.from(copy.path)) } : null
   }
   const written = format === 'edl' ? cutToEdl(cut.cut, plan, refer) : cutToOtio(cut.cut, plan, refer)
   return { name: `${safeFileName(cut.name)} on ${target}.${format}`, ...written }

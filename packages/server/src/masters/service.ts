@@ -61,6 +61,7 @@ export async function startMaster(ctx: Context, cutId: string, request: z.infer<
     throw new Refusal('taken', `${file} stands in ${target.path} already; masters never overwrite. Choose another name.`)
   const bytes = bytesUnder(masterSpec, {
     frames: plan.length,
+    rate: plan.rate,
     size: plan,
     pixelAspect: 1,
     channels: plan.soundTracks || 2,
@@ -188,7 +189,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
   const work = join(ctx.config.folder, 'work', 'masters', master.id)
   await mkdir(segmentFolder, { recursive: true })
   await mkdir(work, { recursive: true })
-  const target: RenderTarget = { width: plan.width, height: plan.height, rate: plan.rate, work, font: ctx.config.font }
+  const target: RenderTarget = { width: plan.width, height: plan.height, rate: plan.rate, work, font: ctx.config.fonts.text }
   const { parts, sources } = await sourcesOf(ctx, plan, cut, payload.from)
   const pieces = chunks(parts)
   const segments = pieces.map((p) =>

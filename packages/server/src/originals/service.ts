@@ -13,12 +13,12 @@ import {
   type Started,
   type Stations,
 } from '@naranja/contract'
-import { specOf } from '@naranja/core/specs'
 import { joinBytes, parentOf, pathText } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { z } from 'zod'
+import { stateNow } from '../copies/state.ts'
 import { found, Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
 import { usedClips } from '../reconnect/service.ts'
@@ -119,6 +119,9 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
     codec: t.codec,
     width: t.width,
     height: t.height,
+    pixelAspect: t.pixelAspect,
+    crop: c.crop ?? null,
+    lookId: c.lookId ?? null,
     rate: t.rate,
     start: c.start,
     drop: t.drop,
@@ -128,7 +131,7 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
     backups: c.backups,
     notices: c.notices,
     stations: stationsOf(c, a),
-    copies: (a.copies.get(c.id) ?? []).map((x) => ({ spec: x.spec, kind: kindOf(x.spec), state: x.state })),
+    copies: (a.copies.get(c.id) ?? []).map((x) => ({ spec: x.spec, kind: x.kind, state: stateNow(x, c, a.decode) })),
     ticked: Boolean(c.ticked),
     ...presentAll(c),
     size: c.size,
@@ -143,8 +146,6 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
     shownAs: shownAs(c, a.decode),
   }
 }
-
-const kindOf = (spec: string): 'proxy' | 'intermediate' => (specOf(spec)?.kind === 'intermediate' ? 'intermediate' : 'proxy')
 
 /** What was counted and found, as long as the project's version holds. */
 const lists = new LRUCache<string, Counted>({ max: 200 })
@@ -184,8 +185,9 @@ export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> 
     (x): CopyBrief => ({
       id: x.id,
       spec: x.spec,
-      kind: kindOf(x.spec),
-      state: x.state,
+      specName: x.specName,
+      kind: x.kind,
+      state: stateNow(x, c, a.decode),
       path: copyPath(a.labels.get(x.volumeId) ?? '?', x),
       size: x.size,
       faults: x.report ? [...x.report.faults] : [],

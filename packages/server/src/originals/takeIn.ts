@@ -10,7 +10,7 @@ import { below, clipInput, contentId, type Found, hearTimecode, joinBytes, lastN
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
-import { startCopies } from '../copies/service.ts'
+import { startCopies } from '../copies/plan.ts'
 import { startListening } from './listen.ts'
 import { refreshNotices } from './notices.ts'
 import { found, Refusal } from '../errors.ts'
@@ -207,16 +207,20 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       changedOn: null,
       gone: false,
       decode: null,
+      crop: null,
+      lookId: null,
     }
     // What a person gave a clip stays with it when its file is read anew.
     const before = old ?? moved
     if (before) {
-      const { ticked, lightOf, decode } = before
+      const { ticked, lightOf, decode, crop, lookId } = before
       const other = old && old.contentId !== row.contentId
       Object.assign(row, {
         ticked,
         lightOf,
         decode,
+        crop: crop ?? null,
+        lookId: lookId ?? null,
         changedOn: other ? new Date() : before.changedOn,
         described: { ...row.described, ...byPeople(before.described) },
       })
@@ -304,7 +308,7 @@ async function copyWhatCame(ctx: Context, projectId: string, volumeId: string, b
   const here = await ctx.repo(ClipEntity).find({ where: { projectId, volumeId, removed: false }, select: { id: true, path: true } })
   const clipIds = here.filter((c) => below(c.path, base) !== null).map((c) => c.id)
   if (clipIds.length === 0) return
-  await startCopies(ctx, projectId, { ...copies, clipIds, ticked: false }).catch((e) => {
+  await startCopies(ctx, projectId, { ...copies, clipIds, ticked: false, again: false }).catch((e) => {
     // Nothing left to copy is what was wanted.
     if (!(e instanceof Refusal && e.code === 'bad-request')) throw e
   })

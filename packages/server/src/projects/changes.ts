@@ -68,7 +68,8 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
   const { inverse } = change
   if (inverse.kind === 'decisions') await setDecisions(ctx, projectId, inverse.before)
   else if (inverse.kind === 'clips-removed') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds) }, { removed: false })
-  else if (inverse.kind === 'by-rule' || inverse.kind === 'decode' || inverse.kind === 'light-copies') await updateClips(ctx.db, inverse.before)
+  else if (inverse.kind === 'by-rule' || inverse.kind === 'decode' || inverse.kind === 'crop' || inverse.kind === 'look' || inverse.kind === 'light-copies')
+    await updateClips(ctx.db, inverse.before)
   else if (inverse.kind === 'described') await undescribe(ctx, inverse.was)
   else if (inverse.kind === 'ticked')
     await updateClips(
@@ -86,7 +87,7 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
   if (inverse.kind !== 'decisions' && inverse.kind !== 'ticked' && inverse.kind !== 'cut-removed' && inverse.kind !== 'cut-imported')
     await refreshNotices(ctx, projectId)
   await ctx.repo(ChangeEntity).update({ id: change.id }, { undone: true })
-  await ctx.changed(projectId, 'links', 'clips', 'cuts', 'projects')
+  await ctx.changed(projectId, 'links', 'clips', 'cuts', 'projects', 'copies')
   return { sentence: `Undone: ${change.sentence}` }
 }
 

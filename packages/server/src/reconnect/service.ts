@@ -3,7 +3,8 @@ import { createHash } from 'node:crypto'
 import type { Changed, DecisionRequest, LinkRow, Stations } from '@naranja/contract'
 import { numberedName } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
-import { type ClipFacts, type Decision, isOpen, type Link, reconnect } from '@naranja/core/reconnect'
+import { stem } from '@naranja/core/naming'
+import { type ClipFacts, type CopyTime, type Decision, isOpen, type Link, reconnect } from '@naranja/core/reconnect'
 import { timecodeText } from '@naranja/core/time'
 import { parentOf, pathText } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
@@ -24,11 +25,26 @@ export const eventKey = (e: CutEvent): string =>
     .update(JSON.stringify([e.medium, e.reel, e.clipName, e.sourceFile, timecodeText(e.sourceIn), e.recordOut - e.recordIn]))
     .digest('hex')
 
+/** What of its edit copies helps to find an original: names that were changed, and counts at another rate. */
+async function copyNotes(ctx: Context, projectId: string): Promise<Map<string, { names: string[]; mapped: CopyTime[] }>> {
+  const out = new Map<string, { names: string[]; mapped: CopyTime[] }>()
+  const copies = await ctx.repo(CopyEntity).find({ where: { projectId, state: 'checked' }, select: { id: true, clipId: true, path: true, facts: true } })
+  for (const c of copies) {
+    const mine = out.get(c.clipId) ?? { names: [], mapped: [] }
+    out.set(c.clipId, mine)
+    const parts = c.path.split('/')
+    const name = (c.facts?.sequence ? parts.at(-2) : parts.at(-1)) ?? ''
+    if (!mine.names.includes(name)) mine.names.push(name)
+    if (c.facts?.map) mine.mapped.push({ start: c.facts.start, drop: c.facts.drop, frames: c.facts.frames, map: c.facts.map })
+  }
+  return out
+}
+
 async function facts(ctx: Context, projectId: string, version: string, away: ReadonlyMap<string, string>): Promise<ClipFacts[]> {
   const key = `${projectId} ${version} ${[...away.keys()].join()}`
   const kept = factsKept.get(key)
   if (kept) return kept
-  const [clips, volumes] = await Promise.all([
+  const [clips, volumes, notes] = await Promise.all([
     ctx.repo(ClipEntity).find({
       where: { projectId, removed: false },
       select: {
@@ -47,6 +63,7 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
       },
     }),
     ctx.repo(VolumeEntity).find(),
+    copyNotes(ctx, projectId),
   ])
   const labels = new Map(volumes.map((v) => [v.id, v.label]))
   const list = clips
@@ -57,11 +74,11 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
       return {
         id: c.id,
         name: c.name,
-        aliases: c.technical.parts.length
-          ? c.technical.parts.slice(1).map((p) => p.name)
-          : s
-            ? [numberedName(s, s.first), s.base.replace(/[_\-. ]+$/, '')]
-            : [],
+        aliases: [
+          ...(c.technical.parts.length ? c.technical.parts.slice(1).map((p) => p.name) : s ? [numberedName(s, s.first), s.base.replace(/[_\-. ]+$/, '')] : []),
+          ...(notes.get(c.id)?.names.filter((n) => stem(n) !== stem(c.name)) ?? []),
+        ],
+        mapped: notes.get(c.id)?.mapped,
         reel: c.reel,
         reelDerived: c.reelSource === 'folder' || c.reelSource === 'rule',
         place: `${labels.get(c.volumeId) ?? '?'}/${folder ? `${folder}/` : ''}`,

@@ -1,9 +1,12 @@
 /** What is kept, table by table. Paths are bytes; everything with a list inside is JSON. */
-import type { Described, Fact, FactSource, Notice, Technical } from '@naranja/core/clip'
+import type { Described, Fact, FactSource, Notice, Sequence, Technical } from '@naranja/core/clip'
 import type { Cut, Problem } from '@naranja/core/cutlist'
 import type { Decision } from '@naranja/core/reconnect'
 import type { Field } from '@naranja/core/describe'
+import type { Crop } from '@naranja/core/framing'
 import type { DecodeSettings } from '@naranja/core/raw'
+import type { Spec } from '@naranja/core/specs'
+import type { FrameMap, Rate } from '@naranja/core/time'
 import type { CopyReport } from '@naranja/media'
 import type { BackupRow, BackupState, CopyState, MasterReport, MasterRow, ProjectDecode, PullRow, TaskKind, TaskState, Viewing } from '@naranja/contract'
 import { EntitySchema, type EntitySchemaColumnOptions } from 'typeorm'
@@ -140,6 +143,10 @@ export interface ClipRecord {
   gone: boolean
   /** Decode settings of a raw clip; null where it has the project's. */
   decode: DecodeSettings | null
+  /** The part of the picture that edit copies show; null for all of it. */
+  crop: Crop | null
+  /** The look that belongs to it, shown on it and drawn into copies whose spec says so. */
+  lookId: string | null
   /** Made by the database from the others, to sort and search by. */
   readonly byScene?: string
   readonly byDay?: string
@@ -181,6 +188,8 @@ export const ClipEntity = new EntitySchema<ClipRecord>({
     changedOn: { ...when, nullable: true },
     gone: flag,
     decode: { ...json, nullable: true },
+    crop: { ...json, nullable: true },
+    lookId: { ...ref, nullable: true },
     byScene: made,
     byDay: made,
     byCamera: made,
@@ -188,15 +197,41 @@ export const ClipEntity = new EntitySchema<ClipRecord>({
   },
 })
 
+/** What a copy is, as far as it is not as its original. */
+export interface CopyFacts {
+  readonly width: number
+  readonly height: number
+  readonly rate: Rate
+  readonly frames: number
+  readonly start: number | null
+  readonly drop: boolean
+  readonly map: FrameMap | null
+  readonly matrix: string
+  readonly sequence: Sequence | null
+  /** Files that hold its sound, beside its picture. */
+  readonly soundFiles: readonly string[]
+  /** What was done to the original's picture: another now means that it shows something else than the original would. */
+  readonly shownAs: string
+  /** The clip's look is drawn into it. */
+  readonly baked: boolean
+}
 export interface CopyRecord {
   id: string
   projectId: string
   clipId: string
+  /** Code, version and name of the spec that it is made by, and what it is for. */
   spec: string
+  specVersion: number
+  specName: string
+  kind: 'proxy' | 'intermediate'
   volumeId: string
-  /** Relative to the volume. */
+  /** Relative to the volume; of numbered pictures the first. */
   path: string
-  state: Exclude<CopyState, 'none'>
+  /** What was promised of it; null for those of an earlier version, which have size, rate and frames of their specs and originals. */
+  facts: CopyFacts | null
+  state: Exclude<CopyState, 'none' | 'out-of-date'>
+  /** An older copy stands in its place until it is made. */
+  replaces: boolean
   size: number
   report: CopyReport | null
 }
@@ -207,6 +242,11 @@ export const CopyEntity = new EntitySchema<CopyRecord>({
     projectId: ref,
     clipId: ref,
     spec: { type: 'varchar', length: 60 },
+    specVersion: int,
+    specName: { ...text, length: 100 },
+    kind: { type: 'varchar', length: 12 },
+    facts: { ...json, nullable: true },
+    replaces: flag,
     volumeId: ref,
     path: { ...text, length: 4000 },
     state: { type: 'varchar', length: 20 },
@@ -350,6 +390,8 @@ export type Inverse =
   | { kind: 'ticked'; ticked: boolean; clipIds: string[] }
   | { kind: 'light-copies'; before: Pick<ClipRecord, 'id' | 'lightOf'>[] }
   | { kind: 'decode'; before: Pick<ClipRecord, 'id' | 'decode'>[] }
+  | { kind: 'crop'; before: Pick<ClipRecord, 'id' | 'crop'>[] }
+  | { kind: 'look'; before: Pick<ClipRecord, 'id' | 'lookId'>[] }
   | { kind: 'project-decode'; before: ProjectDecode }
   | { kind: 'changes-seen'; before: Pick<ClipRecord, 'id' | 'changedOn'>[] }
   | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
@@ -512,6 +554,30 @@ export const LookEntity = new EntitySchema<LookRecord>({
   columns: { id, projectId: ref, name: text, kind: { type: 'varchar', length: 10 }, cube: { type: 'longtext' }, created: when },
 })
 
+/** A spec in one of its versions. */
+export interface SpecRecord {
+  code: string
+  version: number
+  /** The version that new copies are made by. */
+  current: boolean
+  removed: boolean
+  spec: Spec
+  made: Date
+  who: string
+}
+export const SpecEntity = new EntitySchema<SpecRecord>({
+  name: 'spec',
+  columns: {
+    code: { type: 'varchar', length: 60, primary: true },
+    version: { ...int, primary: true },
+    current: flag,
+    removed: flag,
+    spec: json,
+    made: when,
+    who: text,
+  },
+})
+
 /** Small facts: measured speeds, whether the queue is paused. */
 export interface SettingRecord {
   name: string
@@ -533,6 +599,7 @@ export const entities = [
   PlaceEntity,
   ClipEntity,
   CopyEntity,
+  SpecEntity,
   CutEntity,
   DecisionEntity,
   ChangeEntity,

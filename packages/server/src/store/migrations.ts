@@ -149,3 +149,28 @@ export class Loud1764300000000 implements MigrationInterface {
     await q.query(`ALTER TABLE listened DROP COLUMN loud`)
   }
 }
+
+/** Specs that people make and change, their versions, what copies are, and the parts of pictures that they show. */
+export class Specs1764400000000 implements MigrationInterface {
+  name = 'Specs1764400000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(
+      `CREATE TABLE spec (code varchar(60) NOT NULL, version int NOT NULL, current boolean NOT NULL, removed boolean NOT NULL, spec longtext NOT NULL, made datetime(3) NOT NULL, who varchar(500) NOT NULL, PRIMARY KEY (code, version)) ${options}`,
+    )
+    await q.query(
+      `ALTER TABLE copy ADD specVersion int NOT NULL DEFAULT 1, ADD specName varchar(100) NOT NULL DEFAULT '', ADD kind varchar(12) NOT NULL DEFAULT 'proxy', ADD facts longtext, ADD replaces boolean NOT NULL DEFAULT 0, ADD KEY bySpec (projectId, spec, state)`,
+    )
+    const before = [
+      ['h264-proxy-720', 'H.264 proxy 720', 'proxy'],
+      ['prores-proxy-1080', 'ProRes proxy 1080', 'proxy'],
+      ['dnxhr-sq', 'DNxHR SQ intermediate', 'intermediate'],
+    ]
+    for (const [code, name, kind] of before) await q.query(`UPDATE copy SET specName = ?, kind = ? WHERE spec = ?`, [name, kind, code])
+    await q.query(`ALTER TABLE clip ADD crop longtext, ADD lookId char(36)`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE clip DROP COLUMN lookId, DROP COLUMN crop`)
+    await q.query(`ALTER TABLE copy DROP KEY bySpec, DROP COLUMN replaces, DROP COLUMN facts, DROP COLUMN kind, DROP COLUMN specName, DROP COLUMN specVersion`)
+    await q.query(`DROP TABLE spec`)
+  }
+}

@@ -2,7 +2,7 @@
 import { join } from 'node:path'
 import type { Account, BatchRow, Queue, Started, TaskKind, TaskRow } from '@naranja/contract'
 import { secondsLeft } from '@naranja/core/estimate'
-import { clearAway, pathText } from '@naranja/media'
+import { clearAwayAt, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
@@ -163,11 +163,18 @@ export async function batchRow(ctx: Context, batchId: string): Promise<BatchRow>
 export const batchTasks = async (ctx: Context, batchId: string): Promise<TaskRow[]> =>
   (await ctx.repo(TaskEntity).find({ where: { batchId }, order: { ord: 'ASC' } })).map(rowOf)
 
+/** What a task makes. */
+interface Products {
+  readonly copyIds?: readonly string[]
+  readonly pullId?: string
+  readonly masterId?: string
+}
+
 /** What copies, pulls, masters and backups are said to be in while their tasks stand so. */
 export async function markProducts(ctx: Context, tasks: readonly TaskRecord[], state: 'waiting' | 'being-made' | 'failed' | 'cancelled'): Promise<void> {
-  const ids = (key: 'copyId' | 'pullId' | 'masterId') => tasks.flatMap((t) => (t.payload as Record<string, string>)[key] ?? [])
+  const ids = (key: keyof Products) => tasks.flatMap((t) => (t.payload as Products)[key] ?? [])
   for (const [entity, list] of [
-    [CopyEntity, ids('copyId')],
+    [CopyEntity, ids('copyIds')],
     [PullEntity, ids('pullId')],
     [MasterEntity, ids('masterId')],
   ] as const)
@@ -178,20 +185,20 @@ export async function markProducts(ctx: Context, tasks: readonly TaskRecord[], s
   if (backups.length > 0) await ctx.repo(BackupEntity).update({ id: In(backups) }, { state: under ? 'being-made' : 'incomplete' })
 }
 
-/** Where the product of a task is to stand; null where there is none, or its volume is away. */
-async function targetOf(ctx: Context, task: TaskRecord): Promise<string | null> {
-  const ids = task.payload as Record<string, string>
-  for (const [entity, id] of [
-    [CopyEntity, ids.copyId],
-    [PullEntity, ids.pullId],
-    [MasterEntity, ids.masterId],
-  ] as const) {
-    const product = id ? await ctx.repo<{ id: string; volumeId: string; path: string }>(entity as never).findOneBy({ id }) : null
-    if (!product) continue
-    const place = await resolvePlace(ctx, product.volumeId, Buffer.alloc(0)).catch(() => null)
-    return place && join(pathText(place.path), product.path)
-  }
-  return null
+/** Where the products of a task are to stand; those of volumes that are away are left out. */
+async function targetsOf(ctx: Context, task: TaskRecord): Promise<string[]> {
+  const ids = task.payload as Products
+  const out: string[] = []
+  for (const [entity, list] of [
+    [CopyEntity, ids.copyIds ?? []],
+    [PullEntity, ids.pullId ? [ids.pullId] : []],
+    [MasterEntity, ids.masterId ? [ids.masterId] : []],
+  ] as const)
+    for (const product of list.length ? await ctx.repo<{ id: string; volumeId: string; path: string }>(entity as never).findBy({ id: In([...list]) }) : []) {
+      const place = await resolvePlace(ctx, product.volumeId, Buffer.alloc(0)).catch(() => null)
+      if (place) out.push(join(pathText(place.path), product.path))
+    }
+  return out
 }
 
 const topicsOf = (kind: TaskKind) =>
@@ -210,8 +217,7 @@ export async function cancelTasks(ctx: Context, by: { taskId?: string; batchId?:
     for (const t of some) ctx.control({ kind: 'cancel', taskId: t.id })
     // The worker that runs one clears up behind itself, unless it was killed and is not back yet.
     for (const t of some.filter((t) => t.state !== 'waiting')) {
-      const target = await targetOf(ctx, t)
-      if (target) await clearAway(target, t.id)
+      for (const target of await targetsOf(ctx, t)) await clearAwayAt(target, t.id)
     }
     // A task that a worker holds cannot be taken out of the queue; it ends by the message.
     await Promise.all(some.map((t) => ctx.queue.remove(jobId(t)).catch(() => 0)))

@@ -277,7 +277,7 @@ export class Viewer {
     const width = 960
     const height = Math.round((960 * project.height) / project.width / 2) * 2
     const plan = makePlan(cut.cut, reachable, clips, { width, height, handles: 0, placeholders: true, unreadable })
-    const target = { width, height, rate: cut.cut.rate, work: join(this.ctx.config.folder, 'cache', 'strips'), font: this.ctx.config.font }
+    const target = { width, height, rate: cut.cut.rate, work: join(this.ctx.config.folder, 'cache', 'strips'), font: this.ctx.config.fonts.text }
     return { plan, shown, target, sources: new Map([...shown].map(([id, f]) => [id, sourceOf(atHalf(f))])) }
   }
 
@@ -424,7 +424,8 @@ export class Viewer {
     const clear = Math.min(event.transition.frames, length - 1)
     const k = at === 'first' ? clear : at === 'last' ? length - 1 : Math.floor((clear + length) / 2)
     const step = stepOf(clip.technical.rate, cut.cut.rate, event.speed ?? undefined)
-    const frame = sourceFrame(step.num < 0 ? candidate.range.out - 1 : candidate.range.in, k, step)
+    const { origin } = candidate
+    const frame = origin ? sourceFrame(origin.first, origin.k + k, step) : sourceFrame(step.num < 0 ? candidate.range.out - 1 : candidate.range.in, k, step)
     const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
     const reference = await this.reference(cut)
     const empty = { frame, curve: [], best: 0, shown: file?.kind ?? ('original' as const) }

@@ -1,7 +1,6 @@
 /** Which file stands for a clip: its original, or a checked edit copy of the wanted kind, or the next best. */
 import type { ShownKind, Viewing } from '@naranja/contract'
 import type { MediaInput } from '@naranja/media'
-import { specOf } from '@naranja/core/specs'
 import { joinBytes } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
@@ -52,18 +51,20 @@ export async function shownFiles(ctx: Context, clips: readonly ClipRecord[], vie
         })
         break
       }
-      const copy = copies.find((c) => c.clipId === clip.id && specOf(c.spec)?.kind === kind && roots.has(c.volumeId))
+      const copy = copies.find((c) => c.clipId === clip.id && c.kind === kind && roots.has(c.volumeId))
       const root = copy && roots.get(copy.volumeId)
       if (!copy || !root) continue
       out.set(clip.id, {
         ...base,
         path: joinBytes(root, Buffer.from(copy.path)),
-        sequence: null,
+        sequence: copy.facts?.sequence ?? null,
+        // Copies are as their specs say, and always of square pixels; a cut is framed by the original's shape all the same.
         width: t.width,
         height: t.height,
         pixelAspect: t.pixelAspect,
-        matrix: 'bt709',
-        key: `${copy.id}-${copy.size}`,
+        matrix: copy.facts?.matrix ?? 'bt709',
+        map: copy.facts?.map ?? undefined,
+        key: `${copy.id}-${copy.specVersion}-${copy.size}`,
       })
       break
     }

@@ -43,7 +43,12 @@ import type {
   ProjectRow,
   PullRow,
   Queue,
-  SpecShape,
+  CropAsk,
+  LookAsk,
+  Outcome,
+  SpecDraft,
+  SpecRow,
+  SpecVersion,
   Started,
   Summary,
   TargetFolder,
@@ -53,7 +58,7 @@ import type {
 import { createApi, type FetchBaseQueryError, fetchBaseQuery } from '@reduxjs/toolkit/query/react'
 import type { SerializedError } from '@reduxjs/toolkit'
 
-const tags = ['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'changes', 'backups'] as const
+const tags = ['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'changes', 'backups', 'specs'] as const
 
 export interface ClipFilter {
   readonly projectId: string
@@ -72,7 +77,28 @@ export const api = createApi({
     volumes: b.query<Volume[], void>({ query: () => '/volumes', providesTags: ['volumes', 'clips'] }),
     folder: b.query<FolderListing, Place>({ query: ({ volumeId, ref }) => `/volumes/${volumeId}/folder?ref=${ref}`, providesTags: ['volumes'] }),
     addVolume: b.mutation<Volume, { path: string }>({ query: (body) => ({ url: '/volumes', method: 'POST', body }), invalidatesTags: ['volumes'] }),
-    specs: b.query<SpecShape[], void>({ query: () => '/specs' }),
+    specs: b.query<SpecRow[], string>({ query: (projectId) => `/specs?projectId=${projectId}`, providesTags: ['specs', 'copies'] }),
+    addSpec: b.mutation<{ code: string }, SpecDraft>({ query: (body) => ({ url: '/specs', method: 'POST', body }), invalidatesTags: ['specs'] }),
+    changeSpec: b.mutation<{ version: number }, { code: string; version: number; spec: SpecDraft }>({
+      query: ({ code, ...body }) => ({ url: `/specs/${code}`, method: 'PUT', body }),
+      invalidatesTags: ['specs'],
+    }),
+    removeSpec: b.mutation<unknown, string>({ query: (code) => ({ url: `/specs/${code}`, method: 'DELETE' }), invalidatesTags: ['specs'] }),
+    restoreSpec: b.mutation<unknown, string>({ query: (code) => ({ url: `/specs/${code}/restore`, method: 'POST', body: {} }), invalidatesTags: ['specs'] }),
+    setDefaultSpec: b.mutation<unknown, string>({ query: (code) => ({ url: `/specs/${code}/default`, method: 'POST', body: {} }), invalidatesTags: ['specs'] }),
+    specVersions: b.query<SpecVersion[], string>({ query: (code) => `/specs/${code}/versions`, providesTags: ['specs'] }),
+    outcome: b.query<Outcome, { projectId: string; spec: SpecDraft }>({
+      query: ({ projectId, spec }) => ({ url: `/projects/${projectId}/specs/outcome`, method: 'POST', body: { spec } }),
+      providesTags: ['clips'],
+    }),
+    setCrop: b.mutation<Changed, { projectId: string } & CropAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/crop`, method: 'POST', body }),
+      invalidatesTags: ['clips', 'copies', 'changes'],
+    }),
+    setClipLook: b.mutation<Changed, { projectId: string } & LookAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/clip-look`, method: 'POST', body }),
+      invalidatesTags: ['clips', 'copies', 'changes'],
+    }),
     projects: b.query<ProjectRow[], void>({ query: () => '/projects', providesTags: ['projects'] }),
     project: b.query<ProjectRow, string>({ query: (id) => `/projects/${id}`, providesTags: ['projects'] }),
     createProject: b.mutation<ProjectRow, { name: string; rate?: string }>({
@@ -253,11 +279,11 @@ export const api = createApi({
       providesTags: ['clips', 'copies'],
     }),
 
-    estimate: b.query<CopyEstimate, { projectId: string; spec: string; ticked?: boolean } & TargetFolder>({
+    estimate: b.query<CopyEstimate, { projectId: string; specs: string[]; ticked?: boolean; again?: boolean } & TargetFolder>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies/estimate`, method: 'POST', body }),
       providesTags: ['clips', 'copies', 'volumes'],
     }),
-    makeCopies: b.mutation<Started, { projectId: string; spec: string; clipIds?: string[]; ticked?: boolean } & TargetFolder>({
+    makeCopies: b.mutation<Started, { projectId: string; specs: string[]; clipIds?: string[]; ticked?: boolean; again?: boolean } & TargetFolder>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies`, method: 'POST', body }),
       invalidatesTags: ['tasks', 'copies'],
     }),
@@ -370,6 +396,15 @@ export const {
   useScopesQuery,
   usePixelQuery,
   useEstimateQuery,
+  useAddSpecMutation,
+  useChangeSpecMutation,
+  useRemoveSpecMutation,
+  useRestoreSpecMutation,
+  useSetDefaultSpecMutation,
+  useSpecVersionsQuery,
+  useOutcomeQuery,
+  useSetCropMutation,
+  useSetClipLookMutation,
   useMakeCopiesMutation,
   useCopiesQuery,
   useQueueQuery,

@@ -18,7 +18,8 @@ export function listen(store: AppStore, said: (text: string) => void): void {
     lost = true
   }
   source.onopen = () => {
-    if (lost) store.dispatch(api.util.invalidateTags(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'backups']))
+    if (lost)
+      store.dispatch(api.util.invalidateTags(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'backups', 'specs']))
     lost = false
   }
   source.onmessage = (message) => {

@@ -1,7 +1,7 @@
 /** What happened, said once; refusals stay until they are put away. */
 import { X } from 'lucide-react'
 import { useEffect } from 'react'
-import { useUndoMutation } from '../api/index.ts'
+import { useRestoreSpecMutation, useUndoMutation } from '../api/index.ts'
 import { Button } from '../ui/parts.tsx'
 import { useAct } from './hooks.ts'
 import { dismiss, type Message, useAppDispatch, useAppSelector } from './store.ts'
@@ -20,6 +20,7 @@ export function Messages() {
 function One({ m }: { m: Message }) {
   const dispatch = useAppDispatch()
   const [undo] = useUndoMutation()
+  const [restore] = useRestoreSpecMutation()
   const act = useAct()
   useEffect(() => {
     if (m.kind === 'refused') return
@@ -49,6 +50,17 @@ function One({ m }: { m: Message }) {
           }}
         >
           Undo
+        </Button>
+      )}
+      {m.spec && (
+        <Button
+          className="py-0.5"
+          onClick={() => {
+            void act(restore(m.spec as string))
+            dispatch(dismiss(m.id))
+          }}
+        >
+          Bring it back
         </Button>
       )}
       <button type="button" aria-label="Put away" className="text-ink-2 hover:text-ink" onClick={() => dispatch(dismiss(m.id))}>

@@ -14,6 +14,7 @@ import {
   Route,
   Search,
   Settings as Gear,
+  SlidersHorizontal,
   Sun,
 } from 'lucide-react'
 import { useEffect } from 'react'
@@ -146,6 +147,7 @@ export function Shell() {
           {steps.map(([to, name, Icon]) => item(to, name, Icon))}
           <hr className="mx-1 my-2 border-0 border-t border-line" />
           {item('queue', 'Queue', ClipboardList)}
+          {item('specs', 'Specs', SlidersHorizontal)}
           {item('settings', 'Settings', Gear)}
         </nav>
         <main className="flex min-h-0 min-w-0 flex-col">

@@ -8,6 +8,7 @@ import { Originals } from '../steps/originals/Originals.tsx'
 import { ProjectPage } from '../steps/project/ProjectPage.tsx'
 import { QueuePage } from '../steps/queue/QueuePage.tsx'
 import { Reconnect } from '../steps/reconnect/Reconnect.tsx'
+import { Specs } from '../steps/specs/Specs.tsx'
 import { Settings } from '../steps/settings/Settings.tsx'
 import { Welcome } from '../steps/welcome/Welcome.tsx'
 import { Shell } from './Shell.tsx'
@@ -20,11 +21,12 @@ export const router = createBrowserRouter([
     children: [
       { index: true, element: <ProjectPage /> },
       { path: 'originals', element: <Originals /> },
-      { path: 'copies', element: <Copies /> },
+      { path: 'copies/:part?', element: <Copies /> },
       { path: 'cuts/:cutId?', element: <CutLists /> },
       { path: 'reconnect/:cutId?', element: <Reconnect /> },
       { path: 'conform/:cutId?', element: <Conform /> },
       { path: 'masters/:masterId?', element: <Masters /> },
+      { path: 'specs/:code?', element: <Specs /> },
       { path: 'queue', element: <QueuePage /> },
       { path: 'settings', element: <Settings /> },
     ],

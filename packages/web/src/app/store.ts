@@ -10,6 +10,8 @@ export interface Message {
   readonly details: readonly string[]
   readonly kind: 'said' | 'refused'
   readonly undoIn: string | null
+  /** A spec that was removed, and can be brought back. */
+  readonly spec: string | null
 }
 
 interface Interface {
@@ -59,10 +61,17 @@ const slice = createSlice({
     selectEvent(s, { payload }: PayloadAction<string | null>) {
       s.eventId = payload
     },
-    tell(s, { payload }: PayloadAction<{ text: string; details?: readonly string[]; kind?: Message['kind']; undoIn?: string }>) {
+    tell(s, { payload }: PayloadAction<{ text: string; details?: readonly string[]; kind?: Message['kind']; undoIn?: string; spec?: string }>) {
       s.messages = [
         ...s.messages.slice(-2),
-        { id: next++, text: payload.text, details: [...(payload.details ?? [])], kind: payload.kind ?? 'said', undoIn: payload.undoIn ?? null },
+        {
+          id: next++,
+          text: payload.text,
+          details: [...(payload.details ?? [])],
+          kind: payload.kind ?? 'said',
+          undoIn: payload.undoIn ?? null,
+          spec: payload.spec ?? null,
+        },
       ]
     },
     dismiss(s, { payload }: PayloadAction<number>) {

@@ -107,6 +107,7 @@ export const copyWords: Record<CopyState, string> = {
   'failed-check': 'failed its check',
   failed: 'failed',
   cancelled: 'cancelled',
+  'out-of-date': 'out of date',
 }
 
 /** The silhouette of an edit copy's state. */
@@ -117,6 +118,7 @@ export function CopyMark({ state }: { state: CopyState }) {
     waiting: 'ink-3',
     none: 'ink-3',
     cancelled: 'ink-3',
+    'out-of-date': 'lemon',
     failed: 'pomegranate',
     'failed-check': 'pomegranate',
   }[state]
@@ -126,6 +128,12 @@ export function CopyMark({ state }: { state: CopyState }) {
       {state === 'being-made' && <path d="M2 8h8M2 5v6h12V5z" />}
       {state === 'waiting' && <path d="M4 2h8L4 14h8z" />}
       {state === 'none' && <path d="M5 8h6" />}
+      {state === 'out-of-date' && (
+        <>
+          <circle cx="8" cy="8" r="6" />
+          <path d="M8 4.5V8.4l2.6 1.6" />
+        </>
+      )}
       {state === 'cancelled' && <circle cx="8" cy="8" r="5.5" strokeDasharray="2 2" />}
       {(state === 'failed' || state === 'failed-check') && <path d="M3 3l10 10M13 3L3 13" />}
     </svg>

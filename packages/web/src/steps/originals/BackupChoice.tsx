@@ -1,5 +1,6 @@
 /** Where originals are backed up to, and whether edit copies are made in the same go. */
 import type { CopiesThen, TargetFolder } from '@naranja/contract'
+import { useProjectId } from '../../app/hooks.ts'
 import { useSpecsQuery, useVolumesQuery } from '../../api/index.ts'
 import { Field, inputLook } from '../../ui/parts.tsx'
 import { offered, TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
@@ -29,7 +30,7 @@ export function BackupChoice({
 }) {
   const volume = useDefaultVolume(from)
   const { data: volumes } = useVolumesQuery()
-  const { data: specs } = useSpecsQuery()
+  const { data: specs } = useSpecsQuery(useProjectId())
   const kinds = specs?.filter((s) => s.kind === 'proxy' || s.kind === 'intermediate') ?? []
   const [one, two] = plan.backupTo
   const at = (t: TargetFolder): TargetFolder => ({ ...t, volumeId: t.volumeId || volume })
@@ -57,7 +58,7 @@ export function BackupChoice({
         <Tick
           label="Then make edit copies"
           on={plan.copies !== null}
-          onChange={(on) => onChange({ ...plan, copies: on ? { ...fresh('Edit copies'), spec: kinds[0]?.code ?? 'h264-proxy-720' } : null })}
+          onChange={(on) => onChange({ ...plan, copies: on ? { ...fresh('Edit copies'), specs: [kinds[0]?.code ?? 'h264-proxy-720'] } : null })}
         />
         {plan.copies && (
           <>
@@ -66,8 +67,8 @@ export function BackupChoice({
                 <select
                   id={id}
                   className={inputLook}
-                  value={plan.copies?.spec}
-                  onChange={(e) => plan.copies && onChange({ ...plan, copies: { ...plan.copies, spec: e.target.value } })}
+                  value={plan.copies?.specs[0]}
+                  onChange={(e) => plan.copies && onChange({ ...plan, copies: { ...plan.copies, specs: [e.target.value] } })}
                 >
                   {kinds.map((s) => (
                     <option key={s.code} value={s.code}>
@@ -77,7 +78,7 @@ export function BackupChoice({
                 </select>
               )}
             </Field>
-            <TargetPicker value={at(plan.copies)} onChange={(t) => onChange({ ...plan, copies: { spec: plan.copies?.spec ?? '', ...t } })} />
+            <TargetPicker value={at(plan.copies)} onChange={(t) => onChange({ ...plan, copies: { specs: plan.copies?.specs ?? [], ...t } })} />
           </>
         )}
       </fieldset>

@@ -1,7 +1,6 @@
 /** One clip: its picture large, what to notice, its facts. */
 import { colourMeaning, colourWords } from '@naranja/core/clip'
 import { fieldNames } from '@naranja/core/describe'
-import { specOf } from '@naranja/core/specs'
 import { formatFrames, rateText } from '@naranja/core/time'
 import { ClipboardCopy, FolderOpen } from 'lucide-react'
 import { lazy, Suspense, useEffect, useState } from 'react'
@@ -214,7 +213,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
               ? 'none'
               : clip.edits.map((e) => (
                   <span key={e.id} className="flex items-center gap-1.5" title={e.faults.join(' ')}>
-                    <CopyMark state={e.state} /> {specOf(e.spec)?.name ?? e.spec}: {copyWords[e.state]}
+                    <CopyMark state={e.state} /> {e.specName}: {copyWords[e.state]}
                   </span>
                 ))}
           </Fact>

@@ -1,0 +1,93 @@
+/** Wrappers, and what each can hold. */
+import { type Rate, rate, sameRate } from '../time/index.ts'
+import type { SoundCoding } from './model.ts'
+
+export type WrapperCode = 'mov' | 'mp4' | 'mxf' | 'mxf-atom' | 'mkv' | 'frames'
+
+export interface Wrapper {
+  readonly code: WrapperCode
+  readonly name: string
+  /** Ending of its files; of numbered pictures the coding says. */
+  readonly extension: string
+  readonly sound: readonly SoundCoding[]
+  /** Sample rates it holds; empty for any. */
+  readonly sampleRates: readonly number[]
+  /** A file for the picture, and one for each channel. */
+  readonly apart: boolean
+  /** What it carries of a clip's description; what it doesn't stands in a side file. */
+  readonly carries: { readonly timecode: boolean; readonly reel: boolean; readonly stamp: boolean; readonly tracks: boolean }
+  /** Rates it can say; null for any. */
+  readonly rates: readonly Rate[] | null
+}
+
+const pcm = ['pcm16', 'pcm24', 'pcm32'] as const
+const ntsc = (n: number): Rate => rate(n * 1000, 1001)
+/** Edit rates of the generic container (SMPTE ST 379-2, ST 405 and their kin) that are written here. */
+const mxfRates: readonly Rate[] = [ntsc(24), rate(24), rate(25), ntsc(30), rate(30), ntsc(48), rate(48), rate(50), ntsc(60), rate(60)]
+
+export const wrappers: readonly Wrapper[] = [
+  {
+    code: 'mov',
+    name: 'QuickTime mov',
+    extension: 'mov',
+    sound: [...pcm, 'aac'],
+    sampleRates: [],
+    apart: false,
+    carries: { timecode: true, reel: true, stamp: true, tracks: true },
+    rates: null,
+  },
+  {
+    code: 'mp4',
+    name: 'MPEG-4 mp4',
+    extension: 'mp4',
+    sound: ['aac', 'flac'],
+    sampleRates: [],
+    apart: false,
+    carries: { timecode: true, reel: false, stamp: true, tracks: false },
+    rates: null,
+  },
+  {
+    code: 'mxf',
+    name: 'MXF, one file (OP1a)',
+    extension: 'mxf',
+    sound: ['pcm16', 'pcm24'],
+    sampleRates: [48000],
+    apart: false,
+    carries: { timecode: true, reel: true, stamp: false, tracks: false },
+    rates: mxfRates,
+  },
+  {
+    code: 'mxf-atom',
+    name: 'MXF, a file per track (OP-Atom)',
+    extension: 'mxf',
+    sound: ['pcm16', 'pcm24'],
+    sampleRates: [48000],
+    apart: true,
+    carries: { timecode: true, reel: true, stamp: false, tracks: false },
+    rates: mxfRates,
+  },
+  {
+    code: 'mkv',
+    name: 'Matroska mkv',
+    extension: 'mkv',
+    sound: [...pcm, 'flac', 'aac'],
+    sampleRates: [],
+    apart: false,
+    carries: { timecode: true, reel: true, stamp: true, tracks: true },
+    rates: null,
+  },
+  {
+    code: 'frames',
+    name: 'Numbered pictures',
+    extension: '',
+    // Beside the pictures, as a WAV file.
+    sound: [...pcm],
+    sampleRates: [],
+    apart: true,
+    carries: { timecode: false, reel: false, stamp: false, tracks: false },
+    rates: null,
+  },
+]
+
+export const wrapperOf = (code: WrapperCode): Wrapper => wrappers.find((w) => w.code === code) as Wrapper
+export const canSay = (w: Wrapper, r: Rate): boolean => w.rates === null || w.rates.some((x) => sameRate(x, r))

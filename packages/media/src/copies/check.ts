@@ -1,0 +1,142 @@
+/** What stands on the disk, compared with what its spec promises. */
+import { checkFrame } from '@naranja/core/picture'
+import { codingOf, wrapperOf } from '@naranja/core/specs'
+import { formatFrames, framesOf, length, parseTimecode, type Rate, rateFraction, rateText } from '@naranja/core/time'
+import { MediaError } from '../run.ts'
+import { type ReadBack, readBack, readSound, type SoundBack } from '../readback.ts'
+import { colourOf } from './args.ts'
+import type { CheckPoint, CopyJob, CopyOutput, CopyReport } from './model.ts'
+import { checkPoints, near, readAgain } from './parts.ts'
+
+/** The first frame that does not stand where the rate puts it, counted from the file's first; -1 where each does. Where the file's ticks cannot say it, one tick off is right. */
+function misplaced(b: ReadBack, r: Rate): number {
+  const first = b.times[0] ?? 0
+  const exact = (b.tick.num * r.den) % (b.tick.den * r.num) === 0
+  return b.times.findIndex((t, i) => {
+    const off = (t - first) * r.num * b.tick.den - i * r.den * b.tick.num
+    return exact ? off !== 0 : Math.abs(off) > r.num * b.tick.den
+  })
+}
+
+const sameTag = (found: string, wanted: string): boolean => found === wanted || found === 'unknown' || found === ''
+
+export interface CopyFiles {
+  /** The picture's file, or the first of numbered pictures. */
+  readonly picture: string
+  readonly sound: readonly string[]
+  /** Numbered pictures: what they are called, for reading them in order. */
+  readonly sequence: {
+    readonly base: string
+    readonly ext: string
+    readonly digits: number
+    readonly first: number
+    readonly last: number
+    readonly missing: readonly number[]
+  } | null
+}
+
+/** Compares the files on the disk with what they should be. `around` gives what was coded, as samples, by frame of the copy. */
+export async function checkCopy(
+  files: CopyFiles,
+  job: CopyJob,
+  o: CopyOutput,
+  around: ReadonlyMap<number, Uint8Array>,
+  signal?: AbortSignal,
+): Promise<CopyReport> {
+  const n = o.frames
+  const { rate: r, spec, carried } = o
+  const w = wrapperOf(spec.wrapper)
+  const faults: string[] = []
+  const expect = (ok: boolean, sentence: string) => {
+    if (!ok) faults.push(sentence)
+  }
+  const told = (e: unknown): undefined => {
+    if (e instanceof MediaError) faults.push(e.message)
+    else throw e
+  }
+  const points = checkPoints(n, o.target)
+  const again = readAgain(n, o.target)
+  const b = await readBack({ path: Buffer.from(files.picture), sequence: files.sequence, rate: r }, again, signal).catch(told)
+  const apart: SoundBack[] = []
+  for (const path of files.sound) {
+    const s = await readSound(path, signal).catch(told)
+    if (s) apart.push(...s)
+  }
+  if (b) {
+    const tag = (name: string): string | null => b.tags.get(name) ?? null
+    const timecode = parseTimecode(tag('timecode') ?? '')
+    const off = spec.wrapper === 'frames' ? -1 : misplaced(b, r)
+    const { raster } = o.layout
+    expect(b.times.length === n, `It has ${b.times.length} frames, ${n === length(job.range) ? `the original ${n}` : `not ${n}`}.`)
+    expect(off < 0, `Its frame ${off} does not stand where a rate of ${rateFraction(r)} puts it.`)
+    if (w.carries.timecode) {
+      const start = timecode ? framesOf(timecode, r) : null
+      // MXF always counts; from zero where nothing is said.
+      expect(
+        start === carried.start || (carried.start === null && start === 0 && /^mxf/.test(spec.wrapper)),
+        `Its start timecode is ${tag('timecode') ?? 'missing'}, not ${carried.start === null ? 'left out' : formatFrames(carried.start, r, carried.drop)}.`,
+      )
+    }
+    if (w.carries.reel)
+      expect((tag('reel_name') ?? null) === carried.reel, `Its reel is ${tag('reel_name') ?? 'missing'}, the original's ${carried.reel ?? 'missing'}.`)
+    if (w.carries.stamp) expect(tag('comment') === carried.stamp, 'It does not carry the stamp of the original.')
+    expect(b.width === raster.width && b.height === raster.height, `It is ${b.width}×${b.height}, not ${raster.width}×${raster.height}.`)
+    const aspect = o.layout.pixelAspect
+    expect(Math.abs(b.pixelAspect - aspect) < 0.001, `Its pixels are ${b.pixelAspect.toFixed(3)} wide, not ${aspect === 1 ? 'square' : aspect.toFixed(3)}.`)
+    const colour = colourOf(job, o)
+    if (colour.matrix !== 'rgb') {
+      for (const [name, found, wanted] of [
+        ['primaries', b.colour.primaries, colour.primaries],
+        ['transfer', b.colour.transfer, colour.transfer],
+        ['matrix', b.colour.matrix, colour.matrix],
+        ['range', b.colour.range, colour.range],
+      ] as const)
+        expect(sameTag(found, wanted), `Its colour ${name} is tagged ${found}, not ${wanted}.`)
+    }
+    const c = codingOf(spec.coding)
+    if (o.fields && c.fields)
+      expect(
+        b.fields === o.fields || b.fields === null,
+        `Its ${b.fields === 'upper' ? 'upper' : 'lower'} field comes first; the original's ${o.fields} one does.`,
+      )
+    const sound = w.apart ? apart : b.sound
+    expect(
+      sound.length === o.sound.length,
+      o.sound.length && sound.length === 0 ? 'Its sound is missing.' : `It has ${sound.length} sound streams, not ${o.sound.length}.`,
+    )
+    const lasting = (n * r.den) / r.num
+    if (sound.length === o.sound.length)
+      sound.forEach((s, i) => {
+        const want = o.sound[i]
+        expect(s.channels === want?.width, `Sound stream ${i + 1} has ${s.channels} channels, not ${want?.width}.`)
+        expect(s.rate === o.sampleRate, `Sound stream ${i + 1} has ${s.rate} samples a second, not ${o.sampleRate}.`)
+        // Lossy and packed codings come in blocks, some of them with a lead that players leave out.
+        const room = spec.sound.coding === 'aac' || spec.sound.coding === 'flac' ? 0.2 : 1.5 / o.sampleRate + 1 / 1000
+        expect(
+          Math.abs(s.seconds - lasting) <= room,
+          `Sound stream ${i + 1} lasts ${s.seconds.toFixed(3)} s, the picture ${lasting.toFixed(3)} s at ${rateText(r)}.`,
+        )
+      })
+  }
+  const made = (frame: number): Uint8Array | null => b?.samples[again.indexOf(frame)] ?? null
+  const checked = points.map((frame): CheckPoint => {
+    const beside = [made(frame - 1), made(frame + 1)] as const
+    return {
+      frame,
+      ...checkFrame(
+        made(frame) ?? new Uint8Array(0),
+        near.map((d) => around.get(frame + d) ?? null),
+        beside,
+      ),
+    }
+  })
+  for (const p of checked) {
+    if (p.passed) continue
+    faults.push(
+      p.offset !== 0
+        ? `Frame ${p.frame} shows the original's frame ${p.frame + p.offset}.`
+        : `Frame ${p.frame} is only ${Math.round(p.likeness * 100)} % like the original's.`,
+    )
+  }
+  return { frames: b?.times.length ?? 0, framesExpected: n, points: checked, faults }
+}

@@ -1,0 +1,105 @@
+/** Every combination of coding and wrapper that can be chosen is made, read back and found to be what was promised. */
+import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { stampText } from '@naranja/core/clip'
+import { type Coding, codings, faultsFor, faultsOf, plainSpec, promised, type Spec, wrapperOf } from '@naranja/core/specs'
+import { rate, rateText } from '@naranja/core/time'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { type CopyJob, ffmpeg, firstPictureName, makeCopies } from '../index.ts'
+
+const folder = mkdtempSync(join(tmpdir(), "naranja's copies "))
+afterAll(() => rmSync(folder, { recursive: true }))
+const size = { width: 1920, height: 1080 }
+beforeAll(async () => {
+  const picture = [
+    '-f',
+    'lavfi',
+    '-i',
+    'testsrc2=s=1920x1080:r=25',
+    '-f',
+    'lavfi',
+    '-i',
+    'aevalsrc=0.1*sin(440*t*6.28)|0.2*sin(880*t*6.28)|0.1*sin(220*t*6.28):s=48000',
+  ]
+  await ffmpeg(['-y', ...picture, '-frames:v', '8', '-t', '0.32', '-c:v', 'prores', '-pix_fmt', 'yuv422p10le', '-c:a', 'pcm_s24le', join(folder, 'a.mov')])
+})
+const facts = {
+  ...size,
+  pixelAspect: 1,
+  rate: rate(25),
+  scan: 'progressive',
+  start: 900000,
+  drop: false,
+  sound: { streams: [3], sampleRate: 48000 },
+  crop: null,
+  silent: null,
+  trackNames: [],
+}
+const fonts = { text: '/none', mono: '/none' }
+const jobOf = (specs: readonly Spec[], target: (s: Spec) => string): CopyJob => ({
+  input: { path: Buffer.from(join(folder, 'a.mov')), sequence: null, rate: rate(25), sound: { streams: [3], files: [] } },
+  colour: { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', range: 'tv' },
+  interlaced: false,
+  range: { in: 0, out: 8 },
+  burning: { name: 'a.mov', reel: 'A001', start: 900000, drop: false, frame: 0, fonts },
+  outputs: specs.map((s) => {
+    const p = promised(s, facts, rate(25), { in: 0, out: 8 })
+    return { ...p, look: null, carried: { start: p.start, drop: p.drop, reel: 'A001', stamp: stampText('12-ab', 900000, rate(25)) }, target: target(s) }
+  }),
+})
+const specOf = (c: Coding & { code: Spec['coding'] }, wrapper: Spec['wrapper']): Spec => ({
+  ...plainSpec,
+  code: 'x',
+  name: 'x',
+  purpose: '',
+  kind: 'intermediate',
+  coding: c.code,
+  wrapper,
+  frame: c.rasters ? { by: 'exact', width: c.rasters[0]?.width ?? 0, height: c.rasters[0]?.height ?? 0 } : { by: 'height', height: 270 },
+  sound: { ...plainSpec.sound, coding: wrapperOf(wrapper).sound[0] ?? 'pcm24' },
+})
+const places = (s: Spec, c: Coding): string =>
+  s.wrapper === 'frames'
+    ? join(folder, `${s.coding} frames`, firstPictureName(`${s.coding} frames`, 900000, c.extension ?? ''))
+    : join(folder, `${s.coding} ${s.wrapper}.${wrapperOf(s.wrapper).extension}`)
+
+describe.each(codings.map((c) => [c.name, c] as const))('%s', (_, c) => {
+  it.each(c.wrappers.map((w) => [w]))('is made into %s as promised', async (wrapper) => {
+    const spec = specOf(c, wrapper)
+    expect([faultsOf(spec), faultsFor(spec, { ...facts, frames: 8, depth: 10, chroma: '4:2:2', interlaced: false }, rate(25))]).toEqual([[], []])
+    const [report] = await makeCopies(
+      jobOf([spec], (s) => places(s, c)),
+      'me',
+      1000,
+    )
+    expect(report).toMatchObject({ frames: 8, faults: [] })
+    expect(existsSync(places(spec, c))).toBe(true)
+    expect(readdirSync(folder).filter((f) => f.includes('.part'))).toEqual([])
+  })
+})
+
+describe('each raster and rate that a coding is defined for', () => {
+  const all = codings.flatMap((c) => (c.rasters ?? []).flatMap((r) => r.rates.map((x) => ({ c, r, x }))))
+  it.each(all.map((a) => [`${a.c.name}: ${a.r.width}×${a.r.height}${a.r.interlaced ? ' in fields' : ''} at ${rateText(a.x.rate)}`, a] as const))(
+    'can be made: %s',
+    async (name, { c, r, x }) => {
+      const spec: Spec = { ...specOf(c, 'mov'), frame: { by: 'exact', width: r.width, height: r.height }, sound: { ...plainSpec.sound, channels: 'none' } }
+      const f = { ...facts, rate: x.rate, start: 0, scan: r.interlaced ? 'interlaced, upper field first' : 'progressive' }
+      const job = jobOf([spec], () => join(folder, `${name.replace(/\W+/g, ' ')}.mov`))
+      const p = promised(spec, f, x.rate, { in: 0, out: 2 })
+      const [report] = await makeCopies(
+        {
+          ...job,
+          input: { ...job.input, rate: x.rate },
+          interlaced: r.interlaced,
+          range: { in: 0, out: 2 },
+          outputs: job.outputs.map((o) => ({ ...o, ...p, carried: { ...o.carried, start: 0 } })),
+        },
+        'me',
+        1000,
+      )
+      expect(report).toMatchObject({ frames: 2, faults: [] })
+    },
+  )
+})

@@ -1,0 +1,6 @@
+/** Copies: what is made of originals, checked against what was promised. */
+export { colourOf, copyArgs, previewArgs } from './args.ts'
+export { checkCopy, type CopyFiles } from './check.ts'
+export * from './make.ts'
+export * from './model.ts'
+export { checkPoints, copyStem, firstNumber, partsOf, soundNames } from './parts.ts'

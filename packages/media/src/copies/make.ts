@@ -1,0 +1,168 @@
+/** Makes copies: written under temporary names, checked on the disk, then put in their places. */
+import { mkdir, readdir, readFile, rename, rm } from 'node:fs/promises'
+import { basename, dirname, join } from 'node:path'
+import { sampleBytes } from '@naranja/core/picture'
+import { codingOf } from '@naranja/core/specs'
+import { exists, freeSpace, putInPlace } from '../files.ts'
+import { splitSamples } from '../frames.ts'
+import { inputArgs, firstPicture } from '../input.ts'
+import { ffmpeg, output, type RunOptions } from '../run.ts'
+import { sampleFilter, selectExpression } from '../filters.ts'
+import { copyArgs, pictureGraph, previewArgs } from './args.ts'
+import { checkCopy, type CopyFiles } from './check.ts'
+import type { CopyJob, CopyOutput, CopyReport } from './model.ts'
+import { copyStem, digits, firstNumber, type Parts, partsOf, sampled, soundNames } from './parts.ts'
+
+/** A copy that came out wrong; its files were set aside under their temporary names and removed. */
+export class CheckFailed extends Error {
+  constructor(readonly report: CopyReport) {
+    super(report.faults.join(' '))
+  }
+}
+
+/** A file that stands where the copy should go and is not this copy. */
+export class PlaceTaken extends Error {}
+
+/** Where the files of a copy stand: in their places, or under their temporary names. */
+function filesOf(o: CopyOutput, parts: Parts | null): CopyFiles {
+  const first = firstNumber(o)
+  const folder = parts && o.spec.wrapper === 'frames' ? (parts.moves[0]?.from ?? '') : dirname(o.target)
+  const frames = o.spec.wrapper === 'frames'
+  return {
+    picture: frames ? join(folder, basename(o.target)) : parts ? parts.picture : o.target,
+    sound: parts ? parts.sound : soundNames(o).map((s) => join(folder, s)),
+    sequence: frames ? { base: `${copyStem(o)}.`, ext: codingOf(o.spec.coding).extension ?? '', digits, first, last: first + o.frames - 1, missing: [] } : null,
+  }
+}
+
+/** The name of the first of numbered pictures in a folder that is called like the copy. */
+export const firstPictureName = (stem: string, start: number | null, extension: string): string =>
+  `${stem}.${String(start ?? 0).padStart(digits, '0')}.${extension}`
+
+/** What should be on the disk, as samples by frame of the copy, read from the original anew. */
+async function samplesAround(job: CopyJob, o: CopyOutput, signal?: AbortSignal): Promise<Map<number, Uint8Array>> {
+  const frames = sampled(o.frames, o.target)
+  const r = job.input.rate
+  const n = job.range.out - job.range.in
+  const graph = `[0:v:0]${firstPicture(job.input, job.range.in)}trim=end_frame=${n},settb=expr=${r.den}/${r.num},setpts=N[in];${pictureGraph(job, o, 'in', 'made', 'x')};[made]select='${selectExpression(frames)}',${sampleFilter}[s]`
+  const list = splitSamples(
+    await output(
+      'ffmpeg',
+      [
+        '-nostdin',
+        '-loglevel',
+        'error',
+        ...inputArgs(job.input, job.range.in),
+        '-filter_complex',
+        graph,
+        '-map',
+        '[s]',
+        '-fps_mode',
+        'passthrough',
+        '-f',
+        'rawvideo',
+        '-',
+      ],
+      signal,
+    ),
+  )
+  return new Map(frames.flatMap((f, i) => (list[i] ? [[f, list[i]] as const] : [])))
+}
+
+/** Removes what `who` left beside the copies when it was ended in the middle; the copies themselves stay. */
+export async function clearAway(outputs: readonly CopyOutput[], who: string): Promise<void> {
+  for (const o of outputs) {
+    const parts = partsOf(o, who)
+    for (const p of [parts.samples, ...parts.moves.map((m) => m.from)]) await rm(p, { force: true, recursive: true })
+  }
+}
+
+/** Removes what `who` left beside one copy, whatever it is made of: a worker that was killed cannot do it itself. */
+export async function clearAwayAt(target: string, who: string): Promise<void> {
+  for (const folder of [dirname(target), dirname(dirname(target))])
+    for (const name of await readdir(folder).catch(() => []))
+      if (name.endsWith(`.${who}.part`) || name.endsWith(`.${who}.part.samples`)) await rm(join(folder, name), { force: true, recursive: true })
+}
+
+/** Puts what is finished in its place; what stands there already stays, unless it is to be replaced. A folder is put as a whole. */
+async function place(parts: Parts, folder: boolean, replaces: boolean): Promise<void> {
+  for (const m of parts.moves) {
+    if (replaces) {
+      // A folder cannot be put over another in one go; a file can.
+      if (folder) await rm(m.to, { force: true, recursive: true })
+      await rename(m.from, m.to)
+    } else if (!folder) await putInPlace(m.from, m.to)
+    else if (await exists(m.to)) throw Object.assign(new Error(`EEXIST: ${m.to}`), { code: 'EEXIST' })
+    else await rename(m.from, m.to)
+  }
+}
+
+/** The command that makes the copies, as a person can paste it. */
+export const copyCommand = (job: CopyJob): string[] =>
+  copyArgs(
+    job,
+    job.outputs.map((o) => partsOf(o, 'copy')),
+  )
+
+/**
+ * Makes the copies of a job from one decode. Running it again is safe: a copy that already stands there finished is checked anew and
+ * taken; any other file there is left alone. Gives a report per output, or what went wrong with it: CheckFailed or PlaceTaken.
+ * Throws MediaError, or an AbortError; temporary files are gone in every case, those of an earlier run of the same `who` that was killed too.
+ */
+export async function makeCopies(job: CopyJob, who: string, needed: number, options: RunOptions = {}): Promise<(CopyReport | CheckFailed | PlaceTaken)[]> {
+  const results: (CopyReport | CheckFailed | PlaceTaken | null)[] = []
+  try {
+    for (const o of job.outputs) {
+      const standing = o.spec.wrapper === 'frames' ? dirname(o.target) : o.target
+      if (o.replaces || !(await exists(standing))) {
+        results.push(null)
+        continue
+      }
+      const report = await checkCopy(filesOf(o, null), job, o, await samplesAround(job, o, options.signal), options.signal)
+      results.push(
+        report.faults.length === 0
+          ? report
+          : new PlaceTaken(`Another file stands at ${standing}. Move it away or choose another place; nothing was overwritten.`),
+      )
+    }
+    const todo = job.outputs.filter((_, i) => results[i] === null)
+    if (todo.length === 0) return results as CopyReport[]
+    const parts = todo.map((o) => partsOf(o, who))
+    for (const [i, o] of todo.entries()) {
+      await mkdir(o.spec.wrapper === 'frames' ? (parts[i]?.moves[0]?.from ?? '') : dirname(o.target), { recursive: true })
+      const free = await freeSpace(o.target)
+      if (free < needed + 50_000_000)
+        throw new Error(
+          `The target disk is full: ${Math.round(needed / 1e6)} MB are needed at ${dirname(o.target)}, ${Math.round(free / 1e6)} MB are free. Free some space or choose another place.`,
+        )
+    }
+    const now: CopyJob = { ...job, outputs: todo }
+    await ffmpeg(['-y', ...copyArgs(now, parts, options.threads)], options)
+    for (const [i, o] of todo.entries()) {
+      const p = parts[i] as Parts
+      const raw = await readFile(p.samples)
+      const around = new Map(
+        sampled(o.frames, o.target)
+          .map((f, k) => [f, new Uint8Array(raw.subarray(k * sampleBytes, (k + 1) * sampleBytes))] as const)
+          .filter(([, s]) => s.length === sampleBytes),
+      )
+      const report = await checkCopy(filesOf(o, p), job, o, around, options.signal)
+      if (report.faults.length === 0) await place(p, o.spec.wrapper === 'frames', o.replaces ?? false)
+      results[job.outputs.indexOf(o)] = report.faults.length ? new CheckFailed(report) : report
+    }
+    return results as (CopyReport | CheckFailed | PlaceTaken)[]
+  } finally {
+    await clearAway(job.outputs, who)
+  }
+}
+
+/** Makes the only copy of a job. Throws CheckFailed, PlaceTaken, MediaError, or an AbortError. */
+export async function makeCopy(job: CopyJob, who: string, needed: number, options: RunOptions = {}): Promise<CopyReport> {
+  const [result] = await makeCopies(job, who, needed, options)
+  if (!result || result instanceof Error) throw result
+  return result
+}
+
+/** One frame of a copy, counted from its first at the original's rate, as a PNG: as it will be coded, to the pixel. */
+export const preview = (job: CopyJob, o: CopyOutput, frame: number, most?: number, signal?: AbortSignal): Promise<Buffer> =>
+  output('ffmpeg', previewArgs(job, o, frame, most), signal)

@@ -1,0 +1,63 @@
+/** What of a clip edit copies show: the part that was drawn, and the look that belongs to it. */
+import type { Changed, CropAsk, LookAsk } from '@naranja/contract'
+import { partOf } from '@naranja/core/framing'
+import { In } from 'typeorm'
+import type { Context } from '../context.ts'
+import { found, Refusal } from '../errors.ts'
+import { recordChange } from '../projects/changes.ts'
+import { ClipEntity, type ClipRecord, LookEntity, updateClips } from '../store/index.ts'
+import { inPortions } from '../tasks/service.ts'
+import { nameOrNumber } from '../words.ts'
+
+async function clipsOf(ctx: Context, projectId: string, ids: readonly string[]): Promise<ClipRecord[]> {
+  const out: ClipRecord[] = []
+  for (const some of inPortions(ids)) out.push(...(await ctx.repo(ClipEntity).findBy({ projectId, removed: false, id: In([...some]) })))
+  return out.filter((c) => c.technical.hasPicture && !c.technical.fault)
+}
+
+const sameShape = (a: ClipRecord, b: ClipRecord): boolean =>
+  a.technical.width === b.technical.width && a.technical.height === b.technical.height && Math.abs(a.technical.pixelAspect - b.technical.pixelAspect) < 0.001
+
+/** Sets the part of the picture that copies show. Clips of another shape than the first are refused, not bent. */
+export async function setCrop(ctx: Context, projectId: string, ask: CropAsk): Promise<Changed> {
+  const asked = await clipsOf(ctx, projectId, ask.clipIds)
+  const first = asked.find((c) => c.id === ask.clipIds[0]) ?? asked[0]
+  if (!first) throw new Refusal('bad-request', 'None of these clips has a picture to crop.')
+  const all = ask.allOfShape
+    ? (await ctx.repo(ClipEntity).findBy({ projectId, removed: false })).filter((c) => c.technical.hasPicture && !c.technical.fault)
+    : asked
+  const clips = all.filter((c) => ask.crop === null || sameShape(c, first))
+  const { width, height } = first.technical
+  const crop = ask.crop && partOf({ ...first.technical, crop: ask.crop })
+  if (crop && (crop.width < 16 || crop.height < 16)) throw new Refusal('bad-request', `A crop of ${crop.width}×${crop.height} is too small: 16×16 at least.`)
+  const whole = crop && crop.width === width && crop.height === height
+  await updateClips(
+    ctx.db,
+    clips.map((c) => ({ id: c.id, crop: whole ? null : crop })),
+  )
+  const words = crop && !whole ? `cropped to ${crop.width}×${crop.height} at ${crop.x}, ${crop.y}` : 'not cropped any more'
+  const others = asked.length - clips.filter((c) => asked.includes(c)).length
+  const change = await recordChange(ctx, projectId, `${nameOrNumber(clips)}: ${words}${others > 0 ? `; ${others} of another shape left as they are` : ''}.`, {
+    kind: 'crop',
+    before: clips.map((c) => ({ id: c.id, crop: c.crop ?? null })),
+  })
+  await ctx.changed(projectId, 'clips', 'copies')
+  return change
+}
+
+/** Gives clips a look, or takes it from them. */
+export async function setLook(ctx: Context, projectId: string, ask: LookAsk): Promise<Changed> {
+  const look = ask.lookId ? found(await ctx.repo(LookEntity).findOneBy({ id: ask.lookId, projectId }), 'The look') : null
+  const clips = await clipsOf(ctx, projectId, ask.clipIds)
+  if (clips.length === 0) throw new Refusal('bad-request', 'None of these clips has a picture to give a look to.')
+  await updateClips(
+    ctx.db,
+    clips.map((c) => ({ id: c.id, lookId: look?.id ?? null })),
+  )
+  const change = await recordChange(ctx, projectId, `${nameOrNumber(clips)}: ${look ? `look ${look.name}` : 'no look'}.`, {
+    kind: 'look',
+    before: clips.map((c) => ({ id: c.id, lookId: c.lookId ?? null })),
+  })
+  await ctx.changed(projectId, 'clips', 'copies')
+  return change
+}

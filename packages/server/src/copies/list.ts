@@ -1,0 +1,32 @@
+/** Edit copies as they stand. */
+import type { CopyRow } from '@naranja/contract'
+import { joinBytes, pathText } from '@naranja/media'
+import type { Context } from '../context.ts'
+import { ClipEntity, CopyEntity } from '../store/index.ts'
+import { volumeNames } from '../volumes/service.ts'
+
+export async function listCopies(ctx: Context, projectId: string): Promise<CopyRow[]> {
+  const [copies, clips, { roots }] = await Promise.all([
+    ctx.repo(CopyEntity).findBy({ projectId }),
+    ctx.repo(ClipEntity).find({ where: { projectId }, select: { id: true, name: true } }),
+    volumeNames(ctx),
+  ])
+  const names = new Map(clips.map((c) => [c.id, c.name]))
+  return copies.map(
+    (c): CopyRow => ({
+      id: c.id,
+      clipId: c.clipId,
+      clip: names.get(c.clipId) ?? '?',
+      spec: c.spec,
+      version: c.specVersion,
+      specName: c.specName,
+      kind: c.kind,
+      mapped: Boolean(c.facts?.map),
+      state: c.state,
+      path: pathText(joinBytes(roots.get(c.volumeId) ?? Buffer.alloc(0), Buffer.from(c.path))),
+      size: c.size,
+      points: c.report?.points.map((p) => ({ frame: p.frame, likeness: p.likeness, offset: p.offset, unprovable: p.unprovable })) ?? [],
+      faults: [...(c.report?.faults ?? [])],
+    }),
+  )
+}

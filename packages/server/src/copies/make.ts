@@ -1,0 +1,147 @@
+/** Makes edit copies: all that are wanted of a clip from one decode, checked on the disk. */
+import { dirname, join } from 'node:path'
+import { stampText } from '@naranja/core/clip'
+import { bytesUnder } from '@naranja/core/estimate'
+import { codingOf, promised, type Spec } from '@naranja/core/specs'
+import type { FrameRange } from '@naranja/core/time'
+import {
+  CheckFailed,
+  colourOf,
+  commandLine,
+  copyCommand,
+  type CopyJob,
+  type CopyOutput,
+  copyStem,
+  fileSize,
+  firstNumber,
+  lookFile,
+  makeCopies,
+  pathText,
+  soundNames,
+} from '@naranja/media'
+import { In } from 'typeorm'
+import type { Context } from '../context.ts'
+import { found } from '../errors.ts'
+import { finishingInput, inputOf, projectDecode, shownAs } from '../originals/decode.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, LookEntity } from '../store/index.ts'
+import type { RunTask } from '../tasks/runner.ts'
+import { resolvePlace } from '../volumes/service.ts'
+import { copyFacts, factsOf, peaksOf, pieceOf, projectRate } from './plan.ts'
+import { pictureKey } from './state.ts'
+import { learnSpeed } from './speed.ts'
+import { specVersion } from './specs.ts'
+
+/** The look of a clip as FFmpeg finds it; null where it has none, or a spec leaves it out. */
+async function bakedLook(ctx: Context, clip: ClipRecord, spec: Spec): Promise<CopyOutput['look']> {
+  if (spec.look !== 'baked' || !clip.lookId) return null
+  const look = await ctx.repo(LookEntity).findOneBy({ id: clip.lookId })
+  return look && { kind: look.kind === '1d' ? '1d' : '3d', path: await lookFile(look.id, look.cube) }
+}
+
+/** The job of making copies of `clip` (or of a range of it), each to its target. */
+export async function copyJob(
+  ctx: Context,
+  clip: ClipRecord,
+  wanted: readonly { spec: Spec; target: string; replaces?: boolean }[],
+  range: FrameRange,
+): Promise<CopyJob> {
+  const [{ path }, rate, decode, peaks] = await Promise.all([
+    resolvePlace(ctx, clip.volumeId, clip.path),
+    projectRate(ctx, clip.projectId),
+    projectDecode(ctx, clip.projectId),
+    peaksOf(ctx, [clip.id]),
+  ])
+  const t = clip.technical
+  const facts = factsOf(clip, peaks.get(clip.id) ?? null)
+  const light = wanted.every((w) => w.spec.kind === 'proxy')
+  const outputs: CopyOutput[] = []
+  for (const { spec, target, replaces = false } of wanted) {
+    const p = promised(spec, spec.kind === 'pull' ? { ...facts, crop: null } : facts, rate, range)
+    const carried = { start: p.start, drop: p.drop, reel: clip.reel, stamp: stampText(clip.contentId, clip.start, t.rate) }
+    outputs.push({ ...p, look: await bakedLook(ctx, clip, spec), carried, target, replaces })
+  }
+  return {
+    input: (light ? inputOf : finishingInput)(path, clip, decode),
+    colour: t.colour,
+    interlaced: t.scan !== 'progressive',
+    range,
+    burning: {
+      name: clip.name,
+      reel: clip.reel,
+      start: clip.start === null ? null : clip.start + range.in,
+      drop: t.drop,
+      frame: range.in,
+      fonts: ctx.config.fonts,
+    },
+    outputs,
+  }
+}
+
+/** Where a copy is to stand. */
+export async function copyTarget(ctx: Context, copy: Pick<CopyRecord, 'volumeId' | 'path'>): Promise<string> {
+  const { path: root } = await resolvePlace(ctx, copy.volumeId, Buffer.alloc(0))
+  return join(pathText(root), copy.path)
+}
+
+/** Makes what is wanted of one clip. */
+export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, started }) => {
+  const { copyIds } = task.payload as { copyIds: string[] }
+  const copies = (await ctx.repo(CopyEntity).findBy({ id: In(copyIds) })).sort((a, b) => copyIds.indexOf(a.id) - copyIds.indexOf(b.id))
+  const first = found(copies[0], 'The edit copy')
+  const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: first.clipId }), 'The original')
+  const wanted = await Promise.all(
+    copies.map(async (c) => ({ spec: await specVersion(ctx, c.spec, c.specVersion), target: await copyTarget(ctx, c), replaces: c.replaces })),
+  )
+  const job = await copyJob(ctx, clip, wanted, { in: 0, out: clip.frames })
+  const decoded = shownAs(clip, await projectDecode(ctx, clip.projectId))
+  await ctx.repo(CopyEntity).update({ id: In(copyIds) }, { state: 'being-made' })
+  await ctx.changed(clip.projectId, 'copies')
+  const needed = job.outputs.reduce((n, o) => n + bytesUnder(o.spec, pieceOf(clip, o)), 0)
+  const began = Date.now()
+  const results = await makeCopies(job, task.id, needed, {
+    signal,
+    threads,
+    onStart: started,
+    onProgress: (p) => progress(Math.min(p.frame, clip.frames), clip.frames, p.fps, p.speed),
+  })
+  const elapsed = (Date.now() - began) / 1000
+  let wrong: Error | null = null
+  for (const [i, o] of job.outputs.entries()) {
+    const result = results[i]
+    const copy = copies[i] as CopyRecord
+    if (result instanceof CheckFailed) await ctx.repo(CopyEntity).update({ id: copy.id }, { state: 'failed-check', report: result.report })
+    else if (result instanceof Error) await ctx.repo(CopyEntity).update({ id: copy.id }, { state: 'failed' })
+    else if (result) {
+      const n = firstNumber(o)
+      const sequence =
+        o.spec.wrapper === 'frames'
+          ? { base: `${copyStem(o)}.`, ext: codingOf(o.spec.coding).extension ?? '', digits: 8, first: n, last: n + o.frames - 1, missing: [] }
+          : null
+      const facts = copyFacts(o, {
+        matrix: colourOf(job, o).matrix,
+        sequence,
+        soundFiles: soundNames(o),
+        shownAs: pictureKey(clip, o.spec.look === 'baked', decoded),
+        baked: o.spec.look === 'baked',
+      })
+      await ctx.repo(CopyEntity).update({ id: copy.id }, { state: 'checked', replaces: false, report: result, facts, size: await sizeOf(o) })
+      await learnSpeed(ctx, o.spec, task.cost / job.outputs.length, elapsed / job.outputs.length)
+    }
+    if (result instanceof Error) wrong ??= result
+  }
+  await ctx.changed(clip.projectId, 'copies', 'clips')
+  if (wrong) throw wrong
+  const still = results.every((r) => r && !(r instanceof Error) && r.points.every((p) => p.unprovable))
+  return { message: still ? 'Checked; the picture stands still, so frames are proven by count alone.' : 'Checked.', command: commandLine(copyCommand(job)) }
+}
+
+/** Bytes of all files of a copy. */
+async function sizeOf(o: CopyOutput): Promise<number> {
+  const folder = dirname(o.target)
+  if (o.spec.wrapper !== 'frames') {
+    const sizes = await Promise.all([o.target, ...soundNames(o).map((s) => join(folder, s))].map(fileSize))
+    return sizes.reduce((n, s) => n + s, 0)
+  }
+  const sound = await Promise.all(soundNames(o).map((s) => fileSize(join(folder, s))))
+  return (await fileSize(o.target)) * o.frames + sound.reduce((n, s) => n + s, 0)
+}

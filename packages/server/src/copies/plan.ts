@@ -1,0 +1,372 @@
+/** Which clips a copy can be made of, what that will take, and setting it going. */
+import type { CopyEstimate, CopyRequest, Outcome, SpecDraft, Started } from '@naranja/contract'
+import { silentChannels, soundLayout } from '@naranja/core/clip'
+import { bytesText, bytesUnder, pixelsOf as cost, type Piece, secondsUnder, soundBytes } from '@naranja/core/estimate'
+import { stem } from '@naranja/core/naming'
+import { projectDecode } from '../originals/decode.ts'
+import { stateNow } from './state.ts'
+import { codingOf, type Facts, faultsFor, lossesUnder, type Promised, promised, rateUnder, type Spec, wrapperOf } from '@naranja/core/specs'
+import { type FrameRange, type Rate, sameRate, seconds } from '@naranja/core/time'
+import { firstPictureName, freeSpace, parentOf, pathText } from '@naranja/media'
+import { In } from 'typeorm'
+import type { z } from 'zod'
+import { type Context, newId } from '../context.ts'
+import { found, Refusal } from '../errors.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, ListenedEntity, ProjectEntity } from '../store/index.ts'
+import { inPortions, type NewTask, startBatch } from '../tasks/service.ts'
+import { awayVolumes, resolveTarget, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
+import { plural } from '../words.ts'
+import { measuredSpeed } from './speed.ts'
+import { copySpec } from './specs.ts'
+
+type Request = z.infer<typeof CopyRequest>
+
+/** What copies of a clip depend on. `peaks`: how loud each channel is, where somebody has listened. */
+export function factsOf(c: ClipRecord, peaks: readonly number[] | null): Facts {
+  const t = c.technical
+  const streams = soundLayout(t)
+  return {
+    width: t.width,
+    height: t.height,
+    pixelAspect: t.pixelAspect,
+    rate: t.rate,
+    scan: t.scan,
+    start: c.start,
+    drop: t.drop,
+    sound: t.sound && streams ? { streams: streams.streams, sampleRate: t.sound.sampleRate } : null,
+    crop: c.crop ?? null,
+    silent: peaks && silentChannels(peaks).map((n) => n - 1),
+    trackNames: c.described.tracks?.value ?? [],
+  }
+}
+
+/** How loud the channels of clips are, of those that somebody has listened to. */
+export async function peaksOf(ctx: Context, clipIds: readonly string[]): Promise<Map<string, readonly number[]>> {
+  const out = new Map<string, readonly number[]>()
+  for (const some of inPortions(clipIds))
+    for (const l of await ctx.repo(ListenedEntity).find({ where: { clipId: In([...some]) }, select: { clipId: true, peaks: true } })) out.set(l.clipId, l.peaks)
+  return out
+}
+
+export const projectRate = async (ctx: Context, projectId: string): Promise<Rate> => {
+  const p = found(await ctx.repo(ProjectEntity).findOneBy({ id: projectId }), 'The project')
+  return { num: p.rateNum, den: p.rateDen }
+}
+
+/** A promised copy as a piece of work. */
+export const pieceOf = (c: ClipRecord, p: Pick<Promised, 'layout' | 'rate' | 'sound'>, range: FrameRange = { in: 0, out: c.frames }): Piece => ({
+  frames: range.out - range.in,
+  rate: p.rate,
+  size: { width: c.technical.width, height: c.technical.height },
+  pixelAspect: c.technical.pixelAspect,
+  made: p.layout.raster,
+  channels: p.sound.reduce((n, s) => n + s.width, 0),
+  seconds: seconds(range.out - range.in, c.technical.rate),
+})
+
+export const asOriginal = (c: ClipRecord) => ({
+  ...c.technical,
+  frames: c.frames,
+  interlaced: c.technical.scan !== 'progressive',
+  crop: c.crop ?? null,
+})
+
+/** Clips that a request means, those that cannot be copied apart with the reason. A clip is left out where no spec can be used on it. */
+async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], request: Pick<Request, 'clipIds' | 'ticked' | 'again'>) {
+  const [all, copies, away, rate] = await Promise.all([
+    ctx.repo(ClipEntity).find({
+      where: { projectId, removed: false, ...(request.ticked ? { ticked: true } : {}), ...(request.clipIds ? { id: In(request.clipIds) } : {}) },
+      order: { place: 'ASC' },
+    }),
+    ctx.repo(CopyEntity).findBy({ projectId, spec: In(specs.map((s) => s.code)) }),
+    awayVolumes(ctx),
+    projectRate(ctx, projectId),
+  ])
+  const decode = await projectDecode(ctx, projectId)
+  const there = new Map(copies.map((c) => [`${c.clipId} ${c.spec}`, c]))
+  let old = 0
+  const left: { name: string; reason: string }[] = []
+  const clips: { clip: ClipRecord; specs: Spec[] }[] = []
+  for (const clip of all) {
+    const t = clip.technical
+    const never = t.fault
+      ? 'it cannot be decoded'
+      : !t.hasPicture
+        ? 'it has sound only'
+        : t.stamp
+          ? 'it is an edit copy itself'
+          : clip.gone && !away.has(clip.volumeId)
+            ? 'its folder is not there any more'
+            : away.has(clip.volumeId)
+              ? 'its volume is away'
+              : null
+    const reasons: string[] = []
+    const good = never
+      ? []
+      : specs.filter((s) => {
+          const copy = there.get(`${clip.id} ${s.code}`)
+          const state = copy && stateNow(copy, clip, decode)
+          const behind = copy && (state === 'out-of-date' || (state === 'checked' && copy.specVersion < s.version))
+          if (behind) old++
+          const reason =
+            behind && request.again
+              ? (faultsFor(s, asOriginal(clip), rate)[0] ?? null)
+              : state === 'checked' || state === 'out-of-date'
+                ? 'it has this copy already'
+                : state === 'waiting' || state === 'being-made'
+                  ? 'its copy is being made'
+                  : (faultsFor(s, asOriginal(clip), rate)[0] ?? null)
+          if (reason) reasons.push(reason)
+          return !reason
+        })
+    if (good.length > 0) clips.push({ clip, specs: good })
+    else left.push({ name: clip.name, reason: never ?? reasons[0] ?? '' })
+  }
+  return { clips, left, rate, old }
+}
+
+const specsOf = (ctx: Context, codes: readonly string[]): Promise<Spec[]> => Promise.all([...new Set(codes)].map((c) => copySpec(ctx, c)))
+
+export async function estimateCopies(ctx: Context, projectId: string, request: Request): Promise<CopyEstimate> {
+  const specs = await specsOf(ctx, request.specs)
+  const [{ clips, left, rate, old }, target] = await Promise.all([chosen(ctx, projectId, specs, request), resolveTarget(ctx, request.volumeId, request.folder)])
+  const peaks = await peaksOf(
+    ctx,
+    clips.map((c) => c.clip.id),
+  )
+  const work = clips.flatMap(({ clip, specs }) =>
+    specs.map((spec) => ({ spec, clip, piece: pieceOf(clip, promised(spec, factsOf(clip, peaks.get(clip.id) ?? null), rate, { in: 0, out: clip.frames })) })),
+  )
+  const bytes = work.reduce((n, w) => n + bytesUnder(w.spec, w.piece), 0)
+  const sound = work.reduce((n, w) => n + soundBytes(w.spec, w.piece), 0)
+  const free = await freeSpace(target.path)
+  const speeds = await Promise.all(specs.map((s) => measuredSpeed(ctx, s)))
+  const time = specs.reduce(
+    (n, s, i) =>
+      n +
+      secondsUnder(
+        s,
+        work.filter((w) => w.spec.code === s.code).map((w) => w.piece),
+        speeds[i] ?? null,
+      ),
+    0,
+  )
+  const warnings: CopyEstimate['warnings'] = []
+  const here = !specs.every((s) => s.place.how === 'beside')
+  if (bytes > free && here)
+    warnings.push({
+      code: 'space',
+      severity: 'error',
+      short: 'not enough space',
+      text: `${bytesText(bytes)} are needed, ${bytesText(free)} are free there. Choose another place or fewer clips.`,
+    })
+  for (const s of specs) {
+    const losses = new Map<string, number>()
+    const strong = new Set<string>()
+    for (const w of work)
+      if (w.spec.code === s.code)
+        for (const l of lossesUnder(s, w.clip.technical)) {
+          losses.set(l, (losses.get(l) ?? 0) + 1)
+          if (w.clip.technical.raw || /2084|hlg|b67|log/i.test(w.clip.technical.colour.transfer)) strong.add(l)
+        }
+    for (const [loss, n] of losses)
+      warnings.push({
+        code: 'less',
+        severity: s.kind === 'intermediate' || strong.has(loss) ? 'warning' : 'info',
+        short: 'less than shot',
+        text: `${specs.length > 1 ? `${s.name}: ` : ''}${plural(n, 'clip')}: ${loss}${strong.has(loss) ? '; some of them are raw or HDR, and lose much by it' : ''}.`,
+      })
+  }
+  const unheard = specs.some((s) => s.sound.channels === 'unsilent' || s.sound.channels === 'mix')
+    ? clips.filter((c) => c.clip.technical.sound && !peaks.has(c.clip.id)).length
+    : 0
+  if (unheard > 0)
+    warnings.push({
+      code: 'silent-channels',
+      severity: 'info',
+      short: 'not listened to',
+      text: `${plural(unheard, 'clip')} nobody has listened to yet: all of their channels count as heard.`,
+    })
+  return {
+    clips: clips.length,
+    old,
+    left,
+    seconds: clips.reduce((n, c) => n + seconds(c.clip.frames, c.clip.technical.rate), 0),
+    bytes,
+    soundBytes: Math.round(sound),
+    free,
+    time,
+    measured: speeds.every((s) => s !== null),
+    warnings,
+  }
+}
+
+/** What a spec that is being changed would come to, for every clip of the project. */
+export async function outcomeOf(ctx: Context, projectId: string, draft: SpecDraft): Promise<Outcome> {
+  const spec: Spec = { ...draft, code: 'draft', version: 1 }
+  const rate = await projectRate(ctx, projectId)
+  const clips = (await ctx.repo(ClipEntity).findBy({ projectId, removed: false })).filter(
+    (c) => c.technical.hasPicture && !c.technical.fault && !c.technical.stamp,
+  )
+  const peaks = await peaksOf(
+    ctx,
+    clips.map((c) => c.id),
+  )
+  const out = { clips: 0, seconds: 0, pictureBytes: 0, soundBytes: 0, unfit: 0, larger: 0, otherRate: 0 }
+  const left: Outcome['left'] = []
+  const losses = new Map<string, number>()
+  const rates = new Map<string, { rate: Rate; clips: number }>()
+  for (const c of clips) {
+    const [fault] = faultsFor(spec, asOriginal(c), rate)
+    if (fault) {
+      out.unfit++
+      if (left.length < 20) left.push({ name: c.name, reason: fault })
+      continue
+    }
+    const p = promised(spec, factsOf(c, peaks.get(c.id) ?? null), rate, { in: 0, out: c.frames })
+    const piece = pieceOf(c, p)
+    out.clips++
+    out.seconds += piece.seconds
+    out.pictureBytes += bytesUnder(spec, piece) - soundBytes(spec, piece)
+    out.soundBytes += soundBytes(spec, piece)
+    if (p.layout.scale > 100) out.larger++
+    if (!sameRate(rateUnder(spec, c.technical, rate), c.technical.rate)) out.otherRate++
+    for (const l of lossesUnder(spec, c.technical)) losses.set(l, (losses.get(l) ?? 0) + 1)
+    const key = `${p.rate.num}/${p.rate.den}`
+    rates.set(key, { rate: p.rate, clips: (rates.get(key)?.clips ?? 0) + 1 })
+  }
+  return {
+    ...out,
+    pictureBytes: Math.round(out.pictureBytes),
+    soundBytes: Math.round(out.soundBytes),
+    left,
+    losses: [...losses].map(([text, n]) => ({ text, clips: n })),
+    rates: [...rates.values()].sort((a, b) => b.clips - a.clips),
+  }
+}
+
+/** Names of folders by numbers, one for each folder of originals, as some receiving programs want them. */
+class Numbers {
+  private readonly given = new Map<string, string>()
+  of(folder: string): string {
+    const known = this.given.get(folder)
+    if (known) return known
+    const next = String(this.given.size + 1)
+    this.given.set(folder, next)
+    return next
+  }
+}
+
+/** The path of a clip's copy below a folder, the originals' tree and name kept; the first of numbered pictures. */
+function copyPath(clip: ClipRecord, spec: Spec, base: string, start: number | null, taken: Set<string>): string {
+  const folder = pathText(parentOf(clip.path))
+  const file = pathText(clip.path).slice(folder ? folder.length + 1 : 0)
+  const s = clip.technical.sequence
+  const own = s ? s.base.replace(/[._\- ]+$/, '') || stem(file) : stem(file)
+  const named = (n: string) => `${spec.naming.before}${n}${spec.naming.after}`
+  const extension = spec.wrapper === 'frames' ? (codingOf(spec.coding).extension ?? '') : wrapperOf(spec.wrapper).extension
+  for (const name of [named(own), named(file)]) {
+    const path = spec.wrapper === 'frames' ? `${base}/${name}/${firstPictureName(name, start, extension)}` : `${base}/${name}.${extension}`
+    const key = (spec.wrapper === 'frames' ? `${base}/${name}` : path).toLowerCase()
+    if (taken.has(key)) continue
+    taken.add(key)
+    return path.replace(/^\/+/, '')
+  }
+  throw new Refusal('taken', `Two originals would give the same copy name: ${base}/${file}.`)
+}
+
+export const copyFacts = (p: Promised, extra: Pick<CopyFacts, 'matrix' | 'sequence' | 'soundFiles' | 'shownAs' | 'baked'>): CopyFacts => ({
+  width: p.layout.raster.width,
+  height: p.layout.raster.height,
+  rate: p.rate,
+  frames: p.frames,
+  start: p.start,
+  drop: p.drop,
+  map: p.map,
+  ...extra,
+})
+
+export async function startCopies(ctx: Context, projectId: string, request: Request): Promise<Started> {
+  const specs = await specsOf(ctx, request.specs)
+  const { clips, left, rate } = await chosen(ctx, projectId, specs, request)
+  if (clips.length === 0)
+    throw new Refusal(
+      'bad-request',
+      left.length
+        ? `No copy to make: ${left[0]?.name}: ${left[0]?.reason}${left.length > 1 ? `, and ${left.length - 1} more` : ''}.`
+        : 'There are no clips to copy yet. Add originals first.',
+    )
+  const target = await volumeOf(ctx, request.volumeId)
+  if (target.removable && specs.some((s) => s.place.how === 'tree'))
+    throw new Refusal('not-allowed', `${target.label} is a card: nothing is written to cards. Choose a place on a drive.`)
+  const estimate = await estimateCopies(ctx, projectId, request)
+  if (estimate.bytes > estimate.free && specs.some((s) => s.place.how === 'tree'))
+    throw new Refusal(
+      'full',
+      `${bytesText(estimate.bytes)} are needed, ${bytesText(estimate.free)} are free at the target. Choose another place or fewer clips.`,
+    )
+  const { labels } = await volumeNames(ctx)
+  const cards = new Set<string>()
+  for (const id of new Set(clips.map((c) => c.clip.volumeId))) if ((await volumeOf(ctx, id)).removable) cards.add(id)
+  const folder = tidyFolder(request.folder)
+  const old = new Map((await ctx.repo(CopyEntity).findBy({ projectId, spec: In(specs.map((s) => s.code)) })).map((c) => [`${c.clipId} ${c.spec}`, c]))
+  const peaks = await peaksOf(
+    ctx,
+    clips.map((c) => c.clip.id),
+  )
+  const taken = new Set<string>()
+  const numbers = new Numbers()
+  const tasks: NewTask[] = []
+  const rows: CopyRecord[] = []
+  for (const { clip: c, specs: mine } of clips) {
+    const ids: string[] = []
+    let work = 0
+    for (const spec of mine) {
+      const p = promised(spec, factsOf(c, peaks.get(c.id) ?? null), rate, { in: 0, out: c.frames })
+      const beside = spec.place.how === 'beside' ? spec.place.folder.trim() : null
+      if (beside && cards.has(c.volumeId))
+        throw new Refusal(
+          'not-allowed',
+          `${c.name} is on the card ${labels.get(c.volumeId)}: nothing is written to cards. Take a spec that makes a tree elsewhere, or back the card up first.`,
+        )
+      const own = pathText(parentOf(c.path))
+      const tree = [labels.get(c.volumeId) ?? 'volume', own].filter(Boolean).join('/')
+      const base = beside
+        ? [own, beside].filter(Boolean).join('/')
+        : [folder, ...(specs.length > 1 ? [spec.name.replace(/[/\\\0]/g, '_')] : []), spec.receiver.digitFolders ? numbers.of(tree) : tree]
+            .filter(Boolean)
+            .join('/')
+      const volumeId = beside ? c.volumeId : request.volumeId
+      const path = copyPath(c, spec, base, p.start, taken)
+      const before = old.get(`${c.id} ${spec.code}`)
+      const id = before?.id ?? newId()
+      // The old one of the same name is ours to put a new one over, once that is checked; anything else that stands there is not.
+      const replaces = before?.volumeId === volumeId && before.path === path && (before.state === 'checked' || before.replaces)
+      ids.push(id)
+      rows.push({
+        ...{
+          id,
+          projectId,
+          clipId: c.id,
+          spec: spec.code,
+          specVersion: spec.version,
+          specName: spec.name,
+          kind: spec.kind === 'intermediate' ? 'intermediate' : 'proxy',
+        },
+        ...{ volumeId, path, facts: null, state: 'waiting', replaces, size: 0, report: null },
+      })
+      work += cost(spec, pieceOf(c, p))
+    }
+    tasks.push({ label: c.name, payload: { copyIds: ids }, total: c.frames, unit: 'frames', cost: work })
+  }
+  for (const some of inPortions(rows)) await ctx.repo(CopyEntity).upsert(some as never, ['id'])
+  await ctx.changed(projectId, 'copies')
+  return startBatch(
+    ctx,
+    projectId,
+    'copy',
+    `${specs.map((s) => s.name).join(' and ')}: ${plural(clips.length, 'clip')}`,
+    tasks,
+    `Making ${plural(rows.length, 'edit copy', 'edit copies')}.`,
+  )
+}

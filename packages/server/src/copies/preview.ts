@@ -1,0 +1,21 @@
+/** One frame of a copy as a spec would make it, to the pixel. */
+import type { PreviewAsk } from '@naranja/contract'
+import { faultsFor, faultsOf, type Spec } from '@naranja/core/specs'
+import { preview } from '@naranja/media'
+import type { z } from 'zod'
+import type { Context } from '../context.ts'
+import { Refusal } from '../errors.ts'
+import { clipOf } from '../originals/service.ts'
+import { copyJob } from './make.ts'
+import { asOriginal, projectRate } from './plan.ts'
+
+export async function previewOf(ctx: Context, clipId: string, ask: z.infer<typeof PreviewAsk>): Promise<Buffer> {
+  const spec: Spec = { ...ask.spec, code: 'draft', version: 1 }
+  const clip = await clipOf(ctx, clipId)
+  const fault = faultsOf(spec)[0]?.text ?? faultsFor(spec, asOriginal(clip), await projectRate(ctx, clip.projectId))[0]
+  if (fault) throw new Refusal('bad-request', `${clip.name}: ${fault}`)
+  const job = await copyJob(ctx, clip, [{ spec, target: '/preview' }], { in: 0, out: clip.frames })
+  const [o] = job.outputs
+  if (!o) throw new Refusal('unreadable', `${clip.name} has no picture.`)
+  return preview(job, o, Math.min(ask.frame, clip.frames - 1), ask.width)
+}

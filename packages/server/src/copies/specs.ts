@@ -1,0 +1,169 @@
+/** Specs: those that ship, and those that people make of them; every version is kept. */
+import type { Ok, SpecDraft, SpecRow } from '@naranja/contract'
+import { faultsOf, type Spec, specs as shipped } from '@naranja/core/specs'
+import type { z } from 'zod'
+import { type Context, newId } from '../context.ts'
+import { found, Refusal } from '../errors.ts'
+import { CopyEntity, SettingEntity, SpecEntity, type SpecRecord } from '../store/index.ts'
+
+const forCopies = (s: Spec): boolean => s.kind === 'proxy' || s.kind === 'intermediate'
+const starting = shipped.filter(forCopies)
+const defaultName = 'default spec'
+
+/** Puts the specs that ship into the store, where they are not there yet in any version. */
+export async function seedSpecs(ctx: Context): Promise<void> {
+  const there = new Set((await ctx.repo(SpecEntity).find({ select: { code: true, version: true } })).map((s) => s.code))
+  const made = new Date()
+  const fresh = starting
+    .filter((s) => !there.has(s.code))
+    .map((s): SpecRecord => ({ code: s.code, version: 1, current: true, removed: false, spec: s, made, who: '' }))
+  // Two processes may start at once.
+  if (fresh.length > 0)
+    await ctx
+      .repo(SpecEntity)
+      .createQueryBuilder()
+      .insert()
+      .orIgnore()
+      .values(fresh as never)
+      .execute()
+}
+
+/** The specs that new copies can be made by: those that ship in their order, then others by name. */
+export async function currentSpecs(ctx: Context): Promise<Spec[]> {
+  const rows = await ctx.repo(SpecEntity).findBy({ current: true, removed: false })
+  const order = (s: Spec) => starting.findIndex((x) => x.code === s.code)
+  const rank = (s: Spec) => (order(s) < 0 ? starting.length : order(s))
+  return rows.map((r) => r.spec).sort((a, b) => rank(a) - rank(b) || a.name.localeCompare(b.name, 'en', { numeric: true }))
+}
+
+/** A spec by its code or name, as it is now. */
+export async function copySpec(ctx: Context, codeOrName: string): Promise<Spec> {
+  const all = await currentSpecs(ctx)
+  const spec = all.find((s) => s.code === codeOrName) ?? all.find((s) => s.name.toLowerCase() === codeOrName.toLowerCase())
+  if (!spec) throw new Refusal('bad-request', `There is no spec for edit copies called "${codeOrName}". Choose ${all.map((s) => s.name).join(', ')}.`)
+  return spec
+}
+
+/** A spec as it was in a version, whether or not it is still there. */
+export const specVersion = async (ctx: Context, code: string, version: number): Promise<Spec> =>
+  found((await ctx.repo(SpecEntity).findOneBy({ code, version }))?.spec, 'The spec of this copy')
+
+export const defaultSpec = async (ctx: Context): Promise<string> => {
+  const value = (await ctx.repo(SettingEntity).findOneBy({ name: defaultName }))?.value
+  const all = await currentSpecs(ctx)
+  return all.find((s) => s.code === value)?.code ?? all[0]?.code ?? ''
+}
+export async function setDefaultSpec(ctx: Context, code: string): Promise<z.infer<typeof Ok>> {
+  const spec = await copySpec(ctx, code)
+  await ctx.repo(SettingEntity).upsert({ name: defaultName, value: spec.code }, ['name'])
+  await ctx.changed(null, 'specs')
+  return { ok: true }
+}
+
+export async function listSpecs(ctx: Context, projectId?: string): Promise<SpecRow[]> {
+  const [all, standard] = await Promise.all([currentSpecs(ctx), defaultSpec(ctx)])
+  const counts = projectId
+    ? await ctx
+        .repo(CopyEntity)
+        .createQueryBuilder('c')
+        .select('c.spec', 'spec')
+        .addSelect('c.specVersion', 'version')
+        .addSelect('COUNT(*)', 'n')
+        .where('c.projectId = :projectId AND c.state = :state', { projectId, state: 'checked' })
+        .groupBy('c.spec, c.specVersion')
+        .getRawMany<{ spec: string; version: number; n: string }>()
+    : []
+  return all.map((s) => {
+    const mine = counts.filter((c) => c.spec === s.code)
+    const sum = (list: typeof mine) => list.reduce((n, c) => n + Number(c.n), 0)
+    return {
+      ...asRow(s),
+      isDefault: s.code === standard,
+      shipped: starting.some((x) => x.code === s.code),
+      copies: sum(mine),
+      older: sum(mine.filter((c) => Number(c.version) < s.version)),
+    }
+  })
+}
+const asRow = (s: Spec) => ({
+  ...s,
+  kind: s.kind,
+  burnIns: [...s.burnIns],
+  sound: { ...s.sound, chosen: [...s.sound.chosen] },
+  receiver: { ...s.receiver, wrappers: [...s.receiver.wrappers] },
+})
+
+/** Refuses what cannot be made, with the setting and what would do. */
+function sound(draft: SpecDraft, code: string, version: number): Spec {
+  const spec: Spec = { ...draft, code, version }
+  const faults = faultsOf(spec)
+  if (faults.length > 0)
+    throw new Refusal(
+      'bad-request',
+      faults.map((f) => f.text).join(' '),
+      faults.map((f) => `${f.field}: ${f.text}`),
+    )
+  return spec
+}
+
+async function nameFree(ctx: Context, name: string, but?: string): Promise<void> {
+  if ((await currentSpecs(ctx)).some((s) => s.code !== but && s.name.toLowerCase() === name.toLowerCase()))
+    throw new Refusal('taken', `There is a spec called "${name}" already. Give this one another name.`)
+}
+
+export async function addSpec(ctx: Context, draft: SpecDraft): Promise<{ code: string }> {
+  const spec = sound(draft, newId(), 1)
+  await nameFree(ctx, spec.name)
+  await ctx.repo(SpecEntity).insert({ code: spec.code, version: 1, current: true, removed: false, spec, made: new Date(), who: ctx.config.user } as never)
+  await ctx.changed(null, 'specs')
+  return { code: spec.code }
+}
+
+/** Makes a new version of a spec, unless somebody else has made one since `version` was read. */
+export async function changeSpec(ctx: Context, code: string, version: number, draft: SpecDraft): Promise<{ version: number }> {
+  const now = await copySpec(ctx, code)
+  if (now.version !== version)
+    throw new Refusal('stale', `${now.name} was changed meanwhile (it is version ${now.version} now). Look at it again before changing it.`)
+  const spec = sound(draft, code, version + 1)
+  await nameFree(ctx, spec.name, code)
+  await ctx.db.transaction(async (t) => {
+    await t.getRepository(SpecEntity).update({ code }, { current: false })
+    await t
+      .getRepository(SpecEntity)
+      .insert({ code, version: version + 1, current: true, removed: false, spec, made: new Date(), who: ctx.config.user } as never)
+  })
+  await ctx.changed(null, 'specs')
+  return { version: version + 1 }
+}
+
+/** Takes a spec off the list. Copies made by it know it as it was; what is being made by it is made to its end. */
+export async function removeSpec(ctx: Context, code: string): Promise<z.infer<typeof Ok>> {
+  const spec = await copySpec(ctx, code)
+  if ((await currentSpecs(ctx)).length === 1) throw new Refusal('blocked', `${spec.name} is the only spec. Make another before removing it.`)
+  await ctx.repo(SpecEntity).update({ code }, { removed: true })
+  await ctx.changed(null, 'specs')
+  return { ok: true }
+}
+
+/** Brings a removed spec back. */
+export async function restoreSpec(ctx: Context, code: string): Promise<z.infer<typeof Ok>> {
+  const row = found(await ctx.repo(SpecEntity).findOneBy({ code, current: true }), 'The spec')
+  await nameFree(ctx, row.spec.name, code)
+  await ctx.repo(SpecEntity).update({ code }, { removed: false })
+  await ctx.changed(null, 'specs')
+  return { ok: true }
+}
+
+/** Every version of a spec, the newest first. */
+export async function specVersions(
+  ctx: Context,
+  code: string,
+): Promise<{ version: number; made: string; who: string; spec: SpecDraft & { code: string; version: number } }[]> {
+  const rows = await ctx.repo(SpecEntity).find({ where: { code }, order: { version: 'DESC' } })
+  return rows.map((r) => ({
+    version: r.version,
+    made: r.made.toISOString(),
+    who: r.who,
+    spec: { ...asRow(r.spec), kind: r.spec.kind === 'intermediate' ? 'intermediate' : 'proxy' },
+  }))
+}

@@ -1,0 +1,19 @@
+/** Whether a copy shows what its original would now. */
+import type { CopyState, ProjectDecode } from '@naranja/contract'
+import { shownAs } from '../originals/decode.ts'
+import type { ClipRecord, CopyRecord } from '../store/index.ts'
+
+/** What of a clip's own settings shows in a copy of it; another means that the copy shows something else than a new one would. */
+export const pictureKey = (c: Pick<ClipRecord, 'crop' | 'lookId'>, baked: boolean, decoded: string): string =>
+  JSON.stringify([c.crop ?? null, baked ? (c.lookId ?? null) : null, decoded])
+
+/** The state of a copy, seen from its original as it is now. */
+export function stateNow(
+  copy: Pick<CopyRecord, 'state' | 'facts'>,
+  clip: Pick<ClipRecord, 'crop' | 'lookId' | 'technical' | 'decode'>,
+  project: ProjectDecode,
+): CopyState {
+  if (copy.state !== 'checked' || !copy.facts) return copy.state
+  const decoded = shownAs(clip, project)
+  return copy.facts.shownAs === pictureKey(clip, copy.facts.baked, decoded) ? 'checked' : 'out-of-date'
+}

@@ -1,0 +1,139 @@
+/** What chosen specs do, what they will take, and the button. */
+import type { SpecRow } from '@naranja/contract'
+import { codingOf, wrapperOf } from '@naranja/core/specs'
+import { aboutTime } from '@naranja/core/estimate'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { refusal, useEstimateQuery, useMakeCopiesMutation, useSummaryQuery } from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
+import { bytes, lasting, plural } from '../../ui/format.ts'
+import { NoticeMark } from '../../ui/marks.tsx'
+import { Button, Figure } from '../../ui/parts.tsx'
+import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+
+const frameWords = (s: SpecRow): string => {
+  const f = s.frame
+  const upTo = s.enlarge ? '' : ' at most'
+  if (f.by === 'original') return "the original's size"
+  if (f.by === 'exact') return `${f.width}×${f.height}, ${{ fit: 'fitted', fill: 'filled', stretch: 'stretched', centre: 'centre 1:1' }[s.framing]}`
+  return f.by === 'height' ? `${f.height} high${upTo}, shape kept` : `${f.width} wide${upTo}, shape kept`
+}
+const soundWords = (s: SpecRow): string =>
+  ({
+    all: 'all channels',
+    unsilent: 'all but silent channels',
+    chosen: `channels ${s.sound.chosen.join(', ')}`,
+    mix: 'a mix-down',
+    none: 'none',
+  })[s.sound.channels]
+/** What copies under a spec keep of their originals. */
+const keeps = (s: SpecRow): string => {
+  const kept = [s.naming.before || s.naming.after ? '' : 'names', 'timecode', 'reel', s.rate === 'as-shot' ? 'rate and every frame' : ''].filter(Boolean)
+  return `Keeps ${kept.slice(0, -1).join(', ')}${kept.length > 1 ? (s.rate === 'as-shot' ? ', ' : ' and ') : ''}${kept.at(-1)}.`
+}
+
+export function Make({ specs }: { specs: readonly SpecRow[] }) {
+  const projectId = useProjectId()
+  const volume = useDefaultVolume()
+  const [first] = specs
+  const [target, setTarget] = useState({ volumeId: '', folder: specs.length > 1 ? 'Edit copies' : `Edit copies/${first?.name}` })
+  const place = { ...target, volumeId: target.volumeId || volume }
+  const ticks = useSummaryQuery(projectId).data?.ticked ?? 0
+  const [onlyTicked, setOnlyTicked] = useState(false)
+  const ticked = onlyTicked && ticks > 0
+  const [again, setAgain] = useState(false)
+  const ask = { projectId, specs: specs.map((s) => s.code), ...place, ticked, again }
+  const { data: e, error } = useEstimateQuery(ask, { skip: !place.volumeId })
+  const [make, { isLoading }] = useMakeCopiesMutation()
+  const act = useAct()
+  const why = refusal(error)
+  const tight = e ? e.bytes > e.free : false
+  const reasons = [...new Set(e?.left.map((l) => l.reason) ?? [])].map((r) => `${e?.left.filter((l) => l.reason === r).length}: ${r}`)
+  const title = specs.map((s) => s.name).join(' and ')
+  const copies = specs.length * (e?.clips ?? 0)
+  return (
+    <aside aria-label={title} className="flex min-h-0 flex-col gap-2 overflow-auto p-3">
+      {specs.map((s) => {
+        const c = codingOf(s.coding)
+        return (
+          <div key={s.code}>
+            <div className="flex items-baseline justify-between gap-2">
+              <b className="font-[650]">{s.name}</b>
+              <Link to={`/p/${projectId}/specs/${s.code}`} className="text-xs whitespace-nowrap text-ink-2 underline">
+                Change this spec
+              </Link>
+            </div>
+            <p className="m-0 text-ink-2">
+              {s.purpose} {keeps(s)}
+            </p>
+            {specs.length === 1 && (
+              <div>
+                <Figure name="Frame">{frameWords(s)}</Figure>
+                <Figure name="Depth">
+                  {c.depth} bit {c.chroma}
+                </Figure>
+                {s.burnIns.length > 0 && <Figure name="Burn-ins">{s.burnIns.map((b) => b.what).join(', ')}</Figure>}
+                <Figure name="Sound">{soundWords(s)}</Figure>
+                <Figure name="Wrapper">{wrapperOf(s.wrapper).name}</Figure>
+              </div>
+            )}
+          </div>
+        )
+      })}
+      {specs.length > 1 && <p className="m-0 text-xs text-ink-3">Made from one decode, each into a folder of its name.</p>}
+      <div className="mt-1 flex flex-col gap-2">
+        {specs.every((s) => s.place.how === 'beside') ? (
+          <p className="m-0 text-ink-2">Each copy goes into a folder beside its original.</p>
+        ) : (
+          <TargetPicker value={place} onChange={setTarget} />
+        )}
+        {ticks > 0 && (
+          <label className="flex items-center gap-2">
+            <input type="checkbox" className="accent-zest" checked={ticked} onChange={(x) => setOnlyTicked(x.target.checked)} /> Only the{' '}
+            {plural(ticks, 'ticked clip')}
+          </label>
+        )}
+      </div>
+      {e && e.old > 0 && (
+        <label className="flex items-center gap-2">
+          <input type="checkbox" className="accent-zest" checked={again} onChange={(x) => setAgain(x.target.checked)} /> Anew, what is out of date ({e.old})
+        </label>
+      )}
+      <div className="mt-auto flex flex-col gap-1 pt-2">
+        {why && <p className="m-0 text-pomegranate">{why.message}</p>}
+        {e && (
+          <>
+            {e.warnings.map((w) => (
+              <p key={w.text} className="m-0 flex gap-2 text-ink-2">
+                <span className="mt-0.5">
+                  <NoticeMark severity={w.severity} />
+                </span>
+                {w.text}
+              </p>
+            ))}
+            <Figure name="Clips">
+              {e.clips}
+              {reasons.length > 0 && <span className="block text-xs text-ink-3">left out: {reasons.join('; ')}</span>}
+            </Figure>
+            {e.clips > 0 && (
+              <>
+                <Figure name="Running time">{lasting(e.seconds)}</Figure>
+                <Figure name="Space">
+                  {bytes(e.bytes)} of {bytes(e.free)} free
+                  {e.soundBytes > 0 && <span className="block text-xs text-ink-3">of it {bytes(e.soundBytes)} sound</span>}
+                </Figure>
+                <Figure name="Time">
+                  {aboutTime(e.time)}
+                  {!e.measured && <span className="block text-xs text-ink-3">a first guess; measured from then on</span>}
+                </Figure>
+              </>
+            )}
+          </>
+        )}
+        <Button main className="mt-1 py-2" disabled={!e || e.clips === 0 || tight || isLoading} onClick={() => void act(make(ask), (s) => s.message)}>
+          {!e ? 'Make edit copies' : e.clips === 0 ? 'No copy left to make' : `Make ${plural(copies, 'edit copy', 'edit copies')}`}
+        </Button>
+      </div>
+    </aside>
+  )
+}

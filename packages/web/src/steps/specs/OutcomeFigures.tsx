@@ -1,0 +1,61 @@
+/** What a spec comes to: per hour, and for all clips of the project. */
+import type { SpecDraft } from '@naranja/contract'
+import { rateText } from '@naranja/core/time'
+import { useEffect, useState } from 'react'
+import { useOutcomeQuery } from '../../api/index.ts'
+import { useProjectId } from '../../app/hooks.ts'
+import { bytes, lasting, plural } from '../../ui/format.ts'
+import { Figure } from '../../ui/parts.tsx'
+import { NoticeMark } from '../../ui/marks.tsx'
+
+/** A value that has stood still for a moment. */
+function useSettled<T>(value: T, milliseconds: number): T {
+  const text = JSON.stringify(value)
+  const [settled, setSettled] = useState(text)
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(text), milliseconds)
+    return () => clearTimeout(timer)
+  }, [text, milliseconds])
+  return JSON.parse(settled) as T
+}
+
+export function OutcomeFigures({ draft }: { draft: SpecDraft }) {
+  const projectId = useProjectId()
+  const spec = useSettled(draft, 300)
+  const { data: o } = useOutcomeQuery({ projectId, spec }, { skip: !spec.name.trim() })
+  if (!o) return null
+  const hour = o.seconds > 0 ? ((o.pictureBytes + o.soundBytes) * 3600) / o.seconds : 0
+  return (
+    <div>
+      <Figure name="An hour of these clips">{bytes(hour)}</Figure>
+      <Figure name={`All ${plural(o.clips, 'clip')}, ${lasting(o.seconds)}`}>
+        {bytes(o.pictureBytes)} picture, {bytes(o.soundBytes)} sound
+      </Figure>
+      <Figure name="Rates">{o.rates.map((r) => `${r.clips} at ${rateText(r.rate)}`).join(', ') || 'none'}</Figure>
+      {o.losses.map((l) => (
+        <Told key={l.text}>
+          {plural(l.clips, 'clip')}: {l.text}.
+        </Told>
+      ))}
+      {o.otherRate > 0 && <Told>{plural(o.otherRate, 'clip')} shot at another rate: frames are left out or doubled, and mapped.</Told>}
+      {o.larger > 0 && <Told>{plural(o.larger, 'clip')} made larger than shot.</Told>}
+      {o.unfit > 0 && (
+        <Told severe>
+          {plural(o.unfit, 'clip')} it cannot be made of: {o.left[0]?.name}: {o.left[0]?.reason}
+          {o.unfit > 1 ? `, and ${o.unfit - 1} more` : ''}.
+        </Told>
+      )}
+    </div>
+  )
+}
+
+function Told({ children, severe }: { children: React.ReactNode; severe?: boolean }) {
+  return (
+    <p className="m-0 flex gap-2 py-1 text-ink-2">
+      <span className="mt-0.5">
+        <NoticeMark severity={severe ? 'error' : 'info'} />
+      </span>
+      <span>{children}</span>
+    </p>
+  )
+}

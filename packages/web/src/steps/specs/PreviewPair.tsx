@@ -1,0 +1,83 @@
+/** A real frame as it was shot, and as the copy will have it. */
+import type { ClipRow, SpecDraft } from '@naranja/contract'
+import { formatFrames } from '@naranja/core/time'
+import { useState } from 'react'
+import { inputLook } from '../../ui/parts.tsx'
+import { clipStill, useStill } from '../../ui/stills.ts'
+import { usePreview } from './usePreview.ts'
+
+const width = 960
+
+export function PreviewPair({
+  clip,
+  clips,
+  onClip,
+  draft,
+}: {
+  clip: ClipRow | undefined
+  clips: readonly ClipRow[]
+  onClip: (id: string) => void
+  draft: SpecDraft
+}) {
+  const [share, setShare] = useState(0.5)
+  const frame = clip ? Math.min(clip.frames - 1, Math.round(share * (clip.frames - 1))) : 0
+  const shot = useStill(clip ? clipStill(clip, frame, width, 'originals') : '')
+  const made = usePreview(clip?.id ?? null, draft, frame, width)
+  if (!clip) return <p className="m-0 text-ink-2">Add originals to see what this spec makes of them.</p>
+  return (
+    <div className="flex flex-col gap-2">
+      <div className="flex items-center gap-2">
+        <select aria-label="Clip" className={`${inputLook} max-w-[220px]`} value={clip.id} onChange={(e) => onClip(e.target.value)}>
+          {clips.map((c) => (
+            <option key={c.id} value={c.id}>
+              {c.roll} {c.name}
+            </option>
+          ))}
+        </select>
+        <input
+          type="range"
+          aria-label="Frame"
+          aria-valuetext={`frame ${frame}`}
+          className="min-w-0 flex-1 accent-zest"
+          min={0}
+          max={Math.max(1, clip.frames - 1)}
+          value={frame}
+          onChange={(e) => setShare(Number(e.target.value) / Math.max(1, clip.frames - 1))}
+        />
+        <span className="mono text-ink-2">{clip.start === null ? `frame ${frame}` : formatFrames(clip.start + frame, clip.rate, clip.drop)}</span>
+      </div>
+      <Picture title="As shot" note={`${clip.width}×${clip.height}, ${clip.depth} bit ${clip.chroma}`} src={shot ?? null} />
+      <Picture title="As the copy will be" note={made.waiting ? 'being made' : ''} src={made.url} fault={made.fault} />
+    </div>
+  )
+}
+
+function Picture({ title, note, src, fault = null }: { title: string; note: string; src: string | null; fault?: string | null }) {
+  const [size, setSize] = useState('')
+  return (
+    <figure className="m-0">
+      <figcaption className="mb-1 flex justify-between gap-2 text-xs text-ink-2">
+        <b className="font-[650] text-ink">{title}</b>
+        <span className="mono">{note || size}</span>
+      </figcaption>
+      <div className="grid h-[252px] place-items-center overflow-hidden rounded-md bg-well">
+        {src ? (
+          <img
+            src={src}
+            alt={title}
+            className="max-h-[252px] max-w-full object-contain"
+            onLoad={(e) =>
+              setSize(
+                title === 'As shot'
+                  ? ''
+                  : `${e.currentTarget.naturalWidth}×${e.currentTarget.naturalHeight}${e.currentTarget.naturalWidth >= width ? ' or more' : ''}`,
+              )
+            }
+          />
+        ) : (
+          <span className="max-w-[40ch] p-4 text-center text-[#b8b8b8]">{fault ?? ''}</span>
+        )}
+      </div>
+    </figure>
+  )
+}

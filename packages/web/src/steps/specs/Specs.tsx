@@ -1,0 +1,214 @@
+/** Specs: what edit copies are made by. The outcome is seen while it is changed. */
+import type { ClipRow, SpecDraft, SpecRow } from '@naranja/contract'
+import { SpecFile } from '@naranja/contract'
+import { pictureBits, sizeUnder, faultsOf } from '@naranja/core/specs'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { useForm, useWatch } from 'react-hook-form'
+import { useNavigate, useParams } from 'react-router'
+import {
+  useAddSpecMutation,
+  useChangeSpecMutation,
+  useClipsInfiniteQuery,
+  useRemoveSpecMutation,
+  useSetDefaultSpecMutation,
+  useSpecsQuery,
+  useSpecVersionsQuery,
+} from '../../api/index.ts'
+import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
+import { tell, useAppDispatch } from '../../app/store.ts'
+import { dataRate, plural } from '../../ui/format.ts'
+import { Button, Head, listHeading } from '../../ui/parts.tsx'
+import { draftOf, freeName, fresh, specOfDraft } from './draft.ts'
+import { OutcomeFigures } from './OutcomeFigures.tsx'
+import { PreviewPair } from './PreviewPair.tsx'
+import { codingName, SpecForm } from './SpecForm.tsx'
+
+export function Specs() {
+  const projectId = useProjectId()
+  const { code } = useParams()
+  const navigate = useNavigate()
+  const { data: specs } = useSpecsQuery(projectId)
+  const act = useAct()
+  const [add] = useAddSpecMutation()
+  const file = useRef<HTMLInputElement>(null)
+  const dispatch = useAppDispatch()
+  const chosen = specs?.find((s) => s.code === code) ?? specs?.[0]
+  const open = (c: string) => void navigate(`/p/${projectId}/specs/${c}`)
+  const addDraft = async (draft: SpecDraft, said: string) => {
+    const made = await act(add({ ...draft, name: freeName(draft.name, specs?.map((s) => s.name) ?? []) }), said)
+    if (made) open(made.code)
+  }
+  const take = async (f: File) => {
+    try {
+      const { spec } = SpecFile.parse(JSON.parse(await f.text()))
+      await addDraft(spec, `${spec.name} is imported from ${f.name}.`)
+    } catch {
+      dispatch(tell({ text: `${f.name} is no spec file: it must be JSON with "format": "spec 1" and a spec inside (docs/specs.md).`, kind: 'refused' }))
+    }
+  }
+  return (
+    <>
+      <Head title="Specs" sub={<span>what edit copies are made by, and checked against</span>}>
+        <Button onClick={() => file.current?.click()}>Import …</Button>
+        <input
+          ref={file}
+          type="file"
+          aria-label="Spec file"
+          accept=".json,application/json"
+          className="sr-only"
+          tabIndex={-1}
+          onChange={(e) => {
+            const f = e.target.files?.[0]
+            e.target.value = ''
+            if (f) void take(f)
+          }}
+        />
+        <Button onClick={() => void addDraft(fresh('New spec'), 'A new spec is there to be changed.')}>New spec</Button>
+      </Head>
+      <div className="grid min-h-0 flex-1 grid-cols-[208px_minmax(0,1fr)_356px]">
+        <nav aria-label="Specs" className="flex min-h-0 flex-col gap-1 overflow-auto border-r border-line p-2">
+          {(['proxy', 'intermediate'] as const).map((kind) => (
+            <div key={kind}>
+              <h2 className={listHeading}>{kind === 'proxy' ? 'Proxies' : 'Intermediates'}</h2>
+              {specs
+                ?.filter((s) => s.kind === kind)
+                .map((s) => (
+                  <button
+                    key={s.code}
+                    type="button"
+                    aria-current={s.code === chosen?.code}
+                    onClick={() => open(s.code)}
+                    className="flex w-full flex-col rounded-md px-2 py-1.5 text-left aria-[current=true]:bg-raised aria-[current=true]:shadow-[inset_0_0_0_1px_var(--ink-2)]"
+                  >
+                    <span>{s.name}</span>
+                    <span className="text-xs text-ink-3">
+                      {codingName(s.coding)}
+                      {s.isDefault ? ' · the default' : ''}
+                    </span>
+                  </button>
+                ))}
+            </div>
+          ))}
+        </nav>
+        {chosen && <Open key={`${chosen.code} ${chosen.version}`} spec={chosen} onAdd={addDraft} only={specs?.length === 1} />}
+      </div>
+    </>
+  )
+}
+
+/** One spec, as it is and as it is being changed. */
+function Open({ spec, onAdd, only }: { spec: SpecRow; onAdd: (d: SpecDraft, said: string) => Promise<void>; only: boolean }) {
+  const projectId = useProjectId()
+  const project = useProject()
+  const kept = useMemo(() => draftOf(strip(spec)), [spec])
+  const form = useForm<SpecDraft>({ defaultValues: kept })
+  const draft = useWatch({ control: form.control }) as SpecDraft
+  const changed = JSON.stringify(draft) !== JSON.stringify(kept)
+  const faults = faultsOf(specOfDraft(draft))
+  const act = useAct()
+  const [change, { isLoading }] = useChangeSpecMutation()
+  const [remove] = useRemoveSpecMutation()
+  const [setDefault] = useSetDefaultSpecMutation()
+  const dispatch = useAppDispatch()
+  const clips = useClipsInfiniteQuery({ projectId, sort: 'place' })
+  const rows = useMemo(() => clips.data?.pages.flatMap((p) => p.rows).filter((r) => r.hasPicture && !r.away) ?? [], [clips.data])
+  const [clipId, setClipId] = useState<string | null>(null)
+  const clip: ClipRow | undefined = rows.find((r) => r.id === clipId) ?? rows[0]
+  useEffect(() => {
+    const leaving = (e: BeforeUnloadEvent) => changed && e.preventDefault()
+    window.addEventListener('beforeunload', leaving)
+    return () => window.removeEventListener('beforeunload', leaving)
+  }, [changed])
+  const save = () => act(change({ code: spec.code, version: spec.version, spec: draft }), (v) => `${draft.name} is saved as version ${v.version}.`)
+  const exported = () => {
+    const url = URL.createObjectURL(new Blob([`${JSON.stringify({ format: 'spec 1', spec: draft }, null, 2)}\n`], { type: 'application/json' }))
+    Object.assign(document.createElement('a'), { href: url, download: `${draft.name.replace(/[/\\]/g, '_')}.spec.json` }).click()
+    setTimeout(() => URL.revokeObjectURL(url), 1000)
+  }
+  const size = clip ? sizeUnder(specOfDraft(draft), clip) : null
+  const rate = draft.rate === 'project' && project ? project.rate : clip?.rate
+  return (
+    <>
+      <div className="flex min-h-0 min-w-0 flex-col gap-2 overflow-auto border-r border-line p-3">
+        <PreviewPair clip={clip} clips={rows} onClip={setClipId} draft={draft} />
+        {size && rate && (
+          <p className="m-0 text-ink-2">
+            {draft.purpose ? `${draft.purpose} ` : ''}
+            {codingName(draft.coding)} at {dataRate(pictureBits(specOfDraft(draft), size, rate))} for this clip.
+          </p>
+        )}
+        <OutcomeFigures draft={draft} />
+      </div>
+      <section aria-label={spec.name} className="flex min-h-0 flex-col">
+        <div className="min-h-0 flex-1 overflow-auto px-3">
+          <SpecForm draft={draft} onChange={(d) => form.reset(d, { keepDefaultValues: true })} />
+          <Versions code={spec.code} now={spec.version} onTake={(d) => form.reset(d, { keepDefaultValues: true })} />
+        </div>
+        <div className="flex flex-col gap-2 border-t border-line p-3">
+          {changed && spec.copies > 0 && (
+            <p className="m-0 text-xs text-ink-2">
+              {plural(spec.copies, 'copy', 'copies')} made by version {spec.version} or before stay as they are.
+            </p>
+          )}
+          {!changed && (
+            <p className="m-0 text-xs text-ink-3">
+              Version {spec.version}
+              {spec.copies ? `, ${plural(spec.copies, 'copy', 'copies')} here` : ''}
+              {spec.older ? `, ${spec.older} by earlier versions` : ''}
+            </p>
+          )}
+          <div className="flex flex-wrap gap-1.5">
+            <Button main disabled={!changed || faults.length > 0 || isLoading} onClick={() => void save()}>
+              Save as version {spec.version + 1}
+            </Button>
+            {changed && <Button onClick={() => form.reset(kept)}>Discard</Button>}
+            <Button onClick={() => void onAdd(draft, `${draft.name} is duplicated.`)} disabled={faults.length > 0}>
+              Duplicate
+            </Button>
+            <Button onClick={exported}>Export</Button>
+            {!spec.isDefault && <Button onClick={() => void act(setDefault(spec.code), `${spec.name} is the default now.`)}>Make default</Button>}
+            {!only && (
+              <Button
+                quiet
+                onClick={async () => {
+                  if (await act(remove(spec.code))) dispatch(tell({ text: `${spec.name} is removed. Its copies stay.`, spec: spec.code }))
+                }}
+              >
+                Remove
+              </Button>
+            )}
+          </div>
+        </div>
+      </section>
+    </>
+  )
+}
+
+/** A row without what the list adds to a spec. */
+const strip = ({ isDefault: _i, shipped: _s, copies: _c, older: _o, ...rest }: SpecRow) => rest
+
+function Versions({ code, now, onTake }: { code: string; now: number; onTake: (d: SpecDraft) => void }) {
+  const { data } = useSpecVersionsQuery(code, { skip: now < 2 })
+  if (!data || data.length < 2) return null
+  return (
+    <details className="py-2">
+      <summary className="cursor-pointer font-[650]">Versions ({data.length})</summary>
+      <ul className="m-0 mt-1 flex list-none flex-col gap-1 p-0">
+        {data.map((v) => (
+          <li key={v.version} className="flex items-center gap-2 text-ink-2">
+            {v.version}
+            <span className="text-xs text-ink-3">
+              {new Date(v.made).toLocaleString('en-GB')}
+              {v.who ? `, ${v.who}` : ''}
+            </span>
+            {v.version !== now && (
+              <Button className="ml-auto py-0" onClick={() => onTake(draftOf(v.spec))}>
+                Take over
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </details>
+  )
+}

@@ -1,0 +1,62 @@
+/** A spec while it is worked on: what a fresh one is, and what changes along with a setting. */
+import type { SpecDraft, SpecShape } from '@naranja/contract'
+import { codingOf, codings, type Spec, wrapperOf } from '@naranja/core/specs'
+
+/** What a person chooses of a spec, without its code and version. */
+export const draftOf = ({ code: _code, version: _version, ...rest }: SpecShape): SpecDraft => ({
+  ...rest,
+  kind: rest.kind === 'intermediate' ? 'intermediate' : 'proxy',
+})
+
+/** A draft as core's spec, for its sums. */
+export const specOfDraft = (d: SpecDraft): Spec => ({ ...d, code: 'draft', version: 1 })
+
+/** Families of codings, in the order in which they are offered. */
+export const families = [...new Set(codings.map((c) => c.family))]
+export const codingsOf = (family: string) => codings.filter((c) => c.family === family)
+
+/** What must change along when another coding or wrapper is taken, so that the draft can still be made. */
+export function following(d: SpecDraft): SpecDraft {
+  const c = codingOf(d.coding)
+  const wrapper = c.wrappers.includes(d.wrapper) ? d.wrapper : (c.wrappers[0] ?? d.wrapper)
+  const w = wrapperOf(wrapper)
+  const { scale } = c
+  const quality = d.quality !== null && scale && d.quality >= scale.least && d.quality <= scale.most ? d.quality : null
+  const [first] = c.rasters ?? []
+  const exact = d.frame.by === 'exact' ? d.frame : null
+  const frame: SpecDraft['frame'] =
+    first && !c.rasters?.some((r) => r.width === exact?.width && r.height === exact.height)
+      ? { by: 'exact', width: first.width, height: first.height }
+      : d.frame
+  const coding = w.sound.includes(d.sound.coding) ? d.sound.coding : (w.sound.find((s) => s === 'pcm24') ?? w.sound[0] ?? d.sound.coding)
+  const rate = w.sampleRates.length && d.sound.rate !== null && !w.sampleRates.includes(d.sound.rate) ? null : d.sound.rate
+  return { ...d, wrapper, quality, frame, sound: { ...d.sound, coding, rate } }
+}
+
+/** A spec to begin with. */
+export const fresh = (name: string): SpecDraft => ({
+  name,
+  purpose: '',
+  kind: 'proxy',
+  coding: 'prores-proxy',
+  quality: null,
+  wrapper: 'mov',
+  frame: { by: 'height', height: 1080 },
+  enlarge: false,
+  framing: 'fit',
+  fields: 'kept',
+  rate: 'as-shot',
+  look: 'left-out',
+  burnIns: [],
+  sound: { channels: 'all', chosen: [], streams: 'as-original', coding: 'pcm24', rate: null },
+  naming: { before: '', after: '' },
+  place: { how: 'tree' },
+  receiver: { wrappers: [], filePerTrack: false, digitFolders: false, comparesExtensions: false },
+})
+
+/** A name that no other spec has: the same with a number behind. */
+export function freeName(name: string, taken: readonly string[]): string {
+  const has = (n: string) => taken.some((t) => t.toLowerCase() === n.toLowerCase())
+  if (!has(name)) return name
+  for (let i = 2; ; i++) if (!has(`${name} ${i}`)) return `${name} ${i}`
+}
