@@ -336,9 +336,12 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
         : [folder, ...(specs.length > 1 ? [spec.name.replace(/[/\\\0]/g, '_')] : []), spec.receiver.digitFolders ? numbers.of(tree) : tree]
             .filter(Boolean)
             .join('/')
-      const volumeId = beside ? c.volumeId : request.volumeId
-      const path = copyPath(c, spec, base, p.start, taken)
       const before = old.get(`${c.id} ${spec.code}`)
+      // What is made anew goes where the old one stands.
+      const renewed = before?.state === 'checked' && request.again ? before : null
+      const volumeId = renewed?.volumeId ?? (beside ? c.volumeId : request.volumeId)
+      const oldFolder = renewed && parentOf(Buffer.from(renewed.facts?.sequence ? pathText(parentOf(Buffer.from(renewed.path))) : renewed.path))
+      const path = copyPath(c, spec, oldFolder ? pathText(oldFolder) : base, p.start, taken)
       const id = before?.id ?? newId()
       // The old one of the same name is ours to put a new one over, once that is checked; anything else that stands there is not.
       const replaces = before?.volumeId === volumeId && before.path === path && (before.state === 'checked' || before.replaces)

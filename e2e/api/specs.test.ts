@@ -1,0 +1,268 @@
+/** Specs and what is made by them: versions, outcomes, previews, several at once, crops, rates, and the way back. */
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import {
+  Changed,
+  type ClipRow,
+  CopyEstimate,
+  CopyRow,
+  CutDetail,
+  LinkRow,
+  Ok,
+  Outcome,
+  PlanAnswer,
+  type ProjectRow,
+  type SpecDraft,
+  SpecFile,
+  SpecRow,
+  SpecVersion,
+  Started,
+  Volume,
+} from '@naranja/contract'
+import { ClipPage } from '@naranja/contract'
+import { formatFrames } from '@naranja/core/time'
+import { output, probe } from '@naranja/media'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, importText, makeClip, projectOn, rate, readCodes, type Running, startInstance } from '../support.ts'
+
+const parent = emptyFolder('specs media')
+const card = join(parent, 'Drive A')
+const out = join(parent, 'Out')
+let app: Running
+let project: ProjectRow
+let target: Volume
+const size = { width: 320, height: 180 }
+
+const draft = (more: Partial<SpecDraft> = {}): SpecDraft => ({
+  name: 'Trial',
+  purpose: '',
+  kind: 'proxy',
+  coding: 'prores-proxy',
+  quality: null,
+  wrapper: 'mov',
+  frame: { by: 'original' },
+  enlarge: false,
+  framing: 'fit',
+  fields: 'kept',
+  rate: 'as-shot',
+  look: 'left-out',
+  burnIns: [],
+  sound: { channels: 'all', chosen: [], streams: 'as-original', coding: 'pcm24', rate: null },
+  naming: { before: '', after: '' },
+  place: { how: 'tree' },
+  receiver: { wrappers: [], filePerTrack: false, digitFolders: false, comparesExtensions: false },
+  ...more,
+})
+const Made = z.object({ code: z.string() })
+const add = async (more: Partial<SpecDraft>): Promise<string> => (await app.client.post(Made, '/api/specs', draft(more))).code
+const specs = () => app.client.get(z.array(SpecRow), `/api/specs?projectId=${project.id}`)
+const clips = async (): Promise<Map<string, ClipRow>> =>
+  new Map((await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.map((c) => [c.name, c]))
+const make = async (codes: string[], folder: string, names?: string[], more: object = {}) => {
+  const all = await clips()
+  const ask = { specs: codes, volumeId: target.id, folder, ...(names ? { clipIds: names.map((n) => all.get(n)?.id) } : {}), ...more }
+  return app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, ask))
+}
+const copies = async (code: string) => (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === code)
+/** A preview as the browser fetches it: a picture, or the sentence that says why there is none. */
+async function previewed(clipId: string | undefined, body: object): Promise<Buffer> {
+  const headers = { 'content-type': 'application/json', 'x-naranja-key': app.instance.config.key }
+  const answer = await fetch(`${app.instance.address}/api/clips/${clipId}/preview`, { method: 'POST', headers, body: JSON.stringify(body) })
+  const bytes = Buffer.from(await answer.arrayBuffer())
+  if (!answer.ok) throw new Error(bytes.toString())
+  return bytes
+}
+const facts = (path: string) => probe(Buffer.from(path), { projectRate: rate(25) })
+
+beforeAll(async () => {
+  await makeClip(join(card, 'A001', 'A001C001_SF.mov'), { code: 1, frames: 60, timecode: '10:00:00:00', reel: 'A001', tone: 300 })
+  await makeClip(join(card, 'A001', 'A001C002_SF.mov'), { code: 2, frames: 50, timecode: '10:10:00:00', reel: 'A001' })
+  // Begins on an odd frame: half of its frames stand between those of a copy at 25.
+  await makeClip(join(card, 'H001', 'H001C001_SF.mov'), { code: 3, frames: 121, rate: rate(50), timecode: '12:00:00:31', reel: 'H001' })
+  await makeClip(join(card, 'N001', 'N001C001_SF.mov'), { code: 4, frames: 96, rate: rate(24000, 1001), timecode: '13:00:00:00', reel: 'N001' })
+  mkdirSync(out)
+  app = await startInstance('specs', parent)
+  ;({ project } = await projectOn(app.client, card, { rate: '25', width: 1920, height: 1080 }))
+  target = await app.client.post(Volume, '/api/volumes', { path: out })
+}, 120_000)
+afterAll(() => app?.stop())
+
+describe('a spec', () => {
+  it('ships, and can be made, changed, duplicated in another name, and taken away', async () => {
+    expect((await specs()).map((s) => [s.code, s.isDefault, s.shipped])).toEqual([
+      ['h264-proxy-720', true, true],
+      ['prores-proxy-1080', false, true],
+      ['dnxhr-sq', false, true],
+    ])
+    const code = await add({ name: 'Mine' })
+    await expect(add({ name: 'mine' })).rejects.toThrow('There is a spec called "mine" already. Give this one another name.')
+    const change = (version: number, more: Partial<SpecDraft>) =>
+      app.client.call(z.object({ version: z.int() }), 'PUT', `/api/specs/${code}`, { version, spec: draft({ name: 'Mine', ...more }) })
+    expect(await change(1, { frame: { by: 'height', height: 90 } })).toEqual({ version: 2 })
+    await expect(change(1, {})).rejects.toThrow(/Mine was changed meanwhile \(it is version 2 now\)/)
+    const versions = await app.client.get(z.array(SpecVersion), `/api/specs/${code}/versions`)
+    expect(versions.map((v) => [v.version, v.spec.frame.by])).toEqual([
+      [2, 'height'],
+      [1, 'original'],
+    ])
+    await app.client.post(Ok, `/api/specs/${code}/default`, {})
+    expect((await specs()).filter((s) => s.isDefault).map((s) => s.name)).toEqual(['Mine'])
+    await app.client.call(Ok, 'DELETE', `/api/specs/${code}`)
+    expect((await specs()).map((s) => [s.name, s.isDefault])).toEqual([
+      ['H.264 proxy 720', true],
+      ['ProRes proxy 1080', false],
+      ['DNxHR SQ intermediate', false],
+    ])
+    await app.client.post(Ok, `/api/specs/${code}/restore`, {})
+    expect((await specs()).at(-1)?.name).toBe('Mine')
+    await app.client.post(Ok, '/api/specs/h264-proxy-720/default', {})
+  })
+  it('that cannot be made is refused with what could', async () => {
+    await expect(add({ name: 'No', wrapper: 'mp4' })).rejects.toThrow(/ProRes 422 Proxy does not go into MPEG-4 mp4\. Take QuickTime mov/)
+    await expect(add({ name: 'No', coding: 'dnxhd-sq' })).rejects.toThrow(/say exactly which, for instance 1920×1080/)
+    await expect(app.client.post(Made, '/api/specs', { ...draft({ name: 'No' }), coding: 'none' })).rejects.toThrow(/coding/)
+  })
+  it('as a file is what is documented', () => {
+    const text = readFileSync(join(import.meta.dirname, '../../docs/specs.md'), 'utf8')
+    const [, json = ''] = /```json\n([\s\S]*?)```/.exec(text) ?? []
+    expect(SpecFile.parse(JSON.parse(json)).spec.name).not.toBe('')
+  })
+})
+
+describe('what comes of a spec', () => {
+  it('is told for all clips, with what it cannot be used on', async () => {
+    const outcome = (more: Partial<SpecDraft>) => app.client.post(Outcome, `/api/projects/${project.id}/specs/outcome`, { spec: draft(more) })
+    const plain = await outcome({})
+    expect(plain).toMatchObject({ clips: 4, unfit: 0, larger: 0, otherRate: 0 })
+    expect(plain.rates.map((r) => r.clips)).toEqual([2, 1, 1])
+    expect(plain.soundBytes).toBe(Math.round(2.4 * 48000 * 3))
+    expect(await outcome({ rate: 'project' })).toMatchObject({ otherRate: 2, rates: [{ rate: { num: 25, den: 1 }, clips: 4 }] })
+    const broadcast = await outcome({ coding: 'dnxhd-lb', frame: { by: 'exact', width: 1920, height: 1080 }, enlarge: true })
+    expect(broadcast).toMatchObject({ clips: 4, larger: 4 })
+    const film = await outcome({ coding: 'dnxhd-tr', frame: { by: 'exact', width: 1440, height: 1080 } })
+    expect([film.unfit, film.left]).toEqual([1, [{ name: 'H001C001_SF.mov', reason: expect.stringMatching(/not defined for 50 frames a second/) }]])
+  })
+  it('is shown on a real frame, to the pixel that the copy has', async () => {
+    const clip = (await clips()).get('A001C002_SF.mov')
+    const burnIns: SpecDraft['burnIns'] = [{ what: 'timecode', text: '', image: null, place: 'bottom', size: 10, opacity: 100, ground: true }]
+    const spec = draft({ name: 'Burnt', coding: 'v210', kind: 'intermediate', burnIns })
+    const png = await previewed(clip?.id, { spec, frame: 20 })
+    writeFileSync(join(parent, 'shown.png'), png)
+    const code = await add(spec)
+    await make([code], 'burnt', ['A001C002_SF.mov'])
+    const file = join(out, 'burnt/Drive A/A001/A001C002_SF.mov')
+    const rgb = (args: string[], filter: string) => output('ffmpeg', ['-v', 'error', ...args, '-vf', filter, '-frames:v', '1', '-pix_fmt', 'rgb24', '-f', 'rawvideo', '-'])
+    const [a, b] = [await rgb(['-i', join(parent, 'shown.png')], 'null'), await rgb(['-i', file], 'select=eq(n\\,20),scale=in_color_matrix=bt709:in_range=tv')]
+    expect(a.length).toBe(b.length)
+    expect(a.reduce((most, v, i) => Math.max(most, Math.abs(v - (b[i] ?? 0))), 0)).toBeLessThanOrEqual(1)
+    await expect(previewed(clip?.id, { spec: { ...spec, wrapper: 'mp4' }, frame: 0 })).rejects.toThrow(/does not go into/)
+  })
+})
+
+describe('copies', () => {
+  it('of several specs come from one task each, into folders of their names, and know the spec as it was', async () => {
+    const [light, full] = [await add({ name: 'Light', frame: { by: 'height', height: 90 } }), await add({ name: 'Full', kind: 'intermediate', coding: 'dnxhr-sq', wrapper: 'mxf' })]
+    const ask = { specs: [light, full], volumeId: target.id, folder: 'both' }
+    const e = await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, ask)
+    expect([e.clips, e.old]).toEqual([4, 0])
+    const tasks = await make([light, full], 'both')
+    expect(tasks.map((t) => [t.state, t.error])).toEqual(Array(4).fill(['done', '']))
+    expect(readdirSync(join(out, 'both')).sort()).toEqual(['Full', 'Light'])
+    expect((await facts(join(out, 'both/Light/Drive A/A001/A001C001_SF.mov'))).height).toBe(90)
+    expect(await facts(join(out, 'both/Full/Drive A/A001/A001C001_SF.mxf'))).toMatchObject({ reel: 'A001', start: 900000, frames: 60 })
+    const row = (await specs()).find((s) => s.code === light)
+    const { version, ...now } = row as SpecRow
+    await app.client.call(z.object({ version: z.int() }), 'PUT', `/api/specs/${light}`, { version, spec: draft({ name: now.name, frame: { by: 'height', height: 120 } }) })
+    expect((await copies(light)).map((c) => [c.version, c.state])).toEqual(Array(4).fill([1, 'checked']))
+    expect((await specs()).find((s) => s.code === light)).toMatchObject({ copies: 4, older: 4 })
+    // Made anew when asked, in the old ones' place.
+    expect((await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, { ...ask, specs: [light] })).old).toBe(4)
+    const file = join(out, 'both/Light/Drive A/A001/A001C001_SF.mov')
+    expect((await make([light], 'again', ['A001C001_SF.mov'], { again: true })).map((t) => [t.state, t.error])).toEqual([['done', '']])
+    expect(existsSync(join(out, 'again'))).toBe(false)
+    expect((await facts(file)).height).toBe(120)
+    expect((await copies(light)).map((c) => c.version).sort()).toEqual([1, 1, 1, 2])
+  })
+  it('show the part that was drawn; another crop makes them out of date, and undoing it right again', async () => {
+    const code = await add({ name: 'Cropped', coding: 'h264', sound: { ...draft().sound, coding: 'pcm16' } })
+    const id = (await clips()).get('A001C001_SF.mov')?.id as string
+    const crop = (c: object | null, more = {}) => app.client.post(Changed, `/api/projects/${project.id}/crop`, { clipIds: [id], crop: c, ...more })
+    expect((await crop({ x: 80, y: 20, width: 161, height: 120 })).sentence).toBe('A001C001_SF.mov: cropped to 162×120 at 80, 20.')
+    await make([code], 'crop', ['A001C001_SF.mov'])
+    const file = join(out, 'crop/Drive A/A001/A001C001_SF.mov')
+    expect(await facts(file)).toMatchObject({ width: 162, height: 120 })
+    const state = async () => (await clips()).get('A001C001_SF.mov')?.copies.find((c) => c.spec === code)?.state
+    expect(await state()).toBe('checked')
+    await crop({ x: 0, y: 0, width: 160, height: 90 }, { allOfShape: true })
+    expect(await state()).toBe('out-of-date')
+    expect([...(await clips()).values()].map((c) => c.crop?.width)).toEqual([160, 160, 160, 160])
+    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    expect(await state()).toBe('checked')
+    await crop({ x: 0, y: 0, width: 160, height: 90 })
+    const before = statSync(file).ino
+    expect((await make([code], 'crop', ['A001C001_SF.mov'], { again: true })).map((t) => [t.state, t.error])).toEqual([['done', '']])
+    expect([await state(), (await facts(file)).width, statSync(file).ino === before]).toEqual(['checked', 160, false])
+    await expect(crop({ x: 0, y: 0, width: 8, height: 8 })).rejects.toThrow(/too small/)
+    await crop(null)
+  })
+  it('beside their originals, with other names, in folders by numbers, as pictures: all stand where the spec says', async () => {
+    const beside = await add({ name: 'Beside', place: { how: 'beside', folder: 'Light copies' }, naming: { before: '', after: '_px' } })
+    await make([beside], 'unused', ['A001C002_SF.mov'])
+    expect(existsSync(join(card, 'A001/Light copies/A001C002_SF_px.mov'))).toBe(true)
+    const numbers = await add({ name: 'Numbers', kind: 'intermediate', coding: 'dnxhr-lb', wrapper: 'mxf-atom', receiver: { ...draft().receiver, filePerTrack: true, digitFolders: true } })
+    await make([numbers], 'atoms')
+    expect(readdirSync(join(out, 'atoms')).sort()).toEqual(['1', '2', '3'])
+    expect(readdirSync(join(out, 'atoms/1')).sort()).toEqual(['A001C001_SF.mxf', 'A001C001_SF_A1.mxf', 'A001C002_SF.mxf'])
+    const pictures = await add({ name: 'Pictures', kind: 'intermediate', coding: 'png-8', wrapper: 'frames' })
+    await make([pictures], 'pictures', ['A001C001_SF.mov'])
+    const folder = join(out, 'pictures/Drive A/A001/A001C001_SF')
+    expect(readdirSync(folder).sort().slice(0, 2)).toEqual(['A001C001_SF.00900000.png', 'A001C001_SF.00900001.png'])
+    expect(readdirSync(folder).filter((f) => f.endsWith('.wav'))).toEqual(['A001C001_SF_A1.wav'])
+  })
+})
+
+describe('copies at the rate of the project', () => {
+  it('lead back to the original frame that they show, through list, reconnection and plan, and back into a list', async () => {
+    const code = await add({ name: 'At 25', rate: 'project', coding: 'h264', sound: { ...draft().sound, coding: 'pcm16' } })
+    await make([code], 'at 25')
+    const rows = await copies(code)
+    expect(rows.map((r) => [r.clip, r.state, r.mapped]).sort()).toEqual([
+      ['A001C001_SF.mov', 'checked', false],
+      ['A001C002_SF.mov', 'checked', false],
+      ['H001C001_SF.mov', 'checked', true],
+      ['N001C001_SF.mov', 'checked', true],
+    ])
+    const events: { name: string; at: number; length: number; shown: number[] }[] = []
+    for (const [name, folder, at, length] of [
+      ['H001C001_SF.mov', 'H001', 11, 20],
+      ['N001C001_SF.mov', 'N001', 7, 60],
+    ] as const) {
+      const path = join(out, 'at 25/Drive A', folder, name)
+      const t = await facts(path)
+      expect([t.rate, t.start]).toEqual([rate(25), name.startsWith('H') ? 12 * 90000 + 15 : 13 * 90000])
+      // What each frame of the copy shows is read off its picture.
+      const codes = await readCodes(path, size, [size])
+      expect(codes).toHaveLength(t.frames)
+      events.push({ name, at: (t.start ?? 0) + at, length, shown: codes.slice(at, at + length).map((c) => c?.frame ?? -1) })
+    }
+    let record = 90000
+    const tc = (n: number) => formatFrames(n, rate(25))
+    const text = events
+      .map((e, i) => {
+        const line = `00${i + 1}  AX       V     C        ${tc(e.at)} ${tc(e.at + e.length)} ${tc(record)} ${tc(record + e.length)}\n* FROM CLIP NAME: ${e.name}\n`
+        record += e.length
+        return line
+      })
+      .join('')
+    const { cut } = await importText(app.client, project.id, `TITLE: At 25\n${text}`)
+    const links = await app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
+    expect(links.map((l) => [l.state, l.range?.in, (l.range?.out ?? 0) - 1])).toEqual(events.map((e) => ['certain', e.shown[0], e.shown.at(-1)]))
+    expect(links[0]?.reason).toMatch(/counted as its edit copy at 25 is/)
+    const plan = await app.client.get(PlanAnswer, `/api/cuts/${cut.id}/plan?handles=0`)
+    expect(plan.events.map((e) => e.used)).toEqual(events.map((e) => ({ in: e.shown[0], out: (e.shown.at(-1) ?? 0) + 1 })))
+    const list = await app.client.get(z.string(), `/api/cuts/${cut.id}/list?target=proxies&format=edl`)
+    for (const e of events) expect(list).toContain(`${tc(e.at)} ${tc(e.at + e.length)}`)
+    expect((await app.client.get(CutDetail, `/api/cuts/${cut.id}`)).problems).toEqual([])
+  })
+})
