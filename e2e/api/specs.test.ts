@@ -152,7 +152,8 @@ describe('what comes of a spec', () => {
     const code = await add(spec)
     await make([code], 'burnt', ['A001C002_SF.mov'])
     const file = join(out, 'burnt/Drive A/A001/A001C002_SF.mov')
-    const rgb = (args: string[], filter: string) => output('ffmpeg', ['-v', 'error', ...args, '-vf', filter, '-frames:v', '1', '-pix_fmt', 'rgb24', '-f', 'rawvideo', '-'])
+    const rgb = (args: string[], filter: string) =>
+      output('ffmpeg', ['-v', 'error', ...args, '-vf', filter, '-frames:v', '1', '-pix_fmt', 'rgb24', '-f', 'rawvideo', '-'])
     const [a, b] = [await rgb(['-i', join(parent, 'shown.png')], 'null'), await rgb(['-i', file], 'select=eq(n\\,20),scale=in_color_matrix=bt709:in_range=tv')]
     expect(a.length).toBe(b.length)
     expect(a.reduce((most, v, i) => Math.max(most, Math.abs(v - (b[i] ?? 0))), 0)).toBeLessThanOrEqual(1)
@@ -162,7 +163,10 @@ describe('what comes of a spec', () => {
 
 describe('copies', () => {
   it('of several specs come from one task each, into folders of their names, and know the spec as it was', async () => {
-    const [light, full] = [await add({ name: 'Light', frame: { by: 'height', height: 90 } }), await add({ name: 'Full', kind: 'intermediate', coding: 'dnxhr-sq', wrapper: 'mxf' })]
+    const [light, full] = [
+      await add({ name: 'Light', frame: { by: 'height', height: 90 } }),
+      await add({ name: 'Full', kind: 'intermediate', coding: 'dnxhr-sq', wrapper: 'mxf' }),
+    ]
     const ask = { specs: [light, full], volumeId: target.id, folder: 'both' }
     const e = await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, ask)
     expect([e.clips, e.old]).toEqual([4, 0])
@@ -173,7 +177,10 @@ describe('copies', () => {
     expect(await facts(join(out, 'both/Full/Drive A/A001/A001C001_SF.mxf'))).toMatchObject({ reel: 'A001', start: 900000, frames: 60 })
     const row = (await specs()).find((s) => s.code === light)
     const { version, ...now } = row as SpecRow
-    await app.client.call(z.object({ version: z.int() }), 'PUT', `/api/specs/${light}`, { version, spec: draft({ name: now.name, frame: { by: 'height', height: 120 } }) })
+    await app.client.call(z.object({ version: z.int() }), 'PUT', `/api/specs/${light}`, {
+      version,
+      spec: draft({ name: now.name, frame: { by: 'height', height: 120 } }),
+    })
     expect((await copies(light)).map((c) => [c.version, c.state])).toEqual(Array(4).fill([1, 'checked']))
     expect((await specs()).find((s) => s.code === light)).toMatchObject({ copies: 4, older: 4 })
     // Made anew when asked, in the old ones' place.
@@ -210,7 +217,13 @@ describe('copies', () => {
     const beside = await add({ name: 'Beside', place: { how: 'beside', folder: 'Light copies' }, naming: { before: '', after: '_px' } })
     await make([beside], 'unused', ['A001C002_SF.mov'])
     expect(existsSync(join(card, 'A001/Light copies/A001C002_SF_px.mov'))).toBe(true)
-    const numbers = await add({ name: 'Numbers', kind: 'intermediate', coding: 'dnxhr-lb', wrapper: 'mxf-atom', receiver: { ...draft().receiver, filePerTrack: true, digitFolders: true } })
+    const numbers = await add({
+      name: 'Numbers',
+      kind: 'intermediate',
+      coding: 'dnxhr-lb',
+      wrapper: 'mxf-atom',
+      receiver: { ...draft().receiver, filePerTrack: true, digitFolders: true },
+    })
     await make([numbers], 'atoms')
     expect(readdirSync(join(out, 'atoms')).sort()).toEqual(['1', '2', '3'])
     expect(readdirSync(join(out, 'atoms/1')).sort()).toEqual(['A001C001_SF.mxf', 'A001C001_SF_A1.mxf', 'A001C002_SF.mxf'])

@@ -157,10 +157,14 @@ export function previewArgs(job: CopyJob, o: CopyOutput, frame: number, most?: n
   const burning = { ...job.burning, start: (job.burning.start ?? 0) + frame, frame: job.burning.frame + frame }
   const still: CopyOutput = { ...o, rate: job.input.rate, frames: 1 }
   const { matrix, range } = colourOf(job, o)
-  const codes = matrix === 'rgb' ? '' : `scale=in_color_matrix=${matrixIn(matrix)}:in_range=${range},`
+  const size = most && most < o.layout.raster.width ? `${most}:-2:flags=area` : ''
+  const codes = matrix === 'rgb' ? '' : `in_color_matrix=${matrixIn(matrix)}:in_range=${range}`
+  // Size and codes in one step: in two the first would forget the range.
+  // Untagged, as every still on the screen is: browsers would bend tagged pictures.
+  const shown = size || codes ? `scale=${[size, codes].filter(Boolean).join(':')},` : ''
   return [
     ...['-nostdin', '-loglevel', 'error', ...inputArgs(job.input, at), '-filter_complex'],
-    `[0:v:0]${firstPicture(job.input, at)}trim=end_frame=1,${counted(job.input.rate)}[in];${pictureGraph(job, still, 'in', 'shown', 'x', burning)};[shown]${codes}${most && most < o.layout.raster.width ? `scale=${most}:-2:flags=area,` : ''}format=rgb24[out]`,
+    `[0:v:0]${firstPicture(job.input, at)}trim=end_frame=1,${counted(job.input.rate)}[in];${pictureGraph(job, still, 'in', 'shown', 'x', burning)};[shown]${shown}format=rgb24,setparams=color_primaries=unknown:color_trc=unknown:colorspace=unknown[out]`,
     ...['-map', '[out]', '-frames:v', '1', '-c:v', 'png', '-f', 'image2pipe', '-'],
   ]
 }

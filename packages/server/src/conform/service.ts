@@ -248,7 +248,9 @@ export async function writeList(
       const url = path(pull.volumeId, Buffer.from(pull.path))
       return { ...base(clip), name: url.slice(url.lastIndexOf('/') + 1), url, start: (clip.start ?? 0) + pull.in, frames: pull.out - pull.in, offset: pull.in }
     }
-    const copy = copies.find((c) => c.clipId === clip.id && c.kind === (target === 'proxies' ? 'proxy' : 'intermediate'))
+    const mine = copies.filter((c) => c.clipId === clip.id && c.kind === (target === 'proxies' ? 'proxy' : 'intermediate'))
+    // An event that was counted by a copy at another rate points at such a one again; others at one that runs as the original does.
+    const copy = mine.find((c) => Boolean(c.facts?.map) === Boolean(e.origin)) ?? mine[0]
     const own = copy?.facts?.map
       ? { rate: copy.facts.rate, drop: copy.facts.drop, start: copy.facts.start ?? 0, frames: copy.facts.frames, map: copy.facts.map }
       : {}

@@ -161,20 +161,20 @@ export async function estimateCopies(ctx: Context, projectId: string, request: R
       text: `${bytesText(bytes)} are needed, ${bytesText(free)} are free there. Choose another place or fewer clips.`,
     })
   for (const s of specs) {
-    const losses = new Map<string, number>()
-    const strong = new Set<string>()
-    for (const w of work)
-      if (w.spec.code === s.code)
-        for (const l of lossesUnder(s, w.clip.technical)) {
-          losses.set(l, (losses.get(l) ?? 0) + 1)
-          if (w.clip.technical.raw || /2084|hlg|b67|log/i.test(w.clip.technical.colour.transfer)) strong.add(l)
-        }
-    for (const [loss, n] of losses)
+    const losses = new Map<string, { clips: number; strong: boolean }>()
+    for (const w of work) {
+      const loss = w.spec.code === s.code ? lossesUnder(s, w.clip.technical).join('; ') : ''
+      if (!loss) continue
+      const strong = w.clip.technical.raw !== null || /2084|hlg|b67|log/i.test(w.clip.technical.colour.transfer)
+      const before = losses.get(loss)
+      losses.set(loss, { clips: (before?.clips ?? 0) + 1, strong: strong || (before?.strong ?? false) })
+    }
+    for (const [loss, { clips: n, strong }] of losses)
       warnings.push({
         code: 'less',
-        severity: s.kind === 'intermediate' || strong.has(loss) ? 'warning' : 'info',
+        severity: s.kind === 'intermediate' || strong ? 'warning' : 'info',
         short: 'less than shot',
-        text: `${specs.length > 1 ? `${s.name}: ` : ''}${plural(n, 'clip')}: ${loss}${strong.has(loss) ? '; some of them are raw or HDR, and lose much by it' : ''}.`,
+        text: `${specs.length > 1 ? `${s.name}: ` : ''}${plural(n, 'clip')}: ${loss}${strong ? '. Raw and HDR lose much by it' : ''}.`,
       })
   }
   const unheard = specs.some((s) => s.sound.channels === 'unsilent' || s.sound.channels === 'mix')

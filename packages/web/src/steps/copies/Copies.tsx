@@ -63,7 +63,14 @@ export function Copies() {
       ) : (
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_312px]">
           <States rows={rows} specs={specs ?? []} codes={codes} onCodes={setChosen} />
-          {specs && codes.length > 0 && <Make key={codes.join()} specs={specs.filter((s) => codes.includes(s.code))} />}
+          {specs && codes.length > 0 && (
+            <Make
+              key={codes.join()}
+              specs={specs.filter((s) => codes.includes(s.code))}
+              others={specs.filter((s) => !codes.includes(s.code))}
+              onAlso={(c) => setChosen([...codes, c])}
+            />
+          )}
         </div>
       )}
     </>

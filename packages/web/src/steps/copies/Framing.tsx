@@ -26,14 +26,13 @@ export function Framing({ rows }: { rows: readonly ClipRow[] }) {
   const clip = rows.find((r) => r.id === selected) ?? rows[0]
   const columns = useMemo(
     (): Column<ClipRow>[] => [
-      { head: 'Clip', width: 'minmax(110px,1fr)', look: 'mono', cell: (r) => r.name },
-      { head: 'Shape', width: '96px', look: 'mono text-ink-2', cell: (r) => `${r.width}×${r.height}` },
-      { head: 'Crop', width: '92px', look: 'mono text-ink-2', cell: (r) => (r.crop ? `${r.crop.width}×${r.crop.height}` : '–') },
+      { head: 'Clip', width: 'minmax(150px,1fr)', look: 'mono', cell: (r) => r.name },
+      { head: 'Crop', width: '84px', look: 'mono text-ink-2', cell: (r) => (r.crop ? `${r.crop.width}×${r.crop.height}` : '–') },
     ],
     [],
   )
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[330px_minmax(0,1fr)]">
+    <div className="grid min-h-0 flex-1 grid-cols-[292px_minmax(0,1fr)]">
       <div className="flex min-h-0 min-w-0 flex-col border-r border-line">
         <RowList
           label="Clips to crop"
@@ -101,7 +100,7 @@ function Drawing({ clip, rows }: { clip: ClipRow; rows: readonly ClipRow[] }) {
         </div>
       </div>
       <aside aria-label="Crop" className="flex w-[264px] flex-none flex-col gap-2 overflow-auto border-l border-line p-3">
-        <b className="font-[650]">{clip.name}</b>
+        <b className="font-[650] break-all">{clip.name}</b>
         <p className="m-0 text-ink-2">What edit copies show of it. The original and every cut stay as they are.</p>
         <Field label="Shape of the crop">
           {(id) => (
@@ -147,9 +146,16 @@ function Drawing({ clip, rows }: { clip: ClipRow; rows: readonly ClipRow[] }) {
             </Field>
           ))}
         </div>
+        <Figure name="Shot at">
+          {clip.width}×{clip.height}
+        </Figure>
         <Figure name="Shows">{full ? 'all of it' : `${Math.round((100 * crop.width * crop.height) / (clip.width * clip.height))} %`}</Figure>
         <Figure name="Shape">{((crop.width * pixelAspect) / crop.height).toFixed(2)}</Figure>
-        {project && <Figure name="Against the project">{Math.round((100 * project.width) / (crop.width * pixelAspect))} % of its pixels are wanted</Figure>}
+        {project && (
+          <Figure name="Pixels for the project">
+            {(crop.width * pixelAspect) / project.width >= 1 ? 'enough' : `${Math.round((100 * crop.width * pixelAspect) / project.width)} % of its width`}
+          </Figure>
+        )}
         <p className="m-0 text-xs text-ink-3">
           Drag the frame or its corners; arrows nudge by two pixels, with Shift by twenty, with Alt they change the size.
         </p>

@@ -8,7 +8,7 @@ import { refusal, useEstimateQuery, useMakeCopiesMutation, useSummaryQuery } fro
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { bytes, lasting, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
-import { Button, Figure } from '../../ui/parts.tsx'
+import { Button, Figure, inputLook } from '../../ui/parts.tsx'
 import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
 
 const frameWords = (s: SpecRow): string => {
@@ -32,7 +32,7 @@ const keeps = (s: SpecRow): string => {
   return `Keeps ${kept.slice(0, -1).join(', ')}${kept.length > 1 ? (s.rate === 'as-shot' ? ', ' : ' and ') : ''}${kept.at(-1)}.`
 }
 
-export function Make({ specs }: { specs: readonly SpecRow[] }) {
+export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; others: readonly SpecRow[]; onAlso: (code: string) => void }) {
   const projectId = useProjectId()
   const volume = useDefaultVolume()
   const [first] = specs
@@ -52,65 +52,77 @@ export function Make({ specs }: { specs: readonly SpecRow[] }) {
   const title = specs.map((s) => s.name).join(' and ')
   const copies = specs.length * (e?.clips ?? 0)
   return (
-    <aside aria-label={title} className="flex min-h-0 flex-col gap-2 overflow-auto p-3">
-      {specs.map((s) => {
-        const c = codingOf(s.coding)
-        return (
-          <div key={s.code}>
-            <div className="flex items-baseline justify-between gap-2">
-              <b className="font-[650]">{s.name}</b>
-              <Link to={`/p/${projectId}/specs/${s.code}`} className="text-xs whitespace-nowrap text-ink-2 underline">
-                Change this spec
-              </Link>
-            </div>
-            <p className="m-0 text-ink-2">
-              {s.purpose} {keeps(s)}
-            </p>
-            {specs.length === 1 && (
-              <div>
-                <Figure name="Frame">{frameWords(s)}</Figure>
-                <Figure name="Depth">
-                  {c.depth} bit {c.chroma}
-                </Figure>
-                {s.burnIns.length > 0 && <Figure name="Burn-ins">{s.burnIns.map((b) => b.what).join(', ')}</Figure>}
-                <Figure name="Sound">{soundWords(s)}</Figure>
-                <Figure name="Wrapper">{wrapperOf(s.wrapper).name}</Figure>
+    <aside aria-label={title} className="flex min-h-0 flex-col p-3">
+      <div className="flex min-h-0 flex-1 flex-col gap-2 overflow-auto pb-2">
+        {specs.map((s) => {
+          const c = codingOf(s.coding)
+          return (
+            <div key={s.code}>
+              <div className="flex items-baseline justify-between gap-2">
+                <b className="font-[650]">{s.name}</b>
+                <Link to={`/p/${projectId}/specs/${s.code}`} className="text-xs whitespace-nowrap text-ink-2 underline">
+                  Change this spec
+                </Link>
               </div>
-            )}
-          </div>
-        )
-      })}
-      {specs.length > 1 && <p className="m-0 text-xs text-ink-3">Made from one decode, each into a folder of its name.</p>}
-      <div className="mt-1 flex flex-col gap-2">
-        {specs.every((s) => s.place.how === 'beside') ? (
-          <p className="m-0 text-ink-2">Each copy goes into a folder beside its original.</p>
-        ) : (
-          <TargetPicker value={place} onChange={setTarget} />
+              <p className="m-0 text-ink-2">
+                {s.purpose} {keeps(s)}
+              </p>
+              {specs.length === 1 && (
+                <div>
+                  <Figure name="Frame">{frameWords(s)}</Figure>
+                  <Figure name="Depth">
+                    {c.depth} bit {c.chroma}
+                  </Figure>
+                  {s.burnIns.length > 0 && <Figure name="Burn-ins">{s.burnIns.map((b) => b.what).join(', ')}</Figure>}
+                  <Figure name="Sound">{soundWords(s)}</Figure>
+                  <Figure name="Wrapper">{wrapperOf(s.wrapper).name}</Figure>
+                </div>
+              )}
+            </div>
+          )
+        })}
+        {specs.length > 1 && <p className="m-0 text-xs text-ink-3">Made from one decode, each into a folder of its name.</p>}
+        {specs.length < 4 && others.length > 0 && (
+          <select aria-label="Also, from the same decode" className={inputLook} value="" onChange={(x) => x.target.value && onAlso(x.target.value)}>
+            <option value="">Also, from the same decode …</option>
+            {others.map((s) => (
+              <option key={s.code} value={s.code}>
+                {s.name}
+              </option>
+            ))}
+          </select>
         )}
-        {ticks > 0 && (
+        <div className="mt-1 flex flex-col gap-2">
+          {specs.every((s) => s.place.how === 'beside') ? (
+            <p className="m-0 text-ink-2">Each copy goes into a folder beside its original.</p>
+          ) : (
+            <TargetPicker value={place} onChange={setTarget} />
+          )}
+          {ticks > 0 && (
+            <label className="flex items-center gap-2">
+              <input type="checkbox" className="accent-zest" checked={ticked} onChange={(x) => setOnlyTicked(x.target.checked)} /> Only the{' '}
+              {plural(ticks, 'ticked clip')}
+            </label>
+          )}
+        </div>
+        {e && e.old > 0 && (
           <label className="flex items-center gap-2">
-            <input type="checkbox" className="accent-zest" checked={ticked} onChange={(x) => setOnlyTicked(x.target.checked)} /> Only the{' '}
-            {plural(ticks, 'ticked clip')}
+            <input type="checkbox" className="accent-zest" checked={again} onChange={(x) => setAgain(x.target.checked)} /> Anew, what is out of date ({e.old})
           </label>
         )}
+        {e?.warnings.map((w) => (
+          <p key={w.text} className="m-0 flex gap-2 text-ink-2">
+            <span className="mt-0.5">
+              <NoticeMark severity={w.severity} />
+            </span>
+            {w.text}
+          </p>
+        ))}
       </div>
-      {e && e.old > 0 && (
-        <label className="flex items-center gap-2">
-          <input type="checkbox" className="accent-zest" checked={again} onChange={(x) => setAgain(x.target.checked)} /> Anew, what is out of date ({e.old})
-        </label>
-      )}
-      <div className="mt-auto flex flex-col gap-1 pt-2">
+      <div className="flex flex-none flex-col gap-1 border-t border-line pt-2">
         {why && <p className="m-0 text-pomegranate">{why.message}</p>}
         {e && (
           <>
-            {e.warnings.map((w) => (
-              <p key={w.text} className="m-0 flex gap-2 text-ink-2">
-                <span className="mt-0.5">
-                  <NoticeMark severity={w.severity} />
-                </span>
-                {w.text}
-              </p>
-            ))}
             <Figure name="Clips">
               {e.clips}
               {reasons.length > 0 && <span className="block text-xs text-ink-3">left out: {reasons.join('; ')}</span>}

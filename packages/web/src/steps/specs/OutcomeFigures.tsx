@@ -29,7 +29,7 @@ export function OutcomeFigures({ draft }: { draft: SpecDraft }) {
     <div>
       <Figure name="An hour of these clips">{bytes(hour)}</Figure>
       <Figure name={`All ${plural(o.clips, 'clip')}, ${lasting(o.seconds)}`}>
-        {bytes(o.pictureBytes)} picture, {bytes(o.soundBytes)} sound
+        {bytes(o.pictureBytes)} picture{o.soundBytes > 0 ? `, ${bytes(o.soundBytes)} sound` : ', no sound'}
       </Figure>
       <Figure name="Rates">{o.rates.map((r) => `${r.clips} at ${rateText(r.rate)}`).join(', ') || 'none'}</Figure>
       {o.losses.map((l) => (

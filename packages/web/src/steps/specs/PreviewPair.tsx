@@ -1,9 +1,11 @@
 /** A real frame as it was shot, and as the copy will have it. */
 import type { ClipRow, SpecDraft } from '@naranja/contract'
+import { framed } from '@naranja/core/specs'
 import { formatFrames } from '@naranja/core/time'
 import { useState } from 'react'
 import { inputLook } from '../../ui/parts.tsx'
 import { clipStill, useStill } from '../../ui/stills.ts'
+import { specOfDraft } from './draft.ts'
 import { usePreview } from './usePreview.ts'
 
 const width = 960
@@ -22,6 +24,7 @@ export function PreviewPair({
   const [share, setShare] = useState(0.5)
   const frame = clip ? Math.min(clip.frames - 1, Math.round(share * (clip.frames - 1))) : 0
   const shot = useStill(clip ? clipStill(clip, frame, width, 'originals') : '')
+  const raster = clip && framed(specOfDraft(draft), { ...clip, interlaced: clip.scan !== 'progressive' })
   const made = usePreview(clip?.id ?? null, draft, frame, width)
   if (!clip) return <p className="m-0 text-ink-2">Add originals to see what this spec makes of them.</p>
   return (
@@ -47,33 +50,26 @@ export function PreviewPair({
         <span className="mono text-ink-2">{clip.start === null ? `frame ${frame}` : formatFrames(clip.start + frame, clip.rate, clip.drop)}</span>
       </div>
       <Picture title="As shot" note={`${clip.width}×${clip.height}, ${clip.depth} bit ${clip.chroma}`} src={shot ?? null} />
-      <Picture title="As the copy will be" note={made.waiting ? 'being made' : ''} src={made.url} fault={made.fault} />
+      <Picture
+        title="As the copy will be"
+        note={made.waiting ? 'being made' : raster ? `${raster.raster.width}×${raster.raster.height}, ${raster.scale} %` : ''}
+        src={made.url}
+        fault={made.fault}
+      />
     </div>
   )
 }
 
 function Picture({ title, note, src, fault = null }: { title: string; note: string; src: string | null; fault?: string | null }) {
-  const [size, setSize] = useState('')
   return (
     <figure className="m-0">
       <figcaption className="mb-1 flex justify-between gap-2 text-xs text-ink-2">
         <b className="font-[650] text-ink">{title}</b>
-        <span className="mono">{note || size}</span>
+        <span className="mono">{note}</span>
       </figcaption>
-      <div className="grid h-[252px] place-items-center overflow-hidden rounded-md bg-well">
+      <div className="grid h-[232px] place-items-center overflow-hidden rounded-md bg-well">
         {src ? (
-          <img
-            src={src}
-            alt={title}
-            className="max-h-[252px] max-w-full object-contain"
-            onLoad={(e) =>
-              setSize(
-                title === 'As shot'
-                  ? ''
-                  : `${e.currentTarget.naturalWidth}×${e.currentTarget.naturalHeight}${e.currentTarget.naturalWidth >= width ? ' or more' : ''}`,
-              )
-            }
-          />
+          <img src={src} alt={title} className="max-h-[232px] max-w-full object-contain" />
         ) : (
           <span className="max-w-[40ch] p-4 text-center text-[#b8b8b8]">{fault ?? ''}</span>
         )}
