@@ -9,7 +9,7 @@ import { dismiss, type Message, useAppDispatch, useAppSelector } from './store.t
 export function Messages() {
   const messages = useAppSelector((s) => s.face.messages)
   return (
-    <div role="status" aria-live="polite" className="pointer-events-none fixed right-3 bottom-9 z-[60] flex w-[400px] flex-col gap-2">
+    <div role="status" aria-live="polite" className="pointer-events-none fixed bottom-9 left-[184px] z-[60] flex w-[400px] flex-col gap-2">
       {messages.map((m) => (
         <One key={m.id} m={m} />
       ))}

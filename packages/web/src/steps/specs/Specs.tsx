@@ -96,14 +96,22 @@ export function Specs() {
   )
 }
 
+/** Changes that are not saved yet, by code and version: they are there again when somebody comes back to the spec. */
+const unsaved = new Map<string, SpecDraft>()
+
 /** One spec, as it is and as it is being changed. */
 function Open({ spec, onAdd, only }: { spec: SpecRow; onAdd: (d: SpecDraft, said: string) => Promise<void>; only: boolean }) {
   const projectId = useProjectId()
   const project = useProject()
   const kept = useMemo(() => draftOf(strip(spec)), [spec])
-  const form = useForm<SpecDraft>({ defaultValues: kept })
+  const key = `${spec.code} ${spec.version}`
+  const form = useForm<SpecDraft>({ defaultValues: unsaved.get(key) ?? kept })
   const draft = useWatch({ control: form.control }) as SpecDraft
   const changed = JSON.stringify(draft) !== JSON.stringify(kept)
+  useEffect(() => {
+    if (changed) unsaved.set(key, draft)
+    else unsaved.delete(key)
+  }, [changed, draft, key])
   const faults = faultsOf(specOfDraft(draft))
   const act = useAct()
   const [change, { isLoading }] = useChangeSpecMutation()
