@@ -94,6 +94,7 @@ describe('a spec', () => {
       ['h264-proxy-720', true, true],
       ['prores-proxy-1080', false, true],
       ['dnxhr-sq', false, true],
+      ['rewrapped', false, true],
     ])
     const code = await add({ name: 'Mine' })
     await expect(add({ name: 'mine' })).rejects.toThrow('There is a spec called "mine" already. Give this one another name.')
@@ -113,6 +114,7 @@ describe('a spec', () => {
       ['H.264 proxy 720', true],
       ['ProRes proxy 1080', false],
       ['DNxHR SQ intermediate', false],
+      ['Rewrapped', false],
     ])
     await app.client.post(Ok, `/api/specs/${code}/restore`, {})
     expect((await specs()).at(-1)?.name).toBe('Mine')

@@ -21,6 +21,7 @@ const dnxhd = (pixels: string): Coder => ({ args: ['-c:v', 'dnxhd'], pixels })
 const tiff = ['-c:v', 'tiff', '-compression_algo', 'deflate']
 
 const coders: Record<CodingCode, Coder> = {
+  unchanged: { args: ['-c:v', 'copy'], pixels: '' },
   h264: { args: ['-c:v', 'libx264', '-preset', 'veryfast', '-g', '25', '-bf', '0'], pixels: 'yuv420p', quality: crf },
   'h264-intra': { args: ['-c:v', 'libx264', '-preset', 'veryfast', '-g', '1', '-bf', '0'], pixels: 'yuv420p', quality: crf },
   'h264-422': { args: ['-c:v', 'libx264', '-preset', 'veryfast', '-g', '1', '-bf', '0'], pixels: 'yuv422p10le', quality: crf },
@@ -91,6 +92,7 @@ const known = (tag: string, list: readonly string[]): string => (list.includes(t
  * says nothing. A baked look ends in BT.709.
  */
 export function copyColour(original: Colour, coding: CodingCode, baked: boolean): Colour {
+  if (coding === 'unchanged') return original
   const jpeg = coders[coding].full ?? false
   const matrix = isRgb(coding) ? 'rgb' : jpeg ? 'bt470bg' : null
   if (baked) return { ...bt709, matrix: matrix ?? 'bt709', range: matrix ? 'pc' : 'tv' }

@@ -10,7 +10,11 @@ import { fileArgument, lastName, pathText } from './paths.ts'
 import { readingOf } from './reading.ts'
 import { MediaError, output } from './run.ts'
 
-const Tags = z.record(z.string(), z.string()).default({})
+/** Keys in small letters: Matroska has them in capitals. */
+const Tags = z
+  .record(z.string(), z.string())
+  .default({})
+  .transform((t) => Object.fromEntries(Object.entries(t).map(([k, v]) => [k.toLowerCase(), v])))
 const Stream = z.object({
   codec_type: z.string().optional(),
   codec_name: z.string().optional(),

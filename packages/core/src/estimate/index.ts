@@ -1,7 +1,7 @@
 /** Space and time before the work, time left during it. */
 import type { Size } from '../framing/index.ts'
 import type { Rate } from '../time/index.ts'
-import { codingOf, pictureBits, type Spec, sizeUnder } from '../specs/index.ts'
+import { codingOf, isRewrap, pictureBits, type Spec, sizeUnder } from '../specs/index.ts'
 
 export interface Piece {
   /** Of the original. */
@@ -16,6 +16,8 @@ export interface Piece {
   readonly channels: number
   /** Seconds it lasts. */
   readonly seconds: number
+  /** Bits per second of the original, which a new file of the same streams has too. */
+  readonly dataRate?: number | undefined
 }
 
 const madeOf = (spec: Spec, p: Piece): Size => p.made ?? sizeUnder(spec, p.size, p.pixelAspect)
@@ -27,6 +29,7 @@ export const soundBytes = (spec: Spec, p: Piece): number => p.seconds * p.channe
 
 /** Bytes that a piece takes under a spec: picture, sound, and a little for the wrapper. */
 export function bytesUnder(spec: Spec, piece: Piece): number {
+  if (isRewrap(spec)) return Math.round((piece.seconds * (piece.dataRate ?? 0)) / 8 + 20000)
   const picture = (piece.seconds * pictureBits(spec, madeOf(spec, piece), piece.rate)) / 8
   return Math.round(picture + soundBytes(spec, piece) + 20000)
 }

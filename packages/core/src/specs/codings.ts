@@ -74,6 +74,22 @@ const crf = (usual: number): Scale => ({ name: 'Rate factor', least: 10, most: 4
 
 const table = [
   {
+    // Nothing is coded: the streams of an original that is easy to edit go into a new file as they are.
+    code: 'unchanged',
+    name: 'Unchanged, streams as they are',
+    family: 'Rewrapped',
+    depth: 32,
+    chroma: '4:4:4',
+    wrappers: ['mov', 'mxf', 'mkv'],
+    intra: true,
+    fields: true,
+    multiple: [1, 1],
+    smallest: [1, 1],
+    largest: [65536, 65536],
+    bitsPerPixel: 0,
+    pixelsPerSecond: 2000e6,
+  },
+  {
     code: 'h264',
     name: 'H.264',
     family: 'H.264',

@@ -88,6 +88,9 @@ export interface Spec {
   readonly receiver: Receiver
 }
 
+/** Streams are copied as they are, nothing is coded. */
+export const isRewrap = (spec: Pick<Spec, 'coding'>): boolean => spec.coding === 'unchanged'
+
 export const allSound: SoundRule = { channels: 'all', chosen: [], streams: 'as-original', coding: 'pcm24', rate: null }
 export const anyReceiver: Receiver = { wrappers: [], filePerTrack: false, digitFolders: false, comparesExtensions: false }
 

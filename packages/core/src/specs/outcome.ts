@@ -2,7 +2,7 @@
 import { even, type Crop, layout, type Layout, partOf, type Size, type Source } from '../framing/index.ts'
 import { digitsAt, framesOf, mulDivCeil, nominal, type Rate, rateText, sameRate } from '../time/index.ts'
 import { codingOf, fixedBits, rasterOf } from './codings.ts'
-import type { Spec } from './model.ts'
+import { isRewrap, type Spec } from './model.ts'
 import { canSay, wrapperOf } from './wrappers.ts'
 
 /** What must be known of an original to say what a spec makes of it. */
@@ -16,6 +16,12 @@ export interface Original {
   readonly chroma: string
   readonly interlaced: boolean
   readonly crop: Crop | null
+  /** As the media world writes it, and the wrapper it stands in; for rewrapping. */
+  readonly codec?: string | undefined
+  readonly wrapper?: string | undefined
+  /** Frames lean on one another; it stands in several files, or at uneven times, or is turned when shown. */
+  readonly longGop?: boolean | undefined
+  readonly plainFile?: boolean | undefined
 }
 
 /** Whether the copy has fields. */
@@ -35,6 +41,11 @@ function wanted(spec: Spec, s: Source): Size {
 /** How a picture lands in the raster that the spec and its coding make. */
 export function framed(spec: Spec, o: Pick<Original, 'width' | 'height' | 'pixelAspect' | 'interlaced' | 'crop'>): Layout {
   const source: Source = { ...o, fields: keepsFields(spec, o) }
+  if (isRewrap(spec)) {
+    const { width, height, pixelAspect } = o
+    const whole = { x: 0, y: 0, width, height }
+    return { source: { width, height }, take: whole, place: whole, raster: { width, height }, pixelAspect, scale: 100 }
+  }
   const c = codingOf(spec.coding)
   const want = wanted(spec, source)
   // A raster that follows the shape is full, whatever is rounded; black stands only around where a coding asks for more than there is.
@@ -86,6 +97,7 @@ export function startUnder(start: number, from: Rate, to: Rate, drop: boolean): 
 export function lossesUnder(spec: Spec, source: { depth: number; chroma: string }): string[] {
   const c = codingOf(spec.coding)
   const out: string[] = []
+  if (isRewrap(spec)) return out
   if (source.depth > c.depth) out.push(`${c.depth} bit, the original has ${source.depth}`)
   const full = /^(4:4:4|RGB|raw)$/
   if (full.test(source.chroma) && !full.test(c.chroma)) out.push(`${c.chroma} colour, the original has ${source.chroma}`)
@@ -111,7 +123,7 @@ export function faultsOf(spec: Spec): SpecFault[] {
   if (!(c.wrappers as readonly string[]).includes(w.code))
     say('wrapper', `${c.name} does not go into ${w.name}. Take ${list(c.wrappers.map((x) => wrapperOf(x).name))}.`)
   if (spec.sound.channels !== 'none') {
-    if (!w.sound.includes(spec.sound.coding))
+    if (!isRewrap(spec) && !w.sound.includes(spec.sound.coding))
       say('sound', `${w.name} does not hold ${soundNames[spec.sound.coding]}. Take ${list(w.sound.map((x) => soundNames[x]))}.`)
     if (w.sampleRates.length && spec.sound.rate !== null && !w.sampleRates.includes(spec.sound.rate))
       say('sound', `${w.name} holds sound at ${list(w.sampleRates.map(String))} samples a second.`)
@@ -134,6 +146,13 @@ export function faultsOf(spec: Spec): SpecFault[] {
       'frame',
       `${c.name} is defined for ${list([...new Set(c.rasters.map((r) => `${r.width}×${r.height}`))])} only: say exactly which, for instance ${first?.width}×${first?.height}.`,
     )
+  }
+  if (isRewrap(spec)) {
+    if (f.by !== 'original' || spec.rate !== 'as-shot' || spec.fields !== 'kept')
+      say('frame', 'Streams that are not coded anew keep their size, rate and fields.')
+    if (spec.burnIns.length) say('burnIns', 'Nothing can be drawn into streams that are not coded anew.')
+    if (spec.look === 'baked') say('look', 'No look can be drawn into streams that are not coded anew.')
+    if (spec.sound.channels === 'mix') say('sound', 'A mix-down would have to be coded: take all, or those that are not silent.')
   }
   const s = c.scale
   if (spec.quality !== null && !s) say('quality', `${c.name} has one quality.`)
@@ -165,6 +184,7 @@ export function faultsFor(spec: Spec, o: Original, project: Rate): string[] {
   const fields = keepsFields(spec, o)
   const rate = rateUnder(spec, o, project)
   const { raster } = framed(spec, o)
+  if (isRewrap(spec)) return rewrapFaults(spec, o)
   if (fields && !c.fields) out.push(`it is interlaced, and ${c.name} is written here without fields: have it deinterlaced, or take a coding that keeps fields`)
   if (fields && spec.rate === 'project' && !sameRate(o.rate, project))
     out.push('its fields cannot be kept at another rate: have it deinterlaced, or keep its rate')
@@ -174,6 +194,27 @@ export function faultsFor(spec: Spec, o: Original, project: Rate): string[] {
   if (defined && fixedBits(defined, rate) === null)
     out.push(`${c.name} at ${raster.width}×${raster.height} is not defined for ${rateText(rate)} frames a second`)
   return out
+}
+
+/** Codecs whose pictures stand alone and go from one wrapper into another as they are, and into which. */
+const movable: readonly (readonly [RegExp, readonly Spec['wrapper'][]])[] = [
+  [/^ProRes/, ['mov', 'mxf', 'mkv']],
+  [/^DNxH[DR]/, ['mov', 'mxf']],
+  [/^(CFHD|v210|Uncompressed)/i, ['mov']],
+  [/^(Motion JPEG|FFV1)/, ['mov', 'mkv']],
+]
+/** H.264 and HEVC are written in two ways; from one to the other bytes change. */
+const boxed = /^(mov|mp4|m4v|mkv|matroska)/
+
+function rewrapFaults(spec: Spec, o: Original): string[] {
+  if (o.plainFile === false) return ['it does not stand in one plain file (pictures, parts, sound apart, uneven times, or turned when shown): have it coded']
+  if (o.longGop) return ['its frames lean on one another: in a new file it would be no easier to edit']
+  const codec = o.codec ?? ''
+  const into = /^(H\.264|HEVC)/.test(codec) && boxed.test(o.wrapper ?? '') ? ['mov', 'mkv'] : movable.find(([name]) => name.test(codec))?.[1]
+  if (!into) return [`${codec || 'its codec'} out of ${o.wrapper ?? 'this wrapper'} cannot be moved into another unchanged`]
+  return into.includes(spec.wrapper)
+    ? []
+    : [`${codec} does not go into ${wrapperOf(spec.wrapper).name} unchanged; ${list(into.map((x) => wrapperOf(x as Spec['wrapper']).name))} would take it`]
 }
 
 /** What a spec does that someone may trip over later, in words, each beside the setting that causes it. */

@@ -1,9 +1,9 @@
 /** What a copy of an original will be, in every particular: what it is made by and checked against. */
 import type { Crop, Layout } from '../framing/index.ts'
 import { dropPossible, type FrameMap, frameMap, type FrameRange, length, nominal, type Rate } from '../time/index.ts'
-import type { BurnIn, Spec } from './model.ts'
+import { type BurnIn, isRewrap, type Spec } from './model.ts'
 import { framed, framesUnder, keepsFields, startUnder } from './outcome.ts'
-import { type SoundStream, soundUnder } from './sound.ts'
+import { type SoundStream, soundUnder, wholeStreams } from './sound.ts'
 import { wrapperOf } from './wrappers.ts'
 
 /** What an original is, as far as copies of it depend on it. */
@@ -48,14 +48,16 @@ export function promised(spec: Spec, facts: Facts, project: Rate, range: FrameRa
   const w = wrapperOf(spec.wrapper)
   const start = facts.start === null ? null : startUnder(facts.start + range.in, facts.rate, rate, facts.drop)
   const own = facts.sound?.sampleRate ?? 48000
-  const wanted = spec.sound.rate ?? own
+  const wanted = isRewrap(spec) ? own : (spec.sound.rate ?? own)
   return {
     spec,
     layout: framed(spec, { ...facts, interlaced }),
     rate,
     frames: framesUnder(length(range), facts.rate, rate),
     fields: fields ? (/upper/.test(facts.scan) ? 'upper' : 'lower') : null,
-    sound: soundUnder(spec.sound, facts.sound, facts.silent, facts.trackNames, w.apart && spec.wrapper !== 'frames'),
+    sound: isRewrap(spec)
+      ? wholeStreams(spec.sound, facts.sound, facts.silent, facts.trackNames)
+      : soundUnder(spec.sound, facts.sound, facts.silent, facts.trackNames, w.apart && spec.wrapper !== 'frames'),
     sampleRate: w.sampleRates.length && !w.sampleRates.includes(wanted) ? (w.sampleRates[0] as number) : wanted,
     burnIns: spec.burnIns,
     start,

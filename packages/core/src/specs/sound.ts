@@ -12,6 +12,35 @@ export interface SoundStream {
   readonly name: string | null
 }
 
+/** The streams of an original that are taken as they are: those in which some channel is wanted. */
+export function wholeStreams(
+  rule: SoundRule,
+  sound: { readonly streams: readonly number[] } | null,
+  silent: readonly number[] | null,
+  names: readonly (string | null)[] = [],
+): SoundStream[] {
+  const wanted = new Set(soundUnder({ ...rule, coding: 'pcm24', streams: 'as-original' }, sound, silent).flatMap((s) => s.channels))
+  let first = 0
+  return (sound?.streams ?? []).flatMap((n) => {
+    const channels = Array.from({ length: n }, (_, i) => first + i)
+    first += n
+    return channels.some((c) => wanted.has(c))
+      ? [
+          {
+            channels,
+            mixed: false,
+            width: n,
+            name:
+              channels
+                .map((c) => names[c])
+                .filter(Boolean)
+                .join(', ') || null,
+          },
+        ]
+      : []
+  })
+}
+
 /**
  * The streams of a copy. `streams`: channels of each stream of the original. `silent`: channels (from 0) in which nothing is heard; null where
  * nobody has listened yet: then none counts as silent. `alone`: every channel gets a stream of its own, whatever the rule says.

@@ -28,7 +28,7 @@ const camera = { width: 1920, height: 1080, pixelAspect: 1, rate: rate(25), fram
 describe('specs', () => {
   it('that ship can be made, never enlarge, and say what is lost', () => {
     for (const s of specs) {
-      expect([s.name, faultsOf(s), faultsFor(s, camera, rate(25))]).toEqual([s.name, [], []])
+      expect([s.name, faultsOf(s), faultsFor(s, { ...camera, codec: 'ProRes 422', wrapper: 'mov' }, rate(25))]).toEqual([s.name, [], []])
       expect(sizeUnder(s, { width: 640, height: 360 })).toEqual({ width: 640, height: 360 })
     }
     expect(lossesUnder(proxy, { depth: 10, chroma: '4:2:2' })).toEqual(['8 bit, the original has 10', '4:2:0 colour, the original has 4:2:2'])
@@ -95,6 +95,22 @@ describe('what cannot be', () => {
     expect(faultsFor(broadcast, { ...camera, rate: rate(100) }, rate(25))[0]).toMatch(/at 1920×1080 is not defined for 100 frames/)
     expect(faultsFor({ ...broadcast, rate: 'project' }, { ...camera, rate: rate(100) }, rate(25))).toEqual([])
     expect(faultsFor({ ...full, wrapper: 'mxf' }, { ...camera, rate: rate(18) }, rate(25))).toEqual(['MXF, one file (OP1a) does not know 18 frames a second'])
+  })
+  it('of rewrapping is all that would have to be coded, and what no wrapper takes as it is', () => {
+    const spec: Spec = { ...full, coding: 'unchanged' }
+    const of = (more: object, wrapper: Spec['wrapper'] = 'mov') => faultsFor({ ...spec, wrapper }, { ...camera, wrapper: 'mov', ...more }, rate(25))
+    expect(of({ codec: 'ProRes 422 HQ' })).toEqual([])
+    expect(of({ codec: 'DNxHR SQ' }, 'mkv')[0]).toMatch(/does not go into Matroska mkv unchanged; QuickTime mov or MXF/)
+    expect(of({ codec: 'H.264 High', longGop: true })[0]).toMatch(/^its frames lean on one another/)
+    expect(of({ codec: 'H.264 High 4:2:2 Intra' })).toEqual([])
+    expect(of({ codec: 'H.264 High 4:2:2 Intra', wrapper: 'mxf' })[0]).toMatch(/cannot be moved into another unchanged/)
+    expect(of({ codec: 'ProRes 422', plainFile: false })[0]).toMatch(/one plain file/)
+    expect(faultsOf({ ...spec, look: 'baked', rate: 'project', sound: { ...spec.sound, channels: 'mix' } }).map((f) => f.field)).toEqual([
+      'frame',
+      'look',
+      'sound',
+    ])
+    expect(lossesUnder(spec, { depth: 12, chroma: 'RGB' })).toEqual([])
   })
   it('what may be tripped over is told beforehand', () => {
     const told = (more: Partial<Spec>) => warningsOf({ ...full, ...more }).map((w) => w.field)

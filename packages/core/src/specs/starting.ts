@@ -31,6 +31,14 @@ export const specs: readonly Spec[] = [
   },
   {
     ...plainSpec,
+    code: 'rewrapped',
+    name: 'Rewrapped',
+    purpose: 'Clips that are easy to edit already, in a new file with name, timecode and reel; nothing is coded.',
+    kind: 'intermediate',
+    coding: 'unchanged',
+  },
+  {
+    ...plainSpec,
     code: 'pull-dnxhr-hqx',
     name: 'DNxHR HQX pull',
     purpose: "Used ranges with handles in 10 bit 4:2:2, at the original's size, for finishing.",

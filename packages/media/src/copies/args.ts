@@ -55,10 +55,10 @@ function streamFilter(s: SoundStream): string {
 }
 
 const soundCodec = { pcm16: 'pcm_s16le', pcm24: 'pcm_s24le', pcm32: 'pcm_f32le', flac: 'flac', aac: 'aac' } as const
-const muxer = { mov: 'mov', mp4: 'mp4', mxf: 'mxf', 'mxf-atom': 'mxf_opatom', mkv: 'matroska', frames: 'image2' } as const
+export const muxer = { mov: 'mov', mp4: 'mp4', mxf: 'mxf', 'mxf-atom': 'mxf_opatom', mkv: 'matroska', frames: 'image2' } as const
 
 /** Names, reel and timecode as each wrapper takes them. */
-function described(o: CopyOutput): string[] {
+export function described(o: CopyOutput): string[] {
   const { carried } = o
   const { wrapper } = o.spec
   const start = carried.start === null ? [] : ['-timecode', formatFrames(carried.start, o.rate, carried.drop)]

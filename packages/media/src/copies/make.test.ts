@@ -121,7 +121,10 @@ describe('a copy', () => {
     expect(failed).toBeInstanceOf(CheckFailed)
     expect((failed as CheckFailed).report.faults[0]).toBe('It has 50 frames, the original 80.')
     nothingElse()
-    expect(existsSync(copy('a.mov'))).toBe(false)
+    // It can be looked at, under a name that says what it is, until one comes out right.
+    expect([(failed as Error).message.split(' It is kept')[1], readdirSync(to)]).toEqual([' aside as a (failed check).mov.', ['a (failed check).mov']])
+    expect((await makeCopy(await job(), 'me', 1000)).faults).toEqual([])
+    expect(readdirSync(to)).toEqual(['a.mov'])
   })
   it('that shows other frames is found out, by how many', async () => {
     await copied('a.mov', spec, { range: { in: 2, out: 42 } })
@@ -347,6 +350,34 @@ describe('sound', () => {
     expect((await copied('s.mov', { ...plain, coding: 'dnxhr-sq', wrapper: 'mxf-atom' })).faults).toEqual([])
     expect(readdirSync(to).sort()).toEqual(['s.mxf', 's_A1.mxf', 's_A2.mxf', 's_A3.mxf', 's_A4.mxf', 's_A5.mxf'])
     expect(await levels(copy('s_A5.mxf'))).toEqual([[5]])
+  })
+})
+
+describe('rewrapping', () => {
+  const spec: Spec = { ...plain, coding: 'unchanged' }
+  beforeAll(async () => {
+    const two = ['-f', 'lavfi', '-i', 'testsrc2=s=320x180:r=25', ...tones(1, 2), '-f', 'lavfi', '-i', 'anullsrc=r=48000:cl=mono']
+    const streams = ['-map', '0', '-map', '1', '-map', '2', '-t', '2', '-c:a', 'pcm_s24le', '-timecode', '09:00:00:00']
+    await made([...two, ...streams, '-c:v', 'dnxhd', '-profile:v', 'dnxhr_sq', '-pix_fmt', 'yuv422p'], 'w.mxf')
+    await made([...two, ...streams, '-c:v', 'prores', '-pix_fmt', 'yuv422p10le'], 'p.mov')
+  })
+  it.each([
+    ['w.mxf', 'mov'],
+    ['p.mov', 'mkv'],
+    ['p.mov', 'mxf'],
+  ] as const)('of %s into %s leaves picture and sound bit for bit the same, with name, timecode and reel written', async (name, wrapper) => {
+    const report = await copied(name, { ...spec, wrapper }, { reel: 'W001' })
+    expect([report.faults, report.hashes?.length, new Set(report.hashes).size]).toEqual([[], 3, 3])
+    const t = await probe(Buffer.from(copy(`${name[0]}.${wrapper}`)), pal)
+    expect(t).toMatchObject({ start: 810000, reel: 'W001', frames: 50, width: 320 })
+    const hash = async (path: string) =>
+      (await output('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:v', '-map', '0:a', '-c', 'copy', '-f', 'streamhash', '-'])).toString()
+    expect(await hash(copy(`${name[0]}.${wrapper}`))).toBe(await hash(original(name)))
+    expect((await makeCopy(await job(name, { ...spec, wrapper }, { reel: 'W001' }), 'me', 1000)).faults).toEqual([])
+  })
+  it('takes only the streams in which something is heard, when asked', async () => {
+    expect((await copied('p.mov', { ...spec, sound: { ...spec.sound, channels: 'unsilent' } }, { silent: [1] })).hashes).toHaveLength(2)
+    expect((await probe(Buffer.from(copy('p.mov')), pal)).sound?.streams).toEqual([1])
   })
 })
 

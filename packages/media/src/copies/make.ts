@@ -8,16 +8,32 @@ import { splitSamples } from '../frames.ts'
 import { inputArgs, firstPicture } from '../input.ts'
 import { ffmpeg, output, type RunOptions } from '../run.ts'
 import { sampleFilter, selectExpression } from '../filters.ts'
+import { isRewrap } from '@naranja/core/specs'
 import { copyArgs, pictureGraph, previewArgs } from './args.ts'
+import { checkRewrapped, rewrap, rewrapArgs } from './rewrap.ts'
 import { checkCopy, type CopyFiles } from './check.ts'
 import type { CopyJob, CopyOutput, CopyReport } from './model.ts'
 import { copyStem, digits, firstNumber, type Parts, partsOf, sampled, soundNames } from './parts.ts'
 
-/** A copy that came out wrong; its files were set aside under their temporary names and removed. */
+/** A copy that came out wrong; its files stand aside under a name that says so, for whoever wants to see them, and are never used. */
 export class CheckFailed extends Error {
-  constructor(readonly report: CopyReport) {
-    super(report.faults.join(' '))
+  constructor(
+    readonly report: CopyReport,
+    readonly aside: string,
+  ) {
+    super(`${report.faults.join(' ')} It is kept aside as ${basename(aside)}.`)
   }
+}
+
+/** The name under which a file (or a folder of pictures) that failed its check is kept: `A001 (failed check).mov`. */
+const asideName = (path: string): string => path.replace(/(\.[A-Za-z0-9]+)?$/, (ending) => ` (failed check)${ending}`)
+
+async function setAside(parts: Parts): Promise<string> {
+  for (const m of parts.moves) {
+    await rm(asideName(m.to), { force: true, recursive: true })
+    await rename(m.from, asideName(m.to))
+  }
+  return asideName(parts.moves[0]?.to ?? '')
 }
 
 /** A file that stands where the copy should go and is not this copy. */
@@ -97,12 +113,24 @@ async function place(parts: Parts, folder: boolean, replaces: boolean): Promise<
   }
 }
 
+/** What passed its check goes into its place, and one that failed before and was kept aside goes; what failed is set aside. */
+async function settled(o: CopyOutput, p: Parts, report: CopyReport): Promise<CopyReport | CheckFailed> {
+  if (report.faults.length > 0) return new CheckFailed(report, await setAside(p))
+  await place(p, o.spec.wrapper === 'frames', o.replaces ?? false)
+  for (const m of p.moves) await rm(asideName(m.to), { force: true, recursive: true })
+  return report
+}
+
 /** The command that makes the copies, as a person can paste it. */
-export const copyCommand = (job: CopyJob): string[] =>
-  copyArgs(
-    job,
-    job.outputs.map((o) => partsOf(o, 'copy')),
+export function copyCommand(job: CopyJob): string[] {
+  const coded = job.outputs.filter((o) => !isRewrap(o.spec))
+  const [first] = job.outputs
+  if (coded.length === 0 && first) return rewrapArgs(job, first, partsOf(first, 'copy').picture)
+  return copyArgs(
+    { ...job, outputs: coded },
+    coded.map((o) => partsOf(o, 'copy')),
   )
+}
 
 /**
  * Makes the copies of a job from one decode. Running it again is safe: a copy that already stands there finished is checked anew and
@@ -118,7 +146,9 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
         results.push(null)
         continue
       }
-      const report = await checkCopy(filesOf(o, null), job, o, await samplesAround(job, o, options.signal), options.signal)
+      const report = isRewrap(o.spec)
+        ? await checkRewrapped(job, o, filesOf(o, null), options.signal)
+        : await checkCopy(filesOf(o, null), job, o, await samplesAround(job, o, options.signal), options.signal)
       results.push(
         report.faults.length === 0
           ? report
@@ -136,10 +166,16 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
           `The target disk is full: ${Math.round(needed / 1e6)} MB are needed at ${dirname(o.target)}, ${Math.round(free / 1e6)} MB are free. Free some space or choose another place.`,
         )
     }
-    const now: CopyJob = { ...job, outputs: todo }
-    await ffmpeg(['-y', ...copyArgs(now, parts, options.threads)], options)
-    for (const [i, o] of todo.entries()) {
-      const p = parts[i] as Parts
+    const coded = todo.filter((o) => !isRewrap(o.spec))
+    const partOf = (o: CopyOutput): Parts => parts[todo.indexOf(o)] as Parts
+    if (coded.length > 0) await ffmpeg(['-y', ...copyArgs({ ...job, outputs: coded }, coded.map(partOf), options.threads)], options)
+    for (const o of todo) {
+      const p = partOf(o)
+      if (isRewrap(o.spec)) {
+        const report = await rewrap(job, o, filesOf(o, p), options)
+        results[job.outputs.indexOf(o)] = await settled(o, p, report)
+        continue
+      }
       const raw = await readFile(p.samples)
       const around = new Map(
         sampled(o.frames, o.target)
@@ -147,8 +183,7 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
           .filter(([, s]) => s.length === sampleBytes),
       )
       const report = await checkCopy(filesOf(o, p), job, o, around, options.signal)
-      if (report.faults.length === 0) await place(p, o.spec.wrapper === 'frames', o.replaces ?? false)
-      results[job.outputs.indexOf(o)] = report.faults.length ? new CheckFailed(report) : report
+      results[job.outputs.indexOf(o)] = await settled(o, p, report)
     }
     return results as (CopyReport | CheckFailed | PlaceTaken)[]
   } finally {

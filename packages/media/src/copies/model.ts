@@ -61,6 +61,8 @@ export interface CopyReport {
   readonly frames: number
   readonly framesExpected: number
   readonly points: readonly CheckPoint[]
+  /** Digests (SHA-256) of the streams, where they were copied as they are: picture, then sound. */
+  readonly hashes?: readonly string[] | undefined
   /** Each a sentence; empty where the copy is what its spec promises. */
   readonly faults: readonly string[]
 }

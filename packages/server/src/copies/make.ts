@@ -2,7 +2,7 @@
 import { dirname, join } from 'node:path'
 import { stampText } from '@naranja/core/clip'
 import { bytesUnder } from '@naranja/core/estimate'
-import { codingOf, promised, type Spec } from '@naranja/core/specs'
+import { codingOf, isRewrap, promised, type Spec } from '@naranja/core/specs'
 import type { FrameRange } from '@naranja/core/time'
 import {
   CheckFailed,
@@ -123,6 +123,7 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
         soundFiles: soundNames(o),
         shownAs: pictureKey(clip, o.spec.look === 'baked', decoded),
         baked: o.spec.look === 'baked',
+        rewrapped: isRewrap(o.spec),
       })
       await ctx.repo(CopyEntity).update({ id: copy.id }, { state: 'checked', replaces: false, report: result, facts, size: await sizeOf(o) })
       await learnSpeed(ctx, o.spec, task.cost / job.outputs.length, elapsed / job.outputs.length)

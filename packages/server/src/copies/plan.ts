@@ -62,6 +62,7 @@ export const pieceOf = (c: ClipRecord, p: Pick<Promised, 'layout' | 'rate' | 'so
   made: p.layout.raster,
   channels: p.sound.reduce((n, s) => n + s.width, 0),
   seconds: seconds(range.out - range.in, c.technical.rate),
+  dataRate: c.technical.dataRate,
 })
 
 export const asOriginal = (c: ClipRecord) => ({
@@ -69,6 +70,13 @@ export const asOriginal = (c: ClipRecord) => ({
   frames: c.frames,
   interlaced: c.technical.scan !== 'progressive',
   crop: c.crop ?? null,
+  plainFile:
+    !c.technical.sequence &&
+    c.technical.parts.length < 2 &&
+    c.technical.channelFiles.length === 0 &&
+    c.technical.rotation === 0 &&
+    !c.technical.reading &&
+    !c.technical.variable,
 })
 
 /** Clips that a request means, those that cannot be copied apart with the reason. A clip is left out where no spec can be used on it. */
@@ -106,12 +114,12 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
       : specs.filter((s) => {
           const copy = there.get(`${clip.id} ${s.code}`)
           const state = copy && stateNow(copy, clip, decode)
-          const behind = copy && (state === 'out-of-date' || (state === 'checked' && copy.specVersion < s.version))
+          const behind = copy && (state === 'out-of-date' || ((state === 'checked' || state === 'rewrapped') && copy.specVersion < s.version))
           if (behind) old++
           const reason =
             behind && request.again
               ? (faultsFor(s, asOriginal(clip), rate)[0] ?? null)
-              : state === 'checked' || state === 'out-of-date'
+              : state === 'checked' || state === 'rewrapped' || state === 'out-of-date'
                 ? 'it has this copy already'
                 : state === 'waiting' || state === 'being-made'
                   ? 'its copy is being made'
@@ -275,7 +283,7 @@ function copyPath(clip: ClipRecord, spec: Spec, base: string, start: number | nu
   throw new Refusal('taken', `Two originals would give the same copy name: ${base}/${file}.`)
 }
 
-export const copyFacts = (p: Promised, extra: Pick<CopyFacts, 'matrix' | 'sequence' | 'soundFiles' | 'shownAs' | 'baked'>): CopyFacts => ({
+export const copyFacts = (p: Promised, extra: Pick<CopyFacts, 'matrix' | 'sequence' | 'soundFiles' | 'shownAs' | 'baked' | 'rewrapped'>): CopyFacts => ({
   width: p.layout.raster.width,
   height: p.layout.raster.height,
   rate: p.rate,

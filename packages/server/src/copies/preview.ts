@@ -1,6 +1,6 @@
 /** One frame of a copy as a spec would make it, to the pixel. */
 import type { PreviewAsk } from '@naranja/contract'
-import { faultsFor, faultsOf, type Spec } from '@naranja/core/specs'
+import { faultsFor, faultsOf, isRewrap, type Spec } from '@naranja/core/specs'
 import { preview } from '@naranja/media'
 import type { z } from 'zod'
 import type { Context } from '../context.ts'
@@ -14,7 +14,9 @@ export async function previewOf(ctx: Context, clipId: string, ask: z.infer<typeo
   const clip = await clipOf(ctx, clipId)
   const fault = faultsOf(spec)[0]?.text ?? faultsFor(spec, asOriginal(clip), await projectRate(ctx, clip.projectId))[0]
   if (fault) throw new Refusal('bad-request', `${clip.name}: ${fault}`)
-  const job = await copyJob(ctx, clip, [{ spec, target: '/preview' }], { in: 0, out: clip.frames })
+  // Streams that are copied as they are show what the original does.
+  const drawn: Spec = isRewrap(spec) ? { ...spec, coding: 'v210', wrapper: 'mov' } : spec
+  const job = await copyJob(ctx, { ...clip, ...(isRewrap(spec) ? { crop: null } : {}) }, [{ spec: drawn, target: '/preview' }], { in: 0, out: clip.frames })
   const [o] = job.outputs
   if (!o) throw new Refusal('unreadable', `${clip.name} has no picture.`)
   return preview(job, o, Math.min(ask.frame, clip.frames - 1), ask.width)

@@ -14,6 +14,8 @@ export function stateNow(
   project: ProjectDecode,
 ): CopyState {
   if (copy.state !== 'checked' || !copy.facts) return copy.state
+  // Its streams are the original's, whatever is set for copies.
+  if (copy.facts.rewrapped) return 'rewrapped'
   const decoded = shownAs(clip, project)
   return copy.facts.shownAs === pictureKey(clip, copy.facts.baked, decoded) ? 'checked' : 'out-of-date'
 }

@@ -214,6 +214,8 @@ export interface CopyFacts {
   readonly shownAs: string
   /** The clip's look is drawn into it. */
   readonly baked: boolean
+  /** Its streams are those of the original, bit for bit. */
+  readonly rewrapped: boolean
 }
 export interface CopyRecord {
   id: string
@@ -229,7 +231,7 @@ export interface CopyRecord {
   path: string
   /** What was promised of it; null for those of an earlier version, which have size, rate and frames of their specs and originals. */
   facts: CopyFacts | null
-  state: Exclude<CopyState, 'none' | 'out-of-date'>
+  state: Exclude<CopyState, 'none' | 'out-of-date' | 'rewrapped'>
   /** An older copy stands in its place until it is made. */
   replaces: boolean
   size: number

@@ -108,7 +108,11 @@ export const copyWords: Record<CopyState, string> = {
   failed: 'failed',
   cancelled: 'cancelled',
   'out-of-date': 'out of date',
+  rewrapped: 'rewrapped',
 }
+
+/** Whether it is there, and can stand for its original. */
+export const isThere = (state: CopyState): boolean => state === 'checked' || state === 'rewrapped' || state === 'out-of-date'
 
 /** The silhouette of an edit copy's state. */
 export function CopyMark({ state }: { state: CopyState }) {
@@ -119,12 +123,13 @@ export function CopyMark({ state }: { state: CopyState }) {
     none: 'ink-3',
     cancelled: 'ink-3',
     'out-of-date': 'lemon',
+    rewrapped: 'leaf',
     failed: 'pomegranate',
     'failed-check': 'pomegranate',
   }[state]
   return (
     <svg width="12" height="12" viewBox="0 0 16 16" fill="none" stroke={`var(--${c})`} strokeWidth="1.8" aria-hidden="true" className="flex-none">
-      {state === 'checked' && <path d="M2 8.5l4 4L14 4" />}
+      {(state === 'checked' || state === 'rewrapped') && <path d="M2 8.5l4 4L14 4" />}
       {state === 'being-made' && <path d="M2 8h8M2 5v6h12V5z" />}
       {state === 'waiting' && <path d="M4 2h8L4 14h8z" />}
       {state === 'none' && <path d="M5 8h6" />}

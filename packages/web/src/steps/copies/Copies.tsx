@@ -5,7 +5,7 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { useClipsInfiniteQuery, useSpecsQuery } from '../../api/index.ts'
 import { useProjectId } from '../../app/hooks.ts'
 import { duration } from '../../ui/format.ts'
-import { CopyMark, copyWords } from '../../ui/marks.tsx'
+import { CopyMark, copyWords, isThere } from '../../ui/marks.tsx'
 import { Choice, Empty, Head } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 import { UnsafeNotice } from '../originals/UnsafeNotice.tsx'
@@ -35,7 +35,7 @@ export function Copies() {
     const there = chosen.filter((c) => specs?.some((s) => s.code === c))
     return there.length ? there : (specs?.filter((s) => s.isDefault).map((s) => s.code) ?? [])
   }, [chosen, specs])
-  const none = rows.filter((r) => !r.copies.some((c) => c.state === 'checked')).length
+  const none = rows.filter((r) => !r.copies.some((c) => isThere(c.state))).length
   return (
     <>
       <Head

@@ -5,7 +5,7 @@ import { ArrowDown, ArrowUp } from 'lucide-react'
 import { memo, useEffect, useMemo, useRef, useState } from 'react'
 import { useViewing } from '../../app/hooks.ts'
 import { plural } from '../../ui/format.ts'
-import { Segments } from '../../ui/marks.tsx'
+import { Segments, isThere } from '../../ui/marks.tsx'
 import { chosenRow } from '../../ui/RowList.tsx'
 import { Still } from '../../ui/Still.tsx'
 import { clipStill } from '../../ui/stills.ts'
@@ -238,7 +238,7 @@ const Thumb = memo(function Thumb({ row }: { row: ClipRow }) {
   const [share, setShare] = useState(0.5)
   const frame = Math.min(row.frames - 1, Math.floor(row.frames * share))
   if (!row.hasPicture) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">sound</span>
-  const nothing = row.away && !row.copies.some((c) => c.state === 'checked')
+  const nothing = row.away && !row.copies.some((c) => isThere(c.state))
   if (nothing) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">away</span>
   return (
     <Still

@@ -5,7 +5,7 @@ import { type Field, fieldNames } from '@naranja/core/describe'
 import { formatFrames, rateText } from '@naranja/core/time'
 import type { ReactNode } from 'react'
 import { bytes, dataRate, duration, moment, plural } from '../../ui/format.ts'
-import { CopyMark, copyWords, NoticeMark } from '../../ui/marks.tsx'
+import { CopyMark, copyWords, NoticeMark, isThere } from '../../ui/marks.tsx'
 
 export interface ClipColumn {
   readonly code: string
@@ -44,7 +44,7 @@ const plain = (code: string, head: string, width: number, text: (r: ClipRow) => 
   ...more,
 })
 
-const bestCopy = (r: ClipRow) => r.copies.find((c) => c.state === 'checked') ?? r.copies[0]
+const bestCopy = (r: ClipRow) => r.copies.find((c) => isThere(c.state)) ?? r.copies[0]
 
 export const columns: readonly ClipColumn[] = [
   {

@@ -30,7 +30,11 @@ export function following(d: SpecDraft): SpecDraft {
       : d.frame
   const coding = w.sound.includes(d.sound.coding) ? d.sound.coding : (w.sound.find((s) => s === 'pcm24') ?? w.sound[0] ?? d.sound.coding)
   const rate = w.sampleRates.length && d.sound.rate !== null && !w.sampleRates.includes(d.sound.rate) ? null : d.sound.rate
-  return { ...d, wrapper, quality, frame, sound: { ...d.sound, coding, rate } }
+  const sound = { ...d.sound, coding, rate }
+  if (d.coding !== 'unchanged') return { ...d, wrapper, quality, frame, sound }
+  // Streams that are not coded anew keep everything.
+  const kept = { frame: { by: 'original' }, enlarge: false, fields: 'kept', rate: 'as-shot', look: 'left-out', burnIns: [] } as const
+  return { ...d, ...kept, burnIns: [], wrapper, quality, sound: { ...sound, channels: d.sound.channels === 'mix' ? 'all' : d.sound.channels } }
 }
 
 /** A spec to begin with. */

@@ -1,0 +1,60 @@
+/** An original that is easy to edit goes into a new file, its streams as they are: bit for bit the same. */
+import { wrapperOf } from '@naranja/core/specs'
+import { rateFraction } from '@naranja/core/time'
+import { inputArgs } from '../input.ts'
+import { samples } from '../frames.ts'
+import { ffmpeg, output, type RunOptions } from '../run.ts'
+import { described, muxer } from './args.ts'
+import { checkCopy, type CopyFiles } from './check.ts'
+import type { CopyJob, CopyOutput, CopyReport } from './model.ts'
+import { sampled } from './parts.ts'
+
+/** The original's sound streams that are taken, by number. */
+function streamsOf(job: CopyJob, o: CopyOutput): number[] {
+  let first = 0
+  return (job.input.sound?.streams ?? []).flatMap((n, i) => {
+    const mine = o.sound.some((s) => s.channels[0] === first)
+    first += n
+    return mine ? [i] : []
+  })
+}
+
+const maps = (sound: readonly number[]): string[] => ['-map', '0:v:0', ...sound.flatMap((i) => ['-map', `0:a:${i}`])]
+
+/** Arguments that write the streams of an original into a new file. */
+export function rewrapArgs(job: CopyJob, o: CopyOutput, part: string): string[] {
+  const names = wrapperOf(o.spec.wrapper).carries.tracks ? o.sound.flatMap((s, i) => (s.name ? [`-metadata:s:a:${i}`, `title=${s.name}`] : [])) : []
+  return [...inputArgs(job.input), ...maps(streamsOf(job, o)), '-c', 'copy', '-r', rateFraction(o.rate), ...described(o), ...names, '-f', muxer[o.spec.wrapper], `file:${part}`]
+}
+
+/** A digest of the bytes of each stream, whatever wraps them. */
+async function streamHashes(args: readonly string[], sound: readonly number[], signal?: AbortSignal): Promise<string[]> {
+  const text = await output('ffmpeg', ['-nostdin', '-v', 'error', ...args, ...maps(sound), '-c', 'copy', '-f', 'streamhash', '-hash', 'sha256', '-'], signal)
+  return [...text.toString().matchAll(/SHA256=([0-9a-f]+)/gi)].map((m) => m[1] ?? '')
+}
+
+/** Writes the new file under its temporary name and compares it with the original: stream by stream, and as every copy is compared. */
+export async function rewrap(job: CopyJob, o: CopyOutput, files: CopyFiles, options: RunOptions): Promise<CopyReport> {
+  await ffmpeg(['-y', ...rewrapArgs(job, o, files.picture)], options)
+  return checkRewrapped(job, o, files, options.signal)
+}
+
+export async function checkRewrapped(job: CopyJob, o: CopyOutput, files: CopyFiles, signal?: AbortSignal): Promise<CopyReport> {
+  const frames = sampled(o.frames, o.target)
+  const taken = streamsOf(job, o)
+  const [list, before, after] = await Promise.all([
+    samples(job.input, frames, { matrix: job.colour.matrix, ...(signal ? { signal } : {}) }),
+    streamHashes(inputArgs(job.input), taken, signal),
+    streamHashes(
+      ['-i', `file:${files.picture}`],
+      taken.map((_, i) => i),
+      signal,
+    ),
+  ])
+  const around = new Map(frames.flatMap((f, i) => (list[i] ? [[f, list[i]] as const] : [])))
+  const report = await checkCopy(files, job, o, around, signal)
+  const faults = before.flatMap((h, i) =>
+    h === after[i] ? [] : [i === 0 ? 'Its picture is not bit for bit that of the original.' : `Its sound stream ${i} is not bit for bit that of the original.`],
+  )
+  return { ...report, hashes: after, faults: [...faults, ...report.faults] }
+}
