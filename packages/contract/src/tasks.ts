@@ -25,6 +25,10 @@ export const TaskRow = z.object({
   command: z.string(),
   message: z.string(),
   attempts: z.int(),
+  /** The machine that has it, or had it last. */
+  machine: z.string().nullable(),
+  /** Held by itself, not with the whole queue. */
+  heldAlone: z.boolean(),
   created: z.string(),
   ended: z.string().nullable(),
 })
@@ -45,10 +49,18 @@ export type AccountLine = z.infer<typeof AccountLine>
 export const Account = z.object({ folder: z.string(), files: z.int(), lines: z.array(AccountLine) })
 export type Account = z.infer<typeof Account>
 
+/** What goes before everything else, as everything else, or last. */
+export const Priority = z.enum(['first', 'normal', 'later'])
+export type Priority = z.infer<typeof Priority>
+
 export const BatchRow = z.object({
   id: Id,
   label: z.string(),
   kind: TaskKind,
+  /** Who set it going. */
+  who: z.string(),
+  priority: Priority,
+  waiting: z.int(),
   tasks: z.int(),
   finished: z.int(),
   failed: z.int(),
@@ -65,6 +77,8 @@ export type BatchRow = z.infer<typeof BatchRow>
 export const Queue = z.object({
   paused: z.boolean(),
   workers: z.int(),
+  /** Machines with workers, and how many tasks each does at once. */
+  machines: z.array(z.object({ name: z.string(), workers: z.int(), limit: z.int() })),
   batches: z.array(BatchRow),
   /** At most a thousand: what runs, what failed, what comes next, what ended last. All of a batch are at `/api/batches/:id/tasks`. */
   tasks: z.array(TaskRow),

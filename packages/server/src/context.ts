@@ -12,13 +12,16 @@ export const liveChannel = 'live'
 export const controlChannel = 'control'
 
 /** What the API tells workers about a task that runs. */
-export type Control = { readonly kind: 'cancel'; readonly taskId: string } | { readonly kind: 'pause' | 'resume' }
+export type Control =
+  | { readonly kind: 'cancel' | 'hold' | 'release'; readonly taskId: string }
+  | { readonly kind: 'pause' | 'resume' }
+  | { readonly kind: 'limit'; readonly machine: string; readonly limit: number }
 
 export interface Context {
   readonly config: Config
   readonly db: DataSource
   readonly redis: Redis
-  readonly queue: Queue<{ taskId: string }>
+  readonly queue: Queue<object>
   repo<T extends ObjectLiteral>(entity: EntitySchema<T>): Repository<T>
   publish(event: LiveEvent): void
   /** Tells everybody that something changed, after the project's version has moved on. */
@@ -36,7 +39,7 @@ export const redisOptions = (config: Config) => ({ host: '127.0.0.1', port: conf
 export async function openContext(config: Config): Promise<Context> {
   const db = await openStore(config)
   const redis = new Redis(redisOptions(config))
-  const queue = new Queue<{ taskId: string }>(queueName, { connection: redisOptions(config) })
+  const queue = new Queue<object>(queueName, { connection: redisOptions(config) })
   const publish = (event: LiveEvent) => void redis.publish(liveChannel, JSON.stringify(event))
   return {
     config,

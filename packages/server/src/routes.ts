@@ -50,6 +50,7 @@ import {
   Outcome,
   OutcomeAsk,
   PreviewAsk,
+  Priority,
   Started,
   Summary,
   TaskRow,
@@ -85,7 +86,7 @@ import type { Context } from './context.ts'
 import { pickGrey, projectDecode, setDecode, setProjectDecode } from './originals/decode.ts'
 import { setCrop, setLook } from './copies/framing.ts'
 import { listCopies } from './copies/list.ts'
-import { estimateCopies, outcomeOf, startCopies } from './copies/plan.ts'
+import { estimateCopies, outcomeOf, retryWithSpec, startCopies } from './copies/plan.ts'
 import { previewOf } from './copies/preview.ts'
 import { addSpec, changeSpec, listSpecs, removeSpec, restoreSpec, setDefaultSpec, specVersions } from './copies/specs.ts'
 import { cutDetail, cutText, importCut, listCuts, removeCut, setReference } from './cutlists/service.ts'
@@ -105,7 +106,7 @@ import { clipDetail, laneClips, listClips, removeClips } from './originals/servi
 import { listChanges, undo } from './projects/changes.ts'
 import { createProject, editProject, listProjects, projectRow, removeProject, setViewing, summary, viewingOf } from './projects/service.ts'
 import { decide, linkRows } from './reconnect/service.ts'
-import { accountOf, batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks } from './tasks/service.ts'
+import { accountOf, batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks, holdTask, moveTask, setLimit, setPriority } from './tasks/service.ts'
 import { addLooks, forgetLook, listLooks } from './viewer/looks.ts'
 import type { Viewer } from './viewer/service.ts'
 import { arrivalRule, listBackups, listRolls, setArrivalRule, startTakingIn, startVerifying, tellUnsafe } from './backups/service.ts'
@@ -346,6 +347,29 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
     await retryTasks(ctx, { taskId: req.params.id })
     return ok
   })
+  app.post('/api/tasks/:id/retry-with', { schema: { params: ById, body: z.object({ spec: z.string() }), response: gives(Started) } }, (req) =>
+    retryWithSpec(ctx, req.params.id, req.body.spec),
+  )
+  app.post('/api/tasks/:id/hold', { schema: { params: ById, body: z.object({ held: z.boolean() }), response: gives(Ok) } }, async (req) => {
+    await holdTask(ctx, req.params.id, req.body.held)
+    return ok
+  })
+  app.post('/api/tasks/:id/move', { schema: { params: ById, body: z.object({ before: Id.nullable() }), response: gives(Ok) } }, async (req) => {
+    await moveTask(ctx, req.params.id, req.body.before)
+    return ok
+  })
+  app.put('/api/batches/:id/priority', { schema: { params: ById, body: z.object({ priority: Priority }), response: gives(Ok) } }, async (req) => {
+    await setPriority(ctx, req.params.id, req.body.priority)
+    return ok
+  })
+  app.put(
+    '/api/machines/:name/limit',
+    { schema: { params: z.object({ name: z.string().max(200) }), body: z.object({ limit: z.int().min(1).max(32) }), response: gives(Ok) } },
+    async (req) => {
+      await setLimit(ctx, req.params.name, req.body.limit)
+      return ok
+    },
+  )
   app.get('/api/batches/:id', { schema: { params: ById, response: gives(BatchRow) } }, (req) => batchRow(ctx, req.params.id))
   app.get('/api/batches/:id/tasks', { schema: { params: ById, response: gives(z.array(TaskRow)) } }, (req) => batchTasks(ctx, req.params.id))
   app.post('/api/batches/:id/retry', { schema: { params: ById, response: gives(Ok) } }, async (req) => {

@@ -24,7 +24,19 @@ const maps = (sound: readonly number[]): string[] => ['-map', '0:v:0', ...sound.
 /** Arguments that write the streams of an original into a new file. */
 export function rewrapArgs(job: CopyJob, o: CopyOutput, part: string): string[] {
   const names = wrapperOf(o.spec.wrapper).carries.tracks ? o.sound.flatMap((s, i) => (s.name ? [`-metadata:s:a:${i}`, `title=${s.name}`] : [])) : []
-  return [...inputArgs(job.input), ...maps(streamsOf(job, o)), '-c', 'copy', '-r', rateFraction(o.rate), ...described(o), ...names, '-f', muxer[o.spec.wrapper], `file:${part}`]
+  return [
+    ...inputArgs(job.input),
+    ...maps(streamsOf(job, o)),
+    '-c',
+    'copy',
+    '-r',
+    rateFraction(o.rate),
+    ...described(o),
+    ...names,
+    '-f',
+    muxer[o.spec.wrapper],
+    `file:${part}`,
+  ]
 }
 
 /** A digest of the bytes of each stream, whatever wraps them. */

@@ -24,7 +24,7 @@ import type { Context } from '../context.ts'
 import { found } from '../errors.ts'
 import { finishingInput, inputOf, projectDecode, shownAs } from '../originals/decode.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, LookEntity } from '../store/index.ts'
-import type { RunTask } from '../tasks/runner.ts'
+import { type RunTask, Told } from '../tasks/runner.ts'
 import { resolvePlace } from '../volumes/service.ts'
 import { copyFacts, factsOf, peaksOf, pieceOf, projectRate } from './plan.ts'
 import { pictureKey } from './state.ts'
@@ -131,7 +131,7 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
     if (result instanceof Error) wrong ??= result
   }
   await ctx.changed(clip.projectId, 'copies', 'clips')
-  if (wrong) throw wrong
+  if (wrong) throw new Told(wrong.message)
   const still = results.every((r) => r && !(r instanceof Error) && r.points.every((p) => p.unprovable))
   return { message: still ? 'Checked; the picture stands still, so frames are proven by count alone.' : 'Checked.', command: commandLine(copyCommand(job)) }
 }

@@ -12,7 +12,7 @@ import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, ListenedEntity, ProjectEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, ListenedEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
 import { inPortions, type NewTask, startBatch } from '../tasks/service.ts'
 import { awayVolumes, resolveTarget, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
 import { plural } from '../words.ts'
@@ -368,7 +368,13 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
       })
       work += cost(spec, pieceOf(c, p))
     }
-    tasks.push({ label: c.name, payload: { copyIds: ids }, total: c.frames, unit: 'frames', cost: work })
+    tasks.push({
+      label: c.name,
+      payload: { copyIds: ids, target: { volumeId: request.volumeId, folder: request.folder } },
+      total: c.frames,
+      unit: 'frames',
+      cost: work,
+    })
   }
   for (const some of inPortions(rows)) await ctx.repo(CopyEntity).upsert(some as never, ['id'])
   await ctx.changed(projectId, 'copies')
@@ -380,4 +386,15 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
     tasks,
     `Making ${plural(rows.length, 'edit copy', 'edit copies')}.`,
   )
+}
+
+/** Makes what a task failed to make by another spec, in the same place. */
+export async function retryWithSpec(ctx: Context, taskId: string, spec: string): Promise<Started> {
+  const task = found(await ctx.repo(TaskEntity).findOneBy({ id: taskId }), 'The task')
+  const { copyIds, target } = task.payload as { copyIds?: string[]; target?: { volumeId: string; folder: string } }
+  const copy = copyIds?.length ? await ctx.repo(CopyEntity).findOneBy({ id: In(copyIds) }) : null
+  if (!copy || (task.state !== 'failed' && task.state !== 'cancelled'))
+    throw new Refusal('bad-request', 'Only an edit copy that failed or was cancelled can be made by another spec.')
+  const place = target ?? { volumeId: copy.volumeId, folder: 'Edit copies' }
+  return startCopies(ctx, task.projectId, { specs: [spec], ...place, clipIds: [copy.clipId], ticked: false, again: false })
 }

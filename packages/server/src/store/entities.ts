@@ -446,6 +446,18 @@ export interface TaskRecord {
   created: Date
   started: Date | null
   ended: Date | null
+  /** Its place in its batch; smaller goes first. */
+  place: number
+  /** 1 goes before everything, -1 waits until nothing else does. */
+  priority: number
+  /** Who set it going. */
+  who: string
+  /** The turn (a job of the queue) in which it was taken last. */
+  job: string | null
+  /** The machine that took it last. */
+  machine: string | null
+  /** Held by itself, not with the whole queue. */
+  heldAlone: boolean
   ord?: number
 }
 export const TaskEntity = new EntitySchema<TaskRecord>({
@@ -471,6 +483,12 @@ export const TaskEntity = new EntitySchema<TaskRecord>({
     created: when,
     started: { ...when, nullable: true },
     ended: { ...when, nullable: true },
+    place: big,
+    priority: int,
+    who: { ...text, length: 200 },
+    job: { type: 'varchar', length: 80, nullable: true },
+    machine: { ...text, length: 200, nullable: true },
+    heldAlone: flag,
     ord: { type: 'int', generated: 'increment' },
   },
 })

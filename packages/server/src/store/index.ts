@@ -9,6 +9,7 @@ import {
   Loud1764300000000,
   Specs1764400000000,
   Start1764000000000,
+  Turns1764500000000,
   Volumes1764080000000,
 } from './migrations.ts'
 
@@ -36,6 +37,7 @@ export async function openStore(config: Config): Promise<DataSource> {
       Describe1764200000000,
       Loud1764300000000,
       Specs1764400000000,
+      Turns1764500000000,
     ],
     timezone: 'Z',
     charset: 'utf8mb4',

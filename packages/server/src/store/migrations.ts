@@ -174,3 +174,19 @@ export class Specs1764400000000 implements MigrationInterface {
     await q.query(`DROP TABLE spec`)
   }
 }
+
+/** The order of tasks, by hand and by urgency; who set them going, and which machine has them. */
+export class Turns1764500000000 implements MigrationInterface {
+  name = 'Turns1764500000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(
+      `ALTER TABLE task ADD place double NOT NULL DEFAULT 0, ADD priority tinyint NOT NULL DEFAULT 0, ADD who varchar(200) NOT NULL DEFAULT '', ADD job varchar(80), ADD machine varchar(200), ADD heldAlone boolean NOT NULL DEFAULT 0, ADD KEY inLine (state, batchId, priority, place), ADD KEY byJob (job)`,
+    )
+    await q.query(`UPDATE task SET place = ord, priority = IF(kind = 'listen', -1, 0)`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(
+      `ALTER TABLE task DROP KEY inLine, DROP KEY byJob, DROP COLUMN heldAlone, DROP COLUMN machine, DROP COLUMN job, DROP COLUMN who, DROP COLUMN priority, DROP COLUMN place`,
+    )
+  }
+}

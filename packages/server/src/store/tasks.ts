@@ -15,6 +15,10 @@ export interface BatchSum {
   readonly costEnded: number
   /** When its first task began; null while none has. */
   readonly began: Date | null
+  readonly who: string
+  /** Of what still waits. */
+  readonly priority: number
+  readonly waiting: number
 }
 
 const over = "t.state IN ('done', 'failed', 'cancelled')"
@@ -34,6 +38,9 @@ export async function batchSums(db: DataSource, by: { projectId?: string | undef
     .addSelect('SUM(t.cost)', 'cost')
     .addSelect(`SUM(IF(${over}, t.cost, 0))`, 'costEnded')
     .addSelect('MIN(t.started)', 'began')
+    .addSelect('MAX(t.who)', 'who')
+    .addSelect('MAX(t.priority)', 'priority')
+    .addSelect("SUM(t.state = 'waiting')", 'waiting')
     .groupBy('t.batchId')
     .orderBy(`SUM(${over}) < COUNT(*)`, 'DESC')
     .addOrderBy('MAX(t.ord)', 'DESC')
@@ -52,6 +59,9 @@ export async function batchSums(db: DataSource, by: { projectId?: string | undef
     cost: Number(r.cost),
     costEnded: Number(r.costEnded),
     began: r.began,
+    who: r.who,
+    priority: Number(r.priority),
+    waiting: Number(r.waiting),
   }))
 }
 
@@ -63,7 +73,7 @@ export async function listedTasks(db: DataSource, batchIds: readonly string[], m
     .createQueryBuilder('t')
     .where({ batchId: In([...batchIds]) })
     .orderBy("FIELD(t.state, 'running', 'held', 'failed', 'waiting', 'cancelled', 'done')")
-    .addOrderBy("IF(t.state = 'waiting', t.ord, -t.ord)")
+    .addOrderBy("IF(t.state = 'waiting', t.place, -t.ord)")
     .limit(most)
     .getMany()
 }
@@ -71,3 +81,23 @@ export async function listedTasks(db: DataSource, batchIds: readonly string[], m
 /** Tasks of these batches that are in hand. */
 export const inHand = (db: DataSource, batchIds: readonly string[]): Promise<TaskRecord[]> =>
   batchIds.length === 0 ? Promise.resolve([]) : db.getRepository(TaskEntity).findBy({ batchId: In([...batchIds]), state: In(['running', 'held']) })
+
+/** Batches of which something waits, apart by urgency, and how many of their tasks run. */
+export async function linesOf(db: DataSource): Promise<{ batchId: string; who: string; priority: number; running: number; began: number }[]> {
+  const [waiting, running] = (await Promise.all([
+    db.query(`SELECT batchId, priority, MAX(who) AS who, MIN(created) AS began FROM task WHERE state = 'waiting' GROUP BY batchId, priority`),
+    db.query(`SELECT batchId, COUNT(*) AS n FROM task WHERE state = 'running' GROUP BY batchId`),
+  ])) as [{ batchId: string; priority: number; who: string; began: Date }[], { batchId: string; n: string }[]]
+  const now = new Map(running.map((r) => [r.batchId, Number(r.n)]))
+  return waiting.map((w) => ({ batchId: w.batchId, who: w.who, priority: Number(w.priority), running: now.get(w.batchId) ?? 0, began: w.began.getTime() }))
+}
+
+/** Takes the first waiting task of a batch into hand; null where another was quicker. */
+export async function takeFirst(db: DataSource, line: { batchId: string; priority: number }, job: string, machine: string): Promise<TaskRecord | null> {
+  const tasks = db.getRepository(TaskEntity)
+  const first = await tasks.findOne({ where: { state: 'waiting', batchId: line.batchId, priority: line.priority }, order: { place: 'ASC', ord: 'ASC' } })
+  if (!first) return null
+  const now = { state: 'running' as const, job, machine, started: first.started ?? new Date(), error: '' }
+  const { affected } = await tasks.update({ id: first.id, state: 'waiting' }, now)
+  return affected === 1 ? { ...first, ...now } : null
+}

@@ -11,4 +11,7 @@ export interface RunTools {
   /** Registers a child process, so that it can be held. */
   started(child: { kill(signal: NodeJS.Signals): boolean }): void
 }
+/** Something went wrong, and every product of the task says itself how it stands. */
+export class Told extends Error {}
+
 export type RunTask = (ctx: Context, task: TaskRecord, tools: RunTools) => Promise<{ message: string; result?: object; command?: string }>

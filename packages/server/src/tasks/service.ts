@@ -20,6 +20,8 @@ import {
   type TaskRecord,
 } from '../store/index.ts'
 import { resolvePlace } from '../volumes/service.ts'
+import { addTurns } from './turns.ts'
+import { placeBetween } from '@naranja/core/turns'
 
 export interface NewTask {
   readonly label: string
@@ -29,15 +31,10 @@ export interface NewTask {
   readonly cost: number
 }
 
-/** What can wait until nothing else does: the queue hands out what has no priority first. */
-const later = (t: Pick<TaskRecord, 'kind'>): { priority?: number } => (t.kind === 'listen' ? { priority: 10 } : {})
+const priorities = { first: 1, normal: 0, later: -1 } as const
+export type PriorityName = keyof typeof priorities
+const priorityName = (p: number): PriorityName => (p > 0 ? 'first' : p < 0 ? 'later' : 'normal')
 
-type Queued = Pick<TaskRecord, 'id' | 'kind' | 'attempts'>
-const jobId = (t: Queued): string => `${t.id}-${t.attempts}`
-const enqueue = (ctx: Context, tasks: readonly Queued[]) =>
-  ctx.queue.addBulk(
-    tasks.map((t) => ({ name: t.kind, data: { taskId: t.id }, opts: { jobId: jobId(t), removeOnComplete: true, removeOnFail: true, ...later(t) } })),
-  )
 /** Batches can have thousands of tasks: so many are written at once. */
 const atOnce = 500
 export const inPortions = <T>(list: readonly T[]): T[][] =>
@@ -53,8 +50,9 @@ export async function accountOf(ctx: Context, taskId: string): Promise<Account> 
 /** Puts a batch of tasks into the queue, in this order. */
 export async function startBatch(ctx: Context, projectId: string, kind: TaskKind, label: string, tasks: readonly NewTask[], message: string): Promise<Started> {
   const batchId = newId()
+  const begin = Date.now()
   const records = tasks.map(
-    (t): TaskRecord => ({
+    (t, i): TaskRecord => ({
       id: newId(),
       projectId,
       batchId,
@@ -75,10 +73,17 @@ export async function startBatch(ctx: Context, projectId: string, kind: TaskKind
       created: new Date(),
       started: null,
       ended: null,
+      place: begin + i,
+      // What can wait until nothing else does.
+      priority: kind === 'listen' ? -1 : 0,
+      who: ctx.config.user,
+      job: null,
+      machine: null,
+      heldAlone: false,
     }),
   )
   for (const some of inPortions(records)) await ctx.repo(TaskEntity).insert(some)
-  for (const some of inPortions(records)) await enqueue(ctx, some)
+  await addTurns(ctx, records.length)
   await ctx.changed(projectId, 'tasks')
   return { batchId, taskIds: records.map((r) => r.id), message }
 }
@@ -112,6 +117,8 @@ function rowOf(t: TaskRecord): TaskRow {
     command: t.command,
     message: t.message,
     attempts: t.attempts,
+    machine: t.machine,
+    heldAlone: Boolean(t.heldAlone),
     created: t.created.toISOString(),
     ended: t.ended?.toISOString() ?? null,
   }
@@ -128,6 +135,9 @@ function batchOf(b: BatchSum, inHand: readonly TaskRecord[]): BatchRow {
     id: b.id,
     label: b.label,
     kind: b.kind,
+    who: b.who,
+    priority: priorityName(b.priority),
+    waiting: b.waiting,
     tasks: b.tasks,
     finished: b.finished,
     failed: b.failed,
@@ -147,10 +157,10 @@ export const isPaused = async (ctx: Context): Promise<boolean> => (await ctx.rep
 export async function listQueue(ctx: Context, projectId?: string): Promise<Queue> {
   const sums = await batchSums(ctx.db, { projectId })
   const ids = sums.map((b) => b.id)
-  const [tasks, workers, paused] = await Promise.all([listedTasks(ctx.db, ids), ctx.redis.zcount('workers', Date.now() - 15_000, '+inf'), isPaused(ctx)])
+  const [tasks, machines, paused] = await Promise.all([listedTasks(ctx.db, ids), machinesNow(ctx), isPaused(ctx)])
   // What is in hand is listed first, so all of it is here.
   const hand = tasks.filter((t) => t.state === 'running' || t.state === 'held')
-  return { paused, workers: Number(workers), batches: sums.map((b) => batchOf(b, hand)), tasks: tasks.map(rowOf) }
+  return { paused, workers: machines.reduce((n, m) => n + m.workers, 0), machines, batches: sums.map((b) => batchOf(b, hand)), tasks: tasks.map(rowOf) }
 }
 
 /** How far one batch is. */
@@ -212,15 +222,13 @@ const topicsOf = (kind: TaskKind) =>
 export async function cancelTasks(ctx: Context, by: { taskId?: string; batchId?: string }): Promise<void> {
   const tasks = await ctx.repo(TaskEntity).findBy({ ...(by.taskId ? { id: by.taskId } : { batchId: by.batchId }), state: In(['waiting', 'held', 'running']) })
   for (const some of inPortions(tasks)) {
-    await ctx.repo(TaskEntity).update({ id: In(some.map((t) => t.id)) }, { state: 'cancelled', ended: new Date() })
+    await ctx.repo(TaskEntity).update({ id: In(some.map((t) => t.id)) }, { state: 'cancelled', ended: new Date(), heldAlone: false })
     await markProducts(ctx, some, 'cancelled')
     for (const t of some) ctx.control({ kind: 'cancel', taskId: t.id })
     // The worker that runs one clears up behind itself, unless it was killed and is not back yet.
     for (const t of some.filter((t) => t.state !== 'waiting')) {
       for (const target of await targetsOf(ctx, t)) await clearAwayAt(target, t.id)
     }
-    // A task that a worker holds cannot be taken out of the queue; it ends by the message.
-    await Promise.all(some.map((t) => ctx.queue.remove(jobId(t)).catch(() => 0)))
   }
   const one = tasks[0]
   if (one) await ctx.changed(one.projectId, 'tasks', topicsOf(one.kind))
@@ -232,13 +240,10 @@ export async function retryTasks(ctx: Context, by: { taskId?: string; batchId?: 
   const one = tasks[0]
   if (!one) throw new Refusal('bad-request', 'Only what failed or was cancelled can be tried again.')
   for (const some of inPortions(tasks)) {
-    const fresh = { state: 'waiting' as const, attempts: () => 'attempts + 1', error: '', ended: null, done: 0 }
+    const fresh = { state: 'waiting' as const, attempts: () => 'attempts + 1', error: '', ended: null, done: 0, job: null, heldAlone: false }
     await ctx.repo(TaskEntity).update({ id: In(some.map((t) => t.id)) }, fresh)
     await markProducts(ctx, some, 'waiting')
-    await enqueue(
-      ctx,
-      some.map((t) => ({ ...t, attempts: t.attempts + 1 })),
-    )
+    await addTurns(ctx, some.length)
   }
   await ctx.changed(one.projectId, 'tasks', topicsOf(one.kind))
 }
@@ -248,18 +253,82 @@ export async function pauseQueue(ctx: Context, paused: boolean): Promise<void> {
   await ctx.repo(SettingEntity).upsert({ name: 'queue-paused', value: paused }, ['name'])
   if (paused) await ctx.queue.pause()
   else await ctx.queue.resume()
-  await ctx.repo(TaskEntity).update({ state: paused ? 'running' : 'held' }, { state: paused ? 'held' : 'running' })
+  await ctx.repo(TaskEntity).update({ state: paused ? 'running' : 'held', heldAlone: false }, { state: paused ? 'held' : 'running' })
   ctx.control({ kind: paused ? 'pause' : 'resume' })
   await ctx.changed(null, 'tasks')
 }
 
+/** Holds one task, running or waiting, or lets it go on. */
+export async function holdTask(ctx: Context, taskId: string, held: boolean): Promise<void> {
+  const tasks = ctx.repo(TaskEntity)
+  const task = found(await tasks.findOneBy({ id: taskId }), 'The task')
+  if (held) {
+    if (task.state !== 'waiting' && task.state !== 'running') throw new Refusal('bad-request', `${task.label} is not waiting or running any more.`)
+    await tasks.update({ id: taskId, state: task.state }, { state: 'held', heldAlone: true })
+    ctx.control({ kind: 'hold', taskId })
+  } else {
+    if (!task.heldAlone) throw new Refusal('bad-request', `${task.label} is not held by itself.`)
+    const taken = task.job !== null && (await ctx.queue.getJob(task.job)) !== undefined
+    await tasks.update({ id: taskId, state: 'held' }, taken ? { state: 'running', heldAlone: false } : { state: 'waiting', heldAlone: false, job: null })
+    if (taken) ctx.control({ kind: 'release', taskId })
+    else await addTurns(ctx, 1)
+  }
+  await ctx.changed(task.projectId, 'tasks')
+}
+
+/** Puts a waiting task before another of its batch, or (null) at the end of it. */
+export async function moveTask(ctx: Context, taskId: string, beforeId: string | null): Promise<void> {
+  const tasks = ctx.repo(TaskEntity)
+  const task = found(await tasks.findOneBy({ id: taskId }), 'The task')
+  const line = (
+    await tasks.find({ where: { batchId: task.batchId, state: 'waiting' }, order: { place: 'ASC', ord: 'ASC' }, select: { id: true, place: true } })
+  ).filter((t) => t.id !== taskId)
+  const at = beforeId === null ? line.length : line.findIndex((t) => t.id === beforeId)
+  if (task.state !== 'waiting' || at < 0) throw new Refusal('stale', `${task.label} or the task it was put before is not waiting any more.`)
+  await tasks.update({ id: taskId }, { place: placeBetween(line[at - 1]?.place ?? null, line[at]?.place ?? null) })
+  await ctx.changed(task.projectId, 'tasks')
+}
+
+/** Makes what waits of a batch go before everything else, as everything else, or last. */
+export async function setPriority(ctx: Context, batchId: string, name: PriorityName): Promise<void> {
+  await ctx.repo(TaskEntity).update({ batchId, state: In(['waiting', 'held', 'running', 'failed', 'cancelled']) }, { priority: priorities[name] })
+  await ctx.changed(null, 'tasks')
+}
+
+const limitName = (machine: string): string => `limit ${machine}`
+/** How many tasks a machine does at once. */
+export const limitOf = async (ctx: Context, machine: string): Promise<number | null> => {
+  const value = (await ctx.repo(SettingEntity).findOneBy({ name: limitName(machine) }))?.value
+  return typeof value === 'number' ? value : null
+}
+export async function setLimit(ctx: Context, machine: string, limit: number): Promise<void> {
+  await ctx.repo(SettingEntity).upsert({ name: limitName(machine), value: limit }, ['name'])
+  ctx.control({ kind: 'limit', machine, limit })
+  await ctx.changed(null, 'tasks')
+}
+
+/** The workers that are there, as they tell themselves every few seconds. */
+export async function machinesNow(ctx: Context): Promise<{ name: string; workers: number; limit: number }[]> {
+  const here = await ctx.redis.zrangebyscore('workers', Date.now() - 15_000, '+inf')
+  const limits = await ctx.redis.hgetall('worker limits')
+  const out = new Map<string, { name: string; workers: number; limit: number }>()
+  for (const w of here) {
+    const name = w.slice(0, w.lastIndexOf(':'))
+    const m = out.get(name) ?? { name, workers: 0, limit: 0 }
+    out.set(name, { name, workers: m.workers + 1, limit: m.limit + Number(limits[w] ?? 0) })
+  }
+  return [...out.values()].sort((a, b) => a.name.localeCompare(b.name))
+}
+
 /** After a start: what the database knows as unfinished and the queue has lost is handed out again. */
 export async function reconcile(ctx: Context): Promise<void> {
-  for (const t of await ctx.repo(TaskEntity).findBy({ state: In(['waiting', 'held', 'running']) })) {
-    const job = await ctx.queue.getJob(jobId(t))
-    if (!job) await enqueue(ctx, [t])
-    if (t.state !== 'waiting') await ctx.repo(TaskEntity).update({ id: t.id, state: t.state }, { state: 'waiting' })
+  for (const t of await ctx.repo(TaskEntity).findBy({ state: In(['held', 'running']) })) {
+    // A turn that is still there finds its task again by itself.
+    if (t.job && (await ctx.queue.getJob(t.job))) continue
+    await ctx.repo(TaskEntity).update({ id: t.id, state: t.state }, t.heldAlone ? { job: null, state: 'held' } : { job: null, state: 'waiting' })
   }
+  const [waiting, turns] = await Promise.all([ctx.repo(TaskEntity).countBy({ state: 'waiting' }), ctx.queue.getJobCounts('waiting', 'delayed', 'prioritized')])
+  await addTurns(ctx, waiting - Object.values(turns).reduce((n, c) => n + c, 0))
   if (await isPaused(ctx)) await ctx.queue.pause()
   else await ctx.queue.resume()
 }

@@ -1,0 +1,40 @@
+/** Turns: the queue hands out the right to take a task, and the database says which. So tasks can be put in another order at any time. */
+import { nextLine } from '@naranja/core/turns'
+import { type Context, newId } from '../context.ts'
+import { linesOf, takeFirst, TaskEntity, type TaskRecord } from '../store/index.ts'
+
+/** Puts as many turns into the queue; one too many does no harm. */
+export async function addTurns(ctx: Context, n: number): Promise<void> {
+  for (let left = n; left > 0; left -= 500)
+    await ctx.queue.addBulk(
+      Array.from({ length: Math.min(500, left) }, () => ({ name: 'turn', data: {}, opts: { jobId: newId(), removeOnComplete: true, removeOnFail: true } })),
+    )
+}
+
+/** When batches were last served, as turns counted up. */
+const servedKey = 'served'
+
+/**
+ * The task for a turn: the one it has taken before, where its worker was lost; else the first of the batch whose turn it is. Null where nothing waits.
+ * `held`: it was held by itself when its worker was lost, and waits for whoever lets it go on.
+ */
+export async function taskForTurn(ctx: Context, job: string): Promise<TaskRecord | null> {
+  const before = (await ctx.repo(TaskEntity).findBy({ job })).find((t) => t.state === 'running' || t.state === 'held')
+  if (before?.heldAlone) {
+    await ctx.repo(TaskEntity).update({ id: before.id }, { job: null, state: 'held' })
+    return null
+  }
+  if (before) return before
+  for (;;) {
+    const [lines, served] = await Promise.all([linesOf(ctx.db), ctx.redis.hgetall(servedKey)])
+    const line = nextLine(lines.map((l) => ({ ...l, served: Number(served[l.batchId] ?? 0) })))
+    if (!line) return null
+    const task = await takeFirst(ctx.db, line, job, ctx.config.machine)
+    if (!task) continue
+    const turn = await ctx.redis.incr('turns')
+    await ctx.redis.hset(servedKey, line.batchId, turn)
+    // What has long been forgotten needs no memory.
+    if (turn % 1000 === 0) for (const id of Object.keys(served)) if (!lines.some((l) => l.batchId === id)) await ctx.redis.hdel(servedKey, id)
+    return task
+  }
+}
