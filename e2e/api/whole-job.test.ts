@@ -18,7 +18,7 @@ import {
   Volume,
 } from '@naranja/contract'
 import { readEdl } from '@naranja/core/edl'
-import { probe } from '@naranja/media'
+import { ffmpeg, probe } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, importText, makeClip, type MadeClip, projectOn, rate, readCodes, ref, type Running, startInstance, until, noticed } from '../support.ts'
@@ -344,6 +344,41 @@ describe('the conform', () => {
     const dissolve = m.report?.events.find((e) => e.number === '002')
     expect(dissolve?.note).toBe('dissolve, 8 frames')
     expect(dissolve?.points.every((p) => p.passed)).toBe(true)
+  })
+
+  it('that does not show what the cut says is put aside under a name that says so', async () => {
+    // What was rendered is kept for the next master of the cut; meanwhile a disk has gone bad, and gives another picture.
+    const segments = join(app.instance.config.folder, 'work/segments', cut.id)
+    const kept = readdirSync(segments).filter((f) => f.endsWith('.mov'))
+    expect(kept.length).toBeGreaterThan(0)
+    for (const f of kept) {
+      const path = join(segments, f)
+      await ffmpeg([
+        '-y',
+        '-i',
+        path,
+        '-vf',
+        'negate',
+        '-c:v',
+        'prores',
+        '-profile:v',
+        '3',
+        '-pix_fmt',
+        'yuv422p10le',
+        '-video_track_timescale',
+        '25',
+        `${path}.bad.mov`,
+      ])
+      renameSync(`${path}.bad.mov`, path)
+    }
+    const v = await app.client.post(Volume, '/api/volumes', { path: target })
+    const body = { volumeId: v.id, folder: 'masters', file: 'bad', from: 'pulls' }
+    const started = await app.client.post(Started.extend({ masterId: z.string() }), `/api/cuts/${cut.id}/masters`, body)
+    expect((await app.client.finish(started)).map((t) => t.state)).toEqual(['done'])
+    const m = await app.client.get(MasterRow, `/api/masters/${started.masterId}`)
+    expect([m.state, m.path]).toEqual(['failed-check', join(target, 'masters', 'bad (failed check).mov')])
+    expect([existsSync(m.path), existsSync(join(target, 'masters', 'bad.mov'))]).toEqual([true, false])
+    expect(m.report?.checks.filter((c) => !c.passed).map((c) => c.code)).toContain('pictures')
   })
 
   it('is refused while an event is open, naming it, and takes placeholders when told', async () => {

@@ -235,6 +235,8 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       changed++
     } else if (moved) {
       await repo.update({ id: moved.id }, row)
+      // Where it stands now is known to be a backup, or is not: at once, not when the whole card is through.
+      await countBackups(ctx.db, task.projectId, [moved.id])
       safer++
     } else {
       fresh.push(row)

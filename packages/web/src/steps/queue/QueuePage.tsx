@@ -1,15 +1,12 @@
 /** The queue: what runs, what waits, what came of it. */
-import type { TaskRow, TaskState } from '@naranja/contract'
-import { ClipboardCopy, Pause, Play } from 'lucide-react'
+import type { Priority, Queue } from '@naranja/contract'
+import { Pause, Play } from 'lucide-react'
 import { useState } from 'react'
-import { useCancelBatchMutation, useCancelTaskMutation, usePauseMutation, useQueueQuery, useRetryBatchMutation, useRetryTaskMutation } from '../../api/index.ts'
+import { useCancelBatchMutation, usePauseMutation, useQueueQuery, useRetryBatchMutation, useSetLimitMutation, useSetPriorityMutation } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
-import { tell, useAppDispatch } from '../../app/store.ts'
-import { bytes, lasting, number } from '../../ui/format.ts'
-import { Bar, Button, Empty, Head } from '../../ui/parts.tsx'
-import { AccountDialog } from './AccountDialog.tsx'
-
-const words: Record<TaskState, string> = { waiting: 'waiting', held: 'held', running: 'being made', done: 'done', failed: 'failed', cancelled: 'cancelled' }
+import { lasting, number } from '../../ui/format.ts'
+import { Bar, Button, Empty, Head, inputLook } from '../../ui/parts.tsx'
+import { BatchTasks } from './BatchTasks.tsx'
 
 export function QueuePage() {
   const id = useProjectId()
@@ -26,6 +23,7 @@ export function QueuePage() {
   return (
     <>
       <Head title="Queue" sub={q && <span>{active === 0 ? 'nothing is running' : said}</span>}>
+        {q && <Machines machines={q.machines} />}
         {q && (active > 0 || q.paused) && (
           <Button onClick={() => void act(pause(!q.paused), q.paused ? 'The queue goes on.' : 'The queue is held, what runs included.')}>
             {q.paused ? <Play size={13} aria-hidden /> : <Pause size={13} aria-hidden />} {q.paused ? 'Go on' : 'Hold the queue'}
@@ -55,38 +53,22 @@ export function QueuePage() {
                 <span className="mono text-ink-2">
                   {b.active ? [b.fps ? `${Math.round(b.fps)} fps` : '', b.left ? `${lasting(b.left)} left` : ''].filter(Boolean).join(' · ') : ''}
                 </span>
+                {b.waiting > 0 && <Urgency batchId={b.id} label={b.label} priority={b.priority} />}
                 {!b.active && b.tasks > 1 && b.failed + b.cancelled > 0 && (
                   <Button className="ml-auto" onClick={() => void act(retryBatch(b.id), 'What failed or was cancelled is tried again.')}>
                     Try {number(b.failed + b.cancelled)} again
                   </Button>
                 )}
                 {b.active && (
-                  <Button className="ml-auto" onClick={() => void act(cancelBatch(b.id), 'The rest of the batch is cancelled; what is finished stays.')}>
+                  <Button
+                    className={b.waiting > 0 ? '' : 'ml-auto'}
+                    onClick={() => void act(cancelBatch(b.id), 'The rest of the batch is cancelled; what is finished stays.')}
+                  >
                     Cancel batch
                   </Button>
                 )}
               </div>
-              {shown && (
-                <table className="w-full border-collapse">
-                  <thead>
-                    <tr className="text-left text-xs text-ink-3">
-                      <th className="px-3 py-1 font-medium">Task</th>
-                      <th className="w-[90px] font-medium">State</th>
-                      <th className="w-[190px] font-medium">Progress</th>
-                      <th className="w-[190px] font-medium">Speed</th>
-                      <th className="font-medium">What came of it</th>
-                      <th className="w-[110px]" />
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {q.tasks
-                      .filter((t) => t.batchId === b.id)
-                      .map((t) => (
-                        <Row key={t.id} t={t} />
-                      ))}
-                  </tbody>
-                </table>
-              )}
+              {shown && <BatchTasks tasks={q.tasks.filter((t) => t.batchId === b.id)} />}
             </section>
           )
         })}
@@ -95,58 +77,43 @@ export function QueuePage() {
   )
 }
 
-function Row({ t }: { t: TaskRow }) {
-  const [cancel] = useCancelTaskMutation()
-  const [retry] = useRetryTaskMutation()
+/** Whether what waits of a batch goes before everything else, in its turn, or last. */
+function Urgency({ batchId, label, priority }: { batchId: string; label: string; priority: Priority }) {
+  const [set] = useSetPriorityMutation()
   const act = useAct()
-  const dispatch = useAppDispatch()
-  const [account, setAccount] = useState(false)
-  const live = t.state === 'running' || t.state === 'held'
-  const colour = { failed: 'text-pomegranate', done: 'text-leaf', running: 'text-tide', held: 'text-ink-2', waiting: 'text-ink-3', cancelled: 'text-ink-3' }[
-    t.state
-  ]
   return (
-    <tr className="h-9 border-t border-line/60 align-middle">
-      <td className="mono max-w-[280px] overflow-hidden px-3 py-1.5 text-ellipsis whitespace-nowrap">{t.label}</td>
-      <td className={`py-1.5 ${colour}`}>{words[t.state]}</td>
-      <td className="py-1.5">
-        {live && (
-          <span className="flex items-center gap-2">
-            <Bar share={t.total ? t.done / t.total : 0} label={t.label} className="w-[80px]" />
-            <span className="mono whitespace-nowrap text-ink-2">
-              {t.unit === 'bytes' ? `${bytes(t.done)} of ${bytes(t.total)}` : `${number(t.done)}/${number(t.total)}`}
-            </span>
-          </span>
-        )}
-        {!live && t.state === 'done' && t.unit === 'frames' && <span className="mono text-ink-3">{number(t.total)} frames</span>}
-      </td>
-      <td className="mono py-1.5 whitespace-nowrap text-ink-2">
-        {live
-          ? [t.fps ? `${Math.round(t.fps)} fps` : '', t.speed ? `${t.speed.toFixed(1)}×` : '', t.left !== null ? `${lasting(t.left)} left` : '']
-              .filter(Boolean)
-              .join(' · ')
-          : ''}
-      </td>
-      <td className="py-1.5 pr-3 break-words">
-        {t.error ? <span className="text-pomegranate">{t.error}</span> : <span className="text-ink-2">{t.message}</span>}
-        {t.command && (
-          <Button
-            quiet
-            className="ml-1 inline-flex px-1 py-0 align-middle"
-            title="Copy the ffmpeg command"
-            aria-label="Copy the ffmpeg command"
-            onClick={() => void navigator.clipboard.writeText(t.command).then(() => dispatch(tell({ text: 'The command is in the clipboard.' })))}
-          >
-            <ClipboardCopy size={12} />
-          </Button>
-        )}
-      </td>
-      <td className="py-0.5 pr-3 text-right">
-        {(t.state === 'waiting' || live) && <Button onClick={() => void act(cancel(t.id))}>Cancel</Button>}
-        {t.kind === 'take-in' && t.state === 'done' && <Button onClick={() => setAccount(true)}>What it held</Button>}
-        {account && <AccountDialog taskId={t.id} onClose={() => setAccount(false)} />}
-        {(t.state === 'failed' || t.state === 'cancelled') && <Button onClick={() => void act(retry(t.id), 'It is tried again.')}>Try again</Button>}
-      </td>
-    </tr>
+    <select
+      aria-label={`When ${label} is made`}
+      className={`${inputLook} ml-auto py-0.5`}
+      value={priority}
+      onChange={(e) => void act(set({ id: batchId, priority: e.target.value as Priority }))}
+    >
+      <option value="first">before all else</option>
+      <option value="normal">in its turn</option>
+      <option value="later">when nothing else waits</option>
+    </select>
   )
+}
+
+/** How many tasks each machine does at once. */
+function Machines({ machines }: { machines: Queue['machines'] }) {
+  const [set] = useSetLimitMutation()
+  const act = useAct()
+  return machines.map((m) => (
+    <label key={m.name} className="flex items-center gap-1.5 text-ink-2">
+      {m.name}
+      <select
+        aria-label={`Tasks at once on ${m.name}`}
+        className={`${inputLook} py-0.5`}
+        value={m.workers ? Math.round(m.limit / m.workers) : 1}
+        onChange={(e) => void act(set({ machine: m.name, limit: Number(e.target.value) }), `${m.name} does ${e.target.value} at once from now on.`)}
+      >
+        {[1, 2, 3, 4, 6, 8, 12, 16].map((n) => (
+          <option key={n} value={n}>
+            {n} at once
+          </option>
+        ))}
+      </select>
+    </label>
+  ))
 }
