@@ -97,12 +97,14 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
   await ctx.repo(CopyEntity).update({ id: In(copyIds) }, { state: 'being-made' })
   await ctx.changed(clip.projectId, 'copies')
   const needed = job.outputs.reduce((n, o) => n + bytesUnder(o.spec, pieceOf(clip, o)), 0)
+  const perSecond = clip.technical.rate.num / clip.technical.rate.den
   const began = Date.now()
   const results = await makeCopies(job, task.id, needed, {
     signal,
     threads,
     onStart: started,
-    onProgress: (p) => progress(Math.min(p.frame, clip.frames), clip.frames, p.fps, p.speed),
+    // Against real time by the frames alone: in its first moments FFmpeg goes by sound that is far ahead.
+    onProgress: (p) => progress(Math.min(p.frame, clip.frames), clip.frames, p.fps, p.fps / perSecond),
   })
   const elapsed = (Date.now() - began) / 1000
   let wrong: Error | null = null

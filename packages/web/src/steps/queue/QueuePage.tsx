@@ -41,16 +41,16 @@ export function QueuePage() {
           return (
             <section key={b.id} className="border-b border-line" aria-label={b.label}>
               <div className="flex items-center gap-3 bg-panel px-3 py-2">
-                <button type="button" aria-expanded={shown} onClick={() => setOpen(shown ? '' : b.id)} className="min-w-[300px] text-left font-semibold">
+                <button type="button" aria-expanded={shown} onClick={() => setOpen(shown ? '' : b.id)} className="min-w-[250px] text-left font-semibold">
                   {shown ? '▾' : '▸'} {b.label}
                 </button>
-                <Bar share={b.share} label={b.label} className="w-[220px]" />
+                <Bar share={b.share} label={b.label} className="w-[120px]" />
                 <span className="mono w-11 text-right">{Math.floor(b.share * 100)} %</span>
-                <span className="text-ink-2">
+                <span className="whitespace-nowrap text-ink-2">
                   {b.finished} of {b.tasks} ended{b.failed > 0 && <span className="text-pomegranate">, {number(b.failed)} failed</span>}
                   {b.cancelled > 0 && `, ${number(b.cancelled)} cancelled`}
                 </span>
-                <span className="mono text-ink-2">
+                <span className="mono whitespace-nowrap text-ink-2">
                   {b.active ? [b.fps ? `${Math.round(b.fps)} fps` : '', b.left ? `${lasting(b.left)} left` : ''].filter(Boolean).join(' · ') : ''}
                 </span>
                 {b.waiting > 0 && <Urgency batchId={b.id} label={b.label} priority={b.priority} />}
