@@ -228,7 +228,13 @@ describe('copies', () => {
     })
     await make([numbers], 'atoms')
     expect(readdirSync(join(out, 'atoms')).sort()).toEqual(['1', '2', '3'])
-    expect(readdirSync(join(out, 'atoms/1')).sort()).toEqual(['A001C001_SF.mxf', 'A001C001_SF_A1.mxf', 'A001C002_SF.mxf'])
+    expect(readdirSync(join(out, 'atoms/1')).sort()).toEqual([
+      'A001C001_SF.mxf',
+      'A001C001_SF.mxf.copy.json',
+      'A001C001_SF_A1.mxf',
+      'A001C002_SF.mxf',
+      'A001C002_SF.mxf.copy.json',
+    ])
     const pictures = await add({ name: 'Pictures', kind: 'intermediate', coding: 'png-8', wrapper: 'frames' })
     await make([pictures], 'pictures', ['A001C001_SF.mov'])
     const folder = join(out, 'pictures/Drive A/A001/A001C001_SF')
@@ -279,5 +285,9 @@ describe('copies at the rate of the project', () => {
     const list = await app.client.get(z.string(), `/api/cuts/${cut.id}/list?target=proxies&format=edl`)
     for (const e of events) expect(list).toContain(`${tc(e.at)} ${tc(e.at + e.length)}`)
     expect((await app.client.get(CutDetail, `/api/cuts/${cut.id}`)).problems).toEqual([])
+    // Copies for just the clips that the cut uses.
+    const used = await add({ name: 'Used', coding: 'mjpeg' })
+    const tasks = await make([used], 'used', undefined, { cutId: cut.id })
+    expect(tasks.map((t) => [t.label, t.state]).sort()).toEqual(events.map((e) => [e.name, 'done']))
   })
 })

@@ -10,6 +10,8 @@ export const CopyRequest = TargetFolder.extend({
   clipIds: z.array(Id).optional(),
   /** Those too that are out of date, or were made by an earlier version of their spec: they are made anew, in the old ones' place. */
   again: z.boolean().default(false),
+  /** Only clips that this cut uses. */
+  cutId: Id.optional(),
   /** Of these, only clips that are ticked. */
   ticked: z.boolean().default(false),
 })

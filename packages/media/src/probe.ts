@@ -7,6 +7,7 @@ import { z } from 'zod'
 import { readStart } from './files.ts'
 import { inputArgs } from './input.ts'
 import { fileArgument, lastName, pathText } from './paths.ts'
+import { stampBeside } from './copies/sidefile.ts'
 import { readingOf } from './reading.ts'
 import { MediaError, output } from './run.ts'
 
@@ -350,7 +351,8 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
     },
     longGop: videoPackets.length > 1 && videoPackets.some((p) => !p.flags?.startsWith('K')),
     reel: tagged('reel_name'),
-    stamp: readStamp(tagged('comment') ?? ''),
+    // What its wrapper cannot hold stands beside a copy.
+    stamp: readStamp(tagged('comment') ?? '') ?? (options.sequence || wrapper === 'mxf' ? await stampBeside(pathText(path), Boolean(options.sequence)) : null),
     sound: audio[0]
       ? {
           channels: options.channelFiles?.length || audio.reduce((n, a) => n + (a.channels ?? 0), 0),

@@ -16,6 +16,8 @@ export interface RunOptions {
   readonly threads?: number
   readonly signal?: AbortSignal
   readonly onProgress?: (p: Progress) => void
+  /** Milliseconds without a sign of life after which FFmpeg counts as stuck; a minute where nothing is said. */
+  readonly patience?: number
   /** Given the process as it starts, so that it can be held and let go on. */
   readonly onStart?: (p: { kill(signal: NodeJS.Signals): boolean }) => void
 }
@@ -117,10 +119,32 @@ function started(command: string, args: readonly string[], how: { tie: boolean; 
 export async function ffmpeg(args: readonly string[], options: RunOptions = {}): Promise<void> {
   const all = ['-nostdin', '-hide_banner', '-loglevel', 'error', '-progress', 'pipe:1', '-stats_period', '0.4', ...args]
   const child = started('ffmpeg', all, { tie: true, signal: options.signal, keepOut: false, most: 200_000 })
-  options.onStart?.(child)
+  // FFmpeg tells how far it is twice a second, unless it hangs: on a drive that does not answer, or for good.
+  let stuck = false
+  let held = false
+  const patience = options.patience ?? 60_000
+  const give = (): NodeJS.Timeout =>
+    setTimeout(() => {
+      if (held) return
+      stuck = true
+      child.kill('SIGKILL')
+    }, patience)
+  let timer = give()
+  const alive = () => {
+    clearTimeout(timer)
+    timer = give()
+  }
+  options.onStart?.({
+    kill(signal) {
+      held = signal === 'SIGSTOP'
+      alive()
+      return child.kill(signal)
+    },
+  })
   const now = { frame: 0, fps: 0, speed: 0 }
   let pending = ''
   child.stdout.on('data', (chunk: Buffer) => {
+    alive()
     pending += chunk.toString()
     const lines = pending.split('\n')
     pending = lines.pop() ?? ''
@@ -133,7 +157,14 @@ export async function ffmpeg(args: readonly string[], options: RunOptions = {}):
     }
   })
   const end = await child.ended
+  clearTimeout(timer)
   if (options.signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
+  if (stuck)
+    throw new MediaError(
+      `FFmpeg gave no sign of life for ${Math.round(patience / 1000)} s and was ended: a drive may not answer. Look at the drives of the original and of the target, and try again.`,
+      end.said.slice(-2000),
+      commandLine(all),
+    )
   const said = end.said
   if (end.failed) throw mediaError('ffmpeg', said, all)
   const hurt = damaged(said, all)

@@ -1,5 +1,6 @@
 /** How copies are made and judged. */
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import { execFileSync } from 'node:child_process'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { likeness } from '@naranja/core/picture'
@@ -21,6 +22,7 @@ import {
   output,
   PlaceTaken,
   preview,
+  SideFile,
   probe,
   samples,
 } from '../index.ts'
@@ -150,6 +152,39 @@ describe('a copy', () => {
     expect(args.match(/-i /g)).toHaveLength(1)
     expect(args).toContain('-timecode 10:00:00:00')
     expect(args).toContain('reel_name=A001')
+  })
+})
+
+describe('what a wrapper cannot carry', () => {
+  it('stands in a small file beside the copy, and tells whose copy it is', async () => {
+    const mxf: Spec = { ...plain, coding: 'dnxhr-sq', wrapper: 'mxf' }
+    expect((await copied('a.mov', mxf)).faults).toEqual([])
+    expect(SideFile.parse(JSON.parse(readFileSync(copy('a.mxf.copy.json'), 'utf8')))).toMatchObject({
+      ...{ name: 'a.mov', timecode: '10:00:00:00', reel: 'A001', frames: 50, rate: '25/1', frameMap: null, spec: { name: 'plain', version: 1 } },
+    })
+    expect((await probe(Buffer.from(copy('a.mxf')), pal)).stamp).toBe('12-ab-cd-32')
+    // mov carries all of it.
+    await copied('a.mov', plain)
+    expect(readdirSync(to)).toEqual(['a.mov'])
+    expect((await copied('a.mov', { ...plain, rate: 'project' }, { project: rate(50) })).faults).toEqual([])
+    expect(JSON.parse(readFileSync(copy('a.mov.copy.json'), 'utf8'))).toMatchObject({
+      timecode: '10:00:00:00',
+      frames: 100,
+      frameMap: { original: '25/1', copy: '50/1', first: 0 },
+    })
+  })
+})
+
+describe('a copy that hangs', () => {
+  it('is ended after its patience, with a sentence that says where to look; one that is held is left alone', async () => {
+    const pipe = join(folder, 'pipe')
+    execFileSync('mkfifo', [pipe])
+    const hanging = ['-y', '-f', 'rawvideo', '-video_size', '64x64', '-pix_fmt', 'gray', '-i', pipe, join(folder, 'hang.mov')]
+    await expect(ffmpeg(hanging, { patience: 1500 })).rejects.toThrow(/gave no sign of life for 2 s and was ended: a drive may not answer/)
+    const ending = new AbortController()
+    const held = ffmpeg(hanging, { patience: 600, signal: ending.signal, onStart: (p) => p.kill('SIGSTOP') })
+    setTimeout(() => ending.abort(), 2000)
+    await expect(held).rejects.toThrow('Cancelled.')
   })
 })
 
@@ -348,7 +383,7 @@ describe('sound', () => {
   })
   it('stands in a file for each track where the wrapper is so', async () => {
     expect((await copied('s.mov', { ...plain, coding: 'dnxhr-sq', wrapper: 'mxf-atom' })).faults).toEqual([])
-    expect(readdirSync(to).sort()).toEqual(['s.mxf', 's_A1.mxf', 's_A2.mxf', 's_A3.mxf', 's_A4.mxf', 's_A5.mxf'])
+    expect(readdirSync(to).sort()).toEqual(['s.mxf', 's.mxf.copy.json', 's_A1.mxf', 's_A2.mxf', 's_A3.mxf', 's_A4.mxf', 's_A5.mxf'])
     expect(await levels(copy('s_A5.mxf'))).toEqual([[5]])
   })
 })

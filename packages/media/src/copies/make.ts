@@ -13,6 +13,7 @@ import { copyArgs, pictureGraph, previewArgs } from './args.ts'
 import { checkRewrapped, rewrap, rewrapArgs } from './rewrap.ts'
 import { checkCopy, type CopyFiles } from './check.ts'
 import type { CopyJob, CopyOutput, CopyReport } from './model.ts'
+import { writeSideFile } from './sidefile.ts'
 import { copyStem, digits, firstNumber, type Parts, partsOf, sampled, soundNames } from './parts.ts'
 
 /** A copy that came out wrong; its files stand aside under a name that says so, for whoever wants to see them, and are never used. */
@@ -114,9 +115,10 @@ async function place(parts: Parts, folder: boolean, replaces: boolean): Promise<
 }
 
 /** What passed its check goes into its place, and one that failed before and was kept aside goes; what failed is set aside. */
-async function settled(o: CopyOutput, p: Parts, report: CopyReport): Promise<CopyReport | CheckFailed> {
+async function settled(job: CopyJob, o: CopyOutput, p: Parts, report: CopyReport): Promise<CopyReport | CheckFailed> {
   if (report.faults.length > 0) return new CheckFailed(report, await setAside(p))
   await place(p, o.spec.wrapper === 'frames', o.replaces ?? false)
+  await writeSideFile(o, job.burning.name)
   for (const m of p.moves) await rm(asideName(m.to), { force: true, recursive: true })
   return report
 }
@@ -173,7 +175,7 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
       const p = partOf(o)
       if (isRewrap(o.spec)) {
         const report = await rewrap(job, o, filesOf(o, p), options)
-        results[job.outputs.indexOf(o)] = await settled(o, p, report)
+        results[job.outputs.indexOf(o)] = await settled(job, o, p, report)
         continue
       }
       const raw = await readFile(p.samples)
@@ -183,7 +185,7 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
           .filter(([, s]) => s.length === sampleBytes),
       )
       const report = await checkCopy(filesOf(o, p), job, o, around, options.signal)
-      results[job.outputs.indexOf(o)] = await settled(o, p, report)
+      results[job.outputs.indexOf(o)] = await settled(job, o, p, report)
     }
     return results as (CopyReport | CheckFailed | PlaceTaken)[]
   } finally {

@@ -12,6 +12,7 @@ import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
+import { cutOf, linksOf } from '../reconnect/service.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, ListenedEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
 import { inPortions, type NewTask, startBatch } from '../tasks/service.ts'
 import { awayVolumes, resolveTarget, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
@@ -80,7 +81,7 @@ export const asOriginal = (c: ClipRecord) => ({
 })
 
 /** Clips that a request means, those that cannot be copied apart with the reason. A clip is left out where no spec can be used on it. */
-async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], request: Pick<Request, 'clipIds' | 'ticked' | 'again'>) {
+async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], request: Pick<Request, 'clipIds' | 'ticked' | 'again' | 'cutId'>) {
   const [all, copies, away, rate] = await Promise.all([
     ctx.repo(ClipEntity).find({
       where: { projectId, removed: false, ...(request.ticked ? { ticked: true } : {}), ...(request.clipIds ? { id: In(request.clipIds) } : {}) },
@@ -91,11 +92,13 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
     projectRate(ctx, projectId),
   ])
   const decode = await projectDecode(ctx, projectId)
+  const used = request.cutId ? await usedBy(ctx, request.cutId) : null
   const there = new Map(copies.map((c) => [`${c.clipId} ${c.spec}`, c]))
   let old = 0
   const left: { name: string; reason: string }[] = []
   const clips: { clip: ClipRecord; specs: Spec[] }[] = []
   for (const clip of all) {
+    if (used && !used.has(clip.id)) continue
     const t = clip.technical
     const never = t.fault
       ? 'it cannot be decoded'
@@ -131,6 +134,12 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
     else left.push({ name: clip.name, reason: never ?? reasons[0] ?? '' })
   }
   return { clips, left, rate, old }
+}
+
+/** Clips that a cut uses. */
+async function usedBy(ctx: Context, cutId: string): Promise<Set<string>> {
+  const { links } = await linksOf(ctx, await cutOf(ctx, cutId))
+  return new Set(links.flatMap((l) => l.clipId ?? []))
 }
 
 const specsOf = (ctx: Context, codes: readonly string[]): Promise<Spec[]> => Promise.all([...new Set(codes)].map((c) => copySpec(ctx, c)))

@@ -4,11 +4,11 @@ import { codingOf, wrapperOf } from '@naranja/core/specs'
 import { aboutTime } from '@naranja/core/estimate'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { refusal, useEstimateQuery, useMakeCopiesMutation, useSummaryQuery } from '../../api/index.ts'
+import { refusal, useCutsQuery, useEstimateQuery, useMakeCopiesMutation, useSummaryQuery } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { bytes, lasting, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
-import { Button, Figure, inputLook } from '../../ui/parts.tsx'
+import { Button, Field, Figure, inputLook } from '../../ui/parts.tsx'
 import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
 
 const frameWords = (s: SpecRow): string => {
@@ -39,10 +39,13 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
   const [target, setTarget] = useState({ volumeId: '', folder: specs.length > 1 ? 'Edit copies' : `Edit copies/${first?.name}` })
   const place = { ...target, volumeId: target.volumeId || volume }
   const ticks = useSummaryQuery(projectId).data?.ticked ?? 0
-  const [onlyTicked, setOnlyTicked] = useState(false)
-  const ticked = onlyTicked && ticks > 0
+  const { data: cuts } = useCutsQuery(projectId)
+  // Which clips: all, the ticked ones, or those that a cut uses.
+  const [of, setOf] = useState('')
+  const ticked = of === 'ticked' && ticks > 0
+  const cut = cuts?.find((c) => c.id === of)
   const [again, setAgain] = useState(false)
-  const ask = { projectId, specs: specs.map((s) => s.code), ...place, ticked, again }
+  const ask = { projectId, specs: specs.map((s) => s.code), ...place, ticked, again, ...(cut ? { cutId: cut.id } : {}) }
   const { data: e, error } = useEstimateQuery(ask, { skip: !place.volumeId })
   const [make, { isLoading }] = useMakeCopiesMutation()
   const act = useAct()
@@ -98,11 +101,20 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
           ) : (
             <TargetPicker value={place} onChange={setTarget} />
           )}
-          {ticks > 0 && (
-            <label className="flex items-center gap-2">
-              <input type="checkbox" className="accent-zest" checked={ticked} onChange={(x) => setOnlyTicked(x.target.checked)} /> Only the{' '}
-              {plural(ticks, 'ticked clip')}
-            </label>
+          {(ticks > 0 || (cuts?.length ?? 0) > 0) && (
+            <Field label="Clips">
+              {(id) => (
+                <select id={id} className={inputLook} value={ticked || cut ? of : ''} onChange={(x) => setOf(x.target.value)}>
+                  <option value="">all</option>
+                  {ticks > 0 && <option value="ticked">only the {plural(ticks, 'ticked clip')}</option>}
+                  {cuts?.map((c) => (
+                    <option key={c.id} value={c.id}>
+                      only those that {c.name} uses
+                    </option>
+                  ))}
+                </select>
+              )}
+            </Field>
           )}
         </div>
         {e && e.old > 0 && (
