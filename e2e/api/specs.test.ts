@@ -243,6 +243,53 @@ describe('copies', () => {
   })
 })
 
+describe('a look', () => {
+  it('belongs to a clip, its roll, or all; baked into copies it makes them out of date when it changes', async () => {
+    // Everything becomes red.
+    const cube = `LUT_3D_SIZE 2\n${Array(8).fill('1 0 0').join('\n')}`
+    const [look] = await app.client.post(z.array(z.object({ id: z.string() })), `/api/projects/${project.id}/looks`, {
+      name: 'red.cube',
+      base64: Buffer.from(cube).toString('base64'),
+    })
+    const id = (await clips()).get('A001C001_SF.mov')?.id as string
+    const give = (to: string, lookId: string | null) => app.client.post(Changed, `/api/projects/${project.id}/clip-look`, { clipId: id, to, lookId })
+    expect((await give('roll', look?.id ?? null)).sentence).toBe('2 clips: look red.')
+    await expect(give('camera', look?.id ?? null)).rejects.toThrow(/Nobody has said which camera/)
+    const code = await add({ name: 'Baked', look: 'baked', coding: 'prores-hq' })
+    const plain = await add({ name: 'Not baked', coding: 'prores-hq' })
+    expect((await make([code, plain], 'looks', ['A001C002_SF.mov', 'H001C001_SF.mov'])).map((t) => t.error)).toEqual(['', ''])
+    const colour = async (spec: string, name: string) => [
+      ...(await output('ffmpeg', [
+        '-v',
+        'error',
+        '-i',
+        join(out, 'looks', spec, 'Drive A', name),
+        '-frames:v',
+        '1',
+        '-vf',
+        'scale=1:1:flags=area:in_color_matrix=bt709',
+        '-pix_fmt',
+        'rgb24',
+        '-f',
+        'rawvideo',
+        '-',
+      ])),
+    ]
+    const [r = 0, g = 0, b = 0] = await colour('Baked', 'A001/A001C002_SF.mov')
+    expect([r > 245, g < 10, b < 10]).toEqual([true, true, true])
+    expect((await colour('Not baked', 'A001/A001C002_SF.mov'))[1]).toBeGreaterThan(20)
+    expect(await colour('Baked', 'H001/H001C001_SF.mov')).toEqual(await colour('Not baked', 'H001/H001C001_SF.mov'))
+    const states = async () =>
+      ((await clips()).get('A001C002_SF.mov')?.copies ?? [])
+        .filter((c) => c.spec === code || c.spec === plain)
+        .map((c) => c.state)
+        .sort()
+    expect(await states()).toEqual(['checked', 'checked'])
+    await give('all', null)
+    expect(await states()).toEqual(['checked', 'out-of-date'])
+  })
+})
+
 describe('copies at the rate of the project', () => {
   it('lead back to the original frame that they show, through list, reconnection and plan, and back into a list', async () => {
     const code = await add({ name: 'At 25', rate: 'project', coding: 'h264', sound: { ...draft().sound, coding: 'pcm16' } })

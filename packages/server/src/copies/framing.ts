@@ -45,10 +45,17 @@ export async function setCrop(ctx: Context, projectId: string, ask: CropAsk): Pr
   return change
 }
 
-/** Gives clips a look, or takes it from them. */
+/** Gives a clip, or all that are like it in roll or camera, what is ticked, or all clips a look, or takes it from them. */
 export async function setLook(ctx: Context, projectId: string, ask: LookAsk): Promise<Changed> {
   const look = ask.lookId ? found(await ctx.repo(LookEntity).findOneBy({ id: ask.lookId, projectId }), 'The look') : null
-  const clips = await clipsOf(ctx, projectId, ask.clipIds)
+  const first = found(await ctx.repo(ClipEntity).findOneBy({ id: ask.clipId, projectId, removed: false }), 'The clip')
+  const camera = first.described.camera?.value
+  if (ask.to === 'camera' && !camera)
+    throw new Refusal('bad-request', `Nobody has said which camera shot ${first.name}. Describe it first, or give the look to its roll.`)
+  const all = ask.to === 'clip' ? [first] : await ctx.repo(ClipEntity).findBy({ projectId, removed: false })
+  const like = (c: ClipRecord): boolean =>
+    ask.to === 'roll' ? c.roll === first.roll : ask.to === 'camera' ? c.described.camera?.value === camera : ask.to === 'ticked' ? Boolean(c.ticked) : true
+  const clips = all.filter((c) => c.technical.hasPicture && !c.technical.fault && like(c))
   if (clips.length === 0) throw new Refusal('bad-request', 'None of these clips has a picture to give a look to.')
   await updateClips(
     ctx.db,

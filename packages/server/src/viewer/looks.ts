@@ -7,7 +7,8 @@ import { LRUCache } from 'lru-cache'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { LookEntity, type LookRecord } from '../store/index.ts'
+import { ClipEntity, LookEntity, type LookRecord } from '../store/index.ts'
+import { plural } from '../words.ts'
 
 const rowOf = (l: Pick<LookRecord, 'id' | 'name' | 'kind'>): LookRow => ({ id: l.id, name: l.name, kind: l.kind })
 /** Entries along an edge of a decision list made into a lattice. */
@@ -49,6 +50,8 @@ export async function addLooks(ctx: Context, projectId: string, file: z.infer<ty
 
 export async function forgetLook(ctx: Context, id: string): Promise<void> {
   const look = found(await ctx.repo(LookEntity).findOneBy({ id }), 'The look')
+  const clips = await ctx.repo(ClipEntity).countBy({ projectId: look.projectId, lookId: id, removed: false })
+  if (clips > 0) throw new Refusal('blocked', `${look.name} belongs to ${plural(clips, 'clip')}. Take it from them before it is forgotten.`)
   await ctx.repo(LookEntity).delete({ id })
   await ctx.changed(look.projectId, 'viewing')
 }

@@ -1,12 +1,12 @@
 /** The part of each picture that edit copies show: drawn, nudged or typed; for a clip, the ticked ones, or all of a shape. */
 import type { ClipRow, CropShape } from '@naranja/contract'
 import { type Crop, largestCrop, partOf } from '@naranja/core/framing'
-import { formatFrames } from '@naranja/core/time'
 import { type KeyboardEvent, type PointerEvent, useMemo, useRef, useState } from 'react'
 import { useSetCropMutation } from '../../api/index.ts'
 import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
 import { selectClip, useAppDispatch, useAppSelector } from '../../app/store.ts'
 import { plural } from '../../ui/format.ts'
+import { FrameSlider } from '../../ui/FrameSlider.tsx'
 import { Button, Field, Figure, inputLook } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 import { clipStill, useStill } from '../../ui/stills.ts'
@@ -86,17 +86,7 @@ function Drawing({ clip, rows }: { clip: ClipRow; rows: readonly ClipRow[] }) {
           <Picture src={still} shot={shot} clip={clip} crop={crop} onCrop={(c) => setCropNow(shaped(c))} onMove={(c) => setCropNow(tidy(c))} />
         </div>
         <div className="flex items-center gap-2">
-          <input
-            type="range"
-            aria-label="Frame"
-            aria-valuetext={`frame ${frame}`}
-            className="min-w-0 flex-1 accent-zest"
-            min={0}
-            max={Math.max(1, clip.frames - 1)}
-            value={frame}
-            onChange={(e) => setShare(Number(e.target.value) / Math.max(1, clip.frames - 1))}
-          />
-          <span className="mono text-ink-2">{clip.start === null ? `frame ${frame}` : formatFrames(clip.start + frame, clip.rate, clip.drop)}</span>
+          <FrameSlider clip={clip} frame={frame} onFrame={(f) => setShare(f / Math.max(1, clip.frames - 1))} />
         </div>
       </div>
       <aside aria-label="Crop" className="flex w-[264px] flex-none flex-col gap-2 overflow-auto border-l border-line p-3">

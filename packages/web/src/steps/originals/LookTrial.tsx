@@ -1,6 +1,6 @@
 /** A look tried on what is shown, without changing anything; and scopes. */
 import { useRef } from 'react'
-import { useAddLookMutation, useForgetLookMutation, useLooksQuery } from '../../api/index.ts'
+import { useAddLookMutation, useClipQuery, useForgetLookMutation, useLooksQuery, useSetClipLookMutation } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { showScopes, tryLook, useAppDispatch, useAppSelector } from '../../app/store.ts'
 import { base64Of } from '../../ui/files.ts'
@@ -18,6 +18,9 @@ export function LookTrial({ clipId }: { clipId: string }) {
   const [forget] = useForgetLookMutation()
   const act = useAct()
   const look = useTriedLook(clipId)
+  const [give] = useSetClipLookMutation()
+  const own = useClipQuery(clipId).data?.lookId ?? null
+  const ownName = looks?.find((l) => l.id === own)?.name
   const all = useAppSelector((s) => s.face.look?.clipId === null)
   const scopes = useAppSelector((s) => s.face.scopes)
   const file = useRef<HTMLInputElement>(null)
@@ -69,6 +72,30 @@ export function LookTrial({ clipId }: { clipId: string }) {
             Forget it
           </Button>
         </>
+      )}
+      {(look || own) && (
+        <select
+          aria-label="Whom the look belongs to"
+          className={`${inputLook} max-w-[132px]`}
+          value=""
+          onChange={(e) => {
+            const [to, which] = e.target.value.split(' ') as ['clip' | 'roll' | 'camera' | 'ticked' | 'all', string]
+            if (to) void act(give({ projectId, clipId, to, lookId: which === 'none' ? null : look }), (c) => c.sentence, projectId)
+          }}
+        >
+          <option value="">{ownName ? `Its look: ${ownName}` : 'Give it to …'}</option>
+          {look && (
+            <>
+              <option value="clip look">this clip</option>
+              <option value="roll look">its roll</option>
+              <option value="camera look">its camera</option>
+              <option value="ticked look">ticked clips</option>
+              <option value="all look">all clips</option>
+            </>
+          )}
+          {own && <option value="clip none">none for this clip</option>}
+          {own && <option value="all none">none for all</option>}
+        </select>
       )}
       <Button aria-pressed={scopes} className="ml-auto py-0.5" onClick={() => dispatch(showScopes(!scopes))}>
         Scopes

@@ -1,8 +1,8 @@
 /** A real frame as it was shot, and as the copy will have it. */
 import type { ClipRow, SpecDraft } from '@naranja/contract'
 import { framed } from '@naranja/core/specs'
-import { formatFrames } from '@naranja/core/time'
 import { useState } from 'react'
+import { FrameSlider } from '../../ui/FrameSlider.tsx'
 import { inputLook } from '../../ui/parts.tsx'
 import { clipStill, useStill } from '../../ui/stills.ts'
 import { specOfDraft } from './draft.ts'
@@ -37,17 +37,7 @@ export function PreviewPair({
             </option>
           ))}
         </select>
-        <input
-          type="range"
-          aria-label="Frame"
-          aria-valuetext={`frame ${frame}`}
-          className="min-w-0 flex-1 accent-zest"
-          min={0}
-          max={Math.max(1, clip.frames - 1)}
-          value={frame}
-          onChange={(e) => setShare(Number(e.target.value) / Math.max(1, clip.frames - 1))}
-        />
-        <span className="mono text-ink-2">{clip.start === null ? `frame ${frame}` : formatFrames(clip.start + frame, clip.rate, clip.drop)}</span>
+        <FrameSlider clip={clip} frame={frame} onFrame={(f) => setShare(f / Math.max(1, clip.frames - 1))} />
       </div>
       <Picture title="As shot" note={`${clip.width}×${clip.height}, ${clip.depth} bit ${clip.chroma}`} src={shot ?? null} />
       <Picture
