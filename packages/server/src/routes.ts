@@ -46,6 +46,9 @@ import {
   SpecRow,
   SpecVersion,
   CropAsk,
+  DeleteAsk,
+  DeletePlan,
+  Space,
   LookAsk,
   Outcome,
   OutcomeAsk,
@@ -86,6 +89,7 @@ import type { Context } from './context.ts'
 import { pickGrey, projectDecode, setDecode, setProjectDecode } from './originals/decode.ts'
 import { setCrop, setLook } from './copies/framing.ts'
 import { listCopies } from './copies/list.ts'
+import { deleteCopies, planDeletion, spaceOf } from './copies/space.ts'
 import { estimateCopies, outcomeOf, retryWithSpec, startCopies } from './copies/plan.ts'
 import { previewOf } from './copies/preview.ts'
 import { addSpec, changeSpec, listSpecs, removeSpec, restoreSpec, setDefaultSpec, specVersions } from './copies/specs.ts'
@@ -167,6 +171,13 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
   app.get('/api/specs/:code/versions', { schema: { params: ByCode, response: gives(z.array(SpecVersion)) } }, (req) => specVersions(ctx, req.params.code))
   app.post('/api/projects/:id/specs/outcome', { schema: { params: ById, body: OutcomeAsk, response: gives(Outcome) } }, (req) =>
     outcomeOf(ctx, req.params.id, req.body.spec),
+  )
+  app.get('/api/projects/:id/space', { schema: { params: ById, response: gives(Space) } }, (req) => spaceOf(ctx, req.params.id))
+  app.post('/api/projects/:id/copies/deletion', { schema: { params: ById, body: DeleteAsk, response: gives(DeletePlan) } }, (req) =>
+    planDeletion(ctx, req.params.id, req.body),
+  )
+  app.post('/api/projects/:id/copies/delete', { schema: { params: ById, body: DeleteAsk, response: gives(Changed) } }, (req) =>
+    deleteCopies(ctx, req.params.id, req.body),
   )
   app.post('/api/clips/:id/preview', { schema: { params: ById, body: PreviewAsk } }, async (req, reply) =>
     reply.type('image/png').send(await previewOf(ctx, req.params.id, req.body)),

@@ -46,6 +46,7 @@ function Open() {
     ['Crop pictures of edit copies', go('copies/framing')],
     ['Show the queue', go('queue')],
     ['Change specs', go('specs')],
+    ['Show what takes space', go('space')],
     ['Settings of the project', go('settings')],
     ...(['originals', 'intermediates', 'proxies'] as const).map((v): [string, () => void] => [`View ${v}`, run(() => void setViewing({ id, viewing: v }))]),
     ['Undo the last change', run(() => void act(undo(id), (c) => c.sentence))],

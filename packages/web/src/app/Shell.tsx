@@ -7,6 +7,7 @@ import {
   Copy,
   Film,
   FolderOpen,
+  HardDrive,
   LayoutDashboard,
   ListOrdered,
   type LucideIcon,
@@ -147,6 +148,7 @@ export function Shell() {
           {steps.map(([to, name, Icon]) => item(to, name, Icon))}
           <hr className="mx-1 my-2 border-0 border-t border-line" />
           {item('queue', 'Queue', ClipboardList)}
+          {item('space', 'Space', HardDrive)}
           {item('specs', 'Specs', SlidersHorizontal)}
           {item('settings', 'Settings', Gear)}
         </nav>

@@ -8,6 +8,7 @@ import { Originals } from '../steps/originals/Originals.tsx'
 import { ProjectPage } from '../steps/project/ProjectPage.tsx'
 import { QueuePage } from '../steps/queue/QueuePage.tsx'
 import { Reconnect } from '../steps/reconnect/Reconnect.tsx'
+import { SpacePage } from '../steps/space/SpacePage.tsx'
 import { Specs } from '../steps/specs/Specs.tsx'
 import { Settings } from '../steps/settings/Settings.tsx'
 import { Welcome } from '../steps/welcome/Welcome.tsx'
@@ -26,6 +27,7 @@ export const router = createBrowserRouter([
       { path: 'reconnect/:cutId?', element: <Reconnect /> },
       { path: 'conform/:cutId?', element: <Conform /> },
       { path: 'masters/:masterId?', element: <Masters /> },
+      { path: 'space', element: <SpacePage /> },
       { path: 'specs/:code?', element: <Specs /> },
       { path: 'queue', element: <QueuePage /> },
       { path: 'settings', element: <Settings /> },

@@ -1,0 +1,41 @@
+/** What each kind takes on each volume, and deleting edit copies. */
+import { z } from 'zod'
+import { Id } from './basics.ts'
+
+export const SpaceKind = z.enum(['originals', 'intermediates', 'proxies', 'pulls', 'masters'])
+export type SpaceKind = z.infer<typeof SpaceKind>
+export const SpaceRow = z.object({
+  volumeId: Id,
+  volume: z.string(),
+  here: z.boolean(),
+  /** Of the volume, where it is here. */
+  size: z.number().nullable(),
+  free: z.number().nullable(),
+  kinds: z.array(z.object({ kind: SpaceKind, count: z.int(), bytes: z.number(), usedCount: z.int(), usedBytes: z.number() })),
+})
+export type SpaceRow = z.infer<typeof SpaceRow>
+export const SpecSpace = z.object({
+  spec: z.string(),
+  name: z.string(),
+  kind: z.enum(['proxy', 'intermediate']),
+  count: z.int(),
+  bytes: z.number(),
+  unusedCount: z.int(),
+  unusedBytes: z.number(),
+})
+export type SpecSpace = z.infer<typeof SpecSpace>
+export const Space = z.object({ cuts: z.int(), volumes: z.array(SpaceRow), specs: z.array(SpecSpace) })
+export type Space = z.infer<typeof Space>
+
+/** Which edit copies to delete: all of a spec, or only those that no cut uses. */
+export const DeleteAsk = z.object({ spec: z.string(), unusedOnly: z.boolean() })
+export type DeleteAsk = z.infer<typeof DeleteAsk>
+export const DeletePlan = z.object({
+  copies: z.int(),
+  bytes: z.number(),
+  /** What would be lost, in sentences. */
+  lost: z.array(z.string()),
+  /** Copies that are not deleted, with the reason. */
+  kept: z.array(z.object({ name: z.string(), reason: z.string() })),
+})
+export type DeletePlan = z.infer<typeof DeletePlan>

@@ -1,0 +1,131 @@
+/** What each kind takes on each volume, used by a cut and not; and edit copies that are deleted, never the last picture of a clip. */
+import { rm, stat } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import type { Changed, DeleteAsk, DeletePlan, Space, SpaceKind, SpaceRow } from '@naranja/contract'
+import { bytesText } from '@naranja/core/estimate'
+import { pathText, sideFilePath } from '@naranja/media'
+import type { Context } from '../context.ts'
+import { Refusal } from '../errors.ts'
+import { usedClips } from '../reconnect/service.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, MasterEntity, PullEntity } from '../store/index.ts'
+import { listVolumes, rootsHere } from '../volumes/service.ts'
+import { plural } from '../words.ts'
+
+const kindOf = (c: CopyRecord): SpaceKind => (c.kind === 'proxy' ? 'proxies' : 'intermediates')
+
+export async function spaceOf(ctx: Context, projectId: string): Promise<Space> {
+  const [clips, copies, pulls, masters, volumes, used, roots] = await Promise.all([
+    ctx.repo(ClipEntity).find({ where: { projectId, removed: false }, select: { id: true, volumeId: true, size: true } }),
+    ctx.repo(CopyEntity).findBy({ projectId, state: 'checked' }),
+    ctx.repo(PullEntity).findBy({ projectId, state: 'checked' }),
+    ctx.repo(MasterEntity).findBy({ projectId, state: 'verified' }),
+    listVolumes(ctx),
+    usedClips(ctx, projectId),
+    rootsHere(ctx),
+  ])
+  const sizeAt = async (volumeId: string, path: string): Promise<number> => {
+    const root = roots.get(volumeId)
+    return root ? ((await stat(join(pathText(root), path)).catch(() => null))?.size ?? 0) : 0
+  }
+  const things: { volumeId: string; kind: SpaceKind; bytes: number; used: boolean }[] = [
+    ...clips.map((c) => ({ volumeId: c.volumeId, kind: 'originals' as const, bytes: c.size, used: used.clips.has(c.id) })),
+    ...copies.map((c) => ({ volumeId: c.volumeId, kind: kindOf(c), bytes: c.size, used: used.clips.has(c.clipId) })),
+    ...(await Promise.all(pulls.map(async (p) => ({ volumeId: p.volumeId, kind: 'pulls' as const, bytes: await sizeAt(p.volumeId, p.path), used: true })))),
+    ...(await Promise.all(masters.map(async (m) => ({ volumeId: m.volumeId, kind: 'masters' as const, bytes: await sizeAt(m.volumeId, m.path), used: true })))),
+  ]
+  const rows = volumes.flatMap((v): SpaceRow[] => {
+    const mine = things.filter((t) => t.volumeId === v.id)
+    if (mine.length === 0) return []
+    const sum = (list: typeof mine) => list.reduce((n, t) => n + t.bytes, 0)
+    const kinds = (['originals', 'intermediates', 'proxies', 'pulls', 'masters'] as const).flatMap((kind) => {
+      const all = mine.filter((t) => t.kind === kind)
+      const inUse = all.filter((t) => t.used)
+      return all.length ? [{ kind, count: all.length, bytes: sum(all), usedCount: inUse.length, usedBytes: sum(inUse) }] : []
+    })
+    return [{ volumeId: v.id, volume: v.label, here: v.here, size: v.size, free: v.free, kinds }]
+  })
+  const specs = [...new Map(copies.map((c) => [c.spec, c])).values()].map((s) => {
+    const mine = copies.filter((c) => c.spec === s.spec)
+    const unused = mine.filter((c) => !used.clips.has(c.clipId))
+    const sum = (list: readonly CopyRecord[]) => list.reduce((n, c) => n + c.size, 0)
+    return { spec: s.spec, name: s.specName, kind: s.kind, count: mine.length, bytes: sum(mine), unusedCount: unused.length, unusedBytes: sum(unused) }
+  })
+  return { cuts: used.cuts, volumes: rows, specs: specs.sort((a, b) => b.bytes - a.bytes) }
+}
+
+/** The copies that an ask means, and those of them that must stay. */
+async function meant(ctx: Context, projectId: string, ask: DeleteAsk) {
+  const [copies, clips, used, roots] = await Promise.all([
+    ctx.repo(CopyEntity).findBy({ projectId, state: 'checked' }),
+    ctx.repo(ClipEntity).findBy({ projectId }),
+    usedClips(ctx, projectId),
+    rootsHere(ctx),
+  ])
+  const byId = new Map(clips.map((c) => [c.id, c]))
+  const kept: DeletePlan['kept'] = []
+  const going: { copy: CopyRecord; clip: ClipRecord | undefined; path: string }[] = []
+  for (const copy of copies) {
+    if (copy.spec !== ask.spec || (ask.unusedOnly && used.clips.has(copy.clipId))) continue
+    const clip = byId.get(copy.clipId)
+    const name = clip?.name ?? copy.path
+    const root = roots.get(copy.volumeId)
+    const original = clip && !clip.removed && !clip.gone && !clip.technical.fault && roots.has(clip.volumeId)
+    const other = copies.some((c) => c.clipId === copy.clipId && c.spec !== ask.spec && roots.has(c.volumeId))
+    if (!root) kept.push({ name, reason: 'its volume is away' })
+    else if (!original && !other) kept.push({ name, reason: 'it is the last picture of this clip that is here' })
+    else going.push({ copy, clip, path: join(pathText(root), copy.path) })
+  }
+  return { going, kept, used }
+}
+
+export async function planDeletion(ctx: Context, projectId: string, ask: DeleteAsk): Promise<DeletePlan> {
+  const { going, kept, used } = await meant(ctx, projectId, ask)
+  const bytes = going.reduce((n, g) => n + g.copy.size, 0)
+  const inCuts = going.filter((g) => used.clips.has(g.copy.clipId)).length
+  const mapped = going.filter((g) => g.copy.facts?.map).length
+  const lost = [
+    ...(going.length
+      ? [`${plural(going.length, 'edit copy', 'edit copies')} of ${going[0]?.copy.specName}, ${bytesText(bytes)}; they can be made again from their originals.`]
+      : []),
+    ...(inCuts ? [`${plural(inCuts, 'of them is', 'of them are')} used by a cut: it is shown from the next best picture, or from its originals.`] : []),
+    ...(mapped
+      ? [
+          `${plural(mapped, 'of them runs', 'of them run')} at another rate: cuts that count as they do are no longer led back to the frame until they are made again.`,
+        ]
+      : []),
+  ]
+  return { copies: going.length, bytes, lost, kept }
+}
+
+/** Deletes the files of copies and forgets them. A file that is not as large as what was made is another, and stays. */
+export async function deleteCopies(ctx: Context, projectId: string, ask: DeleteAsk): Promise<Changed> {
+  const { going, kept } = await meant(ctx, projectId, ask)
+  if (going.length === 0) throw new Refusal('bad-request', kept[0] ? `Nothing was deleted: ${kept[0].name}: ${kept[0].reason}.` : 'There is nothing to delete.')
+  const others: string[] = []
+  let gone = 0
+  let bytes = 0
+  for (const { copy, clip, path } of going) {
+    const numbered = copy.facts?.sequence != null
+    const size = (await stat(path).catch(() => null))?.size ?? null
+    const mine = size === null || numbered || (copy.facts?.soundFiles.length ?? 0) > 0 || size === copy.size
+    if (!mine) {
+      others.push(clip?.name ?? path)
+      continue
+    }
+    for (const p of [
+      numbered ? dirname(path) : path,
+      ...(numbered ? [] : (copy.facts?.soundFiles ?? []).map((s) => join(dirname(path), s))),
+      sideFilePath(path, numbered),
+    ])
+      await rm(p, { force: true, recursive: numbered })
+    await ctx.repo(CopyEntity).delete({ id: copy.id })
+    gone++
+    bytes += copy.size
+  }
+  await ctx.changed(projectId, 'copies', 'clips', 'links')
+  const rest = [
+    ...(others.length ? [`${others.length} not: another file stands where ${others[0]} was`] : []),
+    ...(kept.length ? [`${kept.length} kept: ${kept[0]?.name}: ${kept[0]?.reason}`] : []),
+  ]
+  return { sentence: [`${plural(gone, 'edit copy', 'edit copies')} deleted, ${bytesText(bytes)}`, ...rest].join('; ').concat('.') }
+}
