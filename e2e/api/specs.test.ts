@@ -253,32 +253,22 @@ describe('a look', () => {
     })
     const id = (await clips()).get('A001C001_SF.mov')?.id as string
     const give = (to: string, lookId: string | null) => app.client.post(Changed, `/api/projects/${project.id}/clip-look`, { clipId: id, to, lookId })
-    expect((await give('roll', look?.id ?? null)).sentence).toBe('2 clips: look red.')
+    expect((await give('roll', look?.id ?? null)).sentence).toBe('2 clips: look red.cube.')
     await expect(give('camera', look?.id ?? null)).rejects.toThrow(/Nobody has said which camera/)
     const code = await add({ name: 'Baked', look: 'baked', coding: 'prores-hq' })
     const plain = await add({ name: 'Not baked', coding: 'prores-hq' })
     expect((await make([code, plain], 'looks', ['A001C002_SF.mov', 'H001C001_SF.mov'])).map((t) => t.error)).toEqual(['', ''])
-    const colour = async (spec: string, name: string) => [
-      ...(await output('ffmpeg', [
-        '-v',
-        'error',
-        '-i',
-        join(out, 'looks', spec, 'Drive A', name),
-        '-frames:v',
-        '1',
-        '-vf',
-        'scale=1:1:flags=area:in_color_matrix=bt709',
-        '-pix_fmt',
-        'rgb24',
-        '-f',
-        'rawvideo',
-        '-',
-      ])),
-    ]
-    const [r = 0, g = 0, b = 0] = await colour('Baked', 'A001/A001C002_SF.mov')
-    expect([r > 245, g < 10, b < 10]).toEqual([true, true, true])
-    expect((await colour('Not baked', 'A001/A001C002_SF.mov'))[1]).toBeGreaterThan(20)
-    expect(await colour('Baked', 'H001/H001C001_SF.mov')).toEqual(await colour('Not baked', 'H001/H001C001_SF.mov'))
+    // Luma, Cb and Cr of a pixel, in ten bits.
+    const codes = async (spec: string, name: string): Promise<number[]> => {
+      const crop = ['-frames:v', '1', '-vf', 'crop=2:2:100:40', '-pix_fmt', 'yuv422p10le', '-f', 'rawvideo', '-']
+      const raw = await output('ffmpeg', ['-v', 'error', '-i', join(out, 'looks', spec, 'Drive A', name), ...crop])
+      return [0, 8, 12].map((at) => raw.readUInt16LE(at))
+    }
+    // Red in BT.709 (ITU-R BT.709-6, 3) is 250, 409, 960.
+    const baked = await codes('Baked', 'A001/A001C002_SF.mov')
+    expect(baked.map((c, k) => Math.abs(c - ([250, 409, 960][k] as number)) <= 2)).toEqual([true, true, true])
+    expect(await codes('Not baked', 'A001/A001C002_SF.mov')).not.toEqual(baked)
+    expect(await codes('Baked', 'H001/H001C001_SF.mov')).toEqual(await codes('Not baked', 'H001/H001C001_SF.mov'))
     const states = async () =>
       ((await clips()).get('A001C002_SF.mov')?.copies ?? [])
         .filter((c) => c.spec === code || c.spec === plain)
