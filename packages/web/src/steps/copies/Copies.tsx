@@ -86,8 +86,8 @@ function States({ rows, specs, codes, onCodes }: { rows: ClipRow[]; specs: SpecR
       onCodes((next.length ? next : [code]).slice(-4))
     }
     return [
-      { head: 'Clip', width: 'minmax(150px,1.3fr)', look: 'mono', cell: (r) => r.name },
-      { head: 'Roll', width: '80px', look: 'text-ink-2', cell: (r) => r.roll },
+      { head: 'Clip', width: 'minmax(140px,1.3fr)', look: 'mono', cell: (r) => r.name },
+      { head: 'Roll', width: '70px', look: 'text-ink-2', cell: (r) => r.roll },
       { head: 'Length', width: '80px', look: 'mono text-ink-2', cell: (r) => duration(r.frames, r.rate) },
       ...specs.map(
         (s): Column<ClipRow> => ({
@@ -102,7 +102,7 @@ function States({ rows, specs, codes, onCodes }: { rows: ClipRow[]; specs: SpecR
               {s.name}
             </button>
           ),
-          width: 'minmax(112px,1fr)',
+          width: 'minmax(104px,1fr)',
           cell: (r) => {
             const state: CopyState = r.copies.find((c) => c.spec === s.code)?.state ?? 'none'
             const tone = state === 'none' ? 'text-ink-3' : state === 'failed' || state === 'failed-check' ? 'text-pomegranate' : 'text-ink-2'
@@ -117,8 +117,11 @@ function States({ rows, specs, codes, onCodes }: { rows: ClipRow[]; specs: SpecR
     ]
   }, [specs, codes, onCodes])
   return (
-    <div className="flex min-h-0 min-w-0 flex-col border-r border-line">
-      <RowList label="State of every clip" keys="Clips" rows={rows} id={(r) => r.id} columns={columns} />
+    // Many specs are wider than the page: the table moves sideways, the panel stays.
+    <div className="flex min-h-0 min-w-0 flex-col overflow-x-auto border-r border-line">
+      <div className="flex min-h-0 flex-1 flex-col" style={{ minWidth: 344 + specs.length * 114 }}>
+        <RowList label="State of every clip" keys="Clips" rows={rows} id={(r) => r.id} columns={columns} />
+      </div>
     </div>
   )
 }
