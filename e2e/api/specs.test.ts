@@ -172,6 +172,8 @@ describe('copies', () => {
     const ask = { specs: [light, full], volumeId: target.id, folder: 'both' }
     const e = await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, ask)
     expect([e.clips, e.old]).toEqual([4, 0])
+    // Originals and target lie on one drive here.
+    expect(e.warnings.find((w) => w.code === 'drive')?.text).toMatch(/^The target is on .*reading and writing wait for one another\.$/)
     const tasks = await make([light, full], 'both')
     expect(tasks.map((t) => [t.state, t.error])).toEqual(Array(4).fill(['done', '']))
     expect(readdirSync(join(out, 'both')).sort()).toEqual(['Full', 'Light'])

@@ -2,6 +2,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { CopyRow, type ProjectRow, Queue, Started, TaskRow, Volume } from '@naranja/contract'
+import { Redis } from 'ioredis'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
@@ -81,6 +82,34 @@ describe('the order', () => {
     expect((await queue()).batches.find((b) => b.id === urgent.batchId)).toMatchObject({ priority: 'first', waiting: 8 })
     await hold(false)
     expect((await ended(usual, urgent)).map((t) => t[0]).join('')).toBe('1111111100000000')
+  })
+})
+
+describe('turns', () => {
+  it('that are lost are made up for: whatever happens to the queue, what waits in the database is made', async () => {
+    const { project: fresh } = await projectOn(app.client, media, { name: 'lost' })
+    project = fresh
+    await hold(true)
+    const b = await copies('h264-proxy-720', 'lost')
+    const { port, password } = app.instance.config.redis
+    const redis = new Redis({ host: '127.0.0.1', port, password })
+    await redis.del('bull:work:wait', 'bull:work:paused', 'bull:work:delayed')
+    redis.disconnect()
+    await hold(false)
+    expect((await app.client.finish(b)).map((t) => [t.state, t.error])).toEqual(Array(8).fill(['done', '']))
+  })
+  it('of a batch that is cancelled do not stay behind', async () => {
+    const { project: fresh } = await projectOn(app.client, media, { name: 'behind' })
+    project = fresh
+    await hold(true)
+    const b = await copies('h264-proxy-720', 'behind')
+    await app.client.post(z.unknown(), `/api/batches/${b.batchId}/cancel`, {})
+    const { port, password } = app.instance.config.redis
+    const redis = new Redis({ host: '127.0.0.1', port, password })
+    expect([await redis.llen('bull:work:wait'), await redis.llen('bull:work:paused')]).toEqual([0, 0])
+    redis.disconnect()
+    await hold(false)
+    expect(await app.client.finish(await copies('h264-proxy-720', 'behind'))).toHaveLength(8)
   })
 })
 

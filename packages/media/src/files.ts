@@ -17,6 +17,17 @@ export async function freeSpace(path: string): Promise<number> {
   }
 }
 
+/** The number of the file system on which `path` (or its nearest existing parent) lies. */
+export async function deviceOf(path: string): Promise<number> {
+  for (let p = path; ; p = dirname(p)) {
+    try {
+      return (await stat(p)).dev
+    } catch (e) {
+      if ((e as NodeJS.ErrnoException).code !== 'ENOENT' || p === dirname(p)) throw e
+    }
+  }
+}
+
 /** What stands in a folder, in the order of the names' bytes. Throws the error of reading it. */
 export async function readFolder(path: Uint8Array): Promise<Dirent<Buffer>[]> {
   const entries = (await readdir(Buffer.from(path), { withFileTypes: true, encoding: 'buffer' })) as unknown as Dirent<Buffer>[]

@@ -12,17 +12,9 @@ const folder = mkdtempSync(join(tmpdir(), "naranja's copies "))
 afterAll(() => rmSync(folder, { recursive: true }))
 const size = { width: 1920, height: 1080 }
 beforeAll(async () => {
-  const picture = [
-    '-f',
-    'lavfi',
-    '-i',
-    'testsrc2=s=1920x1080:r=25',
-    '-f',
-    'lavfi',
-    '-i',
-    'aevalsrc=0.1*sin(440*t*6.28)|0.2*sin(880*t*6.28)|0.1*sin(220*t*6.28):s=48000',
-  ]
-  await ffmpeg(['-y', ...picture, '-frames:v', '8', '-t', '0.32', '-c:v', 'prores', '-pix_fmt', 'yuv422p10le', '-c:a', 'pcm_s24le', join(folder, 'a.mov')])
+  const picture = ['-f', 'lavfi', '-i', 'testsrc2=s=1920x1080:r=25:d=0.32']
+  const sound = ['-f', 'lavfi', '-i', 'aevalsrc=0.1*sin(440*t*6.28)|0.2*sin(880*t*6.28)|0.1*sin(220*t*6.28):s=48000:d=0.32']
+  await ffmpeg(['-y', ...picture, ...sound, '-c:v', 'prores', '-pix_fmt', 'yuv422p10le', '-c:a', 'pcm_s24le', join(folder, 'a.mov')])
 })
 const facts = {
   ...size,

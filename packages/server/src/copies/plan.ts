@@ -7,7 +7,7 @@ import { projectDecode } from '../originals/decode.ts'
 import { stateNow } from './state.ts'
 import { codingOf, type Facts, faultsFor, lossesUnder, type Promised, promised, rateUnder, type Spec, wrapperOf } from '@naranja/core/specs'
 import { type FrameRange, type Rate, sameRate, seconds } from '@naranja/core/time'
-import { firstPictureName, freeSpace, parentOf, pathText } from '@naranja/media'
+import { deviceOf, firstPictureName, freeSpace, parentOf, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
@@ -15,7 +15,7 @@ import { found, Refusal } from '../errors.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, ListenedEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
 import { inPortions, type NewTask, startBatch } from '../tasks/service.ts'
-import { awayVolumes, resolveTarget, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
+import { awayVolumes, resolveTarget, rootsHere, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
 import { plural } from '../words.ts'
 import { measuredSpeed } from './speed.ts'
 import { copySpec } from './specs.ts'
@@ -194,6 +194,8 @@ export async function estimateCopies(ctx: Context, projectId: string, request: R
         text: `${specs.length > 1 ? `${s.name}: ` : ''}${plural(n, 'clip')}: ${loss}${strong ? '. Raw and HDR lose much by it' : ''}.`,
       })
   }
+  const shared = here ? await sharedDrive(ctx, target.path, new Set(clips.map((c) => c.clip.volumeId))) : null
+  if (shared) warnings.push({ code: 'drive', severity: 'info', short: 'shared drive', text: shared })
   const unheard = specs.some((s) => s.sound.channels === 'unsilent' || s.sound.channels === 'mix')
     ? clips.filter((c) => c.clip.technical.sound && !peaks.has(c.clip.id)).length
     : 0
@@ -216,6 +218,18 @@ export async function estimateCopies(ctx: Context, projectId: string, request: R
     measured: speeds.every((s) => s !== null),
     warnings,
   }
+}
+
+/** What else has to do with the drive that copies are written to, in a sentence; null where nothing has. */
+async function sharedDrive(ctx: Context, target: string, sources: ReadonlySet<string>): Promise<string | null> {
+  const roots = await rootsHere(ctx)
+  const at = (path: string) => deviceOf(path).catch(() => null)
+  const [mine, system, ...read] = await Promise.all([target, '/', ...[...sources].flatMap((id) => roots.get(id) ?? []).map(pathText)].map(at))
+  const own = mine === system
+  const same = read.some((r) => r !== null && r === mine)
+  if (!own && !same) return null
+  const which = own ? "the system's own drive" : 'the drive that the originals are read from'
+  return `The target is on ${which}${own && same ? ', from which the originals are read too' : ''}: ${same ? 'reading and writing wait for one another' : 'the machine gets slow when it is full'}.`
 }
 
 /** What a spec that is being changed would come to, for every clip of the project. */

@@ -39,7 +39,7 @@ export async function batchSums(db: DataSource, by: { projectId?: string | undef
     .addSelect(`SUM(IF(${over}, t.cost, 0))`, 'costEnded')
     .addSelect('MIN(t.started)', 'began')
     .addSelect('MAX(t.who)', 'who')
-    .addSelect('MAX(t.priority)', 'priority')
+    .addSelect("COALESCE(MAX(IF(t.state = 'waiting', t.priority, NULL)), 0)", 'priority')
     .addSelect("SUM(t.state = 'waiting')", 'waiting')
     .groupBy('t.batchId')
     .orderBy(`SUM(${over}) < COUNT(*)`, 'DESC')

@@ -20,7 +20,7 @@ import {
   type TaskRecord,
 } from '../store/index.ts'
 import { resolvePlace } from '../volumes/service.ts'
-import { addTurns } from './turns.ts'
+import { addTurns, topUpTurns } from './turns.ts'
 import { placeBetween } from '@naranja/core/turns'
 
 export interface NewTask {
@@ -230,6 +230,8 @@ export async function cancelTasks(ctx: Context, by: { taskId?: string; batchId?:
       for (const target of await targetsOf(ctx, t)) await clearAwayAt(target, t.id)
     }
   }
+  // Turns for which nothing is left are taken back; should a task come in this moment, its turn is made up for within seconds.
+  if ((await ctx.repo(TaskEntity).countBy({ state: 'waiting' })) === 0) await ctx.queue.drain()
   const one = tasks[0]
   if (one) await ctx.changed(one.projectId, 'tasks', topicsOf(one.kind))
 }
@@ -320,6 +322,11 @@ export async function machinesNow(ctx: Context): Promise<{ name: string; workers
   return [...out.values()].sort((a, b) => a.name.localeCompare(b.name))
 }
 
+/** Nothing waits for a turn that was lost. */
+export async function keepTurns(ctx: Context): Promise<void> {
+  if (!(await isPaused(ctx))) await topUpTurns(ctx)
+}
+
 /** After a start: what the database knows as unfinished and the queue has lost is handed out again. */
 export async function reconcile(ctx: Context): Promise<void> {
   for (const t of await ctx.repo(TaskEntity).findBy({ state: In(['held', 'running']) })) {
@@ -327,8 +334,7 @@ export async function reconcile(ctx: Context): Promise<void> {
     if (t.job && (await ctx.queue.getJob(t.job))) continue
     await ctx.repo(TaskEntity).update({ id: t.id, state: t.state }, t.heldAlone ? { job: null, state: 'held' } : { job: null, state: 'waiting' })
   }
-  const [waiting, turns] = await Promise.all([ctx.repo(TaskEntity).countBy({ state: 'waiting' }), ctx.queue.getJobCounts('waiting', 'delayed', 'prioritized')])
-  await addTurns(ctx, waiting - Object.values(turns).reduce((n, c) => n + c, 0))
+  await topUpTurns(ctx)
   if (await isPaused(ctx)) await ctx.queue.pause()
   else await ctx.queue.resume()
 }

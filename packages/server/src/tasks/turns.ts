@@ -11,6 +11,12 @@ export async function addTurns(ctx: Context, n: number): Promise<void> {
     )
 }
 
+/** Makes up for turns that were lost: as many as tasks wait. Asked every few seconds, and after a start. */
+export async function topUpTurns(ctx: Context): Promise<void> {
+  const [waiting, turns] = await Promise.all([ctx.repo(TaskEntity).countBy({ state: 'waiting' }), ctx.queue.getJobCounts('waiting', 'delayed', 'prioritized')])
+  await addTurns(ctx, waiting - Object.values(turns).reduce((n, c) => n + c, 0))
+}
+
 /** When batches were last served, as turns counted up. */
 const servedKey = 'served'
 
