@@ -1,7 +1,7 @@
 /** The queue: what runs, what waits, what came of it. */
 import type { Priority, Queue } from '@naranja/contract'
 import { Pause, Play } from 'lucide-react'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { useCancelBatchMutation, usePauseMutation, useQueueQuery, useRetryBatchMutation, useSetLimitMutation, useSetPriorityMutation } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { lasting, number } from '../../ui/format.ts'
@@ -16,6 +16,11 @@ export function QueuePage() {
   const [retryBatch] = useRetryBatchMutation()
   const act = useAct()
   const [open, setOpen] = useState<string | null>(null)
+  // What is open stays so when another batch comes before it.
+  const first = q?.batches[0]?.id
+  useEffect(() => {
+    if (first) setOpen((now) => now ?? first)
+  }, [first])
   const active = q?.batches.filter((b) => b.active).length ?? 0
   const running = q?.batches.reduce((n, b) => n + b.running, 0) ?? 0
   const left = q?.batches.reduce((n, b) => n + b.tasks - b.finished, 0) ?? 0
@@ -36,8 +41,8 @@ export function QueuePage() {
         </Empty>
       )}
       <div className="min-h-0 flex-1 overflow-auto">
-        {q?.batches.map((b, i) => {
-          const shown = open === b.id || (open === null && i === 0)
+        {q?.batches.map((b) => {
+          const shown = open === b.id
           return (
             <section key={b.id} className="border-b border-line" aria-label={b.label}>
               <div className="flex items-center gap-3 bg-panel px-3 py-2">
