@@ -1,6 +1,6 @@
 import { defineConfig } from 'vitest/config'
 
-/** Browser tests: the whole job, which plays and measures, alone; those of single steps two at a time. */
+/** Browser tests: the whole job, which plays and measures, and then those of single steps. */
 const browser = (name: string, groupOrder: number, include: string[], maxWorkers: number) => ({
   test: { name, include, maxWorkers, sequence: { groupOrder }, testTimeout: 600_000, hookTimeout: 600_000, pool: 'forks' as const },
 })
@@ -33,7 +33,8 @@ export default defineConfig({
         },
       },
       browser('browser', 2, ['e2e/browser/whole-job.test.ts'], 1),
-      browser('browser-steps', 3, ['e2e/browser/!(whole-job).test.ts'], 2),
+      // One at a time: two browsers, two applications and their encoders wait for one another on two cores.
+      browser('browser-steps', 3, ['e2e/browser/!(whole-job).test.ts'], 1),
     ],
   },
 })

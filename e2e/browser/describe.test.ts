@@ -227,9 +227,12 @@ describe('the day chart', () => {
   it('is a view of its own: clips chosen in it by keys and pointer, from all days down to frames', async () => {
     await page.goto(`${app.instance.address}/p/${project.id}/originals?view=chart`)
     const chart = page.getByRole('img', { name: /Day chart: 7 clips/ })
-    await chart.focus()
-    await press('ArrowUp', 'ArrowUp', 'ArrowUp', 'ArrowLeft', 'ArrowLeft', 'ArrowLeft', 'ArrowLeft')
-    await page.getByRole('complementary', { name: 'Clip A001C001.mov' }).waitFor()
+    // Keys lead somewhere once the list is there too.
+    await until('the first clip of the first lane', async () => {
+      await chart.focus()
+      await press('ArrowUp', 'ArrowUp', 'ArrowUp', 'ArrowLeft', 'ArrowLeft', 'ArrowLeft', 'ArrowLeft')
+      return (await page.getByRole('complementary', { name: 'Clip A001C001.mov' }).count()) > 0
+    })
     await press('ArrowRight')
     await page.getByRole('complementary', { name: 'Clip A001C002.mov' }).waitFor()
     const across = async () => (await page.getByText(/ across$/).textContent()) ?? ''
