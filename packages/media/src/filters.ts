@@ -125,8 +125,8 @@ export const scaleFilter = (size: Size, matrix: string, flags = 'bicubic'): stri
 const aspectText = (a: number): string => (a === 1 ? '1' : `${Math.round(a * 720)}/720`)
 
 /** The filters that bring a picture into a raster. Rows of fields are scaled field by field. */
-export function layoutFilters(l: Layout, source: Size, from: Colour, to: Colour, fields: boolean): string {
-  const { take: t, place: p, raster: r } = l
+export function layoutFilters(l: Layout, from: Colour, to: Colour, fields: boolean): string {
+  const { source, take: t, place: p, raster: r } = l
   const crop = t.width === source.width && t.height === source.height ? '' : `crop=${t.width}:${t.height}:${t.x}:${t.y}:exact=1,`
   const out = to.matrix === 'rgb' ? '' : `:out_color_matrix=${matrixIn(to.matrix)}:out_range=${to.range}`
   const scale = `scale=${p.width}:${p.height}:flags=bicubic:interl=${fields ? 1 : 0}:in_color_matrix=${matrixIn(from.matrix)}${out},setsar=${aspectText(l.pixelAspect)}`

@@ -2,7 +2,7 @@
 import type { Crop, Layout } from '../framing/index.ts'
 import { dropPossible, type FrameMap, frameMap, type FrameRange, length, nominal, type Rate } from '../time/index.ts'
 import { type BurnIn, isRewrap, type Spec } from './model.ts'
-import { framed, framesUnder, keepsFields, startUnder } from './outcome.ts'
+import { framed, framesUnder, keepsFields, rateUnder, startUnder } from './outcome.ts'
 import { type SoundStream, soundUnder, wholeStreams } from './sound.ts'
 import { wrapperOf } from './wrappers.ts'
 
@@ -44,7 +44,7 @@ export interface Promised {
 export function promised(spec: Spec, facts: Facts, project: Rate, range: FrameRange): Promised {
   const interlaced = facts.scan !== 'progressive'
   const fields = keepsFields(spec, { interlaced })
-  const rate = spec.rate === 'project' ? project : facts.rate
+  const rate = rateUnder(spec, facts, project)
   const w = wrapperOf(spec.wrapper)
   const start = facts.start === null ? null : startUnder(facts.start + range.in, facts.rate, rate, facts.drop)
   const own = facts.sound?.sampleRate ?? 48000

@@ -1,5 +1,4 @@
 /** A clip and what is to be made of it become FFmpeg arguments. */
-import { sampleBytes } from '@naranja/core/picture'
 import { codingOf, fixedBits, rasterOf, type SoundStream, wrapperOf } from '@naranja/core/specs'
 import { formatFrames, length, type Rate, rateFraction, sameRate } from '@naranja/core/time'
 import { colourArgs, copyColour, layoutFilters, matrixIn, pixelsOf, sampleFilter, selectExpression, videoArgs } from '../filters.ts'
@@ -17,11 +16,14 @@ const counted = (r: Rate): string => `settb=expr=${r.den}/${r.num},setpts=N`
 /** The picture's colours as they are written into a copy. */
 export const colourOf = (job: CopyJob, o: CopyOutput) => copyColour(job.colour, o.spec.coding, o.look !== null)
 
-/** The size of the picture that comes out of the decoder, as it is seen. */
-const sourceSize = (o: CopyOutput): { width: number; height: number } => ({
-  width: o.layout.source.width,
-  height: o.layout.source.height,
-})
+/** The frames of an original from one on (counted from its first), in its own rate and nothing before or after them. */
+export function decoded(job: CopyJob, from: number, n: number): string {
+  return `[0:v:0]${firstPicture(job.input, from)}trim=end_frame=${n},${counted(job.input.rate)}`
+}
+
+/** Names of the sound streams, where the wrapper carries them. */
+export const streamNames = (o: CopyOutput): string[] =>
+  wrapperOf(o.spec.wrapper).carries.tracks ? o.sound.flatMap((s, i) => (s.name ? [`-metadata:s:a:${i}`, `title=${s.name}`] : [])) : []
 
 /**
  * What is done to the picture of an original for one copy, from `[from]` to `[to]`: fields, framing, look, burn-ins, rate. What a preview shows is made by
@@ -32,7 +34,7 @@ export function pictureGraph(job: CopyJob, o: CopyOutput, from: string, to: stri
   const colour = colourOf(job, o)
   const fields = job.interlaced && !kept ? 'bwdif=mode=send_frame:parity=auto:deint=all,' : ''
   const look = o.look ? `,${lookFilter(o.look)},scale=out_color_matrix=bt709:out_range=${colour.range}` : ''
-  const shape = `[${from}]${fields}${layoutFilters(o.layout, sourceSize(o), job.colour, o.look ? { ...colour, matrix: 'bt709' } : colour, kept)}${look},format=${pixelsOf(o.spec.coding)}`
+  const shape = `[${from}]${fields}${layoutFilters(o.layout, job.colour, o.look ? { ...colour, matrix: 'bt709' } : colour, kept)}${look},format=${pixelsOf(o.spec.coding)}`
   const original = job.input.rate
   // The frame at or before each of the copy's in time; the last one stands for as long as it takes.
   const tempo = sameRate(original, o.rate)
@@ -89,7 +91,7 @@ function outputArgs(job: CopyJob, o: CopyOutput, parts: Parts, label: string, co
   const sound = o.sound.map((_, i) => `[${label}a${i}]`)
   const rate = spec.wrapper === 'mxf-atom' ? ['-mxf_audio_edit_rate', rateFraction(o.rate)] : []
   const soundArgs = ['-c:a', soundCodec[spec.sound.coding], ...(spec.sound.coding === 'aac' ? ['-b:a', '160k'] : [])]
-  const names = w.carries.tracks ? o.sound.flatMap((s, i) => (s.name ? [`-metadata:s:a:${i}`, `title=${s.name}`] : [])) : []
+  const names = streamNames(o)
   const together = w.apart ? [] : [...sound.flatMap((s) => ['-map', s]), ...(sound.length ? soundArgs : []), ...names]
   const numbers = spec.wrapper === 'frames' ? ['-start_number', String(parts.firstNumber)] : []
   const scale = spec.wrapper === 'mov' || spec.wrapper === 'mp4' ? ['-video_track_timescale', String(o.rate.num)] : []
@@ -112,7 +114,7 @@ export function copyArgs(job: CopyJob, parts: readonly Parts[], threads?: number
   const n = length(job.range)
   const r = job.input.rate
   const { outputs } = job
-  const base = `[0:v:0]${firstPicture(job.input, job.range.in)}trim=end_frame=${n},${counted(r)}`
+  const base = decoded(job, job.range.in, n)
   const heads = outputs.map((_, i) => `o${i}`)
   const graph = [
     `${base},split=${outputs.length}${heads.map((h) => `[${h}]`).join('')}`,
@@ -164,10 +166,7 @@ export function previewArgs(job: CopyJob, o: CopyOutput, frame: number, most?: n
   const shown = size || codes ? `scale=${[size, codes].filter(Boolean).join(':')},` : ''
   return [
     ...['-nostdin', '-loglevel', 'error', ...inputArgs(job.input, at), '-filter_complex'],
-    `[0:v:0]${firstPicture(job.input, at)}trim=end_frame=1,${counted(job.input.rate)}[in];${pictureGraph(job, still, 'in', 'shown', 'x', burning)};[shown]${shown}format=rgb24,setparams=color_primaries=unknown:color_trc=unknown:colorspace=unknown[out]`,
+    `${decoded(job, at, 1)}[in];${pictureGraph(job, still, 'in', 'shown', 'x', burning)};[shown]${shown}format=rgb24,setparams=color_primaries=unknown:color_trc=unknown:colorspace=unknown[out]`,
     ...['-map', '[out]', '-frames:v', '1', '-c:v', 'png', '-f', 'image2pipe', '-'],
   ]
 }
-
-/** Bytes of all samples of a copy, for reading them back. */
-export const samplesLength = (o: CopyOutput): number => sampled(o.frames, o.target).length * sampleBytes

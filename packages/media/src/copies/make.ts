@@ -1,20 +1,18 @@
 /** Makes copies: written under temporary names, checked on the disk, then put in their places. */
 import { mkdir, readdir, readFile, rename, rm } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
-import { sampleBytes } from '@naranja/core/picture'
-import { codingOf } from '@naranja/core/specs'
+import { isRewrap } from '@naranja/core/specs'
 import { exists, freeSpace, putInPlace } from '../files.ts'
 import { splitSamples } from '../frames.ts'
-import { inputArgs, firstPicture } from '../input.ts'
+import { inputArgs } from '../input.ts'
 import { ffmpeg, output, type RunOptions } from '../run.ts'
 import { sampleFilter, selectExpression } from '../filters.ts'
-import { isRewrap } from '@naranja/core/specs'
-import { copyArgs, pictureGraph, previewArgs } from './args.ts'
+import { copyArgs, decoded, pictureGraph, previewArgs } from './args.ts'
 import { checkRewrapped, rewrap, rewrapArgs } from './rewrap.ts'
 import { checkCopy, type CopyFiles } from './check.ts'
 import type { CopyJob, CopyOutput, CopyReport } from './model.ts'
 import { writeSideFile } from './sidefile.ts'
-import { copyStem, digits, firstNumber, type Parts, partsOf, sampled, soundNames } from './parts.ts'
+import { byFrame, digits, type Parts, partsOf, sampled, sequenceOf, soundNames } from './parts.ts'
 
 /** A copy that came out wrong; its files stand aside under a name that says so, for whoever wants to see them, and are never used. */
 export class CheckFailed extends Error {
@@ -42,13 +40,12 @@ export class PlaceTaken extends Error {}
 
 /** Where the files of a copy stand: in their places, or under their temporary names. */
 function filesOf(o: CopyOutput, parts: Parts | null): CopyFiles {
-  const first = firstNumber(o)
   const folder = parts && o.spec.wrapper === 'frames' ? (parts.moves[0]?.from ?? '') : dirname(o.target)
   const frames = o.spec.wrapper === 'frames'
   return {
     picture: frames ? join(folder, basename(o.target)) : parts ? parts.picture : o.target,
     sound: parts ? parts.sound : soundNames(o).map((s) => join(folder, s)),
-    sequence: frames ? { base: `${copyStem(o)}.`, ext: codingOf(o.spec.coding).extension ?? '', digits, first, last: first + o.frames - 1, missing: [] } : null,
+    sequence: sequenceOf(o),
   }
 }
 
@@ -58,10 +55,9 @@ export const firstPictureName = (stem: string, start: number | null, extension: 
 
 /** What should be on the disk, as samples by frame of the copy, read from the original anew. */
 async function samplesAround(job: CopyJob, o: CopyOutput, signal?: AbortSignal): Promise<Map<number, Uint8Array>> {
-  const frames = sampled(o.frames, o.target)
-  const r = job.input.rate
   const n = job.range.out - job.range.in
-  const graph = `[0:v:0]${firstPicture(job.input, job.range.in)}trim=end_frame=${n},settb=expr=${r.den}/${r.num},setpts=N[in];${pictureGraph(job, o, 'in', 'made', 'x')};[made]select='${selectExpression(frames)}',${sampleFilter}[s]`
+  const wanted = selectExpression(sampled(o.frames, o.target))
+  const graph = `${decoded(job, job.range.in, n)}[in];${pictureGraph(job, o, 'in', 'made', 'x')};[made]select='${wanted}',${sampleFilter}[s]`
   const list = splitSamples(
     await output(
       'ffmpeg',
@@ -83,7 +79,7 @@ async function samplesAround(job: CopyJob, o: CopyOutput, signal?: AbortSignal):
       signal,
     ),
   )
-  return new Map(frames.flatMap((f, i) => (list[i] ? [[f, list[i]] as const] : [])))
+  return byFrame(o, list)
 }
 
 /** Removes what `who` left beside the copies when it was ended in the middle; the copies themselves stay. */
@@ -178,12 +174,7 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
         results[job.outputs.indexOf(o)] = await settled(job, o, p, report)
         continue
       }
-      const raw = await readFile(p.samples)
-      const around = new Map(
-        sampled(o.frames, o.target)
-          .map((f, k) => [f, new Uint8Array(raw.subarray(k * sampleBytes, (k + 1) * sampleBytes))] as const)
-          .filter(([, s]) => s.length === sampleBytes),
-      )
+      const around = byFrame(o, splitSamples(await readFile(p.samples)))
       const report = await checkCopy(filesOf(o, p), job, o, around, options.signal)
       results[job.outputs.indexOf(o)] = await settled(job, o, p, report)
     }

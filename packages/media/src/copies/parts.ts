@@ -1,6 +1,7 @@
 /** The files of a copy: where they will stand, and under which names they are written before. */
 import { createHash } from 'node:crypto'
 import { basename, dirname, join } from 'node:path'
+import type { Sequence } from '@naranja/core/clip'
 import { codingOf, wrapperOf } from '@naranja/core/specs'
 import { partName } from '../files.ts'
 import type { CopyOutput } from './model.ts'
@@ -24,6 +25,13 @@ export const copyStem = (o: CopyOutput): string => (o.spec.wrapper === 'frames' 
 
 /** The number of a sequence's first picture: its timecode as frames from midnight, so that pictures tell where they belong. */
 export const firstNumber = (o: Pick<CopyOutput, 'carried'>): number => o.carried.start ?? 0
+
+/** The pictures of a copy that is numbered ones; null for every other. */
+export function sequenceOf(o: CopyOutput): Sequence | null {
+  if (o.spec.wrapper !== 'frames') return null
+  const first = firstNumber(o)
+  return { base: `${copyStem(o)}.`, ext: codingOf(o.spec.coding).extension ?? '', digits, first, last: first + o.frames - 1, missing: [] }
+}
 
 /** Names of the files of a copy in the folder of its picture, apart from the picture itself. */
 export function soundNames(o: CopyOutput): string[] {
@@ -74,3 +82,6 @@ const around = (n: number, seed: string, offsets: readonly number[]): number[] =
 export const sampled = (n: number, seed: string): number[] => around(n, seed, near)
 /** The check points and the frames just before and after them, in order. */
 export const readAgain = (n: number, seed: string): number[] => around(n, seed, [-1, 0, 1])
+/** Samples that were taken at `sampled` frames, in that order, by frame; those that did not come are left out. */
+export const byFrame = (o: CopyOutput, list: readonly Uint8Array[]): Map<number, Uint8Array> =>
+  new Map(sampled(o.frames, o.target).flatMap((f, i) => (list[i] ? [[f, list[i]] as const] : [])))

@@ -1,13 +1,12 @@
 /** An original that is easy to edit goes into a new file, its streams as they are: bit for bit the same. */
-import { wrapperOf } from '@naranja/core/specs'
 import { rateFraction } from '@naranja/core/time'
 import { inputArgs } from '../input.ts'
 import { samples } from '../frames.ts'
 import { ffmpeg, output, type RunOptions } from '../run.ts'
-import { described, muxer } from './args.ts'
+import { described, muxer, streamNames } from './args.ts'
 import { checkCopy, type CopyFiles } from './check.ts'
 import type { CopyJob, CopyOutput, CopyReport } from './model.ts'
-import { sampled } from './parts.ts'
+import { byFrame, sampled } from './parts.ts'
 
 /** The original's sound streams that are taken, by number. */
 function streamsOf(job: CopyJob, o: CopyOutput): number[] {
@@ -23,7 +22,6 @@ const maps = (sound: readonly number[]): string[] => ['-map', '0:v:0', ...sound.
 
 /** Arguments that write the streams of an original into a new file. */
 export function rewrapArgs(job: CopyJob, o: CopyOutput, part: string): string[] {
-  const names = wrapperOf(o.spec.wrapper).carries.tracks ? o.sound.flatMap((s, i) => (s.name ? [`-metadata:s:a:${i}`, `title=${s.name}`] : [])) : []
   return [
     ...inputArgs(job.input),
     ...maps(streamsOf(job, o)),
@@ -32,7 +30,7 @@ export function rewrapArgs(job: CopyJob, o: CopyOutput, part: string): string[] 
     '-r',
     rateFraction(o.rate),
     ...described(o),
-    ...names,
+    ...streamNames(o),
     '-f',
     muxer[o.spec.wrapper],
     `file:${part}`,
@@ -63,7 +61,7 @@ export async function checkRewrapped(job: CopyJob, o: CopyOutput, files: CopyFil
       signal,
     ),
   ])
-  const around = new Map(frames.flatMap((f, i) => (list[i] ? [[f, list[i]] as const] : [])))
+  const around = byFrame(o, list)
   const report = await checkCopy(files, job, o, around, signal)
   const faults = before.flatMap((h, i) =>
     h === after[i] ? [] : [i === 0 ? 'Its picture is not bit for bit that of the original.' : `Its sound stream ${i} is not bit for bit that of the original.`],

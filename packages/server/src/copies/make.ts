@@ -2,7 +2,7 @@
 import { dirname, join } from 'node:path'
 import { stampText } from '@naranja/core/clip'
 import { bytesUnder } from '@naranja/core/estimate'
-import { codingOf, isRewrap, promised, type Spec } from '@naranja/core/specs'
+import { isRewrap, promised, type Spec } from '@naranja/core/specs'
 import type { FrameRange } from '@naranja/core/time'
 import {
   CheckFailed,
@@ -11,12 +11,11 @@ import {
   copyCommand,
   type CopyJob,
   type CopyOutput,
-  copyStem,
   fileSize,
-  firstNumber,
   lookFile,
   makeCopies,
   pathText,
+  sequenceOf,
   soundNames,
 } from '@naranja/media'
 import { In } from 'typeorm'
@@ -114,14 +113,9 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
     if (result instanceof CheckFailed) await ctx.repo(CopyEntity).update({ id: copy.id }, { state: 'failed-check', report: result.report })
     else if (result instanceof Error) await ctx.repo(CopyEntity).update({ id: copy.id }, { state: 'failed' })
     else if (result) {
-      const n = firstNumber(o)
-      const sequence =
-        o.spec.wrapper === 'frames'
-          ? { base: `${copyStem(o)}.`, ext: codingOf(o.spec.coding).extension ?? '', digits: 8, first: n, last: n + o.frames - 1, missing: [] }
-          : null
       const facts = copyFacts(o, {
         matrix: colourOf(job, o).matrix,
-        sequence,
+        sequence: sequenceOf(o),
         soundFiles: soundNames(o),
         shownAs: pictureKey(clip, o.spec.look === 'baked', decoded),
         baked: o.spec.look === 'baked',

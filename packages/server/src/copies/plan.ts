@@ -133,7 +133,23 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
     if (good.length > 0) clips.push({ clip, specs: good })
     else left.push({ name: clip.name, reason: never ?? reasons[0] ?? '' })
   }
-  return { clips, left, rate, old }
+  return { clips, left, rate, old, there }
+}
+
+/** What is promised of each copy that is to be made. `heard`: how loud the channels are of the clips that somebody has listened to. */
+async function promisedOf(ctx: Context, clips: readonly { clip: ClipRecord; specs: readonly Spec[] }[], rate: Rate) {
+  const heard = await peaksOf(
+    ctx,
+    clips.map((c) => c.clip.id),
+  )
+  const work = clips.map(({ clip, specs }) => ({
+    clip,
+    copies: specs.map((spec) => {
+      const p = promised(spec, factsOf(clip, heard.get(clip.id) ?? null), rate, { in: 0, out: clip.frames })
+      return { spec, p, piece: pieceOf(clip, p) }
+    }),
+  }))
+  return { work, heard, bytes: work.reduce((n, w) => n + w.copies.reduce((m, c) => m + bytesUnder(c.spec, c.piece), 0), 0) }
 }
 
 /** Clips that a cut uses. */
@@ -147,14 +163,8 @@ const specsOf = (ctx: Context, codes: readonly string[]): Promise<Spec[]> => Pro
 export async function estimateCopies(ctx: Context, projectId: string, request: Request): Promise<CopyEstimate> {
   const specs = await specsOf(ctx, request.specs)
   const [{ clips, left, rate, old }, target] = await Promise.all([chosen(ctx, projectId, specs, request), resolveTarget(ctx, request.volumeId, request.folder)])
-  const peaks = await peaksOf(
-    ctx,
-    clips.map((c) => c.clip.id),
-  )
-  const work = clips.flatMap(({ clip, specs }) =>
-    specs.map((spec) => ({ spec, clip, piece: pieceOf(clip, promised(spec, factsOf(clip, peaks.get(clip.id) ?? null), rate, { in: 0, out: clip.frames })) })),
-  )
-  const bytes = work.reduce((n, w) => n + bytesUnder(w.spec, w.piece), 0)
+  const { work: promises, heard, bytes } = await promisedOf(ctx, clips, rate)
+  const work = promises.flatMap(({ clip, copies }) => copies.map((c) => ({ ...c, clip })))
   const sound = work.reduce((n, w) => n + soundBytes(w.spec, w.piece), 0)
   const free = await freeSpace(target.path)
   const speeds = await Promise.all(specs.map((s) => measuredSpeed(ctx, s)))
@@ -197,7 +207,7 @@ export async function estimateCopies(ctx: Context, projectId: string, request: R
   const shared = here ? await sharedDrive(ctx, target.path, new Set(clips.map((c) => c.clip.volumeId))) : null
   if (shared) warnings.push({ code: 'drive', severity: 'info', short: 'shared drive', text: shared })
   const unheard = specs.some((s) => s.sound.channels === 'unsilent' || s.sound.channels === 'mix')
-    ? clips.filter((c) => c.clip.technical.sound && !peaks.has(c.clip.id)).length
+    ? clips.filter((c) => c.clip.technical.sound && !heard.has(c.clip.id)).length
     : 0
   if (unheard > 0)
     warnings.push({
@@ -319,7 +329,7 @@ export const copyFacts = (p: Promised, extra: Pick<CopyFacts, 'matrix' | 'sequen
 
 export async function startCopies(ctx: Context, projectId: string, request: Request): Promise<Started> {
   const specs = await specsOf(ctx, request.specs)
-  const { clips, left, rate } = await chosen(ctx, projectId, specs, request)
+  const { clips, left, rate, there } = await chosen(ctx, projectId, specs, request)
   if (clips.length === 0)
     throw new Refusal(
       'bad-request',
@@ -330,30 +340,22 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
   const target = await volumeOf(ctx, request.volumeId)
   if (target.removable && specs.some((s) => s.place.how === 'tree'))
     throw new Refusal('not-allowed', `${target.label} is a card: nothing is written to cards. Choose a place on a drive.`)
-  const estimate = await estimateCopies(ctx, projectId, request)
-  if (estimate.bytes > estimate.free && specs.some((s) => s.place.how === 'tree'))
-    throw new Refusal(
-      'full',
-      `${bytesText(estimate.bytes)} are needed, ${bytesText(estimate.free)} are free at the target. Choose another place or fewer clips.`,
-    )
+  const { work, bytes } = await promisedOf(ctx, clips, rate)
+  const free = await freeSpace((await resolveTarget(ctx, request.volumeId, request.folder)).path)
+  if (bytes > free && specs.some((s) => s.place.how === 'tree'))
+    throw new Refusal('full', `${bytesText(bytes)} are needed, ${bytesText(free)} are free at the target. Choose another place or fewer clips.`)
   const { labels } = await volumeNames(ctx)
   const cards = new Set<string>()
   for (const id of new Set(clips.map((c) => c.clip.volumeId))) if ((await volumeOf(ctx, id)).removable) cards.add(id)
   const folder = tidyFolder(request.folder)
-  const old = new Map((await ctx.repo(CopyEntity).findBy({ projectId, spec: In(specs.map((s) => s.code)) })).map((c) => [`${c.clipId} ${c.spec}`, c]))
-  const peaks = await peaksOf(
-    ctx,
-    clips.map((c) => c.clip.id),
-  )
   const taken = new Set<string>()
   const numbers = new Numbers()
   const tasks: NewTask[] = []
   const rows: CopyRecord[] = []
-  for (const { clip: c, specs: mine } of clips) {
+  for (const { clip: c, copies } of work) {
     const ids: string[] = []
-    let work = 0
-    for (const spec of mine) {
-      const p = promised(spec, factsOf(c, peaks.get(c.id) ?? null), rate, { in: 0, out: c.frames })
+    let area = 0
+    for (const { spec, p, piece } of copies) {
       const beside = spec.place.how === 'beside' ? spec.place.folder.trim() : null
       if (beside && cards.has(c.volumeId))
         throw new Refusal(
@@ -367,7 +369,7 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
         : [folder, ...(specs.length > 1 ? [spec.name.replace(/[/\\\0]/g, '_')] : []), spec.receiver.digitFolders ? numbers.of(tree) : tree]
             .filter(Boolean)
             .join('/')
-      const before = old.get(`${c.id} ${spec.code}`)
+      const before = there.get(`${c.id} ${spec.code}`)
       // What is made anew goes where the old one stands.
       const renewed = before?.state === 'checked' && request.again ? before : null
       const volumeId = renewed?.volumeId ?? (beside ? c.volumeId : request.volumeId)
@@ -389,14 +391,14 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
         },
         ...{ volumeId, path, facts: null, state: 'waiting', replaces, size: 0, report: null },
       })
-      work += cost(spec, pieceOf(c, p))
+      area += cost(spec, piece)
     }
     tasks.push({
       label: c.name,
       payload: { copyIds: ids, target: { volumeId: request.volumeId, folder: request.folder } },
       total: c.frames,
       unit: 'frames',
-      cost: work,
+      cost: area,
     })
   }
   for (const some of inPortions(rows)) await ctx.repo(CopyEntity).upsert(some as never, ['id'])

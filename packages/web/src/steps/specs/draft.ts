@@ -1,5 +1,5 @@
 /** A spec while it is worked on: what a fresh one is, and what changes along with a setting. */
-import type { SpecDraft, SpecShape } from '@naranja/contract'
+import { SpecDraft, type SpecShape } from '@naranja/contract'
 import { codingOf, codings, type Spec, wrapperOf } from '@naranja/core/specs'
 
 /** What a person chooses of a spec, without its code and version. */
@@ -37,26 +37,16 @@ export function following(d: SpecDraft): SpecDraft {
   return { ...d, ...kept, burnIns: [], wrapper, quality, sound: { ...sound, channels: d.sound.channels === 'mix' ? 'all' : d.sound.channels } }
 }
 
-/** A spec to begin with. */
-export const fresh = (name: string): SpecDraft => ({
-  name,
-  purpose: '',
-  kind: 'proxy',
-  coding: 'prores-proxy',
-  quality: null,
-  wrapper: 'mov',
-  frame: { by: 'height', height: 1080 },
-  enlarge: false,
-  framing: 'fit',
-  fields: 'kept',
-  rate: 'as-shot',
-  look: 'left-out',
-  burnIns: [],
-  sound: { channels: 'all', chosen: [], streams: 'as-original', coding: 'pcm24', rate: null },
-  naming: { before: '', after: '' },
-  place: { how: 'tree' },
-  receiver: { wrappers: [], filePerTrack: false, digitFolders: false, comparesExtensions: false },
-})
+/** A spec to begin with; what is not said here is as the contract has it. */
+export const fresh = (name: string): SpecDraft =>
+  SpecDraft.parse({
+    name,
+    kind: 'proxy',
+    coding: 'prores-proxy',
+    wrapper: 'mov',
+    frame: { by: 'height', height: 1080 },
+    sound: { channels: 'all', coding: 'pcm24' },
+  })
 
 /** A name that no other spec has: the same with a number behind. */
 export function freeName(name: string, taken: readonly string[]): string {
