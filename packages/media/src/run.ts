@@ -1,4 +1,4 @@
-/** Runs FFmpeg and ffprobe: an argument array in, progress and a readable end out. No shell, ever. */
+/** Runs FFmpeg and ffprobe: an argument array in, progress and a readable end out. No shell ever reads an argument. */
 import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
 import { fed } from './feeds.ts'
@@ -65,8 +65,14 @@ function damaged(said: string, args: readonly string[]): string | null {
   return input === undefined ? null : (args.filter((_, i) => args[i - 1] === '-i')[Number(input)] ?? '').replace(/^file:/, '')
 }
 
-/** The child ends with this process, however this process ends (Linux). */
-const tied = process.platform === 'linux' ? ['setpriv', '--pdeathsig', 'KILL', '--'] : []
+/**
+ * A command that ends with process `parent`, its parent, however that ends (Linux). One whose parent ended before it was tied to
+ * it never starts: it would write for nobody. The shell reads its own one line only; what is run are its parameters, as they are.
+ */
+export const tiedTo = (parent: number, command: readonly string[]): string[] =>
+  process.platform === 'linux'
+    ? ['setpriv', '--pdeathsig', 'KILL', '--', 'sh', '-c', '[ "$PPID" = "$0" ] && exec "$@"', String(parent), ...command]
+    : [...command]
 
 interface Run {
   readonly stdout: Readable
@@ -81,7 +87,7 @@ interface Run {
  */
 function started(command: string, args: readonly string[], how: { tie: boolean; signal: AbortSignal | undefined; keepOut: boolean; most: number }): Run {
   const feed = fed(args)
-  const [file = command, ...rest] = [...(how.tie ? tied : []), command, ...feed.args]
+  const [file = command, ...rest] = how.tie ? tiedTo(process.pid, [command, ...feed.args]) : [command, ...feed.args]
   const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, Readable>
   const feeding = feed.write(child.stdio)
   const kill = () => child.kill('SIGKILL')
