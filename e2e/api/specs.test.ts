@@ -52,6 +52,7 @@ const draft = (more: Partial<SpecDraft> = {}): SpecDraft => ({
   naming: { before: '', after: '' },
   place: { how: 'tree' },
   receiver: { wrappers: [], filePerTrack: false, digitFolders: false, comparesExtensions: false },
+  check: 'every-frame',
   ...more,
 })
 const Made = z.object({ code: z.string() })

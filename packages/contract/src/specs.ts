@@ -56,6 +56,7 @@ export const SpecDraft = z.object({
       comparesExtensions: z.boolean().default(false),
     })
     .default({ wrappers: [], filePerTrack: false, digitFolders: false, comparesExtensions: false }),
+  check: z.enum(['every-frame', 'six-frames']).default('every-frame'),
 })
 export type SpecDraft = z.infer<typeof SpecDraft>
 

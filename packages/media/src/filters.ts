@@ -1,6 +1,6 @@
 /** Codec arguments and filters that copying, sampling and rendering share. */
 import type { Layout, Size } from '@naranja/core/framing'
-import { sampleSize } from '@naranja/core/picture'
+import { sampleSize, traceSize } from '@naranja/core/picture'
 import { codingOf, type CodingCode, type Spec } from '@naranja/core/specs'
 
 interface Coder {
@@ -136,6 +136,9 @@ export function layoutFilters(l: Layout, from: Colour, to: Colour, fields: boole
 
 /** Scales to the size and greyness of samples. */
 export const sampleFilter = `scale=${sampleSize.width}:${sampleSize.height}:flags=area,format=gray`
+
+/** Scales to the size and greyness of traces: picks pixels, for averaging every frame would cost as much as coding it. */
+export const traceFilter = `scale=${traceSize.width}:${traceSize.height}:flags=neighbor,format=gray`
 
 /** `select` expression for frames counted from 0: ranges joined, so that it stays short. */
 export function selectExpression(frames: readonly number[]): string {

@@ -1,7 +1,7 @@
 /** A finished file read back from the disk in one go: what it carries, every frame's time, and samples of some pictures. */
 import { type Rate, rate } from '@naranja/core/time'
 import { execa } from 'execa'
-import type { Colour } from './filters.ts'
+import { type Colour, sampleFilter, selectExpression, traceFilter } from './filters.ts'
 import { sampleGraph, splitSamples } from './frames.ts'
 import { inputArgs, type MediaInput } from './input.ts'
 import { fileArgument } from './paths.ts'
@@ -32,6 +32,8 @@ export interface ReadBack {
   /** Every tag of the file and of its streams, their keys in small letters; the first one found wins. */
   readonly tags: ReadonlyMap<string, string>
   readonly samples: readonly Uint8Array[]
+  /** Every frame as a very small picture, where they were asked for. */
+  readonly trace: Uint8Array
 }
 
 /** Tags as FFmpeg's own metadata text has them: `key=value`, with = ; # \\ and line ends escaped by a backslash. */
@@ -124,10 +126,10 @@ export function pictureTold(said: string): Pick<ReadBack, 'colour' | 'fields'> {
 }
 
 /** Runs FFmpeg over a file and gives what it says and what it writes to its channels. */
-async function read(args: readonly string[], signal: AbortSignal | undefined): Promise<{ text: (i: number) => string; raw: Buffer }> {
+async function read(args: readonly string[], signal: AbortSignal | undefined): Promise<{ text: (i: number) => string; raw: Buffer; trace: Buffer }> {
   const all = ['-nostdin', '-hide_banner', '-nostats', '-loglevel', 'info', ...args]
   const end = await execa('ffmpeg', all, {
-    stdio: ['ignore', 'pipe', 'pipe', 'pipe', 'pipe'],
+    stdio: ['ignore', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe'],
     encoding: 'buffer',
     reject: false,
     maxBuffer: 512 * 1024 * 1024,
@@ -136,24 +138,32 @@ async function read(args: readonly string[], signal: AbortSignal | undefined): P
   if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
   const text = (i: number): string => Buffer.from((end.stdio[i] as Uint8Array | undefined) ?? []).toString()
   if (end.failed) throw mediaError('ffmpeg', text(2) || (end.shortMessage ?? ''), all)
-  return { text, raw: Buffer.from(end.stdout) }
+  return { text, raw: Buffer.from(end.stdout), trace: Buffer.from((end.stdio[5] as Uint8Array | undefined) ?? []) }
 }
 
 /**
- * Reads a file, every packet of it, and decodes samples of `frames` (ascending). One process, for starting one costs more than reading a short
+ * Reads a file, every packet of it, and decodes samples of `frames` (ascending); with `every`, all of its frames. One process, for starting one costs more than reading a short
  * clip. Throws a MediaError if it cannot be read.
  */
-export async function readBack(input: MediaInput, frames: readonly number[], signal?: AbortSignal): Promise<ReadBack> {
-  const { inputs, graph } = sampleGraph(input, frames, {}, 1)
+export async function readBack(
+  input: MediaInput,
+  frames: readonly number[],
+  options: { every?: boolean; signal?: AbortSignal | undefined } = {},
+): Promise<ReadBack> {
+  const { every = false, signal } = options
+  const { inputs, graph } = every
+    ? { inputs: [], graph: `[0:v:0]split=2[a][b];[a]${traceFilter}[t];[b]select='${selectExpression(frames)}',${sampleFilter}[s]` }
+    : sampleGraph(input, frames, {}, 1)
   const args = [
     ...[...inputArgs(input), ...inputs, '-filter_complex', graph],
     ...['-map', '[s]', '-fps_mode', 'passthrough', '-f', 'rawvideo', 'pipe:1'],
     ...['-map', '0', '-c', 'copy', '-f', 'ffmetadata', 'pipe:3'],
     ...['-map', '0:v:0', '-map', '0:a?', '-c', 'copy', '-f', 'framecrc', 'pipe:4'],
+    ...(every ? ['-map', '[t]', '-fps_mode', 'passthrough', '-f', 'rawvideo', 'pipe:5'] : []),
   ]
-  const { text, raw } = await read(args, signal)
+  const { text, raw, trace } = await read(args, signal)
   const packets = text(4)
-  return { ...readPackets(packets), ...pictureTold(text(2)), sound: soundOf(packets, text(2)), tags: readTags(text(3)), samples: splitSamples(raw) }
+  return { ...readPackets(packets), ...pictureTold(text(2)), sound: soundOf(packets, text(2)), tags: readTags(text(3)), samples: splitSamples(raw), trace }
 }
 
 /** The sound streams of a file that has no picture. Throws a MediaError if it cannot be read. */

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { checkFrame, likeness, sampleBytes } from './index.ts'
+import fc from 'fast-check'
+import { checkFrame, displacement, likeness, sampleBytes, sampleSize, stretches, traceBytes, traceSize } from './index.ts'
 
 describe('likeness', () => {
   const picture = (f: (i: number) => number) => Uint8Array.from({ length: sampleBytes }, (_, i) => f(i))
@@ -39,5 +40,72 @@ describe('likeness', () => {
       ),
     ).toMatchObject({ passed: false, level: -10 })
     expect(checkFrame(moving(0), [null]).passed).toBe(false)
+  })
+})
+
+describe('a trace', () => {
+  const moving = (n: number, at = (i: number) => i) =>
+    Uint8Array.from({ length: n * traceBytes }, (_, k) => 40 + ((((k % traceBytes) % traceSize.width) * 6 + at(Math.floor(k / traceBytes)) * 9) % 180))
+  const changed = (t: Uint8Array, from: number, to: number, f: (k: number) => number) =>
+    t.map((x, k) => (k >= from * traceBytes && k < to * traceBytes ? f(k) : x))
+  it('that is as its source, with what coding bends, has no stretch', () => {
+    expect(
+      stretches(
+        moving(50).map((x, k) => x + ((k * 7) % 9) - 4),
+        moving(50),
+      ),
+    ).toEqual([])
+  })
+  it('tells what is black, stands still or is something else, from which frame to which', () => {
+    const source = moving(60)
+    const black = changed(source, 5, 8, () => 16)
+    const frozen = changed(black, 20, 33, (k) => source[20 * traceBytes + (k % traceBytes)] ?? 0)
+    const other = changed(frozen, 40, 41, (k) => 255 - (source[k] ?? 0))
+    expect(stretches(other, source)).toEqual([
+      { kind: 'black', in: 5, out: 8 },
+      { kind: 'frozen', in: 20, out: 33 },
+      { kind: 'other', in: 40, out: 41 },
+    ])
+  })
+  it('is right where its source is black or stands still too, and where a coding repeats what hardly moves', () => {
+    const black = changed(moving(30), 3, 9, () => 17)
+    const still = moving(30, () => 4)
+    const slow = moving(30).map((_, k) => 60 + (k % traceBytes) / 6 + Math.floor(k / traceBytes) / 10)
+    expect([
+      stretches(black, black),
+      stretches(still, still),
+      stretches(
+        slow.map((_, k) => slow[k % traceBytes] ?? 0),
+        slow,
+      ),
+    ]).toEqual([[], [], []])
+  })
+})
+
+describe('displacement', () => {
+  const { width, height } = sampleSize
+  /** A smooth picture with edges both ways, as it looks from a little aside. */
+  const seen = (dx: number, dy: number, lift = 0) =>
+    Uint8Array.from({ length: sampleBytes }, (_, i) => {
+      const [x, y] = [(i % width) - dx, Math.floor(i / width) - dy]
+      return Math.round(110 + lift + 50 * Math.sin(x / 5) * Math.cos(y / 6) + 40 * Math.sin((x + 2 * y) / 9))
+    })
+  it('is measured to a fiftieth of a pixel of the sample, whatever the brightness', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: -0.8, max: 0.8, noNaN: true }),
+        fc.double({ min: -0.8, max: 0.8, noNaN: true }),
+        fc.integer({ min: -9, max: 9 }),
+        (dx, dy, lift) => {
+          const d = displacement(seen(dx, dy, lift), seen(0, 0))
+          expect(Math.abs((d?.x ?? 9) * width - dx)).toBeLessThan(0.02)
+          expect(Math.abs((d?.y ?? 9) * height - dy)).toBeLessThan(0.02)
+        },
+      ),
+    )
+  })
+  it('is unknown where nothing, or only rows, are to be seen', () => {
+    const rows = Uint8Array.from({ length: sampleBytes }, (_, i) => 100 + 80 * Math.sin(Math.floor(i / width) / 3))
+    expect([displacement(new Uint8Array(sampleBytes).fill(90), new Uint8Array(sampleBytes).fill(90)), displacement(rows, rows)]).toEqual([null, null])
   })
 })

@@ -86,10 +86,15 @@ export interface Spec {
   /** A tree in the target that mirrors the originals', or a folder of this name beside each original. */
   readonly place: { readonly how: 'tree' } | { readonly how: 'beside'; readonly folder: string }
   readonly receiver: Receiver
+  /** Whether all frames of a copy are looked at, or six of them and what stands around them; everything else is checked of every copy. */
+  readonly check: 'every-frame' | 'six-frames'
 }
 
 /** Streams are copied as they are, nothing is coded. */
 export const isRewrap = (spec: Pick<Spec, 'coding'>): boolean => spec.coding === 'unchanged'
+
+/** Whether the check looks at all frames; what is moved as it is, is checked by its digests. */
+export const everyFrame = (spec: Pick<Spec, 'check' | 'coding'>): boolean => spec.check === 'every-frame' && !isRewrap(spec)
 
 export const allSound: SoundRule = { channels: 'all', chosen: [], streams: 'as-original', coding: 'pcm24', rate: null }
 export const anyReceiver: Receiver = { wrappers: [], filePerTrack: false, digitFolders: false, comparesExtensions: false }
@@ -110,4 +115,5 @@ export const plainSpec = {
   naming: { before: '', after: '' },
   place: { how: 'tree' },
   receiver: anyReceiver,
+  check: 'every-frame',
 } as const satisfies Partial<Spec>

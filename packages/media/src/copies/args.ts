@@ -1,7 +1,7 @@
 /** A clip and what is to be made of it become FFmpeg arguments. */
-import { codingOf, fixedBits, rasterOf, type SoundStream, wrapperOf } from '@naranja/core/specs'
+import { codingOf, everyFrame, fixedBits, rasterOf, type SoundStream, wrapperOf } from '@naranja/core/specs'
 import { formatFrames, length, type Rate, rateFraction, sameRate } from '@naranja/core/time'
-import { colourArgs, copyColour, layoutFilters, matrixIn, pixelsOf, sampleFilter, selectExpression, videoArgs } from '../filters.ts'
+import { colourArgs, copyColour, layoutFilters, matrixIn, pixelsOf, sampleFilter, selectExpression, traceFilter, videoArgs } from '../filters.ts'
 import { firstPicture, inputArgs, leadOf } from '../input.ts'
 import { lookFilter } from '../look.ts'
 import { threadArgs } from '../run.ts'
@@ -106,6 +106,7 @@ function outputArgs(job: CopyJob, o: CopyOutput, parts: Parts, label: string, co
         ])
       : []),
     ...['-map', `[${label}s]`, '-fps_mode', 'passthrough', '-f', 'rawvideo', quoted(parts.samples)],
+    ...(everyFrame(spec) ? ['-map', `[${label}t]`, '-fps_mode', 'passthrough', '-f', 'rawvideo', quoted(parts.trace)] : []),
   ]
 }
 
@@ -121,7 +122,8 @@ export function copyArgs(job: CopyJob, parts: readonly Parts[], threads?: number
     ...outputs.flatMap((o, i) => [
       pictureGraph(job, o, `o${i}`, `o${i}e`, `o${i}x`),
       // Samples are taken of what is coded, at its size: sampling frames of 4096×2160 costs as much as coding them.
-      `[o${i}e]split=2[o${i}v][o${i}b];[o${i}b]select='${selectExpression(sampled(o.frames, o.target))}',${sampleFilter}[o${i}s]`,
+      `[o${i}e]split=${everyFrame(o.spec) ? 3 : 2}[o${i}v][o${i}b]${everyFrame(o.spec) ? `[o${i}c];[o${i}c]${traceFilter}[o${i}t]` : ''}`,
+      `[o${i}b]select='${selectExpression(sampled(o.frames, o.target))}',${sampleFilter}[o${i}s]`,
     ]),
   ]
   const wanted = outputs.some((o) => o.sound.length > 0)

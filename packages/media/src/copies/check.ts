@@ -1,6 +1,6 @@
 /** What stands on the disk, compared with what its spec promises. */
-import { checkFrame } from '@naranja/core/picture'
-import { codingOf, isRewrap, wrapperOf } from '@naranja/core/specs'
+import { checkFrame, displacement, sampleSize, type Stretch, stretches } from '@naranja/core/picture'
+import { codingOf, everyFrame, isRewrap, wrapperOf } from '@naranja/core/specs'
 import { formatFrames, framesOf, length, parseTimecode, type Rate, rateFraction, rateText } from '@naranja/core/time'
 import { MediaError } from '../run.ts'
 import { type ReadBack, readBack, readSound, type SoundBack } from '../readback.ts'
@@ -35,14 +35,54 @@ export interface CopyFiles {
   } | null
 }
 
-/** Compares the files on the disk with what they should be. `around` gives what was coded, as samples, by frame of the copy. */
-export async function checkCopy(
-  files: CopyFiles,
-  job: CopyJob,
-  o: CopyOutput,
+/** Steps of 255 by which a picture may be lighter or darker: codings round. */
+const levelRoom = 1.5
+/** A frame this alike is the right one, whatever is wrong with it. */
+const recognised = 0.7
+/** Pixels of the copy by which its picture may lie beside the original's. */
+const shiftRoom = 0.6
+
+/** Brightness and position, over all frames that were looked at: both are wrong of a whole file, not of one frame. */
+function pictureFaults(
+  points: readonly CheckPoint[],
+  made: (frame: number) => Uint8Array | null,
   around: ReadonlyMap<number, Uint8Array>,
-  signal?: AbortSignal,
-): Promise<CopyReport> {
+  o: CopyOutput,
+): string[] {
+  const good = points.filter((p) => p.offset === 0 && p.likeness > recognised)
+  const middle = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)] ?? 0
+  const out: string[] = []
+  const level = middle(good.map((p) => p.level))
+  if (Math.abs(level) > levelRoom) out.push(`It is ${level > 0 ? 'lighter' : 'darker'} than the original by ${((Math.abs(level) / 255) * 100).toFixed(1)} %.`)
+  const shifts = good.flatMap((p) => {
+    const [m, e] = [made(p.frame), around.get(p.frame)]
+    return (m && e && displacement(m, e)) || []
+  })
+  const { width, height } = o.layout.raster
+  const [x, y] = [middle(shifts.map((s) => s.x)) * width, middle(shifts.map((s) => s.y)) * height]
+  // What a sample cannot tell: a sixtieth of its own pixel.
+  const room = Math.max(shiftRoom, width / sampleSize.width / 60)
+  if (Math.abs(x) > room || Math.abs(y) > room) {
+    const way = (by: number, less: string, more: string) => (Math.abs(by) > room ? [`${Math.abs(by).toFixed(1)} pixels to the ${by < 0 ? less : more}`] : [])
+    out.push(`Its picture lies ${[...way(x, 'left', 'right'), ...way(y, 'top', 'bottom')].join(' and ')} of where it should.`)
+  }
+  return out
+}
+
+function stretchText({ kind, in: from, out }: Stretch): string {
+  const which = out - from === 1 ? `Frame ${from}` : `Frames ${from} to ${out - 1}`
+  if (kind === 'black') return `${which}: black, where the original shows a picture.`
+  return kind === 'frozen' ? `${which}: one picture that stands still, where the original moves.` : `${which}: something else than the original shows.`
+}
+
+/** What was coded: samples by frame of the copy, and every frame as a very small picture where all are checked. */
+export interface Coded {
+  readonly around: ReadonlyMap<number, Uint8Array>
+  readonly trace: Uint8Array | null
+}
+
+/** Compares the files on the disk with what they should be. */
+export async function checkCopy(files: CopyFiles, job: CopyJob, o: CopyOutput, coded: Coded, signal?: AbortSignal): Promise<CopyReport> {
   const n = o.frames
   const { rate: r, spec, carried } = o
   const w = wrapperOf(spec.wrapper)
@@ -56,7 +96,7 @@ export async function checkCopy(
   }
   const points = checkPoints(n, o.target)
   const again = readAgain(n, o.target)
-  const b = await readBack({ path: Buffer.from(files.picture), sequence: files.sequence, rate: r }, again, signal).catch(told)
+  const b = await readBack({ path: Buffer.from(files.picture), sequence: files.sequence, rate: r }, again, { every: everyFrame(spec), signal }).catch(told)
   const apart: SoundBack[] = []
   for (const path of files.sound) {
     const s = await readSound(path, signal).catch(told)
@@ -126,7 +166,7 @@ export async function checkCopy(
       frame,
       ...checkFrame(
         made(frame) ?? new Uint8Array(0),
-        near.map((d) => around.get(frame + d) ?? null),
+        near.map((d) => coded.around.get(frame + d) ?? null),
         beside,
       ),
     }
@@ -139,5 +179,7 @@ export async function checkCopy(
         : `Frame ${p.frame} is only ${Math.round(p.likeness * 100)} % like the original's.`,
     )
   }
+  faults.push(...pictureFaults(checked, made, coded.around, o))
+  if (b && coded.trace) faults.push(...stretches(b.trace, coded.trace).map(stretchText))
   return { frames: b?.times.length ?? 0, framesExpected: n, points: checked, faults }
 }

@@ -136,9 +136,50 @@ describe('a copy', () => {
       { path: Buffer.from(original('a.mov')), sequence: null, rate: rate(25) },
       Array.from({ length: 50 }, (_, i) => i),
     )
-    const report = await checkCopy({ picture: copy('a.mov'), sound: [], sequence: null }, whole, o, new Map(list.map((s, i) => [i, s])))
+    const report = await checkCopy({ picture: copy('a.mov'), sound: [], sequence: null }, whole, o, {
+      around: new Map(list.map((s, i) => [i, s])),
+      trace: null,
+    })
     expect(report.points.every((p) => !p.passed)).toBe(true)
     expect(report.faults.filter((f) => /shows the original's frame|only \d+ % like/.test(f))).toHaveLength(report.points.length)
+  })
+  it('is found out where it is black, frozen, lighter or beside itself anywhere, though count and the six frames are right', async () => {
+    const from = join(folder, 'moving.mov')
+    await ffmpeg(['-y', '-f', 'lavfi', '-i', 'testsrc2=s=640x360:r=25', '-frames:v', '100', ...h264, '-crf', '8', from])
+    const whole = await copyJobOf(from, [{ ...spec, quality: 12 }], to)
+    const o = whole.outputs[0] as (typeof whole.outputs)[number]
+    await makeCopy(whole, 'me', 1000)
+    const good = join(folder, 'good.mov')
+    const trace = await output('ffmpeg', ['-v', 'error', '-i', from, '-vf', 'scale=32:18:flags=neighbor,format=gray', '-f', 'rawvideo', '-'])
+    const all = await samples(
+      clipInput(Buffer.from(from), await probe(Buffer.from(from), pal)),
+      Array.from({ length: 100 }, (_, i) => i),
+    )
+    const around = new Map(all.map((s, i) => [i, s]))
+    const told = async (filter: string): Promise<readonly string[]> => {
+      await ffmpeg(['-y', '-i', from, '-vf', filter, ...h264, '-crf', '12', '-metadata', `comment=${o.carried.stamp}`, good])
+      return (await checkCopy({ picture: good, sound: [], sequence: null }, whole, o, { around, trace })).faults.filter((f) => !/colour|timecode|reel/.test(f))
+    }
+    expect(await told('null')).toEqual([])
+    // Between the frames that are looked at more closely, whichever those are, something is left that only the whole tells.
+    const gap = [
+      ...new Set([0, 100, ...(await checkCopy({ picture: o.target, sound: [], sequence: null }, whole, o, { around, trace })).points.map((p) => p.frame)]),
+    ]
+      .sort((a, b) => a - b)
+      .reduce((best, f, i, list) => (f - (list[i - 1] ?? f) > best.out - best.in ? { in: (list[i - 1] ?? 0) + 2, out: f - 1 } : best), { in: 0, out: 0 })
+    const [a, b] = [gap.in, gap.in + 5]
+    expect(b).toBeLessThan(gap.out)
+    expect(await told(`drawbox=t=fill:color=black:enable='between(n,${a},${b - 1})'`)).toEqual([
+      `Frames ${a} to ${b - 1}: black, where the original shows a picture.`,
+    ])
+    expect(await told(`drawbox=t=fill:color=white:enable='eq(n,${a})'`)).toEqual([`Frame ${a}: something else than the original shows.`])
+    expect(await told(`select='not(between(n,${a + 1},${b}))',setpts='(N+gt(N,${a})*5)/25/TB',fps=25,trim=end_frame=100`)).toEqual([
+      `Frames ${a} to ${b}: one picture that stands still, where the original moves.`,
+    ])
+    expect(await told('lutyuv=y=val*1.02')).toEqual([expect.stringMatching(/^It is lighter than the original by \d\.\d %\.$/)])
+    expect(await told('format=yuv444p,crop=638:359:0:0:exact=1,pad=640:360:2:1')).toContainEqual(
+      expect.stringMatching(/^Its picture lies (1\.[5-9]|2\.[0-5]) pixels to the right and (0\.[7-9]|1\.[0-3]) pixels to the bottom of where it should\.$/),
+    )
   })
   it('fails at once where the disk has no room', async () => {
     await expect(job('a.mov', { ...spec, naming: { before: '', after: '_huge' } }).then((j) => makeCopy(j, 'me', 1e18))).rejects.toThrow(

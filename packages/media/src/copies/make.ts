@@ -1,15 +1,15 @@
 /** Makes copies: written under temporary names, checked on the disk, then put in their places. */
 import { mkdir, readdir, readFile, rename, rm } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
-import { isRewrap } from '@naranja/core/specs'
+import { everyFrame, isRewrap } from '@naranja/core/specs'
 import { exists, freeSpace, putInPlace } from '../files.ts'
 import { splitSamples } from '../frames.ts'
 import { inputArgs } from '../input.ts'
 import { ffmpeg, output, type RunOptions } from '../run.ts'
-import { sampleFilter, selectExpression } from '../filters.ts'
+import { sampleFilter, selectExpression, traceFilter } from '../filters.ts'
 import { copyArgs, decoded, pictureGraph, previewArgs } from './args.ts'
 import { checkRewrapped, rewrap, rewrapArgs } from './rewrap.ts'
-import { checkCopy, type CopyFiles } from './check.ts'
+import { checkCopy, type Coded, type CopyFiles } from './check.ts'
 import type { CopyJob, CopyOutput, CopyReport } from './model.ts'
 import { writeSideFile } from './sidefile.ts'
 import { byFrame, digits, type Parts, partsOf, sampled, sequenceOf, soundNames } from './parts.ts'
@@ -53,40 +53,28 @@ function filesOf(o: CopyOutput, parts: Parts | null): CopyFiles {
 export const firstPictureName = (stem: string, start: number | null, extension: string): string =>
   `${stem}.${String(start ?? 0).padStart(digits, '0')}.${extension}`
 
-/** What should be on the disk, as samples by frame of the copy, read from the original anew. */
-async function samplesAround(job: CopyJob, o: CopyOutput, signal?: AbortSignal): Promise<Map<number, Uint8Array>> {
+/** What should be on the disk, read from the original anew. */
+async function codedAnew(job: CopyJob, o: CopyOutput, signal?: AbortSignal): Promise<Coded> {
   const n = job.range.out - job.range.in
-  const wanted = selectExpression(sampled(o.frames, o.target))
-  const graph = `${decoded(job, job.range.in, n)}[in];${pictureGraph(job, o, 'in', 'made', 'x')};[made]select='${wanted}',${sampleFilter}[s]`
-  const list = splitSamples(
-    await output(
+  const made = `${decoded(job, job.range.in, n)}[in];${pictureGraph(job, o, 'in', 'made', 'x')};[made]`
+  const read = (filters: string) =>
+    output(
       'ffmpeg',
       [
-        '-nostdin',
-        '-loglevel',
-        'error',
-        ...inputArgs(job.input, job.range.in),
-        '-filter_complex',
-        graph,
-        '-map',
-        '[s]',
-        '-fps_mode',
-        'passthrough',
-        '-f',
-        'rawvideo',
-        '-',
+        ...['-nostdin', '-loglevel', 'error', ...inputArgs(job.input, job.range.in), '-filter_complex', `${made}${filters}[s]`],
+        ...['-map', '[s]', '-fps_mode', 'passthrough', '-f', 'rawvideo', '-'],
       ],
       signal,
-    ),
-  )
-  return byFrame(o, list)
+    )
+  const around = byFrame(o, splitSamples(await read(`select='${selectExpression(sampled(o.frames, o.target))}',${sampleFilter}`)))
+  return { around, trace: everyFrame(o.spec) ? await read(traceFilter) : null }
 }
 
 /** Removes what `who` left beside the copies when it was ended in the middle; the copies themselves stay. */
 export async function clearAway(outputs: readonly CopyOutput[], who: string): Promise<void> {
   for (const o of outputs) {
     const parts = partsOf(o, who)
-    for (const p of [parts.samples, ...parts.moves.map((m) => m.from)]) await rm(p, { force: true, recursive: true })
+    for (const p of [parts.samples, parts.trace, ...parts.moves.map((m) => m.from)]) await rm(p, { force: true, recursive: true })
   }
 }
 
@@ -94,7 +82,7 @@ export async function clearAway(outputs: readonly CopyOutput[], who: string): Pr
 export async function clearAwayAt(target: string, who: string): Promise<void> {
   for (const folder of [dirname(target), dirname(dirname(target))])
     for (const name of await readdir(folder).catch(() => []))
-      if (name.endsWith(`.${who}.part`) || name.endsWith(`.${who}.part.samples`)) await rm(join(folder, name), { force: true, recursive: true })
+      if (['', '.samples', '.trace'].some((ending) => name.endsWith(`.${who}.part${ending}`))) await rm(join(folder, name), { force: true, recursive: true })
 }
 
 /** Puts what is finished in its place; what stands there already stays, unless it is to be replaced. A folder is put as a whole. */
@@ -146,7 +134,7 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
       }
       const report = isRewrap(o.spec)
         ? await checkRewrapped(job, o, filesOf(o, null), options.signal)
-        : await checkCopy(filesOf(o, null), job, o, await samplesAround(job, o, options.signal), options.signal)
+        : await checkCopy(filesOf(o, null), job, o, await codedAnew(job, o, options.signal), options.signal)
       results.push(
         report.faults.length === 0
           ? report
@@ -175,7 +163,8 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
         continue
       }
       const around = byFrame(o, splitSamples(await readFile(p.samples)))
-      const report = await checkCopy(filesOf(o, p), job, o, around, options.signal)
+      const trace = everyFrame(o.spec) ? await readFile(p.trace) : null
+      const report = await checkCopy(filesOf(o, p), job, o, { around, trace }, options.signal)
       results[job.outputs.indexOf(o)] = await settled(job, o, p, report)
     }
     return results as (CopyReport | CheckFailed | PlaceTaken)[]

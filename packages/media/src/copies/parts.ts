@@ -12,6 +12,8 @@ export interface Parts {
   /** A file for each stream of sound, where it stands apart. */
   readonly sound: readonly string[]
   readonly samples: string
+  /** Every frame that is coded as a very small picture, where every frame is checked. */
+  readonly trace: string
   readonly firstNumber: number
   /** Each thing that is put in its place in the end, from where to where; the picture first. */
   readonly moves: readonly { readonly from: string; readonly to: string }[]
@@ -51,6 +53,7 @@ export function partsOf(o: CopyOutput, who: string): Parts {
       picture: join(part.replace(/%/g, '%%'), pattern),
       sound: soundNames(o).map((s) => join(part, s)),
       samples: `${part}.samples`,
+      trace: `${part}.trace`,
       firstNumber: first,
       moves: [{ from: part, to: folder }],
     }
@@ -62,6 +65,7 @@ export function partsOf(o: CopyOutput, who: string): Parts {
     picture: part,
     sound,
     samples: `${part}.samples`,
+    trace: `${part}.trace`,
     firstNumber: first,
     moves: [{ from: part, to: o.target }, ...others.map((to, i) => ({ from: sound[i] as string, to }))],
   }

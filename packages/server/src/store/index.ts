@@ -10,6 +10,7 @@ import {
   Specs1764400000000,
   Start1764000000000,
   Turns1764500000000,
+  Copies1764600000000,
   Volumes1764080000000,
 } from './migrations.ts'
 
@@ -38,6 +39,7 @@ export async function openStore(config: Config): Promise<DataSource> {
       Loud1764300000000,
       Specs1764400000000,
       Turns1764500000000,
+      Copies1764600000000,
     ],
     timezone: 'Z',
     charset: 'utf8mb4',

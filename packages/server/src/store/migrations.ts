@@ -190,3 +190,14 @@ export class Turns1764500000000 implements MigrationInterface {
     )
   }
 }
+
+/** Copies are checked frame by frame. */
+export class Copies1764600000000 implements MigrationInterface {
+  name = 'Copies1764600000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(`UPDATE spec SET spec = JSON_SET(spec, '$.check', 'every-frame') WHERE JSON_EXTRACT(spec, '$.check') IS NULL`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`UPDATE spec SET spec = JSON_REMOVE(spec, '$.check')`)
+  }
+}

@@ -306,6 +306,17 @@ export function SpecForm({ draft, onChange }: { draft: SpecDraft; onChange: (d: 
         </Tick>
         {told('receiver')}
       </Section>
+      <Section title="Check">
+        <Choice
+          label="What is read back of the pictures"
+          value={draft.check}
+          onChange={(check) => set({ check })}
+          options={[
+            ['every-frame', 'Every frame'],
+            ['six-frames', 'Six frames, quicker'],
+          ]}
+        />
+      </Section>
       {w.apart && draft.wrapper !== 'frames' && (
         <p className="m-0 py-2 text-xs text-ink-3">Each copy is a file for the picture and one for each channel of sound.</p>
       )}
