@@ -111,7 +111,7 @@ export const DescribedShape = z.object({
 
 export const NoticeShape = z.object({ code: z.string(), severity: z.enum(['info', 'warning', 'error']), short: z.string(), text: z.string() })
 
-export const CopyState = z.enum(['none', 'waiting', 'being-made', 'checked', 'failed-check', 'failed', 'cancelled', 'out-of-date', 'rewrapped'])
+export const CopyState = z.enum(['none', 'waiting', 'being-made', 'checked', 'failed-check', 'failed', 'cancelled', 'out-of-date', 'rewrapped', 'unchecked'])
 export type CopyState = z.infer<typeof CopyState>
 export const CopyBrief = z.object({
   id: Id,

@@ -1,7 +1,7 @@
 /** Exact frames as pictures: for people as JPEG, for comparison as small grey samples. */
 import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
-import type { Placement, Size } from '@naranja/core/framing'
+import type { Layout, Placement, Size } from '@naranja/core/framing'
 import { sampleBytes } from '@naranja/core/picture'
 import { fed } from './feeds.ts'
 import { sampleFilter, scaleFilter, selectExpression } from './filters.ts'
@@ -16,6 +16,8 @@ export interface SampleOptions {
   readonly matrix?: string
   /** Put the picture into a raster first, as a render does, so that it compares with the rendered frame. */
   readonly framing?: { readonly raster: Size; readonly place: Placement }
+  /** The same with a part of the picture taken, in grey only. */
+  readonly layout?: Layout
   readonly signal?: AbortSignal
 }
 
@@ -27,10 +29,12 @@ export function sampleGraph(input: MediaInput, frames: readonly number[], option
     if (last && f - (last.at(-1) ?? 0) <= nearby) last.push(f)
     else groups.push([f])
   }
-  const { framing: fr } = options
+  const { framing: fr, layout: l } = options
   const place = fr
     ? `${scaleFilter(fr.place, options.matrix ?? '', 'bilinear')},format=yuv422p10le,pad=${fr.raster.width}:${fr.raster.height}:${fr.place.x}:${fr.place.y},`
-    : ''
+    : l
+      ? `crop=${l.take.width}:${l.take.height}:${l.take.x}:${l.take.y}:exact=1,scale=${l.place.width}:${l.place.height}:flags=area,setsar=1,pad=${l.raster.width}:${l.raster.height}:${l.place.x}:${l.place.y},`
+      : ''
   const chains: string[] = []
   const inputs: string[] = []
   const maps: string[] = []

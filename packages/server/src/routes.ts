@@ -52,6 +52,9 @@ import {
   LookAsk,
   Outcome,
   OutcomeAsk,
+  PairAsk,
+  PairResult,
+  AsideAsk,
   PreviewAsk,
   Priority,
   Started,
@@ -91,6 +94,8 @@ import { setCrop, setLook } from './copies/framing.ts'
 import { listCopies } from './copies/list.ts'
 import { deleteCopies, planDeletion, spaceOf } from './copies/space.ts'
 import { estimateCopies, outcomeOf, retryWithSpec, startCopies } from './copies/plan.ts'
+import { putAside } from './copies/aside.ts'
+import { pairResult, startPairing } from './copies/pair.ts'
 import { previewOf } from './copies/preview.ts'
 import { addSpec, changeSpec, listSpecs, removeSpec, restoreSpec, setDefaultSpec, specVersions } from './copies/specs.ts'
 import { cutDetail, cutText, importCut, listCuts, removeCut, setReference } from './cutlists/service.ts'
@@ -178,6 +183,13 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
   )
   app.post('/api/projects/:id/copies/delete', { schema: { params: ById, body: DeleteAsk, response: gives(Changed) } }, (req) =>
     deleteCopies(ctx, req.params.id, req.body),
+  )
+  app.post('/api/projects/:id/pairs', { schema: { params: ById, body: PairAsk, response: gives(Started) } }, (req) =>
+    startPairing(ctx, req.params.id, req.body),
+  )
+  app.get('/api/tasks/:id/pairs', { schema: { params: ById, response: gives(PairResult) } }, (req) => pairResult(ctx, req.params.id))
+  app.post('/api/projects/:id/index-files/aside', { schema: { params: ById, body: AsideAsk, response: gives(Changed) } }, (req) =>
+    putAside(ctx, req.params.id, req.body),
   )
   app.post('/api/clips/:id/preview', { schema: { params: ById, body: PreviewAsk } }, async (req, reply) =>
     reply.type('image/png').send(await previewOf(ctx, req.params.id, req.body)),

@@ -10,6 +10,7 @@ import { runBackup, runVerify } from './backups/service.ts'
 import { runPull } from './conform/service.ts'
 import { type Control, controlChannel, openContext, queueName, redisOptions } from './context.ts'
 import { runCopy } from './copies/make.ts'
+import { runPair } from './copies/pair.ts'
 import { runMaster } from './masters/service.ts'
 import { runListen } from './originals/listen.ts'
 import { takeIn } from './originals/takeIn.ts'
@@ -25,6 +26,7 @@ const runners: Record<TaskKind, RunTask> = {
   'take-in': takeIn,
   listen: runListen,
   copy: runCopy,
+  pair: runPair,
   pull: runPull,
   master: runMaster,
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
-import { checkFrame, displacement, likeness, sampleBytes, sampleSize, stretches, traceBytes, traceSize } from './index.ts'
+import { checkFrame, displacement, judge, likeness, recognise, sampleBytes, sampleSize, stretches, traceBytes, traceSize } from './index.ts'
 
 describe('likeness', () => {
   const picture = (f: (i: number) => number) => Uint8Array.from({ length: sampleBytes }, (_, i) => f(i))
@@ -107,5 +107,47 @@ describe('displacement', () => {
   it('is unknown where nothing, or only rows, are to be seen', () => {
     const rows = Uint8Array.from({ length: sampleBytes }, (_, i) => 100 + 80 * Math.sin(Math.floor(i / width) / 3))
     expect([displacement(new Uint8Array(sampleBytes).fill(90), new Uint8Array(sampleBytes).fill(90)), displacement(rows, rows)]).toEqual([null, null])
+  })
+})
+
+describe('a copy that nobody here has made', () => {
+  /** A scene in which something moves: frame `t` of take `k`. */
+  const shot = (t: number, k = 0) =>
+    Uint8Array.from({ length: sampleBytes }, (_, i) => {
+      const [x, y] = [i % sampleSize.width, Math.floor(i / sampleSize.width)]
+      const ground = 90 + 40 * Math.sin(x / 9) + 25 * Math.cos(y / 7)
+      const boat = (x - (20 + k * 23) - t * 1.5) ** 2 + (y - 20 - k * 5) ** 2 < 90 ? 60 : 0
+      return Math.round(ground + boat + 6 * Math.sin((x + t * 2) / 2))
+    })
+  const around = (t: number) => [-2, -1, 0, 1, 2].map((d) => shot(t + d))
+  const looked = (p: Uint8Array, f: (v: number) => number) => p.map((v) => Math.min(255, Math.max(0, Math.round(f(v)))))
+  const points = (made: (t: number) => Uint8Array) =>
+    [10, 20, 30].flatMap((t) => {
+      const r = recognise(made(t), around(t))
+      return r ? [{ frame: t, of: t, ...r }] : []
+    })
+  it('is recognised as it is, with a look, with text drawn in, and coarsely coded', () => {
+    const burnt = (t: number) => shot(t).map((v, i) => (i > 46 * 96 && i < 49 * 96 && i % 96 > 20 && i % 96 < 75 ? (i % 3 ? 235 : 16) : v))
+    for (const made of [
+      shot,
+      (t: number) => looked(shot(t), (v) => 255 * (v / 255) ** 0.7),
+      (t: number) => looked(shot(t), (v) => 64 + v / 2),
+      burnt,
+      (t: number) => looked(shot(t), (v) => Math.round(v / 12) * 12),
+    ])
+      expect(judge(points(made)).against).toBeNull()
+    expect(judge(points(shot))).toEqual({ against: null, graded: false, unprovable: false })
+    expect(judge(points((t) => looked(shot(t), (v) => 64 + v / 2))).graded).toBe(true)
+  })
+  it('is refused where it is a frame off, another take, or another scene', () => {
+    expect(judge(points((t) => shot(t + 1))).against).toBe('its frame 10 shows frame 11 of the original, not 10')
+    expect(judge(points((t) => shot(t, 1))).against).toMatch(/another take|only \d+ % like/)
+    expect(judge(points((t) => Uint8Array.from({ length: sampleBytes }, (_, i) => ((i * 7 + t) % 96) * 2))).against).toMatch(/only \d+ % like frame/)
+  })
+  it('that stands still is said to prove nothing by its picture', () => {
+    const r = recognise(shot(3), [shot(3), shot(3), shot(3), shot(3), shot(3)])
+    expect(r && judge([{ frame: 0, of: 0, ...r }])).toEqual({ against: null, graded: false, unprovable: true })
+    expect(recognise(shot(3), [null])).toBeNull()
+    expect(judge([]).against).toBe('no frame of it could be compared')
   })
 })

@@ -1,5 +1,6 @@
 /** Copies: what is made of originals, checked against what was promised. */
 export { colourOf, copyArgs, previewArgs } from './args.ts'
+export * from './compare.ts'
 export { checkCopy, type CopyFiles } from './check.ts'
 export * from './make.ts'
 export * from './model.ts'

@@ -10,6 +10,7 @@ import { usedClips } from '../reconnect/service.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, MasterEntity, PullEntity } from '../store/index.ts'
 import { listVolumes, rootsHere } from '../volumes/service.ts'
 import { plural } from '../words.ts'
+import { isElsewhere } from './state.ts'
 
 const kindOf = (c: CopyRecord): SpaceKind => (c.kind === 'proxy' ? 'proxies' : 'intermediates')
 
@@ -85,7 +86,11 @@ export async function planDeletion(ctx: Context, projectId: string, ask: DeleteA
   const mapped = going.filter((g) => g.copy.facts?.map).length
   const lost = [
     ...(going.length
-      ? [`${plural(going.length, 'edit copy', 'edit copies')} of ${going[0]?.copy.specName}, ${bytesText(bytes)}; they can be made again from their originals.`]
+      ? [
+          isElsewhere(ask.spec)
+            ? `${plural(going.length, 'edit copy', 'edit copies')} that nobody here has made, ${bytesText(bytes)}; they cannot be made again here.`
+            : `${plural(going.length, 'edit copy', 'edit copies')} of ${going[0]?.copy.specName}, ${bytesText(bytes)}; they can be made again from their originals.`,
+        ]
       : []),
     ...(inCuts ? [`${plural(inCuts, 'of them is', 'of them are')} used by a cut: it is shown from the next best picture, or from its originals.`] : []),
     ...(mapped

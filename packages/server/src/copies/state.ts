@@ -3,6 +3,10 @@ import type { CopyState, ProjectDecode } from '@naranja/contract'
 import { shownAs } from '../originals/decode.ts'
 import type { ClipRecord, CopyRecord } from '../store/index.ts'
 
+/** The specs, in name, of copies that nobody here has made. */
+export const elsewhere = { proxy: 'elsewhere-proxy', intermediate: 'elsewhere-intermediate' } as const
+export const isElsewhere = (spec: string): boolean => spec === elsewhere.proxy || spec === elsewhere.intermediate
+
 /** What of a clip's own settings shows in a copy of it; another means that the copy shows something else than a new one would. */
 export const pictureKey = (c: Pick<ClipRecord, 'crop' | 'lookId'>, baked: boolean, decoded: string): string =>
   JSON.stringify([c.crop ?? null, baked ? (c.lookId ?? null) : null, decoded])
@@ -16,6 +20,8 @@ export function stateNow(
   if (copy.state !== 'checked' || !copy.facts) return copy.state
   // Its streams are the original's, whatever is set for copies.
   if (copy.facts.rewrapped) return 'rewrapped'
+  // What was set here never went into it.
+  if (copy.facts.elsewhere) return 'checked'
   const decoded = shownAs(clip, project)
   return copy.facts.shownAs === pictureKey(clip, copy.facts.baked, decoded) ? 'checked' : 'out-of-date'
 }

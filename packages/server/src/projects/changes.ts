@@ -4,6 +4,7 @@ import type { Decision } from '@naranja/core/reconnect'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { Refusal } from '../errors.ts'
+import { bringBack } from '../copies/aside.ts'
 import { refreshNotices } from '../originals/notices.ts'
 import { putBackDecode } from '../originals/decode.ts'
 import { withFact } from '../originals/facts.ts'
@@ -11,6 +12,7 @@ import {
   ChangeEntity,
   ClipEntity,
   type ClipRecord,
+  CopyEntity,
   CutEntity,
   DecisionEntity,
   type DescribedChange,
@@ -76,6 +78,10 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
       ctx.db,
       inverse.clipIds.map((id) => ({ id, ticked: !inverse.ticked })),
     )
+  else if (inverse.kind === 'paired') {
+    await ctx.repo(CopyEntity).delete({ id: In(inverse.made) })
+    if (inverse.before.length) await ctx.repo(CopyEntity).insert(inverse.before as never)
+  } else if (inverse.kind === 'put-aside') await bringBack(inverse.moved)
   else if (inverse.kind === 'project-decode') await putBackDecode(ctx, projectId, inverse.before)
   else if (inverse.kind === 'changes-seen')
     await updateClips(

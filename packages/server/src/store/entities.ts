@@ -216,6 +216,8 @@ export interface CopyFacts {
   readonly baked: boolean
   /** Its streams are those of the original, bit for bit. */
   readonly rewrapped: boolean
+  /** Nobody here has made it. */
+  readonly elsewhere?: boolean | undefined
 }
 export interface CopyRecord {
   id: string
@@ -398,6 +400,8 @@ export type Inverse =
   | { kind: 'changes-seen'; before: Pick<ClipRecord, 'id' | 'changedOn'>[] }
   | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
   | { kind: 'cut-removed' | 'cut-imported'; cutId: string }
+  | { kind: 'paired'; made: string[]; before: CopyRecord[] }
+  | { kind: 'put-aside'; moved: { from: string; to: string }[] }
   | { kind: 'project'; before: Pick<ProjectRecord, 'name' | 'rateNum' | 'rateDen' | 'width' | 'height' | 'rateChosen'> }
 export interface ChangeRecord {
   id: string

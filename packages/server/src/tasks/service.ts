@@ -212,7 +212,7 @@ async function targetsOf(ctx: Context, task: TaskRecord): Promise<string[]> {
 }
 
 const topicsOf = (kind: TaskKind) =>
-  ({ backup: 'backups', verify: 'backups', 'take-in': 'clips', listen: 'clips', copy: 'copies', pull: 'pulls', master: 'masters' })[kind] as
+  ({ backup: 'backups', verify: 'backups', 'take-in': 'clips', listen: 'clips', copy: 'copies', pair: 'copies', pull: 'pulls', master: 'masters' })[kind] as
     | 'backups'
     | 'clips'
     | 'copies'

@@ -109,6 +109,7 @@ export const copyWords: Record<CopyState, string> = {
   cancelled: 'cancelled',
   'out-of-date': 'out of date',
   rewrapped: 'rewrapped',
+  unchecked: 'not checked',
 }
 
 /** Whether it is there, and can stand for its original. */
@@ -124,6 +125,7 @@ export function CopyMark({ state }: { state: CopyState }) {
     cancelled: 'ink-3',
     'out-of-date': 'lemon',
     rewrapped: 'leaf',
+    unchecked: 'lemon',
     failed: 'pomegranate',
     'failed-check': 'pomegranate',
   }[state]

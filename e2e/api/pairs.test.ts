@@ -1,0 +1,207 @@
+/** Edit copies that were made elsewhere, and such as come back: each is paired with its original by evidence, or refused with the reason. */
+import { copyFileSync, cpSync, existsSync, mkdirSync, readdirSync, renameSync, writeFileSync } from 'node:fs'
+import { dirname, join } from 'node:path'
+import { Changed, ClipPage, CopyRow, type PairLine, PairResult, type ProjectRow, Started, Volume } from '@naranja/contract'
+import { ffmpeg } from '@naranja/media'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, projectOn, ref, type Running, startInstance, until } from '../support.ts'
+
+const parent = emptyFolder('pairs media')
+const drive = join(parent, 'Drive')
+const delivery = join(parent, 'Delivery')
+let app: Running
+let project: ProjectRow
+let place: Volume
+
+const scenes: Record<string, string> = {
+  sea: 'testsrc2=s=640x360:r=25',
+  moon: 'mandelbrot=s=640x360:r=25:end_scale=0.1:end_pts=200,hue=s=1',
+  ropes: 'testsrc=s=640x360:r=25,rotate=0.1*t:c=gray',
+  gulls: 'gradients=s=640x360:r=25:n=5:seed=7:speed=0.05,noise=alls=20:allf=t:all_seed=3',
+}
+/** A scene from a frame on, with filters on top. */
+async function shoot(
+  path: string,
+  scene: keyof typeof scenes,
+  frames: number,
+  more: { from?: number; timecode?: string; reel?: string; filter?: string; coding?: string[] } = {},
+) {
+  mkdirSync(dirname(path), { recursive: true })
+  const { from = 0, filter, coding = ['-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '14', '-pix_fmt', 'yuv420p'] } = more
+  await ffmpeg([
+    ...['-y', '-f', 'lavfi', '-i', `${scenes[scene]},trim=start_frame=${from}:end_frame=${from + frames},setpts=PTS-STARTPTS${filter ? `,${filter}` : ''}`],
+    ...[...coding, ...(more.timecode ? ['-timecode', more.timecode] : []), ...(more.reel ? ['-metadata:s:v:0', `reel_name=${more.reel}`] : []), path],
+  ])
+}
+const pair = async (folder: Volume, below = '', more: object = {}): Promise<Map<string, PairLine> & { result: PairResult }> => {
+  const started = await app.client.post(Started, `/api/projects/${project.id}/pairs`, { volumeId: folder.id, ref: below ? ref(below) : '', ...more })
+  expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
+  const result = await app.client.get(PairResult, `/api/tasks/${started.taskIds[0]}/pairs`)
+  return Object.assign(new Map(result.lines.map((l) => [l.path, l])), { result })
+}
+const copies = async () => (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).sort((a, b) => a.path.localeCompare(b.path))
+const clip = async (name: string) => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.filter((c) => c.name === name)
+
+beforeAll(async () => {
+  const at = { timecode: '10:00:00:00', reel: 'A001' }
+  await shoot(join(drive, 'A001/A001C001.mov'), 'sea', 75, at)
+  await shoot(join(drive, 'A001/A001C002.mov'), 'moon', 75, { ...at, timecode: '10:10:00:00' })
+  await shoot(join(drive, 'A001/A001C003.mov'), 'ropes', 75, { ...at, timecode: '10:20:00:00' })
+  // Every card begins again with the same name, and no timecode tells them apart.
+  await shoot(join(drive, 'Deck 1/CLIP0001.MP4'), 'sea', 50, { from: 40 })
+  await shoot(join(drive, 'Deck 2/CLIP0001.MP4'), 'gulls', 50)
+  mkdirSync(delivery)
+  app = await startInstance('pairs', parent)
+  ;({ project } = await projectOn(app.client, drive))
+  place = await app.client.post(Volume, '/api/volumes', { path: delivery })
+}, 120_000)
+afterAll(() => app?.stop())
+
+describe('copies made elsewhere', () => {
+  it('are paired by name, count, timecode and picture; wrong ones are refused with the reason and the two pictures', async () => {
+    const f = (n: string) => join(delivery, 'first', n)
+    // A smaller one with a look and a wrong-looking wrapper is right.
+    await shoot(f('A001C001.mp4'), 'sea', 75, { timecode: '10:00:00:00', filter: 'scale=320:180,eq=gamma=1.3:contrast=0.85' })
+    // One of another scene, one that slipped by a frame, one that is too short.
+    await shoot(f('A001C002.mov'), 'ropes', 75, { timecode: '10:10:00:00' })
+    await shoot(f('A001C003.mov'), 'ropes', 75, { from: 1, timecode: '10:20:00:00' })
+    await shoot(f('cut/A001C001_proxy.mov'), 'sea', 60)
+    writeFileSync(f('A001C001.mp4.idx'), 'left here')
+    const said = await pair(place, 'first')
+    expect([...said.values()].map((l) => [l.path, l.verdict, l.clip])).toEqual([
+      ['A001C001.mp4', 'paired', 'A001C001.mov'],
+      ['A001C002.mov', 'refused', 'A001C002.mov'],
+      ['A001C003.mov', 'refused', 'A001C003.mov'],
+      ['cut/A001C001_proxy.mov', 'refused', 'A001C001.mov'],
+    ])
+    expect(said.get('A001C001.mp4')?.reason).toBe('Its levels differ: a look is in it, and none is put on it again.')
+    expect(said.get('A001C002.mov')?.reason).toMatch(/^its frame \d+ is only \d+ % like frame \d+ of the original\.$/)
+    expect(said.get('A001C003.mov')?.reason).toMatch(/^its frame (\d+) shows frame \d+ of the original, not \1\.$/)
+    expect(said.get('cut/A001C001_proxy.mov')?.reason).toBe('It has 60 frames, the original 75.')
+    for (const name of ['A001C002.mov', 'A001C003.mov', 'cut/A001C001_proxy.mov']) {
+      const p = said.get(name)?.pictures
+      for (const jpeg of [p?.copy, p?.original]) expect(Buffer.from(jpeg ?? '', 'base64').subarray(0, 2)).toEqual(Buffer.from([0xff, 0xd8]))
+    }
+    const [only, ...rest] = await copies()
+    expect(rest).toEqual([])
+    expect(only).toMatchObject({ clip: 'A001C001.mov', specName: 'Made elsewhere', kind: 'proxy', state: 'checked', path: f('A001C001.mp4'), faults: [] })
+    // It stands for its original from now on.
+    const [row] = await clip('A001C001.mov')
+    expect(row?.copies).toMatchObject([{ state: 'checked', kind: 'proxy', spec: 'elsewhere-proxy' }])
+    const still = (viewing: string) =>
+      fetch(`${app.instance.address}/api/clips/${row?.id}/still?frame=5&viewing=${viewing}`).then(async (r) => Buffer.from(await r.arrayBuffer()))
+    expect((await still('proxies')).equals(await still('originals'))).toBe(false)
+    expect((await pair(place, 'first')).get('A001C001.mp4')?.verdict).toBe('known')
+  })
+  it('leave index files behind that are pointed out, put aside on request, and brought back', async () => {
+    const { result } = await pair(place, 'first')
+    expect(result.indexes).toEqual(['A001C001.mp4.idx'])
+    const aside = (paths: string[]) => app.client.post(Changed, `/api/projects/${project.id}/index-files/aside`, { ...result.place, paths })
+    await expect(aside(['A001C001.mp4'])).rejects.toThrow(/is no index file of this folder/)
+    await expect(aside(['../../Drive/x.idx'])).rejects.toThrow(/is no index file of this folder/)
+    expect((await aside(result.indexes)).sentence).toBe('1 index file put aside in first.')
+    expect(readdirSync(join(delivery, 'first'))).not.toContain('A001C001.mp4.idx')
+    expect(readdirSync(join(delivery, 'first/Index files put aside'))).toEqual(['A001C001.mp4.idx'])
+    expect((await pair(place, 'first')).result.indexes).toEqual([])
+    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    expect(readdirSync(join(delivery, 'first'))).toContain('A001C001.mp4.idx')
+    expect(existsSync(join(delivery, 'first/Index files put aside'))).toBe(false)
+  })
+  it('that carry names of their own follow once one of them is pointed out; undo forgets them', async () => {
+    const f = (n: string) => join(delivery, 'named', n)
+    await shoot(f('low_A001C002-cut.mov'), 'moon', 75, { filter: 'scale=320:180' })
+    await shoot(f('low_A001C003-cut.mov'), 'ropes', 75, { filter: 'scale=320:180' })
+    await shoot(f('harbour.mov'), 'gulls', 50)
+    expect([...(await pair(place, 'named')).values()].map((l) => l.verdict)).toEqual(['unknown', 'unknown', 'unknown'])
+    const [two] = await clip('A001C002.mov')
+    const said = await pair(place, 'named', { pointed: [{ path: 'low_A001C002-cut.mov', clipId: two?.id }] })
+    expect([...said.values()].map((l) => [l.path, l.verdict, l.clip])).toEqual([
+      ['harbour.mov', 'unknown', ''],
+      ['low_A001C002-cut.mov', 'paired', 'A001C002.mov'],
+      ['low_A001C003-cut.mov', 'paired', 'A001C003.mov'],
+    ])
+    // What a person points at is looked at all the same.
+    const wrong = await pair(place, 'named', { pointed: [{ path: 'harbour.mov', clipId: two?.id }] })
+    expect(wrong.get('harbour.mov')).toMatchObject({ verdict: 'refused', reason: 'It has 50 frames, the original 75.' })
+    expect(await copies()).toHaveLength(3)
+    expect((await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})).sentence).toBe(
+      'Undone: 2 edit copies paired with their originals, from named.',
+    )
+    expect(await copies()).toHaveLength(1)
+  })
+  it('of the same name are told apart by folder, and by picture where nothing else does', async () => {
+    const f = (n: string) => join(delivery, 'deck', n)
+    await shoot(f('Deck 2/CLIP0001.mov'), 'gulls', 50, { filter: 'scale=320:180' })
+    await shoot(f('loose/CLIP0001.mov'), 'sea', 50, { from: 40, filter: 'scale=320:180' })
+    const said = await pair(place, 'deck')
+    const decks = await clip('CLIP0001.MP4')
+    const roll = (l: PairLine | undefined) => decks.find((c) => c.id === l?.clipId)?.roll
+    expect([...said.values()].map((l) => [l.path, l.verdict, roll(l)])).toEqual([
+      ['Deck 2/CLIP0001.mov', 'paired', 'Deck 2'],
+      ['loose/CLIP0001.mov', 'paired', 'Deck 1'],
+    ])
+  })
+  it('are recognised in another shape and at another rate', async () => {
+    const f = (n: string) => join(delivery, 'shapes', n)
+    await shoot(f('A001C001.mov'), 'sea', 75, { timecode: '10:00:00:00', filter: 'scale=320:180,pad=320:240:0:30' })
+    await shoot(f('A001C002.mov'), 'moon', 75, { filter: 'crop=480:360,scale=320:240' })
+    await shoot(f('A001C003.mov'), 'ropes', 75, { timecode: '10:20:00:00', filter: 'fps=24:round=up:start_time=0' })
+    const said = await pair(place, 'shapes', { kind: 'intermediate' })
+    expect([...said.values()].map((l) => [l.verdict, l.reason])).toEqual([
+      ['paired', ''],
+      ['paired', 'Its picture is filled in.'],
+      ['paired', 'It runs at another rate, and has a frame map.'],
+    ])
+    expect((await copies()).filter((c) => c.kind === 'intermediate').map((c) => [c.clip, c.mapped])).toEqual([
+      ['A001C001.mov', false],
+      ['A001C002.mov', false],
+      ['A001C003.mov', true],
+    ])
+  })
+})
+
+describe('copies made here', () => {
+  it('that come back to another drive are known by their stamp, and are what they were', async () => {
+    const out = join(parent, 'Out')
+    mkdirSync(out)
+    const target = await app.client.post(Volume, '/api/volumes', { path: out })
+    await app.client.finish(
+      await app.client.post(Started, `/api/projects/${project.id}/copies`, {
+        specs: ['prores-proxy-1080'],
+        volumeId: target.id,
+        folder: 'P',
+        clipIds: (await clip('A001C003.mov')).map((c) => c.id),
+      }),
+    )
+    const mine = (await copies()).find((c) => c.spec === 'prores-proxy-1080')
+    expect(mine?.state).toBe('checked')
+    // The drive goes away; what was on it comes back elsewhere, and one file under another name.
+    mkdirSync(join(delivery, 'back'))
+    cpSync(join(out, 'P'), join(delivery, 'back'), { recursive: true })
+    copyFileSync(mine?.path ?? '', join(delivery, 'back/renamed.mov'))
+    renameSync(out, join(parent, '.gone'))
+    await until('the drive is away', async () => (await app.client.get(z.array(Volume), '/api/volumes')).find((v) => v.id === target.id)?.here === false)
+    const said = await pair(place, 'back')
+    expect([...said.values()].map((l) => [l.path, l.verdict, l.clip]).sort()).toEqual([
+      ['Drive/A001/A001C003.mov', 'taken-back', 'A001C003.mov'],
+      ['renamed.mov', 'paired', 'A001C003.mov'],
+    ])
+    expect((await copies()).filter((c) => c.spec === 'prores-proxy-1080')).toMatchObject([
+      { id: mine?.id, path: join(delivery, 'back/Drive/A001/A001C003.mov'), state: 'checked' },
+    ])
+  })
+  it('wait, not used, where the original is away to compare them with', async () => {
+    await shoot(join(delivery, 'later/A001C002.mov'), 'moon', 75, { timecode: '10:10:00:00', filter: 'scale=320:180' })
+    renameSync(drive, join(parent, '.drive'))
+    const here = async () => (await app.client.get(z.array(Volume), '/api/volumes')).find((v) => v.label === 'Drive')?.here
+    await until('the drive is away', async () => (await here()) === false)
+    const said = await pair(place, 'later', { kind: 'proxy' })
+    expect(said.get('A001C002.mov')).toMatchObject({ verdict: 'unchecked', reason: expect.stringMatching(/^Its original is away: point at it again/) })
+    expect((await copies()).filter((c) => c.clip === 'A001C002.mov' && c.kind === 'proxy').map((c) => c.state)).toEqual(['unchecked'])
+    renameSync(join(parent, '.drive'), drive)
+    await until('the drive is back', here)
+    expect((await pair(place, 'later', { kind: 'proxy' })).get('A001C002.mov')?.verdict).toBe('paired')
+    expect((await copies()).filter((c) => c.clip === 'A001C002.mov' && c.kind === 'proxy').map((c) => c.state)).toEqual(['checked'])
+  })
+})

@@ -1,0 +1,53 @@
+/** Index files that other software left in a delivery folder: put aside on request, and brought back by undo. */
+import { mkdir, rename, rmdir, stat } from 'node:fs/promises'
+import { basename, dirname, join } from 'node:path'
+import type { AsideAsk, Changed } from '@naranja/contract'
+import { isLeftBehind } from '@naranja/core/naming'
+import { pathText } from '@naranja/media'
+import type { Context } from '../context.ts'
+import { Refusal } from '../errors.ts'
+import { recordChange } from '../projects/changes.ts'
+import { fromRef, resolvePlace } from '../volumes/service.ts'
+import { plural } from '../words.ts'
+
+/** The folder beside them into which they go. */
+const asideFolder = 'Index files put aside'
+
+const there = (path: string): Promise<boolean> =>
+  stat(path).then(
+    () => true,
+    () => false,
+  )
+
+/** Of files below a folder, those that could be put aside. */
+export const indexesAmong = (paths: readonly string[]): string[] => paths.filter((p) => isLeftBehind(basename(p)) && basename(dirname(p)) !== asideFolder)
+
+/** Moves index files into a folder beside them; nothing is deleted. All or none. */
+export async function putAside(ctx: Context, projectId: string, ask: AsideAsk): Promise<Changed> {
+  const { path, volume } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
+  if (volume.removable) throw new Refusal('not-allowed', `${volume.label} is a card: nothing on cards is moved.`)
+  const folder = pathText(path)
+  const moves = ask.paths.map((p) => {
+    const from = join(folder, p)
+    if (!from.startsWith(`${folder}/`) || indexesAmong([p]).length === 0) throw new Refusal('not-allowed', `${p} is no index file of this folder.`)
+    return { from, to: join(dirname(from), asideFolder, basename(from)) }
+  })
+  for (const m of moves) if (await there(m.to)) throw new Refusal('taken', `${m.to} is there already. Move it away first; nothing was put aside.`)
+  for (const m of moves) {
+    await mkdir(dirname(m.to), { recursive: true })
+    await rename(m.from, m.to)
+  }
+  return recordChange(ctx, projectId, `${plural(moves.length, 'index file', 'index files')} put aside in ${basename(folder) || volume.label}.`, {
+    kind: 'put-aside',
+    moved: moves,
+  })
+}
+
+/** Brings back what was put aside; what stands in the old place meanwhile stays. */
+export async function bringBack(moved: readonly { readonly from: string; readonly to: string }[]): Promise<void> {
+  for (const m of moved) {
+    if (!(await there(m.from)) && (await there(m.to))) await rename(m.to, m.from)
+    // Once it is empty.
+    await rmdir(dirname(m.to)).catch(() => {})
+  }
+}

@@ -1,0 +1,302 @@
+/** Pairs edit copies that were made elsewhere, or come back, with their originals; each is compared before it counts. */
+import { stat } from 'node:fs/promises'
+import { availableParallelism } from 'node:os'
+import { basename } from 'node:path'
+import type { PairAsk, PairLine, PairResult, Started } from '@naranja/contract'
+import { numberedName, type Technical } from '@naranja/core/clip'
+import { stem } from '@naranja/core/naming'
+import { type Added, addedTo, type FoundCopy, type Original, pairCopies, type Pairing } from '@naranja/core/pairing'
+import { type FrameMap, sameRate } from '@naranja/core/time'
+import {
+  clipInput,
+  type Comparison,
+  comparePictures,
+  type CopyReport,
+  type Found,
+  joinBytes,
+  MediaError,
+  parentOf,
+  pathText,
+  type Pictured,
+  probe,
+  smallPicture,
+  walk,
+} from '@naranja/media'
+import pLimit from 'p-limit'
+import { type Context, newId } from '../context.ts'
+import { found } from '../errors.ts'
+import { inputOf, projectDecode } from '../originals/decode.ts'
+import { recordChange } from '../projects/changes.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, TaskEntity } from '../store/index.ts'
+import type { RunTask } from '../tasks/runner.ts'
+import { startBatch } from '../tasks/service.ts'
+import { fromRef, refOf, resolvePlace, rootsHere } from '../volumes/service.ts'
+import { plural } from '../words.ts'
+import { indexesAmong } from './aside.ts'
+import { projectRate } from './plan.ts'
+import { elsewhere, isElsewhere } from './state.ts'
+
+export async function startPairing(ctx: Context, projectId: string, ask: PairAsk): Promise<Started> {
+  const { path, volume } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
+  const label = `Pair copies in ${basename(pathText(path)) || volume.label}`
+  return startBatch(ctx, projectId, 'pair', label, [{ label, payload: ask, total: 1, unit: 'files', cost: 1 }], 'Looking at the copies.')
+}
+
+export async function pairResult(ctx: Context, taskId: string): Promise<PairResult> {
+  const task = found(await ctx.repo(TaskEntity).findOneBy({ id: taskId, kind: 'pair' }), 'The task')
+  return found((task.result as { pairs?: PairResult } | null)?.pairs ?? null, 'What was paired')
+}
+
+/** A file that was found, and what it is. */
+interface Read {
+  readonly path: string
+  readonly own: Buffer
+  readonly t: Technical
+  readonly size: number
+}
+/** Something that can be compared by its pictures. */
+interface Shown extends Pictured {
+  readonly matrix: string
+}
+type Pair = Extract<Pairing, { verdict: 'pair' }>
+
+const shownFile = (r: Read): Shown => ({
+  ...{ width: r.t.width, height: r.t.height, pixelAspect: r.t.pixelAspect, frames: r.t.frames, matrix: r.t.colour.matrix },
+  input: clipInput(r.own, r.t),
+})
+
+const originalOf = (c: ClipRecord): Original => {
+  const s = c.technical.sequence
+  return {
+    ...{ id: c.id, name: c.name, contentId: c.contentId, roll: c.roll, path: pathText(c.path), frames: c.frames, start: c.start, reel: c.reel },
+    ...{ rate: c.technical.rate, drop: c.technical.drop },
+    aliases: c.technical.parts.length ? c.technical.parts.slice(1).map((p) => p.name) : s ? [numberedName(s, s.first), s.base.replace(/[_\-. ]+$/, '')] : [],
+  }
+}
+
+/** Light where it is clearly smaller than its original, or its frames lean on one another. */
+const kindOf = (t: Technical, clip: ClipRecord): 'proxy' | 'intermediate' =>
+  t.width * t.height < 0.75 * clip.technical.width * clip.technical.height || /^(H\.26|HEVC|VP|MPEG)/.test(t.codec) ? 'proxy' : 'intermediate'
+
+/** What a pairing knows of the project, and what it has found out. */
+class Bench {
+  readonly lines: PairLine[] = []
+  /** Copies to be written down, each with what stood there before. */
+  readonly rows: { row: CopyRecord; before: CopyRecord | null }[] = []
+  private readonly taken = new Set<string>()
+  constructor(
+    private readonly project: {
+      readonly id: string
+      readonly clips: readonly ClipRecord[]
+      readonly copies: readonly CopyRecord[]
+      readonly roots: ReadonlyMap<string, Buffer>
+      readonly decode: Awaited<ReturnType<typeof projectDecode>>
+    },
+    private readonly place: { readonly volumeId: string; readonly base: Buffer },
+    private readonly kind: PairAsk['kind'],
+    private readonly signal: AbortSignal,
+  ) {}
+
+  readonly originals = (): ClipRecord[] => this.project.clips.filter((c) => c.technical.hasPicture && !c.technical.fault && !c.technical.stamp && !c.lightOf)
+  clip = (id: string): ClipRecord => found(this.project.clips.find((c) => c.id === id) ?? null, 'The original')
+
+  say(path: string, verdict: PairLine['verdict'], more: Partial<PairLine> = {}): void {
+    this.lines.push({ path, verdict, clipId: null, clip: '', clipIds: [], reason: '', evidence: [], likeness: null, pictures: null, ...more })
+  }
+
+  /** An original as it can be compared; null where it is away. */
+  private shownClip(c: ClipRecord): Shown | null {
+    const root = this.project.roots.get(c.volumeId)
+    const t = c.technical
+    if (!root || c.gone) return null
+    const input = inputOf(joinBytes(root, c.path), c, this.project.decode)
+    return { width: t.width, height: t.height, pixelAspect: t.pixelAspect, frames: c.frames, matrix: t.colour.matrix, input }
+  }
+
+  async compare(r: Read, clip: ClipRecord, map: FrameMap | null): Promise<Comparison | null> {
+    const original = this.shownClip(clip)
+    return original && comparePictures(shownFile(r), original, map, r.path, this.signal)
+  }
+
+  /** The two pictures that a refusal rests on: of the frame least like its original's, or of the first. */
+  async pictures(r: Read, clip: ClipRecord, c: Comparison | null): Promise<PairLine['pictures']> {
+    const original = this.shownClip(clip)
+    const worst = [...(c?.points ?? [])].sort((a, b) => a.likeness - b.likeness)[0] ?? { frame: 0, of: 0 }
+    const [mine, theirs] = await Promise.all(
+      [[shownFile(r), worst.frame] as const, [original, worst.of] as const].map(([s, f]) => s && smallPicture(s, f, s.matrix)),
+    )
+    return mine && theirs ? { copy: mine.toString('base64'), original: theirs.toString('base64'), frame: worst.frame, of: worst.of } : null
+  }
+
+  /** The copy made here that a file is, come back to another place: of the same original, called the same, and as large. */
+  private returned(clip: ClipRecord, r: Read): CopyRecord | undefined {
+    const { copies, roots } = this.project
+    return copies.find(
+      (c) => c.clipId === clip.id && !isElsewhere(c.spec) && c.size === r.size && c.report && stem(c.path) === stem(r.path) && !roots.has(c.volumeId),
+    )
+  }
+
+  /** Compares a file with the original it seems to be of, and writes it down as its copy, or says why not. */
+  async settle(r: Read, v: Pair): Promise<void> {
+    const clip = this.clip(v.clipId)
+    const path = pathText(joinBytes(this.place.base, Buffer.from(r.path)))
+    const told = { clipId: clip.id, clip: clip.name, evidence: v.evidence.map((e) => e.text) }
+    const here = this.project.copies.find((c) => c.volumeId === this.place.volumeId && c.path === path && c.state === 'checked')
+    if (here?.clipId === clip.id && here.size === r.size) return this.say(r.path, 'known', { ...told, reason: 'It is in the list already.' })
+    if (here && here.clipId !== clip.id) return this.say(r.path, 'refused', { ...told, reason: 'It is in the list already, as the copy of another original.' })
+    const c = await this.compare(r, clip, v.map)
+    const likeness = c ? Math.min(...c.points.map((p) => p.likeness)) : null
+    if (c?.against) return this.say(r.path, 'refused', { ...told, reason: `${c.against}.`, likeness, pictures: await this.pictures(r, clip, c) })
+    const home = this.returned(clip, r)
+    const kind = home?.kind ?? (this.kind === 'auto' ? kindOf(r.t, clip) : this.kind)
+    const spec = home?.spec ?? elsewhere[kind]
+    if (this.taken.has(`${clip.id} ${spec}`))
+      return this.say(r.path, 'refused', { ...told, likeness, reason: 'Another file of this folder is paired with this original already.' })
+    this.taken.add(`${clip.id} ${spec}`)
+    const before = home ?? this.project.copies.find((x) => x.clipId === clip.id && x.spec === spec) ?? null
+    const standing = { volumeId: this.place.volumeId, path, state: c ? ('checked' as const) : ('unchecked' as const) }
+    const row: CopyRecord = home
+      ? { ...home, ...standing, state: 'checked' }
+      : {
+          ...{ id: before?.id ?? newId(), projectId: this.project.id, clipId: clip.id, spec, specVersion: 1, specName: 'Made elsewhere', kind },
+          ...{ ...standing, replaces: false, size: r.size, facts: factsOf(r.t, v.map, c?.graded ?? false), report: c && reportOf(r.t, c) },
+        }
+    this.rows.push({ row, before })
+    this.say(r.path, home ? 'taken-back' : c ? 'paired' : 'unchecked', { ...told, likeness, reason: notes(v.map, c) })
+  }
+
+  /** Where names and counts tell several originals apart no further, their pictures may. */
+  async byPicture(r: Read, v: Extract<Pairing, { verdict: 'several' }>, again: (only: ClipRecord) => Pairing | undefined): Promise<void> {
+    const like: { clip: ClipRecord; likeness: number }[] = []
+    for (const id of v.clipIds.slice(0, 8)) {
+      const c = await this.compare(r, this.clip(id), null)
+      if (c && !c.against) like.push({ clip: this.clip(id), likeness: c.points.reduce((n, p) => n + p.likeness, 0) / c.points.length })
+    }
+    const [best, next] = like.sort((a, b) => b.likeness - a.likeness)
+    const verdict = best && (!next || best.likeness - next.likeness > 0.03) ? again(best.clip) : undefined
+    if (verdict?.verdict === 'pair') await this.settle(r, verdict)
+    else this.say(r.path, 'several', { clipIds: [...v.clipIds], reason: `${v.reason}.` })
+  }
+}
+
+const sentence = (s: string): string => (s ? `${s[0]?.toUpperCase()}${s.slice(1)}.` : '')
+const notes = (map: FrameMap | null, c: Comparison | null): string =>
+  [
+    map && sameRate(map.copy, map.original) ? `it begins at frame ${map.first} of the original` : map ? 'it runs at another rate, and has a frame map' : '',
+    c?.graded ? 'its levels differ: a look is in it, and none is put on it again' : '',
+    c && c.framing !== 'fit' ? `its picture is ${c.framing === 'fill' ? 'filled in' : 'stretched'}` : '',
+    c?.unprovable ? 'its picture stands still, so that frames are proven by count alone' : '',
+    c ? '' : 'its original is away: point at it again once that is back, and it is compared and used',
+  ]
+    .filter(Boolean)
+    .map(sentence)
+    .join(' ')
+
+const factsOf = (t: Technical, map: FrameMap | null, graded: boolean): CopyFacts => ({
+  ...{ width: t.width, height: t.height, rate: t.rate, frames: t.frames, start: t.start, drop: t.drop, map, matrix: t.colour.matrix },
+  ...{ sequence: t.sequence, soundFiles: [], shownAs: '', baked: graded, rewrapped: false, elsewhere: true },
+})
+
+const reportOf = (t: Technical, c: Comparison): CopyReport => ({
+  frames: t.frames,
+  framesExpected: t.frames,
+  points: c.points.map((p) => ({ frame: p.frame, likeness: p.likeness, offset: p.offset, unprovable: !p.moving, level: p.lift, passed: true })),
+  faults: [],
+})
+
+export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
+  const ask = task.payload as PairAsk
+  const { projectId } = task
+  const { root, path: at, volume } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
+  // A file that is pointed at stands for its folder; only it is paired, unless it is said whose copy it is.
+  const isFile = (await stat(at)).isFile()
+  const base = isFile ? parentOf(fromRef(ask.ref)) : fromRef(ask.ref)
+  const folder = joinBytes(root, base)
+  const { found: files, skipped } = await walk(folder, signal)
+  const [clips, copies, roots, rate, decode] = await Promise.all([
+    ctx.repo(ClipEntity).findBy({ projectId, removed: false }),
+    ctx.repo(CopyEntity).findBy({ projectId }),
+    rootsHere(ctx),
+    projectRate(ctx, projectId),
+    projectDecode(ctx, projectId),
+  ])
+  const bench = new Bench({ id: projectId, clips, copies, roots, decode }, { volumeId: volume.id, base }, ask.kind, signal)
+  const limit = pLimit(availableParallelism())
+  let done = 0
+  const each = <T>(list: readonly T[], work: (x: T, i: number) => Promise<void>): Promise<unknown> =>
+    Promise.all(
+      list.map((x, i) =>
+        limit(async () => {
+          signal.throwIfAborted()
+          await work(x, i)
+          progress(++done, files.length * 2)
+        }),
+      ),
+    )
+
+  const read: Read[] = []
+  await each(files, async (f: Found) => {
+    const path = pathText(f.path)
+    if (!Buffer.from(path).equals(f.path)) return bench.say(path, 'unreadable', { reason: 'Its name is no readable text; rename it.' })
+    const own = joinBytes(folder, f.path)
+    const t = await probe(own, { projectRate: rate, ...(f.sequence ? { sequence: f.sequence } : {}) })
+    if (t.fault) bench.say(path, 'unreadable', { reason: t.fault })
+    else if (t.hasPicture) read.push({ path, own, t, size: (await stat(own)).size })
+  })
+  read.sort((a, b) => (a.path < b.path ? -1 : 1))
+
+  const originals = bench.originals().map(originalOf)
+  const pointed = new Map(ask.pointed.map((p) => [p.path, p.clipId]))
+  const added = ask.pointed.flatMap((p): Added[] => {
+    const a = addedTo(bench.clip(p.clipId).name, p.path)
+    return a ? [a] : []
+  })
+  const facts = read.map(({ path, t }): FoundCopy => ({ path, frames: t.frames, rate: t.rate, start: t.start, drop: t.drop, reel: t.reel, stamp: t.stamp }))
+  const verdicts = pairCopies(facts, originals, added, pointed)
+  const only = isFile && ask.pointed.length === 0 ? basename(pathText(at)) : null
+
+  await each(read, async (r, i) => {
+    const v = verdicts[i] as Pairing
+    if (only !== null && r.path !== only) return
+    try {
+      if (v.verdict === 'pair') await bench.settle(r, v)
+      else if (v.verdict === 'several') await bench.byPicture(r, v, (clip) => pairCopies([facts[i] as FoundCopy], [originalOf(clip)], added)[0])
+      else if (v.verdict === 'unknown') bench.say(r.path, 'unknown', { reason: sentence(v.reason) })
+      else {
+        const clip = bench.clip(v.clipId)
+        const told = { clipId: clip.id, clip: clip.name, reason: sentence(v.reason), evidence: v.evidence.map((e) => e.text) }
+        bench.say(r.path, 'refused', { ...told, pictures: await bench.pictures(r, clip, null) })
+      }
+    } catch (e) {
+      if (!(e instanceof MediaError)) throw e
+      bench.say(r.path, 'unreadable', { reason: e.message })
+    }
+  })
+
+  const { rows, lines } = bench
+  const where = basename(pathText(folder)) || volume.label
+  if (rows.length > 0) {
+    for (const { row } of rows) await ctx.repo(CopyEntity).upsert(row as never, ['id'])
+    await recordChange(ctx, projectId, `${plural(rows.length, 'edit copy', 'edit copies')} paired with their originals, from ${where}.`, {
+      kind: 'paired',
+      made: rows.map((r) => r.row.id),
+      before: rows.flatMap((r) => r.before ?? []),
+    })
+    await ctx.changed(projectId, 'copies', 'clips', 'links')
+  }
+  lines.sort((a, b) => a.path.localeCompare(b.path, 'en', { numeric: true }))
+  const pairs: PairResult = {
+    place: { volumeId: volume.id, ref: refOf(base) },
+    folder: pathText(folder),
+    kind: ask.kind,
+    lines,
+    indexes: indexesAmong(skipped.map((s) => pathText(s.path))),
+  }
+  const count = (...verdicts: PairLine['verdict'][]) => lines.filter((l) => verdicts.includes(l.verdict)).length
+  const parts = [
+    `${plural(rows.length, 'copy', 'copies')} paired`,
+    ...(count('refused') ? [`${count('refused')} refused`] : []),
+    ...(count('unknown', 'several') ? [`${count('unknown', 'several')} left open`] : []),
+  ]
+  return { message: `${parts.join(', ')}.`, result: { pairs } }
+}
