@@ -19,7 +19,7 @@ import { type Context, liveChannel, openContext, redisOptions } from './context.
 import { Refusal } from './errors.ts'
 import { seedSpecs } from './copies/specs.ts'
 import { addRoutes } from './routes.ts'
-import { keepTurns, progressNow, reconcile } from './tasks/service.ts'
+import { keepTidy, progressNow, reconcile } from './tasks/service.ts'
 import { Viewer } from './viewer/service.ts'
 import { cardArrived } from './backups/service.ts'
 import { watchVolumes } from './volumes/service.ts'
@@ -132,7 +132,7 @@ export async function startApi(folder: string): Promise<Api> {
   } else app.setNotFoundHandler((req, reply) => reply.code(404).send(body('not-found', `There is nothing at ${req.url}.`)))
   await seedSpecs(ctx)
   await reconcile(ctx)
-  const toppingUp = setInterval(() => void keepTurns(ctx).catch((e: Error) => app.log.error(e.message)), 8000)
+  const tidying = setInterval(() => void keepTidy(ctx).catch((e: Error) => app.log.error(e.message)), 8000)
   const unwatch = watchVolumes(ctx, (volumeId) => cardArrived(ctx, volumeId))
   await app.listen({ port: config.api.port, host: '127.0.0.1' })
   return {
@@ -140,7 +140,7 @@ export async function startApi(folder: string): Promise<Api> {
     ctx,
     port: config.api.port,
     async close() {
-      clearInterval(toppingUp)
+      clearInterval(tidying)
       unwatch()
       await app.close()
       sub.disconnect()

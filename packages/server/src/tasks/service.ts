@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import type { Account, BatchRow, Queue, Started, TaskKind, TaskRow } from '@naranja/contract'
 import { secondsLeft } from '@naranja/core/estimate'
 import { clearAwayAt, pathText } from '@naranja/media'
-import { In } from 'typeorm'
+import { In, IsNull, MoreThan, Not } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import {
@@ -211,6 +211,14 @@ async function targetsOf(ctx: Context, task: TaskRecord): Promise<string[]> {
   return out
 }
 
+/** Removes what a task left half made: its worker does so itself, unless it was killed. */
+async function clearBehind(ctx: Context, task: TaskRecord): Promise<void> {
+  for (const target of await targetsOf(ctx, task)) await clearAwayAt(target, task.id)
+}
+
+/** Milliseconds for which tasks that were cancelled are cleared up behind again: what ran under a worker that was killed may end later than it. */
+const stillEnding = 60_000
+
 const topicsOf = (kind: TaskKind) =>
   ({ backup: 'backups', verify: 'backups', 'take-in': 'clips', listen: 'clips', copy: 'copies', pair: 'copies', pull: 'pulls', master: 'masters' })[kind] as
     | 'backups'
@@ -225,10 +233,7 @@ export async function cancelTasks(ctx: Context, by: { taskId?: string; batchId?:
     await ctx.repo(TaskEntity).update({ id: In(some.map((t) => t.id)) }, { state: 'cancelled', ended: new Date(), heldAlone: false })
     await markProducts(ctx, some, 'cancelled')
     for (const t of some) ctx.control({ kind: 'cancel', taskId: t.id })
-    // The worker that runs one clears up behind itself, unless it was killed and is not back yet.
-    for (const t of some.filter((t) => t.state !== 'waiting')) {
-      for (const target of await targetsOf(ctx, t)) await clearAwayAt(target, t.id)
-    }
+    for (const t of some.filter((t) => t.state !== 'waiting')) await clearBehind(ctx, t)
   }
   // Turns for which nothing is left are taken back; should a task come in this moment, its turn is made up for within seconds.
   if ((await ctx.repo(TaskEntity).countBy({ state: 'waiting' })) === 0) await ctx.queue.drain()
@@ -322,8 +327,10 @@ export async function machinesNow(ctx: Context): Promise<{ name: string; workers
   return [...out.values()].sort((a, b) => a.name.localeCompare(b.name))
 }
 
-/** Nothing waits for a turn that was lost. */
-export async function keepTurns(ctx: Context): Promise<void> {
+/** Nothing waits for a turn that was lost, and nothing half made stays. */
+export async function keepTidy(ctx: Context): Promise<void> {
+  const lately = { state: 'cancelled' as const, machine: Not(IsNull()), ended: MoreThan(new Date(Date.now() - stillEnding)) }
+  for (const t of await ctx.repo(TaskEntity).findBy(lately)) await clearBehind(ctx, t)
   if (!(await isPaused(ctx))) await topUpTurns(ctx)
 }
 
