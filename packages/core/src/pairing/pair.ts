@@ -7,28 +7,34 @@ import { without } from './naming.ts'
 
 const at = (start: number, r: Rate, drop: boolean): string => formatFrames(start, r, drop)
 
+const starts = (f: FoundCopy, o: Original): string => `it starts at ${at(f.start ?? 0, f.rate, f.drop)}, the original at ${at(o.start ?? 0, o.rate, o.drop)}`
+
+/** Whether a file's first frame can stand where its timecode says: inside of the original, or at another rate in the same second as its first. */
+function startsMeet(f: FoundCopy, o: Original): boolean {
+  if (f.start === null || o.start === null) return true
+  if (sameRate(f.rate, o.rate)) return f.start >= o.start && f.start < o.start + o.frames
+  const [a, b] = [digitsAt(f.start, f.rate, f.drop), digitsAt(o.start, o.rate, o.drop)]
+  return a.h === b.h && a.m === b.m && a.s === b.s
+}
+
 /**
  * How the frames of a file stand to those of an original: as they are, from a later frame on, or at another rate (one frame more or less
  * than the length comes to: programs round). Otherwise the reason why they cannot.
  */
 export function framesMeet(f: FoundCopy, o: Original): { readonly map: FrameMap | null } | { readonly reason: string } {
-  const both = f.start !== null && o.start !== null
   if (!sameRate(f.rate, o.rate)) {
     const due = mulDivCeil(o.frames, f.rate.num * o.rate.den, f.rate.den * o.rate.num)
     if (Math.abs(f.frames - due) > 1)
       return { reason: `it has ${f.frames} frames at ${rateText(f.rate)}; ${o.frames} frames at ${rateText(o.rate)} come to ${due}` }
-    if (both) {
-      const [a, b] = [digitsAt(f.start ?? 0, f.rate, f.drop), digitsAt(o.start ?? 0, o.rate, o.drop)]
-      if (a.h !== b.h || a.m !== b.m || a.s !== b.s)
-        return { reason: `it starts at ${at(f.start ?? 0, f.rate, f.drop)}, the original at ${at(o.start ?? 0, o.rate, o.drop)}` }
-    }
+    if (!startsMeet(f, o)) return { reason: starts(f, o) }
     return { map: frameMap(o.rate, f.rate, 0) }
   }
+  const both = f.start !== null && o.start !== null
   const first = both ? (f.start ?? 0) - (o.start ?? 0) : 0
   if (first === 0 && f.frames === o.frames) return { map: null }
   const inside = both && first >= 0 && first + f.frames <= o.frames
   if (inside) return { map: { original: o.rate, copy: f.rate, first } }
-  if (both && first !== 0) return { reason: `it starts at ${at(f.start ?? 0, f.rate, f.drop)}, the original at ${at(o.start ?? 0, o.rate, o.drop)}` }
+  if (first !== 0) return { reason: starts(f, o) }
   return { reason: `it has ${f.frames} frames, the original ${o.frames}` }
 }
 
@@ -92,11 +98,13 @@ function evidenceOf(f: FoundCopy, o: Original, by: 'stamp' | 'name' | 'hand', na
       weak: false,
       text: reel === 'contradicts' ? `its reel is ${f.reel}, the original's ${o.reel}` : `reel ${f.reel} agrees`,
     })
-  out.push(
-    f.start === null || o.start === null
-      ? { kind: 'timecode', agreement: 'missing', weak: true, text: f.start === null ? 'it has no timecode' : 'the original has no timecode' }
-      : { kind: 'timecode', agreement: 'agrees', weak: o.start === 0, text: `timecode ${at(f.start, f.rate, f.drop)} agrees` },
-  )
+  if (f.start === null || o.start === null)
+    out.push({ kind: 'timecode', agreement: 'missing', weak: true, text: f.start === null ? 'it has no timecode' : 'the original has no timecode' })
+  else {
+    const agrees = startsMeet(f, o)
+    const text = agrees ? `timecode ${at(f.start, f.rate, f.drop)} agrees` : `timecode ${at(f.start, f.rate, f.drop)} is not ${at(o.start, o.rate, o.drop)}`
+    out.push({ kind: 'timecode', agreement: agrees ? 'agrees' : 'contradicts', weak: o.start === 0, text })
+  }
   return out
 }
 

@@ -44,6 +44,7 @@ function Open() {
     ['Make pulls', go('conform')],
     ['Render master', go('masters')],
     ['Crop pictures of edit copies', go('copies/framing')],
+    ['Pair copies made elsewhere', go('copies/elsewhere')],
     ['Show the queue', go('queue')],
     ['Change specs', go('specs')],
     ['Show what takes space', go('space')],

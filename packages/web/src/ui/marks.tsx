@@ -141,6 +141,7 @@ export function CopyMark({ state }: { state: CopyState }) {
           <path d="M8 4.5V8.4l2.6 1.6" />
         </>
       )}
+      {state === 'unchecked' && <path d="M3 5.5h10M3 10.5h10" />}
       {state === 'cancelled' && <circle cx="8" cy="8" r="5.5" strokeDasharray="2 2" />}
       {(state === 'failed' || state === 'failed-check') && <path d="M3 3l10 10M13 3L3 13" />}
     </svg>

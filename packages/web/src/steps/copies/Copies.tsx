@@ -9,12 +9,14 @@ import { CopyMark, copyWords, isThere } from '../../ui/marks.tsx'
 import { Choice, Empty, Head } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 import { UnsafeNotice } from '../originals/UnsafeNotice.tsx'
+import { Elsewhere } from './Elsewhere.tsx'
 import { Framing } from './Framing.tsx'
 import { Make } from './Make.tsx'
 
 const parts = [
   ['state', 'State'],
   ['framing', 'Framing'],
+  ['elsewhere', 'Made elsewhere'],
 ] as const
 type Part = (typeof parts)[number][0]
 
@@ -60,6 +62,8 @@ export function Copies() {
         </Empty>
       ) : part === 'framing' ? (
         <Framing rows={rows} />
+      ) : part === 'elsewhere' ? (
+        <Elsewhere rows={rows} />
       ) : (
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_312px]">
           <States rows={rows} specs={specs ?? []} codes={codes} onCodes={setChosen} />
@@ -77,8 +81,18 @@ export function Copies() {
   )
 }
 
+function State({ state }: { state: CopyState }) {
+  const tone = state === 'none' ? 'text-ink-3' : state === 'failed' || state === 'failed-check' ? 'text-pomegranate' : 'text-ink-2'
+  return (
+    <span className={`flex items-center gap-1.5 pl-2 ${tone}`}>
+      <CopyMark state={state} /> {copyWords[state]}
+    </span>
+  )
+}
+
 /** A row per clip, a column per spec. */
 function States({ rows, specs, codes, onCodes }: { rows: ClipRow[]; specs: SpecRow[]; codes: readonly string[]; onCodes: (c: string[]) => void }) {
+  const others = rows.some((r) => r.copies.some((c) => c.spec.startsWith('elsewhere-')))
   const columns = useMemo((): Column<ClipRow>[] => {
     const take = (code: string, also: boolean) => {
       if (!also) return onCodes([code])
@@ -104,22 +118,25 @@ function States({ rows, specs, codes, onCodes }: { rows: ClipRow[]; specs: SpecR
           ),
           width: 'minmax(104px,1fr)',
           cell: (r) => {
-            const state: CopyState = r.copies.find((c) => c.spec === s.code)?.state ?? 'none'
-            const tone = state === 'none' ? 'text-ink-3' : state === 'failed' || state === 'failed-check' ? 'text-pomegranate' : 'text-ink-2'
-            return (
-              <span className={`flex items-center gap-1.5 pl-2 ${tone}`}>
-                <CopyMark state={state} /> {copyWords[state]}
-              </span>
-            )
+            return <State state={r.copies.find((c) => c.spec === s.code)?.state ?? 'none'} />
           },
         }),
       ),
+      ...(others
+        ? [
+            {
+              head: 'Made elsewhere',
+              width: 'minmax(104px,1fr)',
+              cell: (r: ClipRow) => <State state={r.copies.find((c) => c.spec.startsWith('elsewhere-'))?.state ?? 'none'} />,
+            },
+          ]
+        : []),
     ]
-  }, [specs, codes, onCodes])
+  }, [specs, codes, onCodes, others])
   return (
     // Many specs are wider than the page: the table moves sideways, the panel stays.
     <div className="flex min-h-0 min-w-0 flex-col overflow-x-auto border-r border-line">
-      <div className="flex min-h-0 flex-1 flex-col" style={{ minWidth: 344 + specs.length * 114 }}>
+      <div className="flex min-h-0 flex-1 flex-col" style={{ minWidth: 344 + (specs.length + (others ? 1 : 0)) * 114 }}>
         <RowList label="State of every clip" keys="Clips" rows={rows} id={(r) => r.id} columns={columns} />
       </div>
     </div>
