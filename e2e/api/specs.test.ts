@@ -6,6 +6,7 @@ import {
   type ClipRow,
   CopyEstimate,
   CopyRow,
+  Playlist,
   CutDetail,
   LinkRow,
   Ok,
@@ -329,5 +330,65 @@ describe('copies at the rate of the project', () => {
     const used = await add({ name: 'Used', coding: 'mjpeg' })
     const tasks = await make([used], 'used', undefined, { cutId: cut.id })
     expect(tasks.map((t) => [t.label, t.state]).sort()).toEqual(events.map((e) => [e.name, 'done']))
+  })
+})
+
+describe('copies of just the ranges that a cut uses', () => {
+  it('hold them with their handles, under the original’s name and timecode, and stand for them in the cut and its lists', async () => {
+    const tc = (n: number) => formatFrames(n, rate(25))
+    // Two ranges of the first clip that are far apart, two of the second that meet with their handles, and a clip without timecode.
+    const at = 10 * 90000
+    const [one, two] = [at, at + 600 * 25]
+    const uses = [
+      ['A001C001_SF.mov', one + 2, 5],
+      ['A001C001_SF.mov', one + 45, 6],
+      ['A001C002_SF.mov', two + 20, 5],
+      ['A001C002_SF.mov', two + 30, 5],
+    ] as const
+    let record = 90000
+    const text = uses
+      .map(([name, from, length], i) => {
+        const line = `00${i + 1}  A001     V     C        ${tc(from)} ${tc(from + length)} ${tc(record)} ${tc(record + length)}\n* FROM CLIP NAME: ${name}\n`
+        record += length
+        return line
+      })
+      .join('')
+    const { cut } = await importText(app.client, project.id, `TITLE: Ranges\n${text}`)
+    const code = await add({ name: 'Parts', kind: 'intermediate', coding: 'prores-422' })
+    const ask = { specs: [code], volumeId: target.id, folder: 'parts', cutId: cut.id, handles: 4 }
+    const estimate = await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, ask)
+    expect([estimate.clips, estimate.pieces, Math.round(estimate.seconds * 25)]).toEqual([2, 3, 11 + 14 + 23])
+    const tasks = await make([code], 'parts', undefined, { cutId: cut.id, handles: 4 })
+    expect(tasks.map((t) => [t.state, t.error])).toEqual(Array(3).fill(['done', '']))
+    const rows = (await copies(code)).sort((a, b) => a.path.localeCompare(b.path))
+    const below = (p: string) => join(out, 'parts/Drive A/A001', p)
+    expect(rows.map((r) => [r.path, r.part, r.state])).toEqual([
+      [below('A001C001_SF.mov'), { in: 0, out: 11 }, 'checked'],
+      [below('A001C002_SF.mov'), { in: 16, out: 39 }, 'checked'],
+      [below('from 10-00-01-16/A001C001_SF.mov'), { in: 41, out: 55 }, 'checked'],
+    ])
+    for (const r of rows) {
+      const t = await facts(r.path)
+      expect(t.start).toBe((r.clip === 'A001C001_SF.mov' ? one : two) + (r.part?.in ?? 0))
+      expect((await readCodes(r.path, size, [size])).map((c) => c?.frame)).toEqual(Array.from({ length: t.frames }, (_, i) => (r.part?.in ?? 0) + i))
+    }
+    // Asked for again, or with shorter handles, they are there already; a cut that reaches further needs more.
+    for (const [handles, pieces] of [
+      [4, 0],
+      [2, 0],
+      [9, 3],
+    ])
+      expect((await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, { ...ask, handles })).pieces).toBe(pieces)
+    // A list on intermediates names each at its own count, and each is led back to the same frames.
+    const list = await app.client.get(z.string(), `/api/cuts/${cut.id}/list?target=intermediates&format=edl`)
+    for (const [, from, length] of uses) expect(list).toContain(`${tc(from)} ${tc(from + length)}`)
+    const back = await importText(app.client, project.id, list, 'back.edl')
+    const ranges = async (id: string) => (await app.client.get(z.array(LinkRow), `/api/cuts/${id}/links`)).map((l) => [l.state, l.range])
+    expect(await ranges(back.cut.id)).toEqual(await ranges(cut.id))
+    // Seen by the cut: the second clip's copy reaches over all that is used of it; the first one's lie apart, and its original is shown.
+    const playlist = await app.client.get(Playlist, `/api/cuts/${cut.id}/playlist?viewing=intermediates`)
+    expect(playlist.pieces.map((p) => p.shows)).toEqual(['original', 'original', 'intermediate', 'intermediate'])
+    const clip = (await clips()).get('A001C002_SF.mov')
+    expect(clip?.copies.filter((c) => c.spec === code)).toEqual([{ spec: code, kind: 'intermediate', state: 'checked', part: true }])
   })
 })

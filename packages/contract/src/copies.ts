@@ -1,7 +1,7 @@
 /** Edit copies, and what making them will take. */
 import { z } from 'zod'
 import { CopyState, NoticeShape } from './originals.ts'
-import { Id, TargetFolder } from './basics.ts'
+import { Id, RangeShape, TargetFolder } from './basics.ts'
 
 export const CopyRequest = TargetFolder.extend({
   /** Several are made from one decode, each into a folder of its name below `folder`. */
@@ -12,11 +12,15 @@ export const CopyRequest = TargetFolder.extend({
   again: z.boolean().default(false),
   /** Only clips that this cut uses. */
   cutId: Id.optional(),
+  /** Of these only the ranges that the cut uses, with so many frames more at either end; a clip without timecode is copied whole. */
+  handles: z.int().min(0).max(10_000).optional(),
   /** Of these, only clips that are ticked. */
   ticked: z.boolean().default(false),
 })
 export const CopyEstimate = z.object({
   clips: z.int(),
+  /** Copies of each spec: more than clips where several ranges of one are used. */
+  pieces: z.int(),
   /** Copies that are there and are out of date, or of an earlier version of the spec. */
   old: z.int(),
   /** Clips left out, with the reason. */
@@ -43,6 +47,8 @@ export const CopyRow = z.object({
   kind: z.enum(['proxy', 'intermediate']),
   /** It runs at another rate than its original, and has a frame map. */
   mapped: z.boolean(),
+  /** The frames of the original that it holds, where not all. */
+  part: RangeShape.nullable(),
   state: CopyState,
   path: z.string(),
   size: z.number(),

@@ -119,6 +119,8 @@ export const CopyBrief = z.object({
   specName: z.string(),
   kind: z.enum(['proxy', 'intermediate']),
   state: CopyState,
+  /** It holds a part of its original. */
+  part: z.boolean(),
   path: z.string(),
   size: z.number(),
   faults: z.array(z.string()),
@@ -158,7 +160,7 @@ export const ClipRow = z.object({
   backups: z.int(),
   notices: z.array(NoticeShape),
   stations: Stations,
-  copies: z.array(CopyBrief.pick({ spec: true, kind: true, state: true })),
+  copies: z.array(CopyBrief.pick({ spec: true, kind: true, state: true, part: true })),
   ticked: z.boolean(),
   scene: z.string().nullable(),
   take: z.string().nullable(),

@@ -35,6 +35,9 @@ export interface FrameMap {
 /** The map of a copy; null where frame for frame is the same. */
 export const frameMap = (original: Rate, copy: Rate, first = 0): FrameMap | null => (sameRate(original, copy) ? null : { original, copy, first })
 
+/** The map of a copy of a part that begins at frame `first`; null where it is all of it, frame for frame. */
+export const partMap = (original: Rate, copy: Rate, first: number): FrameMap | null => (first === 0 ? frameMap(original, copy) : { original, copy, first })
+
 /** The original's frame that frame `n` of the copy shows. */
 export const originalFrame = (map: FrameMap | null, n: number): number =>
   map ? map.first + mulDivFloor(n, map.original.num * map.copy.den, map.original.den * map.copy.num) : n

@@ -3,9 +3,8 @@ import { join } from 'node:path'
 import type { PlanAnswer, PullRequest, PullRow, Started } from '@naranja/contract'
 import { bytesText, bytesUnder, pixelsOf, secondsUnder } from '@naranja/core/estimate'
 import { safeFileName, stem } from '@naranja/core/naming'
-import { cutToEdl, cutToOtio, makePlan, type Plan, type PlanClip, planPulls, type Referred } from '@naranja/core/plan'
-import type { Link } from '@naranja/core/reconnect'
-import type { FrameRange } from '@naranja/core/time'
+import { cutToEdl, cutToOtio, planPulls, type Referred } from '@naranja/core/plan'
+import { type FrameRange, sameRate } from '@naranja/core/time'
 import { promised, type Spec, specOf } from '@naranja/core/specs'
 import { CheckFailed, commandLine, copyCommand, freeSpace, joinBytes, makeCopy, pathText } from '@naranja/media'
 import { In } from 'typeorm'
@@ -13,54 +12,19 @@ import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { copyJob } from '../copies/make.ts'
 import { factsOf, pieceOf } from '../copies/plan.ts'
+import { heldBy } from '../copies/state.ts'
 import { learnSpeed, measuredSpeed } from '../copies/speed.ts'
 import { found, Refusal } from '../errors.ts'
-import { cutOf, linksOf } from '../reconnect/service.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CutRecord, ProjectEntity, PullEntity } from '../store/index.ts'
+import { cutOf } from '../reconnect/service.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, PullEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
 import { resolvePlace, resolveTarget, volumeNames, tidyFolder } from '../volumes/service.ts'
+import { planOf } from './plan.ts'
 
 export const pullSpec = specOf('pull-dnxhr-hqx') as Spec
 /** A pull of a clip as a piece of work: its own rate, all of its picture and sound. */
 const pullPiece = (c: ClipRecord, range: FrameRange) => pieceOf(c, promised(pullSpec, { ...factsOf(c, null), crop: null }, c.technical.rate, range), range)
-
-/** What the plan needs of every linked clip. */
-export async function planClips(ctx: Context, links: readonly Link[]): Promise<Map<string, PlanClip>> {
-  const ids = [...new Set(links.flatMap((l) => (l.clipId ? [l.clipId] : [])))]
-  const clips = ids.length ? await ctx.repo(ClipEntity).find({ where: { id: In(ids) }, select: { id: true, name: true, frames: true, technical: true } }) : []
-  return new Map(
-    clips.map((c) => {
-      const t = c.technical
-      return [
-        c.id,
-        {
-          id: c.id,
-          name: c.name,
-          rate: t.rate,
-          frames: c.frames,
-          width: t.width,
-          height: t.height,
-          pixelAspect: t.pixelAspect,
-          holes: t.sequence?.missing.map((n) => n - (t.sequence?.first ?? 0)) ?? [],
-        },
-      ]
-    }),
-  )
-}
-
-export interface PlanAsk {
-  readonly handles: number
-  readonly placeholders: boolean
-}
-
-/** The plan of a cut as things stand. */
-export async function planOf(ctx: Context, cut: CutRecord, ask: PlanAsk): Promise<{ plan: Plan; clips: Map<string, PlanClip> }> {
-  const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
-  const { links } = await linksOf(ctx, cut)
-  const clips = await planClips(ctx, links)
-  return { plan: makePlan(cut.cut, links, clips, { width: project.width, height: project.height, ...ask }), clips }
-}
 
 export async function planAnswer(ctx: Context, cutId: string, handles: number): Promise<PlanAnswer> {
   const cut = await cutOf(ctx, cutId)
@@ -248,9 +212,13 @@ export async function writeList(
       const url = path(pull.volumeId, Buffer.from(pull.path))
       return { ...base(clip), name: url.slice(url.lastIndexOf('/') + 1), url, start: (clip.start ?? 0) + pull.in, frames: pull.out - pull.in, offset: pull.in }
     }
-    const mine = copies.filter((c) => c.clipId === clip.id && c.kind === (target === 'proxies' ? 'proxy' : 'intermediate'))
+    const used = e.used
+    const mine = copies.filter((c) => {
+      const held = heldBy(c, clip)
+      return c.clipId === clip.id && c.kind === (target === 'proxies' ? 'proxy' : 'intermediate') && held.in <= used.in && held.out >= used.out
+    })
     // An event that was counted by a copy at another rate points at such a one again; others at one that runs as the original does.
-    const copy = mine.find((c) => Boolean(c.facts?.map) === Boolean(e.origin)) ?? mine[0]
+    const copy = mine.find((c) => sameRate(c.facts?.rate ?? clip.technical.rate, clip.technical.rate) !== Boolean(e.origin)) ?? mine[0]
     const own = copy?.facts?.map
       ? { rate: copy.facts.rate, drop: copy.facts.drop, start: copy.facts.start ?? 0, frames: copy.facts.frames, map: copy.facts.map }
       : {}

@@ -1,5 +1,6 @@
 /** Edit copies as they stand. */
 import type { CopyRow } from '@naranja/contract'
+import { sameRate } from '@naranja/core/time'
 import { joinBytes, pathText } from '@naranja/media'
 import type { Context } from '../context.ts'
 import { ClipEntity, CopyEntity } from '../store/index.ts'
@@ -21,7 +22,8 @@ export async function listCopies(ctx: Context, projectId: string): Promise<CopyR
       version: c.specVersion,
       specName: c.specName,
       kind: c.kind,
-      mapped: Boolean(c.facts?.map),
+      mapped: Boolean(c.facts?.map && !sameRate(c.facts.map.copy, c.facts.map.original)),
+      part: c.rangeIn === null || c.rangeOut === null ? null : { in: c.rangeIn, out: c.rangeOut },
       state: c.state,
       path: pathText(joinBytes(roots.get(c.volumeId) ?? Buffer.alloc(0), Buffer.from(c.path))),
       size: c.size,

@@ -3,7 +3,7 @@ import { dirname, join } from 'node:path'
 import { stampText } from '@naranja/core/clip'
 import { bytesUnder } from '@naranja/core/estimate'
 import { isRewrap, promised, type Spec } from '@naranja/core/specs'
-import type { FrameRange } from '@naranja/core/time'
+import { type FrameRange, length, partMap } from '@naranja/core/time'
 import {
   CheckFailed,
   colourOf,
@@ -26,7 +26,7 @@ import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, LookEntity } 
 import { type RunTask, Told } from '../tasks/runner.ts'
 import { resolvePlace } from '../volumes/service.ts'
 import { copyFacts, factsOf, peaksOf, pieceOf, projectRate } from './plan.ts'
-import { pictureKey } from './state.ts'
+import { heldBy, pictureKey } from './state.ts'
 import { learnSpeed } from './speed.ts'
 import { specVersion } from './specs.ts'
 
@@ -56,8 +56,9 @@ export async function copyJob(
   const outputs: CopyOutput[] = []
   for (const { spec, target, replaces = false } of wanted) {
     const p = promised(spec, spec.kind === 'pull' ? { ...facts, crop: null } : facts, rate, range)
+    const map = spec.kind === 'pull' ? p.map : partMap(t.rate, p.rate, range.in)
     const carried = { start: p.start, drop: p.drop, reel: clip.reel, stamp: stampText(clip.contentId, clip.start, t.rate) }
-    outputs.push({ ...p, look: await bakedLook(ctx, clip, spec), carried, target, replaces })
+    outputs.push({ ...p, map, look: await bakedLook(ctx, clip, spec), carried, target, replaces })
   }
   return {
     input: (light ? inputOf : finishingInput)(path, clip, decode),
@@ -91,11 +92,12 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
   const wanted = await Promise.all(
     copies.map(async (c) => ({ spec: await specVersion(ctx, c.spec, c.specVersion), target: await copyTarget(ctx, c), replaces: c.replaces })),
   )
-  const job = await copyJob(ctx, clip, wanted, { in: 0, out: clip.frames })
+  const range = heldBy(first, clip)
+  const job = await copyJob(ctx, clip, wanted, range)
   const decoded = shownAs(clip, await projectDecode(ctx, clip.projectId))
   await ctx.repo(CopyEntity).update({ id: In(copyIds) }, { state: 'being-made' })
   await ctx.changed(clip.projectId, 'copies')
-  const needed = job.outputs.reduce((n, o) => n + bytesUnder(o.spec, pieceOf(clip, o)), 0)
+  const needed = job.outputs.reduce((n, o) => n + bytesUnder(o.spec, pieceOf(clip, o, range)), 0)
   const perSecond = clip.technical.rate.num / clip.technical.rate.den
   const began = Date.now()
   const results = await makeCopies(job, task.id, needed, {
@@ -103,7 +105,7 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
     threads,
     onStart: started,
     // Against real time by the frames alone: in its first moments FFmpeg goes by sound that is far ahead.
-    onProgress: (p) => progress(Math.min(p.frame, clip.frames), clip.frames, p.fps, p.fps / perSecond),
+    onProgress: (p) => progress(Math.min(p.frame, length(range)), length(range), p.fps, p.fps / perSecond),
   })
   const elapsed = (Date.now() - began) / 1000
   let wrong: Error | null = null

@@ -159,6 +159,7 @@ class Bench {
       ? { ...home, ...standing, state: 'checked' }
       : {
           ...{ id: before?.id ?? newId(), projectId: this.project.id, clipId: clip.id, spec, specVersion: 1, specName: 'Made elsewhere', kind },
+          ...partOf(v.map, r.t.frames),
           ...{ ...standing, replaces: false, size: r.size, facts: factsOf(r.t, v.map, c?.graded ?? false), report: c && reportOf(r.t, c) },
         }
     this.rows.push({ row, before })
@@ -178,6 +179,10 @@ class Bench {
     else this.say(r.path, 'several', { clipIds: [...v.clipIds], reason: `${v.reason}.` })
   }
 }
+
+/** What of its original a copy holds. */
+const partOf = (map: FrameMap | null, frames: number): Pick<CopyRecord, 'rangeIn' | 'rangeOut'> =>
+  map && sameRate(map.copy, map.original) ? { rangeIn: map.first, rangeOut: map.first + frames } : { rangeIn: null, rangeOut: null }
 
 const sentence = (s: string): string => (s ? `${s[0]?.toUpperCase()}${s.slice(1)}.` : '')
 const notes = (map: FrameMap | null, c: Comparison | null): string =>

@@ -3,15 +3,17 @@ import type { CopyEstimate, CopyRequest, Outcome, SpecDraft, Started } from '@na
 import { silentChannels, soundLayout } from '@naranja/core/clip'
 import { bytesText, bytesUnder, pixelsOf as cost, type Piece, secondsUnder, soundBytes } from '@naranja/core/estimate'
 import { stem } from '@naranja/core/naming'
+import { planPulls } from '@naranja/core/plan'
 import { projectDecode } from '../originals/decode.ts'
-import { stateNow } from './state.ts'
+import { heldBy, stateNow } from './state.ts'
 import { codingOf, type Facts, faultsFor, lossesUnder, type Promised, promised, rateUnder, type Spec, wrapperOf } from '@naranja/core/specs'
-import { type FrameRange, type Rate, sameRate, seconds } from '@naranja/core/time'
+import { formatFrames, type FrameRange, length, type Rate, sameRate, seconds } from '@naranja/core/time'
 import { deviceOf, firstPictureName, freeSpace, parentOf, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
+import { planOf } from '../conform/plan.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, ListenedEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
 import { inPortions, type NewTask, startBatch } from '../tasks/service.ts'
@@ -80,8 +82,29 @@ export const asOriginal = (c: ClipRecord) => ({
     !c.technical.variable,
 })
 
-/** Clips that a request means, those that cannot be copied apart with the reason. A clip is left out where no spec can be used on it. */
-async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], request: Pick<Request, 'clipIds' | 'ticked' | 'again' | 'cutId'>) {
+/** A clip, or a part of one, and the specs it is copied by. */
+interface Wanted {
+  readonly clip: ClipRecord
+  readonly range: FrameRange
+  /** It is a part; otherwise all of the clip. */
+  readonly part: boolean
+  readonly specs: readonly Spec[]
+}
+
+const keyOf = (clipId: string, spec: string, part: FrameRange | null): string => `${clipId} ${spec} ${part ? `${part.in}-${part.out}` : 'whole'}`
+
+/** Why nothing can be copied of a clip, by whatever spec; null where something can. */
+function neverOf(clip: ClipRecord, away: ReadonlyMap<string, string>): string | null {
+  const t = clip.technical
+  if (t.fault) return 'it cannot be decoded'
+  if (!t.hasPicture) return 'it has sound only'
+  if (t.stamp) return 'it is an edit copy itself'
+  if (away.has(clip.volumeId)) return 'its volume is away'
+  return clip.gone ? 'its folder is not there any more' : null
+}
+
+/** What a request means, what cannot be copied apart with the reason. A clip is left out where no spec can be used on it. */
+async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], request: Pick<Request, 'clipIds' | 'ticked' | 'again' | 'cutId' | 'handles'>) {
   const [all, copies, away, rate] = await Promise.all([
     ctx.repo(ClipEntity).find({
       where: { projectId, removed: false, ...(request.ticked ? { ticked: true } : {}), ...(request.clipIds ? { id: In(request.clipIds) } : {}) },
@@ -92,78 +115,96 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
     projectRate(ctx, projectId),
   ])
   const decode = await projectDecode(ctx, projectId)
-  const used = request.cutId ? await usedBy(ctx, request.cutId) : null
-  const there = new Map(copies.map((c) => [`${c.clipId} ${c.spec}`, c]))
+  const used = request.cutId ? await usedBy(ctx, request.cutId, request.handles ?? null) : null
+  const there = new Map(copies.map((c) => [keyOf(c.clipId, c.spec, c.rangeIn === null || c.rangeOut === null ? null : { in: c.rangeIn, out: c.rangeOut }), c]))
   let old = 0
   const left: { name: string; reason: string }[] = []
-  const clips: { clip: ClipRecord; specs: Spec[] }[] = []
+  const wanted: Wanted[] = []
   for (const clip of all) {
-    if (used && !used.has(clip.id)) continue
-    const t = clip.technical
-    const never = t.fault
-      ? 'it cannot be decoded'
-      : !t.hasPicture
-        ? 'it has sound only'
-        : t.stamp
-          ? 'it is an edit copy itself'
-          : clip.gone && !away.has(clip.volumeId)
-            ? 'its folder is not there any more'
-            : away.has(clip.volumeId)
-              ? 'its volume is away'
-              : null
+    const ranges = used ? used.get(clip.id) : null
+    if (used && !ranges) continue
+    const never = neverOf(clip, away)
     const reasons: string[] = []
-    const good = never
-      ? []
-      : specs.filter((s) => {
-          const copy = there.get(`${clip.id} ${s.code}`)
-          const state = copy && stateNow(copy, clip, decode)
-          const behind = copy && (state === 'out-of-date' || ((state === 'checked' || state === 'rewrapped') && copy.specVersion < s.version))
-          if (behind) old++
-          const reason =
-            behind && request.again
-              ? (faultsFor(s, asOriginal(clip), rate)[0] ?? null)
-              : state === 'checked' || state === 'rewrapped' || state === 'out-of-date'
-                ? 'it has this copy already'
-                : state === 'waiting' || state === 'being-made'
-                  ? 'its copy is being made'
-                  : (faultsFor(s, asOriginal(clip), rate)[0] ?? null)
-          if (reason) reasons.push(reason)
-          return !reason
-        })
-    if (good.length > 0) clips.push({ clip, specs: good })
-    else left.push({ name: clip.name, reason: never ?? reasons[0] ?? '' })
+    let some = false
+    // Without timecode the way back from a part would be lost.
+    const parts = ranges?.length && clip.start !== null ? ranges : [null]
+    for (const part of never ? [] : parts) {
+      const good = specs.filter((s) => {
+        const copy = there.get(keyOf(clip.id, s.code, part)) ?? (part && covering(copies, clip, s.code, part))
+        const state = copy && stateNow(copy, clip, decode)
+        const behind = copy && (state === 'out-of-date' || ((state === 'checked' || state === 'rewrapped') && copy.specVersion < s.version))
+        if (behind) old++
+        const reason =
+          behind && request.again
+            ? (faultsFor(s, asOriginal(clip), rate)[0] ?? null)
+            : state === 'checked' || state === 'rewrapped' || state === 'out-of-date'
+              ? 'it has this copy already'
+              : state === 'waiting' || state === 'being-made'
+                ? 'its copy is being made'
+                : (faultsFor(s, asOriginal(clip), rate)[0] ?? null)
+        if (reason) reasons.push(reason)
+        return !reason
+      })
+      if (good.length === 0) continue
+      some = true
+      wanted.push({ clip, range: part ?? { in: 0, out: clip.frames }, part: part !== null, specs: good })
+    }
+    if (!some) left.push({ name: clip.name, reason: never ?? reasons[0] ?? '' })
   }
-  return { clips, left, rate, old, there }
+  return { wanted, left, rate, old, there }
 }
 
+/** A copy that is there, or is being made, and holds all of a part. */
+const covering = (copies: readonly CopyRecord[], clip: ClipRecord, spec: string, part: FrameRange): CopyRecord | undefined =>
+  copies.find((c) => {
+    const held = heldBy(c, clip)
+    return (
+      c.clipId === clip.id &&
+      c.spec === spec &&
+      held.in <= part.in &&
+      held.out >= part.out &&
+      (c.state === 'checked' || c.state === 'waiting' || c.state === 'being-made')
+    )
+  })
+
 /** What is promised of each copy that is to be made. `heard`: how loud the channels are of the clips that somebody has listened to. */
-async function promisedOf(ctx: Context, clips: readonly { clip: ClipRecord; specs: readonly Spec[] }[], rate: Rate) {
-  const heard = await peaksOf(
-    ctx,
-    clips.map((c) => c.clip.id),
-  )
-  const work = clips.map(({ clip, specs }) => ({
+async function promisedOf(ctx: Context, wanted: readonly Wanted[], rate: Rate) {
+  const heard = await peaksOf(ctx, [...new Set(wanted.map((w) => w.clip.id))])
+  const work = wanted.map(({ clip, range, part, specs }) => ({
     clip,
+    range,
+    part,
     copies: specs.map((spec) => {
-      const p = promised(spec, factsOf(clip, heard.get(clip.id) ?? null), rate, { in: 0, out: clip.frames })
-      return { spec, p, piece: pieceOf(clip, p) }
+      const p = promised(spec, factsOf(clip, heard.get(clip.id) ?? null), rate, range)
+      return { spec, p, piece: pieceOf(clip, p, range) }
     }),
   }))
   return { work, heard, bytes: work.reduce((n, w) => n + w.copies.reduce((m, c) => m + bytesUnder(c.spec, c.piece), 0), 0) }
 }
 
-/** Clips that a cut uses. */
-async function usedBy(ctx: Context, cutId: string): Promise<Set<string>> {
-  const { links } = await linksOf(ctx, await cutOf(ctx, cutId))
-  return new Set(links.flatMap((l) => l.clipId ?? []))
+/** Clips that a cut uses, and (with `handles`) the ranges of them, joined where they overlap; else none. */
+async function usedBy(ctx: Context, cutId: string, handles: number | null): Promise<Map<string, FrameRange[]>> {
+  const cut = await cutOf(ctx, cutId)
+  if (handles === null) {
+    const { links } = await linksOf(ctx, cut)
+    return new Map(links.flatMap((l) => (l.clipId ? [[l.clipId, []] as const] : [])))
+  }
+  const { plan } = await planOf(ctx, cut, { handles, placeholders: true })
+  const out = new Map<string, FrameRange[]>()
+  for (const p of planPulls(plan)) out.set(p.clipId, [...(out.get(p.clipId) ?? []), p.range])
+  return out
 }
 
 const specsOf = (ctx: Context, codes: readonly string[]): Promise<Spec[]> => Promise.all([...new Set(codes)].map((c) => copySpec(ctx, c)))
 
 export async function estimateCopies(ctx: Context, projectId: string, request: Request): Promise<CopyEstimate> {
   const specs = await specsOf(ctx, request.specs)
-  const [{ clips, left, rate, old }, target] = await Promise.all([chosen(ctx, projectId, specs, request), resolveTarget(ctx, request.volumeId, request.folder)])
-  const { work: promises, heard, bytes } = await promisedOf(ctx, clips, rate)
+  const [{ wanted, left, rate, old }, target] = await Promise.all([
+    chosen(ctx, projectId, specs, request),
+    resolveTarget(ctx, request.volumeId, request.folder),
+  ])
+  const { work: promises, heard, bytes } = await promisedOf(ctx, wanted, rate)
+  const clips = [...new Map(wanted.map((w) => [w.clip.id, w])).values()]
   const work = promises.flatMap(({ clip, copies }) => copies.map((c) => ({ ...c, clip })))
   const sound = work.reduce((n, w) => n + soundBytes(w.spec, w.piece), 0)
   const free = await freeSpace(target.path)
@@ -218,9 +259,10 @@ export async function estimateCopies(ctx: Context, projectId: string, request: R
     })
   return {
     clips: clips.length,
+    pieces: wanted.length,
     old,
     left,
-    seconds: clips.reduce((n, c) => n + seconds(c.clip.frames, c.clip.technical.rate), 0),
+    seconds: wanted.reduce((n, w) => n + seconds(length(w.range), w.clip.technical.rate), 0),
     bytes,
     soundBytes: Math.round(sound),
     free,
@@ -329,8 +371,8 @@ export const copyFacts = (p: Promised, extra: Pick<CopyFacts, 'matrix' | 'sequen
 
 export async function startCopies(ctx: Context, projectId: string, request: Request): Promise<Started> {
   const specs = await specsOf(ctx, request.specs)
-  const { clips, left, rate, there } = await chosen(ctx, projectId, specs, request)
-  if (clips.length === 0)
+  const { wanted, left, rate, there } = await chosen(ctx, projectId, specs, request)
+  if (wanted.length === 0)
     throw new Refusal(
       'bad-request',
       left.length
@@ -340,19 +382,24 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
   const target = await volumeOf(ctx, request.volumeId)
   if (target.removable && specs.some((s) => s.place.how === 'tree'))
     throw new Refusal('not-allowed', `${target.label} is a card: nothing is written to cards. Choose a place on a drive.`)
-  const { work, bytes } = await promisedOf(ctx, clips, rate)
+  const { work, bytes } = await promisedOf(ctx, wanted, rate)
   const free = await freeSpace((await resolveTarget(ctx, request.volumeId, request.folder)).path)
   if (bytes > free && specs.some((s) => s.place.how === 'tree'))
     throw new Refusal('full', `${bytesText(bytes)} are needed, ${bytesText(free)} are free at the target. Choose another place or fewer clips.`)
   const { labels } = await volumeNames(ctx)
   const cards = new Set<string>()
-  for (const id of new Set(clips.map((c) => c.clip.volumeId))) if ((await volumeOf(ctx, id)).removable) cards.add(id)
+  for (const id of new Set(wanted.map((c) => c.clip.volumeId))) if ((await volumeOf(ctx, id)).removable) cards.add(id)
   const folder = tidyFolder(request.folder)
   const taken = new Set<string>()
   const numbers = new Numbers()
   const tasks: NewTask[] = []
   const rows: CopyRecord[] = []
-  for (const { clip: c, copies } of work) {
+  const parted = new Set<string>()
+  for (const { clip: c, range, part, copies } of work) {
+    // The first part of a clip stands where all of it would; names stay as they are.
+    const further =
+      part && parted.has(c.id) && c.start !== null ? `from ${formatFrames(c.start + range.in, c.technical.rate, c.technical.drop).replace(/[:;]/g, '-')}` : ''
+    parted.add(c.id)
     const ids: string[] = []
     let area = 0
     for (const { spec, p, piece } of copies) {
@@ -365,11 +412,15 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
       const own = pathText(parentOf(c.path))
       const tree = [labels.get(c.volumeId) ?? 'volume', own].filter(Boolean).join('/')
       const base = beside
-        ? [own, beside].filter(Boolean).join('/')
-        : [folder, ...(specs.length > 1 ? [spec.name.replace(/[/\\\0]/g, '_')] : []), spec.receiver.digitFolders ? numbers.of(tree) : tree]
+        ? [own, beside, further].filter(Boolean).join('/')
+        : [
+            folder,
+            ...(specs.length > 1 ? [spec.name.replace(/[/\\\0]/g, '_')] : []),
+            spec.receiver.digitFolders ? numbers.of([tree, further].filter(Boolean).join('/')) : [tree, further].filter(Boolean).join('/'),
+          ]
             .filter(Boolean)
             .join('/')
-      const before = there.get(`${c.id} ${spec.code}`)
+      const before = there.get(keyOf(c.id, spec.code, part ? range : null))
       // What is made anew goes where the old one stands.
       const renewed = before?.state === 'checked' && request.again ? before : null
       const volumeId = renewed?.volumeId ?? (beside ? c.volumeId : request.volumeId)
@@ -390,13 +441,14 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
           kind: spec.kind === 'intermediate' ? 'intermediate' : 'proxy',
         },
         ...{ volumeId, path, facts: null, state: 'waiting', replaces, size: 0, report: null },
+        ...(part ? { rangeIn: range.in, rangeOut: range.out } : { rangeIn: null, rangeOut: null }),
       })
       area += cost(spec, piece)
     }
     tasks.push({
-      label: c.name,
+      label: part ? `${c.name} ${range.in}–${range.out - 1}` : c.name,
       payload: { copyIds: ids, target: { volumeId: request.volumeId, folder: request.folder } },
-      total: c.frames,
+      total: length(range),
       unit: 'frames',
       cost: area,
     })
@@ -407,7 +459,7 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
     ctx,
     projectId,
     'copy',
-    `${specs.map((s) => s.name).join(' and ')}: ${plural(clips.length, 'clip')}`,
+    `${specs.map((s) => s.name).join(' and ')}: ${wanted.some((w) => w.part) ? plural(wanted.length, 'range') : plural(wanted.length, 'clip')}`,
     tasks,
     `Making ${plural(rows.length, 'edit copy', 'edit copies')}.`,
   )

@@ -1,11 +1,18 @@
 /** Whether a copy shows what its original would now. */
 import type { CopyState, ProjectDecode } from '@naranja/contract'
+import type { FrameRange } from '@naranja/core/time'
 import { shownAs } from '../originals/decode.ts'
 import type { ClipRecord, CopyRecord } from '../store/index.ts'
 
 /** The specs, in name, of copies that nobody here has made. */
 export const elsewhere = { proxy: 'elsewhere-proxy', intermediate: 'elsewhere-intermediate' } as const
 export const isElsewhere = (spec: string): boolean => spec === elsewhere.proxy || spec === elsewhere.intermediate
+
+/** The frames of its original that a copy holds. */
+export const heldBy = (copy: Pick<CopyRecord, 'rangeIn' | 'rangeOut'>, clip: Pick<ClipRecord, 'frames'>): FrameRange => ({
+  in: copy.rangeIn ?? 0,
+  out: copy.rangeOut ?? clip.frames,
+})
 
 /** What of a clip's own settings shows in a copy of it; another means that the copy shows something else than a new one would. */
 export const pictureKey = (c: Pick<ClipRecord, 'crop' | 'lookId'>, baked: boolean, decoded: string): string =>

@@ -27,7 +27,7 @@ import {
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import type { z } from 'zod'
-import { planOf } from '../conform/service.ts'
+import { planOf } from '../conform/plan.ts'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'

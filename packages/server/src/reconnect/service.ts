@@ -5,7 +5,7 @@ import { numberedName } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
 import { stem } from '@naranja/core/naming'
 import { type ClipFacts, type CopyTime, type Decision, isOpen, type Link, reconnect } from '@naranja/core/reconnect'
-import { timecodeText } from '@naranja/core/time'
+import { sameRate, timecodeText } from '@naranja/core/time'
 import { parentOf, pathText } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
 import { In } from 'typeorm'
@@ -35,7 +35,8 @@ async function copyNotes(ctx: Context, projectId: string): Promise<Map<string, {
     const parts = c.path.split('/')
     const name = (c.facts?.sequence ? parts.at(-2) : parts.at(-1)) ?? ''
     if (!mine.names.includes(name)) mine.names.push(name)
-    if (c.facts?.map) mine.mapped.push({ start: c.facts.start, drop: c.facts.drop, frames: c.facts.frames, map: c.facts.map })
+    if (c.facts?.map && !sameRate(c.facts.map.copy, c.facts.map.original))
+      mine.mapped.push({ start: c.facts.start, drop: c.facts.drop, frames: c.facts.frames, map: c.facts.map })
   }
   return out
 }

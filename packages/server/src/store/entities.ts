@@ -234,6 +234,9 @@ export interface CopyRecord {
   /** What was promised of it; null for those of an earlier version, which have size, rate and frames of their specs and originals. */
   facts: CopyFacts | null
   state: Exclude<CopyState, 'none' | 'out-of-date' | 'rewrapped'>
+  /** The frames of the original that it holds; both null where it holds all. */
+  rangeIn: number | null
+  rangeOut: number | null
   /** An older copy stands in its place until it is made. */
   replaces: boolean
   size: number
@@ -250,6 +253,8 @@ export const CopyEntity = new EntitySchema<CopyRecord>({
     specName: { ...text, length: 100 },
     kind: { type: 'varchar', length: 12 },
     facts: { ...json, nullable: true },
+    rangeIn: { ...int, nullable: true },
+    rangeOut: { ...int, nullable: true },
     replaces: flag,
     volumeId: ref,
     path: { ...text, length: 4000 },

@@ -191,13 +191,17 @@ export class Turns1764500000000 implements MigrationInterface {
   }
 }
 
-/** Copies are checked frame by frame. */
+/** Copies are checked frame by frame, and can be of a part of their original. */
 export class Copies1764600000000 implements MigrationInterface {
   name = 'Copies1764600000000'
   async up(q: QueryRunner): Promise<void> {
     await q.query(`UPDATE spec SET spec = JSON_SET(spec, '$.check', 'every-frame') WHERE JSON_EXTRACT(spec, '$.check') IS NULL`)
+    await q.query(
+      `ALTER TABLE copy ADD rangeIn int, ADD rangeOut int, ADD part varchar(30) AS (CONCAT_WS('-', rangeIn, rangeOut)) PERSISTENT, DROP KEY once, ADD UNIQUE KEY once (clipId, spec, part)`,
+    )
   }
   async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE copy DROP KEY once, DROP COLUMN part, DROP COLUMN rangeOut, DROP COLUMN rangeIn, ADD UNIQUE KEY once (clipId, spec)`)
     await q.query(`UPDATE spec SET spec = JSON_REMOVE(spec, '$.check')`)
   }
 }

@@ -5,7 +5,7 @@ import { fit } from '@naranja/core/framing'
 import { codesToRgb, histogram, type Trace, vectorscope, waveform } from '@naranja/core/look'
 import { likeness, sampleBytes } from '@naranja/core/picture'
 import { makePlan, type Part, type Plan, slicePart } from '@naranja/core/plan'
-import { rateText, rescaleFloor, sourceFrame, stepOf } from '@naranja/core/time'
+import { type FrameRange, rateText, rescaleFloor, sourceFrame, stepOf } from '@naranja/core/time'
 import {
   codesAt,
   joinBytes,
@@ -33,7 +33,7 @@ import { projectDecode, shownAs } from '../originals/decode.ts'
 import { clipOf } from '../originals/service.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
 import { ClipEntity, type ClipRecord, type CutRecord, MasterEntity, ProjectEntity } from '../store/index.ts'
-import { planClips } from '../conform/service.ts'
+import { planClips } from '../conform/plan.ts'
 import { awayVolumes, resolvePlace, rootsHere } from '../volumes/service.ts'
 import { DiskCache } from './cache.ts'
 import { lookOf, type Tried } from './looks.ts'
@@ -64,6 +64,17 @@ function wanted(waiting: number): Wanted {
 
 /** Pictures asked for within a fifth of a second are one look at the screen: made in order, before those of earlier looks. */
 const now = (): number => Math.floor(performance.now() / 200)
+
+/** From the first to the last frame of each clip that a cut shows, tails of dissolves included. */
+function spans(plan: Plan): Map<string, FrameRange> {
+  const out = new Map<string, FrameRange>()
+  for (const { clipId, used } of plan.events) {
+    if (!clipId || !used) continue
+    const before = out.get(clipId) ?? used
+    out.set(clipId, { in: Math.min(before.in, used.in), out: Math.max(before.out, used.out) })
+  }
+  return out
+}
 
 interface CutParts {
   readonly plan: Plan
@@ -270,13 +281,14 @@ export class Viewer {
     const { links } = await linksOf(this.ctx, cut)
     const clips = await planClips(this.ctx, links)
     const records = clips.size ? await this.ctx.repo(ClipEntity).findBy({ id: In([...clips.keys()]) }) : []
-    const shown = await shownFiles(this.ctx, records, viewing)
+    const width = 960
+    const height = Math.round((960 * project.height) / project.width / 2) * 2
+    const ask = { width, height, handles: 0, placeholders: true }
+    const shown = await shownFiles(this.ctx, records, viewing, spans(makePlan(cut.cut, links, clips, ask)))
     const unreadable = new Map(records.filter((c) => !shown.has(c.id)).map((c) => [c.id, 'its volume is away']))
     // A copy that is here stands in while the original is away: looking is not finishing.
     const reachable = links.map((l) => (l.away && l.clipId && shown.has(l.clipId) ? { ...l, away: false } : l))
-    const width = 960
-    const height = Math.round((960 * project.height) / project.width / 2) * 2
-    const plan = makePlan(cut.cut, reachable, clips, { width, height, handles: 0, placeholders: true, unreadable })
+    const plan = makePlan(cut.cut, reachable, clips, { ...ask, unreadable })
     const target = { width, height, rate: cut.cut.rate, work: join(this.ctx.config.folder, 'cache', 'strips'), font: this.ctx.config.fonts.text }
     return { plan, shown, target, sources: new Map([...shown].map(([id, f]) => [id, sourceOf(atHalf(f))])) }
   }

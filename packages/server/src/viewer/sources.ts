@@ -1,11 +1,13 @@
 /** Which file stands for a clip: its original, or a checked edit copy of the wanted kind, or the next best. */
 import type { ShownKind, Viewing } from '@naranja/contract'
+import type { FrameRange } from '@naranja/core/time'
 import type { MediaInput } from '@naranja/media'
 import { joinBytes } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { inputOf, projectDecode, shownAs } from '../originals/decode.ts'
-import { type ClipRecord, CopyEntity } from '../store/index.ts'
+import { type ClipRecord, CopyEntity, type CopyRecord } from '../store/index.ts'
+import { heldBy } from '../copies/state.ts'
 import { rootsHere } from '../volumes/service.ts'
 import type { Tried } from './looks.ts'
 
@@ -21,14 +23,28 @@ export interface Shown extends MediaInput {
   readonly key: string
 }
 
+const whole = (c: ClipRecord): FrameRange => ({ in: 0, out: c.frames })
+const holds = (copy: CopyRecord, clip: ClipRecord, r: FrameRange): boolean => {
+  const held = heldBy(copy, clip)
+  return held.in <= r.in && held.out >= r.out
+}
+
 const order: Record<Viewing, ShownKind[]> = {
   originals: ['original', 'intermediate', 'proxy'],
   intermediates: ['intermediate', 'original', 'proxy'],
   proxies: ['proxy', 'intermediate', 'original'],
 }
 
-/** For each clip the file that is shown under `viewing`; clips of which nothing is here are left out. */
-export async function shownFiles(ctx: Context, clips: readonly ClipRecord[], viewing: Viewing): Promise<Map<string, Shown>> {
+/**
+ * For each clip the file that is shown under `viewing`; clips of which nothing is here are left out. `needed`: the frames that are looked at; a copy of
+ * a part of its original counts where it holds all of them, and elsewhere not at all.
+ */
+export async function shownFiles(
+  ctx: Context,
+  clips: readonly ClipRecord[],
+  viewing: Viewing,
+  needed: ReadonlyMap<string, FrameRange> = new Map(),
+): Promise<Map<string, Shown>> {
   const roots = await rootsHere(ctx)
   const decode = await projectDecode(ctx, clips[0]?.projectId ?? '')
   const copies = clips.length ? await ctx.repo(CopyEntity).findBy({ clipId: In(clips.map((c) => c.id)), state: 'checked' }) : []
@@ -51,7 +67,7 @@ export async function shownFiles(ctx: Context, clips: readonly ClipRecord[], vie
         })
         break
       }
-      const copy = copies.find((c) => c.clipId === clip.id && c.kind === kind && roots.has(c.volumeId))
+      const copy = copies.find((c) => c.clipId === clip.id && c.kind === kind && roots.has(c.volumeId) && holds(c, clip, needed.get(clip.id) ?? whole(clip)))
       const root = copy && roots.get(copy.volumeId)
       if (!copy || !root) continue
       out.set(clip.id, {

@@ -295,13 +295,15 @@ export const api = createApi({
       providesTags: ['clips', 'copies'],
     }),
 
-    estimate: b.query<CopyEstimate, { projectId: string; specs: string[]; ticked?: boolean; again?: boolean; cutId?: string } & TargetFolder>({
-      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies/estimate`, method: 'POST', body }),
-      providesTags: ['clips', 'copies', 'volumes'],
-    }),
+    estimate: b.query<CopyEstimate, { projectId: string; specs: string[]; ticked?: boolean; again?: boolean; cutId?: string; handles?: number } & TargetFolder>(
+      {
+        query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies/estimate`, method: 'POST', body }),
+        providesTags: ['clips', 'copies', 'volumes'],
+      },
+    ),
     makeCopies: b.mutation<
       Started,
-      { projectId: string; specs: string[]; clipIds?: string[]; ticked?: boolean; again?: boolean; cutId?: string } & TargetFolder
+      { projectId: string; specs: string[]; clipIds?: string[]; ticked?: boolean; again?: boolean; cutId?: string; handles?: number } & TargetFolder
     >({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies`, method: 'POST', body }),
       invalidatesTags: ['tasks', 'copies'],

@@ -4,7 +4,7 @@ import { useEffect, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { useClipsInfiniteQuery, useSpecsQuery } from '../../api/index.ts'
 import { useProjectId } from '../../app/hooks.ts'
-import { duration } from '../../ui/format.ts'
+import { duration, plural } from '../../ui/format.ts'
 import { CopyMark, copyWords, isThere } from '../../ui/marks.tsx'
 import { Choice, Empty, Head } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
@@ -81,11 +81,15 @@ export function Copies() {
   )
 }
 
-function State({ state }: { state: CopyState }) {
+/** The copy of a whole clip; without one, those of its parts. */
+function CopyCell({ copies }: { copies: ClipRow['copies'] }) {
+  const one = copies.find((c) => !c.part) ?? copies[0]
+  const state: CopyState = one?.state ?? 'none'
   const tone = state === 'none' ? 'text-ink-3' : state === 'failed' || state === 'failed-check' ? 'text-pomegranate' : 'text-ink-2'
   return (
     <span className={`flex items-center gap-1.5 pl-2 ${tone}`}>
       <CopyMark state={state} /> {copyWords[state]}
+      {one?.part && <span className="text-ink-3">{plural(copies.length, 'range')}</span>}
     </span>
   )
 }
@@ -118,7 +122,7 @@ function States({ rows, specs, codes, onCodes }: { rows: ClipRow[]; specs: SpecR
           ),
           width: 'minmax(104px,1fr)',
           cell: (r) => {
-            return <State state={r.copies.find((c) => c.spec === s.code)?.state ?? 'none'} />
+            return <CopyCell copies={r.copies.filter((c) => c.spec === s.code)} />
           },
         }),
       ),
@@ -127,7 +131,7 @@ function States({ rows, specs, codes, onCodes }: { rows: ClipRow[]; specs: SpecR
             {
               head: 'Made elsewhere',
               width: 'minmax(104px,1fr)',
-              cell: (r: ClipRow) => <State state={r.copies.find((c) => c.spec.startsWith('elsewhere-'))?.state ?? 'none'} />,
+              cell: (r: ClipRow) => <CopyCell copies={r.copies.filter((c) => c.spec.startsWith('elsewhere-'))} />,
             },
           ]
         : []),

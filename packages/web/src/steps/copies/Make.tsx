@@ -2,7 +2,7 @@
 import type { SpecRow } from '@naranja/contract'
 import { codingOf, wrapperOf } from '@naranja/core/specs'
 import { aboutTime } from '@naranja/core/estimate'
-import { useState } from 'react'
+import { Fragment, useState } from 'react'
 import { Link } from 'react-router'
 import { refusal, useCutsQuery, useEstimateQuery, useMakeCopiesMutation, useSummaryQuery } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
@@ -43,9 +43,11 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
   // Which clips: all, the ticked ones, or those that a cut uses.
   const [of, setOf] = useState('')
   const ticked = of === 'ticked' && ticks > 0
-  const cut = cuts?.find((c) => c.id === of)
+  const [id, ranges] = of.split(' ')
+  const cut = cuts?.find((c) => c.id === id)
+  const [handles, setHandles] = useState(25)
   const [again, setAgain] = useState(false)
-  const ask = { projectId, specs: specs.map((s) => s.code), ...place, ticked, again, ...(cut ? { cutId: cut.id } : {}) }
+  const ask = { projectId, specs: specs.map((s) => s.code), ...place, ticked, again, ...(cut ? { cutId: cut.id, ...(ranges ? { handles } : {}) } : {}) }
   const { data: e, error } = useEstimateQuery(ask, { skip: !place.volumeId })
   const [make, { isLoading }] = useMakeCopiesMutation()
   const act = useAct()
@@ -53,7 +55,7 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
   const tight = e ? e.bytes > e.free : false
   const reasons = [...new Set(e?.left.map((l) => l.reason) ?? [])].map((r) => `${e?.left.filter((l) => l.reason === r).length}: ${r}`)
   const title = specs.map((s) => s.name).join(' and ')
-  const copies = specs.length * (e?.clips ?? 0)
+  const copies = specs.length * (e?.pieces ?? 0)
   return (
     <aside aria-label={title} className="flex min-h-0 flex-col p-3">
       <div className="flex min-h-0 flex-1 flex-col gap-2 overflow-auto pb-2">
@@ -108,11 +110,27 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
                   <option value="">all</option>
                   {ticks > 0 && <option value="ticked">only the {plural(ticks, 'ticked clip')}</option>}
                   {cuts?.map((c) => (
-                    <option key={c.id} value={c.id}>
-                      only those that {c.name} uses
-                    </option>
+                    <Fragment key={c.id}>
+                      <option value={c.id}>only those that {c.name} uses</option>
+                      <option value={`${c.id} ranges`}>only the ranges that {c.name} uses</option>
+                    </Fragment>
                   ))}
                 </select>
+              )}
+            </Field>
+          )}
+          {cut && ranges && (
+            <Field label="Handles" hint="Frames kept before and after each range. A clip without timecode is copied whole.">
+              {(id) => (
+                <input
+                  id={id}
+                  type="number"
+                  min={0}
+                  max={10_000}
+                  className={`${inputLook} mono`}
+                  value={handles}
+                  onChange={(x) => Number.isInteger(x.target.valueAsNumber) && setHandles(Math.max(0, Math.min(10_000, x.target.valueAsNumber)))}
+                />
               )}
             </Field>
           )}
@@ -137,6 +155,7 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
           <>
             <Figure name="Clips">
               {e.clips}
+              {ranges && e.pieces !== e.clips && `, in ${plural(e.pieces, 'range')}`}
               {reasons.length > 0 && <span className="block text-xs text-ink-3">left out: {reasons.join('; ')}</span>}
             </Figure>
             {e.clips > 0 && (
