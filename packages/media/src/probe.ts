@@ -8,6 +8,7 @@ import { readStart } from './files.ts'
 import { inputArgs } from './input.ts'
 import { fileArgument, lastName, pathText } from './paths.ts'
 import { stampBeside } from './copies/sidefile.ts'
+import { isCutShort } from './whole.ts'
 import { readingOf } from './reading.ts'
 import { MediaError, output } from './run.ts'
 
@@ -133,26 +134,6 @@ function chromaOf(pix: string): { depth: number; chroma: string } {
 const wrapperOf = (format: string, file: string): string => {
   const ext = file.slice(file.lastIndexOf('.') + 1).toLowerCase()
   return format.split(',').includes(ext) ? ext : (format.split(',')[0] ?? ext)
-}
-
-/** The last byte that an ISO base media file's boxes claim (ISO/IEC 14496-12, 4.2), against what is there. */
-async function cutShort(path: Uint8Array): Promise<boolean> {
-  const file = await open(Buffer.from(path), 'r')
-  try {
-    const size = (await file.stat()).size
-    const head = Buffer.alloc(16)
-    for (let at = 0, n = 0; at + 8 <= size && n < 1000; n++) {
-      await file.read(head, 0, 16, at)
-      const short = head.readUInt32BE(0)
-      const length = short === 1 ? Number(head.readBigUInt64BE(8)) : short === 0 ? size - at : short
-      if (length < 8) return false
-      if (at + length > size) return true
-      at += length
-    }
-    return false
-  } finally {
-    await file.close()
-  }
 }
 
 /** What a file is that only its name makes a movie; null where it begins as one. */
@@ -311,14 +292,13 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
   const sampleOffset = fromSamples === null ? 0 : mulDivFloor(fromSamples, sampleRate * clipRate.den, clipRate.num) - reference
   const shot = video ? capturedByTags([...answer.streams, answer.format].flatMap((x) => Object.entries(x.tags))) : null
   const sar = /^(\d+):(\d+)$/.exec(video?.sample_aspect_ratio ?? '')
-  const format = answer.format.format_name ?? ''
   // A display matrix turns counter-clockwise (ISO/IEC 14496-12, 8.5.3); players undo it clockwise.
   const turned = video?.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0
   const rotation = (((Math.round(-turned / 90) * 90) % 360) + 360) % 360
   const sideways = rotation === 90 || rotation === 270
   const aspect = sar && Number(sar[1]) > 0 && Number(sar[2]) > 0 ? Number(sar[1]) / Number(sar[2]) : 1
   const fault =
-    /mp4|mov/.test(format) && (await cutShort(path))
+    video && !options.sequence && (await isCutShort(path))
       ? `${name} is cut short: it ends before its last frame. Copy it again from the card.`
       : video && !video.pix_fmt
         ? undecodable(name, video, audio.length > 0)
