@@ -1,4 +1,5 @@
 /** What the server and its clients agree on: every resource, request and event as a schema. */
+export * from './arrivals.ts'
 export * from './backups.ts'
 export * from './basics.ts'
 export * from './conform.ts'

@@ -91,7 +91,9 @@ export type Started = z.infer<typeof Started>
 export const LiveEvent = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('changed'),
-    topics: z.array(z.enum(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'backups', 'specs'])),
+    topics: z.array(
+      z.enum(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'backups', 'specs', 'arrivals']),
+    ),
     projectId: Id.nullable(),
   }),
   /** Something that happened by itself and a person should read. */

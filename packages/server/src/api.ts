@@ -19,6 +19,7 @@ import { type Context, liveChannel, openContext, redisOptions } from './context.
 import { Refusal } from './errors.ts'
 import { seedSpecs } from './copies/specs.ts'
 import { addRoutes } from './routes.ts'
+import { ArrivalWatch } from './arrivals/watch.ts'
 import { keepTidy, progressNow, reconcile } from './tasks/service.ts'
 import { Viewer } from './viewer/service.ts'
 import { cardArrived } from './backups/service.ts'
@@ -112,8 +113,9 @@ export async function startApi(folder: string): Promise<Api> {
     return given.length === key.length && timingSafeEqual(given, key)
   }
   const viewer = new Viewer(ctx)
+  const arrivals = new ArrivalWatch(ctx, (e) => app.log.error(e.message))
   const sub = live(app, ctx)
-  await app.register(async (scope) => addRoutes(scope, ctx, viewer, trusted))
+  await app.register(async (scope) => addRoutes(scope, ctx, { viewer, arrivals }, trusted))
   app.get('/api/openapi.json', { schema: { hide: true } }, () => app.swagger())
   if (existsSync(config.web)) {
     await app.register(fastifyStatic, { root: config.web, maxAge: '1h', immutable: false, index: false })
@@ -133,6 +135,7 @@ export async function startApi(folder: string): Promise<Api> {
   await seedSpecs(ctx)
   await reconcile(ctx)
   const tidying = setInterval(() => void keepTidy(ctx).catch((e: Error) => app.log.error(e.message)), 8000)
+  arrivals.start()
   const unwatch = watchVolumes(ctx, (volumeId) => cardArrived(ctx, volumeId))
   await app.listen({ port: config.api.port, host: '127.0.0.1' })
   return {
@@ -141,6 +144,7 @@ export async function startApi(folder: string): Promise<Api> {
     port: config.api.port,
     async close() {
       clearInterval(tidying)
+      arrivals.stop()
       unwatch()
       await app.close()
       sub.disconnect()

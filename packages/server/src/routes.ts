@@ -55,6 +55,9 @@ import {
   PairAsk,
   PairResult,
   AsideAsk,
+  ArrivalAsk,
+  ArrivalRow,
+  NewArrivals,
   PreviewAsk,
   Priority,
   Started,
@@ -88,6 +91,8 @@ import type { FastifyInstance, FastifyReply } from 'fastify'
 import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import { z } from 'zod'
 import { listPulls, planAnswer, startPulls, writeList } from './conform/service.ts'
+import { addArrivals, changeArrivals, listArrivals, removeArrivals } from './arrivals/service.ts'
+import type { ArrivalWatch } from './arrivals/watch.ts'
 import type { Context } from './context.ts'
 import { pickGrey, projectDecode, setDecode, setProjectDecode } from './originals/decode.ts'
 import { setCrop, setLook } from './copies/framing.ts'
@@ -148,7 +153,12 @@ function gone(reply: FastifyReply): AbortSignal {
   return a.signal
 }
 
-export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer, trusted: (headers: Record<string, unknown>) => boolean): void {
+export function addRoutes(
+  fastify: FastifyInstance,
+  ctx: Context,
+  { viewer, arrivals }: { viewer: Viewer; arrivals: ArrivalWatch },
+  trusted: (headers: Record<string, unknown>) => boolean,
+): void {
   const app = fastify.withTypeProvider<ZodTypeProvider>()
   const ok = { ok: true as const }
 
@@ -352,6 +362,18 @@ export function addRoutes(fastify: FastifyInstance, ctx: Context, viewer: Viewer
     startCopies(ctx, req.params.id, req.body),
   )
   app.get('/api/projects/:id/copies', { schema: { params: ById, response: gives(z.array(CopyRow)) } }, (req) => listCopies(ctx, req.params.id))
+
+  // Arrivals
+  app.get('/api/projects/:id/arrival-folders', { schema: { params: ById, response: gives(z.array(ArrivalRow)) } }, (req) =>
+    listArrivals(ctx, req.params.id, arrivals.arriving),
+  )
+  app.post('/api/projects/:id/arrival-folders', { schema: { params: ById, body: NewArrivals, response: gives(z.object({ id: Id })) } }, (req) =>
+    addArrivals(ctx, req.params.id, req.body),
+  )
+  app.put('/api/arrival-folders/:id', { schema: { params: ById, body: ArrivalAsk, response: gives(Ok) } }, (req) =>
+    changeArrivals(ctx, req.params.id, req.body),
+  )
+  app.delete('/api/arrival-folders/:id', { schema: { params: ById, response: gives(Ok) } }, (req) => removeArrivals(ctx, req.params.id))
 
   // Tasks
   app.get('/api/queue', { schema: { querystring: z.object({ projectId: Id.optional() }), response: gives(Queue) } }, (req) =>

@@ -13,6 +13,9 @@ function partName(name: string): { base: string; part: number; ext: string } | n
   return within ? { base: `${within[1]} ${within[3]}`, part: Number(within[2]), ext: within[4] ?? '' } : null
 }
 
+/** Whether a name is one that a part of a recording may have: others may follow it. */
+export const mayBePart = (name: string): boolean => partName(name) !== null
+
 /** Names of one folder that may be parts of one recording: numbered from 0 or 1 without a gap, two or more. In their order. */
 export function splitNames(names: readonly string[]): string[][] {
   const groups = new Map<string, { part: number; name: string }[]>()

@@ -16,6 +16,8 @@ import { refreshNotices } from './notices.ts'
 import { found, Refusal } from '../errors.ts'
 import { byPeople, recorded, toldBeside } from './told.ts'
 import {
+  ArrivalEntity,
+  type ArrivalRecord,
   BackupEntity,
   BackupFileEntity,
   ClipEntity,
@@ -27,13 +29,16 @@ import {
   type ProjectRecord,
 } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
-import { fromRef, hashOf, placeHash, resolvePlace } from '../volumes/service.ts'
+import { fromRef, hashOf, placeHash, refOf, resolvePlace } from '../volumes/service.ts'
 
 interface Payload {
   volumeId: string
   ref: string
   /** Edit copies that are made of what was taken in. */
   copies?: CopiesThen | null
+  /** Only these, of what is below the folder (refs of their first files); what came of them is written down for the folder that is looked after. */
+  only?: readonly string[]
+  arrivals?: string
 }
 
 /** New clips that are written down at once. */
@@ -77,7 +82,10 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   const payload = task.payload as Payload
   const { volume, root, path } = await resolvePlace(ctx, payload.volumeId, fromRef(payload.ref))
   const base = fromRef(payload.ref)
-  const { found: files, skipped } = await walk(path, signal)
+  const everything = await walk(path, signal)
+  const only = payload.only && new Set(payload.only)
+  const files = only ? everything.found.filter((f) => only.has(refOf(f.path))) : everything.found
+  const skipped = only ? [] : everything.skipped
   const repo = ctx.repo(ClipEntity)
   const known = new Map(
     (
@@ -263,7 +271,9 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   await countBackups(ctx.db, task.projectId)
   await ctx.changed(task.projectId, 'clips', 'links', 'projects')
   await startListening(ctx, task.projectId)
-  if (payload.copies) await copyWhatCame(ctx, task.projectId, volume.id, base, payload.copies)
+  const here = only ? new Set(files.map((f) => placeHash(volume.id, joinBytes(base, f.path)))) : null
+  const copied = payload.copies ? await copyWhatCame(ctx, task.projectId, volume.id, base, payload.copies, here) : null
+  if (payload.arrivals) await writeArrivals(ctx, payload.arrivals, lines, copied)
 
   const beside = files.reduce((n, f) => n + f.beside.length, 0)
   const counts = new Map<string, number>()
@@ -306,14 +316,46 @@ async function onItsCard(ctx: Context, projectId: string, hash: string): Promise
 }
 
 /** Edit copies of everything below a folder that has none of the kind yet. */
-async function copyWhatCame(ctx: Context, projectId: string, volumeId: string, base: Buffer, copies: CopiesThen): Promise<void> {
-  const here = await ctx.repo(ClipEntity).find({ where: { projectId, volumeId, removed: false }, select: { id: true, path: true } })
-  const clipIds = here.filter((c) => below(c.path, base) !== null).map((c) => c.id)
-  if (clipIds.length === 0) return
-  await startCopies(ctx, projectId, { ...copies, clipIds, ticked: false, again: false }).catch((e) => {
-    // Nothing left to copy is what was wanted.
-    if (!(e instanceof Refusal && e.code === 'bad-request')) throw e
-  })
+async function copyWhatCame(
+  ctx: Context,
+  projectId: string,
+  volumeId: string,
+  base: Buffer,
+  copies: CopiesThen,
+  only: ReadonlySet<string> | null,
+): Promise<string | null> {
+  const here = await ctx.repo(ClipEntity).find({ where: { projectId, volumeId, removed: false }, select: { id: true, path: true, pathHash: true } })
+  const clipIds = here.filter((c) => below(c.path, base) !== null && (!only || only.has(c.pathHash))).map((c) => c.id)
+  if (clipIds.length === 0) return null
+  return startCopies(ctx, projectId, { ...copies, clipIds, ticked: false, again: false }).then(
+    () => null,
+    (e: unknown) => {
+      // Nothing left to copy is what was wanted.
+      if (e instanceof Refusal && e.code === 'bad-request') return null
+      if (e instanceof Refusal && only) return e.message
+      throw e
+    },
+  )
+}
+
+/** Writes down what became of what arrived. `uncopied`: why no copies could be set going. */
+async function writeArrivals(ctx: Context, folderId: string, lines: readonly AccountLine[], uncopied: string | null): Promise<void> {
+  const rows = lines
+    .filter((l) => l.became !== 'beside' && l.became !== 'skipped')
+    .map(
+      (l): ArrivalRecord => ({
+        ...{ folderId, at: new Date(), path: l.path.slice(0, 4000), good: l.became !== 'not-decodable' && !uncopied },
+        what: (l.became === 'not-decodable'
+          ? l.why
+          : uncopied
+            ? `Taken in, but not copied: ${uncopied}`
+            : l.became === 'changed'
+              ? 'Changed, and read anew.'
+              : 'Taken in.'
+        ).slice(0, 2000),
+      }),
+    )
+  if (rows.length > 0) await ctx.repo(ArrivalEntity).insert(rows)
 }
 
 async function describe(

@@ -8,7 +8,19 @@ import type { DecodeSettings } from '@naranja/core/raw'
 import type { Spec } from '@naranja/core/specs'
 import type { FrameMap, Rate } from '@naranja/core/time'
 import type { CopyReport } from '@naranja/media'
-import type { BackupRow, BackupState, CopyState, MasterReport, MasterRow, ProjectDecode, PullRow, TaskKind, TaskState, Viewing } from '@naranja/contract'
+import type {
+  BackupRow,
+  BackupState,
+  CopiesThen,
+  CopyState,
+  MasterReport,
+  MasterRow,
+  ProjectDecode,
+  PullRow,
+  TaskKind,
+  TaskState,
+  Viewing,
+} from '@naranja/contract'
 import { EntitySchema, type EntitySchemaColumnOptions } from 'typeorm'
 
 const json: EntitySchemaColumnOptions = {
@@ -583,6 +595,43 @@ export const LookEntity = new EntitySchema<LookRecord>({
   columns: { id, projectId: ref, name: text, kind: { type: 'varchar', length: 10 }, cube: { type: 'longtext' }, created: when },
 })
 
+/** A folder that is looked after. */
+export interface ArrivalFolderRecord {
+  id: string
+  projectId: string
+  volumeId: string
+  path: Buffer
+  on: boolean
+  /** Seconds. */
+  quiet: number
+  copies: CopiesThen | null
+}
+export const ArrivalFolderEntity = new EntitySchema<ArrivalFolderRecord>({
+  name: 'arrival_folder',
+  columns: { id, projectId: ref, volumeId: ref, path: bytes, on: { ...flag, name: 'active' }, quiet: int, copies: { ...json, nullable: true } },
+})
+/** What became of something that arrived. */
+export interface ArrivalRecord {
+  ord?: number
+  folderId: string
+  at: Date
+  /** Below the folder. */
+  path: string
+  what: string
+  good: boolean
+}
+export const ArrivalEntity = new EntitySchema<ArrivalRecord>({
+  name: 'arrival',
+  columns: {
+    ord: { type: 'int', primary: true, generated: 'increment' },
+    folderId: ref,
+    at: when,
+    path: { ...text, length: 4000 },
+    what: { ...text, length: 2000 },
+    good: flag,
+  },
+})
+
 /** A spec in one of its versions. */
 export interface SpecRecord {
   code: string
@@ -618,6 +667,8 @@ export const SettingEntity = new EntitySchema<SettingRecord>({
 })
 
 export const entities = [
+  ArrivalEntity,
+  ArrivalFolderEntity,
   ProjectEntity,
   VolumeEntity,
   VolumePathEntity,

@@ -191,17 +191,25 @@ export class Turns1764500000000 implements MigrationInterface {
   }
 }
 
-/** Copies are checked frame by frame, and can be of a part of their original. */
+/** Copies are checked frame by frame, and can be of a part of their original; folders are looked after. */
 export class Copies1764600000000 implements MigrationInterface {
   name = 'Copies1764600000000'
   async up(q: QueryRunner): Promise<void> {
     await q.query(`UPDATE spec SET spec = JSON_SET(spec, '$.check', 'every-frame') WHERE JSON_EXTRACT(spec, '$.check') IS NULL`)
+    await q.query(
+      `CREATE TABLE arrival_folder (id char(36) PRIMARY KEY, projectId char(36) NOT NULL, volumeId char(36) NOT NULL, path varbinary(4000) NOT NULL, active boolean NOT NULL, quiet int NOT NULL, copies longtext, KEY ofProject (projectId)) ${options}`,
+    )
+    await q.query(
+      `CREATE TABLE arrival (ord int AUTO_INCREMENT PRIMARY KEY, folderId char(36) NOT NULL, at datetime(3) NOT NULL, path varchar(4000) NOT NULL, what varchar(2000) NOT NULL, good boolean NOT NULL, KEY ofFolder (folderId, ord)) ${options}`,
+    )
     await q.query(
       `ALTER TABLE copy ADD rangeIn int, ADD rangeOut int, ADD part varchar(30) AS (CONCAT_WS('-', rangeIn, rangeOut)) PERSISTENT, DROP KEY once, ADD UNIQUE KEY once (clipId, spec, part)`,
     )
   }
   async down(q: QueryRunner): Promise<void> {
     await q.query(`ALTER TABLE copy DROP KEY once, DROP COLUMN part, DROP COLUMN rangeOut, DROP COLUMN rangeIn, ADD UNIQUE KEY once (clipId, spec)`)
+    await q.query(`DROP TABLE arrival`)
+    await q.query(`DROP TABLE arrival_folder`)
     await q.query(`UPDATE spec SET spec = JSON_REMOVE(spec, '$.check')`)
   }
 }

@@ -53,6 +53,9 @@ import type {
   PairAsk,
   PairResult,
   AsideAsk,
+  ArrivalAsk,
+  ArrivalRow,
+  NewArrivals,
   SpecDraft,
   SpecRow,
   SpecVersion,
@@ -65,7 +68,22 @@ import type {
 import { createApi, type FetchBaseQueryError, fetchBaseQuery } from '@reduxjs/toolkit/query/react'
 import type { SerializedError } from '@reduxjs/toolkit'
 
-const tags = ['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'changes', 'backups', 'specs'] as const
+const tags = [
+  'volumes',
+  'projects',
+  'clips',
+  'copies',
+  'cuts',
+  'links',
+  'pulls',
+  'masters',
+  'tasks',
+  'viewing',
+  'changes',
+  'backups',
+  'specs',
+  'arrivals',
+] as const
 
 export interface ClipFilter {
   readonly projectId: string
@@ -311,6 +329,16 @@ export const api = createApi({
     copies: b.query<CopyRow[], string>({ query: (id) => `/projects/${id}/copies`, providesTags: ['copies'] }),
 
     queue: b.query<Queue, string | undefined>({ query: (projectId) => (projectId ? `/queue?projectId=${projectId}` : '/queue'), providesTags: ['tasks'] }),
+    arrivalFolders: b.query<ArrivalRow[], string>({ query: (id) => `/projects/${id}/arrival-folders`, providesTags: ['arrivals', 'volumes', 'tasks'] }),
+    addArrivals: b.mutation<{ id: string }, { projectId: string } & NewArrivals>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/arrival-folders`, method: 'POST', body }),
+      invalidatesTags: ['arrivals'],
+    }),
+    changeArrivals: b.mutation<unknown, { id: string } & ArrivalAsk>({
+      query: ({ id, ...body }) => ({ url: `/arrival-folders/${id}`, method: 'PUT', body }),
+      invalidatesTags: ['arrivals'],
+    }),
+    removeArrivals: b.mutation<unknown, string>({ query: (id) => ({ url: `/arrival-folders/${id}`, method: 'DELETE' }), invalidatesTags: ['arrivals'] }),
     pairs: b.query<PairResult, string>({ query: (taskId) => `/tasks/${taskId}/pairs` }),
     startPairing: b.mutation<Started, { projectId: string } & PairAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/pairs`, method: 'POST', body }),
@@ -462,6 +490,10 @@ export const {
   useCopiesQuery,
   useQueueQuery,
   useAccountQuery,
+  useArrivalFoldersQuery,
+  useAddArrivalsMutation,
+  useChangeArrivalsMutation,
+  useRemoveArrivalsMutation,
   usePairsQuery,
   useStartPairingMutation,
   usePutAsideMutation,

@@ -45,6 +45,7 @@ function Open() {
     ['Render master', go('masters')],
     ['Crop pictures of edit copies', go('copies/framing')],
     ['Pair copies made elsewhere', go('copies/elsewhere')],
+    ['Look after folders where files arrive', go('copies/arrivals')],
     ['Show the queue', go('queue')],
     ['Change specs', go('specs')],
     ['Show what takes space', go('space')],

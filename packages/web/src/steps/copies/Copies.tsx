@@ -9,6 +9,7 @@ import { CopyMark, copyWords, isThere } from '../../ui/marks.tsx'
 import { Choice, Empty, Head } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 import { UnsafeNotice } from '../originals/UnsafeNotice.tsx'
+import { Arrivals } from './Arrivals.tsx'
 import { Elsewhere } from './Elsewhere.tsx'
 import { Framing } from './Framing.tsx'
 import { Make } from './Make.tsx'
@@ -17,6 +18,7 @@ const parts = [
   ['state', 'State'],
   ['framing', 'Framing'],
   ['elsewhere', 'Made elsewhere'],
+  ['arrivals', 'Arrivals'],
 ] as const
 type Part = (typeof parts)[number][0]
 
@@ -44,12 +46,14 @@ export function Copies() {
         title="Edit copies"
         sub={rows.length > 0 && <span>{none === 0 ? `all ${rows.length} clips have one` : `${none} of ${rows.length} clips have none`}</span>}
       >
-        {rows.length > 0 && (
+        {(rows.length > 0 || part === 'arrivals') && (
           <Choice label="Part" value={part} onChange={(p) => void navigate(`/p/${projectId}/copies${p === 'state' ? '' : `/${p}`}`)} options={parts} />
         )}
       </Head>
       <UnsafeNotice />
-      {clips.data && rows.length === 0 ? (
+      {part === 'arrivals' ? (
+        <Arrivals />
+      ) : clips.data && rows.length === 0 ? (
         <Empty
           title="Light copies to cut with"
           action={
