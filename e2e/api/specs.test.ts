@@ -21,6 +21,7 @@ import {
   Volume,
 } from '@naranja/contract'
 import { ClipPage } from '@naranja/contract'
+import { likeness } from '@naranja/core/picture'
 import { formatFrames } from '@naranja/core/time'
 import { output, probe } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -333,6 +334,46 @@ describe('copies at the rate of the project', () => {
   })
 })
 
+describe('an original and its copy', () => {
+  it('are seen at the same frame, the same part pixel by pixel, and measured both', async () => {
+    const code = await add({ name: 'To compare', kind: 'intermediate', coding: 'prores-hq', frame: { by: 'height', height: 90 } })
+    const clip = (await clips()).get('A001C001_SF.mov')
+    const crop = { x: 40, y: 20, width: 200, height: 120 }
+    await app.client.post(Changed, `/api/projects/${project.id}/crop`, { clipIds: [clip?.id], crop })
+    await make([code], 'to compare', ['A001C001_SF.mov'])
+    const [copy] = await copies(code)
+    expect(copy?.state).toBe('checked')
+    const bytes = async (path: string) => {
+      const r = await fetch(`${app.instance.address}${path}`, { headers: { 'x-naranja-key': app.instance.config.key } })
+      const body = Buffer.from(await r.arrayBuffer())
+      if (!r.ok) throw new Error(body.toString())
+      return body
+    }
+    const grey = async (query: string) => {
+      const file = join(parent, 'detail.png')
+      writeFileSync(file, await bytes(`/api/clips/${clip?.id}/detail?${query}`))
+      return output('ffmpeg', ['-v', 'error', '-i', file, '-vf', 'scale=96:54:flags=area,format=gray', '-f', 'rawvideo', '-'])
+    }
+    const part = 'frame=20&x=100&y=50&width=96&height=54'
+    const made = await grey(`${part}&copy=${copy?.id}`)
+    expect(likeness(await grey(part), made)).toBeGreaterThan(0.9)
+    expect(likeness(await grey(part.replace('x=100', 'x=116')), made)).toBeLessThan(0.85)
+    // What the copy leaves out is not made up: the edge of its crop stands where it was drawn.
+    const edge = await grey(`frame=20&x=0&y=0&width=96&height=54&copy=${copy?.id}`)
+    const shade = (x: number, y: number) => edge[y * 96 + x] ?? 0
+    expect([shade(10, 40), shade(36, 40), shade(70, 10)].map((v) => Math.abs(v - 20) <= 2)).toEqual([true, true, true])
+    expect(Math.abs(shade(60, 40) - 20)).toBeGreaterThan(2)
+    // Scopes and codes are those of either file.
+    const scopes = (more: string) => bytes(`/api/clips/${clip?.id}/scopes?frame=20${more}`).then(String)
+    expect(await scopes(`&copy=${copy?.id}`)).not.toBe(await scopes(''))
+    const pixel = JSON.parse(String(await bytes(`/api/clips/${clip?.id}/pixel?frame=20&x=0.5&y=0.5&copy=${copy?.id}`))) as { depth: number }
+    expect(pixel.depth).toBe(10)
+    await expect(bytes(`/api/clips/${clip?.id}/still?frame=20&copy=${crypto.randomUUID()}`)).rejects.toThrow(/edit copy does not exist/)
+    await app.client.post(Changed, `/api/projects/${project.id}/copies/delete`, { spec: code, unusedOnly: false })
+    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+  })
+})
+
 describe('copies of just the ranges that a cut uses', () => {
   it('hold them with their handles, under the original’s name and timecode, and stand for them in the cut and its lists', async () => {
     const tc = (n: number) => formatFrames(n, rate(25))
@@ -354,6 +395,12 @@ describe('copies of just the ranges that a cut uses', () => {
       })
       .join('')
     const { cut } = await importText(app.client, project.id, `TITLE: Ranges\n${text}`)
+    // No other intermediate stands for them.
+    const others = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter(
+      (c) => c.kind === 'intermediate' && c.state === 'checked',
+    )
+    for (const spec of new Set(others.map((c) => c.spec)))
+      await app.client.post(Changed, `/api/projects/${project.id}/copies/delete`, { spec, unusedOnly: false })
     const code = await add({ name: 'Parts', kind: 'intermediate', coding: 'prores-422' })
     const ask = { specs: [code], volumeId: target.id, folder: 'parts', cutId: cut.id, handles: 4 }
     const estimate = await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, ask)
@@ -388,6 +435,12 @@ describe('copies of just the ranges that a cut uses', () => {
     // Seen by the cut: the second clip's copy reaches over all that is used of it; the first one's lie apart, and its original is shown.
     const playlist = await app.client.get(Playlist, `/api/cuts/${cut.id}/playlist?viewing=intermediates`)
     expect(playlist.pieces.map((p) => p.shows)).toEqual(['original', 'original', 'intermediate', 'intermediate'])
+    // A copy of a part holds its own frames only.
+    const still = (frame: number) =>
+      fetch(`${app.instance.address}/api/clips/${rows[1]?.clipId}/still?frame=${frame}&copy=${rows[1]?.id}`, {
+        headers: { 'x-naranja-key': app.instance.config.key },
+      })
+    expect([(await still(16)).status, (await still(38)).status, (await still(15)).status]).toEqual([200, 200, 404])
     const clip = (await clips()).get('A001C002_SF.mov')
     expect(clip?.copies.filter((c) => c.spec === code)).toEqual([{ spec: code, kind: 'intermediate', state: 'checked', part: true }])
   })

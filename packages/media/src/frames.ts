@@ -4,7 +4,7 @@ import type { Readable } from 'node:stream'
 import type { Layout, Placement, Size } from '@naranja/core/framing'
 import { sampleBytes } from '@naranja/core/picture'
 import { fed } from './feeds.ts'
-import { sampleFilter, scaleFilter, selectExpression } from './filters.ts'
+import { matrixIn, sampleFilter, scaleFilter, selectExpression } from './filters.ts'
 import { firstPicture, inputArgs, type MediaInput } from './input.ts'
 import { lookFilter } from './look.ts'
 import { output } from './run.ts'
@@ -139,4 +139,36 @@ export function stills(
       else feeding.written.then(() => (code === 0 ? resolve() : reject(new Error(said.trim() || `ffmpeg ended with ${code}`))), reject)
     })
   })
+}
+
+export interface DetailOptions {
+  /** In pixels of the original, as it is seen. */
+  readonly part: Placement
+  readonly pixelAspect: number
+  readonly matrix: string
+  /** Pixels across at most. */
+  readonly most: number
+  /** How the original was put into this file, where it is a copy; null where it is the original. */
+  readonly layout: Layout | null
+}
+
+/** A part of a frame as a PNG at the original's pixels, made square; of a copy the part of it that shows the same, brought to that size. */
+export function detail(
+  input: MediaInput,
+  frame: number,
+  { part: p, pixelAspect, matrix, most, layout: l }: DetailOptions,
+  signal?: AbortSignal,
+): Promise<Buffer> {
+  // What a copy shows is laid back to where it was taken from.
+  const back = l
+    ? `crop=${l.place.width}:${l.place.height}:${l.place.x}:${l.place.y}:exact=1,scale=${l.take.width}:${l.take.height}:flags=bicubic,pad=${l.source.width}:${l.source.height}:${l.take.x}:${l.take.y}:0x141414,`
+    : ''
+  const square = Math.round(p.width * pixelAspect)
+  const width = Math.max(1, Math.min(most, square))
+  const height = Math.max(1, Math.round((p.height * width) / square))
+  const filters = `${firstPicture(input, frame)}trim=end_frame=1,${back}format=yuv444p16le|gbrp16le,crop=${p.width}:${p.height}:${p.x}:${p.y}:exact=1,scale=${width}:${height}:flags=bicubic:in_color_matrix=${matrixIn(matrix)},setsar=1,format=rgb24`
+  // Untagged, as every still on the screen is: browsers would bend tagged pictures.
+  const plain = 'setparams=color_primaries=unknown:color_trc=unknown:colorspace=unknown'
+  const args = ['-nostdin', '-loglevel', 'error', ...inputArgs(input, frame), '-map', '0:v:0', '-fps_mode', 'passthrough', '-vf', `${filters},${plain}`]
+  return output('ffmpeg', [...args, '-frames:v', '1', '-c:v', 'png', '-f', 'image2pipe', '-'], signal)
 }

@@ -80,6 +80,7 @@ import {
   ListViews,
   DecodeShape,
   DerivationAsk,
+  DetailAsk,
   GreyAnswer,
   GreyAsk,
   ProjectDecode,
@@ -138,6 +139,7 @@ const Picture = z.object({
   width: z.coerce.number().int().min(16).max(4096).default(960),
   viewing: Viewing.default('originals'),
   look: Id.optional(),
+  copy: Id.optional(),
 })
 const PieceAsk = z.object({
   look: Id.optional(),
@@ -528,9 +530,16 @@ export function addRoutes(
 
   // Pictures and pieces
   app.get('/api/clips/:id/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) => {
-    const { jpeg, kind } = await viewer.clipStill(req.params.id, req.query.viewing, req.query.frame, req.query.width, req.query.look, gone(reply))
+    const { viewing, frame, width, look, copy } = req.query
+    const { jpeg, kind } = await viewer.clipStill(req.params.id, viewing, frame, width, { lookId: look, copyId: copy, gone: gone(reply) })
     return reply.type('image/jpeg').header('cache-control', 'private, max-age=60').header('x-naranja-shown', kind).send(jpeg)
   })
+  app.get('/api/clips/:id/detail', { schema: { params: ById, querystring: DetailAsk } }, async (req, reply) =>
+    reply
+      .type('image/png')
+      .header('cache-control', 'private, max-age=60')
+      .send(await viewer.detail(req.params.id, req.query, gone(reply))),
+  )
   app.get('/api/cuts/:id/reference/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) =>
     reply
       .type('image/jpeg')

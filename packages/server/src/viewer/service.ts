@@ -1,6 +1,6 @@
 /** Pictures for the screen: exact stills, and pieces to play. */
 import { join } from 'node:path'
-import type { FrameAsk, Likeness, Pixel, PixelAsk, Playlist, Scopes, ShownKind, Viewing } from '@naranja/contract'
+import type { DetailAsk, FrameAsk, Likeness, Pixel, PixelAsk, Playlist, Scopes, ShownKind, Viewing } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import { codesToRgb, histogram, type Trace, vectorscope, waveform } from '@naranja/core/look'
 import { likeness, sampleBytes } from '@naranja/core/picture'
@@ -8,6 +8,7 @@ import { makePlan, type Part, type Plan, slicePart } from '@naranja/core/plan'
 import { type FrameRange, rateText, rescaleFloor, sourceFrame, stepOf } from '@naranja/core/time'
 import {
   codesAt,
+  detail,
   joinBytes,
   lookFilter,
   type NativeFrame,
@@ -37,7 +38,8 @@ import { planClips } from '../conform/plan.ts'
 import { awayVolumes, resolvePlace, rootsHere } from '../volumes/service.ts'
 import { DiskCache } from './cache.ts'
 import { lookOf, type Tried } from './looks.ts'
-import { type Shown, shownFiles } from './sources.ts'
+import { layoutOf } from '../copies/preview.ts'
+import { type Shown, shownCopy, shownFiles } from './sources.ts'
 
 /** Frames made in one process when one of them is asked for. */
 const block = 8
@@ -116,8 +118,9 @@ export class Viewer {
   private begin(file: Shown, frame: number, width: number, last: number, keyOf: (f: number) => string): Wanted {
     const alone = width <= thumbWidth
     // Raw pictures stand alone and take long to develop: the one that is wanted comes first.
-    const first = alone || file.raw ? frame : frame - (frame % block)
-    const count = alone ? 1 : Math.max(1, Math.min(file.raw ? 4 : block, last - first))
+    const held = file.held ?? { in: 0, out: last }
+    const first = alone || file.raw ? frame : Math.max(held.in, frame - (frame % block))
+    const count = alone ? 1 : Math.max(1, Math.min(file.raw ? 4 : block, Math.min(last, held.out) - first))
     const all = new Map<number, Wanted>()
     for (let f = first; f < first + count; f++) {
       if (this.making.has(keyOf(f))) continue
@@ -153,18 +156,18 @@ export class Viewer {
   }
 
   /** The file that stands for a clip, with a look tried on it. */
-  private async shown(clip: ClipRecord, viewing: Viewing, lookId?: string): Promise<Shown> {
-    const [files, look] = await Promise.all([shownFiles(this.ctx, [clip], viewing), lookOf(this.ctx, lookId)])
-    const file = files.get(clip.id)
+  private async shown(clip: ClipRecord, viewing: Viewing, lookId?: string, copy?: { id: string; frame: number }): Promise<Shown> {
+    const look = await lookOf(this.ctx, lookId)
+    const file = copy ? (await shownCopy(this.ctx, clip, copy.id, copy.frame)).file : (await shownFiles(this.ctx, [clip], viewing)).get(clip.id)
     if (!file) throw new Refusal('away', `Nothing of ${clip.name} is here: its volume is away and it has no edit copy.`)
     return look ? { ...file, look, key: `${file.key} ${look.id}` } : file
   }
 
   /** The last frames that were looked at closely, with every bit: reading another pixel of one takes no time. */
-  private readonly deep = new LRUCache<string, Promise<NativeFrame>>({ max: 2 })
+  private readonly deep = new LRUCache<string, Promise<NativeFrame>>({ max: 4 })
   private async native(clip: ClipRecord, ask: FrameAsk): Promise<{ frame: NativeFrame; file: Shown }> {
-    const file = await this.shown(clip, ask.viewing, ask.look)
     const f = Math.max(0, Math.min(clip.frames - 1, ask.frame))
+    const file = await this.shown(clip, ask.viewing, ask.look, ask.copy ? { id: ask.copy, frame: f } : undefined)
     const key = `${file.key} ${f}`
     let making = this.deep.get(key)
     if (!making) {
@@ -203,14 +206,28 @@ export class Viewer {
     viewing: Viewing,
     frame: number,
     width: number,
-    lookId?: string,
-    gone?: AbortSignal,
+    { lookId, copyId, gone }: { lookId?: string | undefined; copyId?: string | undefined; gone?: AbortSignal } = {},
   ): Promise<{ jpeg: Buffer; kind: ShownKind }> {
     const clip = await clipOf(this.ctx, clipId)
     if (!clip.technical.hasPicture) throw new Refusal('unreadable', `${clip.name} has no picture.`)
-    const file = await this.shown(clip, viewing, lookId)
     const f = Math.max(0, Math.min(clip.frames - 1, frame))
+    const file = await this.shown(clip, viewing, lookId, copyId ? { id: copyId, frame: f } : undefined)
     return { jpeg: await this.still(file, f, width, clip.frames, gone), kind: file.kind }
+  }
+
+  /** A part of a frame at the original's pixels; of a copy the same part, where it lies in it, at the same size. */
+  async detail(clipId: string, ask: DetailAsk, gone?: AbortSignal): Promise<Buffer> {
+    const clip = await clipOf(this.ctx, clipId)
+    const t = clip.technical
+    const f = Math.max(0, Math.min(clip.frames - 1, ask.frame))
+    const chosen = ask.copy ? await shownCopy(this.ctx, clip, ask.copy, f) : null
+    const file = chosen?.file ?? (await this.shown(clip, 'originals'))
+    const width = Math.min(ask.width, t.width)
+    const height = Math.min(ask.height, t.height)
+    const part = { x: Math.min(ask.x, t.width - width), y: Math.min(ask.y, t.height - height), width, height }
+    const how = chosen && (await layoutOf(this.ctx, clip, chosen.copy))
+    const make = () => detail(file, f, { part, pixelAspect: t.pixelAspect, matrix: file.matrix, most: ask.most, layout: how }, gone)
+    return (await this.large.add(make, { priority: now(), ...(gone ? { signal: gone } : {}) })) as Buffer
   }
 
   /** A frame of a finished master, counted from its first. */

@@ -8,6 +8,7 @@ import type { Context } from '../context.ts'
 import { inputOf, projectDecode, shownAs } from '../originals/decode.ts'
 import { type ClipRecord, CopyEntity, type CopyRecord } from '../store/index.ts'
 import { heldBy } from '../copies/state.ts'
+import { found, Refusal } from '../errors.ts'
 import { rootsHere } from '../volumes/service.ts'
 import type { Tried } from './looks.ts'
 
@@ -19,6 +20,8 @@ export interface Shown extends MediaInput {
   readonly matrix: string
   /** A look that is tried on it. */
   readonly look?: Tried | null
+  /** The frames of the original that it holds, where not all. */
+  readonly held?: FrameRange | undefined
   /** Changes when the file does. */
   readonly key: string
 }
@@ -70,20 +73,31 @@ export async function shownFiles(
       const copy = copies.find((c) => c.clipId === clip.id && c.kind === kind && roots.has(c.volumeId) && holds(c, clip, needed.get(clip.id) ?? whole(clip)))
       const root = copy && roots.get(copy.volumeId)
       if (!copy || !root) continue
-      out.set(clip.id, {
-        ...base,
-        path: joinBytes(root, Buffer.from(copy.path)),
-        sequence: copy.facts?.sequence ?? null,
-        // Copies are as their specs say, and always of square pixels; a cut is framed by the original's shape all the same.
-        width: t.width,
-        height: t.height,
-        pixelAspect: t.pixelAspect,
-        matrix: copy.facts?.matrix ?? 'bt709',
-        map: copy.facts?.map ?? undefined,
-        key: `${copy.id}-${copy.specVersion}-${copy.size}`,
-      })
+      out.set(clip.id, ofCopy(copy, clip, root))
       break
     }
   }
   return out
+}
+
+/** A copy as it is shown. */
+function ofCopy(copy: CopyRecord, clip: ClipRecord, root: Buffer): Shown {
+  const t = clip.technical
+  return {
+    ...{ kind: copy.kind, rate: t.rate, path: joinBytes(root, Buffer.from(copy.path)), sequence: copy.facts?.sequence ?? null },
+    // Copies are as their specs say, and always of square pixels; a cut is framed by the original's shape all the same.
+    ...{ width: t.width, height: t.height, pixelAspect: t.pixelAspect, matrix: copy.facts?.matrix ?? 'bt709', map: copy.facts?.map ?? undefined },
+    held: copy.rangeIn === null ? undefined : heldBy(copy, clip),
+    key: `${copy.id}-${copy.specVersion}-${copy.size}`,
+  }
+}
+
+/** One copy of a clip, with the record of it. Refuses one that is away, not finished, or does not hold the frame. */
+export async function shownCopy(ctx: Context, clip: ClipRecord, copyId: string, frame: number): Promise<{ file: Shown; copy: CopyRecord }> {
+  const copy = found(await ctx.repo(CopyEntity).findOneBy({ id: copyId, clipId: clip.id }), 'The edit copy')
+  const root = (await rootsHere(ctx)).get(copy.volumeId)
+  if (!root) throw new Refusal('away', `The volume of this copy of ${clip.name} is away.`)
+  if (copy.state !== 'checked' && copy.state !== 'unchecked') throw new Refusal('not-found', `This copy of ${clip.name} is not finished.`)
+  if (!holds(copy, clip, { in: frame, out: frame + 1 })) throw new Refusal('not-found', `This copy of ${clip.name} does not hold frame ${frame}.`)
+  return { file: ofCopy(copy, clip, root), copy }
 }

@@ -302,11 +302,12 @@ export const api = createApi({
       invalidatesTags: ['viewing'],
     }),
     forgetLook: b.mutation<unknown, string>({ query: (id) => ({ url: `/looks/${id}`, method: 'DELETE' }), invalidatesTags: ['viewing'] }),
-    scopes: b.query<Scopes, { id: string; frame: number; viewing: Viewing; look?: string; shownAs: string }>({
-      query: ({ id, frame, viewing, look }) => `/clips/${id}/scopes?frame=${frame}&viewing=${viewing}${look ? `&look=${look}` : ''}`,
+    scopes: b.query<Scopes, { id: string; frame: number; viewing: Viewing; look?: string; shownAs: string; copy?: string }>({
+      query: ({ id, frame, viewing, look, copy }) =>
+        `/clips/${id}/scopes?frame=${frame}&viewing=${viewing}${look ? `&look=${look}` : ''}${copy ? `&copy=${copy}` : ''}`,
     }),
-    pixel: b.query<Pixel, { id: string; frame: number; viewing: Viewing; x: number; y: number; shownAs: string }>({
-      query: ({ id, frame, viewing, x, y }) => `/clips/${id}/pixel?frame=${frame}&viewing=${viewing}&x=${x}&y=${y}`,
+    pixel: b.query<Pixel, { id: string; frame: number; viewing: Viewing; x: number; y: number; shownAs: string; copy?: string }>({
+      query: ({ id, frame, viewing, x, y, copy }) => `/clips/${id}/pixel?frame=${frame}&viewing=${viewing}&x=${x}&y=${y}${copy ? `&copy=${copy}` : ''}`,
     }),
     clipPlaylist: b.query<Playlist, { id: string; viewing: Viewing; look?: string }>({
       query: ({ id, viewing, look }) => `/clips/${id}/playlist?viewing=${viewing}${look ? `&look=${look}` : ''}`,

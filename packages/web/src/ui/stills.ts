@@ -5,6 +5,10 @@
 import type { ClipRow, Viewing } from '@naranja/contract'
 import { useEffect, useState } from 'react'
 
+/** The same frame of one of its edit copies. */
+export const copyStill = (clipId: string, copyId: string, frame: number, width: number): string =>
+  `/api/clips/${clipId}/still?frame=${frame}&width=${width}&copy=${copyId}`
+
 /** Where a frame of a clip is shown from, at a width in pixels; a look that is tried on it is named. */
 export const clipStill = (clip: Pick<ClipRow, 'id' | 'shownAs'>, frame: number, width: number, viewing: Viewing, look: string | null = null): string =>
   `/api/clips/${clip.id}/still?frame=${frame}&width=${width}&viewing=${viewing}${clip.shownAs && `&as=${clip.shownAs}`}${look ? `&look=${look}` : ''}`

@@ -84,20 +84,28 @@ interface Props {
   /** What else decides how it is shown. */
   shownAs: string
   point: { readonly x: number; readonly y: number } | null
+  /** An edit copy that is measured instead of what is viewed. */
+  copy?: string | undefined
+  /** In one row, under a picture of its name. */
+  low?: string
 }
 
-export function Scopes({ clipId, frame, viewing, look, shownAs, point }: Props) {
+export function Scopes({ clipId, frame, viewing, look, shownAs, point, copy, low }: Props) {
   // Whoever steps on or plays is not held up: what stands still for a moment is measured.
   const [still, setStill] = useState(frame)
   useEffect(() => {
     const t = setTimeout(() => setStill(frame), 250)
     return () => clearTimeout(t)
   }, [frame])
-  const ask = { id: clipId, frame: still, viewing, shownAs }
+  const ask = { id: clipId, frame: still, viewing, shownAs, ...(copy ? { copy } : {}) }
   const { data, isFetching, error } = useScopesQuery({ ...ask, ...(look ? { look } : {}) })
   const { currentData: pixel } = usePixelQuery({ ...ask, x: point?.x ?? 0, y: point?.y ?? 0 }, { skip: !point })
   return (
-    <section aria-label="Scopes" aria-busy={isFetching} className="flex flex-col gap-2 border-t border-line p-3">
+    <section
+      aria-label={low ? `Scopes of ${low}` : 'Scopes'}
+      aria-busy={isFetching}
+      className={`flex flex-col gap-2 border-t border-line ${low ? 'px-3 py-2' : 'p-3'}`}
+    >
       <p className="m-0 flex flex-wrap gap-x-3 text-ink-2">
         {pixel ? (
           <>
@@ -109,16 +117,16 @@ export function Scopes({ clipId, frame, viewing, look, shownAs, point }: Props) 
             <span className="mono">{pixel.rgb.map((v, i) => `${'RGB'[i]} ${(v * 100).toFixed(1)} %`).join('  ')}</span>
           </>
         ) : (
-          'Point at the picture, and the codes of that pixel stand here.'
+          !low && 'Point at the picture, and the codes of that pixel stand here.'
         )}
       </p>
       {error && <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>}
       {data && (
-        <div className={`grid grid-cols-2 gap-2 ${isFetching ? 'opacity-70' : ''}`}>
+        <div className={`grid gap-2 ${low ? 'grid-cols-[1fr_1fr_96px]' : 'grid-cols-2'} ${isFetching ? 'opacity-70' : ''}`}>
           <Traces traces={[data.waveform]} paints={white} label="Waveform" />
           <Traces traces={data.parade} paints={primaries} label="Parade of red, green, blue" />
           <Traces traces={[data.vector]} paints={white} label="Vectorscope" square />
-          <Histogram shares={data.histogram} />
+          {!low && <Histogram shares={data.histogram} />}
         </div>
       )}
     </section>

@@ -10,12 +10,14 @@ import { Choice, Empty, Head } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 import { UnsafeNotice } from '../originals/UnsafeNotice.tsx'
 import { Arrivals } from './Arrivals.tsx'
+import { Compare } from './Compare.tsx'
 import { Elsewhere } from './Elsewhere.tsx'
 import { Framing } from './Framing.tsx'
 import { Make } from './Make.tsx'
 
 const parts = [
   ['state', 'State'],
+  ['compare', 'Compare'],
   ['framing', 'Framing'],
   ['elsewhere', 'Made elsewhere'],
   ['arrivals', 'Arrivals'],
@@ -66,6 +68,8 @@ export function Copies() {
         </Empty>
       ) : part === 'framing' ? (
         <Framing rows={rows} />
+      ) : part === 'compare' ? (
+        <Compare rows={rows} />
       ) : part === 'elsewhere' ? (
         <Elsewhere rows={rows} />
       ) : (
