@@ -2,6 +2,7 @@
 export * from './arrivals.ts'
 export * from './backups.ts'
 export * from './basics.ts'
+export * from './cliplog.ts'
 export * from './conform.ts'
 export * from './copies.ts'
 export * from './space.ts'

@@ -273,9 +273,18 @@ export const DerivationAsk = z.object({
 })
 export type DerivationAsk = z.infer<typeof DerivationAsk>
 /** A table file, with what its columns hold where a person has said so. */
-export const TableAsk = z.object({ base64: z.string().max(40_000_000), uses: z.array(z.enum(columnUses).nullable()).optional() })
+export const TableAsk = z.object({
+  base64: z.string().max(40_000_000),
+  uses: z.array(z.enum(columnUses).nullable()).optional(),
+  /** The name of a layout by which the file was written; absent: told by its heads. */
+  layout: z.string().optional(),
+  /** Rows whose clip is not here become clips that wait for their media. */
+  add: z.boolean().default(false),
+})
 export type TableAsk = z.infer<typeof TableAsk>
 export const TableAnswer = z.object({
+  /** The layout that it is in, where it is one that was saved. */
+  layout: z.string().nullable(),
   columns: z.array(z.object({ head: z.string(), use: z.enum(columnUses).nullable() })),
   rows: z.array(
     z.object({
@@ -285,6 +294,8 @@ export const TableAnswer = z.object({
       state: z.enum(['found', 'several', 'not-found']),
       why: z.string(),
       changes: z.array(z.object({ field: Field, before: z.string().nullable(), value: z.string() })),
+      /** It could become a clip that waits for its media. */
+      waits: z.boolean(),
     }),
   ),
 })

@@ -55,6 +55,12 @@ import {
   PairAsk,
   PairResult,
   AsideAsk,
+  LogAsk,
+  LogFiles,
+  LogLayouts,
+  LogSave,
+  RenameAsk,
+  RenameRow,
   ArrivalAsk,
   ArrivalRow,
   NewArrivals,
@@ -102,6 +108,8 @@ import { deleteCopies, planDeletion, spaceOf } from './copies/space.ts'
 import { estimateCopies, outcomeOf, retryWithSpec, startCopies } from './copies/plan.ts'
 import { putAside } from './copies/aside.ts'
 import { pairResult, startPairing } from './copies/pair.ts'
+import { applyRename, previewRename } from './copies/rename.ts'
+import { keepLogLayouts, logLayouts, saveLog, writeLog } from './originals/log.ts'
 import { previewOf } from './copies/preview.ts'
 import { addSpec, changeSpec, listSpecs, removeSpec, restoreSpec, setDefaultSpec, specVersions } from './copies/specs.ts'
 import { cutDetail, cutText, importCut, listCuts, removeCut, setReference } from './cutlists/service.ts'
@@ -195,6 +203,16 @@ export function addRoutes(
   )
   app.post('/api/projects/:id/copies/delete', { schema: { params: ById, body: DeleteAsk, response: gives(Changed) } }, (req) =>
     deleteCopies(ctx, req.params.id, req.body),
+  )
+  app.get('/api/log-layouts', { schema: { response: gives(LogLayouts) } }, () => logLayouts(ctx))
+  app.put('/api/log-layouts', { schema: { body: LogLayouts, response: gives(LogLayouts) } }, (req) => keepLogLayouts(ctx, req.body))
+  app.post('/api/projects/:id/log', { schema: { params: ById, body: LogAsk, response: gives(LogFiles) } }, (req) => writeLog(ctx, req.params.id, req.body))
+  app.post('/api/projects/:id/log/save', { schema: { params: ById, body: LogSave, response: gives(Changed) } }, (req) => saveLog(ctx, req.params.id, req.body))
+  app.post('/api/projects/:id/copies/names/preview', { schema: { params: ById, body: RenameAsk, response: gives(z.array(RenameRow)) } }, (req) =>
+    previewRename(ctx, req.params.id, req.body),
+  )
+  app.post('/api/projects/:id/copies/names', { schema: { params: ById, body: RenameAsk, response: gives(Changed) } }, (req) =>
+    applyRename(ctx, req.params.id, req.body),
   )
   app.post('/api/projects/:id/pairs', { schema: { params: ById, body: PairAsk, response: gives(Started) } }, (req) =>
     startPairing(ctx, req.params.id, req.body),

@@ -39,6 +39,9 @@ export interface Reading {
   readonly pictures?: number | undefined
 }
 
+/** What stands in `fault` of a clip that a log has told of and whose media are not here yet. */
+export const waitsForMedia = 'It waits for its media: a log has told of it, and nothing of it is here yet.'
+
 /** Facts read from the file itself. */
 export interface Technical {
   readonly wrapper: string
@@ -132,6 +135,7 @@ export interface Notice {
     | 'other-rate'
     | 'same-name'
     | 'fault'
+    | 'waiting'
     | 'long-gop'
     | 'missing-numbers'
     | 'counted'

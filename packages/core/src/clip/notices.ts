@@ -1,6 +1,6 @@
 /** What a person should notice about a clip. */
 import { type Rate, rateText, sameRate } from '../time/index.ts'
-import type { Notice, Technical } from './model.ts'
+import { type Notice, type Technical, waitsForMedia } from './model.ts'
 
 /** What notices are told from. */
 export interface NoticeInput {
@@ -26,6 +26,10 @@ export interface NoticeInput {
 export function noticesOf({ technical: t, reel, start, sameNames, projectRate, projectShape, peaks, lightOf, looksLightOf, changedOn }: NoticeInput): Notice[] {
   const out: Notice[] = []
   const add = (code: Notice['code'], severity: Notice['severity'], short: string, text: string) => out.push({ code, severity, short, text })
+  if (t.fault === waitsForMedia) {
+    add('waiting', 'info', 'waits for its media', t.fault)
+    return out
+  }
   if (t.fault) {
     add('fault', 'error', 'not decodable', t.fault)
     return out

@@ -27,6 +27,8 @@ export interface TableRow {
   readonly why: string
   /** Values that differ from what the clip has. */
   readonly changes: readonly { readonly field: Field; readonly before: string | null; readonly value: string }[]
+  /** What it tells of a clip that is not here: its start as written, and its descriptions. Only where none was found. */
+  readonly told?: { readonly start: string; readonly values: Readonly<Partial<Record<Field, string>>> }
 }
 
 const heads: readonly (readonly [ColumnUse, RegExp])[] = [
@@ -99,7 +101,12 @@ export function matchTable(rows: readonly (readonly string[])[], head: number, u
           : named.length > 0 && name
             ? `A clip is called so, but its ${named.some((c) => startAgrees(start, c)) ? `reel is ${named[0]?.reel}` : 'timecode is another'}.`
             : 'No clip is called so.'
-      out.push({ line, name: label, clipId: null, state, why, changes: [] })
+      const values: Partial<Record<Field, string>> = {}
+      for (const field of describable) {
+        const v = fieldValue(field, at(field))
+        if (v.value !== null) values[field] = v.value
+      }
+      out.push({ line, name: label, clipId: null, state, why, changes: [], ...(state === 'not-found' && name ? { told: { start, values } } : {}) })
       continue
     }
     const changes: TableRow['changes'][number][] = []

@@ -3,6 +3,7 @@ import type { Changed, ClipValues, ListViews, DerivationAsk, DescribeEdit, RuleR
 import type { FactSource } from '@naranja/core/clip'
 import { type ColumnUse, derive, type DescribedClip, type Field, fieldNames, fieldValue, findTable, matchTable, type TableRow } from '@naranja/core/describe'
 import { decodeText, notText } from '@naranja/core/edl'
+import { headOf, isLayoutOf, usesOf } from '@naranja/core/cliplog'
 import { stem } from '@naranja/core/naming'
 import { formatFrames } from '@naranja/core/time'
 import { parentOf, pathText } from '@naranja/media'
@@ -15,6 +16,8 @@ import { ClipEntity, type ClipRecord, clipValues, type DescribedChange, SettingE
 import { inPortions } from '../tasks/service.ts'
 import { volumeNames } from '../volumes/service.ts'
 import { present, presentAll, withFact } from './facts.ts'
+import { logLayouts } from './log.ts'
+import { addWaiting } from './waiting.ts'
 import { refreshNotices } from './notices.ts'
 import { nameOrNumber, plural } from '../words.ts'
 
@@ -83,7 +86,7 @@ export async function describeClips(ctx: Context, projectId: string, edits: read
 }
 
 /** Everything a rule can read of each clip. */
-async function readableOf(ctx: Context, clips: readonly ClipRecord[]): Promise<DescribedClip[]> {
+export async function readableOf(ctx: Context, clips: readonly ClipRecord[]): Promise<DescribedClip[]> {
   const { labels } = await volumeNames(ctx)
   return clips.map((c) => {
     const folders = pathText(parentOf(c.path)).split('/').filter(Boolean)
@@ -149,9 +152,17 @@ function rowsOf(bytes: Buffer): string[][] {
   }
 }
 
-async function readTable(ctx: Context, projectId: string, ask: TableAsk): Promise<{ columns: TableAnswer['columns']; rows: TableRow[]; clips: ClipRecord[] }> {
+async function readTable(
+  ctx: Context,
+  projectId: string,
+  ask: TableAsk,
+): Promise<{ layout: string | null; columns: TableAnswer['columns']; rows: TableRow[]; clips: ClipRecord[] }> {
   const rows = rowsOf(Buffer.from(ask.base64, 'base64'))
-  const table = findTable(rows)
+  const layouts = await logLayouts(ctx)
+  const told = findTable(rows)
+  // A file that went out in a saved layout comes back in by it, whether or not it names its columns.
+  const layout = layouts.find((l) => (ask.layout ? l.name === ask.layout : told !== null && isLayoutOf(l, rows[told.head] ?? [])))
+  const table = layout ? { head: headOf(layout), columns: layout.columns.map((c, i) => ({ head: c.head, use: usesOf(layout)[i] ?? null })) } : told
   if (!table)
     throw new Refusal(
       'bad-request',
@@ -172,19 +183,23 @@ async function readTable(ctx: Context, projectId: string, ask: TableAsk): Promis
       values: presentAll(c),
     })),
   )
-  return { columns: table.columns.map((c, i) => ({ head: c.head, use: uses[i] ?? null })), rows: matched, clips }
+  return { layout: layout?.name ?? null, columns: table.columns.map((c, i) => ({ head: c.head, use: uses[i] ?? null })), rows: matched, clips }
 }
 
 /** What each row of a table file would change. */
 export async function previewTable(ctx: Context, projectId: string, ask: TableAsk): Promise<TableAnswer> {
-  const { columns, rows } = await readTable(ctx, projectId, ask)
-  return { columns, rows: rows.map((r) => ({ ...r, changes: [...r.changes] })) }
+  const { layout, columns, rows } = await readTable(ctx, projectId, ask)
+  return { layout, columns, rows: rows.map(({ told, ...r }) => ({ ...r, changes: [...r.changes], waits: told !== undefined })) }
 }
 
 export async function applyTable(ctx: Context, projectId: string, ask: TableAsk): Promise<Changed> {
   const { rows, clips } = await readTable(ctx, projectId, ask)
   const edits = rows.flatMap((r) => r.changes.map((c) => ({ clipId: r.clipId as string, field: c.field, value: c.value })))
-  return put(ctx, projectId, new Map(clips.map((c) => [c.id, c])), edits, 'table')
+  const fresh = ask.add ? rows.flatMap((r) => (r.told ? [{ name: r.name, ...r.told }] : [])) : []
+  if (fresh.length === 0) return put(ctx, projectId, new Map(clips.map((c) => [c.id, c])), edits, 'table')
+  const added = await addWaiting(ctx, projectId, fresh)
+  const described = edits.length ? await put(ctx, projectId, new Map(clips.map((c) => [c.id, c])), edits, 'table') : null
+  return { sentence: [added.sentence, described?.sentence ?? ''].filter(Boolean).join(' ') }
 }
 
 /** Chooses clips for batch work, or lets go of them. Absent `clipIds`: every clip. */

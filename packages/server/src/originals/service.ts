@@ -40,6 +40,7 @@ import { awayVolumes, fromRef, refOf, resolvePlace, seen } from '../volumes/serv
 import { projectDecode, shownAs } from './decode.ts'
 import { presentAll } from './facts.ts'
 import { refreshNotices } from './notices.ts'
+import { nowhere } from './waiting.ts'
 import { nameOrNumber } from '../words.ts'
 
 export async function startTakeIn(ctx: Context, projectId: string, folders: readonly Place[], copies: CopiesThen | null = null): Promise<Started> {
@@ -114,7 +115,7 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
     name: c.name,
     roll: c.roll,
     day: c.day,
-    place: `${a.labels.get(c.volumeId) ?? '?'}/${pathText(parentOf(c.path))}`.replace(/\/$/, ''),
+    place: c.volumeId === nowhere ? 'not here yet' : `${a.labels.get(c.volumeId) ?? '?'}/${pathText(parentOf(c.path))}`.replace(/\/$/, ''),
     file: pathText(joinBytes(a.roots.get(c.volumeId) ?? Buffer.alloc(0), c.path)),
     codec: t.codec,
     width: t.width,

@@ -12,6 +12,7 @@ import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { startCopies } from '../copies/plan.ts'
 import { startListening } from './listen.ts'
+import { waitingClips } from './waiting.ts'
 import { refreshNotices } from './notices.ts'
 import { found, Refusal } from '../errors.ts'
 import { byPeople, recorded, toldBeside } from './told.ts'
@@ -99,6 +100,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     ).map((c) => [c.pathHash, c]),
   )
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: task.projectId }), 'The project')
+  const waiting = await waitingClips(ctx, task.projectId)
   const limit = pLimit(availableParallelism() + 1)
   let done = 0
   let added = 0
@@ -202,9 +204,10 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     const record = await describe(technical, f, base, relative, full, facts, volume.label, pathText(lastName(root)), path)
     if (technical.fault) faults.push(technical.fault)
     const moved = old ? null : await onItsCard(ctx, task.projectId, pathHash)
+    const waited = old || moved ? null : waiting(record)
     const row: ClipRecord = {
       ...record,
-      id: old?.id ?? moved?.id ?? newId(),
+      id: old?.id ?? moved?.id ?? waited?.id ?? newId(),
       projectId: task.projectId,
       volumeId: volume.id,
       path: relative,
@@ -219,7 +222,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       lookId: null,
     }
     // What a person gave a clip stays with it when its file is read anew.
-    const before = old ?? moved
+    const before = old ?? moved ?? waited
     if (before) {
       const { ticked, lightOf, decode, crop, lookId } = before
       const other = old && old.contentId !== row.contentId
@@ -236,7 +239,11 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     if (before?.startSource === 'rule' && row.start === null) Object.assign(row, { start: before.start, startSource: 'rule' })
     if (before && (before.reelSource === 'typed' || before.reelSource === 'table' || (before.reelSource === 'rule' && row.reelSource !== 'file')))
       Object.assign(row, { reel: before.reel, reelSource: before.reelSource })
-    account(f, technical.fault ? 'not-decodable' : old ? 'changed' : 'taken-in', technical.fault ?? (moved ? 'its backup is used from here on' : ''))
+    account(
+      f,
+      technical.fault ? 'not-decodable' : old ? 'changed' : 'taken-in',
+      technical.fault ?? (moved ? 'its backup is used from here on' : waited ? 'a log had told of it' : ''),
+    )
     if (old) {
       await repo.update({ id: old.id }, row)
       await ctx.repo(ListenedEntity).delete({ clipId: old.id })
@@ -246,6 +253,9 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       // Where it stands now is known to be a backup, or is not: at once, not when the whole card is through.
       await countBackups(ctx.db, task.projectId, [moved.id])
       safer++
+    } else if (waited) {
+      await repo.update({ id: waited.id }, row)
+      added++
     } else {
       fresh.push(row)
       if (fresh.length >= portion) await writeDown()

@@ -5,6 +5,8 @@ import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { bringBack } from '../copies/aside.ts'
+import { renameBack } from '../copies/rename.ts'
+import { nowhere } from '../originals/waiting.ts'
 import { refreshNotices } from '../originals/notices.ts'
 import { putBackDecode } from '../originals/decode.ts'
 import { withFact } from '../originals/facts.ts'
@@ -69,6 +71,8 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
   if (!change) throw new Refusal('bad-request', 'There is nothing to undo.')
   const { inverse } = change
   if (inverse.kind === 'decisions') await setDecisions(ctx, projectId, inverse.before)
+  else if (inverse.kind === 'clips-added') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds), volumeId: nowhere }, { removed: true })
+  else if (inverse.kind === 'copies-renamed') await renameBack(ctx, inverse.was)
   else if (inverse.kind === 'clips-removed') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds) }, { removed: false })
   else if (inverse.kind === 'by-rule' || inverse.kind === 'decode' || inverse.kind === 'crop' || inverse.kind === 'look' || inverse.kind === 'light-copies')
     await updateClips(ctx.db, inverse.before)

@@ -407,6 +407,8 @@ export interface DescribedChange {
 export type Inverse =
   | { kind: 'decisions'; before: { eventKey: string; decision: Decision | null }[] }
   | { kind: 'clips-removed'; clipIds: string[] }
+  | { kind: 'clips-added'; clipIds: string[] }
+  | { kind: 'copies-renamed'; was: { copyId: string; path: string }[] }
   | { kind: 'described'; was: DescribedChange[] }
   | { kind: 'ticked'; ticked: boolean; clipIds: string[] }
   | { kind: 'light-copies'; before: Pick<ClipRecord, 'id' | 'lightOf'>[] }

@@ -6,7 +6,7 @@ import { useClipsInfiniteQuery, useSpecsQuery } from '../../api/index.ts'
 import { useProjectId } from '../../app/hooks.ts'
 import { duration, plural } from '../../ui/format.ts'
 import { CopyMark, copyWords, isThere } from '../../ui/marks.tsx'
-import { Choice, Empty, Head } from '../../ui/parts.tsx'
+import { Button, Choice, Empty, Head } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 import { UnsafeNotice } from '../originals/UnsafeNotice.tsx'
 import { Arrivals } from './Arrivals.tsx'
@@ -14,6 +14,7 @@ import { Compare } from './Compare.tsx'
 import { Elsewhere } from './Elsewhere.tsx'
 import { Framing } from './Framing.tsx'
 import { Make } from './Make.tsx'
+import { RenameDialog } from './RenameDialog.tsx'
 
 const parts = [
   ['state', 'State'],
@@ -41,6 +42,7 @@ export function Copies() {
     const there = chosen.filter((c) => specs?.some((s) => s.code === c))
     return there.length ? there : (specs?.filter((s) => s.isDefault).map((s) => s.code) ?? [])
   }, [chosen, specs])
+  const [renaming, setRenaming] = useState(false)
   const none = rows.filter((r) => !r.copies.some((c) => isThere(c.state))).length
   return (
     <>
@@ -48,11 +50,13 @@ export function Copies() {
         title="Edit copies"
         sub={rows.length > 0 && <span>{none === 0 ? `all ${rows.length} clips have one` : `${none} of ${rows.length} clips have none`}</span>}
       >
+        {part === 'state' && (specs?.some((s) => s.copies > 0) ?? false) && <Button onClick={() => setRenaming(true)}>Rename …</Button>}
         {(rows.length > 0 || part === 'arrivals') && (
           <Choice label="Part" value={part} onChange={(p) => void navigate(`/p/${projectId}/copies${p === 'state' ? '' : `/${p}`}`)} options={parts} />
         )}
       </Head>
       <UnsafeNotice />
+      {renaming && specs && <RenameDialog specs={specs} onClose={() => setRenaming(false)} />}
       {part === 'arrivals' ? (
         <Arrivals />
       ) : clips.data && rows.length === 0 ? (

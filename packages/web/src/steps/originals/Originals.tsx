@@ -1,6 +1,6 @@
 /** Originals: what there is, what a person should notice, and a close look at one clip. */
 import type { ClipCondition, ListViews } from '@naranja/contract'
-import { FileText, Plus, Wand2 } from 'lucide-react'
+import { FileText, Plus, ScrollText, Wand2 } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import {
@@ -25,6 +25,7 @@ import { ClipPanel } from './ClipPanel.tsx'
 import { ClipTable } from './ClipTable.tsx'
 import { firstView } from './columns.tsx'
 import { DayView } from './DayView.tsx'
+import { LogDialog } from './LogDialog.tsx'
 import { DeriveDialog } from './DeriveDialog.tsx'
 import { Filters } from './Filters.tsx'
 import { RollBoard } from './RollBoard.tsx'
@@ -52,7 +53,7 @@ export function Originals() {
   const way = ways.find((w) => w === params.get('view')) ?? 'list'
   const notice = params.get('notice') ?? ''
   const [search, setSearch] = useState('')
-  const [giving, setGiving] = useState<'start' | 'reel' | 'derive' | 'table' | null>(null)
+  const [giving, setGiving] = useState<'start' | 'reel' | 'derive' | 'table' | 'log' | null>(null)
   const [chosen, setChosen] = useState<ReadonlySet<string>>(nobody)
   /** How it is seen stands in the address: a link leads to the same list. */
   const setAddress = (part: { view?: string; notice?: string }) => {
@@ -166,6 +167,9 @@ export function Originals() {
                   <Button className="py-[3px]" aria-label="Describe from a table file" title="Describe from a table file" onClick={() => setGiving('table')}>
                     <FileText size={13} aria-hidden />
                   </Button>
+                  <Button className="py-[3px]" aria-label="Clip log" title="Clip log: write the list as a table file" onClick={() => setGiving('log')}>
+                    <ScrollText size={13} aria-hidden />
+                  </Button>
                   <ViewMenu views={views} onViews={setViews} />
                 </span>
               </div>
@@ -266,6 +270,7 @@ export function Originals() {
         />
       )}
       {giving === 'table' && <TableDialog onClose={() => setGiving(null)} />}
+      {giving === 'log' && <LogDialog {...(chosen.size > 1 ? { clipIds: [...chosen] } : {})} onClose={() => setGiving(null)} />}
       {adding && <AddOriginals start={adding === true ? null : adding} onClose={() => dispatch(showAdding(false))} />}
     </>
   )

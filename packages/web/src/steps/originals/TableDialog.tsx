@@ -2,7 +2,7 @@
 import type { TableAnswer } from '@naranja/contract'
 import { type ColumnUse, columnUses, describable, fieldNames } from '@naranja/core/describe'
 import { useState } from 'react'
-import { refusal, useApplyTableMutation, usePreviewTableQuery } from '../../api/index.ts'
+import { refusal, useApplyTableMutation, useLogLayoutsQuery, usePreviewTableQuery } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { base64Of } from '../../ui/files.ts'
 import { plural } from '../../ui/format.ts'
@@ -49,13 +49,17 @@ export function TableDialog({ onClose }: { onClose: () => void }) {
   const projectId = useProjectId()
   const [file, setFile] = useState<{ name: string; base64: string } | null>(null)
   const [uses, setUses] = useState<(ColumnUse | null)[] | undefined>(undefined)
-  const ask = { projectId, base64: file?.base64 ?? '', ...(uses ? { uses } : {}) }
+  const [layout, setLayout] = useState('')
+  const [add, setAdd] = useState(false)
+  const { data: layouts } = useLogLayoutsQuery()
+  const ask = { projectId, base64: file?.base64 ?? '', add, ...(uses ? { uses } : {}), ...(layout ? { layout } : {}) }
   const { currentData, data, error } = usePreviewTableQuery(ask, { skip: !file })
   const table = currentData ?? data
   const [apply, { isLoading }] = useApplyTableMutation()
   const act = useAct()
   const values = currentData?.rows.reduce((n, r) => n + r.changes.length, 0) ?? 0
   const lost = currentData?.rows.filter((r) => r.state !== 'found').length ?? 0
+  const waits = currentData?.rows.filter((r) => r.waits).length ?? 0
   return (
     <Dialog open onClose={onClose} title="Describe from a table file" wide>
       <div className="flex flex-col gap-2.5 border-b border-line px-4 py-3">
@@ -78,6 +82,22 @@ export function TableDialog({ onClose }: { onClose: () => void }) {
             />
           </label>
           <span className="mono text-ink-2">{file?.name}</span>
+          <select
+            aria-label="Layout of the file"
+            className={`${inputLook} ml-auto`}
+            value={layout}
+            onChange={(e) => {
+              setUses(undefined)
+              setLayout(e.target.value)
+            }}
+          >
+            <option value="">{table?.layout && !layout ? `told by its heads: ${table.layout}` : 'layout told by its heads'}</option>
+            {layouts?.map((l) => (
+              <option key={l.name} value={l.name}>
+                {l.name}
+              </option>
+            ))}
+          </select>
         </div>
         {error && file && <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>}
         {table && !error && (
@@ -116,14 +136,20 @@ export function TableDialog({ onClose }: { onClose: () => void }) {
         <span className="text-ink-2">
           {currentData && `${plural(values, 'value')} would change${lost ? `; ${plural(lost, 'row')} found no clip, or several` : ''}`}
         </span>
+        {waits > 0 && (
+          <label className="mr-auto flex items-center gap-2">
+            <input type="checkbox" className="accent-zest" checked={add} onChange={(e) => setAdd(e.target.checked)} /> Add {plural(waits, 'clip')} that{' '}
+            {waits === 1 ? 'waits' : 'wait'} for media
+          </label>
+        )}
         <Button
           main
-          disabled={values === 0 || isLoading}
+          disabled={(values === 0 && !(add && waits > 0)) || isLoading}
           onClick={async () => {
             if (await act(apply(ask), (c) => c.sentence, projectId)) onClose()
           }}
         >
-          Describe clips
+          {add && waits > 0 ? 'Describe and add clips' : 'Describe clips'}
         </Button>
       </div>
     </Dialog>

@@ -1,0 +1,215 @@
+/** The clip log out and in, clips that wait for their media, and edit copies under other names. */
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import {
+  Changed,
+  ClipPage,
+  CopyRow,
+  LogFiles,
+  LogLayouts,
+  type LogLayoutShape,
+  type ProjectRow,
+  RenameRow,
+  Started,
+  TableAnswer,
+  Volume,
+} from '@naranja/contract'
+import { plainLayout } from '@naranja/core/cliplog'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance } from '../support.ts'
+
+const parent = emptyFolder('cliplog media')
+const drive = join(parent, 'Drive')
+const out = join(parent, 'Out')
+let app: Running
+let project: ProjectRow
+let target: Volume
+
+const rows = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
+const clip = async (name: string) => (await rows()).find((c) => c.name === name)
+const describeClip = async (name: string, field: string, value: string) =>
+  app.client.call(z.unknown(), 'PATCH', `/api/projects/${project.id}/clips`, { edits: [{ clipId: (await clip(name))?.id, field, before: null, value }] })
+const log = (layout: LogLayoutShape, more: object = {}) => app.client.post(LogFiles, `/api/projects/${project.id}/log`, { layout, ...more })
+const base64 = (text: string) => Buffer.from(text).toString('base64')
+const table = (text: string, more: object = {}) => app.client.post(TableAnswer, `/api/projects/${project.id}/table/preview`, { base64: base64(text), ...more })
+const apply = (text: string, more: object = {}) => app.client.post(Changed, `/api/projects/${project.id}/table`, { base64: base64(text), ...more })
+const undo = () => app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+const layout: LogLayoutShape = {
+  ...(plainLayout as unknown as LogLayoutShape),
+  name: 'For the cutting room',
+  headings: [
+    { label: 'Production', value: 'project' },
+    { label: 'Clips', value: 'clips' },
+  ],
+  columns: [
+    { field: 'file', head: 'FILE' },
+    { field: 'reel', head: 'TAPE' },
+    { field: 'start', head: 'IN' },
+    { field: 'scene', head: 'SC' },
+    { field: 'notes', head: 'SAID' },
+  ],
+  separator: 'semicolon',
+  heads: false,
+}
+
+beforeAll(async () => {
+  for (const i of [1, 2, 3])
+    await makeClip(join(drive, `A00${i < 3 ? 1 : 2}/A00${i < 3 ? 1 : 2}C00${i}.mov`), {
+      code: i,
+      frames: 30,
+      timecode: `10:0${i}:00:00`,
+      reel: i < 3 ? 'A001' : 'A002',
+    })
+  mkdirSync(out)
+  app = await startInstance('cliplog', parent)
+  ;({ project } = await projectOn(app.client, drive))
+  target = await app.client.post(Volume, '/api/volumes', { path: out })
+}, 60_000)
+afterAll(() => app?.stop())
+
+describe('the clip log', () => {
+  it('goes out as it is laid out, in one file or one a roll, and never over a file', async () => {
+    await describeClip('A001C001.mov', 'scene', '4')
+    await describeClip('A001C001.mov', 'notes', 'soft; "again"')
+    const one = await log(layout)
+    expect(one.files).toEqual([
+      {
+        name: 'For the cutting room.csv',
+        text: [
+          'Production;Test',
+          'Clips;3',
+          'A001C001.mov;A001;10:01:00:00;4;"soft; ""again"""',
+          'A001C002.mov;A001;10:02:00:00;;',
+          'A002C003.mov;A002;10:03:00:00;;',
+          '',
+        ].join('\r\n'),
+      },
+    ])
+    const rolls = await log({ ...layout, split: 'roll', separator: 'tab', heads: true })
+    expect(rolls.files.map((f) => [f.name, f.text.split('\r\n')[1], f.text.split('\r\n')[2]])).toEqual([
+      ['For the cutting room A001.tsv', 'Clips\t2', 'FILE\tTAPE\tIN\tSC\tSAID'],
+      ['For the cutting room A002.tsv', 'Clips\t1', 'FILE\tTAPE\tIN\tSC\tSAID'],
+    ])
+    const save = { layout, volumeId: target.id, folder: 'Logs' }
+    expect((await app.client.post(Changed, `/api/projects/${project.id}/log/save`, save)).sentence).toBe(`1 log of 3 clips written to ${join(out, 'Logs')}.`)
+    expect(readFileSync(join(out, 'Logs/For the cutting room.csv'), 'utf8')).toBe(one.files[0]?.text)
+    await expect(app.client.post(Changed, `/api/projects/${project.id}/log/save`, save)).rejects.toThrow(/is there already/)
+  })
+  it('is laid out once, under a name; two of one name are refused', async () => {
+    const put = (l: LogLayoutShape[]) => app.client.call(LogLayouts, 'PUT', '/api/log-layouts', l)
+    expect((await app.client.get(LogLayouts, '/api/log-layouts')).map((l) => l.name)).toEqual(['Clip log'])
+    expect((await put([layout, { ...layout, name: 'Other', heads: true }])).map((l) => l.name)).toEqual(['For the cutting room', 'Other'])
+    await expect(put([layout, { ...layout, name: 'for the Cutting Room' }])).rejects.toThrow(/There is a layout called/)
+  })
+  it('comes in by the layout it went out in, without a line that names its columns', async () => {
+    const text = ['Production;Test', 'Clips;3', 'A001C001.mov;A001;10:01:00:00;4;soft', 'A001C002.mov;A001;10:02:00:00;5;', ''].join('\r\n')
+    await expect(table(text)).rejects.toThrow(/No row of this file names its columns/)
+    const answer = await table(text, { layout: 'For the cutting room' })
+    expect(answer.rows.map((r) => [r.name, r.state, r.changes.map((c) => `${c.field} ${c.value}`)])).toEqual([
+      ['A001C001.mov', 'found', ['notes soft']],
+      ['A001C002.mov', 'found', ['scene 5']],
+    ])
+    await apply(text, { layout: 'For the cutting room' })
+    expect((await clip('A001C002.mov'))?.scene).toBe('5')
+    // One that names them is known by its heads.
+    const named = (await log({ ...layout, name: 'Other', heads: true })).files[0]?.text ?? ''
+    expect(await table(named)).toMatchObject({ layout: 'Other', rows: [{ state: 'found' }, { state: 'found' }, { state: 'found' }] })
+  })
+  it('adds clips that wait for their media, which find them when they come', async () => {
+    const text = 'Name,Reel,Start,Scene,Notes\r\nA003C001,A003,12:00:00:00,9,at dusk\r\nA003C002,A003,12:10:00:00,9,\r\nA001C001,A001,10:01:00:00,4,\r\n'
+    expect((await table(text)).rows.map((r) => [r.state, r.waits])).toEqual([
+      ['not-found', true],
+      ['not-found', true],
+      ['found', false],
+    ])
+    expect((await apply(text, { add: true })).sentence).toContain('2 clips added from a log, waiting for media.')
+    const waiting = await clip('A003C001')
+    expect(waiting).toMatchObject({
+      place: 'not here yet',
+      scene: '9',
+      reel: 'A003',
+      frames: 0,
+      hasPicture: false,
+      notices: [{ code: 'waiting', severity: 'info' }],
+    })
+    // A second time they are here.
+    expect((await table(text)).rows.map((r) => r.state)).toEqual(['found', 'found', 'found'])
+    // Nothing can be copied of them, and a cut does not find them.
+    const left = await app.client.post(
+      z.object({ clips: z.int(), left: z.array(z.object({ name: z.string(), reason: z.string() })) }),
+      `/api/projects/${project.id}/copies/estimate`,
+      { specs: ['h264-proxy-720'], volumeId: target.id, folder: 'x' },
+    )
+    expect([left.clips, left.left.map((l) => l.name)]).toEqual([3, ['A003C001', 'A003C002']])
+    const { cut } = await importText(
+      app.client,
+      project.id,
+      'TITLE: x\n001  A003     V     C        12:00:00:05 12:00:00:10 01:00:00:00 01:00:00:05\n* FROM CLIP NAME: A003C001.mov\n',
+    )
+    const state = async () => (await app.client.get(z.array(z.object({ state: z.string() })), `/api/cuts/${cut.id}/links`)).map((l) => l.state)
+    expect(await state()).toEqual(['not-found'])
+    await makeClip(join(parent, 'Late/A003/A003C001.mov'), { code: 9, frames: 30, timecode: '12:00:00:00', reel: 'A003' })
+    await makeClip(join(parent, 'Late/A003/A003C002.mov'), { code: 8, frames: 30, timecode: '13:00:00:00', reel: 'A003' })
+    const late = await app.client.post(Volume, '/api/volumes', { path: join(parent, 'Late') })
+    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: late.id, ref: '' }] }))
+    // The same clip, described as the log said; one whose timecode is another is another.
+    expect(await clip('A003C001.mov')).toMatchObject({
+      id: waiting?.id,
+      scene: '9',
+      notes: 'at dusk',
+      frames: 30,
+      hasPicture: true,
+      notices: [{ code: 'long-gop' }],
+    })
+    expect((await clip('A003C002.mov'))?.scene).toBeNull()
+    expect((await clip('A003C002'))?.notices).toMatchObject([{ code: 'waiting' }])
+    expect(await state()).toEqual(['certain'])
+  })
+})
+
+describe('edit copies under other names', () => {
+  const spec = 'prores-proxy-1080'
+  const names = (more: object) => app.client.post(z.array(RenameRow), `/api/projects/${project.id}/copies/names/preview`, { spec, ...more })
+  const give = (more: object) => app.client.post(Changed, `/api/projects/${project.id}/copies/names`, { spec, ...more })
+  const value = (of: string) => ({ kind: 'value', of, part: { kind: 'all' }, form: 'as-is' })
+  const text = (t: string) => ({ kind: 'text', text: t })
+  const files = (roll: string) => readdirSync(join(out, 'P/Drive', roll)).sort()
+  it('are seen beforehand, given, still known, and taken back; originals keep theirs', async () => {
+    const ids = (await rows()).filter((c) => c.name.startsWith('A00') && c.hasPicture && c.place.startsWith('Drive')).map((c) => c.id)
+    await app.client.finish(
+      await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: target.id, folder: 'P', clipIds: ids }),
+    )
+    const originals = readdirSync(join(drive, 'A001'))
+    const chips = [text('sc'), value('scene'), text('_'), value('name')]
+    expect((await names({ chips })).map((r) => [r.before, r.after, r.why])).toEqual([
+      ['A001C001.mov', 'sc4_A001C001.mov', ''],
+      ['A001C002.mov', 'sc5_A001C002.mov', ''],
+      ['A002C003.mov', null, 'its scene is not known'],
+    ])
+    // Two of one name in one folder stay as they are, and so does what another file stands in the way of.
+    expect((await names({ chips: [text('same')] })).map((r) => [r.after, r.why])).toEqual([
+      [null, '2 copies of this folder would be called same.mov'],
+      [null, '2 copies of this folder would be called same.mov'],
+      ['same.mov', ''],
+    ])
+    writeFileSync(join(out, 'P/Drive/A001/sc4_A001C001.mov'), 'in the way')
+    expect((await names({ chips }))[0]).toMatchObject({ after: null, why: 'sc4_A001C001.mov is there already' })
+    renameSync(join(out, 'P/Drive/A001/sc4_A001C001.mov'), join(out, 'aside'))
+    expect((await give({ chips })).sentence).toBe('2 edit copies renamed.')
+    expect(files('A001')).toEqual(['sc4_A001C001.mov', 'sc5_A001C002.mov'])
+    // A cut that names them so is led back all the same.
+    const line = '001  A001     V     C        10:01:00:05 10:01:00:10 01:00:00:00 01:00:00:05\n* FROM CLIP NAME: sc4_A001C001.mov\n'
+    const { cut } = await importText(app.client, project.id, `TITLE: y\n${line}`)
+    expect((await app.client.get(z.array(z.object({ clipId: z.string().nullable() })), `/api/cuts/${cut.id}/links`))[0]?.clipId).toBe(
+      (await clip('A001C001.mov'))?.id,
+    )
+    await undo()
+    expect((await undo()).sentence).toBe('Undone: 2 edit copies renamed.')
+    expect(files('A001')).toEqual(['A001C001.mov', 'A001C002.mov'])
+    expect(readdirSync(join(drive, 'A001'))).toEqual(originals)
+    for (const c of await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`))
+      expect([c.state, existsSync(c.path)]).toEqual(['checked', true])
+    await expect(give({ chips: [value('name')] })).rejects.toThrow(/No copy would get another name/)
+  })
+})

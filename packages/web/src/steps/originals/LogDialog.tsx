@@ -1,0 +1,266 @@
+/** The clip log: its columns, heading lines and separator, saved under a name; seen as it will be, and written. */
+import type { LogLayoutShape } from '@naranja/contract'
+import { headingValues, type LogField, logFields, logNames, reelFields } from '@naranja/core/cliplog'
+import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
+import { useState } from 'react'
+import { refusal, useKeepLogLayoutsMutation, useLogLayoutsQuery, useLogQuery, useSaveLogMutation } from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
+import { plural } from '../../ui/format.ts'
+import { Button, Choice, Dialog, Field, inputLook } from '../../ui/parts.tsx'
+import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+
+const valueWords: Record<(typeof headingValues)[number], string> = {
+  nothing: 'nothing beside it',
+  project: 'the project',
+  date: 'the date',
+  rate: 'the rate',
+  clips: 'how many clips',
+  roll: 'the roll',
+}
+const reelWords: Record<(typeof reelFields)[number], string> = { reel: 'its reel', roll: 'its roll', camera: 'its camera', name: 'its name' }
+
+function download(name: string, text: string): void {
+  const a = document.createElement('a')
+  a.href = URL.createObjectURL(new Blob([text], { type: 'text/csv;charset=utf-8' }))
+  a.download = name
+  a.click()
+  URL.revokeObjectURL(a.href)
+}
+
+/** `clipIds`: the clips it is of; absent for all. */
+export function LogDialog({ clipIds, onClose }: { clipIds?: string[]; onClose: () => void }) {
+  const { data: layouts } = useLogLayoutsQuery()
+  return (
+    <Dialog open onClose={onClose} title="Clip log" wide>
+      {layouts && <Layout layouts={layouts} {...(clipIds ? { clipIds } : {})} onClose={onClose} />}
+    </Dialog>
+  )
+}
+
+function Layout({ layouts, clipIds, onClose }: { layouts: LogLayoutShape[]; clipIds?: string[]; onClose: () => void }) {
+  const projectId = useProjectId()
+  const [layout, setLayout] = useState(layouts[0] as LogLayoutShape)
+  const set = (patch: Partial<LogLayoutShape>) => setLayout({ ...layout, ...patch })
+  const [keep] = useKeepLogLayoutsMutation()
+  const [save, { isLoading }] = useSaveLogMutation()
+  const act = useAct()
+  const volume = useDefaultVolume()
+  const [target, setTarget] = useState({ volumeId: '', folder: 'Logs' })
+  const place = { ...target, volumeId: target.volumeId || volume }
+  const ask = { projectId, layout, ticked: false, ...(clipIds ? { clipIds } : {}) }
+  const { data, error } = useLogQuery(ask, { skip: layout.columns.length === 0 || layout.name.trim() === '' })
+  const kept = layouts.find((l) => l.name === layout.name)
+  const changed = JSON.stringify(kept) !== JSON.stringify(layout)
+  const move = (i: number, by: number) => {
+    const columns = [...layout.columns]
+    const [c] = columns.splice(i, 1)
+    if (c) columns.splice(Math.max(0, i + by), 0, c)
+    set({ columns })
+  }
+  const first = data?.files[0]
+  return (
+    <>
+      <div className="grid min-h-0 grid-cols-[1fr_1fr] gap-4 overflow-auto px-4 py-3">
+        <div className="flex flex-col gap-2.5">
+          <div className="grid grid-cols-2 gap-2">
+            <Field label="Layout">
+              {(id) => (
+                <select
+                  id={id}
+                  className={inputLook}
+                  value={kept ? layout.name : ''}
+                  onChange={(e) => setLayout(layouts.find((l) => l.name === e.target.value) ?? layout)}
+                >
+                  {!kept && <option value="">a new one</option>}
+                  {layouts.map((l) => (
+                    <option key={l.name} value={l.name}>
+                      {l.name}
+                    </option>
+                  ))}
+                </select>
+              )}
+            </Field>
+            <Field label="Its name">
+              {(id) => <input id={id} className={inputLook} value={layout.name} maxLength={60} onChange={(e) => set({ name: e.target.value })} />}
+            </Field>
+          </div>
+          <fieldset className="m-0 border-0 p-0">
+            <legend className="mb-1 p-0 text-ink-2">Columns, from left to right</legend>
+            <ol className="m-0 flex list-none flex-col gap-1 p-0">
+              {layout.columns.map((c, i) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a column is known by
+                <li key={i} className="flex items-center gap-1">
+                  <select
+                    aria-label={`Column ${i + 1} holds`}
+                    className={`${inputLook} w-[130px]`}
+                    value={c.field}
+                    onChange={(e) => {
+                      const field = e.target.value as LogField
+                      set({ columns: layout.columns.map((x, n) => (n === i ? { field, head: x.head === logNames[x.field] ? logNames[field] : x.head } : x)) })
+                    }}
+                  >
+                    {logFields.map((f) => (
+                      <option key={f} value={f}>
+                        {logNames[f]}
+                      </option>
+                    ))}
+                  </select>
+                  <input
+                    aria-label={`Head of column ${i + 1}`}
+                    className={`${inputLook} flex-1`}
+                    value={c.head}
+                    maxLength={80}
+                    onChange={(e) => set({ columns: layout.columns.map((x, n) => (n === i ? { ...x, head: e.target.value } : x)) })}
+                  />
+                  <Button quiet aria-label={`Column ${i + 1} further left`} className="px-1" disabled={i === 0} onClick={() => move(i, -1)}>
+                    <ArrowUp size={13} />
+                  </Button>
+                  <Button
+                    quiet
+                    aria-label={`Column ${i + 1} further right`}
+                    className="px-1"
+                    disabled={i === layout.columns.length - 1}
+                    onClick={() => move(i, 1)}
+                  >
+                    <ArrowDown size={13} />
+                  </Button>
+                  <Button
+                    quiet
+                    aria-label={`Leave out column ${i + 1}`}
+                    className="px-1"
+                    disabled={layout.columns.length === 1}
+                    onClick={() => set({ columns: layout.columns.filter((_, n) => n !== i) })}
+                  >
+                    <X size={13} />
+                  </Button>
+                </li>
+              ))}
+            </ol>
+            <Button
+              className="mt-1"
+              onClick={() => {
+                const field = logFields.find((f) => !layout.columns.some((c) => c.field === f)) ?? 'notes'
+                set({ columns: [...layout.columns, { field, head: logNames[field] }] })
+              }}
+            >
+              <Plus size={12} aria-hidden /> Column
+            </Button>
+          </fieldset>
+        </div>
+        <div className="flex min-w-0 flex-col gap-2.5">
+          <fieldset className="m-0 border-0 p-0">
+            <legend className="mb-1 p-0 text-ink-2">Heading lines, above the table</legend>
+            <ol className="m-0 flex list-none flex-col gap-1 p-0">
+              {layout.headings.map((h, i) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a line is known by
+                <li key={i} className="flex items-center gap-1">
+                  <input
+                    aria-label={`Heading line ${i + 1}`}
+                    className={`${inputLook} flex-1`}
+                    value={h.label}
+                    maxLength={200}
+                    onChange={(e) => set({ headings: layout.headings.map((x, n) => (n === i ? { ...x, label: e.target.value } : x)) })}
+                  />
+                  <select
+                    aria-label={`Beside heading line ${i + 1}`}
+                    className={inputLook}
+                    value={h.value}
+                    onChange={(e) => set({ headings: layout.headings.map((x, n) => (n === i ? { ...x, value: e.target.value as typeof h.value } : x)) })}
+                  >
+                    {headingValues.map((v) => (
+                      <option key={v} value={v}>
+                        {valueWords[v]}
+                      </option>
+                    ))}
+                  </select>
+                  <Button
+                    quiet
+                    aria-label={`Leave out heading line ${i + 1}`}
+                    className="px-1"
+                    onClick={() => set({ headings: layout.headings.filter((_, n) => n !== i) })}
+                  >
+                    <X size={13} />
+                  </Button>
+                </li>
+              ))}
+            </ol>
+            <Button className="mt-1" onClick={() => set({ headings: [...layout.headings, { label: '', value: 'project' }] })}>
+              <Plus size={12} aria-hidden /> Heading line
+            </Button>
+          </fieldset>
+          <label className="flex items-center gap-2">
+            <input type="checkbox" className="accent-zest" checked={layout.heads} onChange={(e) => set({ heads: e.target.checked })} /> A line names the columns
+          </label>
+          <Choice
+            label="Between cells"
+            value={layout.separator}
+            onChange={(separator) => set({ separator })}
+            options={[
+              ['comma', 'Comma'],
+              ['semicolon', 'Semicolon'],
+              ['tab', 'Tab'],
+            ]}
+          />
+          <Choice
+            label="How many files"
+            value={layout.split}
+            onChange={(split) => set({ split })}
+            options={[
+              ['one', 'One for all'],
+              ['roll', 'One a roll'],
+            ]}
+          />
+          <Field label="The reel of a clip is">
+            {(id) => (
+              <select id={id} className={inputLook} value={layout.reel} onChange={(e) => set({ reel: e.target.value as LogLayoutShape['reel'] })}>
+                {reelFields.map((r) => (
+                  <option key={r} value={r}>
+                    {reelWords[r]}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+          <TargetPicker value={place} onChange={setTarget} />
+        </div>
+      </div>
+      <div className="flex-none border-t border-line px-4 py-2">
+        <div className="mb-1 flex justify-between text-xs text-ink-3">
+          <span className="mono">{first?.name}</span>
+          <span>{data && `${plural(data.clips, 'clip')} in ${plural(data.files.length, 'file')}`}</span>
+        </div>
+        <pre role="region" aria-label="The log as it will be" tabIndex={0} className="mono m-0 h-[112px] overflow-auto rounded-md bg-ground p-2 text-xs">
+          {error ? refusal(error)?.message : first?.text.split('\r\n').slice(0, 40).join('\n')}
+        </pre>
+      </div>
+      <div className="flex items-center justify-end gap-2 border-t border-line px-4 py-2.5">
+        <Button
+          className="mr-auto"
+          disabled={!changed || layout.name.trim() === ''}
+          onClick={() =>
+            void act(keep(kept ? layouts.map((l) => (l.name === layout.name ? layout : l)) : [...layouts, layout]), `The layout is kept as ${layout.name}.`)
+          }
+        >
+          Keep this layout
+        </Button>
+        <Button
+          disabled={!data}
+          onClick={() => {
+            for (const f of data?.files ?? []) download(f.name, f.text)
+          }}
+        >
+          Download
+        </Button>
+        <Button
+          main
+          disabled={!data || data.clips === 0 || isLoading}
+          onClick={async () => {
+            if (await act(save({ ...ask, ...place }), (c) => c.sentence)) onClose()
+          }}
+        >
+          Write log
+        </Button>
+      </div>
+    </>
+  )
+}
