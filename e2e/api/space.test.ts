@@ -1,7 +1,9 @@
 /** What takes space, and edit copies that are deleted: never without saying what is lost, never the last picture of a clip. */
-import { existsSync, mkdirSync, readdirSync, renameSync, statSync, writeFileSync } from 'node:fs'
-import { join } from 'node:path'
-import { Changed, CopyRow, DeletePlan, type ProjectRow, Space, Started, Volume } from '@naranja/contract'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, statSync, writeFileSync } from 'node:fs'
+import { basename, join } from 'node:path'
+import { CarryPlan, Changed, CopyRow, CutRow, DeletePlan, type ProjectRow, Space, Started, Volume } from '@naranja/contract'
+import { plainLayout } from '@naranja/core/cliplog'
+import { verify } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
@@ -52,6 +54,80 @@ describe('space', () => {
       ['prores-proxy-1080', 3, 2],
       ['h264-proxy-720', 3, 2],
     ])
+  })
+})
+
+describe('carrying elsewhere', () => {
+  const elsewhere = join(parent, 'Elsewhere')
+  let there: Volume
+  const ask = (more: object) => ({ volumeId: there.id, folder: 'For Mara', ...more })
+  const carry = async (more: object) => app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/carry`, ask(more)))
+  const copies = async (spec: string) =>
+    (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === spec).sort((a, b) => (a.path < b.path ? -1 : 1))
+  const below = (folder: string): string[] =>
+    (readdirSync(folder, { recursive: true, withFileTypes: true }) as { isFile(): boolean; parentPath: string; name: string }[])
+      .filter((e) => e.isFile())
+      .map((e) => join(e.parentPath, e.name).slice(folder.length + 1))
+      .sort()
+
+  it('collects copies into one folder with log, contents and checksums, and can be done again', async () => {
+    mkdirSync(elsewhere)
+    there = await app.client.post(Volume, '/api/volumes', { path: elsewhere })
+    const things = { what: 'copies', spec: 'h264-proxy-720' }
+    const plan = await app.client.post(CarryPlan, `/api/projects/${project.id}/carry/plan`, ask({ how: 'hand-over', things }))
+    expect(plan).toMatchObject({ things: 3, files: 3, folder: join(elsewhere, 'For Mara/Hand-over H.264 proxy 720'), left: [] })
+    const folder = plan.folder
+    const log = { ...plainLayout, name: 'Log for Mara' }
+    for (const round of [1, 2]) {
+      expect((await carry({ how: 'hand-over', things, log })).map((t) => [t.state, t.error])).toEqual([['done', '']])
+      expect(below(folder).filter((f) => !f.startsWith('ascmhl'))).toEqual([
+        'A001C001_SF.mov',
+        'A001C002_SF.mov',
+        'A001C003_SF.mov',
+        'Contents.csv',
+        'Log for Mara.csv',
+      ])
+      expect(readdirSync(join(folder, 'ascmhl'))).toHaveLength(1 + round)
+    }
+    const found = await verify(Buffer.from(folder))
+    expect(found && [found.right, found.changed, found.missing, found.problems]).toEqual([3, [], [], []])
+    const contents = readFileSync(join(folder, 'Contents.csv'), 'utf8').trim().split('\r\n')
+    expect(contents[0]).toBe('Copy,xxh64,Original,Reel,Start,End,Frames,Rate')
+    expect(contents[1]).toMatch(/^A001C001_SF\.mov,[0-9a-f]{16},A001C001_SF\.mov,A001,10:01:00:00,10:01:01:15,40,25$/)
+    expect(readFileSync(join(folder, 'Log for Mara.csv'), 'utf8')).toContain('A001C002_SF,A001,10:02:00:00')
+    // Ours stand where they stood; only those a cut uses can be handed over too.
+    expect((await copies('h264-proxy-720')).every((c) => existsSync(c.path) && c.path.startsWith(out))).toBe(true)
+    const [cut] = await app.client.get(z.array(CutRow), `/api/projects/${project.id}/cuts`)
+    const few = await app.client.post(CarryPlan, `/api/projects/${project.id}/carry/plan`, ask({ how: 'hand-over', things: { ...things, cutId: cut?.id } }))
+    expect(few.paths).toEqual(['A001C001_SF.mov'])
+    // What stands there and is another is not written over.
+    writeFileSync(join(folder, 'A001C002_SF.mov'), 'mine')
+    expect((await carry({ how: 'hand-over', things })).map((t) => [t.state, t.error])).toEqual([
+      ['failed', expect.stringMatching(/Another file stands at .*A001C002_SF\.mov/)],
+    ])
+    expect(readFileSync(join(folder, 'A001C002_SF.mov'), 'utf8')).toBe('mine')
+  })
+  it('moves copies, which are known in their new place; a worker that is killed loses none', async () => {
+    const things = { what: 'copies', spec: 'h264-proxy-720' }
+    const before = await copies('h264-proxy-720')
+    const bytes = before.map((c) => readFileSync(c.path))
+    const started = await app.client.post(Started, `/api/projects/${project.id}/carry`, ask({ folder: 'Moved', how: 'move', things }))
+    process.kill(app.instance.pid('worker') as number, 'SIGKILL')
+    expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
+    const after = await copies('h264-proxy-720')
+    expect(after.map((c) => [c.id, c.state, c.path])).toEqual(before.map((c) => [c.id, 'checked', join(elsewhere, 'Moved', basename(c.path))]))
+    expect(after.map((c) => readFileSync(c.path))).toEqual(bytes)
+    expect(before.some((c) => existsSync(c.path))).toBe(false)
+    expect(below(join(elsewhere, 'Moved'))).toEqual(before.map((c) => basename(c.path)))
+    // And back to where they were.
+    const [one] = await app.client.get(z.array(Volume), '/api/volumes').then((all) => all.filter((v) => v.label === 'Out'))
+    await app.client.finish(
+      await app.client.post(Started, `/api/projects/${project.id}/carry`, { volumeId: one?.id, folder: 'h264-proxy-720/Drive/A001', how: 'move', things }),
+    )
+    expect((await copies('h264-proxy-720')).map((c) => c.path)).toEqual(before.map((c) => c.path))
+    await expect(app.client.post(Started, `/api/projects/${project.id}/carry`, ask({ how: 'move', things: { what: 'masters' } }))).rejects.toThrow(
+      /There is nothing to carry/,
+    )
   })
 })
 

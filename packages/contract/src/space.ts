@@ -1,6 +1,7 @@
 /** What each kind takes on each volume, and deleting edit copies. */
 import { z } from 'zod'
-import { Id } from './basics.ts'
+import { Id, TargetFolder } from './basics.ts'
+import { LogLayoutShape } from './cliplog.ts'
 
 export const SpaceKind = z.enum(['originals', 'intermediates', 'proxies', 'pulls', 'masters'])
 export type SpaceKind = z.infer<typeof SpaceKind>
@@ -39,3 +40,27 @@ export const DeletePlan = z.object({
   kept: z.array(z.object({ name: z.string(), reason: z.string() })),
 })
 export type DeletePlan = z.infer<typeof DeletePlan>
+
+/** What is carried elsewhere: edit copies of a spec, pulls or masters; of copies perhaps only those that a cut uses. */
+export const CarryWhat = z.discriminatedUnion('what', [
+  z.object({ what: z.literal('copies'), spec: z.string(), cutId: Id.optional(), unusedOnly: z.boolean().default(false) }),
+  z.object({ what: z.literal('pulls') }),
+  z.object({ what: z.literal('masters') }),
+])
+export type CarryWhat = z.infer<typeof CarryWhat>
+/** Moved for good, or collected into one folder for somebody elsewhere, with its log, contents and checksums. */
+export const CarryAsk = TargetFolder.extend({ how: z.enum(['move', 'hand-over']), things: CarryWhat, log: LogLayoutShape.optional() })
+export type CarryAsk = z.infer<typeof CarryAsk>
+export const CarryPlan = z.object({
+  things: z.int(),
+  files: z.int(),
+  bytes: z.number(),
+  free: z.number(),
+  /** The folder it all goes into. */
+  folder: z.string(),
+  /** What stays behind, with the reason. */
+  left: z.array(z.object({ name: z.string(), reason: z.string() })),
+  /** The first of the paths there, below the folder. */
+  paths: z.array(z.string()),
+})
+export type CarryPlan = z.infer<typeof CarryPlan>

@@ -55,6 +55,8 @@ import {
   PairAsk,
   PairResult,
   AsideAsk,
+  CarryAsk,
+  CarryPlan,
   LogAsk,
   LogFiles,
   LogLayouts,
@@ -107,6 +109,7 @@ import { listCopies } from './copies/list.ts'
 import { deleteCopies, planDeletion, spaceOf } from './copies/space.ts'
 import { estimateCopies, outcomeOf, retryWithSpec, startCopies } from './copies/plan.ts'
 import { putAside } from './copies/aside.ts'
+import { planCarry, startCarry } from './copies/carry.ts'
 import { pairResult, startPairing } from './copies/pair.ts'
 import { applyRename, previewRename } from './copies/rename.ts'
 import { keepLogLayouts, logLayouts, saveLog, writeLog } from './originals/log.ts'
@@ -214,6 +217,10 @@ export function addRoutes(
   app.post('/api/projects/:id/copies/names', { schema: { params: ById, body: RenameAsk, response: gives(Changed) } }, (req) =>
     applyRename(ctx, req.params.id, req.body),
   )
+  app.post('/api/projects/:id/carry/plan', { schema: { params: ById, body: CarryAsk, response: gives(CarryPlan) } }, (req) =>
+    planCarry(ctx, req.params.id, req.body),
+  )
+  app.post('/api/projects/:id/carry', { schema: { params: ById, body: CarryAsk, response: gives(Started) } }, (req) => startCarry(ctx, req.params.id, req.body))
   app.post('/api/projects/:id/pairs', { schema: { params: ById, body: PairAsk, response: gives(Started) } }, (req) =>
     startPairing(ctx, req.params.id, req.body),
   )

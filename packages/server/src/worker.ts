@@ -10,6 +10,7 @@ import { runBackup, runVerify } from './backups/service.ts'
 import { runPull } from './conform/service.ts'
 import { type Control, controlChannel, openContext, queueName, redisOptions } from './context.ts'
 import { runCopy } from './copies/make.ts'
+import { runCarry } from './copies/carry.ts'
 import { runPair } from './copies/pair.ts'
 import { runMaster } from './masters/service.ts'
 import { runListen } from './originals/listen.ts'
@@ -27,6 +28,7 @@ const runners: Record<TaskKind, RunTask> = {
   listen: runListen,
   copy: runCopy,
   pair: runPair,
+  carry: runCarry,
   pull: runPull,
   master: runMaster,
 }

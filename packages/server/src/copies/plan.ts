@@ -195,6 +195,9 @@ async function usedBy(ctx: Context, cutId: string, handles: number | null): Prom
   return out
 }
 
+/** Clips that a cut uses. */
+export const clipsOfCut = async (ctx: Context, cutId: string): Promise<ReadonlySet<string>> => new Set((await usedBy(ctx, cutId, null)).keys())
+
 const specsOf = (ctx: Context, codes: readonly string[]): Promise<Spec[]> => Promise.all([...new Set(codes)].map((c) => copySpec(ctx, c)))
 
 export async function estimateCopies(ctx: Context, projectId: string, request: Request): Promise<CopyEstimate> {
@@ -329,7 +332,7 @@ export async function outcomeOf(ctx: Context, projectId: string, draft: SpecDraf
 }
 
 /** Names of folders by numbers, one for each folder of originals, as some receiving programs want them. */
-class Numbers {
+export class Numbers {
   private readonly given = new Map<string, string>()
   of(folder: string): string {
     const known = this.given.get(folder)

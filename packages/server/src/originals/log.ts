@@ -52,20 +52,20 @@ export async function loggedClips(ctx: Context, clips: readonly ClipRecord[]): P
   )
 }
 
-/** The files of a log; `more` adds what is known beside the clips, such as where their copies stand. */
+/** The files of a log, a row for each of `clips` in their order; `more` adds what is known beside them, such as where their copies stand. */
 export async function logFiles(
   ctx: Context,
   projectId: string,
   layout: LogLayoutShape,
   clips: readonly ClipRecord[],
-  more: (c: ClipRecord) => Partial<LoggedClip> = () => ({}),
+  more: (c: ClipRecord, i: number) => Partial<LoggedClip> = () => ({}),
 ): Promise<LogFiles['files']> {
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: projectId }), 'The project')
   const logged = await loggedClips(ctx, clips)
   const facts = { project: project.name, date: new Date().toISOString().slice(0, 10), rate: rate(project.rateNum, project.rateDen) }
-  const list = clips.flatMap((c) => {
+  const list = clips.flatMap((c, i) => {
     const l = logged.get(c.id)
-    return l ? [{ ...l, ...more(c) }] : []
+    return l ? [{ ...l, ...more(c, i) }] : []
   })
   const ending = layout.separator === 'tab' ? 'tsv' : 'csv'
   return logTables(layout, list, facts).map((t) => ({

@@ -220,12 +220,17 @@ async function clearBehind(ctx: Context, task: TaskRecord): Promise<void> {
 const stillEnding = 60_000
 
 const topicsOf = (kind: TaskKind) =>
-  ({ backup: 'backups', verify: 'backups', 'take-in': 'clips', listen: 'clips', copy: 'copies', pair: 'copies', pull: 'pulls', master: 'masters' })[kind] as
-    | 'backups'
-    | 'clips'
-    | 'copies'
-    | 'pulls'
-    | 'masters'
+  ({
+    backup: 'backups',
+    verify: 'backups',
+    'take-in': 'clips',
+    listen: 'clips',
+    copy: 'copies',
+    pair: 'copies',
+    carry: 'copies',
+    pull: 'pulls',
+    master: 'masters',
+  })[kind] as 'backups' | 'clips' | 'copies' | 'pulls' | 'masters'
 
 export async function cancelTasks(ctx: Context, by: { taskId?: string; batchId?: string }): Promise<void> {
   const tasks = await ctx.repo(TaskEntity).findBy({ ...(by.taskId ? { id: by.taskId } : { batchId: by.batchId }), state: In(['waiting', 'held', 'running']) })
