@@ -53,6 +53,8 @@ import type {
   PairAsk,
   PairResult,
   AsideAsk,
+  CarryAsk,
+  CarryPlan,
   LogAsk,
   LogFiles,
   LogLayoutShape,
@@ -345,6 +347,14 @@ export const api = createApi({
       invalidatesTags: ['arrivals'],
     }),
     removeArrivals: b.mutation<unknown, string>({ query: (id) => ({ url: `/arrival-folders/${id}`, method: 'DELETE' }), invalidatesTags: ['arrivals'] }),
+    carryPlan: b.query<CarryPlan, { projectId: string } & CarryAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/carry/plan`, method: 'POST', body }),
+      providesTags: ['copies', 'pulls', 'masters', 'volumes'],
+    }),
+    carry: b.mutation<Started, { projectId: string } & CarryAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/carry`, method: 'POST', body }),
+      invalidatesTags: ['tasks'],
+    }),
     logLayouts: b.query<LogLayoutShape[], void>({ query: () => '/log-layouts', providesTags: ['viewing'] }),
     keepLogLayouts: b.mutation<LogLayoutShape[], LogLayoutShape[]>({
       query: (body) => ({ url: '/log-layouts', method: 'PUT', body }),
@@ -520,6 +530,8 @@ export const {
   useAddArrivalsMutation,
   useChangeArrivalsMutation,
   useRemoveArrivalsMutation,
+  useCarryPlanQuery,
+  useCarryMutation,
   useLogLayoutsQuery,
   useKeepLogLayoutsMutation,
   useLogQuery,

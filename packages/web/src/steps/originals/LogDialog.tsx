@@ -191,25 +191,29 @@ function Layout({ layouts, clipIds, onClose }: { layouts: LogLayoutShape[]; clip
           <label className="flex items-center gap-2">
             <input type="checkbox" className="accent-zest" checked={layout.heads} onChange={(e) => set({ heads: e.target.checked })} /> A line names the columns
           </label>
-          <Choice
-            label="Between cells"
-            value={layout.separator}
-            onChange={(separator) => set({ separator })}
-            options={[
-              ['comma', 'Comma'],
-              ['semicolon', 'Semicolon'],
-              ['tab', 'Tab'],
-            ]}
-          />
-          <Choice
-            label="How many files"
-            value={layout.split}
-            onChange={(split) => set({ split })}
-            options={[
-              ['one', 'One for all'],
-              ['roll', 'One a roll'],
-            ]}
-          />
+          <div className="flex">
+            <Choice
+              label="Between cells"
+              value={layout.separator}
+              onChange={(separator) => set({ separator })}
+              options={[
+                ['comma', 'Comma'],
+                ['semicolon', 'Semicolon'],
+                ['tab', 'Tab'],
+              ]}
+            />
+          </div>
+          <div className="flex">
+            <Choice
+              label="How many files"
+              value={layout.split}
+              onChange={(split) => set({ split })}
+              options={[
+                ['one', 'One for all'],
+                ['roll', 'One a roll'],
+              ]}
+            />
+          </div>
           <Field label="The reel of a clip is">
             {(id) => (
               <select id={id} className={inputLook} value={layout.reel} onChange={(e) => set({ reel: e.target.value as LogLayoutShape['reel'] })}>

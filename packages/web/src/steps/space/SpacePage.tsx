@@ -1,5 +1,5 @@
 /** What each kind takes on each volume, what no cut uses, and edit copies that can go. */
-import type { DeleteAsk, SpaceKind, SpecSpace } from '@naranja/contract'
+import type { CarryAsk, CarryWhat, DeleteAsk, SpaceKind, SpecSpace } from '@naranja/contract'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { useDeleteCopiesMutation, useDeletionQuery, useSpaceQuery } from '../../api/index.ts'
@@ -8,6 +8,7 @@ import { SpaceChart } from '../../charts/SpaceChart.tsx'
 import { bytes, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Button, Dialog, Empty, Head } from '../../ui/parts.tsx'
+import { CarryDialog } from './CarryDialog.tsx'
 
 export const kindWords: Record<SpaceKind, string> = {
   originals: 'Originals',
@@ -21,6 +22,8 @@ export function SpacePage() {
   const projectId = useProjectId()
   const { data: s } = useSpaceQuery(projectId)
   const [ask, setAsk] = useState<(DeleteAsk & { name: string }) | null>(null)
+  const [carried, setCarried] = useState<{ how: CarryAsk['how']; things: CarryWhat; name: string } | null>(null)
+  const all = (kind: SpaceKind) => s?.volumes.flatMap((v) => v.kinds.filter((k) => k.kind === kind)) ?? []
   const total = s?.volumes.reduce((n, v) => n + v.kinds.reduce((m, k) => m + k.bytes, 0), 0) ?? 0
   if (s && s.volumes.length === 0)
     return (
@@ -94,17 +97,38 @@ export function SpacePage() {
             <p className="m-0 text-ink-2">They can be made again as long as their originals are there. Originals are never deleted here.</p>
             {s.specs.length === 0 && <p className="m-0 text-ink-3">There are none.</p>}
             {s.specs.map((c) => (
-              <SpecCard key={c.spec} c={c} cuts={s.cuts} onAsk={(unusedOnly) => setAsk({ spec: c.spec, unusedOnly, name: c.name })} />
+              <SpecCard
+                key={c.spec}
+                c={c}
+                cuts={s.cuts}
+                onAsk={(unusedOnly) => setAsk({ spec: c.spec, unusedOnly, name: c.name })}
+                onCarry={(how) => setCarried({ how, things: { what: 'copies', spec: c.spec, unusedOnly: false }, name: c.name })}
+              />
             ))}
+            {(['pulls', 'masters'] as const).map((kind) => {
+              const list = all(kind)
+              if (list.length === 0) return null
+              return (
+                <div key={kind} className="flex items-center gap-2 rounded-md border border-line p-2.5">
+                  <b className="font-[650]">{kindWords[kind]}</b>
+                  <span className="mono text-ink-2">{bytes(list.reduce((n, k) => n + k.bytes, 0))}</span>
+                  <span className="ml-auto flex gap-1.5">
+                    <Button onClick={() => setCarried({ how: 'hand-over', things: { what: kind }, name: kind })}>Hand over …</Button>
+                    <Button onClick={() => setCarried({ how: 'move', things: { what: kind }, name: kind })}>Move …</Button>
+                  </span>
+                </div>
+              )
+            })}
           </aside>
         </div>
       )}
+      {carried && <CarryDialog {...carried} onClose={() => setCarried(null)} />}
       {ask && <Deletion ask={ask} onClose={() => setAsk(null)} />}
     </>
   )
 }
 
-function SpecCard({ c, cuts, onAsk }: { c: SpecSpace; cuts: number; onAsk: (unusedOnly: boolean) => void }) {
+function SpecCard({ c, cuts, onAsk, onCarry }: { c: SpecSpace; cuts: number; onAsk: (unusedOnly: boolean) => void; onCarry: (how: CarryAsk['how']) => void }) {
   return (
     <div className="flex flex-col gap-1.5 rounded-md border border-line p-2.5">
       <div className="flex justify-between gap-2">
@@ -115,7 +139,9 @@ function SpecCard({ c, cuts, onAsk }: { c: SpecSpace; cuts: number; onAsk: (unus
         {plural(c.count, 'copy', 'copies')}
         {cuts > 0 && c.unusedCount > 0 && `, ${c.unusedCount} that no cut uses (${bytes(c.unusedBytes)})`}
       </span>
-      <div className="flex gap-1.5">
+      <div className="flex flex-wrap gap-1.5">
+        <Button onClick={() => onCarry('hand-over')}>Hand over …</Button>
+        <Button onClick={() => onCarry('move')}>Move …</Button>
         {cuts > 0 && c.unusedCount > 0 && c.unusedCount < c.count && <Button onClick={() => onAsk(true)}>Delete the unused …</Button>}
         <Button onClick={() => onAsk(false)}>Delete all …</Button>
       </div>

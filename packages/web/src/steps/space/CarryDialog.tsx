@@ -1,0 +1,100 @@
+/** Edit copies, pulls or masters moved elsewhere, or collected into one folder for somebody: what it takes and where it goes, before it begins. */
+import type { CarryAsk, CarryWhat } from '@naranja/contract'
+import { useState } from 'react'
+import { refusal, useCarryMutation, useCarryPlanQuery, useCutsQuery, useLogLayoutsQuery } from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
+import { bytes, plural } from '../../ui/format.ts'
+import { NoticeMark } from '../../ui/marks.tsx'
+import { Button, Dialog, Field, Figure, inputLook } from '../../ui/parts.tsx'
+import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+
+export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how']; things: CarryWhat; name: string; onClose: () => void }) {
+  const projectId = useProjectId()
+  const volume = useDefaultVolume()
+  const [target, setTarget] = useState({ volumeId: '', folder: how === 'move' ? name : '' })
+  const [cutId, setCutId] = useState('')
+  const [log, setLog] = useState('')
+  const { data: cuts } = useCutsQuery(projectId)
+  const { data: layouts } = useLogLayoutsQuery()
+  const layout = layouts?.find((l) => l.name === log)
+  const what = things.what === 'copies' && cutId ? { ...things, cutId } : things
+  const ask = { projectId, ...target, volumeId: target.volumeId || volume, how, things: what, ...(layout ? { log: layout } : {}) }
+  const { currentData: p, error } = useCarryPlanQuery(ask, { skip: !ask.volumeId })
+  const [carry, { isLoading }] = useCarryMutation()
+  const act = useAct()
+  const why = refusal(error)
+  return (
+    <Dialog open onClose={onClose} title={how === 'move' ? `Move ${name}` : `Hand over ${name}`}>
+      <div className="flex flex-col gap-2.5 p-4">
+        <p className="m-0 text-ink-2">
+          {how === 'move'
+            ? 'Each is copied, compared, and known in its new place before the old one goes.'
+            : 'Collected into one folder, with a table of contents and checksums, laid out as the receiving program of their spec wants it. Yours stay where they are.'}
+        </p>
+        {things.what === 'copies' && (cuts?.length ?? 0) > 0 && (
+          <Field label="Which">
+            {(id) => (
+              <select id={id} className={inputLook} value={cutId} onChange={(e) => setCutId(e.target.value)}>
+                <option value="">all of them</option>
+                {cuts?.map((c) => (
+                  <option key={c.id} value={c.id}>
+                    only those that {c.name} uses
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+        )}
+        <TargetPicker value={{ volumeId: ask.volumeId, folder: target.folder }} onChange={setTarget} />
+        {how === 'hand-over' && (
+          <Field label="With a clip log">
+            {(id) => (
+              <select id={id} className={inputLook} value={log} onChange={(e) => setLog(e.target.value)}>
+                <option value="">none beside the table of contents</option>
+                {layouts?.map((l) => (
+                  <option key={l.name} value={l.name}>
+                    {l.name}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+        )}
+        {why && <p className="m-0 text-pomegranate">{why.message}</p>}
+        {p && (
+          <div>
+            <Figure name="Files">{p.files}</Figure>
+            <Figure name="Space">
+              {bytes(p.bytes)} of {bytes(p.free)} free
+            </Figure>
+            <Figure name="Into">
+              <span className="mono break-all">{p.folder}</span>
+            </Figure>
+          </div>
+        )}
+        {p && p.left.length > 0 && (
+          <p className="m-0 flex gap-2 text-ink-2">
+            <span className="mt-0.5">
+              <NoticeMark severity="warning" />
+            </span>
+            {plural(p.left.length, 'stays', 'stay')} behind: {p.left[0]?.name}: {p.left[0]?.reason}
+            {p.left.length > 1 ? ', and more' : ''}.
+          </p>
+        )}
+        <div className="mt-1 flex justify-end gap-2">
+          <Button onClick={onClose}>Leave them</Button>
+          <Button
+            main
+            disabled={!p || p.things === 0 || isLoading}
+            onClick={async () => {
+              if (await act(carry(ask), (s) => s.message)) onClose()
+            }}
+          >
+            {how === 'move' ? 'Move' : 'Hand over'}{' '}
+            {p ? plural(p.things, things.what === 'copies' ? 'copy' : 'file', things.what === 'copies' ? 'copies' : 'files') : ''}
+          </Button>
+        </div>
+      </div>
+    </Dialog>
+  )
+}
