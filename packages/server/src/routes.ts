@@ -55,6 +55,8 @@ import {
   PairAsk,
   PairResult,
   AsideAsk,
+  TrialAsk,
+  TrialResult,
   CarryAsk,
   CarryPlan,
   LogAsk,
@@ -96,6 +98,7 @@ import {
   TableAnswer,
   TableAsk,
 } from '@naranja/contract'
+import { readFile } from 'node:fs/promises'
 import type { FastifyInstance, FastifyReply } from 'fastify'
 import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import { z } from 'zod'
@@ -103,6 +106,7 @@ import { listPulls, planAnswer, startPulls, writeList } from './conform/service.
 import { addArrivals, changeArrivals, listArrivals, removeArrivals } from './arrivals/service.ts'
 import type { ArrivalWatch } from './arrivals/watch.ts'
 import type { Context } from './context.ts'
+import { Refusal } from './errors.ts'
 import { pickGrey, projectDecode, setDecode, setProjectDecode } from './originals/decode.ts'
 import { setCrop, setLook } from './copies/framing.ts'
 import { listCopies } from './copies/list.ts'
@@ -110,6 +114,7 @@ import { deleteCopies, planDeletion, spaceOf } from './copies/space.ts'
 import { estimateCopies, outcomeOf, retryWithSpec, startCopies } from './copies/plan.ts'
 import { putAside } from './copies/aside.ts'
 import { planCarry, startCarry } from './copies/carry.ts'
+import { startTrial, trialPicture, trialResult } from './copies/trial.ts'
 import { pairResult, startPairing } from './copies/pair.ts'
 import { applyRename, previewRename } from './copies/rename.ts'
 import { keepLogLayouts, logLayouts, saveLog, writeLog } from './originals/log.ts'
@@ -221,6 +226,13 @@ export function addRoutes(
     planCarry(ctx, req.params.id, req.body),
   )
   app.post('/api/projects/:id/carry', { schema: { params: ById, body: CarryAsk, response: gives(Started) } }, (req) => startCarry(ctx, req.params.id, req.body))
+  app.post('/api/projects/:id/trial', { schema: { params: ById, body: TrialAsk, response: gives(Started) } }, (req) => startTrial(ctx, req.params.id, req.body))
+  app.get('/api/tasks/:id/trial', { schema: { params: ById, response: gives(TrialResult) } }, (req) => trialResult(ctx, req.params.id))
+  app.get('/api/tasks/:id/trial/:n', { schema: { params: ById.extend({ n: z.coerce.number().int().min(0).max(3) }) } }, async (req, reply) => {
+    const file = await readFile(trialPicture(ctx, req.params.id, req.params.n)).catch(() => null)
+    if (!file) throw new Refusal('not-found', 'There is no such picture of this trial any more. Try the specs again.')
+    return reply.type('image/png').header('cache-control', 'private, max-age=3600').send(file)
+  })
   app.post('/api/projects/:id/pairs', { schema: { params: ById, body: PairAsk, response: gives(Started) } }, (req) =>
     startPairing(ctx, req.params.id, req.body),
   )

@@ -12,6 +12,7 @@ import { type Control, controlChannel, openContext, queueName, redisOptions } fr
 import { runCopy } from './copies/make.ts'
 import { runCarry } from './copies/carry.ts'
 import { runPair } from './copies/pair.ts'
+import { runTrial } from './copies/trial.ts'
 import { runMaster } from './masters/service.ts'
 import { runListen } from './originals/listen.ts'
 import { takeIn } from './originals/takeIn.ts'
@@ -29,6 +30,7 @@ const runners: Record<TaskKind, RunTask> = {
   copy: runCopy,
   pair: runPair,
   carry: runCarry,
+  trial: runTrial,
   pull: runPull,
   master: runMaster,
 }

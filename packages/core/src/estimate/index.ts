@@ -72,3 +72,5 @@ export function bytesText(n: number): string {
   }
   return `${v >= 100 || i === 0 ? Math.round(v) : v.toFixed(1)} ${units[i]}`
 }
+
+export * from './streams.ts'

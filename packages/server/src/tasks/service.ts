@@ -228,6 +228,7 @@ const topicsOf = (kind: TaskKind) =>
     copy: 'copies',
     pair: 'copies',
     carry: 'copies',
+    trial: 'copies',
     pull: 'pulls',
     master: 'masters',
   })[kind] as 'backups' | 'clips' | 'copies' | 'pulls' | 'masters'
