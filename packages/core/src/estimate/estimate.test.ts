@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { codingOf, specOf } from '../specs/index.ts'
-import { aboutTime, bytesText, bytesUnder, pixelsOf, secondsLeft, secondsUnder } from './index.ts'
+import { aboutTime, bytesText, bytesUnder, pixelsOf, secondsLeft, secondsUnder, anglesByDrive, anglesByMachine, mostAngles, triedHeights } from './index.ts'
 
 describe('estimates', () => {
   const piece = { rate: { num: 25, den: 1 }, frames: 250, size: { width: 1920, height: 1080 }, pixelAspect: 1, channels: 2, seconds: 10 }
@@ -36,4 +36,16 @@ describe('estimates', () => {
       'about 1 h 0 min',
       'about 1 h 30 min',
     ]))
+})
+
+describe('streams at once', () => {
+  it('are what machine and drive keep up with, a part of both kept for everything else', () => {
+    expect([anglesByMachine(250, { num: 25, den: 1 }), anglesByMachine(20, { num: 25, den: 1 }), anglesByMachine(1e6, { num: 24000, den: 1001 })]).toEqual([
+      8,
+      0,
+      mostAngles,
+    ])
+    expect([anglesByDrive(100e6, 10e6), anglesByDrive(1e6, 10e6), anglesByDrive(1e6, 0)]).toEqual([8, 0, mostAngles])
+  })
+  it('are tried at sizes no larger than the picture', () => expect([triedHeights(1080), triedHeights(300)]).toEqual([[1080, 720, 540, 360], []]))
 })

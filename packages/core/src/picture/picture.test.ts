@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
-import { checkFrame, displacement, judge, likeness, recognise, sampleBytes, sampleSize, stretches, traceBytes, traceSize } from './index.ts'
+import { busiest, checkFrame, displacement, judge, likeness, recognise, sampleBytes, sampleSize, stretches, traceBytes, traceSize } from './index.ts'
 
 describe('likeness', () => {
   const picture = (f: (i: number) => number) => Uint8Array.from({ length: sampleBytes }, (_, i) => f(i))
@@ -149,5 +149,19 @@ describe('a copy that nobody here has made', () => {
     expect(r && judge([{ frame: 0, of: 0, ...r }])).toEqual({ against: null, graded: false, unprovable: true })
     expect(recognise(shot(3), [null])).toBeNull()
     expect(judge([]).against).toBe('no frame of it could be compared')
+  })
+})
+
+describe('the busiest part of a picture', () => {
+  it('is where its pixels differ most from those beside them, not at its edges', () => {
+    const { width } = sampleSize
+    const sample = Uint8Array.from({ length: sampleBytes }, (_, i) => {
+      const [x, y] = [i % width, Math.floor(i / width)]
+      if (x > 60 && x < 72 && y > 10 && y < 18) return (x + y) % 2 ? 220 : 30
+      return x < 2 ? 255 : 90
+    })
+    const at = busiest(sample, { width: 0.12, height: 0.14 })
+    expect([at.x * width, at.y * sampleSize.height].map(Math.round)).toEqual([expect.closeTo(66, -1), expect.closeTo(14, -1)])
+    expect(busiest(new Uint8Array(sampleBytes).fill(8), { width: 2, height: 2 })).toEqual({ x: expect.any(Number), y: expect.any(Number) })
   })
 })

@@ -43,6 +43,7 @@ function Open() {
     ['Reconnect', go('reconnect')],
     ['Make pulls', go('conform')],
     ['Render master', go('masters')],
+    ['Try specs on the hardest clip', go('copies/trial')],
     ['Compare edit copies with their originals', go('copies/compare')],
     ['Crop pictures of edit copies', go('copies/framing')],
     ['Pair copies made elsewhere', go('copies/elsewhere')],

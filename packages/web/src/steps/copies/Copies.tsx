@@ -14,10 +14,12 @@ import { Compare } from './Compare.tsx'
 import { Elsewhere } from './Elsewhere.tsx'
 import { Framing } from './Framing.tsx'
 import { Make } from './Make.tsx'
+import { Trial } from './Trial.tsx'
 import { RenameDialog } from './RenameDialog.tsx'
 
 const parts = [
   ['state', 'State'],
+  ['trial', 'Trial'],
   ['compare', 'Compare'],
   ['framing', 'Framing'],
   ['elsewhere', 'Made elsewhere'],
@@ -78,7 +80,11 @@ export function Copies() {
         <Elsewhere rows={rows} />
       ) : (
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_312px]">
-          <States rows={rows} specs={specs ?? []} codes={codes} onCodes={setChosen} />
+          {part === 'trial' ? (
+            <Trial rows={rows} specs={specs ?? []} codes={codes} onCodes={setChosen} />
+          ) : (
+            <States rows={rows} specs={specs ?? []} codes={codes} onCodes={setChosen} />
+          )}
           {specs && codes.length > 0 && (
             <Make
               key={codes.join()}
