@@ -3,7 +3,7 @@ import { mkdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { Client } from '@naranja/command/client'
-import { Instance } from '@naranja/command/instance'
+import { Instance, type InstanceOptions } from '@naranja/command/instance'
 import { dataFolder } from '@naranja/command/paths'
 import { CutImported, ProjectRow, Started, type TaskRow, Volume } from '@naranja/contract'
 import { edgeBlocks, edgeCode, edgeStrip, readEdgeCode } from '@naranja/core/edgecode'
@@ -116,9 +116,9 @@ export interface Running {
 export const ordinary: readonly string[] = process.getuid?.() === 0 ? ['setpriv', '--bounding-set', '-dac_override,-dac_read_search', '--'] : []
 
 /** An instance of the whole application whose volumes are the folders of `parent`. */
-export async function startInstance(name: string, parent: string, reader: Config['reader'] = null): Promise<Running> {
+export async function startInstance(name: string, parent: string, reader: Config['reader'] = null, more: Partial<InstanceOptions> = {}): Promise<Running> {
   const folder = emptyFolder(`${name} instance`)
-  const instance = new Instance(name, { roots: [{ path: parent, label: 'Root' }], parents: [parent], folder, reader, through: ordinary })
+  const instance = new Instance(name, { roots: [{ path: parent, label: 'Root' }], parents: [parent], folder, reader, through: ordinary, ...more })
   await instance.start()
   return { instance, client: new Client(instance.address, instance.config.key), stranger: new Client(instance.address), stop: () => instance.stop() }
 }

@@ -1,7 +1,7 @@
 /** An instance: a folder under `.naranja/` with a database, a queue, caches and logs of its own, and the processes that serve it. */
 import { type ChildProcess, spawn } from 'node:child_process'
-import { createHash, randomBytes } from 'node:crypto'
-import { appendFileSync, existsSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { createHash, randomBytes, X509Certificate } from 'node:crypto'
+import { appendFileSync, chmodSync, existsSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { connect } from 'node:net'
 import { hostname, tmpdir, userInfo } from 'node:os'
 import { join } from 'node:path'
@@ -9,6 +9,7 @@ import { processStart } from '@naranja/media/process'
 import { Config, configPath } from '@naranja/server/config'
 import getPort from 'get-port'
 import { execa } from 'execa'
+import { addressText } from './address.ts'
 import { dataFolder, fonts, home, webDist } from './paths.ts'
 import { say, step } from './say.ts'
 
@@ -24,6 +25,8 @@ export interface InstanceOptions {
   readonly machine?: string
   /** The card reader that ships with the application. */
   readonly reader?: Config['reader']
+  /** Opens a door for workers on other machines: the address it listens at, and its port (a free one where it is 0). */
+  readonly listen?: { readonly host: string; readonly port: number }
   readonly web?: string
   /** A command that starts the API and the worker, given before theirs: one that takes rights from them, for instance. */
   readonly through?: readonly string[]
@@ -148,6 +151,7 @@ export class Instance {
       parents: [...this.options.parents],
       mounts: [...(this.options.mounts ?? [])],
       key: before?.key ?? secret(),
+      ...{ joined: false, mapped: {}, listen: await this.door(before?.listen ?? null) },
       machine: this.options.machine ?? hostname(),
       reader: this.options.reader ?? null,
       concurrency: this.options.concurrency ?? 2,
@@ -156,6 +160,28 @@ export class Instance {
       user: userInfo().username,
     }
     writeFileSync(configPath(this.folder), JSON.stringify(this.config, null, 2), { mode: 0o600 })
+  }
+
+  /** Token, certificate and key of the door: made once, so that an address that was given goes on to hold. */
+  private async door(before: Config['listen']): Promise<Config['listen']> {
+    const { listen } = this.options
+    if (!listen) return null
+    const [cert, key] = [join(this.folder, 'door.pem'), join(this.folder, 'door.key')]
+    if (!existsSync(cert) || !existsSync(key)) {
+      const made = ['-x509', '-newkey', 'ec', '-pkeyopt', 'ec_paramgen_curve:P-256', '-nodes', '-days', '36500', '-subj', '/CN=naranja']
+      await execa('openssl', ['req', ...made, '-keyout', key, '-out', cert], { stdio: ['ignore', 'ignore', 'pipe'] })
+      chmodSync(key, 0o600)
+    }
+    const port = listen.port || (await getPort({ host: listen.host, ...(before ? { port: before.port } : {}) }))
+    return { host: listen.host, port, token: before?.token ?? randomBytes(24).toString('base64url'), cert, key }
+  }
+
+  /** What a worker on another machine joins by; null while the door is closed. */
+  joinAddress(host: string): string | null {
+    const { listen } = this.config
+    if (!listen) return null
+    const fingerprint = new X509Certificate(readFileSync(listen.cert)).fingerprint256.replace(/:/g, '').toLowerCase()
+    return addressText(host, listen.port, listen.token, fingerprint)
   }
 
   private log(role: Role): string {

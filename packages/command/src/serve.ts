@@ -1,6 +1,7 @@
 /** `./naranja demo` and `./naranja start`: an instance in the foreground until Ctrl-C. */
 import { existsSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { readdir } from 'node:fs/promises'
+import { hostname } from 'node:os'
 import { join } from 'node:path'
 import { CutImported, FolderListing, ProjectRow, Started, Volume } from '@naranja/contract'
 import { awayVolume, demoReader, makeDemoMedia, moveAwayCard } from '@naranja/demo'
@@ -115,10 +116,22 @@ export async function demo(): Promise<void> {
   })
 }
 
-export async function start(): Promise<void> {
+/** `--listen [PORT]` opens a door for workers on other machines. */
+export async function start(args: string[] = []): Promise<void> {
+  const at = args.indexOf('--listen')
+  const port = at < 0 ? null : Number(args[at + 1] ?? 0)
+  const other = args.filter((_, i) => at < 0 || (i !== at && i !== at + 1))[0]
+  if (other !== undefined || (port !== null && !(Number.isInteger(port) && port >= 0 && port < 65536)))
+    throw new Error(`"${other ?? args[at + 1]}" is of no use here. It is: ./naranja start [--listen [PORT]]`)
   if (await alreadyRunning('own')) return
   await buildWeb()
-  await serve(new Instance('own', { roots: [{ path: userHome(), label: 'Home' }], parents: [], mounts: mediaParents() }), async () => undefined)
+  const options = { roots: [{ path: userHome(), label: 'Home' }], parents: [], mounts: mediaParents() }
+  const instance = new Instance('own', port === null ? options : { ...options, listen: { host: '0.0.0.0', port } })
+  await serve(instance, async () => {
+    const address = instance.joinAddress(hostname())
+    if (address)
+      say(`Workers on other machines join it by: ./naranja worker --join ${address}\nWhoever has this address can work here; give it to nobody else.`)
+  })
 }
 
 export async function stop(): Promise<void> {

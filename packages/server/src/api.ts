@@ -19,6 +19,7 @@ import { type Context, liveChannel, openContext, redisOptions } from './context.
 import { Refusal } from './errors.ts'
 import { seedSpecs } from './copies/specs.ts'
 import { addRoutes } from './routes.ts'
+import { openDoor } from './door.ts'
 import { ArrivalWatch } from './arrivals/watch.ts'
 import { keepTidy, progressNow, reconcile } from './tasks/service.ts'
 import { Viewer } from './viewer/service.ts'
@@ -136,6 +137,7 @@ export async function startApi(folder: string): Promise<Api> {
   await reconcile(ctx)
   const tidying = setInterval(() => void keepTidy(ctx).catch((e: Error) => app.log.error(e.message)), 8000)
   arrivals.start()
+  const door = config.listen ? openDoor(ctx, config.listen, (e) => app.log.error(e.message)) : null
   const unwatch = watchVolumes(ctx, (volumeId) => cardArrived(ctx, volumeId))
   await app.listen({ port: config.api.port, host: '127.0.0.1' })
   return {
@@ -144,6 +146,7 @@ export async function startApi(folder: string): Promise<Api> {
     port: config.api.port,
     async close() {
       clearInterval(tidying)
+      door?.close()
       arrivals.stop()
       unwatch()
       await app.close()

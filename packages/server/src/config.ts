@@ -21,6 +21,12 @@ export const Config = z.object({
   key: z.string(),
   /** Name of this machine: each sees the same volume under a path of its own. */
   machine: z.string().default(hostname()),
+  /** The door for workers on other machines; closed where it is null. */
+  listen: z.object({ host: z.string(), port: z.int(), token: z.string(), cert: z.string(), key: z.string() }).nullable().default(null),
+  /** This is a worker of an instance on another machine: it takes what it can see all of. */
+  joined: z.boolean().default(false),
+  /** Where this machine sees volumes that it cannot know by itself, by their ids. */
+  mapped: z.record(z.string(), z.string()).default({}),
   /** The card reader that ships with the application: its cards, and the folder in which those that are in appear. */
   reader: z.object({ drawer: z.string(), slots: z.string() }).nullable().default(null),
   /** Tasks a worker runs at once. */

@@ -40,7 +40,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
   const log = pino({ name: 'worker' })
   const ctx = await openContext(config)
   let stopping = false
-  const running = new Map<string, { abort: AbortController; children: Set<{ kill(s: NodeJS.Signals): boolean }> }>()
+  const running = new Map<string, { abort: AbortController; children: Set<{ kill(s: NodeJS.Signals): boolean }>; job: string }>()
 
   const control = new Redis(redisOptions(config))
   await control.subscribe(controlChannel)
@@ -85,7 +85,11 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
       log.error(e.message)
       return later(2000)
     })
-    if (!task) return
+    if (!task) {
+      // A turn that is of no use here may be for another machine.
+      if (config.joined && (await tasks.countBy({ state: 'waiting' })) > 0) return later(2000)
+      return
+    }
     // One that was cancelled and is tried again waits until its former run has cleared up behind itself.
     if (running.has(task.id)) {
       await tasks.update({ id: task.id, state: 'running' }, { state: 'waiting', job: null })
@@ -95,7 +99,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
     const threads = (await tasks.countBy({ state: 'waiting' })) > 0 ? Math.max(1, Math.floor(availableParallelism() / limit)) : undefined
     const abort = new AbortController()
     const children = new Set<{ kill(s: NodeJS.Signals): boolean }>()
-    running.set(task.id, { abort, children })
+    running.set(task.id, { abort, children, job: job.id ?? '' })
     const began = Date.now()
     await ctx.changed(task.projectId, 'tasks')
     let told = 0
@@ -162,6 +166,10 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
       maxStalledCount: 50,
     })
     w.on('error', (e) => log.error(e.message))
+    // Cut off from the queue, another worker takes its tasks over: two would write the same file.
+    w.on('lockRenewalFailed', (jobs: string[]) => {
+      for (const r of running.values()) if (jobs.includes(r.job)) r.abort.abort()
+    })
     return w
   }
   /** A task that goes on or has ended takes its place again: the worker that stood in for it takes nothing more. */

@@ -120,6 +120,7 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
     tasks.push({
       label: `${w.clip.name} ${w.range.in}–${w.range.out - 1}`,
       payload: { pullId: id },
+      needs: [w.clip.volumeId, request.volumeId],
       total: w.range.out - w.range.in,
       unit: 'frames',
       cost: pixelsOf(pullSpec, w.piece),

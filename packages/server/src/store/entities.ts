@@ -456,6 +456,8 @@ export interface TaskRecord {
   label: string
   state: TaskState
   payload: object
+  /** Ids of the volumes that it reads and writes, in order, with commas between; null for what is done only where the API runs. */
+  needs: string | null
   done: number
   total: number
   unit: string
@@ -494,6 +496,7 @@ export const TaskEntity = new EntitySchema<TaskRecord>({
     label: text,
     state: { type: 'varchar', length: 12 },
     payload: json,
+    needs: { ...text, length: 400, nullable: true },
     done: big,
     total: big,
     unit: { type: 'varchar', length: 20 },

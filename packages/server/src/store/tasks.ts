@@ -82,20 +82,39 @@ export async function listedTasks(db: DataSource, batchIds: readonly string[], m
 export const inHand = (db: DataSource, batchIds: readonly string[]): Promise<TaskRecord[]> =>
   batchIds.length === 0 ? Promise.resolve([]) : db.getRepository(TaskEntity).findBy({ batchId: In([...batchIds]), state: In(['running', 'held']) })
 
-/** Batches of which something waits, apart by urgency, and how many of their tasks run. */
-export async function linesOf(db: DataSource): Promise<{ batchId: string; who: string; priority: number; running: number; began: number }[]> {
+/** What waiting tasks need, each once. */
+export const waitingNeeds = async (db: DataSource): Promise<string[]> =>
+  ((await db.query(`SELECT DISTINCT needs FROM task WHERE state = 'waiting' AND needs IS NOT NULL`)) as { needs: string }[]).map((r) => r.needs)
+
+/** Batches of which something waits, apart by urgency, and how many of their tasks run. `needs`: only of tasks that need one of these. */
+export async function linesOf(
+  db: DataSource,
+  needs: readonly string[] | null = null,
+): Promise<{ batchId: string; who: string; priority: number; running: number; began: number }[]> {
   const [waiting, running] = (await Promise.all([
-    db.query(`SELECT batchId, priority, MAX(who) AS who, MIN(created) AS began FROM task WHERE state = 'waiting' GROUP BY batchId, priority`),
+    db.query(
+      `SELECT batchId, priority, MAX(who) AS who, MIN(created) AS began FROM task WHERE state = 'waiting'${needs ? ' AND needs IN (?)' : ''} GROUP BY batchId, priority`,
+      needs ? [needs] : [],
+    ),
     db.query(`SELECT batchId, COUNT(*) AS n FROM task WHERE state = 'running' GROUP BY batchId`),
   ])) as [{ batchId: string; priority: number; who: string; began: Date }[], { batchId: string; n: string }[]]
   const now = new Map(running.map((r) => [r.batchId, Number(r.n)]))
   return waiting.map((w) => ({ batchId: w.batchId, who: w.who, priority: Number(w.priority), running: now.get(w.batchId) ?? 0, began: w.began.getTime() }))
 }
 
-/** Takes the first waiting task of a batch into hand; null where another was quicker. */
-export async function takeFirst(db: DataSource, line: { batchId: string; priority: number }, job: string, machine: string): Promise<TaskRecord | null> {
+/** Takes the first waiting task of a batch (that needs one of `needs`) into hand; null where another was quicker. */
+export async function takeFirst(
+  db: DataSource,
+  line: { batchId: string; priority: number },
+  job: string,
+  machine: string,
+  needs: readonly string[] | null = null,
+): Promise<TaskRecord | null> {
   const tasks = db.getRepository(TaskEntity)
-  const first = await tasks.findOne({ where: { state: 'waiting', batchId: line.batchId, priority: line.priority }, order: { place: 'ASC', ord: 'ASC' } })
+  const first = await tasks.findOne({
+    where: { state: 'waiting', batchId: line.batchId, priority: line.priority, ...(needs ? { needs: In([...needs]) } : {}) },
+    order: { place: 'ASC', ord: 'ASC' },
+  })
   if (!first) return null
   const now = { state: 'running' as const, job, machine, started: first.started ?? new Date(), error: '' }
   const { affected } = await tasks.update({ id: first.id, state: 'waiting' }, now)

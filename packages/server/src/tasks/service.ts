@@ -29,6 +29,8 @@ export interface NewTask {
   readonly total: number
   readonly unit: string
   readonly cost: number
+  /** Volumes that it reads and writes; without, it is done where the API runs. */
+  readonly needs?: readonly string[]
 }
 
 const priorities = { first: 1, normal: 0, later: -1 } as const
@@ -61,6 +63,7 @@ export async function startBatch(ctx: Context, projectId: string, kind: TaskKind
       label: t.label.slice(0, 500),
       state: 'waiting',
       payload: t.payload,
+      needs: t.needs ? [...new Set(t.needs)].sort().join(',') : null,
       done: 0,
       total: t.total,
       unit: t.unit,

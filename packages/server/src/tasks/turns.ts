@@ -1,7 +1,9 @@
 /** Turns: the queue hands out the right to take a task, and the database says which. So tasks can be put in another order at any time. */
 import { nextLine } from '@naranja/core/turns'
 import { type Context, newId } from '../context.ts'
-import { linesOf, takeFirst, TaskEntity, type TaskRecord } from '../store/index.ts'
+import { In } from 'typeorm'
+import { linesOf, takeFirst, TaskEntity, type TaskRecord, waitingNeeds } from '../store/index.ts'
+import { seen } from '../volumes/service.ts'
 
 /** Puts as many turns into the queue; one too many does no harm. */
 export async function addTurns(ctx: Context, n: number): Promise<void> {
@@ -17,6 +19,16 @@ export async function topUpTurns(ctx: Context): Promise<void> {
   await addTurns(ctx, waiting - Object.values(turns).reduce((n, c) => n + c, 0))
 }
 
+/** What waiting tasks need and this machine sees all of; null where it can do everything, for the API runs here. */
+async function doable(ctx: Context): Promise<string[] | null> {
+  if (!ctx.config.joined) return null
+  const here = new Set((await seen(ctx)).filter((s) => !s.cause).map((s) => s.volume.id))
+  const own = (
+    await ctx.repo(TaskEntity).find({ where: { machine: ctx.config.machine, state: In(['running', 'held']) }, select: { id: true, needs: true } })
+  ).flatMap((t) => t.needs ?? [])
+  return [...new Set([...(await waitingNeeds(ctx.db)), ...own])].filter((n) => n.split(',').every((id) => here.has(id)))
+}
+
 /** When batches were last served, as turns counted up. */
 const servedKey = 'served'
 
@@ -30,12 +42,25 @@ export async function taskForTurn(ctx: Context, job: string): Promise<TaskRecord
     await ctx.repo(TaskEntity).update({ id: before.id }, { job: null, state: 'held' })
     return null
   }
-  if (before) return before
+  const can = await doable(ctx)
+  if (before && (can === null || (before.needs !== null && can.includes(before.needs)))) {
+    // Taken over from another machine.
+    const { machine } = ctx.config
+    if (before.machine !== machine) await ctx.repo(TaskEntity).update({ id: before.id }, { machine })
+    return { ...before, machine }
+  }
+  if (before) {
+    // Another machine can, not this one: it waits for a turn there.
+    await ctx.repo(TaskEntity).update({ id: before.id, state: before.state }, { job: null, state: 'waiting' })
+    await addTurns(ctx, 1)
+    return null
+  }
   for (;;) {
-    const [lines, served] = await Promise.all([linesOf(ctx.db), ctx.redis.hgetall(servedKey)])
+    if (can?.length === 0) return null
+    const [lines, served] = await Promise.all([linesOf(ctx.db, can), ctx.redis.hgetall(servedKey)])
     const line = nextLine(lines.map((l) => ({ ...l, served: Number(served[l.batchId] ?? 0) })))
     if (!line) return null
-    const task = await takeFirst(ctx.db, line, job, ctx.config.machine)
+    const task = await takeFirst(ctx.db, line, job, ctx.config.machine, can)
     if (!task) continue
     const turn = await ctx.redis.incr('turns')
     await ctx.redis.hset(servedKey, line.batchId, turn)

@@ -53,7 +53,20 @@ async function look(ctx: Context): Promise<Seen[]> {
   ])
   // A path of another machine is better than none to name what is away.
   const last = new Map([...paths].sort((a) => (a.machine === ctx.config.machine ? 1 : -1)).map((p) => [p.volumeId, p.path]))
-  return Promise.all(volumes.map(async (volume) => ({ volume, ...(await locate(volume, last.get(volume.id), here)) })))
+  return Promise.all(volumes.map(async (volume) => ({ volume, ...(await standing(ctx, volume, last.get(volume.id), here)) })))
+}
+
+/** Where this machine finds a volume: where a person has said that it stands here, else where it is by what it is known by. */
+async function standing(
+  ctx: Context,
+  volume: VolumeRecord,
+  last: Buffer | undefined,
+  here: Awaited<ReturnType<typeof sourcesHere>>,
+): Promise<{ path: Buffer; cause: string }> {
+  const said = ctx.config.mapped[volume.id]
+  if (said === undefined) return locate(volume, last, here)
+  const path = Buffer.from(said)
+  return { path, cause: await folderHere(path) }
 }
 
 /** Remembers where this machine sees a volume. */
@@ -263,7 +276,7 @@ export async function resolvePlace(ctx: Context, volumeId: string, relative: Uin
   if (text.includes(0) || text.toString('latin1').split('/').includes('..') || text[0] === 47)
     throw new Refusal('not-allowed', 'The path leads out of its volume.')
   const last = await ctx.repo(VolumePathEntity).findOneBy({ volumeId, machine: ctx.config.machine })
-  const at = await locate(volume, last?.path, await sourcesHere(ctx))
+  const at = await standing(ctx, volume, last?.path, await sourcesHere(ctx))
   const path = joinBytes(at.path, text)
   if (at.cause) throw new Refusal('away', `The volume ${volume.label} is away: ${pathText(at.path)} ${at.cause}. Connect it and try again.`)
   const [root, real] = await Promise.all([realpath(at.path, { encoding: 'buffer' }), realpath(path, { encoding: 'buffer' }).catch(() => path)])
