@@ -96,7 +96,8 @@ export class Instance {
   private readonly children = new Map<Role, ChildProcess>()
   private stopping = false
   private known: Pids = {}
-  private readonly restarts: number[] = []
+  /** When each process ended last, one role's apart from the others': a machine that wakes up ends all of them at once. */
+  private readonly restarts = new Map<Role, number[]>()
 
   constructor(
     readonly name: string,
@@ -212,8 +213,9 @@ export class Instance {
     child.on('exit', () => {
       if (this.stopping || this.children.get(role) !== child) return
       const now = Date.now()
-      this.restarts.push(now)
-      if (this.restarts.filter((t) => now - t < 60_000).length > 12) {
+      const ends = [...(this.restarts.get(role) ?? []), now].filter((t) => now - t < 60_000)
+      this.restarts.set(role, ends)
+      if (ends.length > 12) {
         say(`The ${role} process ends again and again; see ${this.log(role)}. Stopping.`)
         void this.stop().finally(() => process.exit(1))
         return

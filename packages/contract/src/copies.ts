@@ -49,6 +49,8 @@ export const CopyRow = z.object({
   mapped: z.boolean(),
   /** The frames of the original that it holds, where not all. */
   part: RangeShape.nullable(),
+  /** The frame of its original that cannot be decoded: it ends before it. */
+  damagedFrom: z.int().nullable(),
   state: CopyState,
   path: z.string(),
   size: z.number(),

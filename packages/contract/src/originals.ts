@@ -121,6 +121,8 @@ export const CopyBrief = z.object({
   state: CopyState,
   /** It holds a part of its original. */
   part: z.boolean(),
+  /** The frame of its original that cannot be decoded: it ends before it. */
+  damagedFrom: z.int().nullable(),
   path: z.string(),
   size: z.number(),
   faults: z.array(z.string()),
@@ -160,7 +162,7 @@ export const ClipRow = z.object({
   backups: z.int(),
   notices: z.array(NoticeShape),
   stations: Stations,
-  copies: z.array(CopyBrief.pick({ spec: true, kind: true, state: true, part: true })),
+  copies: z.array(CopyBrief.pick({ spec: true, kind: true, state: true, part: true, damagedFrom: true })),
   ticked: z.boolean(),
   scene: z.string().nullable(),
   take: z.string().nullable(),

@@ -22,6 +22,8 @@ export const TaskRow = z.object({
   speed: z.number(),
   left: z.number().nullable(),
   error: z.string(),
+  /** The original is damaged: the copy can be made as far as it goes. */
+  damaged: z.boolean(),
   command: z.string(),
   message: z.string(),
   attempts: z.int(),

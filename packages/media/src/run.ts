@@ -18,6 +18,8 @@ export interface RunOptions {
   readonly onProgress?: (p: Progress) => void
   /** Milliseconds without a sign of life after which FFmpeg counts as stuck; a minute where nothing is said. */
   readonly patience?: number
+  /** A frame that cannot be decoded does not make it fail: who asks for this counts what came. */
+  readonly tolerant?: boolean
   /** Given the process as it starts, so that it can be held and let go on. */
   readonly onStart?: (p: { kill(signal: NodeJS.Signals): boolean }) => void
 }
@@ -73,6 +75,11 @@ export const tiedTo = (parent: number, command: readonly string[]): string[] =>
   process.platform === 'linux'
     ? ['setpriv', '--pdeathsig', 'KILL', '--', 'sh', '-c', '[ "$PPID" = "$0" ] && exec "$@"', String(parent), ...command]
     : [...command]
+
+/** What is said of an input of which a frame cannot be decoded. */
+const damage = (input: string): string => `${input} is damaged: a frame of it cannot be decoded. Copy it again from the card.`
+/** Whether a sentence is that. */
+export const isDamaged = (text: string): boolean => text.endsWith(damage(''))
 
 interface Run {
   readonly stdout: Readable
@@ -173,13 +180,8 @@ export async function ffmpeg(args: readonly string[], options: RunOptions = {}):
     )
   const said = end.said
   if (end.failed) throw mediaError('ffmpeg', said, all)
-  const hurt = damaged(said, all)
-  if (hurt !== null)
-    throw new MediaError(
-      `${hurt} is damaged: a frame of it cannot be decoded. Copy it again from the card.`,
-      said.trim().split('\n').slice(-8).join('\n'),
-      commandLine(all),
-    )
+  const hurt = options.tolerant ? null : damaged(said, all)
+  if (hurt !== null) throw new MediaError(damage(hurt), said.trim().split('\n').slice(-8).join('\n'), commandLine(all))
 }
 
 /** The command as a person can paste it into a terminal. */

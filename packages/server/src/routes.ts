@@ -427,8 +427,8 @@ export function addRoutes(
     await cancelTasks(ctx, { taskId: req.params.id })
     return ok
   })
-  app.post('/api/tasks/:id/retry', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
-    await retryTasks(ctx, { taskId: req.params.id })
+  app.post('/api/tasks/:id/retry', { schema: { params: ById, body: z.object({ asFar: z.boolean().default(false) }), response: gives(Ok) } }, async (req) => {
+    await retryTasks(ctx, { taskId: req.params.id }, req.body.asFar)
     return ok
   })
   app.post('/api/tasks/:id/retry-with', { schema: { params: ById, body: z.object({ spec: z.string() }), response: gives(Started) } }, (req) =>

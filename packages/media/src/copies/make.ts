@@ -4,7 +4,8 @@ import { basename, dirname, join } from 'node:path'
 import { everyFrame, isRewrap } from '@naranja/core/specs'
 import { exists, freeSpace, putInPlace } from '../files.ts'
 import { splitSamples } from '../frames.ts'
-import { inputArgs } from '../input.ts'
+import { inputArgs, type MediaInput } from '../input.ts'
+import { readPackets } from '../readback.ts'
 import { ffmpeg, output, type RunOptions } from '../run.ts'
 import { sampleFilter, selectExpression, traceFilter } from '../filters.ts'
 import { copyArgs, decoded, pictureGraph, previewArgs } from './args.ts'
@@ -183,3 +184,33 @@ export async function makeCopy(job: CopyJob, who: string, needed: number, option
 /** One frame of a copy, counted from its first at the original's rate, as a PNG: as it will be coded, to the pixel. */
 export const preview = (job: CopyJob, o: CopyOutput, frame: number, most?: number, signal?: AbortSignal): Promise<Buffer> =>
   output('ffmpeg', previewArgs(job, o, frame, most), signal)
+
+/**
+ * How many frames of a clip can be decoded from its first one on, before the first that cannot: all of them where it is whole. A frame that is
+ * damaged is left out by FFmpeg, so that the next stands a frame later than it should.
+ */
+export async function goodFrames(input: MediaInput, frames: number, signal?: AbortSignal): Promise<number> {
+  const small = 'scale=16:16:flags=neighbor,format=gray'
+  const args = [
+    '-nostdin',
+    '-loglevel',
+    'quiet',
+    '-err_detect',
+    'explode',
+    ...inputArgs(input),
+    '-map',
+    '0:v:0',
+    '-fps_mode',
+    'passthrough',
+    '-vf',
+    small,
+    '-f',
+    'framecrc',
+    '-',
+  ]
+  const { times, tick } = readPackets((await output('ffmpeg', args, signal)).toString())
+  const { rate: r } = input
+  const at = (t: number): number => Math.round(((t - (times[0] ?? 0)) * r.num * tick.den) / (r.den * tick.num))
+  const gap = times.findIndex((t, i) => at(t) !== i)
+  return Math.min(frames, gap < 0 ? times.length : gap)
+}

@@ -24,6 +24,7 @@ export async function listCopies(ctx: Context, projectId: string): Promise<CopyR
       kind: c.kind,
       mapped: Boolean(c.facts?.map && !sameRate(c.facts.map.copy, c.facts.map.original)),
       part: c.rangeIn === null || c.rangeOut === null ? null : { in: c.rangeIn, out: c.rangeOut },
+      damagedFrom: c.facts?.damagedFrom ?? null,
       state: c.state,
       path: pathText(joinBytes(roots.get(c.volumeId) ?? Buffer.alloc(0), Buffer.from(c.path))),
       size: c.size,

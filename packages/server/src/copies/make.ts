@@ -12,6 +12,7 @@ import {
   type CopyJob,
   type CopyOutput,
   fileSize,
+  goodFrames,
   lookFile,
   makeCopies,
   pathText,
@@ -85,14 +86,17 @@ export async function copyTarget(ctx: Context, copy: Pick<CopyRecord, 'volumeId'
 
 /** Makes what is wanted of one clip. */
 export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, started }) => {
-  const { copyIds } = task.payload as { copyIds: string[] }
+  const { copyIds, asFar = false } = task.payload as { copyIds: string[]; asFar?: boolean }
   const copies = (await ctx.repo(CopyEntity).findBy({ id: In(copyIds) })).sort((a, b) => copyIds.indexOf(a.id) - copyIds.indexOf(b.id))
   const first = found(copies[0], 'The edit copy')
   const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: first.clipId }), 'The original')
   const wanted = await Promise.all(
     copies.map(async (c) => ({ spec: await specVersion(ctx, c.spec, c.specVersion), target: await copyTarget(ctx, c), replaces: c.replaces })),
   )
-  const range = heldBy(first, clip)
+  const asked = heldBy(first, clip)
+  const range = asFar ? await upToDamage(ctx, clip, asked, signal) : asked
+  const short = range.out < asked.out ? { rangeIn: range.in, rangeOut: range.out } : null
+  if (short) await ctx.repo(CopyEntity).update({ id: In(copyIds) }, short)
   const job = await copyJob(ctx, clip, wanted, range)
   const decoded = shownAs(clip, await projectDecode(ctx, clip.projectId))
   await ctx.repo(CopyEntity).update({ id: In(copyIds) }, { state: 'being-made' })
@@ -103,6 +107,7 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
   const results = await makeCopies(job, task.id, needed, {
     signal,
     threads,
+    tolerant: short !== null,
     onStart: started,
     // Against real time by the frames alone: in its first moments FFmpeg goes by sound that is far ahead.
     onProgress: (p) => progress(Math.min(p.frame, length(range)), length(range), p.fps, p.fps / perSecond),
@@ -122,6 +127,7 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
         shownAs: pictureKey(clip, o.spec.look === 'baked', decoded),
         baked: o.spec.look === 'baked',
         rewrapped: isRewrap(o.spec),
+        ...(short ? { damagedFrom: range.out } : {}),
       })
       await ctx.repo(CopyEntity).update({ id: copy.id }, { state: 'checked', replaces: false, report: result, facts, size: await sizeOf(o) })
       await learnSpeed(ctx, o.spec, task.cost / job.outputs.length, elapsed / job.outputs.length)
@@ -130,8 +136,18 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
   }
   await ctx.changed(clip.projectId, 'copies', 'clips')
   if (wrong) throw new Told(wrong.message)
+  if (short)
+    return { message: `Made up to frame ${range.out - 1} of ${clip.name}, whose next frame cannot be decoded.`, command: commandLine(copyCommand(job)) }
   const still = results.every((r) => r && !(r instanceof Error) && r.points.every((p) => p.unprovable))
   return { message: still ? 'Checked; the picture stands still, so frames are proven by count alone.' : 'Checked.', command: commandLine(copyCommand(job)) }
+}
+
+/** The frames of a range before the first that cannot be decoded. Throws a sentence where not even one can. */
+async function upToDamage(ctx: Context, clip: ClipRecord, range: FrameRange, signal: AbortSignal): Promise<FrameRange> {
+  const { path } = await resolvePlace(ctx, clip.volumeId, clip.path)
+  const good = await goodFrames(inputOf(path, clip, await projectDecode(ctx, clip.projectId)), range.out, signal)
+  if (good <= range.in) throw new Error(`Not one frame of ${clip.name} can be decoded from frame ${range.in} on. Copy it again from the card.`)
+  return { in: range.in, out: good }
 }
 
 /** Bytes of all files of a copy. */

@@ -130,7 +130,10 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
     const parts = ranges?.length && clip.start !== null ? ranges : [null]
     for (const part of never ? [] : parts) {
       const good = specs.filter((s) => {
-        const copy = there.get(keyOf(clip.id, s.code, part)) ?? (part && covering(copies, clip, s.code, part))
+        // One of a damaged original goes as far as it can.
+        const copy =
+          there.get(keyOf(clip.id, s.code, part)) ??
+          (part ? covering(copies, clip, s.code, part) : copies.find((c) => c.clipId === clip.id && c.spec === s.code && c.facts?.damagedFrom !== undefined))
         const state = copy && stateNow(copy, clip, decode)
         const behind = copy && (state === 'out-of-date' || ((state === 'checked' || state === 'rewrapped') && copy.specVersion < s.version))
         if (behind) old++
@@ -361,7 +364,10 @@ function copyPath(clip: ClipRecord, spec: Spec, base: string, start: number | nu
   throw new Refusal('taken', `Two originals would give the same copy name: ${base}/${file}.`)
 }
 
-export const copyFacts = (p: Promised, extra: Pick<CopyFacts, 'matrix' | 'sequence' | 'soundFiles' | 'shownAs' | 'baked' | 'rewrapped'>): CopyFacts => ({
+export const copyFacts = (
+  p: Promised,
+  extra: Pick<CopyFacts, 'matrix' | 'sequence' | 'soundFiles' | 'shownAs' | 'baked' | 'rewrapped' | 'damagedFrom'>,
+): CopyFacts => ({
   width: p.layout.raster.width,
   height: p.layout.raster.height,
   rate: p.rate,

@@ -228,6 +228,8 @@ export interface CopyFacts {
   readonly baked: boolean
   /** Its streams are those of the original, bit for bit. */
   readonly rewrapped: boolean
+  /** The frame of the original that could not be decoded: the copy ends before it, as a person wanted. */
+  readonly damagedFrom?: number | undefined
   /** Nobody here has made it. */
   readonly elsewhere?: boolean | undefined
 }

@@ -2,7 +2,7 @@
 import { join } from 'node:path'
 import type { Account, BatchRow, Queue, Started, TaskKind, TaskRow } from '@naranja/contract'
 import { secondsLeft } from '@naranja/core/estimate'
-import { clearAwayAt, pathText } from '@naranja/media'
+import { clearAwayAt, isDamaged, pathText } from '@naranja/media'
 import { In, IsNull, MoreThan, Not } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
@@ -117,6 +117,7 @@ function rowOf(t: TaskRecord): TaskRow {
     speed: p?.speed ?? 0,
     left: p?.left ?? null,
     error: t.error,
+    damaged: t.kind === 'copy' && t.state === 'failed' && isDamaged(t.error),
     command: t.command,
     message: t.message,
     attempts: t.attempts,
@@ -250,14 +251,15 @@ export async function cancelTasks(ctx: Context, by: { taskId?: string; batchId?:
   if (one) await ctx.changed(one.projectId, 'tasks', topicsOf(one.kind))
 }
 
-/** Tries again what failed or was cancelled: one task, or all such of a batch. */
-export async function retryTasks(ctx: Context, by: { taskId?: string; batchId?: string }): Promise<void> {
+/** Tries again what failed or was cancelled: one task, or all such of a batch. `asFar`: a copy of a damaged original is made as far as that goes. */
+export async function retryTasks(ctx: Context, by: { taskId?: string; batchId?: string }, asFar = false): Promise<void> {
   const tasks = await ctx.repo(TaskEntity).findBy({ ...(by.taskId ? { id: by.taskId } : { batchId: by.batchId }), state: In(['failed', 'cancelled']) })
   const one = tasks[0]
   if (!one) throw new Refusal('bad-request', 'Only what failed or was cancelled can be tried again.')
   for (const some of inPortions(tasks)) {
     const fresh = { state: 'waiting' as const, attempts: () => 'attempts + 1', error: '', ended: null, done: 0, job: null, heldAlone: false }
     await ctx.repo(TaskEntity).update({ id: In(some.map((t) => t.id)) }, fresh)
+    if (asFar) for (const t of some) await ctx.repo(TaskEntity).update({ id: t.id }, { payload: { ...t.payload, asFar } } as never)
     await markProducts(ctx, some, 'waiting')
     await addTurns(ctx, some.length)
   }

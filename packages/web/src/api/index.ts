@@ -414,7 +414,10 @@ export const api = createApi({
       query: ({ machine, limit }) => ({ url: `/machines/${encodeURIComponent(machine)}/limit`, method: 'PUT', body: { limit } }),
       invalidatesTags: ['tasks'],
     }),
-    retryTask: b.mutation<unknown, string>({ query: (id) => ({ url: `/tasks/${id}/retry`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
+    retryTask: b.mutation<unknown, { id: string; asFar?: boolean }>({
+      query: ({ id, ...body }) => ({ url: `/tasks/${id}/retry`, method: 'POST', body }),
+      invalidatesTags: ['tasks'],
+    }),
     retryBatch: b.mutation<unknown, string>({ query: (id) => ({ url: `/batches/${id}/retry`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
     cancelBatch: b.mutation<unknown, string>({ query: (id) => ({ url: `/batches/${id}/cancel`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
 

@@ -107,7 +107,13 @@ function CopyCell({ copies }: { copies: ClipRow['copies'] }) {
   return (
     <span className={`flex items-center gap-1.5 pl-2 ${tone}`}>
       <CopyMark state={state} /> {copyWords[state]}
-      {one?.part && <span className="text-ink-3">{plural(copies.length, 'range')}</span>}
+      {one && one.damagedFrom !== null ? (
+        <span className="text-lemon" title="Its original is damaged there">
+          to frame {one.damagedFrom - 1}
+        </span>
+      ) : (
+        one?.part && <span className="text-ink-3">{plural(copies.length, 'range')}</span>
+      )}
     </span>
   )
 }

@@ -142,8 +142,16 @@ function Row({ t, next, drag }: { t: TaskRow; next: string | null; drag: boolean
         {account && <AccountDialog taskId={t.id} onClose={() => setAccount(false)} />}
         {(t.state === 'failed' || t.state === 'cancelled') && (
           <span className="flex items-center justify-end gap-1">
+            {t.damaged && (
+              <Button
+                title="Up to the frame that cannot be decoded; the copy says so for ever"
+                onClick={() => void act(retry({ id: t.id, asFar: true }), 'It is made as far as it goes.')}
+              >
+                As far as it goes
+              </Button>
+            )}
             {t.kind === 'copy' && <OtherSpec taskId={t.id} label={t.label} />}
-            <Button onClick={() => void act(retry(t.id), 'It is tried again.')}>Try again</Button>
+            <Button onClick={() => void act(retry({ id: t.id }), 'It is tried again.')}>Try again</Button>
           </span>
         )}
       </td>

@@ -1,0 +1,142 @@
+/** A batch of twenty when everything goes wrong: in the end it is complete, every file right, no temporary file left, nothing made twice. */
+import { existsSync, mkdirSync, readdirSync, renameSync, statSync } from 'node:fs'
+import { join } from 'node:path'
+import { ClipPage, CopyRow, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
+import { damageFrame } from '@naranja/media/testing'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
+
+const parent = emptyFolder('faults media')
+const [drive, out] = [join(parent, 'Drive'), join(parent, 'Out')]
+const size = { width: 320, height: 180 }
+const [count, frames] = [20, 40]
+let app: Running
+let project: ProjectRow
+let target: Volume
+const roles = ['worker', 'api', 'redis', 'mariadb'] as const
+
+const name = (i: number): string => `A001C${String(i).padStart(3, '0')}.mov`
+const queue = () => app.client.get(Queue, '/api/queue')
+const copies = (spec: string, more: object = {}) =>
+  app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: target.id, folder: spec, ...more })
+const rows = async (spec: string) => (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === spec)
+const pause = (ms: number) => new Promise((r) => setTimeout(r, ms))
+const finished = async (batchId: string) => (await queue()).batches.find((b) => b.id === batchId)?.finished ?? 0
+/** Every copy is there once, shows every frame of its original, and nothing else stands there. */
+async function complete(spec: string): Promise<void> {
+  const made = (await rows(spec)).sort((a, b) => (a.clip < b.clip ? -1 : 1))
+  expect(made.map((c) => [c.clip, c.state, c.faults])).toEqual(Array.from({ length: count }, (_, i) => [name(i + 1), 'checked', []]))
+  const files = readdirSync(join(out, spec), { recursive: true, withFileTypes: true }).filter((f) => f.isFile())
+  expect(files.map((f) => f.name).sort()).toEqual(Array.from({ length: count }, (_, i) => name(i + 1)))
+  for (const [i, c] of made.entries())
+    expect(await readCodes(c.path, size, [size])).toEqual(Array.from({ length: frames }, (_, frame) => ({ clip: i + 1, frame })))
+}
+
+beforeAll(async () => {
+  for (let i = 1; i <= count; i++)
+    await makeClip(join(drive, 'A001', name(i)), { code: i, frames, timecode: `10:${String(i).padStart(2, '0')}:00:00`, reel: 'A001' })
+  mkdirSync(out)
+  app = await startInstance('faults', parent)
+  ;({ project } = await projectOn(app.client, drive))
+  target = await app.client.post(Volume, '/api/volumes', { path: out })
+}, 120_000)
+afterAll(() => app?.stop())
+
+describe('a batch of twenty', () => {
+  it('outlives a worker that is killed at ten moments that chance picks', async () => {
+    const started = await copies('prores-proxy-1080')
+    for (let n = 0; n < 10; n++) {
+      await until(
+        'a worker at work',
+        async () => (await queue()).tasks.some((t) => t.batchId === started.batchId && t.state === 'running') || (await finished(started.batchId)) === count,
+      )
+      await pause(Math.random() * 1200)
+      const pid = app.instance.pid('worker')
+      if (pid) process.kill(pid, 'SIGKILL')
+      await until('another worker', async () => app.instance.pid('worker') !== pid)
+    }
+    expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
+    await complete('prores-proxy-1080')
+  }, 300_000)
+  it('outlives the end of every process at once, its queue and its database too', async () => {
+    const started = await copies('h264-proxy-720')
+    await until('the middle of it', async () => (await finished(started.batchId)) >= 5)
+    for (const role of roles) process.kill(app.instance.pid(role) as number, 'SIGKILL')
+    await until('the application', () =>
+      queue().then(
+        () => true,
+        () => false,
+      ),
+    )
+    expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
+    await complete('h264-proxy-720')
+  }, 200_000)
+  it('outlives a target that goes away in the middle, once that is back and what failed is tried again', async () => {
+    const started = await copies('dnxhr-sq')
+    await until('the middle of it', async () => (await finished(started.batchId)) >= 4)
+    renameSync(out, join(parent, '.out'))
+    const tasks = await app.client.finish(started)
+    expect(tasks.some((t) => t.state === 'failed')).toBe(true)
+    // Nothing is written where the drive was.
+    expect(existsSync(out)).toBe(false)
+    renameSync(join(parent, '.out'), out)
+    await app.client.post(z.unknown(), `/api/batches/${started.batchId}/retry`, {})
+    expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
+    await complete('dnxhr-sq')
+  }, 200_000)
+  it('is made to its end by a spec that is taken away meanwhile', async () => {
+    const specs = await app.client.get(z.array(z.looseObject({ code: z.string(), name: z.string() })), `/api/specs?projectId=${project.id}`)
+    const {
+      code: _c,
+      version: _v,
+      isDefault: _d,
+      shipped: _s,
+      copies: _n,
+      older: _o,
+      ...plain
+    } = specs.find((s) => s.code === 'prores-proxy-1080') as Record<string, unknown> & { code: string }
+    const { code } = await app.client.post(z.object({ code: z.string() }), '/api/specs', { ...plain, name: 'Short-lived' })
+    const started = await copies(code)
+    await until('the beginning of it', async () => (await finished(started.batchId)) >= 2)
+    await app.client.call(z.unknown(), 'DELETE', `/api/specs/${code}`)
+    expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
+    await complete(code)
+  }, 200_000)
+})
+
+describe('an original that cannot be decoded half-way', () => {
+  it('is copied as far as it goes only if a person says so, and the copy says so for ever', async () => {
+    const card = join(parent, 'Damaged')
+    await makeClip(join(card, 'B001C001.mov'), {
+      code: 30,
+      frames: 60,
+      timecode: '11:00:00:00',
+      reel: 'B001',
+      coding: ['-c:v', 'prores_ks', '-profile:v', '0'],
+    })
+    await damageFrame(join(card, 'B001C001.mov'), 35)
+    const whole = statSync(join(card, 'B001C001.mov')).mtimeMs
+    const { project: own } = await projectOn(app.client, card, { name: 'damaged' })
+    project = own
+    const started = await copies('h264-proxy-720', { folder: 'damaged' })
+    const [failed] = await app.client.finish(started)
+    expect([failed?.state, failed?.damaged, failed?.error]).toEqual([
+      'failed',
+      true,
+      expect.stringMatching(/B001C001\.mov is damaged: a frame of it cannot be decoded/),
+    ])
+    expect(await rows('h264-proxy-720')).toMatchObject([{ state: 'failed' }])
+    await app.client.post(z.unknown(), `/api/tasks/${failed?.id}/retry`, { asFar: true })
+    const [done] = await app.client.finish(started)
+    expect([done?.state, done?.message]).toEqual(['done', 'Made up to frame 34 of B001C001.mov, whose next frame cannot be decoded.'])
+    const [copy] = await rows('h264-proxy-720')
+    expect(copy).toMatchObject({ state: 'checked', part: { in: 0, out: 35 }, damagedFrom: 35 })
+    expect((await readCodes(copy?.path ?? '', size, [size])).map((c) => c?.frame)).toEqual(Array.from({ length: 35 }, (_, i) => i))
+    const clip = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows[0]
+    expect(clip?.copies).toMatchObject([{ state: 'checked', part: true, damagedFrom: 35 }])
+    // It is not asked for again, and the original is as it was.
+    await expect(copies('h264-proxy-720', { folder: 'damaged' })).rejects.toThrow(/it has this copy already/)
+    expect(statSync(join(card, 'B001C001.mov')).mtimeMs).toBe(whole)
+  })
+})
