@@ -2,111 +2,22 @@
 import { copyFile, mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
-import { ClipPage, ProjectRow, Started, Volume } from '@naranja/contract'
+import { ClipPage, ProjectRow, Volume } from '@naranja/contract'
 import { assembleCut, type CutEvent } from '@naranja/core/cutlist'
 import { type ClipFacts, reconnect } from '@naranja/core/reconnect'
-import { specOf, sizeUnder } from '@naranja/core/specs'
 import { digitsAt, rate } from '@naranja/core/time'
-import { cameras, demoClips, makeDemoMedia, moveAwayCard, sequenceFirst } from '@naranja/demo'
-import { backUp, colourTags, emptyTechnical, ffmpeg, scaleFilter, videoArgs } from '@naranja/media'
+import { demoClips, makeDemoMedia, moveAwayCard } from '@naranja/demo'
+import { backUp, emptyTechnical } from '@naranja/media'
 import { ClipEntity, type ClipRecord, openStore } from '@naranja/server/store'
 import { execa } from 'execa'
 import { z } from 'zod'
+import { copiesAgainstLoop, queueOverhead, rewrapping, timeLeft, twoSpecs, twoWorkers } from './benchCopies.ts'
+import { emptied, type Figure, folder, median, scratch, takeIn, timed } from './benchTools.ts'
 import { Client } from './client.ts'
 import { Instance } from './instance.ts'
-import { dataFolder, font } from './paths.ts'
+import { font } from './paths.ts'
 import { say, step } from './say.ts'
 import { buildWeb } from './serve.ts'
-
-interface Figure {
-  readonly name: string
-  readonly value: number
-  readonly goal: number
-  readonly unit: 'ratio' | 'MB' | 'ms'
-}
-
-const timed = async (f: () => Promise<unknown> | unknown): Promise<number> => {
-  const began = performance.now()
-  await f()
-  return performance.now() - began
-}
-const median = (list: number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)] ?? 0
-
-const folder = join(dataFolder, 'bench')
-const scratch = join(folder, 'scratch')
-
-async function emptied(name: string): Promise<string> {
-  const path = join(scratch, name)
-  await rm(path, { recursive: true, force: true })
-  await mkdir(path, { recursive: true })
-  return path
-}
-
-async function takeIn(client: Client, name: string, paths: readonly string[]): Promise<{ project: ProjectRow; milliseconds: number }> {
-  const project = await client.post(ProjectRow, '/api/projects', { name, rate: '25', width: 1920, height: 1080 })
-  const folders: { volumeId: string; ref: string }[] = []
-  for (const path of paths) folders.push({ volumeId: (await client.post(Volume, '/api/volumes', { path })).id, ref: '' })
-  const milliseconds = await timed(async () => {
-    const tasks = await client.finish(await client.post(Started, `/api/projects/${project.id}/take-in`, { folders }))
-    const failed = tasks.find((t) => t.state !== 'done')
-    if (failed) throw new Error(failed.error)
-  })
-  return { project, milliseconds }
-}
-
-/**
- * Making the demo's proxies, checks included, against one plain ffmpeg after another with the same settings. Both in turn,
- * twice, so that a machine that slows down does so for both.
- */
-async function proxies(client: Client, volumes: string): Promise<Figure> {
-  const spec = specOf('h264-proxy-720')
-  if (!spec) throw new Error('The proxy spec is missing.')
-  let ours = 0
-  let baseline = 0
-  for (const round of [1, 2]) {
-    const { project } = await takeIn(client, `proxies ${round}`, [volumes])
-    const target = await client.post(Volume, '/api/volumes', { path: await emptied(`copies ${round}`) })
-    ours += await timed(async () => {
-      const tasks = await client.finish(
-        await client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec.code], volumeId: target.id, folder: '' }),
-        (share) => step(`Proxies, round ${round}: ${Math.round(share * 100)} %`),
-      )
-      const failed = tasks.find((t) => t.state !== 'done')
-      if (failed) throw new Error(`${failed.label}: ${failed.error}`)
-    })
-    const plain = await emptied('plain')
-    baseline += await timed(async () => {
-      for (const [i, c] of demoClips.entries()) {
-        step(`One ffmpeg after another, round ${round}: ${i + 1} of ${demoClips.length}`)
-        const camera = cameras[c.camera]
-        const folder = join(volumes, c.volume, c.folder)
-        // What is raw is developed first, picture by picture, as a script would.
-        const sequence = ['-framerate', '25', '-start_number', String(sequenceFirst), '-i', join(plain, `${c.name}%04d.ppm`)]
-        if (c.camera === 'telescope')
-          for (let n = sequenceFirst, held = ''; n < sequenceFirst + c.frames; n++) {
-            const raw = join(folder, `${c.name}${n}.dng`)
-            const ppm = join(plain, `${c.name}${n}.ppm`)
-            const made = await execa('dcraw_emu', ['-w', '-o', '1', '+M', '-6', '-Z', '-', raw], { encoding: 'buffer', reject: false, maxBuffer: 1e9 })
-            if (made.failed) await copyFile(held, ppm)
-            else await writeFile(ppm, made.stdout)
-            held = ppm
-          }
-        const picture = ['-map', '0:v:0', '-vf', scaleFilter(sizeUnder(spec, camera), 'bt709'), ...videoArgs(spec), ...colourTags]
-        const sound = ['-map', '0:a?', '-c:a', 'pcm_s16le']
-        await ffmpeg([
-          '-y',
-          ...(c.camera === 'telescope' ? sequence : ['-i', join(folder, c.name)]),
-          ...picture,
-          ...sound,
-          '-f',
-          'mov',
-          join(plain, `${c.code}.mov`),
-        ])
-      }
-    })
-  }
-  return { name: "the demo's proxies, checks included, against a plain sequential ffmpeg loop", value: ours / baseline, goal: 1.05, unit: 'ratio' }
-}
 
 /** Taking in 200 files against one ffprobe after another. */
 async function takingIn(client: Client, volumes: string): Promise<Figure> {
@@ -450,7 +361,14 @@ export async function bench(args: readonly string[]): Promise<number> {
       'backup-one': () => backingUp(1),
       'taking-in': async () => takingIn(client, await ready()),
       describing: async () => describing(client, await ready()),
-      proxies: async () => proxies(client, await ready()),
+      copies: async () => copiesAgainstLoop(client, await ready(), 'every-frame'),
+      'copies-sampled': async () => copiesAgainstLoop(client, await ready(), 'six-frames'),
+      'copies-two': async () => twoSpecs(client, await ready()),
+      'time-left': async () => timeLeft(client, await ready()),
+      rewrapping,
+      queue: () => queueOverhead(client, instance, 0),
+      'queue-waiting': () => queueOverhead(client, instance, 10_000),
+      'two-workers': twoWorkers,
       pages: () => pages(client, instance),
       searching: () => searching(client, instance),
       chart: () => chart(client, instance),

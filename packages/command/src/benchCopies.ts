@@ -1,0 +1,292 @@
+/** The figures of edit copies: against plain ffmpeg, cp, and one worker; what the queue costs; how right its time left is. */
+import { spawn } from 'node:child_process'
+import { copyFile, mkdir, rm, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { BatchRow, SpecRow, Started, Volume } from '@naranja/contract'
+import { type Spec, sizeUnder, specOf } from '@naranja/core/specs'
+import { cameras, demoClips, sequenceFirst } from '@naranja/demo'
+import { colourTags, ffmpeg, makeCopies, scaleFilter, videoArgs } from '@naranja/media'
+import { copyJobOf } from '@naranja/media/testing'
+import { openStore, TaskEntity, type TaskRecord } from '@naranja/server/store'
+import { execa } from 'execa'
+import { z } from 'zod'
+import { Client } from './client.ts'
+import { emptied, type Figure, median, takeIn, timed } from './benchTools.ts'
+import { Instance } from './instance.ts'
+import { home } from './paths.ts'
+import { step } from './say.ts'
+
+/** Demo clips, and some of them again, so that there are forty with a picture. */
+const forty = [...demoClips, ...demoClips.filter((c) => c.camera !== 'telescope').slice(0, Math.max(0, 40 - demoClips.length))]
+
+/** The folders that hold forty originals: the demo's volumes, and one more. */
+async function originals(volumes: string): Promise<string[]> {
+  const more = await emptied('more originals')
+  for (const c of forty.slice(demoClips.length)) {
+    const folder = join(more, c.volume, c.folder)
+    await mkdir(folder, { recursive: true })
+    await copyFile(join(volumes, c.volume, c.folder, c.name), join(folder, c.name))
+  }
+  return [volumes, more]
+}
+
+/** One plain ffmpeg after another with the settings of a spec. What is raw is developed first, picture by picture, as a script would. */
+async function plainLoop(spec: Spec, volumes: string, what: string): Promise<void> {
+  const plain = await emptied('plain')
+  for (const [i, c] of forty.entries()) {
+    step(`${what}: one ffmpeg after another, ${i + 1} of ${forty.length}`)
+    const camera = cameras[c.camera]
+    const folder = join(volumes, c.volume, c.folder)
+    const sequence = ['-framerate', '25', '-start_number', String(sequenceFirst), '-i', join(plain, `${c.name}%04d.ppm`)]
+    if (c.camera === 'telescope')
+      for (let n = sequenceFirst, held = ''; n < sequenceFirst + c.frames; n++) {
+        const ppm = join(plain, `${c.name}${n}.ppm`)
+        const made = await execa('dcraw_emu', ['-w', '-o', '1', '+M', '-6', '-Z', '-', join(folder, `${c.name}${n}.dng`)], {
+          encoding: 'buffer',
+          reject: false,
+          maxBuffer: 1e9,
+        })
+        if (made.failed) await copyFile(held, ppm)
+        else await writeFile(ppm, made.stdout)
+        held = ppm
+      }
+    const picture = ['-map', '0:v:0', '-vf', scaleFilter(sizeUnder(spec, camera), 'bt709'), ...videoArgs(spec), ...colourTags]
+    const input = c.camera === 'telescope' ? sequence : ['-i', join(folder, c.name)]
+    await ffmpeg(['-y', ...input, ...picture, '-map', '0:a?', '-c:a', 'pcm_s16le', '-f', 'mov', join(plain, `${i}.mov`)])
+  }
+}
+
+/** A spec like one that ships, checked as said. */
+async function specLike(client: Client, code: string, check: Spec['check'], name: string): Promise<string> {
+  const like = (await client.get(z.array(SpecRow), '/api/specs')).find((s) => s.code === code)
+  if (!like) throw new Error(`The spec ${code} is missing.`)
+  const { code: _code, version: _version, isDefault: _default, shipped: _shipped, copies: _copies, older: _older, ...draft } = like
+  return (await client.post(z.object({ code: z.string() }), '/api/specs', { ...draft, kind: 'proxy', check, name })).code
+}
+
+async function make(client: Client, folders: readonly string[], specs: readonly string[], what: string): Promise<{ milliseconds: number; errors: number[] }> {
+  const { project } = await takeIn(client, what, folders)
+  const target = await client.post(Volume, '/api/volumes', { path: await emptied(`copies of ${what}`) })
+  const errors: number[] = []
+  const guesses: { at: number; left: number }[] = []
+  const wanted = [0.1, 0.5]
+  const began = performance.now()
+  const started = await client.post(Started, `/api/projects/${project.id}/copies`, { specs, volumeId: target.id, folder: '' })
+  const looking = setInterval(async () => {
+    const b = await client.get(BatchRow, `/api/batches/${started.batchId}`).catch(() => null)
+    if (b?.left && wanted[0] !== undefined && b.share >= wanted[0]) {
+      wanted.shift()
+      guesses.push({ at: performance.now() - began, left: b.left * 1000 })
+    }
+  }, 250)
+  const tasks = await client.finish(started, (share) => step(`${what}: ${Math.round(share * 100)} %`))
+  const milliseconds = performance.now() - began
+  clearInterval(looking)
+  const failed = tasks.find((t) => t.state !== 'done')
+  if (failed) throw new Error(`${failed.label}: ${failed.error}`)
+  for (const g of guesses) errors.push(Math.abs(g.at + g.left - milliseconds) / (milliseconds - g.at))
+  return { milliseconds, errors }
+}
+
+/** Forty mixed originals to one spec with checks, against a plain ffmpeg loop with the same settings. Both in turn, twice. */
+export async function copiesAgainstLoop(client: Client, volumes: string, check: Spec['check']): Promise<Figure> {
+  const folders = await originals(volumes)
+  const spec = specOf('h264-proxy-720') as Spec
+  const code = await specLike(client, spec.code, check, `Bench ${check}`)
+  let [ours, baseline] = [0, 0]
+  for (const round of [1, 2]) {
+    ours += (await make(client, folders, [code], `copies ${check} ${round}`)).milliseconds
+    baseline += await timed(() => plainLoop(spec, volumes, `round ${round}`))
+  }
+  const read = check === 'every-frame' ? 'every frame read back' : 'six frames read back'
+  return {
+    name: `40 mixed originals to one spec, ${read}, against a plain ffmpeg loop`,
+    value: ours / baseline,
+    goal: check === 'every-frame' ? 1.1 : 1.03,
+    unit: 'ratio',
+  }
+}
+
+/** Two specs from one decode, against two plain loops. */
+export async function twoSpecs(client: Client, volumes: string): Promise<Figure> {
+  const folders = await originals(volumes)
+  const specs = ['h264-proxy-720', 'prores-proxy-1080'].map((c) => specOf(c) as Spec)
+  const codes = await Promise.all(specs.map((s) => specLike(client, s.code, 'six-frames', `Bench two ${s.name}`)))
+  const ours = (await make(client, folders, codes, 'two specs')).milliseconds
+  let baseline = 0
+  for (const s of specs) baseline += await timed(() => plainLoop(s, volumes, s.name))
+  return { name: '40 mixed originals to two specs from one decode, against two plain ffmpeg loops', value: ours / baseline, goal: 0.8, unit: 'ratio' }
+}
+
+/** How far off the time left is that a batch tells at a tenth and at half of the way. */
+export async function timeLeft(client: Client, volumes: string): Promise<Figure> {
+  await make(client, [volumes], ['h264-proxy-720'], 'learning the speed')
+  const { errors } = await make(client, [volumes], ['h264-proxy-720'], 'time left')
+  if (errors.length < 2) throw new Error('The batch ended before its time left was told twice.')
+  return { name: "time left of the demo's batch, off at a tenth or at half of the way", value: Math.max(...errors), goal: 0.2, unit: 'ratio' }
+}
+
+/** Moving streams into a new file, stream hashes left out, against cp --reflink=never; both to the disk. */
+export async function rewrapping(): Promise<Figure> {
+  const dir = await emptied('rewrapping')
+  const files = ['a', 'b', 'c'].map((n) => join(dir, `${n}.mov`))
+  for (const [i, f] of files.entries()) {
+    step(`Writing an original: ${i + 1} of ${files.length}`)
+    await ffmpeg([
+      '-y',
+      '-f',
+      'lavfi',
+      '-i',
+      `testsrc2=s=1920x1080:r=25,noise=alls=40:allf=t:all_seed=${i + 1}`,
+      '-frames:v',
+      '120',
+      '-c:v',
+      'prores',
+      '-profile:v',
+      '3',
+      f,
+    ])
+  }
+  let [ours, baseline] = [0, 0]
+  for (const round of [1, 2, 3]) {
+    step(`Rewrapping, round ${round}`)
+    const [to, plain] = [join(dir, `to ${round}`), join(dir, `plain ${round}`)]
+    await Promise.all([mkdir(to), mkdir(plain)])
+    ours += await timed(async () => {
+      for (const [i, f] of files.entries())
+        await ffmpeg(['-y', '-i', f, '-map', '0', '-c', 'copy', '-timecode', '10:00:00:00', '-f', 'mov', join(to, `${i}.mov`)])
+      await execa('sync', ['-f', to])
+    })
+    baseline += await timed(async () => {
+      for (const [i, f] of files.entries()) await execa('cp', ['--reflink=never', f, join(plain, `${i}.mov`)])
+      await execa('sync', ['-f', plain])
+    })
+    await Promise.all([rm(to, { recursive: true }), rm(plain, { recursive: true })])
+  }
+  return { name: 'rewrapping, stream hashes left out, against cp --reflink=never', value: ours / baseline, goal: 1.3, unit: 'ratio' }
+}
+
+const tiny = 60
+/** Milliseconds that a copy takes longer through the queue than made directly, perhaps with ten thousand other tasks waiting. */
+export async function queueOverhead(client: Client, instance: Instance, waiting: number): Promise<Figure> {
+  const dir = await emptied('tiny')
+  const one = join(dir, 'T0000.mov')
+  await ffmpeg(['-y', '-f', 'lavfi', '-i', 'testsrc2=s=64x36:r=25', '-frames:v', '3', '-c:v', 'mjpeg', '-timecode', '10:00:00:00', one])
+  for (let i = 1; i < tiny; i++) await copyFile(one, join(dir, `T${String(i).padStart(4, '0')}.mov`))
+  const spec = specOf('h264-proxy-720') as Spec
+  const { project } = await takeIn(client, 'tiny', [dir])
+  const limit = async (n: number) => {
+    const [m] = await client.get(z.object({ machines: z.array(z.object({ name: z.string() })) }), '/api/queue').then((q) => q.machines)
+    if (m) await client.call(z.unknown(), 'PUT', `/api/machines/${encodeURIComponent(m.name)}/limit`, { limit: n })
+  }
+  await limit(1)
+  const db = waiting ? await openStore(instance.config) : null
+  try {
+    if (db) {
+      step(`Putting ${waiting} tasks into the queue`)
+      const rows = Array.from(
+        { length: waiting },
+        (_, i): Partial<TaskRecord> => ({
+          ...{
+            id: crypto.randomUUID(),
+            projectId: project.id,
+            batchId: project.id,
+            batchLabel: 'waiting',
+            kind: 'copy',
+            label: `w${i}`,
+            state: 'waiting',
+            payload: {},
+            needs: null,
+          },
+          ...{
+            done: 0,
+            total: 1,
+            unit: 'frames',
+            cost: 1,
+            error: '',
+            command: '',
+            message: '',
+            result: null,
+            attempts: 0,
+            created: new Date(),
+            started: null,
+            ended: null,
+          },
+          ...{ place: i, priority: -1, who: 'bench', job: null, machine: null, heldAlone: false },
+        }),
+      )
+      for (let i = 0; i < rows.length; i += 1000) await db.getRepository(TaskEntity).insert(rows.slice(i, i + 1000) as never)
+    }
+    const target = await client.post(Volume, '/api/volumes', { path: await emptied('tiny copies') })
+    const queued = await timed(async () => {
+      const tasks = await client.finish(
+        await client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec.code], volumeId: target.id, folder: '' }),
+      )
+      const failed = tasks.find((t) => t.state !== 'done')
+      if (failed) throw new Error(failed.error)
+    })
+    if (db) await db.getRepository(TaskEntity).delete({ batchId: project.id })
+    const plain = await emptied('tiny plain')
+    const direct = await timed(async () => {
+      for (let i = 0; i < tiny; i++) await makeCopies(await copyJobOf(join(dir, `T${String(i).padStart(4, '0')}.mov`), [spec], plain), 'bench', 1000)
+    })
+    return {
+      name: `what the queue adds to a copy${waiting ? `, ${waiting.toLocaleString('en')} others waiting` : ''}, in ms`,
+      value: (queued - direct) / tiny,
+      goal: 50,
+      unit: 'ms',
+    }
+  } finally {
+    await db?.destroy()
+    await limit(2)
+  }
+}
+
+/** Two worker processes with one thread each against one: each keeps to a core of its own. */
+export async function twoWorkers(): Promise<Figure> {
+  const dir = await emptied('workers')
+  for (let i = 0; i < 12; i++) {
+    step(`Writing an original: ${i + 1} of 12`)
+    await ffmpeg([
+      '-y',
+      '-f',
+      'lavfi',
+      '-i',
+      `testsrc2=s=1280x720:r=25,hue=h=${30 * i}`,
+      '-frames:v',
+      '75',
+      '-c:v',
+      'prores',
+      join(dir, `W${String(i).padStart(3, '0')}.mov`),
+    ])
+  }
+  const folder = await emptied('workers instance')
+  const instance = new Instance('bench workers', { roots: [], parents: [], folder, concurrency: 1, through: ['taskset', '-c', '0'] })
+  await instance.start()
+  try {
+    const client = new Client(instance.address, instance.config.key)
+    const one: number[] = []
+    const two: number[] = []
+    const round = async (list: number[], what: string) => list.push((await make(client, [dir], ['h264-proxy-720'], `${what} ${list.length + 1}`)).milliseconds)
+    await round([], 'warming up')
+    for (let i = 0; i < 2; i++) await round(one, 'one worker')
+    const node = [
+      process.execPath,
+      '--no-warnings',
+      '--import',
+      join(home, 'node_modules/tsx/dist/loader.mjs'),
+      join(home, 'packages/server/src/worker.ts'),
+      folder,
+    ]
+    const second = spawn('taskset', ['-c', '1', ...node], { cwd: home, stdio: 'ignore' })
+    for (let i = 0; i < 100; i++) {
+      if ((await client.get(z.object({ workers: z.int() }), '/api/queue')).workers === 2) break
+      await new Promise((r) => setTimeout(r, 100))
+    }
+    for (let i = 0; i < 2; i++) await round(two, 'two workers')
+    second.kill('SIGTERM')
+    return { name: 'two worker processes with one thread each, against one', value: median(two) / median(one), goal: 0.55, unit: 'ratio' }
+  } finally {
+    await instance.stop()
+  }
+}

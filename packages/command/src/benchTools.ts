@@ -1,0 +1,45 @@
+/** What every figure is measured with. */
+import { mkdir, rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { ProjectRow, Started, Volume } from '@naranja/contract'
+import type { Client } from './client.ts'
+import { dataFolder } from './paths.ts'
+
+export interface Figure {
+  readonly name: string
+  readonly value: number
+  readonly goal: number
+  readonly unit: 'ratio' | 'MB' | 'ms'
+}
+
+export const folder = join(dataFolder, 'bench')
+export const scratch = join(folder, 'scratch')
+
+/** Milliseconds that something takes. */
+export const timed = async (f: () => Promise<unknown> | unknown): Promise<number> => {
+  const began = performance.now()
+  await f()
+  return performance.now() - began
+}
+export const median = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)] ?? 0
+
+/** A folder for what is measured, empty. */
+export async function emptied(name: string): Promise<string> {
+  const path = join(scratch, name)
+  await rm(path, { recursive: true, force: true })
+  await mkdir(path, { recursive: true })
+  return path
+}
+
+/** A project with everything below these folders taken in, and the milliseconds it took. */
+export async function takeIn(client: Client, name: string, paths: readonly string[]): Promise<{ project: ProjectRow; milliseconds: number }> {
+  const project = await client.post(ProjectRow, '/api/projects', { name, rate: '25', width: 1920, height: 1080 })
+  const folders: { volumeId: string; ref: string }[] = []
+  for (const path of paths) folders.push({ volumeId: (await client.post(Volume, '/api/volumes', { path })).id, ref: '' })
+  const milliseconds = await timed(async () => {
+    const tasks = await client.finish(await client.post(Started, `/api/projects/${project.id}/take-in`, { folders }))
+    const failed = tasks.find((t) => t.state !== 'done')
+    if (failed) throw new Error(failed.error)
+  })
+  return { project, milliseconds }
+}
