@@ -211,7 +211,7 @@ function Room({ spec }: { spec: TrialSpec }) {
         </span>
       </div>
       <div className="flex h-3 border border-line" role="img" aria-label={`${bytes(used)} in use, ${bytes(added)} added, ${bytes(v.free - added)} left`}>
-        <span className="bg-bar-2" style={{ width: share(used) }} />
+        <span className="bg-ink-3" style={{ width: share(used) }} />
         <span className="min-w-[3px] bg-ink" style={{ width: share(added) }} />
       </div>
       <div className="mt-1 flex justify-between text-xs text-ink-3">

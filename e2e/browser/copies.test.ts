@@ -1,0 +1,218 @@
+/** Edit copies in a browser: tried, compared, paired, looked after, renamed, logged and handed over; by keys where a person would. */
+import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { CopyRow, type ProjectRow, Started, Volume } from '@naranja/contract'
+import { ffmpeg } from '@naranja/media'
+import type { Browser, Page } from 'playwright'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
+import { codeOf, openBrowser, seriousFindings } from './support.ts'
+
+const parent = emptyFolder('copies browser')
+const [drive, out] = [join(parent, 'Drive'), join(parent, 'Out')]
+let app: Running
+let browser: Browser
+let page: Page
+let errors: string[]
+let project: ProjectRow
+const findings: string[] = []
+const look = async (name: string) => {
+  findings.push(...(await seriousFindings(page)).map((f) => `${name}: ${f}`))
+}
+const open = (part: string) => page.goto(`${app.instance.address}/p/${project.id}/${part}`)
+const copies = () => app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)
+/** Ticks a folder in the browser of volumes. */
+const tickFolder = async (volume: string, folder: string) => {
+  await page.getByRole('list', { name: 'Volumes' }).getByRole('button', { name: volume }).click()
+  await page.getByRole('list', { name: 'Contents' }).getByRole('checkbox', { name: folder }).check()
+}
+
+beforeAll(async () => {
+  for (const i of [1, 2])
+    await makeClip(join(drive, `A001/A001C00${i}.mov`), { code: i, frames: 60, timecode: `10:0${i}:00:00`, reel: 'A001', size: { width: 640, height: 360 } })
+  mkdirSync(join(drive, 'In'))
+  mkdirSync(join(drive, 'Delivery'))
+  mkdirSync(out)
+  // One that is right but is called otherwise, and one that is another clip under the name of this.
+  await ffmpeg(['-y', '-i', join(drive, 'A001/A001C001.mov'), '-c', 'copy', '-timecode', '10:01:00:00', join(drive, 'Delivery/for_cut_A001C001.mov')])
+  await ffmpeg([
+    '-y',
+    '-i',
+    join(drive, 'A001/A001C001.mov'),
+    '-frames:v',
+    '40',
+    '-c',
+    'copy',
+    '-timecode',
+    '10:02:00:00',
+    join(drive, 'Delivery/A001C002.mov'),
+  ])
+  app = await startInstance('copies-browser', parent)
+  ;({ project } = await projectOn(app.client, join(drive, 'A001')))
+  const target = await app.client.post(Volume, '/api/volumes', { path: out })
+  await app.client.finish(
+    await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: ['prores-proxy-1080'], volumeId: target.id, folder: 'P' }),
+  )
+  ;({ browser, page, errors } = await openBrowser())
+})
+afterAll(async () => {
+  await browser?.close()
+  await app?.stop()
+})
+
+describe('an original and its copy', () => {
+  it('stand side by side at the same frame, and step together by keys', async () => {
+    await open('copies/compare')
+    const pictures = page.getByRole('group', { name: 'Pictures; arrows step frame by frame' })
+    const shown = (name: RegExp) => pictures.getByRole('img', { name })
+    const frames = async () => [await codeOf(shown(/^Original, frame/)), await codeOf(shown(/^ProRes proxy 1080, frame/))]
+    const at = (frame: number) => [1, 1].map((clip) => ({ clip, frame }))
+    await until('both at frame 30', async () => JSON.stringify(await frames().catch(() => null)) === JSON.stringify(at(30)))
+    await pictures.focus()
+    await page.keyboard.press('ArrowRight')
+    await page.keyboard.press('Shift+ArrowRight')
+    await until('both at frame 41', async () => JSON.stringify(await frames().catch(() => null)) === JSON.stringify(at(41)))
+    await page.getByRole('region', { name: 'Scopes of the original' }).getByRole('img', { name: 'Waveform' }).waitFor()
+    await page.getByRole('region', { name: 'Scopes of ProRes proxy 1080' }).getByRole('img', { name: 'Waveform' }).waitFor()
+    await look('side by side')
+  })
+  it('are wiped one over the other, and seen pixel by pixel', async () => {
+    await page.getByRole('radio', { name: 'Wipe' }).click()
+    const line = page.getByRole('slider', { name: 'Line between original and copy' })
+    await line.focus()
+    await page.keyboard.press('Home')
+    const original = page.getByRole('img', { name: /^Original, frame/ })
+    await until('the line at the left', async () => (await original.evaluate((e) => (e as HTMLElement).style.clipPath)) === 'inset(0px 100% 0px 0px)')
+    await look('wipe')
+    await page.getByRole('radio', { name: '1:1' }).click()
+    await page.getByRole('img', { name: /^Original, frame 41, pixel by pixel/ }).waitFor()
+    await page.getByRole('img', { name: /^ProRes proxy 1080, frame 41, pixel by pixel/ }).waitFor()
+    const part = page.getByRole('slider', { name: 'Part of the picture; arrows move it' })
+    const before = await part.getAttribute('aria-valuetext')
+    await part.focus()
+    await page.keyboard.press('ArrowLeft')
+    await until('another part', async () => (await part.getAttribute('aria-valuetext')) !== before)
+    await look('1:1')
+  })
+})
+
+describe('copies made elsewhere', () => {
+  it('are pointed at, and refused or left open with what there is to see; one that is told leads to the others', async () => {
+    await open('copies/elsewhere')
+    await page.getByRole('button', { name: 'Point at copies' }).click()
+    await tickFolder('Drive', 'Delivery')
+    await look('pointing')
+    await page.getByRole('button', { name: 'Pair copies' }).click()
+    await page.getByRole('table', { name: 'Copies found' }).getByText('refused').waitFor()
+    const wrong = page.getByRole('complementary', { name: 'A001C002.mov' })
+    await wrong.getByText('It has 40 frames, the original 60.').waitFor()
+    await wrong.getByRole('img', { name: 'This copy, frame 0' }).waitFor()
+    await look('pairs')
+    await page.getByRole('table', { name: 'Copies found' }).getByText('for_cut_A001C001.mov').click()
+    const line = page.getByRole('complementary', { name: 'for_cut_A001C001.mov' })
+    await line.getByLabel('It is a copy of').selectOption({ label: 'A001C001.mov · A001' })
+    await line.getByRole('button', { name: 'Pair it, and those like it' }).click()
+    await until('it is paired', async () => (await copies()).some((c) => c.specName === 'Made elsewhere' && c.clip === 'A001C001.mov'))
+    await page.getByRole('radio', { name: 'Paired' }).click()
+    await page.getByRole('table', { name: 'Copies found' }).getByText('for_cut_A001C001.mov').waitFor()
+  })
+})
+
+describe('a folder that is looked after', () => {
+  it('is chosen, takes what arrives, and is switched off', async () => {
+    await open('copies/arrivals')
+    await page.getByRole('button', { name: 'Look after a folder' }).click()
+    await tickFolder('Drive', 'In')
+    await page.getByLabel('Edit copies of what arrives').selectOption({ label: 'H.264 proxy 720' })
+    await page
+      .getByLabel('Volume', { exact: true })
+      .selectOption({ label: (await page.getByLabel('Volume', { exact: true }).locator('option').allTextContents()).find((t) => t.startsWith('Out')) ?? '' })
+    await look('a folder to look after')
+    await page.getByRole('button', { name: 'Look after it', exact: true }).click()
+    const quiet = page.getByRole('spinbutton')
+    await quiet.fill('1')
+    await quiet.blur()
+    copyFileSync(join(drive, 'A001/A001C002.mov'), join(drive, 'In/B001C001.mov'))
+    await page.getByRole('table', { name: 'What happened' }).getByText('Taken in.').waitFor()
+    await until('it is copied', async () => (await copies()).some((c) => c.clip === 'B001C001.mov' && c.state === 'checked'))
+    await look('arrivals')
+    await page.getByRole('checkbox', { name: 'Look after it' }).uncheck()
+    await page.getByText('switched off').waitFor()
+  })
+})
+
+describe('a trial', () => {
+  it('shows the same part of each, and how many play at once', async () => {
+    await open('copies/trial')
+    await page.getByRole('button', { name: 'ProRes proxy 1080' }).first().waitFor()
+    await look('no trial yet')
+    await page.getByRole('button', { name: 'Try them' }).click()
+    await page.getByRole('img', { name: 'ProRes proxy 1080, pixel by pixel' }).waitFor({ timeout: 90_000 })
+    await page.getByRole('img', { name: 'Original, pixel by pixel' }).waitFor()
+    await page.getByRole('img', { name: 'Streams that play at once, against the height of the picture' }).waitFor()
+    await look('trial')
+  }, 120_000)
+})
+
+describe('names and logs', () => {
+  it('of copies are seen before they are given, and taken back', async () => {
+    await open('copies')
+    await page.getByRole('button', { name: 'Rename …' }).click()
+    const dialog = page.getByRole('dialog', { name: 'Rename edit copies' })
+    await dialog.getByLabel('Spec of the copies').selectOption({ label: 'ProRes proxy 1080' })
+    await dialog.getByRole('button', { name: 'Text' }).click()
+    await dialog.getByLabel('Text 2').fill('_light')
+    await dialog.getByText('A001C001_light.mov').waitFor()
+    await look('renaming')
+    await dialog.getByRole('button', { name: 'Rename 2 copies' }).click()
+    await page.getByText('2 edit copies renamed.').waitFor()
+    expect(readdirSync(join(out, 'P/A001')).sort()).toEqual(['A001C001_light.mov', 'A001C002_light.mov'])
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await until('the old names', async () => existsSync(join(out, 'P/A001/A001C001.mov')))
+  })
+  it('of clips are laid out, kept under a name, and written', async () => {
+    await open('originals')
+    await page.getByRole('button', { name: 'Clip log' }).click()
+    const dialog = page.getByRole('dialog', { name: 'Clip log' })
+    await dialog.getByLabel('Its name').fill('For the edit')
+    await dialog.getByRole('button', { name: 'Heading line' }).click()
+    await dialog.getByLabel('Heading line 1').fill('Production')
+    await dialog.getByRole('button', { name: 'Leave out column 10' }).click()
+    await dialog.getByRole('radio', { name: 'Semicolon' }).click()
+    await dialog.getByRole('region', { name: 'The log as it will be' }).getByText('Production;Test').waitFor()
+    await look('clip log')
+    await dialog.getByRole('button', { name: 'Keep this layout' }).click()
+    await page.getByText('The layout is kept as For the edit.').waitFor()
+    await dialog
+      .getByLabel('Volume')
+      .selectOption({ label: (await dialog.getByLabel('Volume').locator('option').allTextContents()).find((t) => t.startsWith('Out')) ?? '' })
+    await dialog.getByRole('button', { name: 'Write log' }).click()
+    await until('the log', async () => existsSync(join(out, 'Logs/For the edit.csv')))
+    expect(readFileSync(join(out, 'Logs/For the edit.csv'), 'utf8').split('\r\n')[1]).toBe('Name;Reel;Start;End;Frames;Rate;Scene;Take;Camera')
+  })
+})
+
+describe('a hand-over', () => {
+  it('says what it takes and where it goes, and is made', async () => {
+    await open('space')
+    const card = page.locator('div', { hasText: /^ProRes proxy 1080/ }).last()
+    await card.waitFor()
+    await page.getByRole('button', { name: 'Hand over …' }).first().click()
+    const dialog = page.getByRole('dialog', { name: /^Hand over/ })
+    await dialog
+      .getByLabel('Volume')
+      .selectOption({ label: (await dialog.getByLabel('Volume').locator('option').allTextContents()).find((t) => t.startsWith('Out')) ?? '' })
+    await dialog
+      .getByText(/Hand-over .*/)
+      .last()
+      .waitFor()
+    await look('hand-over')
+    await dialog.getByRole('button', { name: /^Hand over \d/ }).click()
+    await until('the table of contents', async () => readdirSync(out, { recursive: true }).some((f) => String(f).endsWith('Contents.csv')))
+  })
+  it('has nothing that keeps anybody out, and no error was told to the browser', () => {
+    expect(findings).toEqual([])
+    expect(errors).toEqual([])
+  })
+})
