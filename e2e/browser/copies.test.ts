@@ -36,18 +36,8 @@ beforeAll(async () => {
   mkdirSync(out)
   // One that is right but is called otherwise, and one that is another clip under the name of this.
   await ffmpeg(['-y', '-i', join(drive, 'A001/A001C001.mov'), '-c', 'copy', '-timecode', '10:01:00:00', join(drive, 'Delivery/for_cut_A001C001.mov')])
-  await ffmpeg([
-    '-y',
-    '-i',
-    join(drive, 'A001/A001C001.mov'),
-    '-frames:v',
-    '40',
-    '-c',
-    'copy',
-    '-timecode',
-    '10:02:00:00',
-    join(drive, 'Delivery/A001C002.mov'),
-  ])
+  const bare = ['-map', '0:v', '-map_metadata', '-1', '-map_metadata:s', '-1', '-write_tmcd', '0', '-c', 'copy']
+  await ffmpeg(['-y', '-i', join(drive, 'A001/A001C001.mov'), '-frames:v', '40', ...bare, join(drive, 'Delivery/A001C002.mov')])
   app = await startInstance('copies-browser', parent)
   ;({ project } = await projectOn(app.client, join(drive, 'A001')))
   const target = await app.client.post(Volume, '/api/volumes', { path: out })
@@ -137,7 +127,7 @@ describe('a folder that is looked after', () => {
     await page.getByRole('table', { name: 'What happened' }).getByText('Taken in.').waitFor()
     await until('it is copied', async () => (await copies()).some((c) => c.clip === 'B001C001.mov' && c.state === 'checked'))
     await look('arrivals')
-    await page.getByRole('checkbox', { name: 'Look after it' }).uncheck()
+    await page.getByRole('checkbox', { name: 'Look after it' }).click()
     await page.getByText('switched off').waitFor()
   })
 })
@@ -177,7 +167,7 @@ describe('names and logs', () => {
     const dialog = page.getByRole('dialog', { name: 'Clip log' })
     await dialog.getByLabel('Its name').fill('For the edit')
     await dialog.getByRole('button', { name: 'Heading line' }).click()
-    await dialog.getByLabel('Heading line 1').fill('Production')
+    await dialog.getByLabel('Heading line 1', { exact: true }).fill('Production')
     await dialog.getByRole('button', { name: 'Leave out column 10' }).click()
     await dialog.getByRole('radio', { name: 'Semicolon' }).click()
     await dialog.getByRole('region', { name: 'The log as it will be' }).getByText('Production;Test').waitFor()

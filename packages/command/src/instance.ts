@@ -227,6 +227,13 @@ export class Instance {
     return child
   }
 
+  /** A folder for the database's temporary tables: one that starts clears away all that it finds, those of its neighbours too. */
+  private ownTemporary(): string {
+    const path = join(tmpdir(), `naranja-${createHash('sha1').update(this.folder).digest('hex').slice(0, 16)}-tables`)
+    mkdirSync(path, { recursive: true, mode: 0o700 })
+    return path
+  }
+
   private async startDatabase(): Promise<void> {
     const data = join(this.folder, 'mariadb')
     const whole = join(this.folder, 'mariadb.installed')
@@ -236,6 +243,7 @@ export class Instance {
       rmSync(data, { recursive: true, force: true })
       await execa('mariadb-install-db', ['--no-defaults', `--datadir=${data}`, '--auth-root-authentication-method=normal', '--skip-test-db'], {
         stdio: ['ignore', 'ignore', 'pipe'],
+        env: { TMPDIR: this.ownTemporary() },
       })
       writeFileSync(whole, '')
     }
@@ -262,6 +270,7 @@ export class Instance {
       '--bind-address=127.0.0.1',
       `--socket=${socket}`,
       `--pid-file=${join(this.folder, 'mariadb.pid')}`,
+      `--tmpdir=${this.ownTemporary()}`,
       `--init-file=${init}`,
       '--skip-name-resolve',
       '--innodb-flush-log-at-trx-commit=1',

@@ -26,7 +26,8 @@ export function AnglesChart({ specs }: { specs: readonly TrialSpec[] }) {
     const chart = init(element, null, { renderer: 'svg' })
     chart.setOption({
       animation: false,
-      aria: { enabled: true, decal: { show: true } },
+      // Its words are its own.
+      aria: { enabled: true, label: { enabled: false }, decal: { show: true } },
       textStyle: { fontFamily: style.fontFamily, fontSize: 12 },
       grid: { left: 8, right: 8, top: 30, bottom: 4, containLabel: true },
       legend: { top: 0, right: 0, itemWidth: 18, itemHeight: 12, textStyle: { color: colour('ink-2') } },

@@ -122,7 +122,7 @@ export function Scopes({ clipId, frame, viewing, look, shownAs, point, copy, low
       </p>
       {error && <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>}
       {data && (
-        <div className={`grid gap-2 ${low ? 'grid-cols-[1fr_1fr_96px]' : 'grid-cols-2'} ${isFetching ? 'opacity-70' : ''}`}>
+        <div className={`grid gap-2 ${low ? 'grid-cols-[1fr_1fr_96px]' : 'grid-cols-2'} ${isFetching ? '[&_canvas]:opacity-70' : ''}`}>
           <Traces traces={[data.waveform]} paints={white} label="Waveform" />
           <Traces traces={data.parade} paints={primaries} label="Parade of red, green, blue" />
           <Traces traces={[data.vector]} paints={white} label="Vectorscope" square />
