@@ -1,9 +1,9 @@
 /** Index files that other software left in a delivery folder: put aside on request, and brought back by undo. */
-import { mkdir, rename, rmdir, stat } from 'node:fs/promises'
+import { mkdir, rename, rmdir } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import type { AsideAsk, Changed } from '@naranja/contract'
 import { isLeftBehind } from '@naranja/core/naming'
-import { pathText } from '@naranja/media'
+import { exists, pathText } from '@naranja/media'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
@@ -12,12 +12,6 @@ import { plural } from '../words.ts'
 
 /** The folder beside them into which they go. */
 const asideFolder = 'Index files put aside'
-
-const there = (path: string): Promise<boolean> =>
-  stat(path).then(
-    () => true,
-    () => false,
-  )
 
 /** Of files below a folder, those that could be put aside. */
 export const indexesAmong = (paths: readonly string[]): string[] => paths.filter((p) => isLeftBehind(basename(p)) && basename(dirname(p)) !== asideFolder)
@@ -32,7 +26,7 @@ export async function putAside(ctx: Context, projectId: string, ask: AsideAsk): 
     if (!from.startsWith(`${folder}/`) || indexesAmong([p]).length === 0) throw new Refusal('not-allowed', `${p} is no index file of this folder.`)
     return { from, to: join(dirname(from), asideFolder, basename(from)) }
   })
-  for (const m of moves) if (await there(m.to)) throw new Refusal('taken', `${m.to} is there already. Move it away first; nothing was put aside.`)
+  for (const m of moves) if (await exists(m.to)) throw new Refusal('taken', `${m.to} is there already. Move it away first; nothing was put aside.`)
   for (const m of moves) {
     await mkdir(dirname(m.to), { recursive: true })
     await rename(m.from, m.to)
@@ -46,7 +40,7 @@ export async function putAside(ctx: Context, projectId: string, ask: AsideAsk): 
 /** Brings back what was put aside; what stands in the old place meanwhile stays. */
 export async function bringBack(moved: readonly { readonly from: string; readonly to: string }[]): Promise<void> {
   for (const m of moved) {
-    if (!(await there(m.from)) && (await there(m.to))) await rename(m.to, m.from)
+    if (!(await exists(m.from)) && (await exists(m.to))) await rename(m.to, m.from)
     // Once it is empty.
     await rmdir(dirname(m.to)).catch(() => {})
   }

@@ -1,10 +1,10 @@
 /** Edit copies under new names, put together from chips as derived values are; seen beforehand, and taken back. Originals are never renamed. */
-import { access, link, rename, unlink } from 'node:fs/promises'
+import { rename } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import type { Changed, RenameAsk, RenameRow } from '@naranja/contract'
 import { derive } from '@naranja/core/describe'
 import { safeFileName } from '@naranja/core/naming'
-import { pathText, sideFilePath } from '@naranja/media'
+import { exists, pathText, putInPlace, sideFilePath } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
@@ -14,12 +14,6 @@ import { ClipEntity, CopyEntity, type CopyRecord } from '../store/index.ts'
 import { inPortions } from '../tasks/service.ts'
 import { rootsHere } from '../volumes/service.ts'
 import { plural } from '../words.ts'
-
-const there = (p: string): Promise<boolean> =>
-  access(p).then(
-    () => true,
-    () => false,
-  )
 
 interface Planned {
   readonly copy: CopyRecord
@@ -59,7 +53,7 @@ async function planned(ctx: Context, projectId: string, ask: RenameAsk): Promise
       if (!root) return row(null, 'its volume is away')
       if (copy.facts?.sequence || copy.facts?.soundFiles.length) return row(null, 'it is more than one file')
       if ((taken.get(key) ?? 0) > 1) return row(null, `${taken.get(key)} copies of this folder would be called ${after}`)
-      if (await there(join(pathText(root), dirname(copy.path), after))) return row(null, `${after} is there already`)
+      if (await exists(join(pathText(root), dirname(copy.path), after))) return row(null, `${after} is there already`)
       return row(after, '')
     }),
   )
@@ -71,17 +65,11 @@ export const previewRename = async (ctx: Context, projectId: string, ask: Rename
 /** Gives a file another name in its folder, with what stands beside it; never over another file. */
 async function renamed(root: string, from: string, to: string): Promise<void> {
   const [old, next] = [join(root, from), join(root, to)]
-  try {
-    await link(old, next)
-    await unlink(old)
-  } catch (e) {
-    if ((e as NodeJS.ErrnoException).code === 'EEXIST') throw new Refusal('taken', `${next} is there already.`)
-    // File systems without hard links.
-    if (await there(next)) throw new Refusal('taken', `${next} is there already.`)
-    await rename(old, next)
-  }
+  await putInPlace(old, next).catch((e: NodeJS.ErrnoException) => {
+    throw e.code === 'EEXIST' ? new Refusal('taken', `${next} is there already.`) : e
+  })
   const beside = sideFilePath(old, false)
-  if (await there(beside)) await rename(beside, sideFilePath(next, false))
+  if (await exists(beside)) await rename(beside, sideFilePath(next, false))
 }
 
 export async function applyRename(ctx: Context, projectId: string, ask: RenameAsk): Promise<Changed> {

@@ -1,10 +1,9 @@
 /** A chart of a quantity along a clip: one line over time, with its unit, its mean and its peak in words for those who do not see it. */
 import { LineChart } from 'echarts/charts'
 import { AriaComponent, GridComponent, TooltipComponent } from 'echarts/components'
-import { init, use } from 'echarts/core'
+import { use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
-import { useEffect, useRef } from 'react'
-import { useAppSelector } from '../app/store.ts'
+import { useChart } from './useChart.ts'
 
 use([LineChart, GridComponent, TooltipComponent, AriaComponent, SVGRenderer])
 
@@ -18,63 +17,34 @@ interface Props {
 }
 
 export function Quantity({ values, label, text, height = 96 }: Props) {
-  const box = useRef<HTMLDivElement>(null)
-  const theme = useAppSelector((s) => s.face.theme)
-  useEffect(() => {
-    const element = box.current
-    if (!element) return
-    // Drawn anew in the colours of the theme that is on.
-    element.dataset.theme = theme
-    const style = getComputedStyle(element)
-    const colour = (name: string) => style.getPropertyValue(`--${name}`).trim()
-    const chart = init(element, null, { renderer: 'svg' })
-    chart.setOption({
-      animation: false,
-      grid: { left: 62, right: 8, top: 8, bottom: 20 },
-      textStyle: { fontFamily: style.fontFamily, fontSize: 12 },
-      xAxis: {
-        type: 'category',
-        data: values.map((_, s) => s),
-        axisLine: { lineStyle: { color: colour('line') } },
-        axisTick: { show: false },
-        axisLabel: { color: colour('ink-3'), formatter: (s: string) => `${s} s`, hideOverlap: true },
+  const box = useChart(JSON.stringify(values), ({ colour, line, tooltip }) => ({
+    grid: { left: 62, right: 8, top: 8, bottom: 20 },
+    xAxis: {
+      type: 'category',
+      data: values.map((_, s) => s),
+      axisLine: line,
+      axisTick: { show: false },
+      axisLabel: { color: colour('ink-3'), formatter: (s: string) => `${s} s`, hideOverlap: true },
+    },
+    yAxis: { type: 'value', min: 0, splitNumber: 2, splitLine: line, axisLabel: { color: colour('ink-3'), formatter: (v: number) => text(v) } },
+    tooltip: {
+      ...tooltip,
+      formatter: (p: unknown) => {
+        const [one] = p as { dataIndex: number; value: number }[]
+        return one ? `second ${one.dataIndex}: ${text(one.value)}` : ''
       },
-      yAxis: {
-        type: 'value',
-        min: 0,
-        splitNumber: 2,
-        splitLine: { lineStyle: { color: colour('line') } },
-        axisLabel: { color: colour('ink-3'), formatter: (v: number) => text(v) },
+    },
+    series: [
+      {
+        type: 'line',
+        step: 'middle',
+        symbol: 'none',
+        data: [...values],
+        lineStyle: { color: colour('ink-2'), width: 1.5 },
+        areaStyle: { color: colour('ink-3'), opacity: 0.18 },
       },
-      tooltip: {
-        trigger: 'axis',
-        confine: true,
-        backgroundColor: colour('raised'),
-        borderColor: colour('line'),
-        textStyle: { color: colour('ink'), fontSize: 12 },
-        formatter: (p: unknown) => {
-          const [one] = p as { dataIndex: number; value: number }[]
-          return one ? `second ${one.dataIndex}: ${text(one.value)}` : ''
-        },
-      },
-      series: [
-        {
-          type: 'line',
-          step: 'middle',
-          symbol: 'none',
-          data: [...values],
-          lineStyle: { color: colour('ink-2'), width: 1.5 },
-          areaStyle: { color: colour('ink-3'), opacity: 0.18 },
-        },
-      ],
-    })
-    const sized = new ResizeObserver(() => chart.resize())
-    sized.observe(element)
-    return () => {
-      sized.disconnect()
-      chart.dispose()
-    }
-  }, [values, text, theme])
+    ],
+  }))
   const mean = values.reduce((a, b) => a + b, 0) / Math.max(1, values.length)
   return (
     <div

@@ -2,11 +2,10 @@
 import type { SpaceKind, SpaceRow } from '@naranja/contract'
 import { BarChart } from 'echarts/charts'
 import { AriaComponent, GridComponent, LegendComponent, TooltipComponent } from 'echarts/components'
-import { init, use } from 'echarts/core'
+import { use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
-import { useEffect, useRef } from 'react'
-import { useAppSelector } from '../app/store.ts'
 import { bytes } from '../ui/format.ts'
+import { useChart } from './useChart.ts'
 
 use([BarChart, GridComponent, LegendComponent, TooltipComponent, AriaComponent, SVGRenderer])
 
@@ -19,62 +18,30 @@ const kinds: readonly (readonly [SpaceKind, string, string])[] = [
 ]
 
 export function SpaceChart({ volumes }: { volumes: readonly SpaceRow[] }) {
-  const box = useRef<HTMLDivElement>(null)
-  const theme = useAppSelector((s) => s.face.theme)
   const height = 70 + volumes.length * 44
-  useEffect(() => {
-    const element = box.current
-    if (!element) return
-    element.dataset.theme = theme
-    const style = getComputedStyle(element)
-    const colour = (name: string) => style.getPropertyValue(`--${name}`).trim()
-    const chart = init(element, null, { renderer: 'svg' })
-    const rows = [...volumes].reverse()
-    const there = kinds.filter(([kind]) => volumes.some((v) => v.kinds.some((k) => k.kind === kind)))
-    chart.setOption({
-      animation: false,
-      aria: { enabled: true, decal: { show: true } },
-      textStyle: { fontFamily: style.fontFamily, fontSize: 12 },
-      grid: { left: 8, right: 24, top: 34, bottom: 4, containLabel: true },
-      legend: { top: 0, left: 0, itemWidth: 18, itemHeight: 12, textStyle: { color: colour('ink-2') } },
-      xAxis: {
-        type: 'value',
-        splitNumber: 4,
-        splitLine: { lineStyle: { color: colour('line') } },
-        axisLabel: { color: colour('ink-3'), formatter: (v: number) => bytes(v), hideOverlap: true },
-      },
-      yAxis: {
-        type: 'category',
-        data: rows.map((v) => v.volume),
-        axisLine: { lineStyle: { color: colour('line') } },
-        axisTick: { show: false },
-        axisLabel: { color: colour('ink-2') },
-      },
-      tooltip: {
-        trigger: 'axis',
-        axisPointer: { type: 'none' },
-        confine: true,
-        backgroundColor: colour('raised'),
-        borderColor: colour('line'),
-        textStyle: { color: colour('ink'), fontSize: 12 },
-        valueFormatter: (v: unknown) => bytes(Number(v)),
-      },
-      series: there.map(([kind, name, tone]) => ({
-        type: 'bar',
-        name,
-        stack: 'all',
-        barMaxWidth: 22,
-        itemStyle: { color: colour(tone), borderColor: colour('page'), borderWidth: 1 },
-        data: rows.map((v) => v.kinds.find((k) => k.kind === kind)?.bytes ?? 0),
-      })),
-    })
-    const sized = new ResizeObserver(() => chart.resize())
-    sized.observe(element)
-    return () => {
-      sized.disconnect()
-      chart.dispose()
-    }
-  }, [volumes, theme])
+  const rows = [...volumes].reverse()
+  const there = kinds.filter(([kind]) => volumes.some((v) => v.kinds.some((k) => k.kind === kind)))
+  const box = useChart(JSON.stringify(volumes), ({ colour, line, tooltip }) => ({
+    aria: { enabled: true, label: { enabled: false }, decal: { show: true } },
+    grid: { left: 8, right: 24, top: 34, bottom: 4, containLabel: true },
+    legend: { top: 0, left: 0, itemWidth: 18, itemHeight: 12, textStyle: { color: colour('ink-2') } },
+    xAxis: {
+      type: 'value',
+      splitNumber: 4,
+      splitLine: line,
+      axisLabel: { color: colour('ink-3'), formatter: (v: number) => bytes(v), hideOverlap: true },
+    },
+    yAxis: { type: 'category', data: rows.map((v) => v.volume), axisLine: line, axisTick: { show: false }, axisLabel: { color: colour('ink-2') } },
+    tooltip: { ...tooltip, axisPointer: { type: 'none' }, valueFormatter: (v: unknown) => bytes(Number(v)) },
+    series: there.map(([kind, name, tone]) => ({
+      type: 'bar',
+      name,
+      stack: 'all',
+      barMaxWidth: 22,
+      itemStyle: { color: colour(tone), borderColor: colour('page'), borderWidth: 1 },
+      data: rows.map((v) => v.kinds.find((k) => k.kind === kind)?.bytes ?? 0),
+    })),
+  }))
   return (
     <div ref={box} role="img" aria-label="What each kind takes on each volume; the table below says the same" style={{ height }} className="w-full flex-none" />
   )

@@ -10,6 +10,7 @@ import { bytes, lasting, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Button, Field, Figure, inputLook } from '../../ui/parts.tsx'
 import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { anglesText, useLastTrial } from './useLastTrial.ts'
 
 const frameWords = (s: SpecRow): string => {
   const f = s.frame
@@ -41,6 +42,7 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
   const ticks = useSummaryQuery(projectId).data?.ticked ?? 0
   const { data: cuts } = useCutsQuery(projectId)
   // Which clips: all, the ticked ones, or those that a cut uses.
+  const tried = useLastTrial().result?.specs.find((t) => t.spec === first?.code && t.version === first.version)
   const [of, setOf] = useState('')
   const ticked = of === 'ticked' && ticks > 0
   const [id, ranges] = of.split(' ')
@@ -79,8 +81,20 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
                     {c.depth} bit {c.chroma}
                   </Figure>
                   {s.burnIns.length > 0 && <Figure name="Burn-ins">{s.burnIns.map((b) => b.what).join(', ')}</Figure>}
-                  <Figure name="Sound">{soundWords(s)}</Figure>
-                  <Figure name="Wrapper">{wrapperOf(s.wrapper).name}</Figure>
+                  <Figure name="Wrapper">
+                    {wrapperOf(s.wrapper).name}, {soundWords(s)}
+                  </Figure>
+                  <Figure name="Plays here">
+                    {tried?.play ? (
+                      <Link to={`/p/${projectId}/copies/trial`} className="underline">
+                        {anglesText(tried.play.angles)}
+                      </Link>
+                    ) : (
+                      <Link to={`/p/${projectId}/copies/trial`} className="text-ink-2 underline">
+                        try it
+                      </Link>
+                    )}
+                  </Figure>
                 </div>
               )}
             </div>
@@ -156,11 +170,11 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
             <Figure name="Clips">
               {e.clips}
               {ranges && e.pieces !== e.clips && `, in ${plural(e.pieces, 'range')}`}
+              {e.clips > 0 && `, ${lasting(e.seconds)} long`}
               {reasons.length > 0 && <span className="block text-xs text-ink-3">left out: {reasons.join('; ')}</span>}
             </Figure>
             {e.clips > 0 && (
               <>
-                <Figure name="Running time">{lasting(e.seconds)}</Figure>
                 <Figure name="Space">
                   {bytes(e.bytes)} of {bytes(e.free)} free
                   {e.soundBytes > 0 && <span className="block text-xs text-ink-3">of it {bytes(e.soundBytes)} sound</span>}

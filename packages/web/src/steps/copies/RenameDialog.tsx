@@ -23,7 +23,8 @@ export function RenameDialog({ specs, onClose }: { specs: readonly SpecRow[]; on
   const [chips, setChips] = useState<Chip[]>([{ kind: 'value', of: 'name', part: { kind: 'all' }, form: 'as-is' }])
   const ask = useMemo(() => ({ projectId, spec, chips, ticked: false }), [projectId, spec, chips])
   const { currentData, data, error } = usePreviewRenameQuery(ask, { skip: chips.length === 0 || !spec })
-  const rows = currentData ?? data
+  // What would change stands first.
+  const rows = useMemo(() => (currentData ?? data)?.toSorted((a, b) => Number(b.after !== null) - Number(a.after !== null)), [currentData, data])
   const [apply, { isLoading }] = useApplyRenameMutation()
   const act = useAct()
   const given = currentData?.filter((r) => r.after !== null).length ?? 0

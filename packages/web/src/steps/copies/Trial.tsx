@@ -1,18 +1,16 @@
 /** Two seconds of the hardest clip really made by some specs: the same part pixel by pixel, what each weighs and how many play at once. */
 import type { ClipRow, SpecRow, TrialResult, TrialSpec } from '@naranja/contract'
-import { mostAngles } from '@naranja/core/estimate'
 import { useState } from 'react'
-import { useEstimateQuery, useQueueQuery, useStartTrialMutation, useTrialQuery, useVolumesQuery } from '../../api/index.ts'
+import { useEstimateQuery, useStartTrialMutation, useVolumesQuery } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { AnglesChart } from '../../charts/AnglesChart.tsx'
 import { bytes, perCent } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Bar, Button, Empty, inputLook } from '../../ui/parts.tsx'
 import { useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { anglesText, useLastTrial } from './useLastTrial.ts'
 
 const rateText = (bits: number): string => `${bits >= 1e7 ? Math.round(bits / 1e6) : (bits / 1e6).toFixed(1)} Mbit/s`
-const anglesText = (n: number): string =>
-  n >= mostAngles ? `${mostAngles} or more at once` : n === 0 ? 'not in real time' : n === 1 ? 'one at a time' : `${n} at once`
 
 interface Props {
   specs: readonly SpecRow[]
@@ -24,10 +22,7 @@ interface Props {
 
 export function Trial({ specs, codes, onCodes, rows }: Props) {
   const projectId = useProjectId()
-  const { data: q } = useQueueQuery(projectId)
-  const last = q?.tasks.filter((t) => t.kind === 'trial').sort((a, b) => (a.created < b.created ? 1 : -1))[0]
-  const busy = last && (last.state === 'waiting' || last.state === 'running' || last.state === 'held')
-  const { data: result } = useTrialQuery(last?.id ?? '', { skip: last?.state !== 'done' })
+  const { task: last, busy, result } = useLastTrial()
   const [tried, setTried] = useState<readonly string[]>([])
   const chosen = (tried.length ? tried : [...new Set([...codes, ...specs.map((s) => s.code)])].slice(0, 2)).filter((c) => specs.some((s) => s.code === c))
   const [clipId, setClipId] = useState('')
@@ -69,7 +64,7 @@ export function Trial({ specs, codes, onCodes, rows }: Props) {
           {result ? 'Try again' : 'Try them'}
         </Button>
       </div>
-      {busy ? (
+      {busy && last ? (
         <div className="m-auto flex flex-col items-center gap-3">
           <span>Two seconds are made and played. It takes about a minute.</span>
           <Bar share={last.total ? last.done / last.total : 0} label="Trial" className="w-[260px]" />
