@@ -5,7 +5,7 @@ import { Ok } from '@naranja/contract'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { emptyFolder, makeClip, type Running, startInstance } from '../support.ts'
-import { openBrowser, seriousFindings } from './support.ts'
+import { chooseVolume, openBrowser, seriousFindings } from './support.ts'
 
 const folder = emptyFolder('backups browser')
 const media = join(folder, 'media')
@@ -49,12 +49,8 @@ describe('the night shift', () => {
     await dialog().getByLabel('All of Card N001').check()
     await dialog().getByLabel('Back up first, verified').check()
     await dialog().getByLabel('And to a second place').check()
-    await place(0)
-      .getByLabel('Volume')
-      .selectOption({ label: await optionOf('North disk') })
-    await place(1)
-      .getByLabel('Volume')
-      .selectOption({ label: await optionOf('South disk') })
+    await chooseVolume(place(0).getByLabel('Volume'), 'North disk')
+    await chooseVolume(place(1).getByLabel('Volume'), 'South disk')
     // A card is no place to back up to.
     expect((await place(0).getByLabel('Volume').getByRole('option').allTextContents()).some((t) => t.includes('Card'))).toBe(false)
     await look('backing up')
@@ -63,8 +59,6 @@ describe('the night shift', () => {
     await page.getByRole('row', { name: /N001C002\.mov.*2 backups/ }).waitFor()
     expect(existsSync(join(media, 'South disk/Originals/Card N001/ascmhl/ascmhl_chain.xml'))).toBe(true)
   })
-  const optionOf = async (label: string) =>
-    (await place(0).getByLabel('Volume').getByRole('option').allTextContents()).find((t) => t.startsWith(label)) as string
 
   it('sees on the roll board that the roll is safe twice, and verifies it again', async () => {
     await view('Roll board')

@@ -7,7 +7,7 @@ import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
-import { codeOf, openBrowser, seriousFindings } from './support.ts'
+import { chooseVolume, codeOf, openBrowser, seriousFindings } from './support.ts'
 
 const parent = emptyFolder('copies browser')
 const [drive, out] = [join(parent, 'Drive'), join(parent, 'Out')]
@@ -115,9 +115,7 @@ describe('a folder that is looked after', () => {
     await page.getByRole('button', { name: 'Look after a folder' }).click()
     await tickFolder('Drive', 'In')
     await page.getByLabel('Edit copies of what arrives').selectOption({ label: 'H.264 proxy 720' })
-    await page
-      .getByLabel('Volume', { exact: true })
-      .selectOption({ label: (await page.getByLabel('Volume', { exact: true }).locator('option').allTextContents()).find((t) => t.startsWith('Out')) ?? '' })
+    await chooseVolume(page.getByLabel('Volume', { exact: true }), 'Out')
     await look('a folder to look after')
     await page.getByRole('button', { name: 'Look after it', exact: true }).click()
     const quiet = page.getByRole('spinbutton')
@@ -174,9 +172,7 @@ describe('names and logs', () => {
     await look('clip log')
     await dialog.getByRole('button', { name: 'Keep this layout' }).click()
     await page.getByText('The layout is kept as For the edit.').waitFor()
-    await dialog
-      .getByLabel('Volume')
-      .selectOption({ label: (await dialog.getByLabel('Volume').locator('option').allTextContents()).find((t) => t.startsWith('Out')) ?? '' })
+    await chooseVolume(dialog.getByLabel('Volume'), 'Out')
     await dialog.getByRole('button', { name: 'Write log' }).click()
     await until('the log', async () => existsSync(join(out, 'Logs/For the edit.csv')))
     expect(readFileSync(join(out, 'Logs/For the edit.csv'), 'utf8').split('\r\n')[1]).toBe('Name;Reel;Start;End;Frames;Rate;Scene;Take;Camera')
@@ -190,9 +186,7 @@ describe('a hand-over', () => {
     await card.waitFor()
     await page.getByRole('button', { name: 'Hand over …' }).first().click()
     const dialog = page.getByRole('dialog', { name: /^Hand over/ })
-    await dialog
-      .getByLabel('Volume')
-      .selectOption({ label: (await dialog.getByLabel('Volume').locator('option').allTextContents()).find((t) => t.startsWith('Out')) ?? '' })
+    await chooseVolume(dialog.getByLabel('Volume'), 'Out')
     await dialog
       .getByText(/Hand-over .*/)
       .last()

@@ -141,3 +141,9 @@ export async function seriousFindings(page: Page): Promise<string[]> {
           .join('; ')}; ${v.nodes[0]?.failureSummary?.split('\n').slice(1, 2).join('')})`,
     )
 }
+
+/** Chooses a volume by the beginning of its name, through its value: its label also tells the free space, which changes meanwhile. */
+export async function chooseVolume(list: Locator, name: string): Promise<void> {
+  const option = list.locator('option').filter({ hasText: new RegExp(`^${name}`) })
+  await list.selectOption((await option.first().getAttribute('value')) ?? '')
+}

@@ -49,7 +49,7 @@ export function Trial({ specs, codes, onCodes, rows }: Props) {
             )
           })}
         </fieldset>
-        <select aria-label="Clip to try them on" className={`${inputLook} max-w-[200px]`} value={clipId} onChange={(e) => setClipId(e.target.value)}>
+        <select aria-label="Clip to try them on" className={`${inputLook} max-w-[160px]`} value={clipId} onChange={(e) => setClipId(e.target.value)}>
           <option value="">the hardest clip</option>
           {rows.map((r) => (
             <option key={r.id} value={r.id}>
