@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import { execFileSync, spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { home } from '@naranja/command/paths'
+import { home, serving } from '@naranja/command/paths'
 import { ClipPage, KnownPlace, Ok, ProjectRow, Queue, ReaderCardShape, Started, Summary, Volume } from '@naranja/contract'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
@@ -213,15 +213,7 @@ describe('two machines', () => {
       join(place, 'config.json'),
       JSON.stringify({ ...config, machine: 'second', roots: [], parents: [join(folder, 'second machine')], reader: null }),
     )
-    const node = [
-      process.execPath,
-      '--no-warnings',
-      '--import',
-      join(home, 'node_modules/tsx/dist/loader.mjs'),
-      join(home, 'packages/server/src/worker.ts'),
-      place,
-    ]
-    const worker = spawn('unshare', ['--mount', 'sh', '-c', 'umount "$0" && exec "$@"', one, ...node], { cwd: home, stdio: 'ignore' })
+    const worker = spawn('unshare', ['--mount', 'sh', '-c', 'umount "$0" && exec "$@"', one, ...serving('worker', place)], { cwd: home, stdio: 'ignore' })
     try {
       await until('two workers', async () => (await app.client.get(Queue, '/api/queue')).workers === 2)
       const project = await app.client.post(ProjectRow, '/api/projects', { name: 'shared', rate: '25' })

@@ -13,7 +13,7 @@ import { z } from 'zod'
 import { Client } from './client.ts'
 import { emptied, type Figure, median, takeIn, timed } from './benchTools.ts'
 import { Instance } from './instance.ts'
-import { home } from './paths.ts'
+import { home, serving } from './paths.ts'
 import { step } from './say.ts'
 
 /** Demo clips, and some of them again, so that there are forty with a picture. */
@@ -270,15 +270,7 @@ export async function twoWorkers(): Promise<Figure> {
     const round = async (list: number[], what: string) => list.push((await make(client, [dir], ['h264-proxy-720'], `${what} ${list.length + 1}`)).milliseconds)
     await round([], 'warming up')
     for (let i = 0; i < 2; i++) await round(one, 'one worker')
-    const node = [
-      process.execPath,
-      '--no-warnings',
-      '--import',
-      join(home, 'node_modules/tsx/dist/loader.mjs'),
-      join(home, 'packages/server/src/worker.ts'),
-      folder,
-    ]
-    const second = spawn('taskset', ['-c', '1', ...node], { cwd: home, stdio: 'ignore' })
+    const second = spawn('taskset', ['-c', '1', ...serving('worker', folder)], { cwd: home, stdio: 'ignore' })
     for (let i = 0; i < 100; i++) {
       if ((await client.get(z.object({ workers: z.int() }), '/api/queue')).workers === 2) break
       await new Promise((r) => setTimeout(r, 100))

@@ -10,7 +10,7 @@ import { Config, configPath } from '@naranja/server/config'
 import getPort from 'get-port'
 import { execa } from 'execa'
 import { addressText } from './address.ts'
-import { dataFolder, fonts, home, webDist } from './paths.ts'
+import { dataFolder, fonts, home, serving, webDist } from './paths.ts'
 import { say, step } from './say.ts'
 
 export interface InstanceOptions {
@@ -318,15 +318,9 @@ export class Instance {
   }
 
   private script(role: 'api' | 'worker'): ChildProcess {
-    const [command = process.execPath, ...args] = [...(this.options.through ?? []), process.execPath]
-    return this.launch(role, command, [
-      ...args,
-      '--no-warnings',
-      '--import',
-      join(home, 'node_modules/tsx/dist/loader.mjs'),
-      join(home, `packages/server/src/${role}.ts`),
-      this.folder,
-    ])
+    const own = serving(role, this.folder)
+    const [command = own[0], ...args] = [...(this.options.through ?? []), ...own]
+    return this.launch(role, command, args)
   }
 
   /** Starts database and queue only: for tests that bring their own API. */

@@ -10,7 +10,7 @@ import type { Config } from '@naranja/server/config'
 import { greeting, join, type Joined } from '@naranja/server/door'
 import { type Address, parseAddress } from './address.ts'
 import { instanceFolder } from './instance.ts'
-import { fonts, home } from './paths.ts'
+import { fonts, home, serving } from './paths.ts'
 import { say } from './say.ts'
 
 const help = `A worker for an instance on another machine.
@@ -126,12 +126,8 @@ export async function worker(args: string[]): Promise<number> {
   }
   writeFileSync(pathOf(folder, 'config.json'), JSON.stringify(config, null, 2), { mode: 0o600 })
   let ending = false
-  const run = () =>
-    spawn(
-      process.execPath,
-      ['--no-warnings', '--import', pathOf(home, 'node_modules/tsx/dist/loader.mjs'), pathOf(home, 'packages/server/src/worker.ts'), folder],
-      { cwd: home, stdio: ['ignore', 'ignore', 'inherit'] },
-    )
+  const [program, ...given] = serving('worker', folder)
+  const run = () => spawn(program, given, { cwd: home, stdio: ['ignore', 'ignore', 'inherit'] })
   let child = run()
   say(`${machine} works for ${far.instance} on ${address.host}. Ctrl-C ends it.`)
   await new Promise<void>((over) => {

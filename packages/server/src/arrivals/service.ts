@@ -6,7 +6,7 @@ import { type Context, newId } from '../context.ts'
 import { copySpec } from '../copies/specs.ts'
 import { found, Refusal } from '../errors.ts'
 import { ArrivalEntity, ArrivalFolderEntity, type ArrivalFolderRecord } from '../store/index.ts'
-import { fromRef, refOf, resolvePlace, resolveTarget, seen, volumeOf } from '../volumes/service.ts'
+import { fromRef, refOf, refuseCard, resolvePlace, resolveTarget, seen, volumeOf } from '../volumes/service.ts'
 import type { Arriving } from './watch.ts'
 
 /** So much of what happened is told. */
@@ -19,8 +19,7 @@ async function sound(ctx: Context, place: { volumeId: string; path: Buffer }, as
   const specs = await Promise.all(copies.specs.map((s) => copySpec(ctx, s)))
   await resolveTarget(ctx, copies.volumeId, copies.folder)
   const volume = await volumeOf(ctx, place.volumeId)
-  if (volume.removable && specs.some((s) => s.place.how === 'beside'))
-    throw new Refusal('not-allowed', `${volume.label} is a card: nothing is written to cards. Take a spec that makes a tree elsewhere.`)
+  if (specs.some((s) => s.place.how === 'beside')) refuseCard(volume, 'Take a spec that makes a tree elsewhere.')
   if (specs.some((s) => s.place.how === 'tree') && copies.volumeId === place.volumeId && below(Buffer.from(copies.folder), place.path) !== null)
     throw new Refusal('bad-request', 'Copies would be written into the folder that is looked after. Choose another place for them.')
 }

@@ -12,7 +12,7 @@ import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { copyJob } from '../copies/make.ts'
 import { factsOf, pieceOf } from '../copies/plan.ts'
-import { heldBy } from '../copies/state.ts'
+import { holds } from '../copies/state.ts'
 import { learnSpeed, measuredSpeed } from '../copies/speed.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf } from '../reconnect/service.ts'
@@ -214,10 +214,7 @@ export async function writeList(
       return { ...base(clip), name: url.slice(url.lastIndexOf('/') + 1), url, start: (clip.start ?? 0) + pull.in, frames: pull.out - pull.in, offset: pull.in }
     }
     const used = e.used
-    const mine = copies.filter((c) => {
-      const held = heldBy(c, clip)
-      return c.clipId === clip.id && c.kind === (target === 'proxies' ? 'proxy' : 'intermediate') && held.in <= used.in && held.out >= used.out
-    })
+    const mine = copies.filter((c) => c.clipId === clip.id && c.kind === (target === 'proxies' ? 'proxy' : 'intermediate') && holds(c, clip, used))
     // An event that was counted by a copy at another rate points at such a one again; others at one that runs as the original does.
     const copy = mine.find((c) => sameRate(c.facts?.rate ?? clip.technical.rate, clip.technical.rate) !== Boolean(e.origin)) ?? mine[0]
     const own = copy?.facts?.map

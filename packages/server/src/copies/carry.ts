@@ -16,7 +16,7 @@ import { usedClips } from '../reconnect/service.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, MasterEntity, PullEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
-import { resolvePlace, resolveTarget, rootsHere, tidyFolder } from '../volumes/service.ts'
+import { refuseCard, resolvePlace, resolveTarget, rootsHere, tidyFolder } from '../volumes/service.ts'
 import { plural } from '../words.ts'
 import { clipsOfCut, Numbers } from './plan.ts'
 import { specVersion } from './specs.ts'
@@ -148,7 +148,7 @@ export async function startCarry(ctx: Context, projectId: string, ask: CarryAsk)
     throw new Refusal('bad-request', left[0] ? `Nothing can be carried: ${left[0].name}: ${left[0].reason}.` : 'There is nothing to carry.')
   const folder = targetFolder(ask, name)
   const { path, volume } = await resolveTarget(ctx, ask.volumeId, folder)
-  if (volume.removable) throw new Refusal('not-allowed', `${volume.label} is a card: nothing is written to cards. Choose a place on a drive.`)
+  refuseCard(volume)
   const bytes = list.reduce((n, t) => n + t.files.reduce((m, f) => m + f.size, 0), 0)
   const free = await freeSpace(path)
   const roots = await rootsHere(ctx)

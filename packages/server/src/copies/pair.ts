@@ -27,9 +27,9 @@ import { type Context, newId } from '../context.ts'
 import { found } from '../errors.ts'
 import { inputOf, projectDecode } from '../originals/decode.ts'
 import { recordChange } from '../projects/changes.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, TaskEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
-import { startBatch } from '../tasks/service.ts'
+import { resultOf, startBatch } from '../tasks/service.ts'
 import { fromRef, refOf, resolvePlace, rootsHere } from '../volumes/service.ts'
 import { plural } from '../words.ts'
 import { indexesAmong } from './aside.ts'
@@ -43,8 +43,7 @@ export async function startPairing(ctx: Context, projectId: string, ask: PairAsk
 }
 
 export async function pairResult(ctx: Context, taskId: string): Promise<PairResult> {
-  const task = found(await ctx.repo(TaskEntity).findOneBy({ id: taskId, kind: 'pair' }), 'The task')
-  return found((task.result as { pairs?: PairResult } | null)?.pairs ?? null, 'What was paired')
+  return resultOf<PairResult>(ctx, taskId, 'pair', 'pairs', 'What was paired')
 }
 
 /** A file that was found, and what it is. */

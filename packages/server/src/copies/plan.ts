@@ -5,7 +5,7 @@ import { bytesText, bytesUnder, pixelsOf as cost, type Piece, secondsUnder, soun
 import { stem } from '@naranja/core/naming'
 import { planPulls } from '@naranja/core/plan'
 import { projectDecode } from '../originals/decode.ts'
-import { heldBy, stateNow } from './state.ts'
+import { holds, stateNow } from './state.ts'
 import { codingOf, type Facts, faultsFor, lossesUnder, type Promised, promised, rateUnder, type Spec, wrapperOf } from '@naranja/core/specs'
 import { formatFrames, type FrameRange, length, type Rate, sameRate, seconds } from '@naranja/core/time'
 import { deviceOf, firstPictureName, freeSpace, parentOf, pathText } from '@naranja/media'
@@ -17,7 +17,7 @@ import { planOf } from '../conform/plan.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, ListenedEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
 import { inPortions, type NewTask, startBatch } from '../tasks/service.ts'
-import { awayVolumes, resolveTarget, rootsHere, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
+import { awayVolumes, refuseCard, resolveTarget, rootsHere, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
 import { plural } from '../words.ts'
 import { measuredSpeed } from './speed.ts'
 import { copySpec } from './specs.ts'
@@ -94,7 +94,7 @@ interface Wanted {
 const keyOf = (clipId: string, spec: string, part: FrameRange | null): string => `${clipId} ${spec} ${part ? `${part.in}-${part.out}` : 'whole'}`
 
 /** Why nothing can be copied of a clip, by whatever spec; null where something can. */
-function neverOf(clip: ClipRecord, away: ReadonlyMap<string, string>): string | null {
+export function neverOf(clip: ClipRecord, away: ReadonlyMap<string, string>): string | null {
   const t = clip.technical
   if (t.fault) return 'it cannot be decoded'
   if (!t.hasPicture) return 'it has sound only'
@@ -117,6 +117,13 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
   const decode = await projectDecode(ctx, projectId)
   const used = request.cutId ? await usedBy(ctx, request.cutId, request.handles ?? null) : null
   const there = new Map(copies.map((c) => [keyOf(c.clipId, c.spec, c.rangeIn === null || c.rangeOut === null ? null : { in: c.rangeIn, out: c.rangeOut }), c]))
+  const bySpec = new Map<string, CopyRecord[]>()
+  for (const c of copies) {
+    const key = keyOf(c.clipId, c.spec, null)
+    const known = bySpec.get(key)
+    if (known) known.push(c)
+    else bySpec.set(key, [c])
+  }
   let old = 0
   const left: { name: string; reason: string }[] = []
   const wanted: Wanted[] = []
@@ -133,7 +140,7 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
         // One of a damaged original goes as far as it can.
         const copy =
           there.get(keyOf(clip.id, s.code, part)) ??
-          (part ? covering(copies, clip, s.code, part) : copies.find((c) => c.clipId === clip.id && c.spec === s.code && c.facts?.damagedFrom !== undefined))
+          bySpec.get(keyOf(clip.id, s.code, null))?.find((c) => (part ? covers(c, clip, part) : c.facts?.damagedFrom !== undefined))
         const state = copy && stateNow(copy, clip, decode)
         const behind = copy && (state === 'out-of-date' || ((state === 'checked' || state === 'rewrapped') && copy.specVersion < s.version))
         if (behind) old++
@@ -157,18 +164,9 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
   return { wanted, left, rate, old, there }
 }
 
-/** A copy that is there, or is being made, and holds all of a part. */
-const covering = (copies: readonly CopyRecord[], clip: ClipRecord, spec: string, part: FrameRange): CopyRecord | undefined =>
-  copies.find((c) => {
-    const held = heldBy(c, clip)
-    return (
-      c.clipId === clip.id &&
-      c.spec === spec &&
-      held.in <= part.in &&
-      held.out >= part.out &&
-      (c.state === 'checked' || c.state === 'waiting' || c.state === 'being-made')
-    )
-  })
+/** Whether a copy is there, or is being made, and holds all of a part. */
+const covers = (c: CopyRecord, clip: ClipRecord, part: FrameRange): boolean =>
+  (c.state === 'checked' || c.state === 'waiting' || c.state === 'being-made') && holds(c, clip, part)
 
 /** What is promised of each copy that is to be made. `heard`: how loud the channels are of the clips that somebody has listened to. */
 async function promisedOf(ctx: Context, wanted: readonly Wanted[], rate: Rate) {
@@ -389,8 +387,7 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
         : 'There are no clips to copy yet. Add originals first.',
     )
   const target = await volumeOf(ctx, request.volumeId)
-  if (target.removable && specs.some((s) => s.place.how === 'tree'))
-    throw new Refusal('not-allowed', `${target.label} is a card: nothing is written to cards. Choose a place on a drive.`)
+  if (specs.some((s) => s.place.how === 'tree')) refuseCard(target)
   const { work, bytes } = await promisedOf(ctx, wanted, rate)
   const free = await freeSpace((await resolveTarget(ctx, request.volumeId, request.folder)).path)
   if (bytes > free && specs.some((s) => s.place.how === 'tree'))

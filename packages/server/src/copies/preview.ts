@@ -22,7 +22,7 @@ export async function layoutOf(ctx: Context, clip: ClipRecord, copy: CopyRecord)
     const raster = { width: facts?.width ?? t.width, height: facts?.height ?? t.height }
     return { source: whole, take: whole, place: { x: 0, y: 0, ...raster }, raster, pixelAspect: 1, scale: 100 }
   }
-  return framed(await specVersion(ctx, copy.spec, copy.specVersion), { ...t, interlaced: t.scan !== 'progressive', crop: clip.crop ?? null })
+  return framed(await specVersion(ctx, copy.spec, copy.specVersion), asOriginal(clip))
 }
 
 export async function previewOf(ctx: Context, clipId: string, ask: z.infer<typeof PreviewAsk>): Promise<Buffer> {

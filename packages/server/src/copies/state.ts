@@ -13,6 +13,11 @@ export const heldBy = (copy: Pick<CopyRecord, 'rangeIn' | 'rangeOut'>, clip: Pic
   in: copy.rangeIn ?? 0,
   out: copy.rangeOut ?? clip.frames,
 })
+/** Whether a copy holds all frames of a range of its original. */
+export const holds = (copy: Pick<CopyRecord, 'rangeIn' | 'rangeOut'>, clip: Pick<ClipRecord, 'frames'>, r: FrameRange): boolean => {
+  const held = heldBy(copy, clip)
+  return held.in <= r.in && held.out >= r.out
+}
 
 /** What of a clip's own settings shows in a copy of it; another means that the copy shows something else than a new one would. */
 export const pictureKey = (c: Pick<ClipRecord, 'crop' | 'lookId'>, baked: boolean, decoded: string): string =>

@@ -22,12 +22,12 @@ import {
 import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { finishingInput, projectDecode } from '../originals/decode.ts'
-import { ClipEntity, type ClipRecord, TaskEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord } from '../store/index.ts'
 import type { RunTask, RunTools } from '../tasks/runner.ts'
-import { startBatch } from '../tasks/service.ts'
-import { awayVolumes, resolvePlace, resolveTarget } from '../volumes/service.ts'
+import { resultOf, startBatch } from '../tasks/service.ts'
+import { awayVolumes, refuseCard, resolvePlace, resolveTarget } from '../volumes/service.ts'
 import { copyJob } from './make.ts'
-import { asOriginal, pieceOf, projectRate } from './plan.ts'
+import { asOriginal, neverOf, pieceOf, projectRate } from './plan.ts'
 import { copySpec } from './specs.ts'
 
 /** Seconds that are made and played. */
@@ -40,10 +40,10 @@ const hardness = (c: ClipRecord): number =>
 export async function startTrial(ctx: Context, projectId: string, ask: TrialAsk): Promise<Started> {
   const specs = await Promise.all(ask.specs.map((s) => copySpec(ctx, s)))
   const { volume } = await resolveTarget(ctx, ask.volumeId, ask.folder)
-  if (volume.removable) throw new Refusal('not-allowed', `${volume.label} is a card: nothing is written to cards. Choose a place on a drive.`)
+  refuseCard(volume)
   const away = await awayVolumes(ctx)
   const clips = (await ctx.repo(ClipEntity).findBy({ projectId, removed: false })).filter(
-    (c) => c.technical.hasPicture && !c.technical.fault && !c.technical.stamp && !c.gone && !away.has(c.volumeId) && (!ask.clipId || c.id === ask.clipId),
+    (c) => neverOf(c, away) === null && (!ask.clipId || c.id === ask.clipId),
   )
   const [clip] = clips.sort((a, b) => hardness(b) - hardness(a))
   if (!clip)
@@ -60,8 +60,7 @@ export async function startTrial(ctx: Context, projectId: string, ask: TrialAsk)
 }
 
 export async function trialResult(ctx: Context, taskId: string): Promise<TrialResult> {
-  const task = found(await ctx.repo(TaskEntity).findOneBy({ id: taskId, kind: 'trial' }), 'The task')
-  return found((task.result as { trial?: TrialResult } | null)?.trial ?? null, 'The trial')
+  return resultOf<TrialResult>(ctx, taskId, 'trial', 'trial', 'The trial')
 }
 
 /** The picture of a trial: the original's (0), or that of a spec, from 1. */
@@ -95,14 +94,14 @@ async function make(
   who: string,
   tools: RunTools,
 ): Promise<(Made | Error)[]> {
-  const drafts = await copyJob(
+  const draft = await copyJob(
     ctx,
     clip,
     specs.map((spec) => ({ spec, target: '/trial' })),
     range,
   )
-  const wanted = specs.map((spec, i) => ({ spec, target: targetOf(join(base, String(i)), spec, drafts.outputs[i]?.carried.start ?? null) }))
-  const job = await copyJob(ctx, clip, wanted, range)
+  // Numbered pictures are named by their timecode, which the draft tells.
+  const job = { ...draft, outputs: draft.outputs.map((o, i) => ({ ...o, target: targetOf(join(base, String(i)), o.spec, o.carried.start) })) }
   const needed = job.outputs.reduce((n, o) => n + bytesUnder(o.spec, pieceOf(clip, o, range)), 0)
   const began = performance.now()
   const results = await makeCopies(job, who, needed, { signal: tools.signal, threads: tools.threads })
@@ -237,8 +236,7 @@ export const runTrial: RunTask = async (ctx, task, tools) => {
   }
 }
 
-const layoutOf = (spec: Spec, clip: ClipRecord) =>
-  framed(spec, { ...clip.technical, interlaced: clip.technical.scan !== 'progressive', crop: clip.crop ?? null })
+const layoutOf = (spec: Spec, clip: ClipRecord) => framed(spec, asOriginal(clip))
 
 /** What is known of a spec before it is tried. */
 function rowOf(spec: Spec, clip: ClipRecord, rate: Rate): TrialSpec {

@@ -12,7 +12,7 @@ import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { ClipEntity, type ClipRecord, ProjectEntity, SettingEntity } from '../store/index.ts'
 import { inPortions } from '../tasks/service.ts'
-import { resolveTarget, volumeNames } from '../volumes/service.ts'
+import { refuseCard, resolveTarget, volumeNames } from '../volumes/service.ts'
 import { plural } from '../words.ts'
 import type { LogSave } from '@naranja/contract'
 import { presentAll } from './facts.ts'
@@ -91,7 +91,7 @@ export async function writeLog(ctx: Context, projectId: string, ask: LogAsk): Pr
 export async function saveLog(ctx: Context, projectId: string, ask: z.infer<typeof LogSave>): Promise<Changed> {
   const { files, clips } = await writeLog(ctx, projectId, ask)
   const { path, volume } = await resolveTarget(ctx, ask.volumeId, ask.folder)
-  if (volume.removable) throw new Refusal('not-allowed', `${volume.label} is a card: nothing is written to cards. Choose a place on a drive.`)
+  refuseCard(volume)
   for (const f of files)
     if (await exists(join(path, f.name))) throw new Refusal('taken', `${join(path, f.name)} is there already. Move it away, or choose another folder or name.`)
   for (const f of files) await writeWhole(join(path, f.name), f.text)

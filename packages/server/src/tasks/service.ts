@@ -237,6 +237,12 @@ const topicsOf = (kind: TaskKind) =>
     master: 'masters',
   })[kind] as 'backups' | 'clips' | 'copies' | 'pulls' | 'masters'
 
+/** What a task of a kind found out, under a key of its result. Refuses one that has not, or not yet; `what` names it in the refusal. */
+export async function resultOf<T>(ctx: Context, id: string, kind: TaskKind, key: string, what: string): Promise<T> {
+  const task = found(await ctx.repo(TaskEntity).findOneBy({ id, kind }), 'The task')
+  return found((task.result as Record<string, T> | null)?.[key] ?? null, what)
+}
+
 export async function cancelTasks(ctx: Context, by: { taskId?: string; batchId?: string }): Promise<void> {
   const tasks = await ctx.repo(TaskEntity).findBy({ ...(by.taskId ? { id: by.taskId } : { batchId: by.batchId }), state: In(['waiting', 'held', 'running']) })
   for (const some of inPortions(tasks)) {

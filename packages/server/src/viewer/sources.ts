@@ -7,7 +7,7 @@ import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { inputOf, projectDecode, shownAs } from '../originals/decode.ts'
 import { type ClipRecord, CopyEntity, type CopyRecord } from '../store/index.ts'
-import { heldBy } from '../copies/state.ts'
+import { heldBy, holds } from '../copies/state.ts'
 import { found, Refusal } from '../errors.ts'
 import { rootsHere } from '../volumes/service.ts'
 import type { Tried } from './looks.ts'
@@ -27,10 +27,6 @@ export interface Shown extends MediaInput {
 }
 
 const whole = (c: ClipRecord): FrameRange => ({ in: 0, out: c.frames })
-const holds = (copy: CopyRecord, clip: ClipRecord, r: FrameRange): boolean => {
-  const held = heldBy(copy, clip)
-  return held.in <= r.in && held.out >= r.out
-}
 
 const order: Record<Viewing, ShownKind[]> = {
   originals: ['original', 'intermediate', 'proxy'],

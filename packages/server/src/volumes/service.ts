@@ -106,6 +106,11 @@ export async function registerVolume(ctx: Context, path: string | Buffer, label?
   return volume
 }
 
+/** Refuses a card as a place to write to. `instead`: what to do, as a sentence. */
+export function refuseCard(volume: Pick<VolumeRecord, 'label' | 'removable'>, instead = 'Choose a place on a drive.'): void {
+  if (volume.removable) throw new Refusal('not-allowed', `${volume.label} is a card: nothing is written to cards. ${instead}`)
+}
+
 /** Writes a marker by which a volume without an id is known from now on; only when a person asks for it, never on a card. */
 export async function markVolume(ctx: Context, id: string): Promise<void> {
   const { volume, path } = await resolvePlace(ctx, id, Buffer.alloc(0))

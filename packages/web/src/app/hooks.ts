@@ -1,8 +1,8 @@
 /** What most screens need. */
-import type { CutRow, ProjectRow, Viewing } from '@naranja/contract'
+import type { CutRow, ProjectRow, TaskKind, TaskRow, Viewing } from '@naranja/contract'
 import { useCallback } from 'react'
 import { useParams } from 'react-router'
-import { refusal, useCutsQuery, useProjectQuery, useViewingQuery } from '../api/index.ts'
+import { refusal, useCutsQuery, useProjectQuery, useQueueQuery, useViewingQuery } from '../api/index.ts'
 import { tell, useAppDispatch } from './store.ts'
 
 export function useProjectId(): string {
@@ -23,6 +23,13 @@ export function useChosenCut(): { cut: CutRow | undefined; cuts: CutRow[]; loadi
   const { data, isLoading } = useCutsQuery(useProjectId())
   const cuts = data ?? []
   return { cut: cuts.find((c) => c.id === cutId) ?? cuts[0], cuts, loading: isLoading }
+}
+
+/** The task of a kind in this project that was begun last, whoever began it. */
+export function useLastTask(kind: TaskKind): { task: TaskRow | undefined; busy: boolean } {
+  const { data: q } = useQueueQuery(useProjectId())
+  const task = q?.tasks.filter((t) => t.kind === kind).sort((a, b) => (a.created < b.created ? 1 : -1))[0]
+  return { task, busy: task !== undefined && (task.state === 'waiting' || task.state === 'running' || task.state === 'held') }
 }
 
 type Result<T> = { unwrap(): Promise<T> }

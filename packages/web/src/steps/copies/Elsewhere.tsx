@@ -2,8 +2,8 @@
 import type { ClipRow, PairAsk, PairLine, PairResult } from '@naranja/contract'
 import { FolderOpen } from 'lucide-react'
 import { useMemo, useState } from 'react'
-import { usePairsQuery, usePutAsideMutation, useQueueQuery, useStartPairingMutation } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
+import { usePairsQuery, usePutAsideMutation, useStartPairingMutation } from '../../api/index.ts'
+import { useAct, useLastTask, useProjectId } from '../../app/hooks.ts'
 import { FolderPicker } from '../../ui/FolderPicker.tsx'
 import { perCent, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
@@ -48,11 +48,7 @@ const columns: Column<PairLine>[] = [
 const shows = { all: () => true, open: (l: PairLine) => !good(l.verdict), paired: (l: PairLine) => good(l.verdict) } as const
 
 export function Elsewhere({ rows }: { rows: ClipRow[] }) {
-  const projectId = useProjectId()
-  const { data: q } = useQueueQuery(projectId)
-  // What was looked at last, whoever did it.
-  const last = q?.tasks.filter((t) => t.kind === 'pair').sort((a, b) => (a.created < b.created ? 1 : -1))[0]
-  const busy = last && (last.state === 'waiting' || last.state === 'running' || last.state === 'held')
+  const { task: last, busy } = useLastTask('pair')
   const { data: result } = usePairsQuery(last?.id ?? '', { skip: last?.state !== 'done' })
   const [picking, setPicking] = useState(false)
   const begin = (
@@ -62,7 +58,7 @@ export function Elsewhere({ rows }: { rows: ClipRow[] }) {
   )
   return (
     <>
-      {busy ? (
+      {busy && last ? (
         <div className="m-auto flex flex-col items-center gap-3">
           <span>{last.label}</span>
           <Bar share={last.total ? last.done / last.total : 0} label={last.label} className="w-[260px]" />
