@@ -8,8 +8,7 @@ export const mostAngles = 32
 const kept = 0.85
 
 /** Streams that a machine decodes in time: frames per second of all its cores together, against the rate of one stream. */
-export const anglesByMachine = (framesPerSecond: number, rate: Rate): number =>
-  Math.min(mostAngles, Math.floor((framesPerSecond * kept * seconds(1, rate)) / 1))
+export const anglesByMachine = (framesPerSecond: number, rate: Rate): number => Math.min(mostAngles, Math.floor(framesPerSecond * kept * seconds(1, rate)))
 
 /** Streams that a drive gives in time; both in bytes per second. */
 export const anglesByDrive = (readRate: number, streamRate: number): number =>

@@ -9,24 +9,9 @@ import { ffmpeg } from '../run.ts'
 
 /** Reads a file again and again, as many frames as are asked for; files of numbered pictures are read once. */
 function decoding(input: MediaInput, frames: number, how: { realTime?: boolean; threads?: number }): string[] {
-  const args = inputArgs(input)
-  const at = args.lastIndexOf('-i')
   const loop = input.sequence ? ['-loop', '1'] : ['-stream_loop', '-1']
   const limits = how.threads ? ['-threads', String(how.threads)] : []
-  return [
-    ...limits,
-    ...loop,
-    ...(how.realTime ? ['-re'] : []),
-    ...args.slice(0, at),
-    ...args.slice(at),
-    '-map',
-    '0:v:0',
-    '-frames:v',
-    String(frames),
-    '-f',
-    'null',
-    '-',
-  ]
+  return [...limits, ...loop, ...(how.realTime ? ['-re'] : []), ...inputArgs(input), '-map', '0:v:0', '-frames:v', String(frames), '-f', 'null', '-']
 }
 
 /** Frames per second that all cores of this machine decode together. */

@@ -1,7 +1,7 @@
 /** Edit copies, pulls and masters carried elsewhere: moved for good, or collected into one folder as a hand-over. */
 import { mkdir, readdir, rm, rmdir, stat } from 'node:fs/promises'
 import { basename, dirname, join, posix } from 'node:path'
-import type { CarryAsk, CarryPlan, CarryWhat, Started } from '@naranja/contract'
+import type { CarryAsk, CarryPlan, CarryWhat, LogLayoutShape, Started } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { bytesText } from '@naranja/core/estimate'
 import type { ListedFile } from '@naranja/core/mhl'
@@ -253,12 +253,13 @@ async function writeContents(
     const t = rows[i]?.t
     return { copy: t?.to, checksum: t && carried.get(t.to)?.digest }
   }
-  const contents = {
+  const contents: LogLayoutShape = {
     ...plainLayout,
     name: 'Contents',
+    headings: [],
     columns: (['copy', 'checksum', 'file', 'reel', 'start', 'end', 'frames', 'rate'] as const).map((field) => ({ field, head: heads[field] })),
   }
-  const layouts = [contents as unknown as NonNullable<CarryAsk['log']>, ...(ask.log ? [ask.log] : [])]
+  const layouts = [contents, ...(ask.log ? [ask.log] : [])]
   for (const layout of layouts)
     for (const f of await logFiles(
       ctx,

@@ -120,9 +120,7 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
   const bySpec = new Map<string, CopyRecord[]>()
   for (const c of copies) {
     const key = keyOf(c.clipId, c.spec, null)
-    const known = bySpec.get(key)
-    if (known) known.push(c)
-    else bySpec.set(key, [c])
+    bySpec.set(key, [...(bySpec.get(key) ?? []), c])
   }
   let old = 0
   const left: { name: string; reason: string }[] = []

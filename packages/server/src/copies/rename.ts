@@ -28,7 +28,7 @@ async function planned(ctx: Context, projectId: string, ask: RenameAsk): Promise
   const mine = copies.filter((c) => byId.has(c.clipId)).sort((a, b) => (a.path < b.path ? -1 : 1))
   const readable = await readableOf(
     ctx,
-    mine.map((c) => byId.get(c.clipId) as NonNullable<ReturnType<typeof byId.get>>),
+    mine.flatMap((c) => byId.get(c.clipId) ?? []),
   )
   // A name is put together as a plain name is.
   const names = derive(readable, { field: 'plain', chips: ask.chips, onlyEmpty: false })

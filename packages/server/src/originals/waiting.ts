@@ -60,15 +60,13 @@ export async function addWaiting(ctx: Context, projectId: string, told: readonly
 /** Clips of a project that wait, and how one of them is found by what has come: by name, where neither reel nor timecode speaks against it. */
 export async function waitingClips(ctx: Context, projectId: string): Promise<(came: Pick<ClipRecord, 'name' | 'reel' | 'start'>) => ClipRecord | null> {
   const waiting = await ctx.repo(ClipEntity).findBy({ projectId, volumeId: nowhere, removed: false })
+  const key = (c: Pick<ClipRecord, 'name'>): string => stem(c.name).toLowerCase()
+  const byName = new Map<string, ClipRecord[]>()
+  for (const w of waiting) byName.set(key(w), [...(byName.get(key(w)) ?? []), w])
   const taken = new Set<string>()
   return (came) => {
-    const own = stem(came.name).toLowerCase()
-    const fits = waiting.filter(
-      (w) =>
-        !taken.has(w.id) &&
-        stem(w.name).toLowerCase() === own &&
-        compareReels(w.reel, came.reel) !== 'contradicts' &&
-        (w.start === null || came.start === null || w.start === came.start),
+    const fits = (byName.get(key(came)) ?? []).filter(
+      (w) => !taken.has(w.id) && compareReels(w.reel, came.reel) !== 'contradicts' && (w.start === null || came.start === null || w.start === came.start),
     )
     const [one] = fits
     // Several that nothing tells apart stay: which one has come is not known.
