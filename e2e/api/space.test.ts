@@ -125,6 +125,8 @@ describe('carrying elsewhere', () => {
       await app.client.post(Started, `/api/projects/${project.id}/carry`, { volumeId: one?.id, folder: 'h264-proxy-720/Drive/A001', how: 'move', things }),
     )
     expect((await copies('h264-proxy-720')).map((c) => c.path)).toEqual(before.map((c) => c.path))
+    // The emptied folder is gone; the volume itself never is.
+    expect([existsSync(join(elsewhere, 'Moved')), existsSync(elsewhere)]).toEqual([false, true])
     await expect(app.client.post(Started, `/api/projects/${project.id}/carry`, ask({ how: 'move', things: { what: 'masters' } }))).rejects.toThrow(
       /There is nothing to carry/,
     )

@@ -217,20 +217,18 @@ async function moveFile(from: string, to: string, who: string, signal: AbortSign
   } else await carryFile(from, to, who, { signal })
 }
 
-/** Takes away what was moved, and the folders that are empty then; a file that stands there and is not in the new place stays. */
+/** Takes away what was moved, and the folders below the volume that are empty then; a file that stands there and is not in the new place stays. */
 async function removeOld(t: Thing, source: (f: string) => string, base: string): Promise<void> {
   for (const f of t.files) {
     const [old, next] = [source(f.from), join(base, f.to)]
     if (old !== next && (await exists(next))) await rm(old, { force: true })
   }
-  for (let folder = dirname(source(t.path)), n = 0; n < 6; n++, folder = dirname(folder))
-    if (
-      !(await rmdir(folder).then(
-        () => true,
-        () => false,
-      ))
+  const emptied = (folder: string): Promise<boolean> =>
+    rmdir(source(folder)).then(
+      () => true,
+      () => false,
     )
-      break
+  for (let folder = dirname(t.path), n = 0; n < 6 && folder !== '.' && (await emptied(folder)); n++) folder = dirname(folder)
 }
 
 /** The table of contents, the clip log and the checksums of a hand-over. */
