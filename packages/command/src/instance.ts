@@ -200,7 +200,10 @@ export class Instance {
     note('supervisor', process.pid)
     for (const [role, child] of this.children) note(role, child.pid)
     this.known = pids
-    writeFileSync(pidPath(this.folder), JSON.stringify(pids))
+    // Whole at every moment: a command that reads it meanwhile would else see nothing running.
+    const path = pidPath(this.folder)
+    writeFileSync(`${path}.part`, JSON.stringify(pids))
+    renameSync(`${path}.part`, path)
   }
 
   private launch(role: Role, command: string, args: readonly string[]): ChildProcess {
