@@ -139,7 +139,10 @@ describe('originals without a backup', () => {
     await until('the clips in their new place', async () => (await clips()).every((c) => c.file.startsWith(at(first))))
     await until('their backups counted', async () => (await clips()).every((c) => c.backups === 1))
     expect((await clips()).map((c) => [c.id, c.name])).toEqual(before.map((c) => [c.id, c.name]))
-    expect((await tasks('take-in')).map((t) => t.message).join()).toMatch(/2 found backed up here, and used from here on/)
+    // The taking in says so at its end, a little after the clips show it.
+    await until('the words of the taking in', async () =>
+      (await tasks('take-in')).some((t) => /2 found backed up here, and used from here on/.test(t.message ?? '')),
+    )
     await reader('take-out')
     expect((await clips()).some((c) => c.away)).toBe(false)
   })
