@@ -18,7 +18,7 @@ const scenes: Record<string, string> = {
   sea: 'testsrc2=s=640x360:r=25',
   moon: 'mandelbrot=s=640x360:r=25:end_scale=0.1:end_pts=200,hue=s=1',
   ropes: 'testsrc=s=640x360:r=25,rotate=0.1*t:c=gray',
-  gulls: 'gradients=s=640x360:r=25:n=5:seed=7:speed=0.05,noise=alls=20:allf=t:all_seed=3',
+  gulls: 'sierpinski=s=640x360:r=25:seed=7,noise=alls=20:allf=t:all_seed=3',
 }
 /** A scene from a frame on, with filters on top. */
 async function shoot(

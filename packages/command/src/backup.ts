@@ -3,7 +3,7 @@ import { access, constants, readdir, stat } from 'node:fs/promises'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { type BackupOutcome, backUp, isRight, PlaceUnusable, type Verification, verify } from '@naranja/media/backup'
-import { writeWhole } from '@naranja/media/files'
+import { writeReport } from './report.ts'
 import { say, step } from './say.ts'
 
 const backupUsage = `./naranja backup --from DIR --to DIR [--to DIR ...] [--report FILE.json]
@@ -138,7 +138,7 @@ export const backup = (args: readonly string[]): Promise<number> =>
       { signal, onProgress: (done, total) => step(`${percent(done, total)} of ${megabytes(total)} read and read back`) },
     )
     const ended = new Date()
-    if (report) await writeWhole(report, `${JSON.stringify(backupReport(from, outcome, began, ended), null, 2)}\n`)
+    if (report) await writeReport(report, backupReport(from, outcome, began, ended))
     for (const r of outcome.remarks) say(r)
     for (const p of outcome.problems) say(p)
     const faults = faultsOf(outcome)
@@ -209,6 +209,6 @@ export const verifyCommand = (args: readonly string[]): Promise<number> =>
           : `${v.folder}: ${files(v.right)} right, ${v.changed.length} changed, ${v.missing.length} missing, ${v.added.length} new.\n`,
       )
     }
-    if (report) await writeWhole(report, `${JSON.stringify({ format: 1, right: results.every(isRight), places: results }, null, 2)}\n`)
+    if (report) await writeReport(report, { format: 1, right: results.every(isRight), places: results })
     return results.every(isRight) ? 0 : 4
   })

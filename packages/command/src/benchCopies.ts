@@ -212,7 +212,7 @@ export async function queueOverhead(client: Client, instance: Instance, waiting:
             started: null,
             ended: null,
           },
-          ...{ place: i, priority: -1, who: 'bench', job: null, machine: null, heldAlone: false },
+          ...{ place: i, priority: -1, who: 'bench', job: null, machine: null, heldAlone: false, spent: 0 },
         }),
       )
       for (let i = 0; i < rows.length; i += 1000) await db.getRepository(TaskEntity).insert(rows.slice(i, i + 1000) as never)

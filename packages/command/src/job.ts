@@ -25,6 +25,7 @@ import { writeWhole } from '@naranja/media'
 import { z } from 'zod'
 import { ApiError, Client } from './client.ts'
 import { Instance, instanceFolder } from './instance.ts'
+import { writeReport } from './report.ts'
 import { say, step } from './say.ts'
 
 const usage = `./naranja job --originals DIR [--originals DIR ...] --cut FILE [--cut FILE ...]
@@ -526,9 +527,7 @@ export async function job(args: readonly string[]): Promise<number> {
     say(e instanceof ApiError ? [e.message, ...e.details].join('\n') : e instanceof Error ? e.message : String(e))
     code = e instanceof Unusable ? 2 : 1
   }
-  if (options.report) {
-    await writeWhole(options.report, `${JSON.stringify(run.report, null, 2)}\n`)
-  }
+  if (options.report) await writeReport(options.report, run.report)
   await close()
   return code
 }

@@ -90,7 +90,7 @@ describe('what comes back', () => {
     expect([passes(Stations, ['reached']), passes(Stations, Array(5).fill('open')), passes(Stations, Array(4).fill('green'))]).toEqual([false, false, false])
   })
   it('when pushed is a change of known topics, or the progress of a task', () => {
-    const progress = { type: 'progress', taskId: id, done: 1, total: 2, fps: 0, speed: 0, left: null }
+    const progress = { type: 'progress', taskId: id, done: 1, total: 2, fps: 0, speed: 0, left: null, spent: 0, beside: 1 }
     expect([passes(LiveEvent, progress), passes(LiveEvent, { ...progress, taskId: 1 })]).toEqual([true, false])
     expect(passes(LiveEvent, { type: 'changed', topics: ['clips'], projectId: null })).toBe(true)
     expect(passes(LiveEvent, { type: 'changed', topics: ['weather'], projectId: null })).toBe(false)

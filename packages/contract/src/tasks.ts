@@ -100,7 +100,17 @@ export const LiveEvent = z.discriminatedUnion('type', [
   }),
   /** Something that happened by itself and a person should read. */
   z.object({ type: z.literal('said'), text: z.string() }),
-  z.object({ type: z.literal('progress'), taskId: Id, done: z.number(), total: z.number(), fps: z.number(), speed: z.number(), left: z.number().nullable() }),
+  z.object({
+    type: z.literal('progress'),
+    taskId: Id,
+    done: z.number(),
+    total: z.number(),
+    fps: z.number(),
+    speed: z.number(),
+    left: z.number().nullable(),
+    spent: z.number(),
+    beside: z.int(),
+  }),
 ])
 export type LiveEvent = z.infer<typeof LiveEvent>
 export type Topic = Extract<LiveEvent, { type: 'changed' }>['topics'][number]

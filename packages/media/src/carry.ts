@@ -1,9 +1,9 @@
 /** Carries finished files to another place: copied, read back from the disk there, compared, and only then under their names. */
-import { mkdir, open, rm, stat } from 'node:fs/promises'
+import { open, rm, stat } from 'node:fs/promises'
 import { dirname } from 'node:path'
 import { openOriginal, readBlocks } from './blocks.ts'
 import { Digester, digestOnDisk } from './digest.ts'
-import { partName, putInPlace } from './files.ts'
+import { makeFolder, partName, putInPlace, type Root } from './files.ts'
 
 export interface CarriedFile {
   readonly size: number
@@ -23,6 +23,7 @@ const own = 'xxh64' as const
 export async function carryFile(
   from: string,
   to: string,
+  root: Root,
   who: string,
   options: { signal?: AbortSignal; onBytes?: (n: number) => void } = {},
 ): Promise<CarriedFile> {
@@ -37,7 +38,7 @@ export async function carryFile(
     return { size, digest: a?.digest ?? '' }
   }
   const part = partName(to, who)
-  await mkdir(dirname(to), { recursive: true })
+  await makeFolder(dirname(to), root)
   try {
     const digester = await Digester.of([own])
     const source = await openOriginal(Buffer.from(from))

@@ -12,11 +12,14 @@ import {
   freeSpace,
   joinBytes,
   lastName,
+  makeFolder,
   MediaError,
   parentOf,
   partName,
   pathText,
   putInPlace,
+  rootAt,
+  RootGone,
   walk,
   writeWhole,
 } from './index.ts'
@@ -134,6 +137,7 @@ describe('putting a file in its place', () => {
     expect(readFileSync(join(folder, 'place/two'), 'utf8')).toBe('old')
   })
   it('writes small files whole, and names parts after who writes', async () => {
+    mkdirSync(join(folder, 'deep/er'), { recursive: true })
     await writeWhole(join(folder, 'deep/er/x.json'), '{}')
     expect(readdirSync(join(folder, 'deep/er'))).toEqual(['x.json'])
     expect(partName('/a/b.mov', 'me')).toBe('/a/b.mov.me.part')
@@ -173,5 +177,47 @@ describe('a process', () => {
     const seen: number[] = []
     await ffmpeg(['-f', 'lavfi', '-i', 'testsrc=s=320x180:r=25:d=4', '-f', 'null', '-'], { onProgress: (p) => seen.push(p.frame) })
     expect(seen.at(-1)).toBe(100)
+  })
+})
+
+describe('making folders on a drive', () => {
+  const drive = join(folder, 'drive')
+  const fresh = async () => {
+    rmSync(drive, { recursive: true, force: true })
+    mkdirSync(drive)
+    return rootAt(drive)
+  }
+  it('makes those above too, and says whether anything was made', async () => {
+    const root = await fresh()
+    expect([await makeFolder(join(drive, 'a/b'), root), await makeFolder(join(drive, 'a/b'), root), await makeFolder(drive, root)]).toEqual([
+      true,
+      false,
+      false,
+    ])
+    const odd = Buffer.concat([Buffer.from(`${drive}/`), Buffer.from([0x66, 0xff])])
+    expect(await makeFolder(odd, root)).toBe(true)
+    expect(readdirSync(drive)).toHaveLength(2)
+  })
+  it('never makes the drive itself: one that has gone stays gone', async () => {
+    const root = await fresh()
+    rmSync(drive, { recursive: true })
+    await expect(makeFolder(join(drive, 'a/b'), root)).rejects.toThrow(RootGone)
+    await expect(makeFolder(drive, root)).rejects.toThrow(/drive went away in the middle of it. Connect the drive and try again/)
+    expect(readdirSync(folder)).not.toContain('drive')
+  })
+  it('makes nothing where another file system stands meanwhile', async () => {
+    const root = await fresh()
+    await expect(makeFolder(join(drive, 'a'), { ...root, device: root.device + 1 })).rejects.toThrow(RootGone)
+    expect(readdirSync(drive)).toEqual([])
+  })
+  it('makes nothing elsewhere, nor over a file', async () => {
+    const root = await fresh()
+    await expect(makeFolder(join(folder, 'elsewhere'), root)).rejects.toThrow(/is not on/)
+    file('drive/f')
+    await expect(makeFolder(join(drive, 'f/g'), root)).rejects.toThrow(/ENOTDIR/)
+  })
+  it('is left to it: a small file makes none', async () => {
+    await expect(writeWhole(join(folder, 'nowhere', 'f'), 'x')).rejects.toThrow(/ENOENT/)
+    expect(readdirSync(folder)).not.toContain('nowhere')
   })
 })

@@ -1,9 +1,9 @@
 /** Small work on disks: free space, temporary names, files put in place only when whole. */
 import { constants, createReadStream, type Dirent } from 'node:fs'
-import { access, link, mkdir, open, readdir, rename, rm, stat, statfs, writeFile } from 'node:fs/promises'
+import { access, link, mkdir, open, readdir, rename, rm, rmdir, stat, statfs, writeFile } from 'node:fs/promises'
 import { dirname } from 'node:path'
 import { xxh3 } from '@node-rs/xxhash'
-import { parentOf } from './paths.ts'
+import { below, joinBytes, pathText } from './paths.ts'
 
 /** Bytes free for this user where `path` (or its nearest existing parent) lies. */
 export async function freeSpace(path: string): Promise<number> {
@@ -56,9 +56,60 @@ export async function putInPlace(part: string | Buffer, path: string | Buffer): 
   }
 }
 
-/** Writes a small file as a whole: under a temporary name, then renamed over the old one. */
+/** The folder at which a drive (or a part of one) stands, and the file system that stood there when it was looked for. */
+export interface Root {
+  readonly path: Buffer
+  readonly device: number
+}
+
+/** A root that has just been found where it belongs. Throws if it is not there. */
+export const rootAt = async (path: string | Uint8Array): Promise<Root> => ({
+  path: Buffer.from(path),
+  device: (await stat(typeof path === 'string' ? path : Buffer.from(path))).dev,
+})
+
+/** A drive was there when the work on it began, and is not any more. */
+export class RootGone extends Error {
+  constructor(root: Root) {
+    super(`${pathText(root.path)} went away in the middle of it. Connect the drive and try again; nothing is written where it was.`)
+  }
+}
+
+/**
+ * Makes a folder and those above it, below a root: never the root itself, for a drive that has gone would be written to the disk below it.
+ * Returns whether anything was made. Throws RootGone, or the error of the disk.
+ */
+export async function makeFolder(path: string | Uint8Array, root: Root): Promise<boolean> {
+  const way = below(Buffer.from(path), root.path)
+  if (way === null) throw new Error(`${pathText(Buffer.from(path))} is not on ${pathText(root.path)}.`)
+  const stands = () =>
+    stat(root.path).then(
+      (s) => s.dev === root.device,
+      () => false,
+    )
+  if (!(await stands())) throw new RootGone(root)
+  const made: Buffer[] = []
+  let at = root.path
+  for (const name of way.toString('latin1').split('/').filter(Boolean)) {
+    at = joinBytes(at, Buffer.from(name, 'latin1'))
+    try {
+      await mkdir(at)
+      made.unshift(at)
+    } catch (e) {
+      const { code } = e as NodeJS.ErrnoException
+      if (code === 'EEXIST') continue
+      throw code === 'ENOENT' && !(await stands()) ? new RootGone(root) : e
+    }
+  }
+  if (made.length > 0 && !(await stands())) {
+    for (const m of made) await rmdir(m).catch(() => undefined)
+    throw new RootGone(root)
+  }
+  return made.length > 0
+}
+
+/** Writes a small file as a whole into a folder that is there: under a temporary name, then renamed over the old one. */
 export async function writeWhole(path: string | Buffer, data: string | Uint8Array): Promise<void> {
-  await mkdir(typeof path === 'string' ? dirname(path) : parentOf(path), { recursive: true })
   const ending = `.${process.pid}.part`
   const part = typeof path === 'string' ? path + ending : Buffer.concat([path, Buffer.from(ending)])
   await writeFile(part, data)

@@ -55,6 +55,7 @@ export class CardReader {
   private async tell(change: (inside: Map<string, string>) => void): Promise<void> {
     const inside = new Map(await cardsInside(this.slots))
     change(inside)
+    await mkdir(this.slots, { recursive: true })
     await writeWhole(join(this.slots, readerTable), JSON.stringify([...inside]))
   }
 

@@ -7,6 +7,7 @@ import { soundLayout, stampText } from '@naranja/core/clip'
 import type { Crop } from '@naranja/core/framing'
 import { codingOf, promised, type Spec, wrapperOf } from '@naranja/core/specs'
 import type { FrameRange, Rate } from '@naranja/core/time'
+import { rootAt } from './files.ts'
 import { type CopyJob, firstPictureName } from './copies/index.ts'
 import { clipInput } from './input.ts'
 import { probe } from './probe.ts'
@@ -81,6 +82,7 @@ export async function copyJobOf(path: string, specs: readonly Spec[], folder: st
     trackNames: [],
     sound: t.sound && streams ? { streams: streams.streams, sampleRate: t.sound.sampleRate } : null,
   }
+  const root = await rootAt('/')
   return {
     input: clipInput(Buffer.from(path), t),
     colour: t.colour,
@@ -94,6 +96,7 @@ export async function copyJobOf(path: string, specs: readonly Spec[], folder: st
       return {
         ...p,
         look: null,
+        root,
         carried: { start: p.start, drop: p.drop, reel, stamp: stampText('12-ab-cd-32', start, t.rate) },
         target:
           spec.wrapper === 'frames'

@@ -18,6 +18,7 @@ import { runListen } from './originals/listen.ts'
 import { takeIn } from './originals/takeIn.ts'
 import { TaskEntity } from './store/index.ts'
 import { type RunTask, Told } from './tasks/runner.ts'
+import { SpentClock } from './tasks/spent.ts'
 import { isPaused, limitOf, markProducts } from './tasks/service.ts'
 import { addTurns, taskForTurn } from './tasks/turns.ts'
 import type { TaskKind } from '@naranja/contract'
@@ -41,6 +42,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
   const ctx = await openContext(config)
   let stopping = false
   const running = new Map<string, { abort: AbortController; children: Set<{ kill(s: NodeJS.Signals): boolean }>; job: string }>()
+  const clock = new SpentClock()
 
   const control = new Redis(redisOptions(config))
   await control.subscribe(controlChannel)
@@ -64,9 +66,15 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
       const r = running.get(message.taskId)
       if (!r) return
       for (const c of r.children) c.kill(message.kind === 'hold' ? 'SIGSTOP' : 'SIGCONT')
+      clock.set(message.taskId, message.kind === 'release')
       if (message.kind === 'release') letGo(message.taskId)
       else if (!held.has(message.taskId)) held.set(message.taskId, taking(1))
-    } else for (const [id, r] of running) if (!held.has(id)) for (const c of r.children) c.kill(message.kind === 'pause' ? 'SIGSTOP' : 'SIGCONT')
+    } else
+      for (const [id, r] of running) {
+        if (held.has(id)) continue
+        for (const c of r.children) c.kill(message.kind === 'pause' ? 'SIGSTOP' : 'SIGCONT')
+        clock.set(id, message.kind !== 'pause')
+      }
   })
   const beat = () => void ctx.redis.zadd('workers', Date.now(), me)
   beat()
@@ -100,6 +108,8 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
     const abort = new AbortController()
     const children = new Set<{ kill(s: NodeJS.Signals): boolean }>()
     running.set(task.id, { abort, children, job: job.id ?? '' })
+    clock.begin(task.id)
+    const spent = () => clock.of(task.id).whole
     const began = Date.now()
     await ctx.changed(task.projectId, 'tasks')
     let told = 0
@@ -108,20 +118,22 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
       const now = Date.now()
       if (now - told < 250 && done < total) return
       told = now
-      ctx.publish({ type: 'progress', taskId: task.id, done, total, fps, speed, left: secondsLeft(done, total, (now - began) / 1000) })
+      const { whole, active, beside } = clock.of(task.id)
+      ctx.publish({ type: 'progress', taskId: task.id, done, total, fps, speed, left: secondsLeft(done, total, active), spent: whole, beside })
       if (now - kept > 2000) {
         kept = now
-        void tasks.update({ id: task.id }, { done, total })
+        void tasks.update({ id: task.id }, { done, total, spent: whole })
       }
     }
     try {
-      const end = await runners[task.kind](ctx, task, { signal: abort.signal, threads, progress, started: (c) => void children.add(c) })
+      const end = await runners[task.kind](ctx, task, { signal: abort.signal, threads, progress, spent, started: (c) => void children.add(c) })
       await tasks.update(
         { id: task.id },
         {
           state: 'done',
           done: task.total || 1,
           total: task.total || 1,
+          spent: spent(),
           message: end.message.slice(0, 2000),
           result: end.result ?? null,
           command: end.command ?? '',
@@ -153,6 +165,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
       }
     } finally {
       running.delete(task.id)
+      clock.end(task.id)
       letGo(task.id)
       await ctx.changed(task.projectId, 'tasks', 'copies', 'pulls', 'masters')
     }

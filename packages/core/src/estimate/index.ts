@@ -18,6 +18,8 @@ export interface Piece {
   readonly seconds: number
   /** Bits per second of the original, which a new file of the same streams has too. */
   readonly dataRate?: number | undefined
+  /** Whether its pictures are raw and have to be developed. */
+  readonly raw?: boolean | undefined
 }
 
 const madeOf = (spec: Spec, p: Piece): Size => p.made ?? sizeUnder(spec, p.size, p.pixelAspect)
@@ -34,24 +36,88 @@ export function bytesUnder(spec: Spec, piece: Piece): number {
   return Math.round(picture + soundBytes(spec, piece) + 20000)
 }
 
-/** Measured work: pixels read and made per second by a machine. */
-export interface Speed {
-  readonly pixelsPerSecond: number
+/** Pixels of originals that a machine of two cores reads in a second, as a first guess: coded ones, and raw ones that are developed. */
+const readPerSecond = { coded: 360e6, raw: 5.5e6 }
+/** Bytes that a machine moves into a new file in a second, as a first guess. */
+const movedPerSecond = 150e6
+/** Seconds a copy takes beside its pixels: processes that start, its check, its file put in place. */
+export const handlingSeconds = 0.4
+
+/** A piece, and the spec it is copied by. */
+export interface Making {
+  readonly spec: Spec
+  readonly piece: Piece
 }
 
-/** Pixels that making a piece touches: those read and those made. */
-export function pixelsOf(spec: Spec, piece: Piece): number {
-  const size = madeOf(spec, piece)
-  return piece.frames * (piece.size.width * piece.size.height + size.width * size.height)
+/** Of one piece under one spec: what it takes by itself, and what reading the original takes, which others share. */
+function guessOne({ spec, piece }: Making): { own: number; read: number } {
+  if (isRewrap(spec)) return { own: handlingSeconds + bytesUnder(spec, piece) / movedPerSecond, read: 0 }
+  const made = madeOf(spec, piece)
+  return {
+    own: handlingSeconds + (piece.frames * made.width * made.height) / codingOf(spec.coding).pixelsPerSecond,
+    read: (piece.frames * piece.size.width * piece.size.height) / readPerSecond[piece.raw ? 'raw' : 'coded'],
+  }
 }
 
-/** Seconds that pieces take at a speed, or at the spec's first guess. */
-export const secondsUnder = (spec: Spec, pieces: readonly Piece[], speed: Speed | null): number =>
-  Math.ceil(pieces.reduce((sum, p) => sum + pixelsOf(spec, p), 0) / (speed?.pixelsPerSecond ?? codingOf(spec.coding).pixelsPerSecond))
+/**
+ * Seconds in which a machine of two cores with nothing else to do makes copies of one original from one decode, as a first
+ * guess; for each copy its part of them.
+ */
+export function firstGuess(copies: readonly Making[]): number[] {
+  const each = copies.map(guessOne)
+  const sharing = each.filter((e) => e.read > 0).length
+  return each.map((e) => e.own + e.read / (sharing || 1))
+}
 
 /** Seconds left of work that is `done` of `total` (any unit) after `elapsed` seconds; null while nothing can be said. */
 export function secondsLeft(done: number, total: number, elapsed: number): number | null {
   return done <= 0 || elapsed < 0.5 ? null : Math.max(0, (elapsed / done) * (total - done))
+}
+
+/** A task in hand, for the time left of its batch. */
+export interface InHand {
+  /** Seconds of a whole machine that it is guessed to take. */
+  readonly cost: number
+  /** How much of its picture has been made, 0 to 1. */
+  readonly share: number
+  /** Seconds of a whole machine that it took so far. */
+  readonly spent: number
+  /** How many tasks its machine runs, this one included, at least 1; null while it is held. */
+  readonly beside: number | null
+}
+
+/** What is known of a batch. Costs in guessed, `spent` in real seconds of a whole machine. */
+export interface WorkNow {
+  readonly cost: number
+  /** Of what has ended in any way. */
+  readonly ended: number
+  /** Of what has been made, and what making it took. */
+  readonly made: number
+  readonly spent: number
+  readonly inHand: readonly InHand[]
+  /** Whether a task's end is only handled, not made in its progress: that of an edit copy is checked after its last frame. */
+  readonly handled: boolean
+}
+
+/** What a task in hand has done of its cost. */
+function doneOf(t: InHand, handled: boolean): number {
+  const handling = handled ? Math.min(handlingSeconds, t.cost / 2) : 0
+  return Math.min(1, t.share) * (t.cost - handling)
+}
+
+/** How far a batch is, from 0 to 1: what has ended, and what its tasks in hand have done of their cost. */
+export const shareDone = (w: WorkNow): number => (w.ended + w.inHand.reduce((n, t) => n + doneOf(t, w.handled), 0)) / (w.cost || 1)
+
+/**
+ * Seconds left of a batch; null while nothing can be said. What its work took so far says what the rest takes; a machine
+ * that has other work in hand counts for the part that it gives to this batch.
+ */
+export function workLeft(w: WorkNow): number | null {
+  const hands = w.inHand.reduce((n, t) => n + (t.beside ? 1 / t.beside : 0), 0)
+  if (hands === 0) return null
+  const [going, spent] = [w.inHand.reduce((n, t) => n + doneOf(t, w.handled), 0), w.inHand.reduce((n, t) => n + t.spent, 0)]
+  const left = secondsLeft(w.made + going, w.made + w.cost - w.ended, w.spent + spent)
+  return left === null ? null : left / hands
 }
 
 /** A time for people: `about 3 min`. */

@@ -86,7 +86,7 @@ export async function backUp(from: Uint8Array, places: readonly Uint8Array[], op
         )
     }
     for (const place of opened) await carryHistory(source, place)
-    for (const place of opened) for (const f of card.folders) await mkdir(place.at(f), { recursive: true })
+    for (const place of opened) for (const f of card.folders) await place.makeFolder(f)
     const run = new Run(source, opened, card, lists, options)
     await run.all()
     const order = new Map(card.files.map((f, i) => [f, i]))

@@ -1,5 +1,5 @@
 /** The ASC MHL history in a folder, read and added to. */
-import { mkdir, readFile, writeFile } from 'node:fs/promises'
+import { readFile, writeFile } from 'node:fs/promises'
 import { hostname } from 'node:os'
 import {
   chainFile,
@@ -14,7 +14,7 @@ import {
   writeHashList,
 } from '@naranja/core/mhl'
 import { digestOf } from '../digest.ts'
-import { writeWhole } from '../files.ts'
+import { makeFolder, rootAt, writeWhole } from '../files.ts'
 import { joinBytes, lastName, pathText } from '../paths.ts'
 import { ignoredNames } from './scan.ts'
 
@@ -75,7 +75,7 @@ export async function addGeneration(
     files,
     folders,
   })
-  await mkdir(inside(folder, historyFolder), { recursive: true })
+  await makeFolder(inside(folder, historyFolder), await rootAt(folder))
   await writeFile(inside(folder, historyFolder, file), text, { flag: 'wx', flush: true })
   const c4 = await digestOf('c4', Buffer.from(text))
   await writeWhole(inside(folder, historyFolder, chainFile), writeChain([...before, { sequence, file, c4 }]))

@@ -5,7 +5,8 @@ import { hostname } from 'node:os'
 import type { HashFormat } from '@naranja/core/mhl'
 import { execa } from 'execa'
 import { openOnDisk, type ReadFrom } from '../blocks.ts'
-import { argumentPath, joinBytes, pathText } from '../paths.ts'
+import { makeFolder, type Root, rootAt } from '../files.ts'
+import { argumentPath, joinBytes, parentOf, pathText } from '../paths.ts'
 import { processStart } from '../process.ts'
 import { keyOf, reasonOf, scan, type ScannedFile } from './scan.ts'
 
@@ -41,6 +42,7 @@ export class Place {
   private lines: string[] = []
   private writing: Promise<void> = Promise.resolve()
   private made = false
+  private root: Root | null = null
 
   /** `folder` is the card's folder in this place. */
   constructor(readonly folder: Buffer) {}
@@ -50,6 +52,10 @@ export class Place {
   }
   at(path: Uint8Array): Buffer {
     return joinBytes(this.folder, path)
+  }
+  /** Makes a folder below the card's. */
+  async makeFolder(path: Uint8Array): Promise<void> {
+    if (this.root) await makeFolder(this.at(path), this.root)
   }
 
   /** Takes hold of the place and reads its record. Throws PlaceUnusable if another run holds it, or nothing can be written there. */
@@ -66,8 +72,9 @@ export class Place {
   }
 
   private async take(): Promise<void> {
-    this.made = (await mkdir(this.folder, { recursive: true })) !== undefined
-    await mkdir(joinBytes(this.folder, Buffer.from(workName)), { recursive: true })
+    this.made = await makeFolder(this.folder, await rootAt(parentOf(this.folder)))
+    this.root = await rootAt(this.folder)
+    await this.makeFolder(Buffer.from(workName))
     const mine: Holder = { host: hostname(), pid: process.pid, started: processStart(process.pid) ?? '' }
     for (let tries = 0; ; tries++) {
       try {

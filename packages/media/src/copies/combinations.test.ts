@@ -6,7 +6,7 @@ import { stampText } from '@naranja/core/clip'
 import { type Coding, codings, faultsFor, faultsOf, plainSpec, promised, type Spec, wrapperOf } from '@naranja/core/specs'
 import { rate, rateText } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { type CopyJob, ffmpeg, firstPictureName, makeCopies } from '../index.ts'
+import { type CopyJob, ffmpeg, firstPictureName, makeCopies, rootAt } from '../index.ts'
 
 const folder = mkdtempSync(join(tmpdir(), "naranja's copies "))
 afterAll(() => rmSync(folder, { recursive: true }))
@@ -29,6 +29,7 @@ const facts = {
   trackNames: [],
 }
 const fonts = { text: '/none', mono: '/none' }
+const root = await rootAt('/')
 const jobOf = (specs: readonly Spec[], target: (s: Spec) => string): CopyJob => ({
   input: { path: Buffer.from(join(folder, 'a.mov')), sequence: null, rate: rate(25), sound: { streams: [3], files: [] } },
   colour: { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', range: 'tv' },
@@ -37,7 +38,7 @@ const jobOf = (specs: readonly Spec[], target: (s: Spec) => string): CopyJob => 
   burning: { name: 'a.mov', reel: 'A001', start: 900000, drop: false, frame: 0, fonts },
   outputs: specs.map((s) => {
     const p = promised(s, facts, rate(25), { in: 0, out: 8 })
-    return { ...p, look: null, carried: { start: p.start, drop: p.drop, reel: 'A001', stamp: stampText('12-ab', 900000, rate(25)) }, target: target(s) }
+    return { ...p, look: null, carried: { start: p.start, drop: p.drop, reel: 'A001', stamp: stampText('12-ab', 900000, rate(25)) }, target: target(s), root }
   }),
 })
 const specOf = (c: Coding & { code: Spec['coding'] }, wrapper: Spec['wrapper']): Spec => ({

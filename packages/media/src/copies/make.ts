@@ -1,8 +1,8 @@
 /** Makes copies: written under temporary names, checked on the disk, then put in their places. */
-import { mkdir, readdir, readFile, rename, rm } from 'node:fs/promises'
+import { readdir, readFile, rename, rm } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { everyFrame, isRewrap } from '@naranja/core/specs'
-import { exists, freeSpace, putInPlace } from '../files.ts'
+import { exists, freeSpace, makeFolder, putInPlace } from '../files.ts'
 import { splitSamples } from '../frames.ts'
 import { inputArgs, type MediaInput } from '../input.ts'
 import { readPackets } from '../readback.ts'
@@ -146,7 +146,7 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
     if (todo.length === 0) return results as CopyReport[]
     const parts = todo.map((o) => partsOf(o, who))
     for (const [i, o] of todo.entries()) {
-      await mkdir(o.spec.wrapper === 'frames' ? (parts[i]?.moves[0]?.from ?? '') : dirname(o.target), { recursive: true })
+      await makeFolder(o.spec.wrapper === 'frames' ? (parts[i]?.moves[0]?.from ?? '') : dirname(o.target), o.root)
       const free = await freeSpace(o.target)
       if (free < needed + 50_000_000)
         throw new Error(

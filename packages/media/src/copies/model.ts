@@ -2,6 +2,7 @@
 import type { FrameCheck } from '@naranja/core/picture'
 import type { Promised } from '@naranja/core/specs'
 import type { FrameRange } from '@naranja/core/time'
+import type { Root } from '../files.ts'
 import type { Colour } from '../filters.ts'
 import type { MediaInput } from '../input.ts'
 
@@ -38,6 +39,8 @@ export interface CopyOutput extends Promised {
   readonly carried: Carried
   /** Its file; of numbered pictures the first. */
   readonly target: string
+  /** Where the drive stands that its file is on. */
+  readonly root: Root
   /** What stands there is an older copy of the same, and goes once the new one is checked. */
   readonly replaces?: boolean
 }

@@ -1,7 +1,6 @@
 /** Verified backups: set going, made, compared again, and counted for each clip and roll. */
-import { mkdir } from 'node:fs/promises'
 import type { ArrivalRule, BackupRow, CopiesThen, Place, RollRow, Started, TakeIn, TargetFolder } from '@naranja/contract'
-import { backUp, below, isRight, joinBytes, pathText, PlaceUnusable, verify } from '@naranja/media'
+import { backUp, below, isRight, joinBytes, makeFolder, pathText, PlaceUnusable, rootAt, verify } from '@naranja/media'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
@@ -135,8 +134,8 @@ export const runBackup: RunTask = async (ctx, task, { signal, progress, started 
   const make = async () => {
     const { path: source } = await resolvePlace(ctx, payload.from.volumeId, fromRef(payload.from.ref))
     for (const to of payload.to) {
-      const { path } = await resolveTarget(ctx, to.volumeId, to.folder)
-      await mkdir(path, { recursive: true })
+      const { path, root } = await resolveTarget(ctx, to.volumeId, to.folder)
+      await makeFolder(path, await rootAt(root))
       places.push(Buffer.from(path))
     }
     return backUp(source, places, { name: Buffer.from(payload.name), signal, onProgress: progress, onStep: wait })

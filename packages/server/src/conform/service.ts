@@ -1,7 +1,6 @@
 /** The conform: its plan, its pulls, and lists that point at originals, copies or pulls. */
-import { join } from 'node:path'
 import type { PlanAnswer, PullRequest, PullRow, Started } from '@naranja/contract'
-import { bytesText, bytesUnder, pixelsOf, secondsUnder } from '@naranja/core/estimate'
+import { bytesText, bytesUnder } from '@naranja/core/estimate'
 import { safeFileName, stem } from '@naranja/core/naming'
 import { cutToEdl, cutToOtio, planPulls, type Referred } from '@naranja/core/plan'
 import { type FrameRange, sameRate } from '@naranja/core/time'
@@ -10,16 +9,16 @@ import { CheckFailed, commandLine, copyCommand, freeSpace, joinBytes, makeCopy, 
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
-import { copyJob } from '../copies/make.ts'
+import { copyJob, copyTarget } from '../copies/make.ts'
 import { factsOf, pieceOf } from '../copies/plan.ts'
 import { holds } from '../copies/state.ts'
-import { learnSpeed, measuredSpeed } from '../copies/speed.ts'
+import { learnPace, Pace } from '../copies/speed.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf } from '../reconnect/service.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, PullEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
-import { resolvePlace, resolveTarget, volumeNames, tidyFolder } from '../volumes/service.ts'
+import { resolveTarget, volumeNames, tidyFolder } from '../volumes/service.ts'
 import { planOf } from './plan.ts'
 
 export const pullSpec = specOf('pull-dnxhr-hqx') as Spec
@@ -31,11 +30,11 @@ export async function planAnswer(ctx: Context, cutId: string, handles: number): 
   const { plan, clips } = await planOf(ctx, cut, { handles, placeholders: false })
   const names = new Map(cut.cut.events.map((e) => [e.id, e.clipName ?? e.reel ?? '']))
   const records = new Map((clips.size ? await ctx.repo(ClipEntity).findBy({ id: In([...clips.keys()]) }) : []).map((c) => [c.id, c]))
+  const pace = await Pace.of(ctx)
   const pulls = planPulls(plan).flatMap((p) => {
     const clip = records.get(p.clipId)
-    return clip ? [{ ...p, eventIds: [...p.eventIds], name: clip.name, piece: pullPiece(clip, p.range) }] : []
+    return clip ? [{ ...p, eventIds: [...p.eventIds], name: clip.name, clip, piece: pullPiece(clip, p.range) }] : []
   })
-  const speed = await measuredSpeed(ctx, pullSpec)
   return {
     width: plan.width,
     height: plan.height,
@@ -59,13 +58,9 @@ export async function planAnswer(ctx: Context, cutId: string, handles: number): 
       notes: [...e.notes],
       block: e.block,
     })),
-    pulls: pulls.map(({ piece, ...p }) => ({ ...p, bytes: bytesUnder(pullSpec, piece) })),
+    pulls: pulls.map(({ piece, clip: _, ...p }) => ({ ...p, bytes: bytesUnder(pullSpec, piece) })),
     bytes: pulls.reduce((n, p) => n + bytesUnder(pullSpec, p.piece), 0),
-    time: secondsUnder(
-      pullSpec,
-      pulls.map((p) => p.piece),
-      speed,
-    ),
+    time: Math.ceil(pulls.reduce((n, p) => n + pace.seconds(p.clip, [{ spec: pullSpec, piece: p.piece }]), 0)),
   }
 }
 
@@ -84,6 +79,7 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
   if (bytes > free)
     throw new Refusal('full', `${bytesText(bytes)} are needed, ${bytesText(free)} are free at the target. Choose another place or shorter handles.`)
   const old = await ctx.repo(PullEntity).findBy({ cutId })
+  const pace = await Pace.of(ctx)
   const { labels } = await volumeNames(ctx)
   const tasks = []
   const taken = new Set<string>()
@@ -123,7 +119,7 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
       needs: [w.clip.volumeId, request.volumeId],
       total: w.range.out - w.range.in,
       unit: 'frames',
-      cost: pixelsOf(pullSpec, w.piece),
+      cost: pace.seconds(w.clip, [{ spec: pullSpec, piece: w.piece }]),
     })
   }
   await ctx.changed(cut.projectId, 'pulls')
@@ -131,19 +127,18 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
   return startBatch(ctx, cut.projectId, 'pull', `Pulls for ${cut.name}: ${tasks.length}`, tasks, `Making ${tasks.length} pulls.`)
 }
 
-export const runPull: RunTask = async (ctx, task, { signal, threads, progress, started }) => {
+export const runPull: RunTask = async (ctx, task, { signal, threads, progress, spent, started }) => {
   const { pullId } = task.payload as { pullId: string }
   const pull = found(await ctx.repo(PullEntity).findOneBy({ id: pullId }), 'The pull')
   const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: pull.clipId }), 'The original')
-  const { path: root } = await resolvePlace(ctx, pull.volumeId, Buffer.alloc(0))
+  const place = await copyTarget(ctx, pull)
   const range = { in: pull.in, out: pull.out }
-  const job = await copyJob(ctx, clip, [{ spec: pullSpec, target: join(pathText(root), pull.path) }], range)
+  const job = await copyJob(ctx, clip, [{ spec: pullSpec, ...place }], range)
   // A pull always counts: a clip without timecode counts from zero, and the lists that refer to the pull say so.
   const full = { ...job, outputs: job.outputs.map((o) => ({ ...o, carried: { ...o.carried, start: o.carried.start ?? range.in } })) }
   await ctx.repo(PullEntity).update({ id: pullId }, { state: 'being-made' })
   await ctx.changed(clip.projectId, 'pulls')
   const n = range.out - range.in
-  const began = Date.now()
   try {
     const report = await makeCopy(full, task.id, bytesUnder(pullSpec, pullPiece(clip, range)), {
       signal,
@@ -152,7 +147,7 @@ export const runPull: RunTask = async (ctx, task, { signal, threads, progress, s
       onProgress: (p) => progress(Math.min(p.frame, n), n, p.fps, p.speed),
     })
     await ctx.repo(PullEntity).update({ id: pullId }, { state: 'checked', report })
-    await learnSpeed(ctx, pullSpec, task.cost, (Date.now() - began) / 1000)
+    await learnPace(ctx, clip, [{ spec: pullSpec, piece: pullPiece(clip, range) }], spent())
     await ctx.changed(clip.projectId, 'pulls')
     return { message: 'Checked.', command: commandLine(copyCommand(full)) }
   } catch (e) {

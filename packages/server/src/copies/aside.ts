@@ -1,9 +1,9 @@
 /** Index files that other software left in a delivery folder: put aside on request, and brought back by undo. */
-import { mkdir, rename, rmdir } from 'node:fs/promises'
+import { rename, rmdir } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import type { AsideAsk, Changed } from '@naranja/contract'
 import { isLeftBehind } from '@naranja/core/naming'
-import { exists, pathText } from '@naranja/media'
+import { exists, makeFolder, pathText, rootAt } from '@naranja/media'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
@@ -18,7 +18,8 @@ export const indexesAmong = (paths: readonly string[]): string[] => paths.filter
 
 /** Moves index files into a folder beside them; nothing is deleted. All or none. */
 export async function putAside(ctx: Context, projectId: string, ask: AsideAsk): Promise<Changed> {
-  const { path, volume } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
+  const { path, volume, root } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
+  const standing = await rootAt(root)
   if (volume.removable) throw new Refusal('not-allowed', `${volume.label} is a card: nothing on cards is moved.`)
   const folder = pathText(path)
   const moves = ask.paths.map((p) => {
@@ -28,7 +29,7 @@ export async function putAside(ctx: Context, projectId: string, ask: AsideAsk): 
   })
   for (const m of moves) if (await exists(m.to)) throw new Refusal('taken', `${m.to} is there already. Move it away first; nothing was put aside.`)
   for (const m of moves) {
-    await mkdir(dirname(m.to), { recursive: true })
+    await makeFolder(dirname(m.to), standing)
     await rename(m.from, m.to)
   }
   return recordChange(ctx, projectId, `${plural(moves.length, 'index file', 'index files')} put aside in ${basename(folder) || volume.label}.`, {

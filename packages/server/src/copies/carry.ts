@@ -1,5 +1,5 @@
 /** Edit copies, pulls and masters carried elsewhere: moved for good, or collected into one folder as a hand-over. */
-import { mkdir, readdir, rm, rmdir, stat } from 'node:fs/promises'
+import { readdir, rm, rmdir, stat } from 'node:fs/promises'
 import { basename, dirname, join, posix } from 'node:path'
 import type { CarryAsk, CarryPlan, CarryWhat, LogLayoutShape, Started } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
@@ -7,7 +7,21 @@ import { bytesText } from '@naranja/core/estimate'
 import type { ListedFile } from '@naranja/core/mhl'
 import { safeFileName } from '@naranja/core/naming'
 import type { Spec } from '@naranja/core/specs'
-import { addGeneration, carryFile, type CarriedFile, deviceOf, exists, freeSpace, pathText, putInPlace, sideFilePath, writeWhole } from '@naranja/media'
+import {
+  addGeneration,
+  carryFile,
+  type CarriedFile,
+  deviceOf,
+  exists,
+  freeSpace,
+  makeFolder,
+  pathText,
+  putInPlace,
+  type Root,
+  rootAt,
+  sideFilePath,
+  writeWhole,
+} from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
@@ -175,8 +189,9 @@ const entities = { copies: CopyEntity, pulls: PullEntity, masters: MasterEntity 
 
 export const runCarry: RunTask = async (ctx, task, { signal, progress }) => {
   const { ask, folder, list } = task.payload as Payload
-  const { root } = await resolvePlace(ctx, ask.volumeId, Buffer.alloc(0))
-  const base = join(pathText(root), folder)
+  const { root: at } = await resolvePlace(ctx, ask.volumeId, Buffer.alloc(0))
+  const root = await rootAt(at)
+  const base = join(pathText(at), folder)
   const roots = await rootsHere(ctx)
   const total = list.reduce((n, t) => n + t.files.reduce((m, f) => m + f.size, 0), 0)
   let done = 0
@@ -194,11 +209,11 @@ export const runCarry: RunTask = async (ctx, task, { signal, progress }) => {
       if (!now || (now.path !== t.path && now.path !== home)) continue
       if (now.path === home && now.volumeId === ask.volumeId) await removeOld(t, source, base)
       else {
-        for (const f of t.files) await moveFile(source(f.from), join(base, f.to), task.id, signal)
+        for (const f of t.files) await moveFile(source(f.from), join(base, f.to), root, task.id, signal)
         await repo.update({ id: t.id }, { volumeId: ask.volumeId, path: home })
         await removeOld(t, source, base)
       }
-    } else for (const f of t.files) carried.set(f.to, await carryFile(source(f.from), join(base, f.to), task.id, { signal }))
+    } else for (const f of t.files) carried.set(f.to, await carryFile(source(f.from), join(base, f.to), root, task.id, { signal }))
     done += t.files.reduce((n, f) => n + f.size, 0)
     progress(done, total)
   }
@@ -209,12 +224,12 @@ export const runCarry: RunTask = async (ctx, task, { signal, progress }) => {
 }
 
 /** Moves one file: by its name where both places are on one file system, else carried. What was moved before is left as it is. */
-async function moveFile(from: string, to: string, who: string, signal: AbortSignal): Promise<void> {
+async function moveFile(from: string, to: string, root: Root, who: string, signal: AbortSignal): Promise<void> {
   if (from === to || (!(await exists(from)) && (await exists(to)))) return
   if ((await deviceOf(from)) === (await deviceOf(dirname(to))) && !(await exists(to))) {
-    await mkdir(dirname(to), { recursive: true })
+    await makeFolder(dirname(to), root)
     await putInPlace(from, to)
-  } else await carryFile(from, to, who, { signal })
+  } else await carryFile(from, to, root, who, { signal })
 }
 
 /** Takes away what was moved, and the folders below the volume that are empty then; a file that stands there and is not in the new place stays. */

@@ -18,6 +18,8 @@ import {
   pathText,
   sequenceOf,
   soundNames,
+  type Root,
+  rootAt,
 } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
@@ -28,7 +30,7 @@ import { type RunTask, Told } from '../tasks/runner.ts'
 import { resolvePlace } from '../volumes/service.ts'
 import { copyFacts, factsOf, peaksOf, pieceOf, projectRate } from './plan.ts'
 import { heldBy, pictureKey } from './state.ts'
-import { learnSpeed } from './speed.ts'
+import { learnPace } from './speed.ts'
 import { specVersion } from './specs.ts'
 
 /** The look of a clip as FFmpeg finds it; null where it has none, or a spec leaves it out. */
@@ -42,7 +44,7 @@ async function bakedLook(ctx: Context, clip: ClipRecord, spec: Spec): Promise<Co
 export async function copyJob(
   ctx: Context,
   clip: ClipRecord,
-  wanted: readonly { spec: Spec; target: string; replaces?: boolean }[],
+  wanted: readonly { spec: Spec; target: string; root: Root; replaces?: boolean }[],
   range: FrameRange,
 ): Promise<CopyJob> {
   const [{ path }, rate, decode, peaks] = await Promise.all([
@@ -55,11 +57,11 @@ export async function copyJob(
   const facts = factsOf(clip, peaks.get(clip.id) ?? null)
   const light = wanted.every((w) => w.spec.kind === 'proxy')
   const outputs: CopyOutput[] = []
-  for (const { spec, target, replaces = false } of wanted) {
+  for (const { spec, target, root, replaces = false } of wanted) {
     const p = promised(spec, spec.kind === 'pull' ? { ...facts, crop: null } : facts, rate, range)
     const map = spec.kind === 'pull' ? p.map : partMap(t.rate, p.rate, range.in)
     const carried = { start: p.start, drop: p.drop, reel: clip.reel, stamp: stampText(clip.contentId, clip.start, t.rate) }
-    outputs.push({ ...p, map, look: await bakedLook(ctx, clip, spec), carried, target, replaces })
+    outputs.push({ ...p, map, look: await bakedLook(ctx, clip, spec), carried, target, root, replaces })
   }
   return {
     input: (light ? inputOf : finishingInput)(path, clip, decode),
@@ -79,19 +81,19 @@ export async function copyJob(
 }
 
 /** Where a copy is to stand. */
-export async function copyTarget(ctx: Context, copy: Pick<CopyRecord, 'volumeId' | 'path'>): Promise<string> {
-  const { path: root } = await resolvePlace(ctx, copy.volumeId, Buffer.alloc(0))
-  return join(pathText(root), copy.path)
+export async function copyTarget(ctx: Context, copy: Pick<CopyRecord, 'volumeId' | 'path'>): Promise<Pick<CopyOutput, 'target' | 'root'>> {
+  const { root } = await resolvePlace(ctx, copy.volumeId, Buffer.alloc(0))
+  return { target: join(pathText(root), copy.path), root: await rootAt(root) }
 }
 
 /** Makes what is wanted of one clip. */
-export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, started }) => {
+export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, spent, started }) => {
   const { copyIds, asFar = false } = task.payload as { copyIds: string[]; asFar?: boolean }
   const copies = (await ctx.repo(CopyEntity).findBy({ id: In(copyIds) })).sort((a, b) => copyIds.indexOf(a.id) - copyIds.indexOf(b.id))
   const first = found(copies[0], 'The edit copy')
   const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: first.clipId }), 'The original')
   const wanted = await Promise.all(
-    copies.map(async (c) => ({ spec: await specVersion(ctx, c.spec, c.specVersion), target: await copyTarget(ctx, c), replaces: c.replaces })),
+    copies.map(async (c) => ({ spec: await specVersion(ctx, c.spec, c.specVersion), ...(await copyTarget(ctx, c)), replaces: c.replaces })),
   )
   const asked = heldBy(first, clip)
   const range = asFar ? await upToDamage(ctx, clip, asked, signal) : asked
@@ -103,7 +105,6 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
   await ctx.changed(clip.projectId, 'copies')
   const needed = job.outputs.reduce((n, o) => n + bytesUnder(o.spec, pieceOf(clip, o, range)), 0)
   const perSecond = clip.technical.rate.num / clip.technical.rate.den
-  const began = Date.now()
   const results = await makeCopies(job, task.id, needed, {
     signal,
     threads,
@@ -112,7 +113,6 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
     // Against real time by the frames alone: in its first moments FFmpeg goes by sound that is far ahead.
     onProgress: (p) => progress(Math.min(p.frame, length(range)), length(range), p.fps, p.fps / perSecond),
   })
-  const elapsed = (Date.now() - began) / 1000
   let wrong: Error | null = null
   for (const [i, o] of job.outputs.entries()) {
     const result = results[i]
@@ -130,11 +130,17 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
         ...(short ? { damagedFrom: range.out } : {}),
       })
       await ctx.repo(CopyEntity).update({ id: copy.id }, { state: 'checked', replaces: false, report: result, facts, size: await sizeOf(o) })
-      await learnSpeed(ctx, o.spec, task.cost / job.outputs.length, elapsed / job.outputs.length)
     }
     if (result instanceof Error) wrong ??= result
   }
   await ctx.changed(clip.projectId, 'copies', 'clips')
+  if (!wrong)
+    await learnPace(
+      ctx,
+      clip,
+      job.outputs.map((o) => ({ spec: o.spec, piece: pieceOf(clip, o, range) })),
+      spent(),
+    )
   if (wrong) throw new Told(wrong.message)
   if (short)
     return { message: `Made up to frame ${range.out - 1} of ${clip.name}, whose next frame cannot be decoded.`, command: commandLine(copyCommand(job)) }

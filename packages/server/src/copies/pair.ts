@@ -135,8 +135,8 @@ class Bench {
     )
   }
 
-  /** Compares a file with the original it seems to be of, and writes it down as its copy, or says why not. */
-  async settle(r: Read, v: Pair): Promise<void> {
+  /** Compares a file with the original it seems to be of, and writes it down as its copy, or says why not; those `before` it come first. */
+  async settle(r: Read, v: Pair, before: Promise<unknown>): Promise<void> {
     const clip = this.clip(v.clipId)
     const path = pathText(joinBytes(this.place.base, Buffer.from(r.path)))
     const told = { clipId: clip.id, clip: clip.name, evidence: v.evidence.map((e) => e.text) }
@@ -144,6 +144,7 @@ class Bench {
     if (here?.clipId === clip.id && here.size === r.size) return this.say(r.path, 'known', { ...told, reason: 'It is in the list already.' })
     if (here && here.clipId !== clip.id) return this.say(r.path, 'refused', { ...told, reason: 'It is in the list already, as the copy of another original.' })
     const c = await this.compare(r, clip, v.map)
+    await before
     const likeness = c ? Math.min(...c.points.map((p) => p.likeness)) : null
     if (c?.against) return this.say(r.path, 'refused', { ...told, reason: `${c.against}.`, likeness, pictures: await this.pictures(r, clip, c) })
     const home = this.returned(clip, r)
@@ -152,21 +153,26 @@ class Bench {
     if (this.taken.has(`${clip.id} ${spec}`))
       return this.say(r.path, 'refused', { ...told, likeness, reason: 'Another file of this folder is paired with this original already.' })
     this.taken.add(`${clip.id} ${spec}`)
-    const before = home ?? this.project.copies.find((x) => x.clipId === clip.id && x.spec === spec) ?? null
+    const old = home ?? this.project.copies.find((x) => x.clipId === clip.id && x.spec === spec) ?? null
     const standing = { volumeId: this.place.volumeId, path, state: c ? ('checked' as const) : ('unchecked' as const) }
     const row: CopyRecord = home
       ? { ...home, ...standing, state: 'checked' }
       : {
-          ...{ id: before?.id ?? newId(), projectId: this.project.id, clipId: clip.id, spec, specVersion: 1, specName: 'Made elsewhere', kind },
+          ...{ id: old?.id ?? newId(), projectId: this.project.id, clipId: clip.id, spec, specVersion: 1, specName: 'Made elsewhere', kind },
           ...partOf(v.map, r.t.frames),
           ...{ ...standing, replaces: false, size: r.size, facts: factsOf(r.t, v.map, c?.graded ?? false), report: c && reportOf(r.t, c) },
         }
-    this.rows.push({ row, before })
+    this.rows.push({ row, before: old })
     this.say(r.path, home ? 'taken-back' : c ? 'paired' : 'unchecked', { ...told, likeness, reason: notes(v.map, c) })
   }
 
   /** Where names and counts tell several originals apart no further, their pictures may. */
-  async byPicture(r: Read, v: Extract<Pairing, { verdict: 'several' }>, again: (only: ClipRecord) => Pairing | undefined): Promise<void> {
+  async byPicture(
+    r: Read,
+    v: Extract<Pairing, { verdict: 'several' }>,
+    again: (only: ClipRecord) => Pairing | undefined,
+    before: Promise<unknown>,
+  ): Promise<void> {
     const like: { clip: ClipRecord; likeness: number }[] = []
     for (const id of v.clipIds.slice(0, 8)) {
       const c = await this.compare(r, this.clip(id), null)
@@ -174,7 +180,7 @@ class Bench {
     }
     const [best, next] = like.sort((a, b) => b.likeness - a.likeness)
     const verdict = best && (!next || best.likeness - next.likeness > 0.03) ? again(best.clip) : undefined
-    if (verdict?.verdict === 'pair') await this.settle(r, verdict)
+    if (verdict?.verdict === 'pair') await this.settle(r, verdict, before)
     else this.say(r.path, 'several', { clipIds: [...v.clipIds], reason: `${v.reason}.` })
   }
 }
@@ -259,12 +265,12 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
   const verdicts = pairCopies(facts, originals, added, pointed)
   const only = isFile && ask.pointed.length === 0 ? basename(pathText(at)) : null
 
-  await each(read, async (r, i) => {
+  const one = async (r: Read, i: number, before: Promise<unknown>) => {
     const v = verdicts[i] as Pairing
     if (only !== null && r.path !== only) return
     try {
-      if (v.verdict === 'pair') await bench.settle(r, v)
-      else if (v.verdict === 'several') await bench.byPicture(r, v, (clip) => pairCopies([facts[i] as FoundCopy], [originalOf(clip)], added)[0])
+      if (v.verdict === 'pair') await bench.settle(r, v, before)
+      else if (v.verdict === 'several') await bench.byPicture(r, v, (clip) => pairCopies([facts[i] as FoundCopy], [originalOf(clip)], added)[0], before)
       else if (v.verdict === 'unknown') bench.say(r.path, 'unknown', { reason: sentence(v.reason) })
       else {
         const clip = bench.clip(v.clipId)
@@ -275,6 +281,13 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
       if (!(e instanceof MediaError)) throw e
       bench.say(r.path, 'unreadable', { reason: e.message })
     }
+  }
+  // Compared side by side, settled in the order of their paths: of two that claim one original, always the same one gets it.
+  let settled: Promise<unknown> = Promise.resolve()
+  await each(read, (r, i) => {
+    const done = one(r, i, settled)
+    settled = Promise.allSettled([settled, done])
+    return done
   })
 
   const { rows, lines } = bench

@@ -1,7 +1,7 @@
 /** Which clips a copy can be made of, what that will take, and setting it going. */
 import type { CopyEstimate, CopyRequest, Outcome, SpecDraft, Started } from '@naranja/contract'
 import { silentChannels, soundLayout } from '@naranja/core/clip'
-import { bytesText, bytesUnder, pixelsOf as cost, type Piece, secondsUnder, soundBytes } from '@naranja/core/estimate'
+import { bytesText, bytesUnder, type Piece, soundBytes } from '@naranja/core/estimate'
 import { stem } from '@naranja/core/naming'
 import { planPulls } from '@naranja/core/plan'
 import { projectDecode } from '../originals/decode.ts'
@@ -19,7 +19,7 @@ import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecor
 import { inPortions, type NewTask, startBatch } from '../tasks/service.ts'
 import { awayVolumes, refuseCard, resolveTarget, rootsHere, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
 import { plural } from '../words.ts'
-import { measuredSpeed } from './speed.ts'
+import { Pace } from './speed.ts'
 import { copySpec } from './specs.ts'
 
 type Request = z.infer<typeof CopyRequest>
@@ -66,6 +66,7 @@ export const pieceOf = (c: ClipRecord, p: Pick<Promised, 'layout' | 'rate' | 'so
   channels: p.sound.reduce((n, s) => n + s.width, 0),
   seconds: seconds(range.out - range.in, c.technical.rate),
   dataRate: c.technical.dataRate,
+  raw: c.technical.raw !== null,
 })
 
 export const asOriginal = (c: ClipRecord) => ({
@@ -210,17 +211,8 @@ export async function estimateCopies(ctx: Context, projectId: string, request: R
   const work = promises.flatMap(({ clip, copies }) => copies.map((c) => ({ ...c, clip })))
   const sound = work.reduce((n, w) => n + soundBytes(w.spec, w.piece), 0)
   const free = await freeSpace(target.path)
-  const speeds = await Promise.all(specs.map((s) => measuredSpeed(ctx, s)))
-  const time = specs.reduce(
-    (n, s, i) =>
-      n +
-      secondsUnder(
-        s,
-        work.filter((w) => w.spec.code === s.code).map((w) => w.piece),
-        speeds[i] ?? null,
-      ),
-    0,
-  )
+  const pace = await Pace.of(ctx)
+  const time = promises.reduce((n, { clip, copies }) => n + pace.seconds(clip, copies), 0)
   const warnings: CopyEstimate['warnings'] = []
   const here = !specs.every((s) => s.place.how === 'beside')
   if (bytes > free && here)
@@ -268,8 +260,8 @@ export async function estimateCopies(ctx: Context, projectId: string, request: R
     bytes,
     soundBytes: Math.round(sound),
     free,
-    time,
-    measured: speeds.every((s) => s !== null),
+    time: Math.ceil(time),
+    measured: work.every((w) => pace.measured(w.spec, w.clip)),
     warnings,
   }
 }
@@ -399,14 +391,14 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
   const tasks: NewTask[] = []
   const rows: CopyRecord[] = []
   const parted = new Set<string>()
+  const pace = await Pace.of(ctx)
   for (const { clip: c, range, part, copies } of work) {
     // The first part of a clip stands where all of it would; names stay as they are.
     const further =
       part && parted.has(c.id) && c.start !== null ? `from ${formatFrames(c.start + range.in, c.technical.rate, c.technical.drop).replace(/[:;]/g, '-')}` : ''
     parted.add(c.id)
     const ids: string[] = []
-    let area = 0
-    for (const { spec, p, piece } of copies) {
+    for (const { spec, p } of copies) {
       const beside = spec.place.how === 'beside' ? spec.place.folder.trim() : null
       if (beside && cards.has(c.volumeId))
         throw new Refusal(
@@ -447,7 +439,6 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
         ...{ volumeId, path, facts: null, state: 'waiting', replaces, size: 0, report: null },
         ...(part ? { rangeIn: range.in, rangeOut: range.out } : { rangeIn: null, rangeOut: null }),
       })
-      area += cost(spec, piece)
     }
     tasks.push({
       label: part ? `${c.name} ${range.in}–${range.out - 1}` : c.name,
@@ -455,7 +446,7 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
       needs: [c.volumeId, ...rows.slice(-ids.length).map((r) => r.volumeId)],
       total: length(range),
       unit: 'frames',
-      cost: area,
+      cost: pace.seconds(c, copies),
     })
   }
   for (const some of inPortions(rows)) await ctx.repo(CopyEntity).upsert(some as never, ['id'])

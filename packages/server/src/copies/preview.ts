@@ -25,6 +25,9 @@ export async function layoutOf(ctx: Context, clip: ClipRecord, copy: CopyRecord)
   return framed(await specVersion(ctx, copy.spec, copy.specVersion), asOriginal(clip))
 }
 
+/** What is shown is written nowhere. */
+const nowhere = { path: Buffer.from('/'), device: 0 }
+
 export async function previewOf(ctx: Context, clipId: string, ask: z.infer<typeof PreviewAsk>): Promise<Buffer> {
   const spec: Spec = { ...ask.spec, code: 'draft', version: 1 }
   const clip = await clipOf(ctx, clipId)
@@ -32,7 +35,10 @@ export async function previewOf(ctx: Context, clipId: string, ask: z.infer<typeo
   if (fault) throw new Refusal('bad-request', `${clip.name}: ${fault}`)
   // Streams that are copied as they are show what the original does.
   const drawn: Spec = isRewrap(spec) ? { ...spec, coding: 'v210', wrapper: 'mov' } : spec
-  const job = await copyJob(ctx, { ...clip, ...(isRewrap(spec) ? { crop: null } : {}) }, [{ spec: drawn, target: '/preview' }], { in: 0, out: clip.frames })
+  const job = await copyJob(ctx, { ...clip, ...(isRewrap(spec) ? { crop: null } : {}) }, [{ spec: drawn, target: '/preview', root: nowhere }], {
+    in: 0,
+    out: clip.frames,
+  })
   const [o] = job.outputs
   if (!o) throw new Refusal('unreadable', `${clip.name} has no picture.`)
   return preview(job, o, Math.min(ask.frame, clip.frames - 1), ask.width)

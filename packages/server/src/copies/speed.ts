@@ -1,22 +1,49 @@
-/** How fast this machine makes copies, learned from what it made. */
-import { availableParallelism } from 'node:os'
+/** How long this machine takes to make copies, learned from what it made. */
+import { firstGuess, type Making } from '@naranja/core/estimate'
 import type { Spec } from '@naranja/core/specs'
+import { Like } from 'typeorm'
 import type { Context } from '../context.ts'
-import { SettingEntity } from '../store/index.ts'
+import { type ClipRecord, SettingEntity } from '../store/index.ts'
 
-/** By coding: another name or place makes a spec no slower. */
-const speedName = (spec: Spec): string => `speed ${spec.coding}`
+/** By what is made of what: another name or place makes a spec no slower. */
+const paceName = (spec: Spec, codec: string): string => `pace ${spec.coding}: ${codec}`
+const paceBegin = (spec: Spec): string => paceName(spec, '')
 
-/** Measured pixels per second of this machine under a spec, all its tasks together. */
-export async function measuredSpeed(ctx: Context, spec: Spec): Promise<{ pixelsPerSecond: number } | null> {
-  const s = await ctx.repo(SettingEntity).findOneBy({ name: speedName(spec) })
-  return typeof s?.value === 'number' ? { pixelsPerSecond: s.value } : null
+/** Knows how many times as long as guessed this machine takes. */
+export class Pace {
+  private readonly known: ReadonlyMap<string, number>
+  private constructor(known: ReadonlyMap<string, number>) {
+    this.known = known
+  }
+  static async of(ctx: Context): Promise<Pace> {
+    const rows = await ctx.repo(SettingEntity).findBy({ name: Like('pace %') })
+    return new Pace(new Map(rows.flatMap((r) => (typeof r.value === 'number' && r.value > 0 ? [[r.name, r.value]] : []))))
+  }
+  /** Whether copies of such originals under such a spec have been made here. */
+  measured(spec: Spec, clip: ClipRecord): boolean {
+    return this.known.has(paceName(spec, clip.technical.codec))
+  }
+  /** Seconds of this machine that copies of a clip from one decode take. What has not been measured is judged by what is nearest to it. */
+  seconds(clip: ClipRecord, copies: readonly Making[]): number {
+    const guess = firstGuess(copies)
+    return copies.reduce((n, c, i) => n + this.factor(c.spec, clip) * (guess[i] ?? 0), 0)
+  }
+  private factor(spec: Spec, clip: ClipRecord): number {
+    const own = this.known.get(paceName(spec, clip.technical.codec))
+    if (own) return own
+    const like = [...this.known].filter(([name]) => name.startsWith(paceBegin(spec)))
+    const near = (like.length ? like : [...this.known]).map(([, factor]) => Math.log(factor))
+    return Math.exp(near.reduce((a, b) => a + b, 0) / (near.length || 1))
+  }
 }
 
-/** Lets what was just measured count for a third. */
-export async function learnSpeed(ctx: Context, spec: Spec, pixels: number, elapsed: number): Promise<void> {
-  if (elapsed < 0.2) return
-  const now = (pixels / elapsed) * Math.min(ctx.config.concurrency, availableParallelism())
-  const before = await measuredSpeed(ctx, spec)
-  await ctx.repo(SettingEntity).upsert({ name: speedName(spec), value: before ? before.pixelsPerSecond * 0.67 + now * 0.33 : now }, ['name'])
+/** Lets the making of copies of a clip from one decode, which took so many seconds of this machine, count for a third. */
+export async function learnPace(ctx: Context, clip: ClipRecord, copies: readonly Making[], spent: number): Promise<void> {
+  const guess = firstGuess(copies).reduce((a, b) => a + b, 0)
+  if (guess <= 0 || spent <= 0) return
+  const now = spent / guess
+  for (const name of new Set(copies.map((c) => paceName(c.spec, clip.technical.codec)))) {
+    const before = (await ctx.repo(SettingEntity).findOneBy({ name }))?.value
+    await ctx.repo(SettingEntity).upsert({ name, value: typeof before === 'number' ? before * 0.67 + now * 0.33 : now }, ['name'])
+  }
 }

@@ -18,6 +18,9 @@ import {
   samples,
   sequenceOf,
   soundNames,
+  makeFolder,
+  type Root,
+  rootAt,
 } from '@naranja/media'
 import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
@@ -91,13 +94,14 @@ async function make(
   specs: readonly Spec[],
   range: FrameRange,
   base: string,
+  root: Root,
   who: string,
   tools: RunTools,
 ): Promise<(Made | Error)[]> {
   const draft = await copyJob(
     ctx,
     clip,
-    specs.map((spec) => ({ spec, target: '/trial' })),
+    specs.map((spec) => ({ spec, target: '/trial', root })),
     range,
   )
   // Numbered pictures are named by their timecode, which the draft tells.
@@ -166,7 +170,8 @@ export const runTrial: RunTask = async (ctx, task, tools) => {
   let done = 0
   const step = () => progress(++done, steps)
   try {
-    await mkdir(base, { recursive: true })
+    const root = await rootAt(target.root)
+    await makeFolder(base, root)
     const drive = await readSpeed(base, task.id, signal)
     const original = finishingInput(place.path, clip, decode)
     const [sample] = await samples(original, [frame], { signal })
@@ -184,7 +189,7 @@ export const runTrial: RunTask = async (ctx, task, tools) => {
     for (const [i, spec] of specs.entries()) {
       const row = out[i] as TrialSpec
       if (row.fault) continue
-      const [made] = await make(ctx, clip, [spec], range, join(base, `own ${i}`), task.id, tools)
+      const [made] = await make(ctx, clip, [spec], range, join(base, `own ${i}`), root, task.id, tools)
       if (!made || made instanceof Error) {
         row.fault = made?.message ?? 'Nothing was made.'
         continue
@@ -213,6 +218,7 @@ export const runTrial: RunTask = async (ctx, task, tools) => {
           sized.map((x) => x.spec),
           range,
           join(base, 'sizes'),
+          root,
           task.id,
           tools,
         )

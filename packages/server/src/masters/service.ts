@@ -1,7 +1,7 @@
 /** Masters: refused while anything is not as it should be, rendered from originals or pulls, checked when finished. */
 import { mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
-import { basename, join } from 'node:path'
+import { basename, dirname, join } from 'node:path'
 import type { MasterReport, MasterRequest, MasterRow, Started } from '@naranja/contract'
 import { bytesText, bytesUnder } from '@naranja/core/estimate'
 import { safeFileName } from '@naranja/core/naming'
@@ -23,11 +23,13 @@ import {
   type RenderTarget,
   segmentKey,
   type SoundSource,
+  makeFolder,
 } from '@naranja/media'
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { planOf } from '../conform/plan.ts'
+import { copyTarget } from '../copies/make.ts'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
@@ -35,7 +37,7 @@ import { finishingInput, projectDecode, shownAs } from '../originals/decode.ts'
 import { ClipEntity, CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
-import { resolvePlace, resolveTarget, rootsHere, volumeNames, tidyFolder } from '../volumes/service.ts'
+import { resolveTarget, rootsHere, volumeNames, tidyFolder } from '../volumes/service.ts'
 import { checkMaster } from './check.ts'
 
 export const masterSpec = specOf('master-prores-hq') as Spec
@@ -180,8 +182,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
   const { plan, clips } = await planOf(ctx, cut, { handles: 0, placeholders: payload.placeholders })
   const stops = blocked(plan)
   if (stops.length > 0) throw new Refusal('blocked', `Things have changed since this master was started: ${stops.map(sentenceOf).join(' ')}`)
-  const { path: root } = await resolvePlace(ctx, master.volumeId, Buffer.alloc(0))
-  const path = join(pathText(root), master.path)
+  const { target: path, root } = await copyTarget(ctx, master)
   await ctx.repo(MasterEntity).update({ id: master.id }, { state: 'being-made' })
   await ctx.changed(master.projectId, 'masters')
 
@@ -229,7 +230,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       progress(Math.round(0.75 * total), total)
       const silentCut = plan.soundTracks === 0
       const sound = await renderSound(plan.sound, silentCut ? 2 : plan.soundTracks, plan.length, plan.rate, sources.sound, work, signal)
-      await mkdir(join(path, '..'), { recursive: true })
+      await makeFolder(dirname(path), root)
       await joinSegments(segments, sound, target, formatFrames(plan.start, plan.rate, cut.cut.drop), part, { signal, onStart: started })
     } else if (task.attempts === 0 && task.done === 0) throw new Refusal('taken', `${path} stands there already; masters never overwrite.`)
     const nameOf = (e: PlanEvent) => (e.clipId && clips.get(e.clipId)?.name) || 'black'

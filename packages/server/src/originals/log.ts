@@ -3,7 +3,7 @@ import type { Changed, LogAsk, LogFiles, LogLayoutShape } from '@naranja/contrac
 import { type LoggedClip, logTables, plainLayout, separators } from '@naranja/core/cliplog'
 import { safeFileName } from '@naranja/core/naming'
 import { rate } from '@naranja/core/time'
-import { exists, parentOf, pathText, writeWhole } from '@naranja/media'
+import { exists, makeFolder, parentOf, pathText, rootAt, writeWhole } from '@naranja/media'
 import { stringify } from 'csv-stringify/sync'
 import { join } from 'node:path'
 import { In } from 'typeorm'
@@ -90,10 +90,11 @@ export async function writeLog(ctx: Context, projectId: string, ask: LogAsk): Pr
 /** Writes a log into a folder; what stands there under its name stays. */
 export async function saveLog(ctx: Context, projectId: string, ask: z.infer<typeof LogSave>): Promise<Changed> {
   const { files, clips } = await writeLog(ctx, projectId, ask)
-  const { path, volume } = await resolveTarget(ctx, ask.volumeId, ask.folder)
+  const { path, root, volume } = await resolveTarget(ctx, ask.volumeId, ask.folder)
   refuseCard(volume)
   for (const f of files)
     if (await exists(join(path, f.name))) throw new Refusal('taken', `${join(path, f.name)} is there already. Move it away, or choose another folder or name.`)
+  await makeFolder(path, await rootAt(root))
   for (const f of files) await writeWhole(join(path, f.name), f.text)
   return { sentence: `${plural(files.length, 'log')} of ${plural(clips, 'clip')} written to ${path}.` }
 }

@@ -463,8 +463,10 @@ export interface TaskRecord {
   done: number
   total: number
   unit: string
-  /** Share of its batch: picture area in pixels. */
+  /** Share of its batch; of copies, the seconds of a whole worker that it is guessed to take. */
   cost: number
+  /** Seconds of a whole worker that it took. */
+  spent: number
   error: string
   command: string
   message: string
@@ -503,6 +505,7 @@ export const TaskEntity = new EntitySchema<TaskRecord>({
     total: big,
     unit: { type: 'varchar', length: 20 },
     cost: big,
+    spent: big,
     error: { ...text, length: 2000 },
     command: { type: 'text' },
     message: { ...text, length: 2000 },

@@ -10,9 +10,12 @@ export interface BatchSum {
   readonly finished: number
   readonly failed: number
   readonly cancelled: number
-  /** Of all its tasks, and of those that have ended. */
+  /** Of all its tasks, of those that have ended, and of those that came to what was wanted. */
   readonly cost: number
   readonly costEnded: number
+  readonly costDone: number
+  /** Seconds of a whole worker that the latter took. */
+  readonly spentDone: number
   /** When its first task began; null while none has. */
   readonly began: Date | null
   readonly who: string
@@ -37,6 +40,8 @@ export async function batchSums(db: DataSource, by: { projectId?: string | undef
     .addSelect("SUM(t.state = 'cancelled')", 'cancelled')
     .addSelect('SUM(t.cost)', 'cost')
     .addSelect(`SUM(IF(${over}, t.cost, 0))`, 'costEnded')
+    .addSelect("SUM(IF(t.state = 'done', t.cost, 0))", 'costDone')
+    .addSelect("SUM(IF(t.state = 'done', t.spent, 0))", 'spentDone')
     .addSelect('MIN(t.started)', 'began')
     .addSelect('MAX(t.who)', 'who')
     .addSelect("COALESCE(MAX(IF(t.state = 'waiting', t.priority, NULL)), 0)", 'priority')
@@ -58,6 +63,8 @@ export async function batchSums(db: DataSource, by: { projectId?: string | undef
     cancelled: Number(r.cancelled),
     cost: Number(r.cost),
     costEnded: Number(r.costEnded),
+    costDone: Number(r.costDone),
+    spentDone: Number(r.spentDone),
     began: r.began,
     who: r.who,
     priority: Number(r.priority),

@@ -8,6 +8,8 @@ export interface RunTools {
   readonly threads: number | undefined
   /** Tells how far it is, in the task's unit; frames per second and speed where they are known. */
   progress(done: number, total?: number, fps?: number, speed?: number): void
+  /** Seconds of this worker that it took so far: its share while others run beside it, and nothing while it is held. */
+  spent(): number
   /** Registers a child process, so that it can be held. */
   started(child: { kill(signal: NodeJS.Signals): boolean }): void
 }

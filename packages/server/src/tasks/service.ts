@@ -1,7 +1,7 @@
 /** Background work: put in the queue, listed, held, cancelled, tried again. MariaDB knows the truth; the queue only hands it out. */
 import { join } from 'node:path'
 import type { Account, BatchRow, Queue, Started, TaskKind, TaskRow } from '@naranja/contract'
-import { secondsLeft } from '@naranja/core/estimate'
+import { shareDone, workLeft } from '@naranja/core/estimate'
 import { clearAwayAt, isDamaged, pathText } from '@naranja/media'
 import { In, IsNull, MoreThan, Not } from 'typeorm'
 import { type Context, newId } from '../context.ts'
@@ -68,6 +68,7 @@ export async function startBatch(ctx: Context, projectId: string, kind: TaskKind
       total: t.total,
       unit: t.unit,
       cost: t.cost,
+      spent: 0,
       error: '',
       command: '',
       message: '',
@@ -98,6 +99,8 @@ export interface ProgressNow {
   fps: number
   speed: number
   left: number | null
+  spent: number
+  beside: number
 }
 export const progressNow = new Map<string, ProgressNow>()
 
@@ -130,11 +133,16 @@ function rowOf(t: TaskRecord): TaskRow {
 
 /** How far a batch is: what has ended, and what its tasks in hand have done of their share. */
 function batchOf(b: BatchSum, inHand: readonly TaskRecord[]): BatchRow {
-  const rows = inHand.filter((t) => t.batchId === b.id).map((t) => ({ ...rowOf(t), cost: t.cost }))
+  const rows = inHand.filter((t) => t.batchId === b.id).map((t) => ({ ...rowOf(t), cost: t.cost, spent: progressNow.get(t.id)?.spent ?? t.spent }))
   const running = rows.filter((r) => r.state === 'running')
-  const done = rows.reduce((n, r) => n + (r.total > 0 ? r.cost * Math.min(1, r.done / r.total) : 0), b.costEnded)
   const active = b.finished < b.tasks
-  const share = active ? done / (b.cost || 1) : 1
+  const work = {
+    ...{ cost: b.cost, ended: b.costEnded, made: b.costDone, spent: b.spentDone, handled: b.kind === 'copy' || b.kind === 'pull' },
+    inHand: rows.map((r) => ({
+      ...{ cost: r.cost, share: r.total > 0 ? r.done / r.total : 0, spent: r.spent },
+      beside: r.state === 'running' ? (progressNow.get(r.id)?.beside ?? running.length) : null,
+    })),
+  }
   return {
     id: b.id,
     label: b.label,
@@ -148,10 +156,10 @@ function batchOf(b: BatchSum, inHand: readonly TaskRecord[]): BatchRow {
     cancelled: b.cancelled,
     running: running.length,
     active,
-    share,
+    share: active ? shareDone(work) : 1,
     fps: running.reduce((n, r) => n + r.fps, 0),
     speed: running.reduce((n, r) => n + r.speed, 0),
-    left: active && running.length && b.began ? secondsLeft(share, 1, (Date.now() - b.began.getTime()) / 1000) : null,
+    left: active ? workLeft(work) : null,
   }
 }
 

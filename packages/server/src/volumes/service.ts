@@ -297,9 +297,9 @@ export const tidyFolder = (folder: string): string =>
     .join('/')
 
 /** A path to write below a volume, given as text. */
-export async function resolveTarget(ctx: Context, volumeId: string, folder: string): Promise<{ volume: VolumeRecord; path: string }> {
-  const { volume, path } = await resolvePlace(ctx, volumeId, Buffer.from(tidyFolder(folder)))
-  return { volume, path: pathText(path) }
+export async function resolveTarget(ctx: Context, volumeId: string, folder: string): Promise<{ volume: VolumeRecord; root: Buffer; path: string }> {
+  const { volume, root, path } = await resolvePlace(ctx, volumeId, Buffer.from(tidyFolder(folder)))
+  return { volume, root, path: pathText(path) }
 }
 
 const mediaEnding = /\.(mov|mp4|m4v|mxf|mkv|avi|mts|wav|bwf|aiff?|png|dpx|tiff?|exr|dng|edl|otio|csv)$/i
