@@ -78,8 +78,12 @@ describe('a batch of twenty', () => {
     renameSync(out, join(parent, '.out'))
     const tasks = await app.client.finish(started)
     expect(tasks.map((t) => t.state)).toContain('failed')
-    // Nothing is written where the drive was.
+    // Nothing is written where the drive was, and of copies that are there it is said that they are away.
     expect(existsSync(out)).toBe(false)
+    await until('its copies away', async () => {
+      const made = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.flatMap((c) => c.copies.filter((x) => x.state === 'checked'))
+      return made.length >= 4 && made.every((c) => c.away)
+    })
     renameSync(join(parent, '.out'), out)
     await app.client.post(z.unknown(), `/api/batches/${started.batchId}/retry`, {})
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))

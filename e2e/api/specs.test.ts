@@ -442,6 +442,8 @@ describe('copies of just the ranges that a cut uses', () => {
       })
     expect([(await still(16)).status, (await still(38)).status, (await still(15)).status]).toEqual([200, 200, 404])
     const clip = (await clips()).get('A001C002_SF.mov')
-    expect(clip?.copies.filter((c) => c.spec === code)).toEqual([{ spec: code, kind: 'intermediate', state: 'checked', part: true, damagedFrom: null }])
+    expect(clip?.copies.filter((c) => c.spec === code)).toEqual([
+      { spec: code, kind: 'intermediate', state: 'checked', part: true, damagedFrom: null, away: false },
+    ])
   })
 })

@@ -171,7 +171,7 @@ const tiny = 60
 export async function queueOverhead(client: Client, instance: Instance, waiting: number): Promise<Figure> {
   const dir = await emptied('tiny')
   const one = join(dir, 'T0000.mov')
-  await ffmpeg(['-y', '-f', 'lavfi', '-i', 'testsrc2=s=64x36:r=25', '-frames:v', '3', '-c:v', 'mjpeg', '-timecode', '10:00:00:00', one])
+  await ffmpeg(['-y', '-f', 'lavfi', '-i', 'testsrc2=s=320x180:r=25', '-frames:v', '3', '-c:v', 'mjpeg', '-timecode', '10:00:00:00', one])
   for (let i = 1; i < tiny; i++) await copyFile(one, join(dir, `T${String(i).padStart(4, '0')}.mov`))
   const spec = specOf('h264-proxy-720') as Spec
   const { project } = await takeIn(client, 'tiny', [dir])

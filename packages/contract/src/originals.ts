@@ -123,6 +123,8 @@ export const CopyBrief = z.object({
   part: z.boolean(),
   /** The frame of its original that cannot be decoded: it ends before it. */
   damagedFrom: z.int().nullable(),
+  /** The volume it stands on is away. */
+  away: z.boolean(),
   path: z.string(),
   size: z.number(),
   faults: z.array(z.string()),
@@ -162,7 +164,7 @@ export const ClipRow = z.object({
   backups: z.int(),
   notices: z.array(NoticeShape),
   stations: Stations,
-  copies: z.array(CopyBrief.pick({ spec: true, kind: true, state: true, part: true, damagedFrom: true })),
+  copies: z.array(CopyBrief.pick({ spec: true, kind: true, state: true, part: true, damagedFrom: true, away: true })),
   ticked: z.boolean(),
   scene: z.string().nullable(),
   take: z.string().nullable(),

@@ -51,9 +51,13 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
   /** A worker more for each task that is held: a place that is taken by one that stands still would be lost to the others. */
   const held = new Map<string, Worker<object>>()
   const me = `${config.machine}:${process.pid}`
+  const beat = () => {
+    void ctx.redis.zadd('workers', Date.now(), me)
+    void ctx.redis.hset('worker limits', me, limit)
+  }
   const settle = () => {
     worker.concurrency = limit
-    void ctx.redis.hset('worker limits', me, limit)
+    beat()
   }
   control.on('message', (_channel, text) => {
     const message = JSON.parse(text) as Control
@@ -76,7 +80,6 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
         clock.set(id, message.kind !== 'pause')
       }
   })
-  const beat = () => void ctx.redis.zadd('workers', Date.now(), me)
   beat()
   const beating = setInterval(beat, 4000)
 

@@ -112,8 +112,17 @@ export const copyWords: Record<CopyState, string> = {
   unchecked: 'not checked',
 }
 
-/** Whether it is there, and can stand for its original. */
-export const isThere = (state: CopyState): boolean => state === 'checked' || state === 'rewrapped' || state === 'out-of-date'
+interface CopyStanding {
+  readonly state: CopyState
+  readonly away: boolean
+}
+/** Whether it has been made, and can stand for its original. */
+export const isMade = (state: CopyState): boolean => state === 'checked' || state === 'rewrapped' || state === 'out-of-date'
+/** Whether it has been made and can be reached. */
+export const isThere = (c: CopyStanding): boolean => isMade(c.state) && !c.away
+/** How it stands, in words. */
+export const copySaid = (c: CopyStanding | undefined): string =>
+  c?.away && (isMade(c.state) || c.state === 'unchecked') ? `${copyWords[c.state]}, away` : copyWords[c?.state ?? 'none']
 
 /** The silhouette of an edit copy's state. */
 export function CopyMark({ state }: { state: CopyState }) {

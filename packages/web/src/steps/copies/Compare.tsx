@@ -14,7 +14,7 @@ import { clipStill, copyStill, useStill } from '../../ui/stills.ts'
 import { pointIn } from '../../viewer/Viewer.tsx'
 import { Scopes } from '../../viewer/Scopes.tsx'
 
-const there = (state: ClipRow['copies'][number]['state']): boolean => isThere(state) || state === 'unchecked'
+const there = (c: ClipRow['copies'][number]): boolean => isThere(c) || (c.state === 'unchecked' && !c.away)
 const modes = [
   ['side', 'Side by side'],
   ['wipe', 'Wipe'],
@@ -30,12 +30,12 @@ export function Compare({ rows }: { rows: readonly ClipRow[] }) {
   const projectId = useProjectId()
   const dispatch = useAppDispatch()
   const selected = useAppSelector((s) => s.face.clipId)
-  const copied = useMemo(() => rows.filter((r) => r.copies.some((c) => there(c.state))), [rows])
+  const copied = useMemo(() => rows.filter((r) => r.copies.some((c) => there(c))), [rows])
   const clip = copied.find((r) => r.id === selected) ?? copied[0]
   const columns = useMemo(
     (): Column<ClipRow>[] => [
       { head: 'Clip', width: 'minmax(150px,1fr)', look: 'mono', cell: (r) => r.name },
-      { head: 'Copies', width: '54px', look: 'mono text-right text-ink-2', cell: (r) => r.copies.filter((c) => there(c.state)).length },
+      { head: 'Copies', width: '54px', look: 'mono text-right text-ink-2', cell: (r) => r.copies.filter((c) => there(c)).length },
     ],
     [],
   )
@@ -72,7 +72,7 @@ export function Compare({ rows }: { rows: readonly ClipRow[] }) {
 
 function Bench({ clip }: { clip: ClipRow }) {
   const { data } = useClipQuery(clip.id)
-  const copies = data?.edits.filter((e) => there(e.state)) ?? []
+  const copies = data?.edits.filter((e) => there(e)) ?? []
   const [chosen, setChosen] = useState('')
   const copy = copies.find((c) => c.id === chosen) ?? copies[0]
   const [mode, setMode] = useState<Mode>('side')

@@ -5,7 +5,7 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { useClipsInfiniteQuery, useSpecsQuery } from '../../api/index.ts'
 import { useProjectId } from '../../app/hooks.ts'
 import { duration, plural } from '../../ui/format.ts'
-import { CopyMark, copyWords, isThere } from '../../ui/marks.tsx'
+import { CopyMark, copySaid, isMade } from '../../ui/marks.tsx'
 import { Button, Choice, Empty, Head } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 import { UnsafeNotice } from '../originals/UnsafeNotice.tsx'
@@ -45,7 +45,7 @@ export function Copies() {
     return there.length ? there : (specs?.filter((s) => s.isDefault).map((s) => s.code) ?? [])
   }, [chosen, specs])
   const [renaming, setRenaming] = useState(false)
-  const none = rows.filter((r) => !r.copies.some((c) => isThere(c.state))).length
+  const none = rows.filter((r) => !r.copies.some((c) => isMade(c.state))).length
   return (
     <>
       <Head
@@ -106,7 +106,7 @@ function CopyCell({ copies }: { copies: ClipRow['copies'] }) {
   const tone = state === 'none' ? 'text-ink-3' : state === 'failed' || state === 'failed-check' ? 'text-pomegranate' : 'text-ink-2'
   return (
     <span className={`flex items-center gap-1.5 pl-2 ${tone}`}>
-      <CopyMark state={state} /> {copyWords[state]}
+      <CopyMark state={state} /> {copySaid(one)}
       {one && one.damagedFrom !== null ? (
         <span className="text-lemon" title="Its original is damaged there">
           to frame {one.damagedFrom - 1}

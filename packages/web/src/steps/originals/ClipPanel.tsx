@@ -16,7 +16,7 @@ import {
 import { useAct, useProjectId, useViewing } from '../../app/hooks.ts'
 import { showAdding, tell, useAppDispatch, useAppSelector } from '../../app/store.ts'
 import { bytes, dataRate, duration, moment, plural } from '../../ui/format.ts'
-import { CopyMark, copyWords, NoticeMark, Segments, isThere } from '../../ui/marks.tsx'
+import { CopyMark, copySaid, NoticeMark, Segments, isMade } from '../../ui/marks.tsx'
 import { Button, Fact } from '../../ui/parts.tsx'
 import { clipStill } from '../../ui/stills.ts'
 import { Scopes } from '../../viewer/Scopes.tsx'
@@ -131,7 +131,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
             severity={n.severity}
             text={n.text}
             action={
-              n.code === 'long-gop' && !clip.copies.some((c) => isThere(c.state)) ? (
+              n.code === 'long-gop' && !clip.copies.some((c) => isMade(c.state)) ? (
                 <Button className="py-0.5" onClick={() => void navigate(`/p/${projectId}/copies`)}>
                   Make edit copies
                 </Button>
@@ -213,7 +213,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
               ? 'none'
               : clip.edits.map((e) => (
                   <span key={e.id} className="flex items-center gap-1.5" title={e.faults.join(' ')}>
-                    <CopyMark state={e.state} /> {e.specName}: {copyWords[e.state]}
+                    <CopyMark state={e.state} /> {e.specName}: {copySaid(e)}
                   </span>
                 ))}
           </Fact>

@@ -238,7 +238,7 @@ const Thumb = memo(function Thumb({ row }: { row: ClipRow }) {
   const [share, setShare] = useState(0.5)
   const frame = Math.min(row.frames - 1, Math.floor(row.frames * share))
   if (!row.hasPicture) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">sound</span>
-  const nothing = row.away && !row.copies.some((c) => isThere(c.state))
+  const nothing = row.away && !row.copies.some(isThere)
   if (nothing) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">away</span>
   return (
     <Still

@@ -5,7 +5,7 @@ import { type Field, fieldNames } from '@naranja/core/describe'
 import { formatFrames, rateText } from '@naranja/core/time'
 import type { ReactNode } from 'react'
 import { bytes, dataRate, duration, moment, plural } from '../../ui/format.ts'
-import { CopyMark, copyWords, NoticeMark, isThere } from '../../ui/marks.tsx'
+import { CopyMark, copySaid, NoticeMark, isThere } from '../../ui/marks.tsx'
 
 export interface ClipColumn {
   readonly code: string
@@ -44,7 +44,7 @@ const plain = (code: string, head: string, width: number, text: (r: ClipRow) => 
   ...more,
 })
 
-const bestCopy = (r: ClipRow) => r.copies.find((c) => isThere(c.state)) ?? r.copies[0]
+const bestCopy = (r: ClipRow) => r.copies.find(isThere) ?? r.copies[0]
 
 export const columns: readonly ClipColumn[] = [
   {
@@ -126,11 +126,11 @@ export const columns: readonly ClipColumn[] = [
       const c = bestCopy(r)
       return (
         <span className="flex items-center gap-1.5 text-ink-2">
-          <CopyMark state={c?.state ?? 'none'} /> {copyWords[c?.state ?? 'none']}
+          <CopyMark state={c?.state ?? 'none'} /> {copySaid(c)}
         </span>
       )
     },
-    text: (r) => copyWords[bestCopy(r)?.state ?? 'none'],
+    text: (r) => copySaid(bestCopy(r)),
   },
 ]
 
