@@ -116,7 +116,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
     const began = Date.now()
     await ctx.changed(task.projectId, 'tasks')
     let told = 0
-    let kept = 0
+    let kept = began
     const progress = (done: number, total = task.total, fps = 0, speed = 0) => {
       const now = Date.now()
       if (now - told < 250 && done < total) return
@@ -128,6 +128,8 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
         void tasks.update({ id: task.id }, { done, total, spent: whole })
       }
     }
+    // What an earlier try had told counts no more.
+    progress(0)
     try {
       const end = await runners[task.kind](ctx, task, { signal: abort.signal, threads, progress, spent, started: (c) => void children.add(c) })
       await tasks.update(
