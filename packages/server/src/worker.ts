@@ -98,7 +98,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
     })
     if (!task) {
       // A turn that is of no use here may be for another machine.
-      if (config.joined && (await tasks.countBy({ state: 'waiting' })) > 0) return later(2000)
+      if (config.joined && (await tasks.existsBy({ state: 'waiting' }))) return later(2000)
       return
     }
     // One that was cancelled and is tried again waits until its former run has cleared up behind itself.
@@ -107,7 +107,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
       return later(300)
     }
     // While others wait each task has its share of the cores; the last ones have all of them.
-    const threads = (await tasks.countBy({ state: 'waiting' })) > 0 ? Math.max(1, Math.floor(availableParallelism() / limit)) : undefined
+    const threads = (await tasks.existsBy({ state: 'waiting' })) ? Math.max(1, Math.floor(availableParallelism() / limit)) : undefined
     const abort = new AbortController()
     const children = new Set<{ kill(s: NodeJS.Signals): boolean }>()
     running.set(task.id, { abort, children, job: job.id ?? '' })

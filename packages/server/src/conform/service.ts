@@ -101,18 +101,13 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
       continue
     }
     const id = before?.id ?? newId()
-    await ctx.repo(PullEntity).save({
-      id,
-      projectId: cut.projectId,
-      cutId,
-      clipId: w.clipId,
-      in: w.range.in,
-      out: w.range.out,
-      volumeId: request.volumeId,
-      path,
-      state: 'waiting',
-      report: null,
-    })
+    await ctx.repo(PullEntity).upsert(
+      {
+        ...{ id, projectId: cut.projectId, cutId, clipId: w.clipId, in: w.range.in, out: w.range.out },
+        ...{ volumeId: request.volumeId, path, state: 'waiting', report: null },
+      } as never,
+      ['id'],
+    )
     tasks.push({
       label: `${w.clip.name} ${w.range.in}–${w.range.out - 1}`,
       payload: { pullId: id },

@@ -91,17 +91,26 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
   const { copyIds, asFar = false } = task.payload as { copyIds: string[]; asFar?: boolean }
   const copies = (await ctx.repo(CopyEntity).findBy({ id: In(copyIds) })).sort((a, b) => copyIds.indexOf(a.id) - copyIds.indexOf(b.id))
   const first = found(copies[0], 'The edit copy')
-  const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: first.clipId }), 'The original')
-  const wanted = await Promise.all(
-    copies.map(async (c) => ({ spec: await specVersion(ctx, c.spec, c.specVersion), ...(await copyTarget(ctx, c)), replaces: c.replaces })),
-  )
+  const [original, wanted] = await Promise.all([
+    ctx.repo(ClipEntity).findOneBy({ id: first.clipId }),
+    Promise.all(
+      copies.map(async (c) => {
+        const [spec, place] = await Promise.all([specVersion(ctx, c.spec, c.specVersion), copyTarget(ctx, c)])
+        return { spec, ...place, replaces: c.replaces }
+      }),
+    ),
+  ])
+  const clip = found(original, 'The original')
   const asked = heldBy(first, clip)
   const range = asFar ? await upToDamage(ctx, clip, asked, signal) : asked
   const short = range.out < asked.out ? { rangeIn: range.in, rangeOut: range.out } : null
   if (short) await ctx.repo(CopyEntity).update({ id: In(copyIds) }, short)
-  const job = await copyJob(ctx, clip, wanted, range)
-  const decoded = shownAs(clip, await projectDecode(ctx, clip.projectId))
-  await ctx.repo(CopyEntity).update({ id: In(copyIds) }, { state: 'being-made' })
+  const [job, decode] = await Promise.all([
+    copyJob(ctx, clip, wanted, range),
+    projectDecode(ctx, clip.projectId),
+    ctx.repo(CopyEntity).update({ id: In(copyIds) }, { state: 'being-made' }),
+  ])
+  const decoded = shownAs(clip, decode)
   await ctx.changed(clip.projectId, 'copies')
   const needed = job.outputs.reduce((n, o) => n + bytesUnder(o.spec, pieceOf(clip, o, range)), 0)
   const perSecond = clip.technical.rate.num / clip.technical.rate.den

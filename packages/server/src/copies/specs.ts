@@ -4,7 +4,7 @@ import { faultsOf, type Spec, specs as shipped } from '@naranja/core/specs'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { CopyEntity, SettingEntity, SpecEntity, type SpecRecord } from '../store/index.ts'
+import { CopyEntity, patiently, SettingEntity, SpecEntity, type SpecRecord } from '../store/index.ts'
 
 const forCopies = (s: Spec): boolean => s.kind === 'proxy' || s.kind === 'intermediate'
 const starting = shipped.filter(forCopies)
@@ -126,12 +126,14 @@ export async function changeSpec(ctx: Context, code: string, version: number, dr
     throw new Refusal('stale', `${now.name} was changed meanwhile (it is version ${now.version} now). Look at it again before changing it.`)
   const spec = sound(draft, code, version + 1)
   await nameFree(ctx, spec.name, code)
-  await ctx.db.transaction(async (t) => {
-    await t.getRepository(SpecEntity).update({ code }, { current: false })
-    await t
-      .getRepository(SpecEntity)
-      .insert({ code, version: version + 1, current: true, removed: false, spec, made: new Date(), who: ctx.config.user } as never)
-  })
+  await patiently(() =>
+    ctx.db.transaction(async (t) => {
+      await t.getRepository(SpecEntity).update({ code }, { current: false })
+      await t
+        .getRepository(SpecEntity)
+        .insert({ code, version: version + 1, current: true, removed: false, spec, made: new Date(), who: ctx.config.user } as never)
+    }),
+  )
   await ctx.changed(null, 'specs')
   return { version: version + 1 }
 }

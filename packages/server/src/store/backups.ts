@@ -1,6 +1,5 @@
 /** Questions about backups that the database answers in one go. */
 import type { DataSource } from 'typeorm'
-import { patiently } from './patience.ts'
 
 /**
  * A file counts where it is verified with the size the clip has; a clip of many files only where the whole backup is
@@ -24,12 +23,10 @@ export async function countBackups(db: DataSource, projectId: string, only?: rea
   const some = only ? ' AND c.id IN (?)' : ''
   const parts = verifiedOn.replace(/WHERE c\.projectId = \?/g, (w) => w + some)
   const ids = only ? [only] : []
-  await patiently(() =>
-    db.query(
-      `UPDATE clip c LEFT JOIN (SELECT id, COUNT(DISTINCT placeVolumeId) n FROM (${parts}) v GROUP BY id) n ON n.id = c.id
+  await db.query(
+    `UPDATE clip c LEFT JOIN (SELECT id, COUNT(DISTINCT placeVolumeId) n FROM (${parts}) v GROUP BY id) n ON n.id = c.id
        SET c.backups = COALESCE(n.n, 0) WHERE c.projectId = ?${some} AND c.backups <> COALESCE(n.n, 0)`,
-      [projectId, ...ids, projectId, ...ids, projectId, ...ids],
-    ),
+    [projectId, ...ids, projectId, ...ids, projectId, ...ids],
   )
 }
 

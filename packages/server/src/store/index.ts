@@ -2,6 +2,7 @@
 import type { Config } from '../config.ts'
 import { DataSource } from 'typeorm'
 import { entities } from './entities.ts'
+import { makePatient } from './patience.ts'
 import {
   Backups1764090000000,
   Describe1764200000000,
@@ -47,6 +48,7 @@ export async function openStore(config: Config): Promise<DataSource> {
     logging: false,
     extra: { connectionLimit: 8 },
   })
+  makePatient(db)
   await db.initialize()
   await db.runMigrations({ transaction: 'none' })
   return db

@@ -196,7 +196,7 @@ export class Copies1764600000000 implements MigrationInterface {
   name = 'Copies1764600000000'
   async up(q: QueryRunner): Promise<void> {
     await q.query(`UPDATE spec SET spec = JSON_SET(spec, '$.check', 'every-frame') WHERE JSON_EXTRACT(spec, '$.check') IS NULL`)
-    await q.query(`ALTER TABLE task ADD needs varchar(400), ADD spent double NOT NULL DEFAULT 0`)
+    await q.query(`ALTER TABLE task ADD needs varchar(400), ADD spent double NOT NULL DEFAULT 0, ADD KEY byNeeds (state, needs, batchId, priority, place)`)
     await q.query(
       `CREATE TABLE arrival_folder (id char(36) PRIMARY KEY, projectId char(36) NOT NULL, volumeId char(36) NOT NULL, path varbinary(4000) NOT NULL, active boolean NOT NULL, quiet int NOT NULL, copies longtext, KEY ofProject (projectId)) ${options}`,
     )
@@ -209,7 +209,7 @@ export class Copies1764600000000 implements MigrationInterface {
   }
   async down(q: QueryRunner): Promise<void> {
     await q.query(`ALTER TABLE copy DROP KEY once, DROP COLUMN part, DROP COLUMN rangeOut, DROP COLUMN rangeIn, ADD UNIQUE KEY once (clipId, spec)`)
-    await q.query(`ALTER TABLE task DROP COLUMN spent, DROP COLUMN needs`)
+    await q.query(`ALTER TABLE task DROP KEY byNeeds, DROP COLUMN spent, DROP COLUMN needs`)
     await q.query(`DROP TABLE arrival`)
     await q.query(`DROP TABLE arrival_folder`)
     await q.query(`UPDATE spec SET spec = JSON_REMOVE(spec, '$.check')`)

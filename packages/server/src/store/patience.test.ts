@@ -1,6 +1,7 @@
 /** What the database gives up is done again, and only that. */
+import type { DataSource } from 'typeorm'
 import { describe, expect, it } from 'vitest'
-import { patiently } from './patience.ts'
+import { makePatient, patiently } from './patience.ts'
 
 const failing = (times: number, errno?: number) => {
   let n = 0
@@ -19,5 +20,13 @@ describe('work on the database', () => {
     await expect(patiently(failing(1, 1062))).rejects.toThrow('given up')
     await expect(patiently(failing(1))).rejects.toThrow('given up')
     await expect(patiently(failing(8, 1213))).rejects.toThrow('given up')
+  })
+  it('is patient in every statement that stands alone, and leaves those of a transaction to it', async () => {
+    const runner = { isTransactionActive: false, query: failing(2, 1213) }
+    const db = { createQueryRunner: () => runner } as unknown as DataSource
+    makePatient(db)
+    expect(await db.createQueryRunner().query('UPDATE task')).toBe(3)
+    Object.assign(runner, { isTransactionActive: true, query: failing(2, 1213) })
+    await expect(db.createQueryRunner().query('UPDATE task')).rejects.toThrow('given up')
   })
 })

@@ -1,4 +1,5 @@
 /** Work on the database that is given up for another's sake, and done again. */
+import type { DataSource } from 'typeorm'
 
 /** What MariaDB says where two transactions waited for one another, or one waited too long: nothing of the statement was written. */
 const givenUp = new Set([1213, 1205])
@@ -13,5 +14,16 @@ export async function patiently<T>(work: () => Promise<T>): Promise<T> {
       if (errno === undefined || !givenUp.has(errno) || tries >= 8) throw e
       await new Promise((r) => setTimeout(r, 20 * tries + Math.random() * 50))
     }
+  }
+}
+
+/** Every statement of a database that stands alone is done patiently; a transaction is done again as a whole, by whoever began it. */
+export function makePatient(db: DataSource): void {
+  const plain = db.createQueryRunner.bind(db)
+  db.createQueryRunner = (mode) => {
+    const runner = plain(mode)
+    const query = runner.query.bind(runner)
+    runner.query = (...args: Parameters<typeof query>) => (runner.isTransactionActive ? query(...args) : patiently(() => query(...args)))
+    return runner
   }
 }
