@@ -7,7 +7,7 @@ import { type Spec, sizeUnder, specOf } from '@naranja/core/specs'
 import { cameras, demoClips, sequenceFirst } from '@naranja/demo'
 import { colourTags, ffmpeg, makeCopies, scaleFilter, videoArgs } from '@naranja/media'
 import { copyJobOf } from '@naranja/media/testing'
-import { openStore, TaskEntity, type TaskRecord } from '@naranja/server/store'
+import { insertTasks, openStore, TaskEntity, waitingTask } from '@naranja/server/store'
 import { execa } from 'execa'
 import { z } from 'zod'
 import { Client } from './client.ts'
@@ -188,38 +188,11 @@ export async function queueOverhead(client: Client, instance: Instance, waiting:
   try {
     if (db) {
       step(`Putting ${waiting} tasks into the queue`)
-      const rows = Array.from(
-        { length: waiting },
-        (_, i): Partial<TaskRecord> => ({
-          ...{
-            id: crypto.randomUUID(),
-            projectId: project.id,
-            batchId: project.id,
-            batchLabel: 'waiting',
-            kind: 'copy',
-            label: `w${i}`,
-            state: 'waiting',
-            payload: {},
-            needs: null,
-          },
-          ...{
-            done: 0,
-            total: 1,
-            unit: 'frames',
-            cost: 1,
-            error: '',
-            command: '',
-            message: '',
-            result: null,
-            attempts: 0,
-            created: new Date(),
-            started: null,
-            ended: null,
-          },
-          ...{ place: i, priority: -1, who: 'bench', job: null, machine: null, heldAlone: false, spent: 0 },
-        }),
+      const of = { projectId: project.id, batchId: project.id, batchLabel: 'waiting', kind: 'copy' as const, payload: {}, needs: null, who: 'bench' }
+      await insertTasks(
+        db,
+        Array.from({ length: waiting }, (_, i) => waitingTask({ ...of, label: `w${i}`, total: 1, unit: 'frames', cost: 1, place: i, priority: -1 })),
       )
-      for (let i = 0; i < rows.length; i += 1000) await db.getRepository(TaskEntity).insert(rows.slice(i, i + 1000) as never)
     }
     const target = await client.post(Volume, '/api/volumes', { path: await emptied('tiny copies') })
     const clips = (await client.get(ClipPage, `/api/projects/${project.id}/clips?limit=500`)).rows.map((c) => c.id)

@@ -17,9 +17,10 @@ import {
   rollSums,
   SettingEntity,
   TaskEntity,
+  inPortions,
 } from '../store/index.ts'
 import type { RunTask, RunTools } from '../tasks/runner.ts'
-import { inPortions, startBatch } from '../tasks/service.ts'
+import { startBatch } from '../tasks/service.ts'
 import { awayVolumes, fromRef, hashOf, placeHash, refOf, resolvePlace, resolveTarget, volumeNames, volumeOf, tidyFolder } from '../volumes/service.ts'
 
 interface Payload {

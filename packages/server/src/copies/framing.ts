@@ -5,8 +5,7 @@ import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
-import { ClipEntity, type ClipRecord, LookEntity, updateClips } from '../store/index.ts'
-import { inPortions } from '../tasks/service.ts'
+import { ClipEntity, type ClipRecord, LookEntity, updateClips, inPortions } from '../store/index.ts'
 import { nameOrNumber } from '../words.ts'
 
 async function clipsOf(ctx: Context, projectId: string, ids: readonly string[]): Promise<ClipRecord[]> {

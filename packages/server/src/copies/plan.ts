@@ -15,8 +15,18 @@ import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { planOf } from '../conform/plan.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, ListenedEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
-import { inPortions, type NewTask, startBatch } from '../tasks/service.ts'
+import {
+  ClipEntity,
+  type ClipRecord,
+  CopyEntity,
+  type CopyFacts,
+  type CopyRecord,
+  ListenedEntity,
+  ProjectEntity,
+  TaskEntity,
+  inPortions,
+} from '../store/index.ts'
+import { type NewTask, startBatch } from '../tasks/service.ts'
 import { awayVolumes, refuseCard, resolveTarget, rootsHere, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
 import { plural } from '../words.ts'
 import { Pace } from './speed.ts'

@@ -21,8 +21,8 @@ import {
   type Inverse,
   ProjectEntity,
   updateClips,
+  inPortions,
 } from '../store/index.ts'
-import { inPortions } from '../tasks/service.ts'
 
 /** Writes down a change that has been made. */
 export async function recordChange(ctx: Context, projectId: string, sentence: string, inverse: Inverse): Promise<Changed> {

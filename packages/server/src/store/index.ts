@@ -19,6 +19,7 @@ export * from './backups.ts'
 export * from './clips.ts'
 export * from './entities.ts'
 export * from './patience.ts'
+export * from './portions.ts'
 export * from './tasks.ts'
 
 /** Opens the database of an instance and brings its tables up to date. */

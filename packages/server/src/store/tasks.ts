@@ -1,6 +1,8 @@
 /** Questions about tasks: batches are summed by the database, however many tasks they have. */
+import { randomUUID } from 'node:crypto'
 import { type DataSource, In } from 'typeorm'
 import { TaskEntity, type TaskRecord } from './entities.ts'
+import { inPortions, portion } from './portions.ts'
 
 export interface BatchSum {
   readonly id: string
@@ -25,6 +27,20 @@ export interface BatchSum {
 }
 
 const over = "t.state IN ('done', 'failed', 'cancelled')"
+
+type Given = 'projectId' | 'batchId' | 'batchLabel' | 'kind' | 'label' | 'payload' | 'needs' | 'total' | 'unit' | 'cost' | 'place' | 'priority' | 'who'
+/** A task that waits and has never run. */
+export const waitingTask = (given: Pick<TaskRecord, Given>): TaskRecord => ({
+  ...given,
+  ...{ id: randomUUID(), state: 'waiting', created: new Date(), started: null, ended: null, done: 0, spent: 0, attempts: 0 },
+  ...{ error: '', command: '', message: '', result: null, job: null, machine: null, heldAlone: false },
+})
+
+/** Writes new tasks down. After many of them the database looks at its indexes anew, or it would read all of them for each that is handed out. */
+export async function insertTasks(db: DataSource, tasks: readonly TaskRecord[]): Promise<void> {
+  for (const some of inPortions(tasks)) await db.getRepository(TaskEntity).insert(some)
+  if (tasks.length > portion) await db.query('ANALYZE TABLE task')
+}
 
 /** The newest batches, of a project or of all, or one batch; those that are active come first. */
 export async function batchSums(db: DataSource, by: { projectId?: string | undefined; batchId?: string }, most = 60): Promise<BatchSum[]> {
@@ -103,7 +119,7 @@ export async function linesOf(
     db.query(
       `SELECT t.batchId, t.priority, MAX(t.who) AS who, MIN(t.created) AS began FROM task t JOIN (
         SELECT ${needs ? 'needs, ' : ''}batchId, priority, MIN(place) AS place FROM task
-        WHERE state = 'waiting'${needs ? ' AND needs IN (?)' : ''} GROUP BY ${needs ? 'needs, ' : ''}batchId, priority
+        WHERE state = 'waiting'${needs ? ' AND needs IN (?)' : ''} GROUP BY state, ${needs ? 'needs, ' : ''}batchId, priority
       ) f ON t.state = 'waiting' AND t.batchId = f.batchId AND t.priority = f.priority AND t.place = f.place GROUP BY t.batchId, t.priority`,
       needs ? [needs] : [],
     ),

@@ -18,6 +18,9 @@ import {
   SettingEntity,
   TaskEntity,
   type TaskRecord,
+  inPortions,
+  insertTasks,
+  waitingTask,
 } from '../store/index.ts'
 import { resolvePlace } from '../volumes/service.ts'
 import { addTurns, topUpTurns } from './turns.ts'
@@ -37,11 +40,6 @@ const priorities = { first: 1, normal: 0, later: -1 } as const
 export type PriorityName = keyof typeof priorities
 const priorityName = (p: number): PriorityName => (p > 0 ? 'first' : p < 0 ? 'later' : 'normal')
 
-/** Batches can have thousands of tasks: so many are written at once. */
-const atOnce = 500
-export const inPortions = <T>(list: readonly T[]): T[][] =>
-  Array.from({ length: Math.ceil(list.length / atOnce) }, (_, i) => list.slice(i * atOnce, (i + 1) * atOnce))
-
 /** What a folder held, and what became of each file, as a task that took it in wrote it down. */
 export async function accountOf(ctx: Context, taskId: string): Promise<Account> {
   const task = found(await ctx.repo(TaskEntity).findOneBy({ id: taskId }), 'The task')
@@ -53,40 +51,16 @@ export async function accountOf(ctx: Context, taskId: string): Promise<Account> 
 export async function startBatch(ctx: Context, projectId: string, kind: TaskKind, label: string, tasks: readonly NewTask[], message: string): Promise<Started> {
   const batchId = newId()
   const begin = Date.now()
-  const records = tasks.map(
-    (t, i): TaskRecord => ({
-      id: newId(),
-      projectId,
-      batchId,
-      batchLabel: label,
-      kind,
-      label: t.label.slice(0, 500),
-      state: 'waiting',
-      payload: t.payload,
+  const records = tasks.map((t, i) =>
+    waitingTask({
+      ...{ projectId, batchId, batchLabel: label, kind, label: t.label.slice(0, 500), payload: t.payload },
       needs: t.needs ? [...new Set(t.needs)].sort().join(',') : null,
-      done: 0,
-      total: t.total,
-      unit: t.unit,
-      cost: t.cost,
-      spent: 0,
-      error: '',
-      command: '',
-      message: '',
-      result: null,
-      attempts: 0,
-      created: new Date(),
-      started: null,
-      ended: null,
-      place: begin + i,
+      ...{ total: t.total, unit: t.unit, cost: t.cost, place: begin + i, who: ctx.config.user },
       // What can wait until nothing else does.
       priority: kind === 'listen' ? -1 : 0,
-      who: ctx.config.user,
-      job: null,
-      machine: null,
-      heldAlone: false,
     }),
   )
-  for (const some of inPortions(records)) await ctx.repo(TaskEntity).insert(some)
+  await insertTasks(ctx.db, records)
   await addTurns(ctx, records.length)
   await ctx.changed(projectId, 'tasks')
   return { batchId, taskIds: records.map((r) => r.id), message }
