@@ -131,10 +131,19 @@ describe('one task', () => {
     const { project: fresh } = await projectOn(app.client, media, { name: 'running' })
     project = fresh
     const b = await copies('prores-proxy-1080', 'running')
-    const running = await until('one under way', async () => (await tasks(b)).find((t) => t.state === 'running' && t.done > 0))
-    await app.client.post(z.unknown(), `/api/tasks/${running.id}/hold`, { held: true })
-    await until('another', async () => (await tasks(b)).some((t) => t.id !== running.id && t.state === 'done'), 20_000)
-    expect((await tasks(b)).find((t) => t.id === running.id)?.state).toBe('held')
+    // One that is at its end already comes to it; then the next is held.
+    const running = await until('one that is held', async () => {
+      const one = (await tasks(b)).find((t) => t.state === 'running' && t.done > 0)
+      if (!one) return null
+      const taken = await app.client.post(z.unknown(), `/api/tasks/${one.id}/hold`, { held: true }).then(
+        () => true,
+        () => false,
+      )
+      if (!taken) return null
+      const before = (await tasks(b)).filter((t) => t.state === 'done').length
+      await until('another', async () => (await tasks(b)).filter((t) => t.id !== one.id && t.state === 'done').length > before, 20_000)
+      return (await tasks(b)).find((t) => t.id === one.id && t.state === 'held')
+    })
     process.kill(app.instance.pid('worker') as number, 'SIGKILL')
     await until('the others', async () => (await tasks(b)).filter((t) => t.state === 'done').length === 7)
     expect((await tasks(b)).find((t) => t.id === running.id)?.state).toBe('held')

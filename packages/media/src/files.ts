@@ -63,10 +63,11 @@ export interface Root {
 }
 
 /** A root that has just been found where it belongs. Throws if it is not there. */
-export const rootAt = async (path: string | Uint8Array): Promise<Root> => ({
-  path: Buffer.from(path),
-  device: (await stat(typeof path === 'string' ? path : Buffer.from(path))).dev,
-})
+export async function rootAt(path: string | Uint8Array): Promise<Root> {
+  // What stands in the uppermost folder of all has nothing above it.
+  const at = Buffer.from(path.length > 0 ? path : '/')
+  return { path: at, device: (await stat(at)).dev }
+}
 
 /** A drive was there when the work on it began, and is not any more. */
 export class RootGone extends Error {

@@ -128,10 +128,16 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
         void tasks.update({ id: task.id }, { done, total, spent: whole })
       }
     }
+    // One that starts while its task is held stands still from the beginning.
+    const started = (c: { kill(s: NodeJS.Signals): boolean }) => {
+      children.add(c)
+      if (held.has(task.id)) c.kill('SIGSTOP')
+    }
     // What an earlier try had told counts no more.
     progress(0)
+    told = 0
     try {
-      const end = await runners[task.kind](ctx, task, { signal: abort.signal, threads, progress, spent, started: (c) => void children.add(c) })
+      const end = await runners[task.kind](ctx, task, { signal: abort.signal, threads, progress, spent, started })
       await tasks.update(
         { id: task.id },
         {
