@@ -99,14 +99,12 @@ export interface WorkNow {
   readonly handled: boolean
 }
 
-/** What a task in hand has done of its cost. */
-function doneOf(t: InHand, handled: boolean): number {
-  const handling = handled ? Math.min(handlingSeconds, t.cost / 2) : 0
-  return Math.min(1, t.share) * (t.cost - handling)
-}
+/** What the tasks in hand have done of their cost. */
+const goingOf = (w: WorkNow): number =>
+  w.inHand.reduce((n, t) => n + Math.min(1, t.share) * (t.cost - (w.handled ? Math.min(handlingSeconds, t.cost / 2) : 0)), 0)
 
 /** How far a batch is, from 0 to 1: what has ended, and what its tasks in hand have done of their cost. */
-export const shareDone = (w: WorkNow): number => (w.ended + w.inHand.reduce((n, t) => n + doneOf(t, w.handled), 0)) / (w.cost || 1)
+export const shareDone = (w: WorkNow): number => (w.ended + goingOf(w)) / (w.cost || 1)
 
 /**
  * Seconds left of a batch; null while nothing can be said. What its work took so far says what the rest takes; a machine
@@ -115,8 +113,8 @@ export const shareDone = (w: WorkNow): number => (w.ended + w.inHand.reduce((n, 
 export function workLeft(w: WorkNow): number | null {
   const hands = w.inHand.reduce((n, t) => n + (t.beside ? 1 / t.beside : 0), 0)
   if (hands === 0) return null
-  const [going, spent] = [w.inHand.reduce((n, t) => n + doneOf(t, w.handled), 0), w.inHand.reduce((n, t) => n + t.spent, 0)]
-  const left = secondsLeft(w.made + going, w.made + w.cost - w.ended, w.spent + spent)
+  const spent = w.inHand.reduce((n, t) => n + t.spent, w.spent)
+  const left = secondsLeft(w.made + goingOf(w), w.made + w.cost - w.ended, spent)
   return left === null ? null : left / hands
 }
 

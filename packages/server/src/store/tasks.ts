@@ -18,8 +18,6 @@ export interface BatchSum {
   readonly costDone: number
   /** Seconds of a whole worker that the latter took. */
   readonly spentDone: number
-  /** When its first task began; null while none has. */
-  readonly began: Date | null
   readonly who: string
   /** Of what still waits. */
   readonly priority: number
@@ -58,7 +56,6 @@ export async function batchSums(db: DataSource, by: { projectId?: string | undef
     .addSelect(`SUM(IF(${over}, t.cost, 0))`, 'costEnded')
     .addSelect("SUM(IF(t.state = 'done', t.cost, 0))", 'costDone')
     .addSelect("SUM(IF(t.state = 'done', t.spent, 0))", 'spentDone')
-    .addSelect('MIN(t.started)', 'began')
     .addSelect('MAX(t.who)', 'who')
     .addSelect("COALESCE(MAX(IF(t.state = 'waiting', t.priority, NULL)), 0)", 'priority')
     .addSelect("SUM(t.state = 'waiting')", 'waiting')
@@ -68,7 +65,7 @@ export async function batchSums(db: DataSource, by: { projectId?: string | undef
     .limit(most)
   if (by.batchId) q.where('t.batchId = :b', { b: by.batchId })
   else if (by.projectId) q.where('t.projectId = :p', { p: by.projectId })
-  const rows = await q.getRawMany<Record<keyof BatchSum, string> & { kind: TaskRecord['kind']; began: Date | null }>()
+  const rows = await q.getRawMany<Record<keyof BatchSum, string> & { kind: TaskRecord['kind'] }>()
   return rows.map((r) => ({
     id: r.id,
     label: r.label,
@@ -81,7 +78,6 @@ export async function batchSums(db: DataSource, by: { projectId?: string | undef
     costEnded: Number(r.costEnded),
     costDone: Number(r.costDone),
     spentDone: Number(r.spentDone),
-    began: r.began,
     who: r.who,
     priority: Number(r.priority),
     waiting: Number(r.waiting),
