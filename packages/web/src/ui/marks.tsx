@@ -122,7 +122,7 @@ export const isMade = (state: CopyState): boolean => state === 'checked' || stat
 export const isThere = (c: CopyStanding): boolean => isMade(c.state) && !c.away
 /** How it stands, in words. */
 export const copySaid = (c: CopyStanding | undefined): string =>
-  c?.away && (isMade(c.state) || c.state === 'unchecked') ? `${copyWords[c.state]}, away` : copyWords[c?.state ?? 'none']
+  c?.away && (isMade(c.state) || c.state === 'unchecked') ? 'away' : copyWords[c?.state ?? 'none']
 
 /** The silhouette of an edit copy's state. */
 export function CopyMark({ state }: { state: CopyState }) {
