@@ -148,7 +148,18 @@ async function list(client: Client, instance: Instance, n: number): Promise<stri
           take: { value: String((at % 20) + 1), from },
           notes: { value: `word${at % 997} over the water`, from },
         },
-        ...{ backups: at % 3, removed: false, ticked: at % 50 === 0, lightOf: null, changedOn: null, gone: false, decode: null, crop: null, lookId: null },
+        ...{
+          backups: at % 3,
+          removed: false,
+          ticked: at % 50 === 0,
+          lightOf: null,
+          changedOn: null,
+          gone: false,
+          decode: null,
+          crop: null,
+          lookId: null,
+          finishing: null,
+        },
       }
     })
     await db.getRepository(ClipEntity).insert(rows as never)

@@ -1,4 +1,4 @@
-/** Plans, pulls and masters. */
+/** Plans, finishing sources, pulls and masters. */
 import { z } from 'zod'
 import { Id, RangeShape, StepShape, TargetFolder } from './basics.ts'
 
@@ -18,7 +18,11 @@ export const PlanRow = z.object({
   dissolve: z.int(),
   scale: z.int().nullable(),
   notes: z.array(z.object({ code: z.string(), severity: z.enum(['warning', 'info']), text: z.string() })),
+  /** The file of the intermediate that it is finished from; null where that is its original. */
+  finishing: z.string().nullable(),
   block: z.string().nullable(),
+  /** Its original cannot be read, and a checked intermediate that is here could stand for it. */
+  couldFinish: z.boolean(),
 })
 export type PlanRow = z.infer<typeof PlanRow>
 export const PlanQuery = z.object({ handles: z.coerce.number().int().min(0).max(500).default(12) })
@@ -34,6 +38,18 @@ export const PlanAnswer = z.object({
 })
 export type PlanAnswer = z.infer<typeof PlanAnswer>
 
+/** What clips are finished from: their originals, or a checked intermediate of each. */
+export const FinishingAsk = z.object({
+  clipIds: z.array(Id).min(1),
+  from: z.enum(['original', 'intermediate']),
+  /** Which, of one clip; absent: the largest that can. */
+  copyId: Id.optional(),
+})
+export type FinishingAsk = z.infer<typeof FinishingAsk>
+/** Whether checked intermediates finish whatever has no original that can be read. */
+export const FinishingRule = z.object({ missing: z.boolean() })
+export type FinishingRule = z.infer<typeof FinishingRule>
+
 export const PullRequest = TargetFolder.extend({ handles: z.int().min(0).max(500) })
 export const PullRow = z.object({
   id: Id,
@@ -42,6 +58,8 @@ export const PullRow = z.object({
   range: RangeShape,
   path: z.string(),
   state: z.enum(['waiting', 'being-made', 'checked', 'failed-check', 'failed', 'cancelled']),
+  /** It was made from an intermediate, not from the original. */
+  fromCopy: z.boolean(),
   faults: z.array(z.string()),
 })
 export type PullRow = z.infer<typeof PullRow>
@@ -85,6 +103,8 @@ export const MasterReport = z.object({
   checks: z.array(CheckRow),
   events: z.array(EventCheck),
   placeholders: z.array(z.object({ eventId: z.string(), reason: z.string() })),
+  /** Clips that were finished from an intermediate, as a person decided. */
+  finishing: z.array(z.object({ clip: z.string(), copy: z.string(), eventIds: z.array(z.string()), decided: z.string() })).default([]),
   unconfirmed: z.array(z.string()),
   notCarried: z.array(z.string()),
   checksum: z.string(),

@@ -79,6 +79,8 @@ export const LinkRow = z.object({
   eventId: z.string(),
   state: LinkState,
   away: z.boolean(),
+  /** Its clip is finished from a checked intermediate, as a person decided. */
+  fromCopy: z.boolean(),
   clipId: Id.nullable(),
   range: RangeShape.nullable(),
   reason: z.string(),

@@ -123,6 +123,10 @@ export const CopyBrief = z.object({
   part: z.boolean(),
   /** The frame of its original that cannot be decoded: it ends before it. */
   damagedFrom: z.int().nullable(),
+  /** Its clip is finished from it, as a person decided. */
+  finishing: z.boolean(),
+  /** Why nothing can be finished from it, as a clause; null where something can. */
+  unfit: z.string().nullable(),
   /** The volume it stands on is away. */
   away: z.boolean(),
   path: z.string(),

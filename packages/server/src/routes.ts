@@ -15,6 +15,8 @@ import {
   CutImported,
   CutRow,
   DecisionRequest,
+  FinishingAsk,
+  FinishingRule,
   FolderListing,
   FrameAsk,
   LookFile,
@@ -108,6 +110,7 @@ import type { ArrivalWatch } from './arrivals/watch.ts'
 import type { Context } from './context.ts'
 import { Refusal } from './errors.ts'
 import { pickGrey, projectDecode, setDecode, setProjectDecode } from './originals/decode.ts'
+import { finishingRule, setFinishing, setFinishingRule } from './copies/finishing.ts'
 import { setCrop, setLook } from './copies/framing.ts'
 import { listCopies } from './copies/list.ts'
 import { deleteCopies, planDeletion, spaceOf } from './copies/space.ts'
@@ -245,6 +248,14 @@ export function addRoutes(
   )
   app.post('/api/projects/:id/crop', { schema: { params: ById, body: CropAsk, response: gives(Changed) } }, (req) => setCrop(ctx, req.params.id, req.body))
   app.post('/api/projects/:id/clip-look', { schema: { params: ById, body: LookAsk, response: gives(Changed) } }, (req) => setLook(ctx, req.params.id, req.body))
+
+  app.post('/api/projects/:id/finishing', { bodyLimit: 40_000_000, schema: { params: ById, body: FinishingAsk, response: gives(Changed) } }, (req) =>
+    setFinishing(ctx, req.params.id, req.body),
+  )
+  app.get('/api/projects/:id/finishing-rule', { schema: { params: ById, response: gives(FinishingRule) } }, (req) => finishingRule(ctx, req.params.id))
+  app.put('/api/projects/:id/finishing-rule', { schema: { params: ById, body: FinishingRule, response: gives(Changed) } }, (req) =>
+    setFinishingRule(ctx, req.params.id, req.body),
+  )
 
   // Volumes
   app.get('/api/volumes', { schema: { response: gives(z.array(Volume)) } }, () => listVolumes(ctx))

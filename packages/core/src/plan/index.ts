@@ -1,4 +1,5 @@
 /** Plans: what a conform will render, event by event, and the lists that refer to the results. */
 export * from './model.ts'
+export { type CopyStanding, finishingFault } from './finishing.ts'
 export { blocked, makePlan, type PlanOptions, planPulls, slicePart } from './plan.ts'
 export { cutToEdl, cutToOtio, type Referred } from './refer.ts'

@@ -14,6 +14,27 @@ export interface PlanClip {
   readonly pixelAspect: number
   /** Frames that a numbered sequence lacks, in order, counted from its first. */
   readonly holes: readonly number[]
+  /** What it is finished from, where that is not its original. */
+  readonly finishing?: FinishingSource | undefined
+}
+
+/** A checked intermediate that stands for an original when finishing, because a person said so. */
+export interface FinishingSource {
+  /** Its file. */
+  readonly name: string
+  /** The frames of the original that it holds. */
+  readonly held: FrameRange
+  /** Of its picture; its pixels are square. */
+  readonly width: number
+  readonly height: number
+  /** It holds every channel of the original's sound. */
+  readonly sound: boolean
+  /** The original can be read too, and gives the sound where this does not. */
+  readonly original: boolean
+  /** What a person should know of it, as clauses. */
+  readonly notes: readonly string[]
+  /** Why it cannot be read now, as a clause; null where it can. */
+  readonly fault: string | null
 }
 
 export type Layer =
@@ -45,7 +66,7 @@ export interface SoundPart {
 }
 
 export interface PlanNote {
-  readonly code: 'missing-frames' | 'other-rate' | 'enlarged' | 'gap' | 'overlap' | 'unconfirmed' | 'short-handles' | 'transition'
+  readonly code: 'missing-frames' | 'other-rate' | 'enlarged' | 'gap' | 'overlap' | 'unconfirmed' | 'short-handles' | 'transition' | 'finishing-source'
   readonly severity: 'warning' | 'info'
   readonly text: string
 }
@@ -70,6 +91,8 @@ export interface PlanEvent {
   /** Height of the picture at the finishing raster against the source's, in per cent. */
   readonly scale: number | null
   readonly notes: readonly PlanNote[]
+  /** The file of the intermediate that it is finished from; null where that is its original. */
+  readonly finishing: string | null
   /** Why no frame can be rendered for it as things stand; null where one can. */
   readonly block: string | null
   readonly placeholder: boolean

@@ -45,6 +45,7 @@ function made(rows: Row[], o: Partial<PlanOptions> = {}): { plan: Plan; cut: Ret
       eventId: e.id,
       state: c ? 'certain' : 'not-found',
       away: false,
+      fromCopy: false,
       clipId: c?.id ?? null,
       range: c ? { in: r.first, out: r.first + span } : null,
       reason: '',

@@ -70,6 +70,7 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
     list.forEach((e, i) => {
       const link = linkOf.get(e.id)
       const clip = link?.clipId ? clips.get(link.clipId) : undefined
+      const finishing = clip?.finishing
       const step = clip ? stepOf(clip.rate, cut.rate, e.speed ?? undefined) : { num: 1, den: 1 }
       const next = list[i + 1]
       const tail = next && next.recordIn === e.recordOut && !next.transition.fromBlack ? next.transition.frames : 0
@@ -85,23 +86,33 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
       else {
         const gone = options.unreadable?.get(clip.id)
         const outside = Math.max(0, -used.in) + Math.max(0, used.out - clip.frames)
+        const lacking = finishing
+          ? Math.max(0, finishing.held.in - Math.max(0, used.in)) + Math.max(0, Math.min(used.out, clip.frames) - finishing.held.out)
+          : 0
         const holes = clip.holes.filter((h) => h >= used.in && h < used.out).length
         if (gone) block = gone
+        else if (finishing?.fault) block = `its finishing source ${finishing.name} ${finishing.fault}`
+        else if (finishing && e.medium === 'sound' && !finishing.sound && !finishing.original)
+          block = `its finishing source ${finishing.name} does not hold all of its sound`
+        else if (lacking > 0) block = `${frames(lacking)} of it ${lacking === 1 ? 'is' : 'are'} not in its finishing source ${finishing?.name}`
         else if (outside + holes > 0) block = `${frames(outside + holes)} of it ${outside + holes === 1 ? 'does' : 'do'} not exist in ${clip.name}`
         if (outside + holes > 0) note('missing-frames', `${frames(outside + holes)} missing: the event uses ${used.in} to ${used.out - 1} of ${clip.frames}`)
+        if (finishing && !finishing.fault && e.medium === 'picture')
+          note('finishing-source', [`finished from the intermediate ${finishing.name}, as decided`, ...finishing.notes].join(', '))
         if (!sameRate(clip.rate, cut.rate))
           note('other-rate', `the original runs at ${rateText(clip.rate)}, the cut at ${rateText(cut.rate)}; it plays in real time`, 'info')
         if (link.state === 'likely') note('unconfirmed', 'the match is likely and nobody has confirmed it')
       }
-      const scale = clip && e.medium === 'picture' ? enlargement(clip, raster, clip.pixelAspect) : null
+      const scale = clip && e.medium === 'picture' ? (finishing ? enlargement(finishing, raster, 1) : enlargement(clip, raster, clip.pixelAspect)) : null
       if (scale !== null && scale > 100) note('enlarged', `the picture is enlarged to ${scale} %`)
       const before = list[i - 1]
       const free = e.recordIn - (before ? before.recordOut : cut.start)
       if (free > 0 && e.medium === 'picture') note('gap', `${frames(free)} of nothing before it`)
       if (free < 0 && before) note('overlap', `it covers the last ${frames(-free)} of event ${before.number}`)
       const wanted = clip ? Math.ceil((options.handles * Math.abs(step.num)) / step.den) : 0
+      const whole = finishing?.held ?? { in: 0, out: clip?.frames ?? 0 }
       const handles =
-        clip && used ? { wanted, head: Math.max(0, Math.min(wanted, used.in)), tail: Math.max(0, Math.min(wanted, clip.frames - used.out)) } : null
+        clip && used ? { wanted, head: Math.max(0, Math.min(wanted, used.in - whole.in)), tail: Math.max(0, Math.min(wanted, whole.out - used.out)) } : null
       if (handles && (handles.head < wanted || handles.tail < wanted))
         note('short-handles', `handles of ${handles.head} and ${handles.tail}; ${wanted} were wanted`, 'info')
       const placeholder = block !== null && options.placeholders
@@ -120,6 +131,7 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
         dissolve: e.transition.frames,
         scale,
         notes,
+        finishing: finishing && e.medium === 'picture' ? finishing.name : null,
         block,
         placeholder,
       })

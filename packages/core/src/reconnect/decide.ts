@@ -103,7 +103,10 @@ function linkOf(event: CutEvent, cut: Cut, inv: Inventory, options: ReconnectOpt
   const decision = options.decisions?.get(event.id)
   const link = (state: Link['state'], reason: string, c: Candidate | null, candidates: readonly Candidate[] = c ? [c] : []): Link => {
     const clip = c && inv.byId.get(c.clipId)
-    return { eventId: event.id, state, away: clip?.away ?? false, clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, reason, candidates }
+    return {
+      ...{ eventId: event.id, state, away: clip?.away ?? false, fromCopy: clip?.fromCopy ?? false },
+      ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, reason, candidates },
+    }
   }
   if (event.kind === 'black') return link('none-needed', 'Black needs no original.', null)
   const reelKnown = event.reel !== null && inv.onReel(event.reel).length > 0

@@ -26,6 +26,8 @@ export interface ClipFacts {
   /** The same content elsewhere has the same id. */
   readonly contentId: string
   readonly away: boolean
+  /** A checked intermediate is finished from in its place, as a person decided. */
+  readonly fromCopy?: boolean | undefined
   /** Edit copies of it that run at another rate: a cut made with one counts as the copy does. */
   readonly mapped?: readonly CopyTime[] | undefined
 }
@@ -77,6 +79,8 @@ export interface Link {
   readonly eventId: string
   readonly state: LinkState
   readonly away: boolean
+  /** Its clip is finished from a checked intermediate, as a person decided: that its original is away does not matter. */
+  readonly fromCopy: boolean
   readonly clipId: string | null
   readonly range: FrameRange | null
   readonly origin?: Origin | undefined
@@ -86,5 +90,5 @@ export interface Link {
 }
 
 /** An event that keeps a master from being rendered: nothing, too much, or nothing reachable was found for it. */
-export const isOpen = (link: { state: LinkState; away: boolean }): boolean =>
-  link.state === 'several' || link.state === 'not-found' || (link.away && link.state !== 'none-needed')
+export const isOpen = (link: { state: LinkState; away: boolean; fromCopy: boolean }): boolean =>
+  link.state === 'several' || link.state === 'not-found' || (link.away && !link.fromCopy && link.state !== 'none-needed')

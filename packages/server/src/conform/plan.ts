@@ -1,16 +1,23 @@
 /** The plan of a cut: what each of its events shows, with handles. */
-import { makePlan, type Plan, type PlanClip } from '@naranja/core/plan'
+import { type FinishingSource, makePlan, type Plan, type PlanClip } from '@naranja/core/plan'
 import type { Link } from '@naranja/core/reconnect'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
+import { type Finishing, finishingOf } from '../copies/finishing.ts'
 import { found } from '../errors.ts'
 import { linksOf } from '../reconnect/service.ts'
-import { ClipEntity, type CutRecord, ProjectEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, type CutRecord, inPortions, ProjectEntity } from '../store/index.ts'
 
-/** What the plan needs of every linked clip. */
-export async function planClips(ctx: Context, links: readonly Link[]): Promise<Map<string, PlanClip>> {
-  const ids = [...new Set(links.flatMap((l) => (l.clipId ? [l.clipId] : [])))]
-  const clips = ids.length ? await ctx.repo(ClipEntity).find({ where: { id: In(ids) }, select: { id: true, name: true, frames: true, technical: true } }) : []
+/** The clips that links lead to. */
+export async function linkedClips(ctx: Context, links: readonly Link[]): Promise<ClipRecord[]> {
+  const out: ClipRecord[] = []
+  for (const some of inPortions([...new Set(links.flatMap((l) => (l.clipId ? [l.clipId] : [])))]))
+    out.push(...(await ctx.repo(ClipEntity).findBy({ id: In([...some]) })))
+  return out
+}
+
+/** What the plan needs of clips. `finishing`: what those are finished from that are not finished from their originals. */
+export function planClips(clips: readonly ClipRecord[], finishing: ReadonlyMap<string, FinishingSource> = new Map()): Map<string, PlanClip> {
   return new Map(
     clips.map((c) => {
       const t = c.technical
@@ -25,6 +32,7 @@ export async function planClips(ctx: Context, links: readonly Link[]): Promise<M
           height: t.height,
           pixelAspect: t.pixelAspect,
           holes: t.sequence?.missing.map((n) => n - (t.sequence?.first ?? 0)) ?? [],
+          finishing: finishing.get(c.id),
         },
       ]
     }),
@@ -36,10 +44,19 @@ export interface PlanAsk {
   readonly placeholders: boolean
 }
 
+export interface Planned {
+  readonly plan: Plan
+  /** The clips that it shows, by id. */
+  readonly clips: ReadonlyMap<string, ClipRecord>
+  readonly finishing: ReadonlyMap<string, Finishing>
+}
+
 /** The plan of a cut as things stand. */
-export async function planOf(ctx: Context, cut: CutRecord, ask: PlanAsk): Promise<{ plan: Plan; clips: Map<string, PlanClip> }> {
+export async function planOf(ctx: Context, cut: CutRecord, ask: PlanAsk): Promise<Planned> {
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
   const { links } = await linksOf(ctx, cut)
-  const clips = await planClips(ctx, links)
-  return { plan: makePlan(cut.cut, links, clips, { width: project.width, height: project.height, ...ask }), clips }
+  const records = await linkedClips(ctx, links)
+  const finishing = await finishingOf(ctx, cut.projectId, records)
+  const plan = makePlan(cut.cut, links, planClips(records, finishing), { width: project.width, height: project.height, ...ask })
+  return { plan, clips: new Map(records.map((c) => [c.id, c])), finishing }
 }

@@ -1,6 +1,7 @@
 /** The conform: its plan, its pulls, and lists that point at originals, copies or pulls. */
 import type { PlanAnswer, PullRequest, PullRow, Started } from '@naranja/contract'
 import { bytesText, bytesUnder } from '@naranja/core/estimate'
+import { stampText } from '@naranja/core/clip'
 import { safeFileName, stem } from '@naranja/core/naming'
 import { cutToEdl, cutToOtio, planPulls, type Referred } from '@naranja/core/plan'
 import { type FrameRange, sameRate } from '@naranja/core/time'
@@ -10,12 +11,14 @@ import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { copyJob, copyTarget } from '../copies/make.ts'
-import { factsOf, pieceOf } from '../copies/plan.ts'
+import { couldFinish, type Finishing, finishingClip, finishingOf, standIn } from '../copies/finishing.ts'
+import { factsOf } from '../copies/layout.ts'
+import { pieceOf } from '../copies/plan.ts'
 import { holds } from '../copies/state.ts'
 import { learnPace, Pace } from '../copies/speed.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf } from '../reconnect/service.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, PullEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, PullEntity, type PullRecord } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
 import { resolveTarget, volumeNames, tidyFolder } from '../volumes/service.ts'
@@ -27,13 +30,15 @@ const pullPiece = (c: ClipRecord, range: FrameRange) => pieceOf(c, promised(pull
 
 export async function planAnswer(ctx: Context, cutId: string, handles: number): Promise<PlanAnswer> {
   const cut = await cutOf(ctx, cutId)
-  const { plan, clips } = await planOf(ctx, cut, { handles, placeholders: false })
+  const { plan, clips, finishing } = await planOf(ctx, cut, { handles, placeholders: false })
+  const could = await couldFinish(ctx, [...clips.values()], finishing)
   const names = new Map(cut.cut.events.map((e) => [e.id, e.clipName ?? e.reel ?? '']))
-  const records = new Map((clips.size ? await ctx.repo(ClipEntity).findBy({ id: In([...clips.keys()]) }) : []).map((c) => [c.id, c]))
   const pace = await Pace.of(ctx)
   const pulls = planPulls(plan).flatMap((p) => {
-    const clip = records.get(p.clipId)
-    return clip ? [{ ...p, eventIds: [...p.eventIds], name: clip.name, clip, piece: pullPiece(clip, p.range) }] : []
+    const clip = clips.get(p.clipId)
+    if (!clip) return []
+    const source = standIn(clip, finishing.get(clip.id))
+    return [{ ...p, eventIds: [...p.eventIds], name: clip.name, clip: source, piece: pullPiece(source, p.range) }]
   })
   return {
     width: plan.width,
@@ -56,7 +61,9 @@ export async function planAnswer(ctx: Context, cutId: string, handles: number): 
       dissolve: e.dissolve,
       scale: e.scale,
       notes: [...e.notes],
+      finishing: e.finishing,
       block: e.block,
+      couldFinish: e.clipId !== null && could.has(e.clipId),
     })),
     pulls: pulls.map(({ piece, clip: _, ...p }) => ({ ...p, bytes: bytesUnder(pullSpec, piece) })),
     bytes: pulls.reduce((n, p) => n + bytesUnder(pullSpec, p.piece), 0),
@@ -67,13 +74,17 @@ export async function planAnswer(ctx: Context, cutId: string, handles: number): 
 /** Sets the pulls of a cut going: used ranges with handles, joined where they overlap. */
 export async function startPulls(ctx: Context, cutId: string, request: z.infer<typeof PullRequest>): Promise<Started> {
   const cut = await cutOf(ctx, cutId)
-  const { plan } = await planOf(ctx, cut, { handles: request.handles, placeholders: false })
+  const { plan, clips, finishing } = await planOf(ctx, cut, { handles: request.handles, placeholders: false })
   const wanted = planPulls(plan)
   if (wanted.length === 0) throw new Refusal('bad-request', 'No event of this cut can be pulled yet. Settle the open ones in Reconnect.')
-  const clips = new Map((await ctx.repo(ClipEntity).findBy({ id: In([...new Set(wanted.map((w) => w.clipId))]) })).map((c) => [c.id, c]))
   const target = await resolveTarget(ctx, request.volumeId, request.folder)
   const folder = tidyFolder(request.folder)
-  const sized = wanted.map((w) => ({ ...w, clip: found(clips.get(w.clipId), 'The original') })).map((w) => ({ ...w, piece: pullPiece(w.clip, w.range) }))
+  const sized = wanted.map((w) => {
+    const clip = found(clips.get(w.clipId) ?? null, 'The original')
+    const from = finishing.get(clip.id)
+    const source = standIn(clip, from)
+    return { ...w, clip, from, source, piece: pullPiece(source, w.range) }
+  })
   const bytes = sized.reduce((n, w) => n + bytesUnder(pullSpec, w.piece), 0)
   const free = await freeSpace(target.path)
   if (bytes > free)
@@ -88,14 +99,17 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
     const plain = [
       folder,
       safeFileName(w.clip.reel ?? labels.get(w.clip.volumeId) ?? 'reel'),
-      `${safeFileName(stem(w.clip.name))}_${String(w.range.in).padStart(6, '0')}-${String(w.range.out - 1).padStart(6, '0')}.mov`,
+      `${safeFileName(stem(w.clip.name))}_${String(w.range.in).padStart(6, '0')}-${String(w.range.out - 1).padStart(6, '0')}${w.from ? '_from-intermediate' : ''}.mov`,
     ]
       .filter(Boolean)
       .join('/')
     // Two originals of one name on one reel would give one pull.
     const path = taken.has(plain) ? plain.replace(/\.mov$/, `_${w.clipId.slice(0, 8)}.mov`) : plain
     taken.add(path)
-    const before = old.find((p) => p.clipId === w.clipId && p.in === w.range.in && p.out === w.range.out && p.volumeId === request.volumeId && p.path === path)
+    const before = old.find(
+      (p) =>
+        p.clipId === w.clipId && p.in === w.range.in && p.out === w.range.out && p.volumeId === request.volumeId && p.path === path && madeFrom(p, finishing),
+    )
     if (before?.state === 'checked') {
       kept++
       continue
@@ -104,17 +118,17 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
     await ctx.repo(PullEntity).upsert(
       {
         ...{ id, projectId: cut.projectId, cutId, clipId: w.clipId, in: w.range.in, out: w.range.out },
-        ...{ volumeId: request.volumeId, path, state: 'waiting', report: null },
+        ...{ volumeId: request.volumeId, path, state: 'waiting', source: w.from?.copy.id ?? null, report: null },
       } as never,
       ['id'],
     )
     tasks.push({
       label: `${w.clip.name} ${w.range.in}–${w.range.out - 1}`,
       payload: { pullId: id },
-      needs: [w.clip.volumeId, request.volumeId],
+      needs: [w.source.volumeId, request.volumeId],
       total: w.range.out - w.range.in,
       unit: 'frames',
-      cost: pace.seconds(w.clip, [{ spec: pullSpec, piece: w.piece }]),
+      cost: pace.seconds(w.source, [{ spec: pullSpec, piece: w.piece }]),
     })
   }
   await ctx.changed(cut.projectId, 'pulls')
@@ -122,27 +136,38 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
   return startBatch(ctx, cut.projectId, 'pull', `Pulls for ${cut.name}: ${tasks.length}`, tasks, `Making ${tasks.length} pulls.`)
 }
 
+/** Whether a pull was made from what its clip is finished from now. */
+export const madeFrom = (p: Pick<PullRecord, 'clipId' | 'source'>, finishing: ReadonlyMap<string, Finishing>): boolean =>
+  (p.source ?? null) === (finishing.get(p.clipId)?.copy.id ?? null)
+
 export const runPull: RunTask = async (ctx, task, { signal, threads, progress, spent, started }) => {
   const { pullId } = task.payload as { pullId: string }
   const pull = found(await ctx.repo(PullEntity).findOneBy({ id: pullId }), 'The pull')
   const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: pull.clipId }), 'The original')
+  const finishing = await finishingOf(ctx, clip.projectId, [clip])
+  if (!madeFrom(pull, finishing))
+    throw new Refusal('bad-request', `What ${clip.name} is finished from was decided anew since this pull was wanted. Make the pulls again.`)
+  const from = finishing.get(clip.id)
+  const source = from ? await finishingClip(ctx, clip, from) : clip
   const place = await copyTarget(ctx, pull)
-  const range = { in: pull.in, out: pull.out }
-  const job = await copyJob(ctx, clip, [{ spec: pullSpec, ...place }], range)
-  // A pull always counts: a clip without timecode counts from zero, and the lists that refer to the pull say so.
-  const full = { ...job, outputs: job.outputs.map((o) => ({ ...o, carried: { ...o.carried, start: o.carried.start ?? range.in } })) }
+  const first = from?.held.in ?? 0
+  const range = { in: pull.in - first, out: pull.out - first }
+  const job = await copyJob(ctx, source, [{ spec: pullSpec, ...place }], range)
+  // A pull always counts: a clip without timecode counts from zero, and the lists that refer to the pull say so. Its stamp is the original's.
+  const stamp = stampText(clip.contentId, clip.start, clip.technical.rate)
+  const full = { ...job, outputs: job.outputs.map((o) => ({ ...o, carried: { ...o.carried, stamp, start: o.carried.start ?? pull.in } })) }
   await ctx.repo(PullEntity).update({ id: pullId }, { state: 'being-made' })
   await ctx.changed(clip.projectId, 'pulls')
   const n = range.out - range.in
   try {
-    const report = await makeCopy(full, task.id, bytesUnder(pullSpec, pullPiece(clip, range)), {
+    const report = await makeCopy(full, task.id, bytesUnder(pullSpec, pullPiece(source, range)), {
       signal,
       threads,
       onStart: started,
       onProgress: (p) => progress(Math.min(p.frame, n), n, p.fps, p.speed),
     })
     await ctx.repo(PullEntity).update({ id: pullId }, { state: 'checked', report })
-    await learnPace(ctx, clip, [{ spec: pullSpec, piece: pullPiece(clip, range) }], spent())
+    await learnPace(ctx, source, [{ spec: pullSpec, piece: pullPiece(source, range) }], spent())
     await ctx.changed(clip.projectId, 'pulls')
     return { message: 'Checked.', command: commandLine(copyCommand(full)) }
   } catch (e) {
@@ -168,6 +193,7 @@ export async function listPulls(ctx: Context, cutId: string): Promise<PullRow[]>
       range: { in: p.in, out: p.out },
       path: pathText(joinBytes(roots.get(p.volumeId) ?? Buffer.alloc(0), Buffer.from(p.path))),
       state: p.state,
+      fromCopy: p.source !== null,
       faults: [...(p.report?.faults ?? [])],
     }),
   )
@@ -183,12 +209,10 @@ export async function writeList(
   format: 'edl' | 'otio',
 ): Promise<{ name: string; text: string; losses: string[] }> {
   const cut = await cutOf(ctx, cutId)
-  const { plan } = await planOf(ctx, cut, { handles: 0, placeholders: false })
-  const ids = [...new Set(plan.events.flatMap((e) => (e.clipId ? [e.clipId] : [])))]
-  const clips = new Map((ids.length ? await ctx.repo(ClipEntity).findBy({ id: In(ids) }) : []).map((c) => [c.id, c]))
+  const { plan, clips, finishing } = await planOf(ctx, cut, { handles: 0, placeholders: false })
   const { roots } = await volumeNames(ctx)
   const path = (volumeId: string, relative: Uint8Array) => pathText(joinBytes(roots.get(volumeId) ?? Buffer.alloc(0), relative))
-  const pulls = target === 'pulls' ? await ctx.repo(PullEntity).findBy({ cutId, state: 'checked' }) : []
+  const pulls = target === 'pulls' ? (await ctx.repo(PullEntity).findBy({ cutId, state: 'checked' })).filter((p) => madeFrom(p, finishing)) : []
   const copies = target === 'proxies' || target === 'intermediates' ? await ctx.repo(CopyEntity).findBy({ projectId: cut.projectId, state: 'checked' }) : []
   const base = (c: ClipRecord) => ({ reel: c.reel, rate: c.technical.rate, drop: c.technical.drop })
   const refer = (eventId: string): Referred | null => {

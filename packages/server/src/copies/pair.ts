@@ -6,13 +6,14 @@ import type { PairAsk, PairLine, PairResult, Started } from '@naranja/contract'
 import { numberedName, type Technical } from '@naranja/core/clip'
 import { stem } from '@naranja/core/naming'
 import { type Added, addedTo, type FoundCopy, type Original, pairCopies, type Pairing } from '@naranja/core/pairing'
-import { type FrameMap, sameRate } from '@naranja/core/time'
+import { type FrameMap, rateText, sameRate } from '@naranja/core/time'
 import {
   clipInput,
   type Comparison,
   comparePictures,
   type CopyReport,
   type Found,
+  goodFrames,
   joinBytes,
   MediaError,
   parentOf,
@@ -96,18 +97,18 @@ class Bench {
     private readonly signal: AbortSignal,
   ) {}
 
-  readonly originals = (): ClipRecord[] => this.project.clips.filter((c) => c.technical.hasPicture && !c.technical.fault && !c.technical.stamp && !c.lightOf)
+  readonly originals = (): ClipRecord[] => this.project.clips.filter((c) => c.technical.hasPicture && c.frames > 0 && !c.technical.stamp && !c.lightOf)
   clip = (id: string): ClipRecord => found(this.project.clips.find((c) => c.id === id) ?? null, 'The original')
 
   say(path: string, verdict: PairLine['verdict'], more: Partial<PairLine> = {}): void {
     this.lines.push({ path, verdict, clipId: null, clip: '', clipIds: [], reason: '', evidence: [], likeness: null, pictures: null, ...more })
   }
 
-  /** An original as it can be compared; null where it is away. */
+  /** An original as it can be compared; null where it is away, or cannot be decoded. */
   private shownClip(c: ClipRecord): Shown | null {
     const root = this.project.roots.get(c.volumeId)
     const t = c.technical
-    if (!root || c.gone) return null
+    if (!root || c.gone || t.fault) return null
     const input = inputOf(joinBytes(root, c.path), c, this.project.decode)
     return { width: t.width, height: t.height, pixelAspect: t.pixelAspect, frames: c.frames, matrix: t.colour.matrix, input }
   }
@@ -144,7 +145,10 @@ class Bench {
     if (here?.clipId === clip.id && here.size === r.size) return this.say(r.path, 'known', { ...told, reason: 'It is in the list already.' })
     if (here && here.clipId !== clip.id) return this.say(r.path, 'refused', { ...told, reason: 'It is in the list already, as the copy of another original.' })
     const c = await this.compare(r, clip, v.map)
+    const lost = clip.technical.fault ? await this.against(r, clip) : null
     await before
+    if (lost) return this.say(r.path, 'refused', { ...told, reason: lost, pictures: await this.pictures(r, clip, null) })
+    const proven = c !== null || clip.technical.fault !== null
     const likeness = c ? Math.min(...c.points.map((p) => p.likeness)) : null
     if (c?.against) return this.say(r.path, 'refused', { ...told, reason: `${c.against}.`, likeness, pictures: await this.pictures(r, clip, c) })
     const home = this.returned(clip, r)
@@ -154,16 +158,32 @@ class Bench {
       return this.say(r.path, 'refused', { ...told, likeness, reason: 'Another file of this folder is paired with this original already.' })
     this.taken.add(`${clip.id} ${spec}`)
     const old = home ?? this.project.copies.find((x) => x.clipId === clip.id && x.spec === spec) ?? null
-    const standing = { volumeId: this.place.volumeId, path, state: c ? ('checked' as const) : ('unchecked' as const) }
+    const standing = { volumeId: this.place.volumeId, path, state: proven ? ('checked' as const) : ('unchecked' as const) }
     const row: CopyRecord = home
       ? { ...home, ...standing, state: 'checked' }
       : {
           ...{ id: old?.id ?? newId(), projectId: this.project.id, clipId: clip.id, spec, specVersion: 1, specName: 'Made elsewhere', kind },
           ...partOf(v.map, r.t.frames),
-          ...{ ...standing, replaces: false, size: r.size, facts: factsOf(r.t, v.map, c?.graded ?? false), report: c && reportOf(r.t, c) },
+          ...{
+            ...standing,
+            replaces: false,
+            size: r.size,
+            facts: factsOf(r.t, v.map, c?.graded ?? false, clip.technical.fault !== null),
+            report: proven ? reportOf(r.t, c) : null,
+          },
         }
     this.rows.push({ row, before: old })
-    this.say(r.path, home ? 'taken-back' : c ? 'paired' : 'unchecked', { ...told, likeness, reason: notes(v.map, c) })
+    this.say(r.path, home ? 'taken-back' : proven ? 'paired' : 'unchecked', { ...told, likeness, reason: notes(v.map, c, clip.technical.fault !== null) })
+  }
+
+  /** What speaks against a copy of an original that cannot be decoded, as a sentence: with no picture to compare, everything else must agree. */
+  private async against(r: Read, clip: ClipRecord): Promise<string | null> {
+    const only = `${clip.name} cannot be decoded, so that its picture cannot be compared and all else must agree`
+    if (r.t.frames !== clip.frames || !sameRate(r.t.rate, clip.technical.rate))
+      return `${only}: it has ${plural(r.t.frames, 'frame')} at ${rateText(r.t.rate)}, the original ${clip.frames} at ${rateText(clip.technical.rate)}.`
+    if (clip.start !== null && r.t.start !== clip.start) return `${only}: it does not begin with the original's timecode.`
+    const good = await goodFrames(clipInput(r.own, r.t), r.t.frames, this.signal)
+    return good < r.t.frames ? `${only}: it cannot be decoded itself from frame ${good} on.` : null
   }
 
   /** Where names and counts tell several originals apart no further, their pictures may. */
@@ -190,27 +210,33 @@ const partOf = (map: FrameMap | null, frames: number): Pick<CopyRecord, 'rangeIn
   map && sameRate(map.copy, map.original) ? { rangeIn: map.first, rangeOut: map.first + frames } : { rangeIn: null, rangeOut: null }
 
 const sentence = (s: string): string => (s ? `${s[0]?.toUpperCase()}${s.slice(1)}.` : '')
-const notes = (map: FrameMap | null, c: Comparison | null): string =>
+const notes = (map: FrameMap | null, c: Comparison | null, undecodable: boolean): string =>
   [
     map && sameRate(map.copy, map.original) ? `it begins at frame ${map.first} of the original` : map ? 'it runs at another rate, and has a frame map' : '',
     c?.graded ? 'its levels differ: a look is in it, and none is put on it again' : '',
     c && c.framing !== 'fit' ? `its picture is ${c.framing === 'fill' ? 'filled in' : 'stretched'}` : '',
     c?.unprovable ? 'its picture stands still, so that frames are proven by count alone' : '',
-    c ? '' : 'its original is away: point at it again once that is back, and it is compared and used',
+    undecodable
+      ? 'its original cannot be decoded: name, count and timecode agree, and every frame of it can be read; its picture could not be compared'
+      : c
+        ? ''
+        : 'its original is away: point at it again once that is back, and it is compared and used',
   ]
     .filter(Boolean)
     .map(sentence)
     .join(' ')
 
-const factsOf = (t: Technical, map: FrameMap | null, graded: boolean): CopyFacts => ({
+const factsOf = (t: Technical, map: FrameMap | null, graded: boolean, uncompared: boolean): CopyFacts => ({
   ...{ width: t.width, height: t.height, rate: t.rate, frames: t.frames, start: t.start, drop: t.drop, map, matrix: t.colour.matrix },
   ...{ sequence: t.sequence, soundFiles: [], shownAs: '', baked: graded, rewrapped: false, elsewhere: true },
+  channels: t.sound?.channels ?? 0,
+  uncompared,
 })
 
-const reportOf = (t: Technical, c: Comparison): CopyReport => ({
+const reportOf = (t: Technical, c: Comparison | null): CopyReport => ({
   frames: t.frames,
   framesExpected: t.frames,
-  points: c.points.map((p) => ({ frame: p.frame, likeness: p.likeness, offset: p.offset, unprovable: !p.moving, level: p.lift, passed: true })),
+  points: c?.points.map((p) => ({ frame: p.frame, likeness: p.likeness, offset: p.offset, unprovable: !p.moving, level: p.lift, passed: true })) ?? [],
   faults: [],
 })
 

@@ -1,12 +1,11 @@
 /** Which clips a copy can be made of, what that will take, and setting it going. */
 import type { CopyEstimate, CopyRequest, Outcome, SpecDraft, Started } from '@naranja/contract'
-import { silentChannels, soundLayout } from '@naranja/core/clip'
 import { bytesText, bytesUnder, type Piece, soundBytes } from '@naranja/core/estimate'
 import { stem } from '@naranja/core/naming'
 import { planPulls } from '@naranja/core/plan'
 import { projectDecode } from '../originals/decode.ts'
 import { holds, stateNow } from './state.ts'
-import { codingOf, type Facts, faultsFor, lossesUnder, type Promised, promised, rateUnder, type Spec, wrapperOf } from '@naranja/core/specs'
+import { codingOf, faultsFor, lossesUnder, type Promised, promised, rateUnder, type Spec, wrapperOf } from '@naranja/core/specs'
 import { formatFrames, type FrameRange, length, type Rate, sameRate, seconds } from '@naranja/core/time'
 import { deviceOf, firstPictureName, freeSpace, parentOf, pathText } from '@naranja/media'
 import { In } from 'typeorm'
@@ -29,29 +28,11 @@ import {
 import { type NewTask, startBatch } from '../tasks/service.ts'
 import { awayVolumes, refuseCard, resolveTarget, rootsHere, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
 import { plural } from '../words.ts'
+import { asOriginal, factsOf } from './layout.ts'
 import { Pace } from './speed.ts'
 import { copySpec } from './specs.ts'
 
 type Request = z.infer<typeof CopyRequest>
-
-/** What copies of a clip depend on. `peaks`: how loud each channel is, where somebody has listened. */
-export function factsOf(c: ClipRecord, peaks: readonly number[] | null): Facts {
-  const t = c.technical
-  const streams = soundLayout(t)
-  return {
-    width: t.width,
-    height: t.height,
-    pixelAspect: t.pixelAspect,
-    rate: t.rate,
-    scan: t.scan,
-    start: c.start,
-    drop: t.drop,
-    sound: t.sound && streams ? { streams: streams.streams, sampleRate: t.sound.sampleRate } : null,
-    crop: c.crop ?? null,
-    silent: peaks && silentChannels(peaks).map((n) => n - 1),
-    trackNames: c.described.tracks?.value ?? [],
-  }
-}
 
 /** How loud the channels of clips are, of those that somebody has listened to. */
 export async function peaksOf(ctx: Context, clipIds: readonly string[]): Promise<Map<string, readonly number[]>> {
@@ -77,20 +58,6 @@ export const pieceOf = (c: ClipRecord, p: Pick<Promised, 'layout' | 'rate' | 'so
   seconds: seconds(range.out - range.in, c.technical.rate),
   dataRate: c.technical.dataRate,
   raw: c.technical.raw !== null,
-})
-
-export const asOriginal = (c: ClipRecord) => ({
-  ...c.technical,
-  frames: c.frames,
-  interlaced: c.technical.scan !== 'progressive',
-  crop: c.crop ?? null,
-  plainFile:
-    !c.technical.sequence &&
-    c.technical.parts.length < 2 &&
-    c.technical.channelFiles.length === 0 &&
-    c.technical.rotation === 0 &&
-    !c.technical.reading &&
-    !c.technical.variable,
 })
 
 /** A clip, or a part of one, and the specs it is copied by. */

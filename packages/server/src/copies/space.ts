@@ -73,6 +73,7 @@ async function meant(ctx: Context, projectId: string, ask: DeleteAsk) {
     const original = clip && !clip.removed && !clip.gone && !clip.technical.fault && roots.has(clip.volumeId)
     const other = copies.some((c) => c.clipId === copy.clipId && c.spec !== ask.spec && roots.has(c.volumeId))
     if (!root) kept.push({ name, reason: 'its volume is away' })
+    else if (clip?.finishing === copy.id) kept.push({ name, reason: 'it is the finishing source of this clip' })
     else if (!original && !other) kept.push({ name, reason: 'it is the last picture of this clip that is here' })
     else going.push({ copy, clip, path: join(pathText(root), copy.path) })
   }

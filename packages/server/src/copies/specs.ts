@@ -4,7 +4,8 @@ import { faultsOf, type Spec, specs as shipped } from '@naranja/core/specs'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { CopyEntity, patiently, SettingEntity, SpecEntity, type SpecRecord } from '../store/index.ts'
+import { isElsewhere } from './state.ts'
+import { CopyEntity, type CopyRecord, patiently, SettingEntity, SpecEntity, type SpecRecord } from '../store/index.ts'
 
 const forCopies = (s: Spec): boolean => s.kind === 'proxy' || s.kind === 'intermediate'
 const starting = shipped.filter(forCopies)
@@ -47,6 +48,17 @@ export async function copySpec(ctx: Context, codeOrName: string): Promise<Spec> 
 /** A spec as it was in a version, whether or not it is still there. */
 export const specVersion = async (ctx: Context, code: string, version: number): Promise<Spec> =>
   found((await ctx.repo(SpecEntity).findOneBy({ code, version }))?.spec, 'The spec of this copy')
+
+/** The specs that copies were made by, each once, asked for by copy; null for those that were made elsewhere. */
+export async function specsOfCopies(
+  ctx: Context,
+  copies: readonly Pick<CopyRecord, 'spec' | 'specVersion'>[],
+): Promise<(c: Pick<CopyRecord, 'spec' | 'specVersion'>) => Spec | null> {
+  const key = (c: Pick<CopyRecord, 'spec' | 'specVersion'>) => `${c.spec} ${c.specVersion}`
+  const once = [...new Map(copies.filter((c) => !isElsewhere(c.spec)).map((c) => [key(c), c])).values()]
+  const all = new Map(await Promise.all(once.map(async (c) => [key(c), await specVersion(ctx, c.spec, c.specVersion)] as const)))
+  return (c) => all.get(key(c)) ?? null
+}
 
 export const defaultSpec = async (ctx: Context): Promise<string> => {
   const value = (await ctx.repo(SettingEntity).findOneBy({ name: defaultName }))?.value

@@ -30,7 +30,8 @@ import type { RunTask, RunTools } from '../tasks/runner.ts'
 import { resultOf, startBatch } from '../tasks/service.ts'
 import { awayVolumes, refuseCard, resolvePlace, resolveTarget } from '../volumes/service.ts'
 import { copyJob } from './make.ts'
-import { asOriginal, neverOf, pieceOf, projectRate } from './plan.ts'
+import { asOriginal } from './layout.ts'
+import { neverOf, pieceOf, projectRate } from './plan.ts'
 import { copySpec } from './specs.ts'
 
 /** Seconds that are made and played. */

@@ -26,18 +26,20 @@ import {
   makeFolder,
 } from '@naranja/media'
 import pLimit from 'p-limit'
-import { In } from 'typeorm'
 import type { z } from 'zod'
-import { planOf } from '../conform/plan.ts'
+import { type Planned, planOf } from '../conform/plan.ts'
+import { madeFrom } from '../conform/service.ts'
+import { finishingClip } from '../copies/finishing.ts'
 import { copyTarget } from '../copies/make.ts'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
 import { finishingInput, projectDecode, shownAs } from '../originals/decode.ts'
-import { ClipEntity, CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity } from '../store/index.ts'
+import { CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
 import { resolveTarget, rootsHere, volumeNames, tidyFolder } from '../volumes/service.ts'
+import { plural } from '../words.ts'
 import { checkMaster } from './check.ts'
 
 export const masterSpec = specOf('master-prores-hq') as Spec
@@ -105,37 +107,42 @@ interface Sources {
 }
 
 /** Originals (or, where they cover what is used, pulls) by clip. Parts name pulls by `clip@pull`. */
-async function sourcesOf(ctx: Context, plan: Plan, cut: CutRecord, from: 'originals' | 'pulls'): Promise<{ parts: Part[]; sources: Sources }> {
-  const ids = [...new Set(plan.events.flatMap((e) => (e.clipId ? [e.clipId] : [])))]
-  const [clips, roots] = await Promise.all([ids.length ? ctx.repo(ClipEntity).findBy({ id: In(ids) }) : [], rootsHere(ctx)])
+async function sourcesOf(
+  ctx: Context,
+  { plan, clips, finishing }: Planned,
+  cut: CutRecord,
+  from: 'originals' | 'pulls',
+): Promise<{ parts: Part[]; sources: Sources }> {
+  const roots = await rootsHere(ctx)
   const decode = await projectDecode(ctx, cut.projectId)
   const sources: Sources = { picture: new Map(), sound: new Map(), keys: new Map() }
-  for (const c of clips) {
-    const root = roots.get(c.volumeId)
-    if (!root || c.gone) continue
-    const path = joinBytes(root, c.path)
+  for (const clip of clips.values()) {
+    const f = finishing.get(clip.id)
+    const root = roots.get(clip.volumeId)
+    const original = root && !clip.gone && !clip.technical.fault
+    if (f?.fault || (!f && !original)) continue
+    const c = f ? await finishingClip(ctx, clip, f) : clip
     const t = c.technical
-    const input = finishingInput(path, c, decode)
-    if (t.hasPicture)
-      sources.picture.set(c.id, {
-        ...input,
-        width: t.width,
-        height: t.height,
-        pixelAspect: t.pixelAspect,
-        matrix: t.colour.matrix,
-        offset: 0,
-      })
+    const input = finishingInput(f?.path ?? joinBytes(root ?? Buffer.alloc(0), clip.path), c, decode)
+    // Whatever it comes from, a picture is framed by its original's shape.
+    const { width, height, pixelAspect } = clip.technical
+    if (t.hasPicture) sources.picture.set(c.id, { ...input, width, height, pixelAspect, matrix: t.colour.matrix, offset: f?.held.in ?? 0 })
+    // The first frame of a part stands where the original's does.
+    const ahead = (at: typeof t.sound) => Math.round(((f?.held.in ?? 0) * (at?.sampleRate ?? 0) * t.rate.den) / t.rate.num)
     if (t.sound)
-      sources.sound.set(c.id, {
-        ...input,
-        channels: t.sound.channels,
-        sampleRate: t.sound.sampleRate,
-        sampleOffset: t.sampleOffset,
-      })
-    sources.keys.set(c.id, `${c.contentId} ${c.modified.getTime()}${shownAs(c, decode)}`)
+      sources.sound.set(c.id, { ...input, channels: t.sound.channels, sampleRate: t.sound.sampleRate, sampleOffset: t.sampleOffset + ahead(t.sound) })
+    else if (f && original && clip.technical.sound) {
+      const own = clip.technical
+      const from = finishingInput(joinBytes(root, clip.path), clip, decode)
+      sources.sound.set(c.id, { ...from, channels: own.sound?.channels ?? 0, sampleRate: own.sound?.sampleRate ?? 0, sampleOffset: own.sampleOffset })
+    }
+    sources.keys.set(
+      c.id,
+      f ? `${clip.contentId} from ${f.copy.id} ${f.copy.specVersion} ${f.copy.size}` : `${c.contentId} ${c.modified.getTime()}${shownAs(c, decode)}`,
+    )
   }
   if (from === 'originals') return { parts: [...plan.parts], sources }
-  const pulls = (await ctx.repo(PullEntity).findBy({ cutId: cut.id, state: 'checked' })).filter((p) => roots.has(p.volumeId))
+  const pulls = (await ctx.repo(PullEntity).findBy({ cutId: cut.id, state: 'checked' })).filter((p) => roots.has(p.volumeId) && madeFrom(p, finishing))
   const parts = plan.parts.map((part): Part => {
     const layers = part.layers.map((l) => {
       if (l.kind !== 'clip') return l
@@ -179,7 +186,8 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
   const payload = task.payload as { masterId: string; from: 'originals' | 'pulls'; placeholders: boolean }
   const master = found(await ctx.repo(MasterEntity).findOneBy({ id: payload.masterId }), 'The master')
   const cut = await cutOf(ctx, master.cutId)
-  const { plan, clips } = await planOf(ctx, cut, { handles: 0, placeholders: payload.placeholders })
+  const planned = await planOf(ctx, cut, { handles: 0, placeholders: payload.placeholders })
+  const { plan, clips } = planned
   const stops = blocked(plan)
   if (stops.length > 0) throw new Refusal('blocked', `Things have changed since this master was started: ${stops.map(sentenceOf).join(' ')}`)
   const { target: path, root } = await copyTarget(ctx, master)
@@ -191,7 +199,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
   await mkdir(segmentFolder, { recursive: true })
   await mkdir(work, { recursive: true })
   const target: RenderTarget = { width: plan.width, height: plan.height, rate: plan.rate, work, font: ctx.config.fonts.text }
-  const { parts, sources } = await sourcesOf(ctx, plan, cut, payload.from)
+  const { parts, sources } = await sourcesOf(ctx, planned, cut, payload.from)
   const pieces = chunks(parts)
   const segments = pieces.map((p) =>
     join(
@@ -233,7 +241,8 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       await makeFolder(dirname(path), root)
       await joinSegments(segments, sound, target, formatFrames(plan.start, plan.rate, cut.cut.drop), part, { signal, onStart: started })
     } else if (task.attempts === 0 && task.done === 0) throw new Refusal('taken', `${path} stands there already; masters never overwrite.`)
-    const nameOf = (e: PlanEvent) => (e.clipId && clips.get(e.clipId)?.name) || 'black'
+    const nameOf = (e: PlanEvent) =>
+      (e.clipId && clips.get(e.clipId)?.name && `${clips.get(e.clipId)?.name}${e.finishing ? `, from ${e.finishing}` : ''}`) || 'black'
     const checked = await checkMaster({
       path: file,
       plan: { ...plan, parts },
@@ -249,6 +258,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
     })
     const { links } = await linksOf(ctx, cut)
     const verified = checked.checks.every((c) => c.passed)
+    const fromCopies = finishedBy(planned)
     const report: MasterReport = {
       format: 1,
       master: path,
@@ -257,9 +267,10 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       frames: checked.frames,
       framesExpected: plan.length,
       verified,
-      checks: checked.checks,
+      checks: [...checked.checks, ...(fromCopies.length ? [finishedFrom(fromCopies)] : [])],
       events: checked.events.map((e) => ({ ...e, points: e.points.map((p) => ({ ...p, clipId: p.clipId?.split('@')[0] ?? null })) })),
       placeholders: plan.events.filter((e) => e.placeholder).map((e) => ({ eventId: e.eventId, reason: e.block ?? '' })),
+      finishing: fromCopies,
       unconfirmed: links.filter((l) => l.state === 'likely').map((l) => l.eventId),
       notCarried: notCarried(cut, plan),
       checksum: `XXH3 ${await fileHash(file)}`,
@@ -293,6 +304,24 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
   } finally {
     await rm(part, { force: true })
     await rm(work, { recursive: true, force: true })
+  }
+}
+
+/** What was not finished from its original, clip by clip. */
+const finishedBy = ({ plan, clips, finishing }: Planned): MasterReport['finishing'] =>
+  [...finishing].flatMap(([id, f]) => {
+    const eventIds = plan.events.filter((e) => e.clipId === id && e.block === null).map((e) => e.eventId)
+    if (eventIds.length === 0) return []
+    const decided = f.by === 'clip' ? 'decided for this clip' : 'decided for all clips of the project whose originals cannot be read'
+    return [{ clip: clips.get(id)?.name ?? '?', copy: f.name, eventIds, decided: [decided, ...f.notes].join(', ') }]
+  })
+
+const finishedFrom = (list: MasterReport['finishing']): MasterReport['checks'][number] => {
+  const events = list.reduce((n, f) => n + f.eventIds.length, 0)
+  return {
+    code: 'finishing',
+    passed: true,
+    text: `${plural(events, 'event comes', 'events come')} from intermediates, as decided: ${list.map((f) => f.copy).join(', ')}`,
   }
 }
 

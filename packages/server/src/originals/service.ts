@@ -18,6 +18,8 @@ import { LRUCache } from 'lru-cache'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { z } from 'zod'
+import { finishingOf, unfitFor } from '../copies/finishing.ts'
+import { specsOfCopies } from '../copies/specs.ts'
 import { stateNow } from '../copies/state.ts'
 import { found, Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
@@ -102,7 +104,7 @@ function stationsOf(c: ClipRecord, a: Around): Stations {
   const t = c.technical
   return [
     t.fault ? 'wrong' : a.away.has(c.volumeId) || c.gone ? 'away' : 'reached',
-    !t.hasPicture || t.fault ? 'not-needed' : copyStation(a.copies.get(c.id) ?? []),
+    !t.hasPicture || (t.fault && !a.copies.has(c.id)) ? 'not-needed' : copyStation(a.copies.get(c.id) ?? []),
     a.used.cuts === 0 ? 'open' : a.used.clips.has(c.id) ? 'reached' : 'not-needed',
     a.used.cuts === 0 ? 'open' : !a.used.clips.has(c.id) ? 'not-needed' : a.checked.has(c.id) ? 'reached' : 'open',
   ]
@@ -189,7 +191,9 @@ export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> 
     around(ctx, c.projectId, [id]),
     ctx.repo(ListenedEntity).findOne({ where: { clipId: id }, select: { clipId: true, peaks: true, rates: true } }),
   ])
-  const edits = (a.copies.get(id) ?? []).map(
+  const copies = a.copies.get(id) ?? []
+  const [spec, finishing] = await Promise.all([specsOfCopies(ctx, copies), finishingOf(ctx, c.projectId, [c])])
+  const edits = copies.map(
     (x): CopyBrief => ({
       id: x.id,
       spec: x.spec,
@@ -198,6 +202,8 @@ export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> 
       state: stateNow(x, c, a.decode),
       part: x.rangeIn !== null,
       damagedFrom: x.facts?.damagedFrom ?? null,
+      finishing: finishing.get(id)?.copy.id === x.id,
+      unfit: unfitFor(spec(x), c, x),
       away: a.away.has(x.volumeId),
       path: copyPath(a.labels.get(x.volumeId) ?? '?', x),
       size: x.size,

@@ -199,6 +199,11 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     // What stood in the list as clips of their own is part of this one now.
     const hashes = [...f.parts.slice(1), ...f.sounds].map((p) => placeHash(volume.id, joinBytes(base, p.path)))
     if (hashes.length) await repo.update({ projectId: task.projectId, pathHash: In(hashes) }, { removed: true })
+    // What a file said while it could be read stays known: its copies count by it.
+    if (old && technical.fault && technical.frames === 0) {
+      const was = await repo.findOne({ where: { id: old.id }, select: { id: true, technical: true } })
+      if (was && was.technical.frames > 0) technical = { ...was.technical, fault: technical.fault }
+    }
     if (!technical.fault && technical.hasPicture && technical.start === null && technical.sound)
       technical.heard = await hearTimecode(clipInput(full, technical), technical.sound.channels, signal).catch(() => null)
     const record = await describe(technical, f, base, relative, full, facts, volume.label, pathText(lastName(root)), path)
@@ -220,11 +225,12 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       decode: null,
       crop: null,
       lookId: null,
+      finishing: null,
     }
     // What a person gave a clip stays with it when its file is read anew.
     const before = old ?? moved ?? waited
     if (before) {
-      const { ticked, lightOf, decode, crop, lookId } = before
+      const { ticked, lightOf, decode, crop, lookId, finishing } = before
       const other = old && old.contentId !== row.contentId
       Object.assign(row, {
         ticked,
@@ -232,6 +238,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
         decode,
         crop: crop ?? null,
         lookId: lookId ?? null,
+        finishing: finishing ?? null,
         changedOn: other ? new Date() : before.changedOn,
         described: { ...row.described, ...byPeople(before.described) },
       })

@@ -43,7 +43,7 @@ export async function addWaiting(ctx: Context, projectId: string, told: readonly
       },
       ...{ contentId: `waiting-${id}`, technical: { ...emptyTechnical, rate: r, fault: waitsForMedia }, notices: [], noticeCodes: ',', files: 0, beside: [] },
       described: Object.fromEntries(Object.entries(values).map(([f, value]) => [f, { value, from: 'table' as const }])),
-      ...{ backups: 0, removed: false, ticked: false, lightOf: null, changedOn: null, gone: false, decode: null, crop: null, lookId: null },
+      ...{ backups: 0, removed: false, ticked: false, lightOf: null, changedOn: null, gone: false, decode: null, crop: null, lookId: null, finishing: null },
     }
   })
   for (const some of inPortions(rows)) await ctx.repo(ClipEntity).createQueryBuilder().insert().values(some).updateEntity(false).execute()

@@ -5,6 +5,7 @@ import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { bringBack } from '../copies/aside.ts'
+import { putFinishingRule } from '../copies/finishing.ts'
 import { renameBack } from '../copies/rename.ts'
 import { nowhere } from '../originals/waiting.ts'
 import { refreshNotices } from '../originals/notices.ts'
@@ -74,7 +75,14 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
   else if (inverse.kind === 'clips-added') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds), volumeId: nowhere }, { removed: true })
   else if (inverse.kind === 'copies-renamed') await renameBack(ctx, inverse.was)
   else if (inverse.kind === 'clips-removed') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds) }, { removed: false })
-  else if (inverse.kind === 'by-rule' || inverse.kind === 'decode' || inverse.kind === 'crop' || inverse.kind === 'look' || inverse.kind === 'light-copies')
+  else if (
+    inverse.kind === 'by-rule' ||
+    inverse.kind === 'decode' ||
+    inverse.kind === 'crop' ||
+    inverse.kind === 'look' ||
+    inverse.kind === 'light-copies' ||
+    inverse.kind === 'finishing'
+  )
     await updateClips(ctx.db, inverse.before)
   else if (inverse.kind === 'described') await undescribe(ctx, inverse.was)
   else if (inverse.kind === 'ticked')
@@ -87,6 +95,7 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
     if (inverse.before.length) await ctx.repo(CopyEntity).insert(inverse.before as never)
   } else if (inverse.kind === 'put-aside') await bringBack(inverse.moved)
   else if (inverse.kind === 'project-decode') await putBackDecode(ctx, projectId, inverse.before)
+  else if (inverse.kind === 'finishing-rule') await putFinishingRule(ctx, projectId, inverse.before)
   else if (inverse.kind === 'changes-seen')
     await updateClips(
       ctx.db,

@@ -11,6 +11,7 @@ import { LRUCache } from 'lru-cache'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import type { Context } from '../context.ts'
+import { finishingOf } from '../copies/finishing.ts'
 import { found, Refusal } from '../errors.ts'
 import { recordChange, setDecisions } from '../projects/changes.ts'
 import { ClipEntity, CopyEntity, CutEntity, type CutRecord, DecisionEntity, MasterEntity, VolumeEntity } from '../store/index.ts'
@@ -61,14 +62,19 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
         technical: true,
         lightOf: true,
         gone: true,
+        finishing: true,
+        crop: true,
+        lookId: true,
+        decode: true,
       },
     }),
     ctx.repo(VolumeEntity).find(),
     copyNotes(ctx, projectId),
   ])
+  const finishing = await finishingOf(ctx, projectId, clips)
   const labels = new Map(volumes.map((v) => [v.id, v.label]))
   const list = clips
-    .filter((c) => !c.technical.fault)
+    .filter((c) => !c.technical.fault || finishing.has(c.id))
     .map((c): ClipFacts => {
       const s = c.technical.sequence
       const folder = pathText(parentOf(c.path))
@@ -92,6 +98,7 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
         isCopy: c.technical.stamp !== null || c.lightOf !== null,
         contentId: c.contentId,
         away: away.has(c.volumeId) || Boolean(c.gone),
+        fromCopy: finishing.has(c.id),
       }
     })
   factsKept.set(key, list)

@@ -13,6 +13,7 @@ import type {
   BackupState,
   CopiesThen,
   CopyState,
+  FinishingRule,
   MasterReport,
   MasterRow,
   ProjectDecode,
@@ -159,6 +160,8 @@ export interface ClipRecord {
   crop: Crop | null
   /** The look that belongs to it, shown on it and drawn into copies whose spec says so. */
   lookId: string | null
+  /** The edit copy that it is finished from, as a person decided; null for its original. */
+  finishing: string | null
   /** Made by the database from the others, to sort and search by. */
   readonly byScene?: string
   readonly byDay?: string
@@ -202,6 +205,7 @@ export const ClipEntity = new EntitySchema<ClipRecord>({
     decode: { ...json, nullable: true },
     crop: { ...json, nullable: true },
     lookId: { ...ref, nullable: true },
+    finishing: { ...ref, nullable: true },
     byScene: made,
     byDay: made,
     byCamera: made,
@@ -232,6 +236,10 @@ export interface CopyFacts {
   readonly damagedFrom?: number | undefined
   /** Nobody here has made it. */
   readonly elsewhere?: boolean | undefined
+  /** Channels of sound in one that was made elsewhere. */
+  readonly channels?: number | undefined
+  /** Its original cannot be decoded: it was checked but for its picture. */
+  readonly uncompared?: boolean | undefined
 }
 export interface CopyRecord {
   id: string
@@ -418,6 +426,8 @@ export type Inverse =
   | { kind: 'crop'; before: Pick<ClipRecord, 'id' | 'crop'>[] }
   | { kind: 'look'; before: Pick<ClipRecord, 'id' | 'lookId'>[] }
   | { kind: 'project-decode'; before: ProjectDecode }
+  | { kind: 'finishing'; before: Pick<ClipRecord, 'id' | 'finishing'>[] }
+  | { kind: 'finishing-rule'; before: FinishingRule }
   | { kind: 'changes-seen'; before: Pick<ClipRecord, 'id' | 'changedOn'>[] }
   | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
   | { kind: 'cut-removed' | 'cut-imported'; cutId: string }
@@ -534,6 +544,8 @@ export interface PullRecord {
   volumeId: string
   path: string
   state: PullRow['state']
+  /** The edit copy that it was made from; null for the original. */
+  source: string | null
   report: CopyReport | null
 }
 export const PullEntity = new EntitySchema<PullRecord>({
@@ -545,6 +557,7 @@ export const PullEntity = new EntitySchema<PullRecord>({
     clipId: ref,
     in: { ...int, name: 'frame_in' },
     out: { ...int, name: 'frame_out' },
+    source: { ...ref, nullable: true },
     volumeId: ref,
     path: { ...text, length: 4000 },
     state: { type: 'varchar', length: 20 },

@@ -12,6 +12,7 @@ import {
   Start1764000000000,
   Turns1764500000000,
   Copies1764600000000,
+  Finishing1764700000000,
   Volumes1764080000000,
 } from './migrations.ts'
 
@@ -42,6 +43,7 @@ export async function openStore(config: Config): Promise<DataSource> {
       Specs1764400000000,
       Turns1764500000000,
       Copies1764600000000,
+      Finishing1764700000000,
     ],
     timezone: 'Z',
     charset: 'utf8mb4',

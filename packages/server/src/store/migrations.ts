@@ -215,3 +215,16 @@ export class Copies1764600000000 implements MigrationInterface {
     await q.query(`UPDATE spec SET spec = JSON_REMOVE(spec, '$.check')`)
   }
 }
+
+/** Finishing sources: what clips are finished from, and what pulls were made from. */
+export class Finishing1764700000000 implements MigrationInterface {
+  name = 'Finishing1764700000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE clip ADD finishing char(36)`)
+    await q.query(`ALTER TABLE pull ADD source char(36)`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE pull DROP COLUMN source`)
+    await q.query(`ALTER TABLE clip DROP COLUMN finishing`)
+  }
+}

@@ -26,19 +26,19 @@ import {
 } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
 import PQueue from 'p-queue'
-import { In } from 'typeorm'
 import type { z } from 'zod'
 import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { projectDecode, shownAs } from '../originals/decode.ts'
 import { clipOf } from '../originals/service.ts'
 import { cutOf, linksOf } from '../reconnect/service.ts'
-import { ClipEntity, type ClipRecord, type CutRecord, MasterEntity, ProjectEntity } from '../store/index.ts'
-import { planClips } from '../conform/plan.ts'
+import { type ClipRecord, type CutRecord, MasterEntity, ProjectEntity } from '../store/index.ts'
+import { linkedClips, planClips } from '../conform/plan.ts'
 import { awayVolumes, resolvePlace, rootsHere } from '../volumes/service.ts'
 import { DiskCache } from './cache.ts'
 import { lookOf, type Tried } from './looks.ts'
-import { layoutOf } from '../copies/preview.ts'
+import { layoutOf } from '../copies/layout.ts'
+import { specsOfCopies } from '../copies/specs.ts'
 import { type Shown, shownCopy, shownFiles } from './sources.ts'
 
 /** Frames made in one process when one of them is asked for. */
@@ -225,7 +225,7 @@ export class Viewer {
     const width = Math.min(ask.width, t.width)
     const height = Math.min(ask.height, t.height)
     const part = { x: Math.min(ask.x, t.width - width), y: Math.min(ask.y, t.height - height), width, height }
-    const how = chosen && (await layoutOf(this.ctx, clip, chosen.copy))
+    const how = chosen && layoutOf((await specsOfCopies(this.ctx, [chosen.copy]))(chosen.copy), clip, chosen.copy)
     const make = () => detail(file, f, { part, pixelAspect: t.pixelAspect, matrix: file.matrix, most: ask.most, layout: how }, gone)
     return (await this.large.add(make, { priority: now(), ...(gone ? { signal: gone } : {}) })) as Buffer
   }
@@ -296,8 +296,8 @@ export class Viewer {
   private async partsOf(cut: CutRecord, viewing: Viewing): Promise<CutParts> {
     const project = found(await this.ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
     const { links } = await linksOf(this.ctx, cut)
-    const clips = await planClips(this.ctx, links)
-    const records = clips.size ? await this.ctx.repo(ClipEntity).findBy({ id: In([...clips.keys()]) }) : []
+    const records = await linkedClips(this.ctx, links)
+    const clips = planClips(records)
     const width = 960
     const height = Math.round((960 * project.height) / project.width / 2) * 2
     const ask = { width, height, handles: 0, placeholders: true }

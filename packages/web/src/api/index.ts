@@ -26,6 +26,8 @@ import type {
   CutDetail,
   CutImported,
   CutRow,
+  FinishingAsk,
+  FinishingRule,
   FolderListing,
   LaneClip,
   Likeness,
@@ -133,6 +135,15 @@ export const api = createApi({
     outcome: b.query<Outcome, { projectId: string; spec: SpecDraft }>({
       query: ({ projectId, spec }) => ({ url: `/projects/${projectId}/specs/outcome`, method: 'POST', body: { spec } }),
       providesTags: ['clips'],
+    }),
+    setFinishing: b.mutation<Changed, { projectId: string } & FinishingAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/finishing`, method: 'POST', body }),
+      invalidatesTags: ['clips', 'copies', 'links', 'changes'],
+    }),
+    finishingRule: b.query<FinishingRule, string>({ query: (id) => `/projects/${id}/finishing-rule`, providesTags: ['projects', 'links'] }),
+    setFinishingRule: b.mutation<Changed, { projectId: string } & FinishingRule>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/finishing-rule`, method: 'PUT', body }),
+      invalidatesTags: ['clips', 'copies', 'links', 'changes', 'projects'],
     }),
     setCrop: b.mutation<Changed, { projectId: string } & CropAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/crop`, method: 'POST', body }),
@@ -450,7 +461,7 @@ export const api = createApi({
 
     plan: b.query<PlanAnswer, { cutId: string; handles: number }>({
       query: ({ cutId, handles }) => `/cuts/${cutId}/plan?handles=${handles}`,
-      providesTags: ['links', 'projects'],
+      providesTags: ['links', 'projects', 'copies'],
     }),
     pulls: b.query<PullRow[], string>({ query: (id) => `/cuts/${id}/pulls`, providesTags: ['pulls'] }),
     makePulls: b.mutation<Started, { cutId: string; handles: number } & TargetFolder>({
@@ -494,7 +505,10 @@ export const {
   useKeepListViewsMutation,
   useProjectDecodeQuery,
   useSetProjectDecodeMutation,
+  useFinishingRuleQuery,
   useSetDecodeMutation,
+  useSetFinishingMutation,
+  useSetFinishingRuleMutation,
   usePickGreyMutation,
   useMarkLightMutation,
   useSeeChangesMutation,

@@ -44,6 +44,7 @@ const link = (e: EventShape, state: LinkRow['state'], away = false): LinkRow => 
   eventId: e.id,
   state,
   away,
+  fromCopy: false,
   clipId: null,
   range: null,
   reason: '',

@@ -80,14 +80,15 @@ export function drawStrip(g: CanvasRenderingContext2D, width: number, colour: (n
   for (const e of cut.events) {
     const l = links.get(e.id)
     if (!l) continue
-    const r = (rank[l.state] ?? 0) + (l.away ? 3 : 0)
+    const lost = l.away || l.fromCopy
+    const r = (rank[l.state] ?? 0) + (lost ? 3 : 0)
     const [a, b] = [
       Math.round(whole(e.recordIn - cut.start)),
       Math.max(Math.round(whole(e.recordIn - cut.start)) + 1, Math.round(whole(e.recordOut - cut.start)) - 1),
     ]
     for (let x = a; x < b; x++) {
       const old = worst.get(x)
-      if (!old || r > (rank[old.state] ?? 0) + (old.away ? 3 : 0)) worst.set(x, { state: l.state, away: l.away })
+      if (!old || r > (rank[old.state] ?? 0) + (old.away ? 3 : 0)) worst.set(x, { state: l.state, away: lost })
     }
   }
   for (const [x, w] of worst) {
@@ -181,8 +182,8 @@ function drawEvent(
     g.fillStyle = e.kind === 'black' ? '#bcbcbc' : colour('ink-2')
     g.fillText(e.kind === 'black' ? 'black' : e.kind === 'title' ? 'title' : (e.clipName ?? e.reel ?? ''), a + 5, top + h / 2)
   }
-  if (link && (link.state === 'several' || link.state === 'not-found' || link.away)) {
-    // Open events are hatched in their colour over the picture.
+  if (link && (link.state === 'several' || link.state === 'not-found' || link.away || link.fromCopy)) {
+    // Whatever does not come from its original is hatched in its colour over the picture.
     g.globalAlpha = image ? 0.5 : 0.35
     g.strokeStyle = c
     g.lineWidth = 2

@@ -120,9 +120,11 @@ interface CopyStanding {
 export const isMade = (state: CopyState): boolean => state === 'checked' || state === 'rewrapped' || state === 'out-of-date'
 /** Whether it has been made and can be reached. */
 export const isThere = (c: CopyStanding): boolean => isMade(c.state) && !c.away
-/** How it stands, in words. */
-export const copySaid = (c: CopyStanding | undefined): string =>
-  c?.away && (isMade(c.state) || c.state === 'unchecked') ? 'away' : copyWords[c?.state ?? 'none']
+/** How it stands, in words; `alone`: its original is away or gone. */
+export const copySaid = (c: CopyStanding | undefined, alone = false): string => {
+  if (c?.away && (isMade(c.state) || c.state === 'unchecked')) return 'away'
+  return alone && c && isThere(c) ? 'copy only' : copyWords[c?.state ?? 'none']
+}
 
 /** The silhouette of an edit copy's state. */
 export function CopyMark({ state }: { state: CopyState }) {

@@ -6,6 +6,7 @@ import { useMemo, useState } from 'react'
 import { useMakePullsMutation, usePlanQuery, usePullsQuery } from '../../api/index.ts'
 import { useAct, useChosenCut, useViewing } from '../../app/hooks.ts'
 import { CutStrip } from '../../charts/CutStrip.tsx'
+import { FinishFromCopies } from '../../ui/FinishFromCopies.tsx'
 import { bytes, plural } from '../../ui/format.ts'
 import { NoticeMark, StateMark } from '../../ui/marks.tsx'
 import { Button, Choice, Field, Figure, Head } from '../../ui/parts.tsx'
@@ -29,7 +30,8 @@ export function Conform() {
     return [...list].sort((a, b) => least(a) - least(b))
   }, [plan, order])
   const blockedRows = plan?.events.filter((e) => e.block) ?? []
-  const warned = plan?.events.filter((e) => e.notes.some((n) => n.severity === 'warning')).length ?? 0
+  const fromCopies = plan?.events.filter((e) => e.finishing).length ?? 0
+  const warned = plan?.events.filter((e) => e.notes.some((n) => n.severity === 'warning' && n.code !== 'finishing-source')).length ?? 0
   return (
     <>
       <Head
@@ -47,6 +49,11 @@ export function Conform() {
                   <NoticeMark severity="error" /> {plural(blockedRows.length, 'event cannot', 'events cannot')} be rendered yet
                 </span>
               )}
+              {fromCopies > 0 && (
+                <span className="inline-flex items-center gap-1.5">
+                  <NoticeMark severity="warning" /> {plural(fromCopies, 'event')} from intermediates, as decided
+                </span>
+              )}
               {warned > 0 && (
                 <span className="inline-flex items-center gap-1.5">
                   <NoticeMark severity="warning" /> {plural(warned, 'event')} with warnings
@@ -56,6 +63,7 @@ export function Conform() {
           )
         }
       >
+        <FinishFromCopies events={plan?.events ?? []} />
         {row && (
           <Choice
             label="Order of events"
@@ -106,7 +114,19 @@ function HandleRuler({ rows, cut, view }: { rows: PlanRow[]; cut: CutDetail; vie
           )
         },
       },
-      { head: 'Original', width: '166px', look: 'mono', cell: (r) => r.name || cut.events.find((e) => e.id === r.eventId)?.kind },
+      {
+        head: 'Source',
+        width: '166px',
+        look: 'mono',
+        cell: (r) =>
+          r.finishing ? (
+            <span title={`The intermediate ${r.finishing} of ${r.name}, as decided`}>
+              {r.name} <span className="font-sans text-lemon">intermediate</span>
+            </span>
+          ) : (
+            r.name || cut.events.find((e) => e.id === r.eventId)?.kind
+          ),
+      },
       { head: 'Range', width: '70px', look: 'mono text-ink-2', cell: (r) => (r.source ? `${r.source.in}–${r.source.out - 1}` : '') },
       { head: 'Used, with handles', width: 'minmax(110px,1fr)', cell: (r) => r.used && r.handles && <HandleBar r={r} longest={longest} /> },
       { head: 'Handles', width: '58px', look: 'mono text-right text-ink-2', cell: (r) => (r.handles ? `${r.handles.head} · ${r.handles.tail}` : '') },

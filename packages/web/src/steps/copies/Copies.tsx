@@ -100,13 +100,13 @@ export function Copies() {
 }
 
 /** The copy of a whole clip; without one, those of its parts. */
-function CopyCell({ copies }: { copies: ClipRow['copies'] }) {
+function CopyCell({ copies, alone }: { copies: ClipRow['copies']; alone: boolean }) {
   const one = copies.find((c) => !c.part) ?? copies[0]
   const state: CopyState = one?.state ?? 'none'
   const tone = state === 'none' ? 'text-ink-3' : state === 'failed' || state === 'failed-check' ? 'text-pomegranate' : 'text-ink-2'
   return (
     <span className={`flex items-center gap-1.5 pl-2 ${tone}`}>
-      <CopyMark state={state} /> {copySaid(one)}
+      <CopyMark state={state} /> {copySaid(one, alone)}
       {one && one.damagedFrom !== null ? (
         <span className="text-lemon" title="Its original is damaged there">
           to frame {one.damagedFrom - 1}
@@ -146,7 +146,7 @@ function States({ rows, specs, codes, onCodes }: { rows: ClipRow[]; specs: SpecR
           ),
           width: 'minmax(104px,1fr)',
           cell: (r) => {
-            return <CopyCell copies={r.copies.filter((c) => c.spec === s.code)} />
+            return <CopyCell copies={r.copies.filter((c) => c.spec === s.code)} alone={r.away} />
           },
         }),
       ),
@@ -155,7 +155,7 @@ function States({ rows, specs, codes, onCodes }: { rows: ClipRow[]; specs: SpecR
             {
               head: 'Made elsewhere',
               width: 'minmax(104px,1fr)',
-              cell: (r: ClipRow) => <CopyCell copies={r.copies.filter((c) => c.spec.startsWith('elsewhere-'))} />,
+              cell: (r: ClipRow) => <CopyCell copies={r.copies.filter((c) => c.spec.startsWith('elsewhere-'))} alone={r.away} />,
             },
           ]
         : []),

@@ -7,6 +7,7 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { useMastersQuery, usePlanQuery, usePullsQuery, useRenderMasterMutation } from '../../api/index.ts'
 import { useAct, useChosenCut, useProject, useProjectId, useViewing } from '../../app/hooks.ts'
 import { CutStrip } from '../../charts/CutStrip.tsx'
+import { FinishFromCopies } from '../../ui/FinishFromCopies.tsx'
 import { plural, rateName } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Button, Choice, Field, Figure, Head, inputLook } from '../../ui/parts.tsx'
@@ -113,6 +114,7 @@ function Before() {
   const act = useAct()
   const { cut, byId, select, event } = view
   const stops = useMemo(() => plan?.events.filter((e) => e.block) ?? [], [plan])
+  const fromCopies = plan?.events.filter((e) => e.finishing) ?? []
   const likely = view.links.filter((l) => l.state === 'likely').length
   const name = file || `${row?.name ?? 'cut'} master`
   const start = async () => {
@@ -128,7 +130,11 @@ function Before() {
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_312px]">
         <div className="flex min-h-0 flex-col overflow-auto border-r border-line p-4">
           {stops.length === 0 ? (
-            <p className="m-0 text-leaf">Every event has an original that is here. The master can be rendered.</p>
+            <p className="m-0 text-leaf">
+              {fromCopies.length === 0
+                ? 'Every event has an original that is here. The master can be rendered.'
+                : 'Every event has a source that is here. The master can be rendered.'}
+            </p>
           ) : (
             <>
               <p className="m-0 mb-1 flex items-center gap-2 text-[15px] font-[650]">
@@ -139,6 +145,9 @@ function Before() {
                 Settle {stops.length === 1 ? 'it' : 'them'} in Reconnect, or let placeholders stand for {stops.length === 1 ? 'it' : 'them'}: plain pictures
                 that name event and reason, listed in the report.
               </p>
+              <span className="mb-3 empty:hidden">
+                <FinishFromCopies events={stops} />
+              </span>
               <table className="border-collapse">
                 <thead>
                   <tr className="text-left text-xs text-ink-3">
@@ -174,6 +183,18 @@ function Before() {
                 </tbody>
               </table>
             </>
+          )}
+          {fromCopies.length > 0 && (
+            <p className="m-0 mt-4 flex items-start gap-2 text-ink-2">
+              <span className="mt-1">
+                <NoticeMark severity="warning" />
+              </span>
+              <span>
+                {plural(fromCopies.length, 'event comes', 'events come')} from {fromCopies.length === 1 ? 'an intermediate' : 'intermediates'}, as decided, not
+                from {fromCopies.length === 1 ? 'its original' : 'their originals'}: {[...new Set(fromCopies.map((e) => e.finishing))].join(', ')}. The report
+                says so.
+              </span>
+            </p>
           )}
           {likely > 0 && (
             <p className="m-0 mt-4 flex items-center gap-2 text-ink-2">

@@ -4,7 +4,7 @@ import { useCallback, useMemo, useState } from 'react'
 import { useCutQuery, useQueueQuery } from '../../api/index.ts'
 import { useProjectId } from '../../app/hooks.ts'
 import { Canvas, type Draw, usePictures } from '../../charts/canvas.tsx'
-import { lasting, number, perCent } from '../../ui/format.ts'
+import { lasting, number, perCent, plural } from '../../ui/format.ts'
 import { CopyMark, NoticeMark } from '../../ui/marks.tsx'
 import { Bar, Button } from '../../ui/parts.tsx'
 
@@ -115,6 +115,15 @@ export function Proof({ master, cutId }: { master: MasterRow; cutId: string }) {
               {report.placeholders.map((p) => (
                 <li key={p.eventId}>
                   <span className="mono">{p.eventId}</span>: {p.reason}
+                </li>
+              ))}
+            </Listed>
+          )}
+          {report.finishing.length > 0 && (
+            <Listed title={`${plural(report.finishing.length, 'clip')} finished from ${report.finishing.length === 1 ? 'an intermediate' : 'intermediates'}`}>
+              {report.finishing.map((f) => (
+                <li key={f.clip}>
+                  <span className="mono">{f.clip}</span> from <span className="mono">{f.copy}</span>, {plural(f.eventIds.length, 'event')}: {f.decided}
                 </li>
               ))}
             </Listed>

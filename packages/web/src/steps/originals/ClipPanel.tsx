@@ -1,4 +1,5 @@
 /** One clip: its picture large, what to notice, its facts. */
+import type { ClipDetail } from '@naranja/contract'
 import { colourMeaning, colourWords } from '@naranja/core/clip'
 import { fieldNames } from '@naranja/core/describe'
 import { formatFrames, rateText } from '@naranja/core/time'
@@ -12,12 +13,13 @@ import {
   useProjectDecodeQuery,
   useRemoveClipsMutation,
   useSetDecodeMutation,
+  useSetFinishingMutation,
 } from '../../api/index.ts'
 import { useAct, useProjectId, useViewing } from '../../app/hooks.ts'
 import { showAdding, tell, useAppDispatch, useAppSelector } from '../../app/store.ts'
 import { bytes, dataRate, duration, moment, plural } from '../../ui/format.ts'
 import { CopyMark, copySaid, NoticeMark, Segments, isMade } from '../../ui/marks.tsx'
-import { Button, Fact } from '../../ui/parts.tsx'
+import { Button, Fact, inputLook } from '../../ui/parts.tsx'
 import { clipStill } from '../../ui/stills.ts'
 import { Scopes } from '../../viewer/Scopes.tsx'
 import { DecodePanel } from './DecodePanel.tsx'
@@ -213,10 +215,15 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
               ? 'none'
               : clip.edits.map((e) => (
                   <span key={e.id} className="flex items-center gap-1.5" title={e.faults.join(' ')}>
-                    <CopyMark state={e.state} /> {e.specName}: {copySaid(e)}
+                    <CopyMark state={e.state} /> {e.specName}: {copySaid(e, clip.away)}
                   </span>
                 ))}
           </Fact>
+          {clip.edits.some((e) => e.kind === 'intermediate') && (
+            <Fact name="Finished from">
+              <FinishedFrom clip={clip} />
+            </Fact>
+          )}
           <Fact name="Written">{moment(clip.modified)}</Fact>
           <Fact name="Size">
             {bytes(clip.size)}
@@ -285,5 +292,35 @@ function Note({ severity, text, action }: { severity: 'info' | 'warning' | 'erro
       <span className="min-w-0 flex-1">{text}</span>
       {action}
     </div>
+  )
+}
+
+/** What a clip is finished from: its original, or an intermediate that a person names. Those that cannot be used say why. */
+function FinishedFrom({ clip }: { clip: ClipDetail }) {
+  const projectId = useProjectId()
+  const act = useAct()
+  const [setFinishing] = useSetFinishingMutation()
+  const now = clip.edits.find((e) => e.finishing)
+  const choose = (id: string) =>
+    void act(
+      setFinishing({ projectId, clipIds: [clip.id], ...(id ? { from: 'intermediate', copyId: id } : { from: 'original' }) }),
+      (c) => c.sentence,
+      projectId,
+    )
+  return (
+    <>
+      <select aria-label="Finished from" value={now?.id ?? ''} onChange={(e) => choose(e.target.value)} className={`${inputLook} w-full`}>
+        <option value="">its original</option>
+        {clip.edits
+          .filter((e) => e.kind === 'intermediate')
+          .map((e) => (
+            <option key={e.id} value={e.id} disabled={e.unfit !== null}>
+              {e.specName}
+              {e.unfit ? `: ${e.unfit}` : e.away ? ', away' : ''}
+            </option>
+          ))}
+      </select>
+      {now && <span className="mt-1 block text-xs text-ink-3">As decided: masters and pulls read this copy, and say so in their reports.</span>}
+    </>
   )
 }

@@ -126,11 +126,11 @@ export const columns: readonly ClipColumn[] = [
       const c = bestCopy(r)
       return (
         <span className="flex items-center gap-1.5 text-ink-2">
-          <CopyMark state={c?.state ?? 'none'} /> {copySaid(c)}
+          <CopyMark state={c?.state ?? 'none'} /> {copySaid(c, r.away)}
         </span>
       )
     },
-    text: (r) => copySaid(bestCopy(r)),
+    text: (r) => copySaid(bestCopy(r), r.away),
   },
 ]
 

@@ -2,7 +2,16 @@
 import { rateFraction, rateText } from '@naranja/core/time'
 import { useEffect } from 'react'
 import { useForm } from 'react-hook-form'
-import { useChangesQuery, useEditProjectMutation, useMarkVolumeMutation, useSummaryQuery, useUndoMutation, useVolumesQuery } from '../../api/index.ts'
+import {
+  useChangesQuery,
+  useEditProjectMutation,
+  useFinishingRuleQuery,
+  useMarkVolumeMutation,
+  useSetFinishingRuleMutation,
+  useSummaryQuery,
+  useUndoMutation,
+  useVolumesQuery,
+} from '../../api/index.ts'
 import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
 import { bytes, plural } from '../../ui/format.ts'
 import { CardReader } from '../../ui/CardReader.tsx'
@@ -23,6 +32,8 @@ export function Settings() {
   const { data: changes } = useChangesQuery(id)
   const { data: summary } = useSummaryQuery(id)
   const [edit] = useEditProjectMutation()
+  const { data: rule } = useFinishingRuleQuery(id)
+  const [setRule] = useSetFinishingRuleMutation()
   const [undo] = useUndoMutation()
   const [mark] = useMarkVolumeMutation()
   const act = useAct()
@@ -67,6 +78,18 @@ export function Settings() {
           <Button main type="submit" className="self-start">
             Save settings
           </Button>
+          <label className="flex items-start gap-2 border-t border-line pt-3">
+            <input
+              type="checkbox"
+              className="mt-0.5 accent-zest"
+              checked={rule?.missing ?? false}
+              onChange={(e) => void act(setRule({ projectId: id, missing: e.target.checked }), (c) => c.sentence, id)}
+            />
+            <span>
+              Finish from checked intermediates where an original is away or cannot be decoded
+              <span className="block text-xs text-ink-3">Never from a proxy. Plans and reports name every event that is.</span>
+            </span>
+          </label>
         </form>
         <section>
           <h2 className="m-0 mb-2 text-[15px] font-[650]">Volumes</h2>
