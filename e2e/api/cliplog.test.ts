@@ -17,7 +17,7 @@ import {
 import { plainLayout } from '@naranja/core/cliplog'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance } from '../support.ts'
+import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('cliplog media')
 const drive = join(parent, 'Drive')
@@ -211,5 +211,60 @@ describe('edit copies under other names', () => {
     for (const c of await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`))
       expect([c.state, existsSync(c.path)]).toEqual(['checked', true])
     await expect(give({ chips: [value('name')] })).rejects.toThrow(/No copy would get another name/)
+  })
+})
+
+describe('a batch of copies with logs', () => {
+  const logs = (folder: string): Map<string, string> =>
+    new Map(
+      (readdirSync(folder, { recursive: true }) as string[])
+        .filter((f) => f.endsWith('.csv'))
+        .sort()
+        .map((f) => [f.replace(/\d{4}-\d\d-\d\d \d\d\.\d\d/, 'DATE'), readFileSync(join(folder, f), 'utf8')]),
+    )
+  it('leaves one in each folder, of what was made there, as it was laid out', async () => {
+    const wanted: LogLayoutShape = {
+      ...layout,
+      name: 'Rushes',
+      headings: [],
+      columns: [
+        { field: 'copy', head: 'COPY' },
+        { field: 'reel', head: 'TAPE' },
+        { field: 'scene', head: 'SC' },
+      ],
+      heads: true,
+      split: 'roll',
+    }
+    await app.client.call(LogLayouts, 'PUT', '/api/log-layouts', [wanted])
+    const two = join(parent, 'Two')
+    for (const [roll, i] of [
+      ['A011', 1],
+      ['A011', 2],
+      ['A012', 3],
+    ] as const)
+      await makeClip(join(two, roll, `${roll}C00${i}.mov`), { code: i, frames: 30, timecode: `14:0${i}:00:00`, reel: roll })
+    const volume = await app.client.post(Volume, '/api/volumes', { path: two })
+    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] }))
+    await describeClip('A011C001.mov', 'scene', '4')
+    const first = (await rows()).filter((c) => /^A01[12]/.test(c.name)).map((c) => c.id)
+    const make = async (specs: string[], folder: string) =>
+      app.client.finish(
+        await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs, volumeId: target.id, folder, clipIds: first, log: 'Rushes' }),
+      )
+    const tasks = await make(['prores-proxy-1080'], 'With logs')
+    expect(tasks.map((t) => [t.state, t.error])).toEqual(tasks.map(() => ['done', '']))
+    const found = await until('the logs', async () => {
+      const now = logs(join(out, 'With logs'))
+      return now.size === 2 && now
+    })
+    expect([...found]).toEqual([
+      ['Two/A011/A011 Rushes DATE.csv', 'COPY;TAPE;SC\r\nA011C001.mov;A011;4\r\nA011C002.mov;A011;\r\n'],
+      ['Two/A012/A012 Rushes DATE.csv', 'COPY;TAPE;SC\r\nA012C003.mov;A012;\r\n'],
+    ])
+    const said = await until('what came of them', async () => {
+      const all = await app.client.get(z.array(z.object({ message: z.string() })), `/api/batches/${tasks[0]?.batchId}/tasks`)
+      return all.find((t) => t.message.includes('2 logs were written beside the copies'))
+    })
+    expect(said.message).toMatch(/^Checked/)
   })
 })

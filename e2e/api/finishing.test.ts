@@ -135,7 +135,7 @@ describe('while originals are away', () => {
       ['V1', 'H001C001_SF.mov', null],
       ['A1', null, null],
     ])
-    expect(p.events[0]?.notes.find((n) => n.code === 'finishing-source')?.text).toBe('finished from the intermediate A001C001_SF.mov, as decided')
+    expect(p.events[0]?.notes.find((n) => n.code === 'finishing-source')?.text).toBe('from the intermediate A001C001_SF.mov, as decided')
     expect((await links()).map((l) => [l.away, l.fromCopy, l.state])).toEqual([1, 2, 3, 4].map(() => [true, true, 'certain']))
     const m = await master('from intermediates')
     expect(m.row.state).toBe('verified')
@@ -259,7 +259,7 @@ describe('a finishing source', () => {
     const last = '005  A001     V     C        10:05:00:10 10:05:01:10 01:00:03:00 01:00:04:00\n* FROM CLIP NAME: A001C009_SF.mov\n'
     cutId = (await importText(app.client, project.id, edl + last, 'with it.edl')).cut.id
     expect((await plan()).events.find((e) => e.number === '005')?.notes.map((n) => n.text)).toContain(
-      'finished from the intermediate A001C009_SF.mov, as decided, its picture was never compared with the original',
+      'from the intermediate A001C009_SF.mov, as decided, its picture was never compared with the original',
     )
     const m = await master('never decodable')
     expect(m.row.state).toBe('verified')

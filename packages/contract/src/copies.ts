@@ -14,6 +14,8 @@ export const CopyRequest = TargetFolder.extend({
   cutId: Id.optional(),
   /** Of these only the ranges that the cut uses, with so many frames more at either end; a clip without timecode is copied whole. */
   handles: z.int().min(0).max(10_000).optional(),
+  /** A clip log in each folder of the copies, laid out as was saved under this name. */
+  log: z.string().max(60).optional(),
   /** Of these, only clips that are ticked. */
   ticked: z.boolean().default(false),
 })

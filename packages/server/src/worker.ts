@@ -11,12 +11,13 @@ import { runPull } from './conform/service.ts'
 import { type Control, controlChannel, openContext, queueName, redisOptions } from './context.ts'
 import { runCopy } from './copies/make.ts'
 import { runCarry } from './copies/carry.ts'
+import { writeLogs } from './copies/logs.ts'
 import { runPair } from './copies/pair.ts'
 import { runTrial } from './copies/trial.ts'
 import { runMaster } from './masters/service.ts'
 import { runListen } from './originals/listen.ts'
 import { takeIn } from './originals/takeIn.ts'
-import { TaskEntity } from './store/index.ts'
+import { TaskEntity, type TaskRecord } from './store/index.ts'
 import { type RunTask, Told } from './tasks/runner.ts'
 import { SpentClock } from './tasks/spent.ts'
 import { isPaused, limitOf, markProducts } from './tasks/service.ts'
@@ -55,6 +56,14 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
     void ctx.redis.zadd('workers', Date.now(), me)
     void ctx.redis.hset('worker limits', me, limit)
   }
+  /** The whole queue is held. */
+  let paused = await isPaused(ctx)
+  const still = (taskId: string): boolean => paused || held.has(taskId)
+  /** Lets what a task has started stand still, or go on. */
+  const stand = (taskId: string) => {
+    for (const c of running.get(taskId)?.children ?? []) c.kill(still(taskId) ? 'SIGSTOP' : 'SIGCONT')
+    clock.set(taskId, !still(taskId))
+  }
   const settle = () => {
     worker.concurrency = limit
     beat()
@@ -67,18 +76,14 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
       settle()
     } else if (message.kind === 'cancel') running.get(message.taskId)?.abort.abort()
     else if (message.kind === 'hold' || message.kind === 'release') {
-      const r = running.get(message.taskId)
-      if (!r) return
-      for (const c of r.children) c.kill(message.kind === 'hold' ? 'SIGSTOP' : 'SIGCONT')
-      clock.set(message.taskId, message.kind === 'release')
+      if (!running.has(message.taskId)) return
       if (message.kind === 'release') letGo(message.taskId)
       else if (!held.has(message.taskId)) held.set(message.taskId, taking(1))
-    } else
-      for (const [id, r] of running) {
-        if (held.has(id)) continue
-        for (const c of r.children) c.kill(message.kind === 'pause' ? 'SIGSTOP' : 'SIGCONT')
-        clock.set(id, message.kind !== 'pause')
-      }
+      stand(message.taskId)
+    } else {
+      paused = message.kind === 'pause'
+      for (const id of running.keys()) stand(id)
+    }
   })
   beat()
   const beating = setInterval(beat, 4000)
@@ -128,10 +133,10 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
         void tasks.update({ id: task.id }, { done, total, spent: whole })
       }
     }
-    // One that starts while its task is held stands still from the beginning.
+    // One that starts while its task or the queue is held stands still from the beginning.
     const started = (c: { kill(s: NodeJS.Signals): boolean }) => {
       children.add(c)
-      if (held.has(task.id)) c.kill('SIGSTOP')
+      if (still(task.id)) c.kill('SIGSTOP')
     }
     // What an earlier try had told counts no more.
     progress(0)
@@ -179,7 +184,16 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
       clock.end(task.id)
       letGo(task.id)
       await ctx.changed(task.projectId, 'tasks', 'copies', 'pulls', 'masters')
+      if (task.kind === 'copy' && !stopping) await logsOf(task)
     }
+  }
+  /** Logs that were wanted of a batch, once it has ended; what came of them stands with the task that ended last. */
+  const logsOf = async (task: TaskRecord) => {
+    const said = await writeLogs(ctx, task).catch((e: Error) => `Its log could not be written: ${e.message}`)
+    if (!said) return
+    const now = await ctx.repo(TaskEntity).findOneBy({ id: task.id })
+    await ctx.repo(TaskEntity).update({ id: task.id }, { message: `${now?.message ?? ''} ${said}`.trim().slice(0, 2000) })
+    await ctx.changed(task.projectId, 'tasks')
   }
   const taking = (concurrency: number): Worker<object> => {
     const w = new Worker<object>(queueName, work, {

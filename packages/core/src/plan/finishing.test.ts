@@ -101,7 +101,7 @@ describe('the plan of a cut with a finishing source', () => {
       [null, 'a full.mov'],
       [null, null],
     ])
-    expect(p.events[picture]?.notes.map((n) => n.text)).toContain('finished from the intermediate a full.mov, as decided, with a look in it')
+    expect(p.events[picture]?.notes.map((n) => n.text)).toContain('from the intermediate a full.mov, as decided, with a look in it')
     // Half as large as its original: the enlargement is the copy's.
     expect(p.events[picture]?.scale).toBe(200)
     expect(planPulls(p).map((x) => x.range)).toEqual([{ in: 2, out: 43 }])

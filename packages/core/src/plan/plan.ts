@@ -98,7 +98,7 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
         else if (outside + holes > 0) block = `${frames(outside + holes)} of it ${outside + holes === 1 ? 'does' : 'do'} not exist in ${clip.name}`
         if (outside + holes > 0) note('missing-frames', `${frames(outside + holes)} missing: the event uses ${used.in} to ${used.out - 1} of ${clip.frames}`)
         if (finishing && !finishing.fault && e.medium === 'picture')
-          note('finishing-source', [`finished from the intermediate ${finishing.name}, as decided`, ...finishing.notes].join(', '))
+          note('finishing-source', [`from the intermediate ${finishing.name}, as decided`, ...finishing.notes].join(', '))
         if (!sameRate(clip.rate, cut.rate))
           note('other-rate', `the original runs at ${rateText(clip.rate)}, the cut at ${rateText(cut.rate)}; it plays in real time`, 'info')
         if (link.state === 'likely') note('unconfirmed', 'the match is likely and nobody has confirmed it')

@@ -419,7 +419,7 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
     }
     tasks.push({
       label: part ? `${c.name} ${range.in}–${range.out - 1}` : c.name,
-      payload: { copyIds: ids, target: { volumeId: request.volumeId, folder: request.folder } },
+      payload: { copyIds: ids, target: { volumeId: request.volumeId, folder: request.folder }, ...(request.log ? { log: request.log } : {}) },
       needs: [c.volumeId, ...rows.slice(-ids.length).map((r) => r.volumeId)],
       total: length(range),
       unit: 'frames',

@@ -274,10 +274,17 @@ export async function holdTask(ctx: Context, taskId: string, held: boolean): Pro
     ctx.control({ kind: 'hold', taskId })
   } else {
     if (!task.heldAlone) throw new Refusal('bad-request', `${task.label} is not held by itself.`)
-    const taken = task.job !== null && (await ctx.queue.getJob(task.job)) !== undefined
-    await tasks.update({ id: taskId, state: 'held' }, taken ? { state: 'running', heldAlone: false } : { state: 'waiting', heldAlone: false, job: null })
+    // The turn that it had may be given back at this very moment (`taskForTurn`): whichever comes first decides.
+    const { job } = task
+    const taken =
+      job !== null &&
+      (await ctx.queue.getJob(job)) !== undefined &&
+      Boolean((await tasks.update({ id: taskId, state: 'held', job }, { state: 'running', heldAlone: false })).affected)
     if (taken) ctx.control({ kind: 'release', taskId })
-    else await addTurns(ctx, 1)
+    else {
+      await tasks.update({ id: taskId, state: 'held' }, { state: 'waiting', heldAlone: false, job: null })
+      await addTurns(ctx, 1)
+    }
   }
   await ctx.changed(task.projectId, 'tasks')
 }

@@ -37,10 +37,12 @@ const servedKey = 'served'
  * `held`: it was held by itself when its worker was lost, and waits for whoever lets it go on.
  */
 export async function taskForTurn(ctx: Context, job: string): Promise<TaskRecord | null> {
-  const before = (await ctx.repo(TaskEntity).findBy({ job })).find((t) => t.state === 'running' || t.state === 'held')
+  const ofBefore = async () => (await ctx.repo(TaskEntity).findBy({ job })).find((t) => t.state === 'running' || t.state === 'held')
+  let before = await ofBefore()
   if (before?.heldAlone) {
-    await ctx.repo(TaskEntity).update({ id: before.id }, { job: null, state: 'held' })
-    return null
+    // Unless it was let go on at this very moment.
+    if ((await ctx.repo(TaskEntity).update({ id: before.id, job, heldAlone: true }, { job: null, state: 'held' })).affected) return null
+    before = await ofBefore()
   }
   const can = await doable(ctx)
   if (before && (can === null || (before.needs !== null && can.includes(before.needs)))) {

@@ -342,7 +342,16 @@ export const api = createApi({
     ),
     makeCopies: b.mutation<
       Started,
-      { projectId: string; specs: string[]; clipIds?: string[]; ticked?: boolean; again?: boolean; cutId?: string; handles?: number } & TargetFolder
+      {
+        projectId: string
+        specs: string[]
+        clipIds?: string[]
+        ticked?: boolean
+        again?: boolean
+        cutId?: string
+        handles?: number
+        log?: string
+      } & TargetFolder
     >({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies`, method: 'POST', body }),
       invalidatesTags: ['tasks', 'copies'],

@@ -9,15 +9,16 @@ export function FinishFromCopies({ events }: { events: readonly PlanRow[] }) {
   const projectId = useProjectId()
   const act = useAct()
   const [setFinishing, { isLoading }] = useSetFinishingMutation()
-  const clipIds = [...new Set(events.flatMap((e) => (e.couldFinish && e.clipId ? [e.clipId] : [])))]
+  const names = new Map(events.flatMap((e) => (e.couldFinish && e.clipId ? [[e.clipId, e.name] as const] : [])))
+  const clipIds = [...names.keys()]
   if (clipIds.length === 0) return null
   return (
     <Button
       disabled={isLoading}
-      title="Their originals cannot be read now. A checked intermediate of each is read instead, and the report says so."
+      title={`${[...names.values()].slice(0, 12).join(', ')}: what cannot be read now is read from a checked intermediate instead, and the report says so`}
       onClick={() => void act(setFinishing({ projectId, clipIds, from: 'intermediate' }), (c) => c.sentence, projectId)}
     >
-      Finish {plural(clipIds.length, 'clip')} from {clipIds.length === 1 ? 'its intermediate' : 'their intermediates'}
+      {clipIds.length === 1 ? `Finish ${[...names.values()][0]} from its intermediate` : `Finish ${plural(clipIds.length, 'clip')} from their intermediates`}
     </Button>
   )
 }

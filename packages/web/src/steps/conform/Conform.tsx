@@ -1,7 +1,7 @@
 /** Conform: event by event what will be rendered, the handles there are, what the pulls cost, and the lists that point at them. */
 import type { CutDetail, PlanRow } from '@naranja/contract'
 import { aboutTime } from '@naranja/core/estimate'
-import { Download } from 'lucide-react'
+import { Copy, Download } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { useMakePullsMutation, usePlanQuery, usePullsQuery } from '../../api/index.ts'
 import { useAct, useChosenCut, useViewing } from '../../app/hooks.ts'
@@ -116,12 +116,13 @@ function HandleRuler({ rows, cut, view }: { rows: PlanRow[]; cut: CutDetail; vie
       },
       {
         head: 'Source',
-        width: '166px',
+        width: '184px',
         look: 'mono',
         cell: (r) =>
           r.finishing ? (
-            <span title={`The intermediate ${r.finishing} of ${r.name}, as decided`}>
-              {r.name} <span className="font-sans text-lemon">intermediate</span>
+            <span className="flex min-w-0 items-center gap-1.5" title={`The intermediate ${r.finishing} of ${r.name}, as decided`}>
+              <Copy size={12} aria-label="intermediate" className="flex-none text-lemon" />
+              <span className="overflow-hidden text-ellipsis">{r.finishing}</span>
             </span>
           ) : (
             r.name || cut.events.find((e) => e.id === r.eventId)?.kind

@@ -4,7 +4,7 @@ import { codingOf, wrapperOf } from '@naranja/core/specs'
 import { aboutTime } from '@naranja/core/estimate'
 import { Fragment, useState } from 'react'
 import { Link } from 'react-router'
-import { refusal, useCutsQuery, useEstimateQuery, useMakeCopiesMutation, useSummaryQuery } from '../../api/index.ts'
+import { refusal, useCutsQuery, useEstimateQuery, useLogLayoutsQuery, useMakeCopiesMutation, useSummaryQuery } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { bytes, lasting, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
@@ -49,6 +49,8 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
   const cut = cuts?.find((c) => c.id === id)
   const [handles, setHandles] = useState(25)
   const [again, setAgain] = useState(false)
+  const { data: layouts } = useLogLayoutsQuery()
+  const [log, setLog] = useState('')
   const ask = { projectId, specs: specs.map((s) => s.code), ...place, ticked, again, ...(cut ? { cutId: cut.id, ...(ranges ? { handles } : {}) } : {}) }
   const { data: e, error } = useEstimateQuery(ask, { skip: !place.volumeId })
   const [make, { isLoading }] = useMakeCopiesMutation()
@@ -149,6 +151,18 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
             </Field>
           )}
         </div>
+        <Field label="Clip log in each folder">
+          {(id) => (
+            <select id={id} className={inputLook} value={log} onChange={(x) => setLog(x.target.value)}>
+              <option value="">none</option>
+              {layouts?.map((l) => (
+                <option key={l.name} value={l.name}>
+                  {l.name}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
         {e && e.old > 0 && (
           <label className="flex items-center gap-2">
             <input type="checkbox" className="accent-zest" checked={again} onChange={(x) => setAgain(x.target.checked)} /> Anew, what is out of date ({e.old})
@@ -187,7 +201,12 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
             )}
           </>
         )}
-        <Button main className="mt-1 py-2" disabled={!e || e.clips === 0 || tight || isLoading} onClick={() => void act(make(ask), (s) => s.message)}>
+        <Button
+          main
+          className="mt-1 py-2"
+          disabled={!e || e.clips === 0 || tight || isLoading}
+          onClick={() => void act(make({ ...ask, ...(log ? { log } : {}) }), (s) => s.message)}
+        >
           {!e ? 'Make edit copies' : e.clips === 0 ? 'No copy left to make' : `Make ${plural(copies, 'edit copy', 'edit copies')}`}
         </Button>
       </div>
