@@ -1,12 +1,12 @@
 /** Edit copies in a browser: tried, compared, paired, looked after, renamed, logged and handed over; by keys where a person would. */
-import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs'
-import { join } from 'node:path'
+import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs'
+import { dirname, join } from 'node:path'
 import { CopyRow, type ProjectRow, Started, Volume } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
 import { chooseVolume, codeOf, openBrowser, seriousFindings } from './support.ts'
 
 const parent = emptyFolder('copies browser')
@@ -176,6 +176,60 @@ describe('names and logs', () => {
     await dialog.getByRole('button', { name: 'Write log' }).click()
     await until('the log', async () => existsSync(join(out, 'Logs/For the edit.csv')))
     expect(readFileSync(join(out, 'Logs/For the edit.csv'), 'utf8').split('\r\n')[1]).toBe('Name;Reel;Start;End;Frames;Rate;Scene;Take;Camera')
+  })
+})
+
+describe('originals that are away', () => {
+  const hidden = join(parent, 'A001 elsewhere')
+  const edl = [1, 2]
+    .map((i) => `00${i}  A001  V  C  10:0${i}:00:10 10:0${i}:01:10 01:00:0${i - 1}:00 01:00:0${i}:00\n* FROM CLIP NAME: A001C00${i}.mov\n`)
+    .join('')
+
+  it('leave copies with a log beside them; what is finished from these is a decision, by clip, by cut or for the project', async () => {
+    const cut = (await importText(app.client, project.id, edl)).cut
+    await open('copies')
+    await page.getByRole('button', { name: 'DNxHR SQ intermediate' }).click()
+    await chooseVolume(page.getByLabel('Volume'), 'Out')
+    await page.getByLabel('Clip log in each folder').selectOption('For the edit')
+    await page.getByRole('button', { name: /^Make \d edit copies/ }).click()
+    await until('the copies', async () => (await copies()).filter((c) => c.spec === 'dnxhr-sq' && c.state === 'checked').length >= 2)
+    const [one] = (await copies()).filter((c) => c.spec === 'dnxhr-sq')
+    await until('their log', async () => readdirSync(dirname(one?.path ?? '')).some((f) => / For the edit /.test(f)))
+
+    renameSync(join(drive, 'A001'), hidden)
+    await page.getByRole('table', { name: 'State of every clip' }).getByText('copy only').first().waitFor()
+    await look('copy only')
+    await open(`conform/${cut.id}`)
+    const finish = page.getByRole('button', { name: 'Finish 2 clips from their intermediates' })
+    await finish.waitFor()
+    await look('could be finished')
+    await finish.focus()
+    await page.keyboard.press('Enter')
+    await page.getByText('2 events from intermediates, as decided').waitFor()
+    await look('finished from intermediates')
+    await open('masters')
+    await page.getByText('Every event has a source that is here. The master can be rendered.').waitFor()
+    await page.getByText(/^2 events come from intermediates, as decided, not from their originals: /).waitFor()
+    await look('a master from intermediates')
+
+    await open('originals')
+    await page.getByText('A001C002.mov').first().click()
+    const from = page.getByRole('combobox', { name: 'Finished from' })
+    await until('what it is finished from', async () => (await from.locator('option:checked').textContent()) === 'DNxHR SQ intermediate')
+    await look('finished from')
+    await from.selectOption({ label: 'its original' })
+    await page.getByText('A001C002.mov: finished from its original again.').waitFor()
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await until('it is taken back', async () => (await from.locator('option:checked').textContent()) === 'DNxHR SQ intermediate')
+
+    await open('settings')
+    const rule = page.getByRole('checkbox', { name: /^Finish from checked intermediates/ })
+    await rule.focus()
+    await page.keyboard.press('Space')
+    await until('the rule', async () => (await app.client.get(z.object({ missing: z.boolean() }), `/api/projects/${project.id}/finishing-rule`)).missing)
+    expect(await rule.isChecked()).toBe(true)
+    await look('settings')
+    renameSync(hidden, join(drive, 'A001'))
   })
 })
 
