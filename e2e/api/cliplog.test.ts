@@ -10,6 +10,8 @@ import {
   type LogLayoutShape,
   type ProjectRow,
   RenameRow,
+  SpecDraft,
+  SpecRow,
   Started,
   TableAnswer,
   Volume,
@@ -212,6 +214,46 @@ describe('edit copies under other names', () => {
       expect([c.state, existsSync(c.path)]).toEqual(['checked', true])
     await expect(give({ chips: [value('name')] })).rejects.toThrow(/No copy would get another name/)
   })
+  it.each([
+    ['a file for each track', { coding: 'dnxhd-hq', wrapper: 'mxf-atom', frame: { by: 'exact', width: 1920, height: 1080 }, enlarge: true, framing: 'fit' }],
+    ['numbered pictures', { coding: 'dpx-10', wrapper: 'frames' }],
+  ])(
+    'that are %s are renamed as a whole',
+    async (name, more) => {
+      await makeClip(join(parent, 'Sound', 'S001/S001C001.mov'), { code: 1, frames: 10, timecode: '15:00:00:00', reel: 'S001', tone: 300 })
+      const volume = await app.client.post(Volume, '/api/volumes', { path: join(parent, 'Sound') })
+      await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] }))
+      const shipped = (await app.client.get(z.array(SpecRow), `/api/specs?projectId=${project.id}`)).find((s) => s.code === 'dnxhr-sq')
+      const draft = SpecDraft.parse({ ...shipped, name, quality: null, ...more })
+      const { code } = await app.client.post(z.object({ code: z.string() }), '/api/specs', draft)
+      const clipIds = [(await clip('S001C001.mov'))?.id]
+      const done = await app.client.finish(
+        await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [code], volumeId: target.id, folder: name, clipIds }),
+      )
+      expect(done.map((t) => [t.state, t.error])).toEqual([['done', '']])
+      const folder = join(out, name, 'Sound/S001')
+      const all = () => (readdirSync(folder, { recursive: true }) as string[]).sort()
+      const before = all()
+      expect((await names({ spec: code, chips: [value('reel'), text(' first')] })).map((r) => r.after)).toEqual([
+        name === 'numbered pictures' ? 'S001 first' : 'S001 first.mxf',
+      ])
+      await give({ spec: code, chips: [value('reel'), text(' first')] })
+      const copy = async () => (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).find((c) => c.spec === code)
+      if (name === 'numbered pictures') {
+        expect(all().filter((f) => !f.includes('/'))).toEqual(['S001 first', 'S001 first.copy.json'])
+        expect(
+          all()
+            .filter((f) => f.includes('/'))
+            .map((f) => f.replace('S001 first/', 'S001C001/')),
+        ).toEqual(before.filter((f) => f.includes('/')))
+      } else expect(all()).toEqual(before.map((f) => f.replace('S001C001', 'S001 first')).sort())
+      expect(existsSync((await copy())?.path ?? '')).toBe(true)
+      await undo()
+      expect(all()).toEqual(before)
+      expect(existsSync((await copy())?.path ?? '')).toBe(true)
+    },
+    60_000,
+  )
 })
 
 describe('a batch of copies with logs', () => {

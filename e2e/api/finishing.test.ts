@@ -192,6 +192,8 @@ describe('while originals are away', () => {
 })
 
 describe('a finishing source', () => {
+  /** The sound of a master, whatever it is finished from. */
+  let before: Buffer | undefined
   it('stays what a person named, though the original is here; a part finishes only what it holds', async () => {
     // Handles of nothing: just the frames that the cut uses.
     const whole = await clipOf('A001C001_SF.mov')
@@ -267,10 +269,42 @@ describe('a finishing source', () => {
     expect(m.row.report?.finishing[0]?.decided).toMatch(/^decided for all clips of the project whose originals cannot be read, its picture was never compared/)
   })
 
+  it.each([
+    [
+      'OP-Atom, a file for each track',
+      { coding: 'dnxhd-hq', wrapper: 'mxf-atom', frame: { by: 'exact', width: 1920, height: 1080 }, enlarge: true, framing: 'fit' },
+    ],
+    ['numbered pictures with their sound beside them', { coding: 'dpx-10', wrapper: 'frames' }],
+    ['Matroska', { coding: 'ffv1', wrapper: 'mkv' }],
+  ])('may be %s', async (name, more) => {
+    const clip = await clipOf('A001C001_SF.mov')
+    const spec = (await app.client.get(z.array(SpecRow), `/api/specs?projectId=${project.id}`)).find((x) => x.code === 'dnxhr-sq')
+    const draft = SpecDraft.parse({ ...spec, name, quality: null, ...more })
+    const { code } = await app.client.post(z.object({ code: z.string() }), '/api/specs', draft)
+    await copiesBy({ specs: [code], folder: `As ${name}`, clipIds: [clip.id] })
+    const [copy] = await copies(code)
+    await decide({ clipIds: [clip.id], from: 'intermediate', copyId: copy?.id })
+    await away(true)
+    await rule(true)
+    expect((await plan()).events.filter((e) => e.clipId === clip.id).map((e) => e.block)).toEqual([null, null])
+    const m = await master(name.slice(0, 12))
+    expect(m.row.state).toBe('verified')
+    expect(m.codes.slice(0, 25)).toEqual(Array.from({ length: 25 }, (_, i) => `1:${10 + i}`))
+    const heard = await sound(m.row.path)
+    expect(heard.equals(before ?? heard)).toBe(true)
+    before = heard
+    await undo()
+    await away(false)
+    await undo()
+  })
+
   it('that is away stops the master with the reason', async () => {
     const clip = await clipOf('A001C001_SF.mov')
-    await decide({ clipIds: [clip.id], from: 'intermediate' })
     const [copy] = (await copies('dnxhr-sq')).filter((c) => c.clipId === clip.id)
+    // Of several the one that keeps most is taken, unless a person says which.
+    await decide({ clipIds: [clip.id], from: 'intermediate' })
+    expect((await plan()).events[0]?.finishing).toBe('A001C001_SF')
+    await decide({ clipIds: [clip.id], from: 'intermediate', copyId: copy?.id })
     renameSync(join(parent, 'Out'), join(hidden, 'Out'))
     const said = await until('the copy to be away', async () => {
       const b = (await plan()).events[0]?.block

@@ -197,11 +197,23 @@ describe('copies made here', () => {
     const here = async () => (await app.client.get(z.array(Volume), '/api/volumes')).find((v) => v.label === 'Drive')?.here
     await until('the drive is away', async () => (await here()) === false)
     const said = await pair(place, 'later', { kind: 'proxy' })
-    expect(said.get('A001C002.mov')).toMatchObject({ verdict: 'unchecked', reason: expect.stringMatching(/^Its original is away: point at it again/) })
+    expect(said.get('A001C002.mov')).toMatchObject({
+      verdict: 'unchecked',
+      reason: expect.stringMatching(/^Its original is away: it is compared as soon as that is back/),
+    })
     expect((await copies()).filter((c) => c.clip === 'A001C002.mov' && c.kind === 'proxy').map((c) => c.state)).toEqual(['unchecked'])
     renameSync(join(parent, '.drive'), drive)
     await until('the drive is back', here)
-    expect((await pair(place, 'later', { kind: 'proxy' })).get('A001C002.mov')?.verdict).toBe('paired')
-    expect((await copies()).filter((c) => c.clip === 'A001C002.mov' && c.kind === 'proxy').map((c) => c.state)).toEqual(['checked'])
+    const now = async (path: string) => (await copies()).filter((c) => c.path === join(delivery, path)).map((c) => [c.state, c.faults])
+    await until('it is compared by itself', async () => (await now('later/A001C002.mov'))[0]?.[0] === 'checked')
+    // One that is wrong is told then, and never used.
+    await shoot(join(delivery, 'wrong/A001C003.mov'), 'gulls', 75, { timecode: '10:20:00:00', filter: 'scale=320:180' })
+    renameSync(drive, join(parent, '.drive'))
+    await until('the drive is away', async () => (await here()) === false)
+    await pair(place, 'wrong', { kind: 'proxy' })
+    expect(await now('wrong/A001C003.mov')).toEqual([['unchecked', []]])
+    renameSync(join(parent, '.drive'), drive)
+    await until('it is refused by itself', async () => (await now('wrong/A001C003.mov'))[0]?.[0] === 'failed-check')
+    expect(await now('wrong/A001C003.mov')).toEqual([['failed-check', [expect.stringMatching(/is only \d+ % like frame \d+ of the original/)]]])
   })
 })

@@ -10,6 +10,8 @@ export const PairAsk = Place.extend({
     .array(z.object({ path: z.string(), clipId: Id }))
     .max(1000)
     .default([]),
+  /** Only these files of the folder; none: all of them. */
+  only: z.array(z.string()).max(1000).default([]),
 })
 export type PairAsk = z.infer<typeof PairAsk>
 

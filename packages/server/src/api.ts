@@ -17,6 +17,7 @@ import { Redis } from 'ioredis'
 import { readConfig } from './config.ts'
 import { type Context, liveChannel, openContext, redisOptions } from './context.ts'
 import { Refusal } from './errors.ts'
+import { comparePending } from './copies/pair.ts'
 import { seedSpecs } from './copies/specs.ts'
 import { addRoutes } from './routes.ts'
 import { openDoor } from './door.ts'
@@ -135,10 +136,11 @@ export async function startApi(folder: string): Promise<Api> {
   } else app.setNotFoundHandler((req, reply) => reply.code(404).send(body('not-found', `There is nothing at ${req.url}.`)))
   await seedSpecs(ctx)
   await reconcile(ctx)
-  const tidying = setInterval(() => void keepTidy(ctx).catch((e: Error) => app.log.error(e.message)), 8000)
+  const tidy = () => Promise.all([keepTidy(ctx), comparePending(ctx)])
+  const tidying = setInterval(() => void tidy().catch((e: Error) => app.log.error(e.message)), 8000)
   arrivals.start()
   const door = config.listen ? openDoor(ctx, config.listen, (e) => app.log.error(e.message)) : null
-  const unwatch = watchVolumes(ctx, (volumeId) => cardArrived(ctx, volumeId))
+  const unwatch = watchVolumes(ctx, { arrived: (volumeId) => cardArrived(ctx, volumeId), changed: () => comparePending(ctx) })
   await app.listen({ port: config.api.port, host: '127.0.0.1' })
   return {
     app,

@@ -56,18 +56,14 @@ function allSound(spec: Spec | null, clip: ClipRecord, copy: CopyRecord): boolea
   return channels === 0 || (spec ? spec.sound.channels === 'all' : (copy.facts?.channels ?? 0) >= channels)
 }
 
-const area = (c: CopyRecord): number => (c.facts ? c.facts.width * c.facts.height : 0)
 const fileOf = (c: CopyRecord): string => c.path.split('/').at(c.facts?.sequence ? -2 : -1) ?? c.path
 
 /** Whether the original of a clip can be read now. */
 const canRead = (c: ClipRecord, away: ReadonlyMap<string, string>): boolean => !away.has(c.volumeId) && !c.gone && !c.technical.fault
 
 /** Clips that could have a finishing source, by the fields that say so. */
-export const mayNeed = (
-  c: Pick<ClipRecord, 'finishing' | 'volumeId' | 'gone' | 'technical'>,
-  rule: FinishingRule,
-  away: ReadonlyMap<string, string>,
-): boolean => Boolean(c.finishing) || (rule.missing && (away.has(c.volumeId) || Boolean(c.gone) || c.technical.fault !== null))
+const mayNeed = (c: Pick<ClipRecord, 'finishing' | 'volumeId' | 'gone' | 'technical'>, rule: FinishingRule, away: ReadonlyMap<string, string>): boolean =>
+  Boolean(c.finishing) || (rule.missing && (away.has(c.volumeId) || Boolean(c.gone) || c.technical.fault !== null))
 
 /** The intermediates of clips, and which of them can be finished from. */
 class Intermediates {
@@ -87,12 +83,15 @@ class Intermediates {
 
   copy = (clip: ClipRecord, id: string): CopyRecord | undefined => this.byClip.get(clip.id)?.find((c) => c.id === id)
 
-  /** The best that is here: of all of the clip rather than of a part, and the largest. */
+  /** The best that is here: of all of the clip rather than of a part, the largest, but not larger than the original, and of these the one that keeps most. */
   best(clip: ClipRecord): CopyRecord | undefined {
     const whole = (c: CopyRecord) => (c.rangeIn === null ? 1 : 0)
+    const full = clip.technical.width * clip.technical.height
+    const area = (c: CopyRecord) => (c.facts?.width ?? 0) * (c.facts?.height ?? 0)
+    const shown = (c: CopyRecord) => Math.min(area(c), full)
     return (this.byClip.get(clip.id) ?? [])
       .filter((c) => this.roots.has(c.volumeId) && unfitFor(this.spec(c), clip, c) === null)
-      .sort((a, b) => whole(b) - whole(a) || area(b) - area(a) || (a.id < b.id ? -1 : 1))[0]
+      .sort((a, b) => whole(b) - whole(a) || shown(b) - shown(a) || area(a) - area(b) || b.size - a.size || (a.id < b.id ? -1 : 1))[0]
   }
 }
 

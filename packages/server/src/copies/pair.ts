@@ -1,8 +1,8 @@
 /** Pairs edit copies that were made elsewhere, or come back, with their originals; each is compared before it counts. */
 import { stat } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
-import { basename } from 'node:path'
-import type { PairAsk, PairLine, PairResult, Started } from '@naranja/contract'
+import { basename, dirname } from 'node:path'
+import { PairAsk, type PairLine, type PairResult, type Started } from '@naranja/contract'
 import { numberedName, type Technical } from '@naranja/core/clip'
 import { stem } from '@naranja/core/naming'
 import { type Added, addedTo, type FoundCopy, type Original, pairCopies, type Pairing } from '@naranja/core/pairing'
@@ -24,11 +24,12 @@ import {
   walk,
 } from '@naranja/media'
 import pLimit from 'p-limit'
+import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found } from '../errors.ts'
 import { inputOf, projectDecode } from '../originals/decode.ts'
 import { recordChange } from '../projects/changes.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, inPortions } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { resultOf, startBatch } from '../tasks/service.ts'
 import { fromRef, refOf, resolvePlace, rootsHere } from '../volumes/service.ts'
@@ -41,6 +42,38 @@ export async function startPairing(ctx: Context, projectId: string, ask: PairAsk
   const { path, volume } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
   const label = `Pair copies in ${basename(pathText(path)) || volume.label}`
   return startBatch(ctx, projectId, 'pair', label, [{ label, payload: ask, total: 1, unit: 'files', cost: 1 }], 'Looking at the copies.')
+}
+
+/** Copies that were asked for since what they wait for was last away: one that cannot be read is not asked for again and again. */
+const asked = new Set<string>()
+
+/** Copies that wait for their originals are compared once these are back, without anybody's doing. */
+export async function comparePending(ctx: Context): Promise<void> {
+  const waiting = await ctx.repo(CopyEntity).findBy({ state: 'unchecked' })
+  if (waiting.length === 0) return
+  const roots = await rootsHere(ctx)
+  const clips = new Map<string, ClipRecord>()
+  for (const some of inPortions([...new Set(waiting.map((c) => c.clipId))]))
+    for (const c of await ctx.repo(ClipEntity).findBy({ id: In([...some]), removed: false })) clips.set(c.id, c)
+  const groups = new Map<string, CopyRecord[]>()
+  for (const c of waiting) {
+    const clip = clips.get(c.clipId)
+    const ready = clip && roots.has(clip.volumeId) && !clip.gone && roots.has(c.volumeId)
+    if (!ready) asked.delete(c.id)
+    if (!ready || asked.has(c.id)) continue
+    asked.add(c.id)
+    const key = `${c.projectId} ${c.volumeId} ${c.kind} ${dirname(c.path)}`
+    groups.set(key, [...(groups.get(key) ?? []), c])
+  }
+  for (const list of groups.values())
+    for (const some of inPortions(list)) {
+      const [first] = some
+      if (!first) continue
+      const pointed = some.map((c) => ({ path: basename(c.path), clipId: c.clipId }))
+      const folder = dirname(first.path)
+      const place = { volumeId: first.volumeId, ref: folder === '.' ? '' : refOf(Buffer.from(folder)) }
+      await startPairing(ctx, first.projectId, { ...place, kind: first.kind, pointed, only: pointed.map((x) => x.path) })
+    }
 }
 
 export async function pairResult(ctx: Context, taskId: string): Promise<PairResult> {
@@ -150,7 +183,12 @@ class Bench {
     if (lost) return this.say(r.path, 'refused', { ...told, reason: lost, pictures: await this.pictures(r, clip, null) })
     const proven = c !== null || clip.technical.fault !== null
     const likeness = c ? Math.min(...c.points.map((p) => p.likeness)) : null
-    if (c?.against) return this.say(r.path, 'refused', { ...told, reason: `${c.against}.`, likeness, pictures: await this.pictures(r, clip, c) })
+    if (c?.against) {
+      // One that waited for its original has failed now, and waits no more.
+      const waited = this.project.copies.find((x) => x.volumeId === this.place.volumeId && x.path === path && x.state === 'unchecked')
+      if (waited) this.rows.push({ row: { ...waited, state: 'failed-check', report: { ...reportOf(r.t, c), faults: [`${c.against}.`] } }, before: waited })
+      return this.say(r.path, 'refused', { ...told, reason: `${c.against}.`, likeness, pictures: await this.pictures(r, clip, c) })
+    }
     const home = this.returned(clip, r)
     const kind = home?.kind ?? (this.kind === 'auto' ? kindOf(r.t, clip) : this.kind)
     const spec = home?.spec ?? elsewhere[kind]
@@ -220,7 +258,7 @@ const notes = (map: FrameMap | null, c: Comparison | null, undecodable: boolean)
       ? 'its original cannot be decoded: name, count and timecode agree, and every frame of it can be read; its picture could not be compared'
       : c
         ? ''
-        : 'its original is away: point at it again once that is back, and it is compared and used',
+        : 'its original is away: it is compared as soon as that is back, and used then',
   ]
     .filter(Boolean)
     .map(sentence)
@@ -241,7 +279,7 @@ const reportOf = (t: Technical, c: Comparison | null): CopyReport => ({
 })
 
 export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
-  const ask = task.payload as PairAsk
+  const ask = PairAsk.parse(task.payload)
   const { projectId } = task
   const { root, path: at, volume } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
   // A file that is pointed at stands for its folder; only it is paired, unless it is said whose copy it is.
@@ -289,11 +327,11 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
   })
   const facts = read.map(({ path, t }): FoundCopy => ({ path, frames: t.frames, rate: t.rate, start: t.start, drop: t.drop, reel: t.reel, stamp: t.stamp }))
   const verdicts = pairCopies(facts, originals, added, pointed)
-  const only = isFile && ask.pointed.length === 0 ? basename(pathText(at)) : null
+  const only = ask.only.length ? new Set(ask.only) : isFile && ask.pointed.length === 0 ? new Set([basename(pathText(at))]) : null
 
   const one = async (r: Read, i: number, before: Promise<unknown>) => {
     const v = verdicts[i] as Pairing
-    if (only !== null && r.path !== only) return
+    if (only && !only.has(r.path)) return
     try {
       if (v.verdict === 'pair') await bench.settle(r, v, before)
       else if (v.verdict === 'several') await bench.byPicture(r, v, (clip) => pairCopies([facts[i] as FoundCopy], [originalOf(clip)], added)[0], before)
@@ -317,14 +355,17 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
   })
 
   const { rows, lines } = bench
+  const paired = rows.filter((r) => r.row.state !== 'failed-check').length
   const where = basename(pathText(folder)) || volume.label
   if (rows.length > 0) {
     for (const { row } of rows) await ctx.repo(CopyEntity).upsert(row as never, ['id'])
-    await recordChange(ctx, projectId, `${plural(rows.length, 'edit copy', 'edit copies')} paired with their originals, from ${where}.`, {
-      kind: 'paired',
-      made: rows.map((r) => r.row.id),
-      before: rows.flatMap((r) => r.before ?? []),
-    })
+    // What is compared because its original is back was paired by a person before.
+    if (ask.only.length === 0)
+      await recordChange(ctx, projectId, `${plural(paired, 'edit copy', 'edit copies')} paired with their originals, from ${where}.`, {
+        kind: 'paired',
+        made: rows.map((r) => r.row.id),
+        before: rows.flatMap((r) => r.before ?? []),
+      })
     await ctx.changed(projectId, 'copies', 'clips', 'links')
   }
   lines.sort((a, b) => a.path.localeCompare(b.path, 'en', { numeric: true }))
@@ -337,7 +378,7 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
   }
   const count = (...verdicts: PairLine['verdict'][]) => lines.filter((l) => verdicts.includes(l.verdict)).length
   const parts = [
-    `${plural(rows.length, 'copy', 'copies')} paired`,
+    `${plural(paired, 'copy', 'copies')} paired`,
     ...(count('refused') ? [`${count('refused')} refused`] : []),
     ...(count('unknown', 'several') ? [`${count('unknown', 'several')} left open`] : []),
   ]

@@ -14,6 +14,21 @@ import { ClipEntity, CopyEntity, type CopyRecord, inPortions } from '../store/in
 import { rootsHere } from '../volumes/service.ts'
 import { plural } from '../words.ts'
 
+/** Numbered pictures stand in a folder of their own, which bears the copy's name. */
+const numbered = (c: CopyRecord): boolean => c.facts?.sequence != null
+/** What bears a copy's name: its file, or its folder. */
+const seatOf = (c: CopyRecord): string => (numbered(c) ? dirname(c.path) : c.path)
+/** Sound in files of their own, beside the picture. Those of numbered pictures lie in their folder and go with it. */
+const soundsOf = (c: CopyRecord): string[] => (numbered(c) ? [] : (c.facts?.soundFiles ?? []).map((s) => join(dirname(c.path), s)))
+/** The path of a file of a copy once that is called `name`: what its name adds to the picture's stays. */
+function called(c: CopyRecord, file: string, name: string): string {
+  const seat = seatOf(c)
+  if (file === seat) return join(dirname(seat), name)
+  const [was, is] = [basename(seat, extname(seat)), basename(name, extname(name))]
+  const own = basename(file)
+  return join(dirname(file), own.startsWith(was) ? `${is}${own.slice(was.length)}` : own)
+}
+
 interface Planned {
   readonly copy: CopyRecord
   readonly row: RenameRow
@@ -34,14 +49,14 @@ async function planned(ctx: Context, projectId: string, ask: RenameAsk): Promise
   const taken = new Map<string, number>()
   const wanted = mine.map((copy, i) => {
     const value = names[i]?.value ?? (names[i]?.why === 'it is so already' ? (readable[i]?.values.plain ?? null) : null)
-    const after = value === null ? null : `${safeFileName(value)}${extname(copy.path)}`
-    const key = `${copy.volumeId} ${dirname(copy.path)}/${after}`.toLowerCase()
+    const after = value === null ? null : `${safeFileName(value)}${numbered(copy) ? '' : extname(copy.path)}`
+    const key = `${copy.volumeId} ${dirname(seatOf(copy))}/${after}`.toLowerCase()
     if (after) taken.set(key, (taken.get(key) ?? 0) + 1)
     return { copy, after, key, why: names[i]?.why ?? '' }
   })
   return Promise.all(
     wanted.map(async ({ copy, after, key, why }): Promise<Planned> => {
-      const before = basename(copy.path)
+      const before = basename(seatOf(copy))
       const row = (to: string | null, reason: string): Planned => ({
         copy,
         row: { copyId: copy.id, clip: byId.get(copy.clipId)?.name ?? '', before, after: to, why: reason },
@@ -50,9 +65,9 @@ async function planned(ctx: Context, projectId: string, ask: RenameAsk): Promise
       if (after === null) return row(null, why)
       if (after === before) return row(null, 'it is called so already')
       if (!root) return row(null, 'its volume is away')
-      if (copy.facts?.sequence || copy.facts?.soundFiles.length) return row(null, 'it is more than one file')
       if ((taken.get(key) ?? 0) > 1) return row(null, `${taken.get(key)} copies of this folder would be called ${after}`)
-      if (await exists(join(pathText(root), dirname(copy.path), after))) return row(null, `${after} is there already`)
+      const standing = await Promise.all([seatOf(copy), ...soundsOf(copy)].map((f) => exists(join(pathText(root), called(copy, f, after)))))
+      if (standing.includes(true)) return row(null, `${after} is there already`)
       return row(after, '')
     }),
   )
@@ -61,14 +76,31 @@ async function planned(ctx: Context, projectId: string, ask: RenameAsk): Promise
 export const previewRename = async (ctx: Context, projectId: string, ask: RenameAsk): Promise<RenameRow[]> =>
   (await planned(ctx, projectId, ask)).map((p) => p.row)
 
-/** Gives a file another name in its folder, with what stands beside it; never over another file. */
-async function renamed(root: string, from: string, to: string): Promise<void> {
-  const [old, next] = [join(root, from), join(root, to)]
-  await putInPlace(old, next).catch((e: NodeJS.ErrnoException) => {
-    throw e.code === 'EEXIST' ? new Refusal('taken', `${next} is there already.`) : e
-  })
-  const beside = sideFilePath(old, false)
-  if (await exists(beside)) await rename(beside, sideFilePath(next, false))
+/**
+ * Gives a copy another name in its folder: its file, the files of its sound, what stands beside it; of numbered pictures the folder, in which they keep
+ * theirs. Never over another file; what was renamed before something stood in the way gets its name back.
+ */
+async function renamed(ctx: Context, root: string, copy: CopyRecord, name: string): Promise<void> {
+  const seat = seatOf(copy)
+  const moves = [seat, ...soundsOf(copy)].map((f) => ({ from: join(root, f), to: join(root, called(copy, f, name)) })).filter((m) => m.from !== m.to)
+  const done: typeof moves = []
+  try {
+    for (const m of moves) {
+      if (numbered(copy)) {
+        if (await exists(m.to)) throw Object.assign(new Error(m.to), { code: 'EEXIST' })
+        await rename(m.from, m.to)
+      } else await putInPlace(m.from, m.to)
+      done.push(m)
+    }
+  } catch (e) {
+    for (const m of done.reverse()) await rename(m.to, m.from)
+    throw (e as NodeJS.ErrnoException).code === 'EEXIST' ? new Refusal('taken', `${name} is there already, in ${dirname(join(root, seat))}.`) : e
+  }
+  const path = numbered(copy) ? join(called(copy, seat, name), basename(copy.path)) : called(copy, seat, name)
+  const beside = sideFilePath(join(root, copy.path), numbered(copy))
+  if (await exists(beside)) await rename(beside, sideFilePath(join(root, path), numbered(copy)))
+  const facts = copy.facts && { ...copy.facts, soundFiles: numbered(copy) ? copy.facts.soundFiles : soundsOf(copy).map((f) => basename(called(copy, f, name))) }
+  await ctx.repo(CopyEntity).update({ id: copy.id }, { path, facts })
 }
 
 export async function applyRename(ctx: Context, projectId: string, ask: RenameAsk): Promise<Changed> {
@@ -78,9 +110,7 @@ export async function applyRename(ctx: Context, projectId: string, ask: RenameAs
   const was: { copyId: string; path: string }[] = []
   try {
     for (const { copy, row } of list) {
-      const to = join(dirname(copy.path), row.after ?? '')
-      await renamed(pathText(roots.get(copy.volumeId) ?? Buffer.alloc(0)), copy.path, to)
-      await ctx.repo(CopyEntity).update({ id: copy.id }, { path: to })
+      await renamed(ctx, pathText(roots.get(copy.volumeId) ?? Buffer.alloc(0)), copy, row.after ?? '')
       was.push({ copyId: copy.id, path: copy.path })
     }
   } finally {
@@ -101,10 +131,10 @@ export async function renameBack(ctx: Context, was: readonly { readonly copyId: 
     for (const w of some) {
       const copy = now.get(w.copyId)
       const root = copy && roots.get(copy.volumeId)
-      if (!copy || dirname(copy.path) !== dirname(w.path)) continue
+      const then = copy && seatOf({ ...copy, path: w.path })
+      if (!copy || !then || dirname(seatOf(copy)) !== dirname(then)) continue
       if (!root) throw new Refusal('away', `The volume of ${copy.path} is away. Bring it back before undoing.`)
-      await renamed(pathText(root), copy.path, w.path)
-      await ctx.repo(CopyEntity).update({ id: copy.id }, { path: w.path })
+      await renamed(ctx, pathText(root), copy, basename(then))
     }
   }
 }

@@ -222,8 +222,10 @@ export class Finishing1764700000000 implements MigrationInterface {
   async up(q: QueryRunner): Promise<void> {
     await q.query(`ALTER TABLE clip ADD finishing char(36)`)
     await q.query(`ALTER TABLE pull ADD source char(36)`)
+    await q.query(`ALTER TABLE copy ADD KEY byState (state)`)
   }
   async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE copy DROP KEY byState`)
     await q.query(`ALTER TABLE pull DROP COLUMN source`)
     await q.query(`ALTER TABLE clip DROP COLUMN finishing`)
   }

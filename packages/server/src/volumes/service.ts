@@ -244,7 +244,7 @@ export async function listVolumes(ctx: Context): Promise<Volume[]> {
 }
 
 /** Watches volumes come and go, a look a second; the API pushes the change. */
-export function watchVolumes(ctx: Context, arrived: (volumeId: string) => Promise<void>): () => void {
+export function watchVolumes(ctx: Context, told: { arrived(volumeId: string): Promise<void>; changed(): Promise<void> }): () => void {
   const folders = folderWatch(ctx, () => rootsHere(ctx))
   let before = ''
   let standing: ReadonlySet<string> | null = null
@@ -256,13 +256,15 @@ export function watchVolumes(ctx: Context, arrived: (volumeId: string) => Promis
       const all = await discover(ctx)
       const now = JSON.stringify(all.map((s) => [s.volume.id, s.cause, s.path.toString('latin1')]))
       const turned = await folders()
-      if ((before && now !== before) || turned) await ctx.changed(null, 'volumes', 'clips', 'links')
+      const changed = now !== before || turned
+      if ((before && changed) || turned) await ctx.changed(null, 'volumes', 'clips', 'links')
       before = now
       // Cards that are in when the application starts have not arrived; they were there.
       const cards = new Set(all.filter((s) => s.volume.removable && !s.cause).map((s) => s.volume.id))
       const come = standing ? [...cards].filter((id) => !standing?.has(id)) : []
       standing = cards
-      for (const id of come) await arrived(id)
+      for (const id of come) await told.arrived(id)
+      if (changed) await told.changed()
     } catch {
       // The database may be closing; the next round tells.
     } finally {
