@@ -126,8 +126,8 @@ export const copySaid = (c: CopyStanding | undefined, alone = false): string => 
   return alone && c && isThere(c) ? 'copy only' : copyWords[c?.state ?? 'none']
 }
 
-/** The silhouette of an edit copy's state. */
-export function CopyMark({ state }: { state: CopyState }) {
+/** The silhouette of an edit copy's state; struck through where its volume is away. */
+export function CopyMark({ state, away = false }: { state: CopyState; away?: boolean }) {
   const c = {
     checked: 'leaf',
     'being-made': 'tide',
@@ -155,6 +155,7 @@ export function CopyMark({ state }: { state: CopyState }) {
       {state === 'unchecked' && <path d="M3 5.5h10M3 10.5h10" />}
       {state === 'cancelled' && <circle cx="8" cy="8" r="5.5" strokeDasharray="2 2" />}
       {(state === 'failed' || state === 'failed-check') && <path d="M3 3l10 10M13 3L3 13" />}
+      {away && <path d="M2 1l12 14" stroke="var(--ink-2)" />}
     </svg>
   )
 }

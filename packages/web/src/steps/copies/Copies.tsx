@@ -106,7 +106,7 @@ function CopyCell({ copies, alone }: { copies: ClipRow['copies']; alone: boolean
   const tone = state === 'none' ? 'text-ink-3' : state === 'failed' || state === 'failed-check' ? 'text-pomegranate' : 'text-ink-2'
   return (
     <span className={`flex items-center gap-1.5 pl-2 ${tone}`}>
-      <CopyMark state={state} /> {copySaid(one, alone)}
+      <CopyMark state={state} away={one?.away ?? false} /> {copySaid(one, alone)}
       {one && one.damagedFrom !== null ? (
         <span className="text-lemon" title="Its original is damaged there">
           to frame {one.damagedFrom - 1}

@@ -29,7 +29,13 @@ const soundWords = (s: SpecRow): string =>
   })[s.sound.channels]
 /** What copies under a spec keep of their originals. */
 const keeps = (s: SpecRow): string => {
-  const kept = [s.naming.before || s.naming.after ? '' : 'names', 'timecode', 'reel', s.rate === 'as-shot' ? 'rate and every frame' : ''].filter(Boolean)
+  const kept = [
+    s.naming.before || s.naming.after ? '' : 'names',
+    'timecode',
+    'reel',
+    s.sound.channels === 'all' ? 'all sound' : '',
+    s.rate === 'as-shot' ? 'rate and every frame' : '',
+  ].filter(Boolean)
   return `Keeps ${kept.slice(0, -1).join(', ')}${kept.length > 1 ? (s.rate === 'as-shot' ? ', ' : ' and ') : ''}${kept.at(-1)}.`
 }
 
@@ -79,13 +85,11 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
               {specs.length === 1 && (
                 <div>
                   <Figure name="Frame">{frameWords(s)}</Figure>
-                  <Figure name="Depth">
-                    {c.depth} bit {c.chroma}
-                  </Figure>
                   {s.burnIns.length > 0 && <Figure name="Burn-ins">{s.burnIns.map((b) => b.what).join(', ')}</Figure>}
-                  <Figure name="Wrapper">
-                    {wrapperOf(s.wrapper).name}, {soundWords(s)}
+                  <Figure name="Picture">
+                    {c.depth} bit {c.chroma}, {wrapperOf(s.wrapper).name}
                   </Figure>
+                  {s.sound.channels !== 'all' && <Figure name="Sound">{soundWords(s)}</Figure>}
                   <Figure name="Plays here">
                     {tried?.play ? (
                       <Link to={`/p/${projectId}/copies/trial`} className="underline">
@@ -151,18 +155,6 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
             </Field>
           )}
         </div>
-        <Field label="Clip log in each folder">
-          {(id) => (
-            <select id={id} className={inputLook} value={log} onChange={(x) => setLog(x.target.value)}>
-              <option value="">none</option>
-              {layouts?.map((l) => (
-                <option key={l.name} value={l.name}>
-                  {l.name}
-                </option>
-              ))}
-            </select>
-          )}
-        </Field>
         {e && e.old > 0 && (
           <label className="flex items-center gap-2">
             <input type="checkbox" className="accent-zest" checked={again} onChange={(x) => setAgain(x.target.checked)} /> Anew, what is out of date ({e.old})
@@ -176,6 +168,18 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
             {w.text}
           </p>
         ))}
+        <Field label="Clip log in each folder">
+          {(id) => (
+            <select id={id} className={inputLook} value={log} onChange={(x) => setLog(x.target.value)}>
+              <option value="">none</option>
+              {layouts?.map((l) => (
+                <option key={l.name} value={l.name}>
+                  {l.name}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
       </div>
       <div className="flex flex-none flex-col gap-1 border-t border-line pt-2">
         {why && <p className="m-0 text-pomegranate">{why.message}</p>}

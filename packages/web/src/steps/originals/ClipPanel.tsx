@@ -215,7 +215,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
               ? 'none'
               : clip.edits.map((e) => (
                   <span key={e.id} className="flex items-center gap-1.5" title={e.faults.join(' ')}>
-                    <CopyMark state={e.state} /> {e.specName}: {copySaid(e, clip.away)}
+                    <CopyMark state={e.state} away={e.away} /> {e.specName}: {copySaid(e, clip.away)}
                   </span>
                 ))}
           </Fact>

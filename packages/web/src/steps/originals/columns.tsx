@@ -126,7 +126,7 @@ export const columns: readonly ClipColumn[] = [
       const c = bestCopy(r)
       return (
         <span className="flex items-center gap-1.5 text-ink-2">
-          <CopyMark state={c?.state ?? 'none'} /> {copySaid(c, r.away)}
+          <CopyMark state={c?.state ?? 'none'} away={c?.away ?? false} /> {copySaid(c, r.away)}
         </span>
       )
     },
