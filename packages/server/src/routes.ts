@@ -137,7 +137,8 @@ import {
   valuesOf,
 } from './originals/describe.ts'
 import { clipDetail, laneClips, listClips, removeClips } from './originals/service.ts'
-import { listChanges, undo } from './projects/changes.ts'
+import { listChanges } from './projects/changes.ts'
+import { undo } from './projects/undo.ts'
 import { createProject, editProject, listProjects, projectRow, removeProject, setViewing, summary, viewingOf } from './projects/service.ts'
 import { decide, linkRows } from './reconnect/service.ts'
 import { accountOf, batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks, holdTask, moveTask, setLimit, setPriority } from './tasks/service.ts'
