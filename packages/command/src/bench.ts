@@ -8,7 +8,7 @@ import { type ClipFacts, reconnect } from '@naranja/core/reconnect'
 import { digitsAt, rate } from '@naranja/core/time'
 import { demoClips, makeDemoMedia, moveAwayCard } from '@naranja/demo'
 import { backUp, emptyTechnical } from '@naranja/media'
-import { ClipEntity, type ClipRecord, openStore } from '@naranja/server/store'
+import { ClipEntity, type ClipRecord, openStore, untouched } from '@naranja/server/store'
 import { execa } from 'execa'
 import { z } from 'zod'
 import { copiesAgainstLoop, queueOverhead, rewrapping, timeLeft, twoSpecs, twoWorkers } from './benchCopies.ts'
@@ -148,18 +148,7 @@ async function list(client: Client, instance: Instance, n: number): Promise<stri
           take: { value: String((at % 20) + 1), from },
           notes: { value: `word${at % 997} over the water`, from },
         },
-        ...{
-          backups: at % 3,
-          removed: false,
-          ticked: at % 50 === 0,
-          lightOf: null,
-          changedOn: null,
-          gone: false,
-          decode: null,
-          crop: null,
-          lookId: null,
-          finishing: null,
-        },
+        ...{ ...untouched, backups: at % 3, ticked: at % 50 === 0 },
       }
     })
     await db.getRepository(ClipEntity).insert(rows as never)

@@ -14,7 +14,7 @@ import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, inPortions, S
 import { awayVolumes, rootsHere } from '../volumes/service.ts'
 import { nameOrNumber } from '../words.ts'
 import { factsOf, layoutOf } from './layout.ts'
-import { specsOfCopies } from './specs.ts'
+import { specOfCopy, specsOfCopies } from './specs.ts'
 import { heldBy, stateNow } from './state.ts'
 
 export interface Finishing extends FinishingSource {
@@ -61,10 +61,6 @@ const fileOf = (c: CopyRecord): string => c.path.split('/').at(c.facts?.sequence
 /** Whether the original of a clip can be read now. */
 const canRead = (c: ClipRecord, away: ReadonlyMap<string, string>): boolean => !away.has(c.volumeId) && !c.gone && !c.technical.fault
 
-/** Clips that could have a finishing source, by the fields that say so. */
-const mayNeed = (c: Pick<ClipRecord, 'finishing' | 'volumeId' | 'gone' | 'technical'>, rule: FinishingRule, away: ReadonlyMap<string, string>): boolean =>
-  Boolean(c.finishing) || (rule.missing && (away.has(c.volumeId) || Boolean(c.gone) || c.technical.fault !== null))
-
 /** The intermediates of clips, and which of them can be finished from. */
 class Intermediates {
   private constructor(
@@ -98,7 +94,7 @@ class Intermediates {
 /** What clips are finished from that are not finished from their originals. */
 export async function finishingOf(ctx: Context, projectId: string, asked: readonly ClipRecord[]): Promise<Map<string, Finishing>> {
   const [rule, away] = await Promise.all([finishingRule(ctx, projectId), awayVolumes(ctx)])
-  const clips = asked.filter((c) => mayNeed(c, rule, away))
+  const clips = asked.filter((c) => c.finishing || (rule.missing && !canRead(c, away)))
   const out = new Map<string, Finishing>()
   if (clips.length === 0) return out
   const [copies, decode] = await Promise.all([Intermediates.of(ctx, clips), projectDecode(ctx, projectId)])
@@ -146,7 +142,7 @@ export async function finishingClip(ctx: Context, clip: ClipRecord, f: Finishing
   const t = await probe(f.path, { projectRate: clip.technical.rate, sequence })
   if (t.fault) throw new Refusal('unreadable', t.fault)
   const files = f.copy.facts?.soundFiles ?? []
-  const spec = files.length ? (await specsOfCopies(ctx, [f.copy]))(f.copy) : null
+  const spec = files.length ? await specOfCopy(ctx, f.copy) : null
   const streams = spec ? promised(spec, factsOf(clip, null), clip.technical.rate, f.held).sound.map((x) => x.width) : []
   const beside = clip.technical.sound && { ...clip.technical.sound, sampleRate: spec?.sound.rate ?? clip.technical.sound.sampleRate, streams }
   const technical = files.length ? { ...t, sound: beside, channelFiles: files } : t
@@ -176,7 +172,7 @@ export async function setFinishing(ctx: Context, projectId: string, ask: Finishi
     }
     if (ask.copyId) {
       const copy = found((await ctx.repo(CopyEntity).findOneBy({ id: ask.copyId, clipId: clip.id })) ?? null, `The edit copy of ${clip.name}`)
-      const unfit = unfitFor((await specsOfCopies(ctx, [copy]))(copy), clip, copy)
+      const unfit = unfitFor(await specOfCopy(ctx, copy), clip, copy)
       if (unfit) throw new Refusal('not-allowed', `${clip.name} cannot be finished from ${fileOf(copy)}: ${unfit}.`)
       next.push({ clip, copy })
       continue

@@ -178,10 +178,11 @@ class Bench {
     if (here?.clipId === clip.id && here.size === r.size) return this.say(r.path, 'known', { ...told, reason: 'It is in the list already.' })
     if (here && here.clipId !== clip.id) return this.say(r.path, 'refused', { ...told, reason: 'It is in the list already, as the copy of another original.' })
     const c = await this.compare(r, clip, v.map)
-    const lost = clip.technical.fault ? await this.against(r, clip) : null
+    const undecodable = clip.technical.fault !== null
+    const lost = undecodable ? await this.against(r, clip) : null
     await before
     if (lost) return this.say(r.path, 'refused', { ...told, reason: lost, pictures: await this.pictures(r, clip, null) })
-    const proven = c !== null || clip.technical.fault !== null
+    const proven = c !== null || undecodable
     const likeness = c ? Math.min(...c.points.map((p) => p.likeness)) : null
     if (c?.against) {
       // One that waited for its original has failed now, and waits no more.
@@ -206,12 +207,12 @@ class Bench {
             ...standing,
             replaces: false,
             size: r.size,
-            facts: factsOf(r.t, v.map, c?.graded ?? false, clip.technical.fault !== null),
+            facts: factsOf(r.t, v.map, c?.graded ?? false, undecodable),
             report: proven ? reportOf(r.t, c) : null,
           },
         }
     this.rows.push({ row, before: old })
-    this.say(r.path, home ? 'taken-back' : proven ? 'paired' : 'unchecked', { ...told, likeness, reason: notes(v.map, c, clip.technical.fault !== null) })
+    this.say(r.path, home ? 'taken-back' : proven ? 'paired' : 'unchecked', { ...told, likeness, reason: notes(v.map, c, undecodable) })
   }
 
   /** What speaks against a copy of an original that cannot be decoded, as a sentence: with no picture to compare, everything else must agree. */

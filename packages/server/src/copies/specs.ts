@@ -49,14 +49,18 @@ export async function copySpec(ctx: Context, codeOrName: string): Promise<Spec> 
 export const specVersion = async (ctx: Context, code: string, version: number): Promise<Spec> =>
   found((await ctx.repo(SpecEntity).findOneBy({ code, version }))?.spec, 'The spec of this copy')
 
+/** The spec that a copy was made by, as it was then; null for one that was made elsewhere. */
+export const specOfCopy = async (ctx: Context, c: Pick<CopyRecord, 'spec' | 'specVersion'>): Promise<Spec | null> =>
+  isElsewhere(c.spec) ? null : specVersion(ctx, c.spec, c.specVersion)
+
 /** The specs that copies were made by, each once, asked for by copy; null for those that were made elsewhere. */
 export async function specsOfCopies(
   ctx: Context,
   copies: readonly Pick<CopyRecord, 'spec' | 'specVersion'>[],
 ): Promise<(c: Pick<CopyRecord, 'spec' | 'specVersion'>) => Spec | null> {
   const key = (c: Pick<CopyRecord, 'spec' | 'specVersion'>) => `${c.spec} ${c.specVersion}`
-  const once = [...new Map(copies.filter((c) => !isElsewhere(c.spec)).map((c) => [key(c), c])).values()]
-  const all = new Map(await Promise.all(once.map(async (c) => [key(c), await specVersion(ctx, c.spec, c.specVersion)] as const)))
+  const once = [...new Map(copies.map((c) => [key(c), c])).values()]
+  const all = new Map(await Promise.all(once.map(async (c) => [key(c), await specOfCopy(ctx, c)] as const)))
   return (c) => all.get(key(c)) ?? null
 }
 

@@ -28,6 +28,7 @@ import {
   patiently,
   ProjectEntity,
   type ProjectRecord,
+  untouched,
 } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { fromRef, hashOf, placeHash, refOf, resolvePlace } from '../volumes/service.ts'
@@ -217,15 +218,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       volumeId: volume.id,
       path: relative,
       pathHash,
-      removed: false,
-      ticked: false,
-      lightOf: null,
-      changedOn: null,
-      gone: false,
-      decode: null,
-      crop: null,
-      lookId: null,
-      finishing: null,
+      ...untouched,
     }
     // What a person gave a clip stays with it when its file is read anew.
     const before = old ?? moved ?? waited

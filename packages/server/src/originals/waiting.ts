@@ -8,7 +8,7 @@ import { emptyTechnical } from '@naranja/media'
 import { type Context, newId } from '../context.ts'
 import { found } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
-import { ClipEntity, type ClipRecord, ProjectEntity, inPortions } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, ProjectEntity, inPortions, untouched } from '../store/index.ts'
 import { hashOf } from '../volumes/service.ts'
 import { plural } from '../words.ts'
 import { refreshNotices } from './notices.ts'
@@ -43,7 +43,7 @@ export async function addWaiting(ctx: Context, projectId: string, told: readonly
       },
       ...{ contentId: `waiting-${id}`, technical: { ...emptyTechnical, rate: r, fault: waitsForMedia }, notices: [], noticeCodes: ',', files: 0, beside: [] },
       described: Object.fromEntries(Object.entries(values).map(([f, value]) => [f, { value, from: 'table' as const }])),
-      ...{ backups: 0, removed: false, ticked: false, lightOf: null, changedOn: null, gone: false, decode: null, crop: null, lookId: null, finishing: null },
+      ...{ backups: 0, ...untouched },
     }
   })
   for (const some of inPortions(rows)) await ctx.repo(ClipEntity).createQueryBuilder().insert().values(some).updateEntity(false).execute()

@@ -168,6 +168,11 @@ export interface ClipRecord {
   readonly byCamera?: string
   readonly searched?: string
 }
+/** A clip that nobody has done anything with yet. */
+export const untouched = {
+  ...{ removed: false, ticked: false, lightOf: null, changedOn: null, gone: false },
+  ...{ decode: null, crop: null, lookId: null, finishing: null },
+} satisfies Partial<ClipRecord>
 const made: EntitySchemaColumnOptions = { ...text, length: 650, insert: false, update: false }
 export const ClipEntity = new EntitySchema<ClipRecord>({
   name: 'clip',

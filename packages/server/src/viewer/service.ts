@@ -38,7 +38,7 @@ import { awayVolumes, resolvePlace, rootsHere } from '../volumes/service.ts'
 import { DiskCache } from './cache.ts'
 import { lookOf, type Tried } from './looks.ts'
 import { layoutOf } from '../copies/layout.ts'
-import { specsOfCopies } from '../copies/specs.ts'
+import { specOfCopy } from '../copies/specs.ts'
 import { type Shown, shownCopy, shownFiles } from './sources.ts'
 
 /** Frames made in one process when one of them is asked for. */
@@ -225,7 +225,7 @@ export class Viewer {
     const width = Math.min(ask.width, t.width)
     const height = Math.min(ask.height, t.height)
     const part = { x: Math.min(ask.x, t.width - width), y: Math.min(ask.y, t.height - height), width, height }
-    const how = chosen && layoutOf((await specsOfCopies(this.ctx, [chosen.copy]))(chosen.copy), clip, chosen.copy)
+    const how = chosen && layoutOf(await specOfCopy(this.ctx, chosen.copy), clip, chosen.copy)
     const make = () => detail(file, f, { part, pixelAspect: t.pixelAspect, matrix: file.matrix, most: ask.most, layout: how }, gone)
     return (await this.large.add(make, { priority: now(), ...(gone ? { signal: gone } : {}) })) as Buffer
   }

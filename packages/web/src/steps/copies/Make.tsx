@@ -4,9 +4,10 @@ import { codingOf, wrapperOf } from '@naranja/core/specs'
 import { aboutTime } from '@naranja/core/estimate'
 import { Fragment, useState } from 'react'
 import { Link } from 'react-router'
-import { refusal, useCutsQuery, useEstimateQuery, useLogLayoutsQuery, useMakeCopiesMutation, useSummaryQuery } from '../../api/index.ts'
+import { refusal, useCutsQuery, useEstimateQuery, useMakeCopiesMutation, useSummaryQuery } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { bytes, lasting, plural } from '../../ui/format.ts'
+import { LogChoice } from '../../ui/LogChoice.tsx'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Button, Field, Figure, inputLook } from '../../ui/parts.tsx'
 import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
@@ -55,7 +56,6 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
   const cut = cuts?.find((c) => c.id === id)
   const [handles, setHandles] = useState(25)
   const [again, setAgain] = useState(false)
-  const { data: layouts } = useLogLayoutsQuery()
   const [log, setLog] = useState('')
   const ask = { projectId, specs: specs.map((s) => s.code), ...place, ticked, again, ...(cut ? { cutId: cut.id, ...(ranges ? { handles } : {}) } : {}) }
   const { data: e, error } = useEstimateQuery(ask, { skip: !place.volumeId })
@@ -168,18 +168,7 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
             {w.text}
           </p>
         ))}
-        <Field label="Clip log in each folder">
-          {(id) => (
-            <select id={id} className={inputLook} value={log} onChange={(x) => setLog(x.target.value)}>
-              <option value="">none</option>
-              {layouts?.map((l) => (
-                <option key={l.name} value={l.name}>
-                  {l.name}
-                </option>
-              ))}
-            </select>
-          )}
-        </Field>
+        <LogChoice label="Clip log in each folder" none="none" value={log} onChange={setLog} />
       </div>
       <div className="flex flex-none flex-col gap-1 border-t border-line pt-2">
         {why && <p className="m-0 text-pomegranate">{why.message}</p>}

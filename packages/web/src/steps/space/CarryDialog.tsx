@@ -5,6 +5,7 @@ import { refusal, useCarryMutation, useCarryPlanQuery, useCutsQuery, useLogLayou
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { bytes, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
+import { LogChoice } from '../../ui/LogChoice.tsx'
 import { Button, Dialog, Field, Figure, inputLook } from '../../ui/parts.tsx'
 import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
 
@@ -46,20 +47,7 @@ export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how
           </Field>
         )}
         <TargetPicker value={{ volumeId: ask.volumeId, folder: target.folder }} onChange={setTarget} />
-        {how === 'hand-over' && (
-          <Field label="With a clip log">
-            {(id) => (
-              <select id={id} className={inputLook} value={log} onChange={(e) => setLog(e.target.value)}>
-                <option value="">none beside the table of contents</option>
-                {layouts?.map((l) => (
-                  <option key={l.name} value={l.name}>
-                    {l.name}
-                  </option>
-                ))}
-              </select>
-            )}
-          </Field>
-        )}
+        {how === 'hand-over' && <LogChoice label="With a clip log" none="none beside the table of contents" value={log} onChange={setLog} />}
         {why && <p className="m-0 text-pomegranate">{why.message}</p>}
         {p && (
           <div>

@@ -1,0 +1,22 @@
+/** A layout of the clip log that goes along, or none. */
+import { useLogLayoutsQuery } from '../api/index.ts'
+import { Field, inputLook } from './parts.tsx'
+
+/** `none`: what it is called that no log goes along. `value`: a layout's name; empty for none. */
+export function LogChoice({ label, none, value, onChange }: { label: string; none: string; value: string; onChange: (name: string) => void }) {
+  const { data: layouts } = useLogLayoutsQuery()
+  return (
+    <Field label={label}>
+      {(id) => (
+        <select id={id} className={inputLook} value={value} onChange={(e) => onChange(e.target.value)}>
+          <option value="">{none}</option>
+          {layouts?.map((l) => (
+            <option key={l.name} value={l.name}>
+              {l.name}
+            </option>
+          ))}
+        </select>
+      )}
+    </Field>
+  )
+}
