@@ -227,7 +227,7 @@ describe('originals that are away', () => {
     await rule.focus()
     await page.keyboard.press('Space')
     await until('the rule', async () => (await app.client.get(z.object({ missing: z.boolean() }), `/api/projects/${project.id}/finishing-rule`)).missing)
-    expect(await rule.isChecked()).toBe(true)
+    await until('the page to say so', () => rule.isChecked())
     await look('settings')
     renameSync(hidden, join(drive, 'A001'))
   })
