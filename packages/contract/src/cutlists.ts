@@ -9,7 +9,7 @@ export const EventShape = z.object({
   number: z.string(),
   track: z.string(),
   medium: z.enum(['picture', 'sound']),
-  kind: z.enum(['camera', 'title', 'still', 'music', 'mix', 'black']),
+  kind: z.enum(['camera', 'title', 'still', 'music', 'mix', 'black', 'bars']),
   reel: z.string().nullable(),
   clipName: z.string().nullable(),
   sourceFile: z.string().nullable(),
@@ -68,7 +68,7 @@ export const CandidateShape = z.object({
   name: z.string(),
   place: z.string(),
   range: RangeShape,
-  countedAt: z.enum(['list', 'source', 'copy']),
+  countedAt: z.enum(['list', 'source', 'copy', 'file']),
   missing: z.object({ before: z.int(), after: z.int() }),
   evidence: z.array(EvidenceShape),
 })

@@ -1,3 +1,4 @@
-/** The cut model and how several lists become one cut. */
+/** The cut model, and how several lists become one cut. */
 export * from './assemble.ts'
 export * from './model.ts'
+export * from './problems.ts'

@@ -1,10 +1,37 @@
 /** The cut as read from lists: events on tracks, in whole frames of the cut's rate. */
+import type { Cdl } from '../look/index.ts'
 import type { Rate, Step, TimecodeDigits } from '../time/index.ts'
 
 export type Medium = 'picture' | 'sound'
 
-/** What an event shows; all but `camera` and `recorder` can do without an original. */
-export type EventKind = 'camera' | 'title' | 'still' | 'music' | 'mix' | 'black'
+/** What an event shows; all but `camera` can do without an original. */
+export type EventKind = 'camera' | 'title' | 'still' | 'music' | 'mix' | 'black' | 'bars'
+
+/** A note at a record frame, in frames from midnight at the cut's rate. */
+export interface Marker {
+  readonly at: number
+  /** Frames; 0 marks one moment. */
+  readonly length: number
+  readonly text: string
+  /** As written (RED, GREEN); null where none is. */
+  readonly colour: string | null
+}
+
+/** How loud an event is from a record frame on (frames from midnight at the cut's rate), in decibels. */
+export interface Level {
+  readonly at: number
+  readonly db: number
+}
+
+/** What an OTIO file says of a clip beyond the fields of an event: JSON as text, kept to be written back. */
+export interface OtioExtra {
+  readonly metadata?: string
+  /** Effects that are no change of speed. */
+  readonly effects?: readonly string[]
+  /** All media references by their keys, where there are several or one that is no plain file, and which of them is used. */
+  readonly references?: string
+  readonly active?: string
+}
 
 /** The transition at the head of an event; it belongs to the incoming event. `frames` is 0 for a cut. */
 export interface Transition {
@@ -38,7 +65,22 @@ export interface CutEvent {
   readonly transition: Transition
   /** Null is real time. */
   readonly speed: Step | null
+  /** Every line that stands with the event, as written; what was understood of them is in the other fields too. */
   readonly comments: readonly string[]
+  /** The rate that source timecode counts at, where the file says so; else it is the list's or the source's (see `locate`). */
+  readonly sourceRate?: Rate
+  /** What the file says its media hold, in frames at `sourceRate`: a first frame and a number of frames. */
+  readonly media?: { readonly start: number; readonly length: number }
+  /** Further files that hold the same, by their names. */
+  readonly otherFiles?: readonly string[]
+  /** Channels as the list writes them (V, AA/V), where one line stands for several events. */
+  readonly channels?: string
+  /** What stands behind the four timecodes in the line itself. */
+  readonly tail?: string
+  readonly cdl?: Cdl
+  readonly markers?: readonly Marker[]
+  readonly levels?: readonly Level[]
+  readonly otio?: OtioExtra
   /** Which of the cut's files it stands in, and its lines there, counted from 1, both included. */
   readonly file: number
   readonly firstLine: number
@@ -55,6 +97,33 @@ export interface Problem {
   readonly message: string
 }
 
+/** A line that belongs to no event: before the first one, or one that could not be read. Lines count from 1. */
+export interface KeptLine {
+  readonly line: number
+  readonly text: string
+}
+
+/** Record positions in frames from midnight. */
+export interface KeptItem {
+  readonly track: string
+  readonly recordIn: number
+  readonly recordOut: number
+  readonly json: string
+}
+
+/** What is known of one of the files a cut was read from. */
+export interface CutSource {
+  readonly format: 'edl' | 'otio' | 'table'
+  readonly title: string | null
+  readonly kept: readonly KeptLine[]
+  /** Frames that share one timecode label in the file: 1, or 2 or 4 where a fast list counts in pairs or fours (ST 12-3). */
+  readonly perLabel: number
+  /** Data beside the tracks that is written back: JSON as text. */
+  readonly metadata?: string
+  /** What stands on a track and is no event (switched off, of a kind nobody knows), where it stands, as JSON. */
+  readonly items?: readonly KeptItem[]
+}
+
 export interface Cut {
   readonly name: string
   readonly rate: Rate
@@ -65,6 +134,10 @@ export interface Cut {
   /** Frames from `start` to the latest record-out. */
   readonly length: number
   readonly events: readonly CutEvent[]
+  /** One for each file, in order. Cuts read before this was kept have none. */
+  readonly sources?: readonly CutSource[]
+  /** Notes on the cut as a whole. */
+  readonly markers?: readonly Marker[]
 }
 
 const titleWords = /^(main|end|opening|closing)?[\s_-]*(titles?|captions?|credits?|subtitles?|supers?|lower[\s_-]?thirds?|slate|text|card)([\s_\-.:]|\d|$)/i
@@ -74,6 +147,7 @@ const mixWords = /(^|[\s_\-.])(final[\s_-]?mix|mixdown|mix)([\s_\-.]|\d|$)/i
 /** What an event shows, told from its reel and name. Stills are told only by a picture file's extension. */
 export function kindOf(medium: Medium, reel: string | null, name: string | null): EventKind {
   if (reel && /^(BL|BLACK)$/i.test(reel)) return 'black'
+  if (reel && /^(BARS?|COLOU?R_?BARS)$/i.test(reel)) return 'bars'
   if (!name) return 'camera'
   if (medium === 'sound') return mixWords.test(name) ? 'mix' : musicWords.test(name) ? 'music' : 'camera'
   if (titleWords.test(name)) return 'title'

@@ -1,11 +1,12 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { assembleCut } from '../cutlist/index.ts'
+import { bend, picker } from '../testing/index.ts'
 import { rate, timecodeText } from '../time/index.ts'
-import { decodeText, type EdlEntry, notText, readEdl, tracksOf, writeEdl } from './index.ts'
+import { decodeText, type EdlEntry, type EdlOptions, linesOf, notText, readEdl, tracksOf, writeEdl } from './index.ts'
 
 const pal = { rate: rate(25), file: 'cut.edl' }
-const read = (text: string, options: { rate: ReturnType<typeof rate>; file: string } = pal) => readEdl(text, options)
+const read = (text: string, options: EdlOptions = pal) => readEdl(text, options)
 const one = '001  A001     V     C        10:00:00:00 10:00:02:00 01:00:00:00 01:00:02:00'
 
 describe('an event', () => {
@@ -120,13 +121,25 @@ describe('lines that cannot be read', () => {
     ['out before in', '002  A001     V     C        10:00:00:00 10:00:02:00 01:00:04:00 01:00:02:00', 'record-order'],
     ['source out before in', '002  A001     V     C        10:00:05:00 10:00:02:00 01:00:04:00 01:00:06:00', 'source-order'],
     ['an unknown channel', '002  A001     QQ    C        10:00:00:00 10:00:02:00 01:00:02:00 01:00:04:00', 'channels'],
-    ['an unknown transition', '002  A001     V     X        10:00:00:00 10:00:02:00 01:00:02:00 01:00:04:00', 'transition'],
     ['a label that is none', '002  A001     V     C        10:00:00:00 10:00:75:00 01:00:02:00 01:00:04:00', 'timecode'],
     ['half an event', '002  A001     V     C        10:00:00:00 10:00:02:00', 'event-line'],
   ])('are listed with their number and never lose the good ones: %s', (_what, line, code) => {
     const { value, problems } = read(`${one}\n${line}\n003  A001     V     C        10:00:04:00 10:00:05:00 01:00:04:00 01:00:05:00`)
     expect(value.events.map((e) => e.number)).toEqual(['001', '003'])
     expect(problems.map((p) => [p.code, p.line])).toEqual([[code, 2]])
+    expect(value.source.kept).toEqual([{ line: 2, text: line }])
+  })
+  it('are kept together with the remarks below them', () => {
+    const { value } = read(
+      `${one}\n002 half an event\n* FROM CLIP NAME: lost.mov\n003  A001     V     C        10:00:04:00 10:00:05:00 01:00:04:00 01:00:05:00`,
+    )
+    expect(value.events.map((e) => e.clipName)).toEqual([null, null])
+    expect(value.source.kept.map((k) => k.line)).toEqual([2, 3])
+  })
+  it('are told one by one up to a number, then counted', () => {
+    const { problems } = read(`${one}\n${'002 nothing\n'.repeat(1000)}`)
+    expect(problems).toHaveLength(201)
+    expect(problems.at(-1)?.message).toContain('800 more')
   })
   it('of words nobody knows are kept and named', () =>
     expect(read(`${one}\nSOMETHING ELSE`).problems).toEqual([expect.objectContaining({ code: 'unknown-line', line: 2, severity: 'warning' })]))
@@ -164,6 +177,15 @@ describe('files', () => {
     expect(decodeText(Buffer.from('\ufeffTITLE: Fähre', 'utf8'))).toContain('Fähre')
     expect(decodeText(Buffer.from('TITLE: Fähre', 'latin1'))).toBe('TITLE: Fähre')
     expect(decodeText(Buffer.from('\ufeffTITLE: Fähre', 'utf16le'))).toContain('Fähre')
+    // Without a mark, by its noughts; and the other way round.
+    const bare = Buffer.from('TITLE: Fähre', 'utf16le')
+    expect([notText(bare), decodeText(bare), decodeText(Buffer.from(bare).swap16())]).toEqual([null, 'TITLE: Fähre', 'TITLE: Fähre'])
+    // A dash and a quotation mark as Windows writes them.
+    expect(decodeText(Buffer.from([0x61, 0x96, 0x93]))).toBe('a\u2013\u201c')
+  })
+  it('end at Ctrl-Z, unless events follow', () => {
+    expect(linesOf('a\nb\u001apadding\nof old disks')).toEqual(['a', 'b'])
+    expect(read(`${one}\n\u001a\n${one}`).value.events).toHaveLength(2)
   })
   it('that are pictures are known', () => {
     expect(notText(Buffer.from('89504e470d0a1a0a00', 'hex'))).toBe('a PNG picture')
@@ -237,5 +259,199 @@ describe('writing', () => {
         )
       }),
     )
+  })
+})
+
+const line = (n: string, reel: string, channels: string, code: string, ...times: string[]) =>
+  `${n}  ${reel.padEnd(8)} ${channels.padEnd(5)} ${code.padEnd(8)} ${times.join(' ')}`
+const plain = (n: number, reel: string, at: number) =>
+  line(
+    String(n).padStart(3, '0'),
+    reel,
+    'V',
+    'C',
+    '10:00:00:00',
+    '10:00:02:00',
+    `01:00:${String(at).padStart(2, '0')}:00`,
+    `01:00:${String(at + 2).padStart(2, '0')}:00`,
+  )
+const events = (...lines: string[]) => read(lines.join('\n')).value.events
+
+describe('the conventions', () => {
+  it('of keys: foreground over background, code and length kept', () => {
+    const { value, problems } = read(
+      [
+        line('001', 'A001', 'V', 'K B', '10:00:00:00', '10:00:02:00', '01:00:00:00', '01:00:02:00'),
+        line('001', 'A002', 'V', 'K    012', '11:00:00:00', '11:00:02:00', '01:00:00:00', '01:00:02:00'),
+        '* KEY CLIP NAME: LOGO_7.mov',
+        line('002', 'A003', 'V', 'K O 008 F', '11:00:00:00', '11:00:02:00', '01:00:02:00', '01:00:04:00'),
+      ].join('\n'),
+    )
+    expect(value.events.map((e) => [e.track, e.reel, e.clipName, e.transition.type, e.transition.code, e.transition.frames])).toEqual([
+      ['V1', 'A001', null, 'key', 'KB', 0],
+      ['V2', 'A002', 'LOGO_7.mov', 'key', 'K', 12],
+      ['V1', 'A003', null, 'key', 'KO', 8],
+    ])
+    expect(problems.map((p) => p.code)).toEqual(['key', 'key', 'key'])
+  })
+  it('of wipes: kind and code kept', () =>
+    expect(
+      events(plain(1, 'A001', 0), line('002', 'A002', 'V', 'W117 030', '10:00:00:00', '10:00:02:00', '01:00:02:00', '01:00:04:00'))[1]?.transition,
+    ).toMatchObject({
+      ...{ type: 'wipe', code: 'W117', frames: 30 },
+    }))
+  it('of transitions that nobody knows: read, kept and named', () => {
+    const { value, problems } = read(line('001', 'A001', 'V', 'X', '10:00:00:00', '10:00:02:00', '01:00:00:00', '01:00:02:00'))
+    expect([value.events[0]?.transition.code, problems.map((p) => [p.code, p.severity])]).toEqual(['X', [['transition', 'warning']]])
+  })
+  it('of further sound channels on a line of their own', () =>
+    expect(events(plain(1, 'A001', 0).replace(' V ', ' B '), 'AUD  3    4').map((e) => e.track)).toEqual(['V1', 'A1', 'A3', 'A4']))
+  it('of splits: one side begins later, source and record alike', () => {
+    const both = plain(1, 'A001', 0).replace(' V ', ' B ')
+    const split = events(both, 'SPLIT:    AUDIO DELAY=  00:00:00:12')
+    expect(split.map((e) => [e.track, timecodeText(e.sourceIn), e.recordIn, e.recordOut])).toEqual([
+      ['V1', '10:00:00:00', 90000, 90050],
+      ['A1', '10:00:00:12', 90012, 90050],
+    ])
+    // Where each side has a line of its own, those say where it begins.
+    const own = events(
+      'SPLIT:    VIDEO DELAY=  00:00:00:12',
+      line('001', 'A001', 'A', 'C', '10:00:00:00', '10:00:02:00', '01:00:00:00', '01:00:02:00'),
+      line('001', 'A001', 'V', 'C', '10:00:00:12', '10:00:02:00', '01:00:00:12', '01:00:02:00'),
+    )
+    expect(own.map((e) => [e.track, e.recordIn])).toEqual([
+      ['A1', 90000],
+      ['V1', 90012],
+    ])
+  })
+  it('of black and bars', () =>
+    expect(events(plain(1, 'BL', 0), plain(2, 'BARS', 2), plain(3, 'AX', 4)).map((e) => e.kind)).toEqual(['black', 'bars', 'camera']))
+  it('of colour: slope, offset and power, then saturation (ASC CDL 1.2)', () => {
+    const [e] = events(plain(1, 'A001', 0), '* ASC_SOP (1.02 0.9 1) (-0.01 0 0.03) (1 1 1.1)', '* ASC_SAT 0.85')
+    expect(e?.cdl).toEqual({ slope: [1.02, 0.9, 1], offset: [-0.01, 0, 0.03], power: [1, 1, 1.1], saturation: 0.85 })
+    expect(events(plain(1, 'A001', 0), 'ASC_SOP(1 1 1)(0 0 0)(1 1 1)')[0]?.cdl?.saturation).toBe(1)
+  })
+  it.each(['* ASC_SOP (1 1) (0 0 0) (1 1 1)', '* ASC_SOP (1 1 1) (0 0 0) (1 0 1)', '* ASC_SAT -1', '* ASC_SAT much'])(
+    'of colour that is none, named with its line: %s',
+    (text) => {
+      const { value, problems } = read(`${plain(1, 'A001', 0)}\n${text}`)
+      expect([value.events[0]?.comments, value.events[0]?.cdl, problems.map((p) => [p.code, p.line])]).toEqual([[text], undefined, [['cdl', 2]]])
+    },
+  )
+  it('of markers and levels, at record time', () => {
+    const [v] = events(plain(1, 'A001', 0), '* LOC: 01:00:01:05 RED     check the rope', '* LOC: 01:00:01:06 ROPE again')
+    expect(v?.markers).toEqual([
+      { at: 90030, length: 0, text: 'check the rope', colour: 'RED' },
+      { at: 90031, length: 0, text: 'ROPE again', colour: null },
+    ])
+    const [a] = events(plain(1, 'A001', 0).replace(' V ', ' A '), '* AUDIO LEVEL AT 01:00:00:10 IS -3.50 DB  (REEL A001 A1)')
+    expect(a?.levels).toEqual([{ at: 90010, db: -3.5 }])
+  })
+  it('of reels in full in a remark, where the column has them cut off', () => {
+    const long = 'A001C002_261108_R1AB_SALTFERRY'
+    expect(events(plain(1, 'A001C002', 0), `* REEL: ${long}`)[0]?.reel).toBe(long)
+    expect(events(plain(1, 'B001', 0), `* REEL: ${long}`)[0]?.reel).toBe('B001')
+    expect(events(plain(1, 'AX', 0), `* SOURCE REEL: ${long}`)[0]?.reel).toBe(long)
+    expect(events(plain(1, 'R'.repeat(128), 0))[0]?.reel).toHaveLength(128)
+    expect(events(plain(1, 'QUAY DRIVE 2', 0))[0]?.reel).toBe('QUAY DRIVE 2')
+  })
+  it('of what stands behind the times, kept', () => expect(events(`${plain(1, 'A001', 0)} ANGLE 2`)[0]?.tail).toBe('ANGLE 2'))
+  it('of names that belong to the outgoing side', () => {
+    const dissolve = (from: string, to: string | null) =>
+      events(
+        plain(1, 'A001', 0),
+        '* FROM CLIP NAME: one.mov',
+        line('002', 'A001', 'V', 'C', '10:00:02:00', '10:00:02:00', '01:00:02:00', '01:00:02:00'),
+        line('002', 'A002', 'V', 'D    012', '11:00:00:00', '11:00:02:00', '01:00:02:00', '01:00:04:00'),
+        `* FROM CLIP NAME: ${from}`,
+        ...(to ? [`* TO CLIP NAME: ${to}`] : []),
+      )[1]?.clipName
+    expect([dissolve('one.mov', 'two.mov'), dissolve('one.mov', null), dissolve('two.mov', null)]).toEqual(['two.mov', null, 'two.mov'])
+  })
+  it('of speeds for the outgoing side of a transition', () => {
+    const [a, b] = events(
+      plain(1, 'A001', 0),
+      line('002', 'A001', 'V', 'C', '10:00:02:00', '10:00:02:00', '01:00:02:00', '01:00:02:00'),
+      line('002', 'A002', 'V', 'D    012', '11:00:00:00', '11:00:02:00', '01:00:02:00', '01:00:04:00'),
+      'M2   A001       050.0                10:00:00:00',
+      'M2   A002       012.5                11:00:00:00',
+    )
+    expect([a?.speed && a.speed.num / a.speed.den, b?.speed && b.speed.num / b.speed.den]).toEqual([2, 0.5])
+  })
+})
+
+describe('rates', () => {
+  const at = (r: ReturnType<typeof rate>, lines: string[], perLabel?: number) =>
+    read(lines.join('\n'), { ...{ rate: r, file: 'x' }, ...(perLabel ? { perLabel } : {}) })
+  const film = rate(24000, 1001)
+  it.each([
+    // Against the whole rate, and against the real one, rounded or cut off.
+    [film, '048.0', 2],
+    [film, '047.9', 2],
+    [film, '047.95', 2],
+    [film, '012.0', 0.5],
+    [rate(30000, 1001), '-29.9', -1],
+    [rate(30000, 1001), '015.0', 0.5],
+    [rate(60000, 1001), '029.970', 0.5],
+  ])('that are fractional write speeds in two ways: %o %s is %f', (r, text, speed) => {
+    const e = at(r, [plain(1, 'A001', 0), `M2   A001       ${text}                10:00:00:00`]).value.events[0]
+    expect(e?.speed && e.speed.num / e.speed.den).toBeCloseTo(speed, 9)
+  })
+  const fast = Array.from({ length: 9 }, (_, i) =>
+    line(`00${i}`, 'A001', 'V', 'C', `10:00:00:${10 + i}`, `10:00:01:${10 + i}`, `01:00:0${i}:00`, `01:00:0${i + 1}:00`),
+  )
+  it('above 30 may count in pairs, which is told from the digits, said, and can be settled', () => {
+    const read = at(rate(50), fast)
+    expect([read.value.source.perLabel, read.problems.map((p) => p.code)]).toEqual([2, ['pairs']])
+    expect(read.value.events[1]).toMatchObject({ recordIn: 3601 * 50, recordOut: 3602 * 50, sourceIn: { f: 22 } })
+    expect(at(rate(50), fast, 1).value).toMatchObject({ source: { perLabel: 1 } })
+    expect(at(rate(50), fast, 1).value.events[1]?.sourceIn.f).toBe(11)
+    expect(at(rate(120), fast).value.source.perLabel).toBe(4)
+    // Few labels prove nothing, and one digit beyond proves that they count plainly.
+    expect(at(rate(50), fast.slice(0, 1)).value.source.perLabel).toBe(1)
+    expect(at(rate(50), [...fast, line('010', 'A001', 'V', 'C', '10:00:00:49', '10:00:01:49', '01:00:09:00', '01:00:10:00')]).value.source.perLabel).toBe(1)
+  })
+  it('up to 120 are read, three digits of frames among them', () => {
+    const { value } = at(rate(120), [line('001', 'A001', 'V', 'C', '10:00:00:119', '10:00:01:119', '01:00:00:100', '01:00:01:100')])
+    expect(value.events[0]).toMatchObject({ recordIn: 3600 * 120 + 100, sourceIn: { f: 119 } })
+  })
+  it('of source and record may count differently: signs of drop-frame hold where there are any', () => {
+    const { value } = at(rate(30000, 1001), ['FCM: DROP FRAME', line('001', 'A001', 'V', 'C', '10:00:00:00', '10:00:01:00', '01:00:00;00', '01:00:01;00')])
+    expect([value.events[0]?.sourceIn.drop, value.drop]).toEqual([false, true])
+  })
+  it('of the record stay as they began where the count of sources changes in mid-list', () => {
+    const { value } = at(rate(30000, 1001), ['FCM: DROP FRAME', plain(1, 'A001', 0), 'FCM: NON-DROP FRAME', plain(2, 'A002', 2)])
+    expect(value.events.map((e) => e.sourceIn.drop)).toEqual([true, false])
+    expect(value.events[1]?.recordIn).toBe(value.events[0]?.recordOut)
+  })
+  it('run over midnight, and one bad line does not move the rest by a day', () => {
+    const night = [
+      line('001', 'A001', 'V', 'C', '10:00:00:00', '10:00:02:00', '23:59:59:00', '00:00:01:00'),
+      line('002', 'A001', 'V', 'C', '10:00:00:00', '10:00:02:00', '00:00:01:00', '00:00:03:00'),
+    ]
+    expect(events(...night).map((e) => e.recordIn)).toEqual([86_399 * 25, 86_401 * 25])
+    const bad = line('003', 'A001', 'V', 'C', '10:00:00:00', '10:00:02:00', '23:00:02:00', '23:00:04:00')
+    expect(events(bad, plain(1, 'A001', 0)).map((e) => e.recordIn)).toEqual([82_802 * 25, 90000])
+  })
+  it('that are reversed may have their source out before its in', () => {
+    const back = line('001', 'A001', 'V', 'C', '10:00:05:00', '10:00:03:00', '01:00:00:00', '01:00:02:00')
+    expect(events(back, 'M2   A001       -25.0                10:00:05:00')).toHaveLength(1)
+    expect(read(back).problems.map((p) => p.code)).toContain('source-order')
+  })
+})
+
+describe('bent lists', () => {
+  const good = Array.from({ length: 12 }, (_, i) => [plain(i + 1, `A0${10 + i}`, i * 2), `* FROM CLIP NAME: A0${10 + i}C001_SF.mov`]).flat()
+  it('never make the reader throw, and lose no event whose lines are as they were', () => {
+    const pick = picker(5)
+    for (let n = 0; n < 10_000; n++) {
+      const at = pick(good.length)
+      const bent = good.with(at, bend(good[at] as string, pick))
+      const { value, problems } = read(['TITLE: X', 'FCM: NON-DROP FRAME', ...bent].join('\n'))
+      const there = new Set(value.events.map((e) => `${e.reel} ${e.recordIn}`))
+      for (let i = 0; i < 12; i++)
+        if (Math.floor(at / 2) !== i && !there.has(`A0${10 + i} ${90000 + i * 50}`)) throw new Error(`${bent[at]} lost event ${i + 1}`)
+      expect(problems.every((p) => Number.isInteger(p.line) && p.line >= 0 && p.message !== '')).toBe(true)
+    }
   })
 })

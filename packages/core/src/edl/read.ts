@@ -1,8 +1,21 @@
 /** Reads edit decision lists in the CMX 3600 conventions and their common widenings. Never throws on bad input. */
-import { type CutEvent, kindOf, type ListPart, type Problem, type Transition } from '../cutlist/index.ts'
+import {
+  type CutEvent,
+  type CutSource,
+  type KeptLine,
+  kindOf,
+  type Level,
+  type ListPart,
+  type Marker,
+  type Problem,
+  problemsOf,
+  type Transition,
+} from '../cutlist/index.ts'
+import { type Cdl, plainCdl } from '../look/index.ts'
 import {
   compareLabels,
   dayFrames,
+  digitsAt,
   dropPossible,
   framesOf,
   isDroppedLabel,
@@ -14,6 +27,8 @@ import {
   type TimecodeDigits,
   timecodeText,
 } from '../time/index.ts'
+import { type EventLine, eventLine, longestLine, tracksOf } from './line.ts'
+import { type Remark, remarkOf } from './remark.ts'
 import { linesOf } from './text.ts'
 
 export interface EdlOptions {
@@ -21,217 +36,402 @@ export interface EdlOptions {
   readonly rate: Rate
   /** Shown in problems. */
   readonly file: string
+  /** Frames that share one label, above 30 frames a second (ST 12-3); without it, it is told from the digits. */
+  readonly perLabel?: number | undefined
 }
 
 export interface EdlResult {
-  readonly value: ListPart & { readonly title: string | null }
+  readonly value: ListPart & { readonly title: string | null; readonly source: CutSource }
   readonly problems: readonly Problem[]
-}
-
-const tc = String.raw`(\d{1,2}[:;.]\d{2}[:;.]\d{2}[:;.,]\d{2,3})`
-const eventLine = new RegExp(
-  String.raw`^\s*(\d{1,8}[A-Za-z]?)\s+(\S.*?)\s+([A-Za-z][A-Za-z0-9/]*)\s+([A-Za-z]{1,2}\d{0,3})(?:\s+\(?\s*(\d{1,4})\s*\)?)?(?:\s+F)?\s+${tc}\s+${tc}\s+${tc}\s+${tc}\s*(.*)$`,
-)
-
-/** Tracks of a channel code: V, V2, A, A2, AA (two of sound), B (picture and sound), and combinations with a slash. */
-export function tracksOf(code: string): string[] | null {
-  const out: string[] = []
-  for (const part of code.toUpperCase().split('/')) {
-    if (part === 'NONE') continue
-    if (part === 'B' || part === 'AV' || part === 'VA') out.push('V1', 'A1')
-    else if (part === 'AA') out.push('A1', 'A2')
-    else if (/^(?:[VA]\d{0,2})+$/.test(part)) for (const m of part.matchAll(/([VA])(\d{0,2})/g)) out.push(`${m[1]}${Number(m[2] || 1)}`)
-    else return null
-  }
-  return [...new Set(out)]
 }
 
 interface Draft {
   number: string
   reel: string
+  /** As written. */
+  code: string
   channels: string[]
   transition: Transition
   sourceIn: TimecodeDigits
   sourceOut: TimecodeDigits
   recordIn: number
   recordOut: number
+  tail: string
+  text: string
+  /** The event before it on its (first) track. */
+  before: Draft | null
   comments: string[]
   fromName: string | null
   toName: string | null
+  keyName: string | null
   sourceFile: string | null
-  speed: Step | null
+  fullReel: string | null
+  speed: string | null
+  split: { medium: 'picture' | 'sound'; frames: number } | null
+  sop: Omit<Cdl, 'saturation'> | null
+  saturation: number | null
+  markers: Marker[]
+  levels: Level[]
   firstLine: number
   lastLine: number
 }
 
-/** What an event line says of its transition; null for a code nobody knows. */
-function transitionOf(code: string, frames: number): Transition | null {
-  const c = code.toUpperCase()
-  if (c === 'C') return { type: 'cut', frames: 0, code: c, fromBlack: false }
-  if (c === 'D') return { type: 'dissolve', frames, code: c, fromBlack: false }
-  if (/^W\d{0,3}$/.test(c)) return { type: 'wipe', frames, code: c, fromBlack: false }
-  return /^K[BO]?$/.test(c) ? { type: 'key', frames, code: c, fromBlack: false } : null
+const cut: Transition = { type: 'cut', frames: 0, code: 'C', fromBlack: false }
+const known = /^(D|W\d{0,3}|K[BO]?)$/
+
+/** What an event line says of its transition; a code nobody knows is kept, as a wipe where it has a length. */
+function transitionOf(written: string, frames: number): Transition {
+  if (written === 'C') return cut
+  const code = written.toUpperCase()
+  if (code === 'C') return cut
+  const type = code === 'D' ? 'dissolve' : known.test(code) ? (code.startsWith('W') ? 'wipe' : 'key') : frames > 0 ? 'wipe' : 'cut'
+  return { type, frames, code, fromBlack: false }
 }
 
-/** `M2 reel frames-per-second timecode`: the speed against the list's nominal rate, in thousandths at the finest. */
-function speedOf(fps: string, r: Rate): Step | null {
-  const thousandths = Math.round(Number(fps) * 1000)
-  return Number.isFinite(thousandths) ? { num: thousandths, den: nominal(r) * 1000 } : null
+/**
+ * Frames a second as a speed. Lists at fractional rates write them against the whole rate or against the real one, rounded
+ * or cut off: whole per cents are tried against both, and the length of the source, where it was written, decides.
+ */
+function speedOf(text: string, r: Rate, perLabel: number, source: number | null, record: number): Step {
+  const thousandths = Math.round(Number(text) * 1000)
+  const whole = nominal(r) / perLabel
+  const plain = { num: thousandths, den: whole * 1000 }
+  if (r.den === 1 || thousandths === 0) return plain
+  const written = 10 ** -(/\.(\d+)$/.exec(text)?.[1]?.length ?? 0)
+  const near = [whole, r.num / r.den / perLabel].flatMap((base) => {
+    const percent = Math.round(thousandths / 10 / base)
+    return percent !== 0 && Math.abs((percent * base) / 100 - thousandths / 1000) < written ? [percent] : []
+  })
+  const off = (percent: number) => (source === null || source === record ? 0 : Math.abs((record * Math.abs(percent)) / 100 - source))
+  const best = near.toSorted((a, b) => off(a) - off(b))[0]
+  return best === undefined ? plain : { num: best, den: 100 }
 }
+
+/**
+ * Frames that share one label: above 30 frames a second lists may count in pairs or fours, and then no frame digit reaches
+ * the lower count. Eight different labels are asked for; with fewer it is plain.
+ */
+function labelsShared(lines: readonly (EventLine | null)[], r: Rate): number {
+  const n = nominal(r)
+  if (n <= 30) return 1
+  const digits = new Set<string>()
+  let most = 0
+  for (const l of lines)
+    for (const t of l?.times ?? []) {
+      const f = Number(/\d+$/.exec(t)?.[0])
+      digits.add(t)
+      most = Math.max(most, f)
+    }
+  if (digits.size < 8) return 1
+  return [4, 2].find((k) => n % k === 0 && n / k >= 24 && n / k <= 30 && most < n / k) ?? 1
+}
+
+const black = (reel: string): boolean => /^(BL|BLACK)$/i.test(reel)
+const isFcm = /^FCM\s*:\s*(NON[\s-]*DROP|DROP)/i
 
 export function readEdl(text: string, options: EdlOptions): EdlResult {
   const { rate: r, file } = options
-  const problems: Problem[] = []
-  const report = (severity: Problem['severity'], code: string, line: number, message: string): void => {
-    problems.push({ code, severity, file, line, message })
-  }
+  const report = problemsOf(file)
+  const lines = linesOf(text)
+  const eventLines = lines.map(eventLine)
+  const perLabel = options.perLabel ?? labelsShared(eventLines, r)
+  if (perLabel > 1 && !options.perLabel)
+    report('warning', 'pairs', 0, `No frame number reaches ${nominal(r) / perLabel}: ${perLabel} frames were taken to share each timecode.`)
+  /** Where some timecode is written with its own sign of drop-frame, the signs hold; else the FCM lines do. */
+  const signs = eventLines.some((l) => l?.times.some((t) => /[;.,]\d{2,3}$/.test(t)))
   const drafts: Draft[] = []
+  const lastOn = new Map<string, Draft>()
+  const kept: KeptLine[] = []
   let title: string | null = null
   let drop = false
-  let anyDrop = false
+  /** The count of record timecode: as the list begins; what follows speaks of sources. */
+  let recordDrop: boolean | null = null
+  let dropped = false
   let current: Draft | null = null
   /** The first, empty line of a two-line transition: it names the outgoing side. */
   let outgoing: Draft | null = null
 
-  const label = (raw: string): TimecodeDigits | null => {
+  const label = (raw: string, counted: boolean): TimecodeDigits | null => {
     const t = parseTimecode(raw)
-    return t && { ...t, drop: (t.drop || drop) && dropPossible(r) }
+    return t && { h: t.h, m: t.m, s: t.s, f: t.f * perLabel, drop: (signs ? t.drop : counted) && dropPossible(r) }
+  }
+  const leaveOut = (code: string, at: number, line: string, message: string): void => {
+    report('error', code, at, `${message}; the event was left out and its line kept.`)
+    kept.push({ line: at, text: line })
+  }
+  const dropOutgoing = (): void => {
+    if (!outgoing) return
+    report('warning', 'no-length', outgoing.firstLine, 'The event has no length and no transition follows; it was left out and its lines kept.')
+    kept.push({ line: outgoing.firstLine, text: outgoing.text }, ...outgoing.comments.map((text, i) => ({ line: (outgoing?.firstLine ?? 0) + i + 1, text })))
+    outgoing = null
   }
 
-  const readLine = (line: string, at: number) => {
-    const plain = line.trim()
-    if (plain === '') return
-    const event = eventLine.exec(line)
-    if (event) {
-      current = null
-      const [, number = '', reel = '', channel = '', code = '', frames, si = '', so = '', ri = '', ro = ''] = event
-      const channels = tracksOf(channel)
-      if (!channels) return report('error', 'channels', at, `The channels "${channel}" are not known; the event was left out.`)
-      const transition = transitionOf(code, Number(frames ?? 0))
-      if (!transition) return report('error', 'transition', at, `The transition "${code}" is not known; the event was left out.`)
-      if (transition.type !== 'cut' && frames === undefined)
-        report('warning', 'transition-length', at, `The ${transition.type} has no length; it was read as a cut.`)
-      const labels = [si, so, ri, ro].map(label)
-      const [sourceIn, sourceOut, recIn, recOut] = labels
-      if (!sourceIn || !sourceOut || !recIn || !recOut) {
-        const bad = [si, so, ri, ro][labels.findIndex((x) => !x)]
-        return report('error', 'timecode', at, `"${bad}" is no timecode; the event was left out.`)
-      }
-      const recordIn = framesOf(recIn, r)
-      let recordOut = framesOf(recOut, r)
-      if (recordIn === null || recordOut === null) {
-        const bad = timecodeText(recordIn === null ? recIn : recOut)
-        return report(
-          'error',
-          'frame-digits',
-          at,
-          `${bad} has frame digits that do not exist at ${rateText(r)} fps; the event was left out. Check the rate of the cut.`,
-        )
-      }
-      for (const t of [recIn, recOut])
-        if (isDroppedLabel(t, r)) report('warning', 'dropped-label', at, `${timecodeText(t)} does not exist in drop-frame counting; the next frame was taken.`)
-      // Only a record range over midnight may end on a smaller label, and then it is short.
-      if (recordOut < recordIn && recordOut + dayFrames(r, recIn.drop) - recordIn < 3600 * nominal(r)) recordOut += dayFrames(r, recIn.drop)
-      if (recordOut < recordIn) return report('error', 'record-order', at, `Record out ${ro} lies before record in ${ri}; the event was left out.`)
-      const backwards = compareLabels(sourceOut, sourceIn) < 0 && !(sourceIn.h === 23 && sourceOut.h === 0)
-      if (backwards) return report('error', 'source-order', at, `Source out ${so} lies before source in ${si}; the event was left out.`)
-      const draft: Draft = {
-        number,
-        reel,
-        channels,
-        transition,
-        sourceIn,
-        sourceOut,
-        recordIn,
-        recordOut,
-        comments: [],
-        fromName: null,
-        toName: null,
-        sourceFile: null,
-        speed: null,
-        firstLine: at,
-        lastLine: at,
-      }
-      if (recordOut === recordIn) {
-        if (transition.type === 'cut') {
-          outgoing = draft
-          current = draft
-        } else report('error', 'no-length', at, 'The event has no length; it was left out.')
-        return
-      }
-      if (outgoing && outgoing.number === number && transition.type !== 'cut') {
-        draft.firstLine = outgoing.firstLine
-        draft.fromName = outgoing.fromName
-        draft.comments.push(...outgoing.comments)
-        if (/^(BL|BLACK)$/i.test(outgoing.reel)) draft.transition = { ...transition, fromBlack: true }
-      } else if (outgoing) report('warning', 'no-length', outgoing.firstLine, 'The event has no length and no transition follows; it was left out.')
-      outgoing = null
-      if (transition.frames > recordOut - recordIn) {
-        report(
-          'warning',
-          'transition-length',
-          at,
-          `The ${transition.type} of ${transition.frames} frames is longer than its event of ${recordOut - recordIn}; it was shortened.`,
-        )
-        draft.transition = { ...draft.transition, frames: recordOut - recordIn }
-      }
-      if (transition.type === 'wipe' || transition.type === 'key')
-        report('warning', transition.type, at, `The ${transition.type} ${transition.code} is kept and rendered as a dissolve.`)
-      drafts.push(draft)
+  const readEvent = (e: EventLine, line: string, at: number) => {
+    current = null
+    const channels = tracksOf(e.channels)
+    if (!channels) return leaveOut('channels', at, line, `The channels "${e.channels}" are not known`)
+    const transition = transitionOf(e.code, (e.frames ?? 0) * perLabel)
+    if (transition !== cut && !known.test(transition.code))
+      report('warning', 'transition', at, `The transition "${e.code}" is not known; it is kept, and read as ${transition.frames ? 'a dissolve' : 'a cut'}.`)
+    if (transition.type !== 'cut' && e.frames === null && transition.type !== 'key')
+      report('warning', 'transition-length', at, `The ${transition.type} has no length; it was read as a cut.`)
+    const [si, so, ri, ro] = e.times
+    recordDrop ??= drop
+    const sourceIn = label(si, drop)
+    const sourceOut = label(so, drop)
+    const recIn = label(ri, recordDrop)
+    const recOut = label(ro, recordDrop)
+    if (!sourceIn || !sourceOut || !recIn || !recOut)
+      return leaveOut('timecode', at, line, `"${[si, so, ri, ro][[sourceIn, sourceOut, recIn, recOut].indexOf(null)]}" is no timecode`)
+    const recordIn = framesOf(recIn, r)
+    dropped ||= recIn.drop
+    let recordOut = framesOf(recOut, r)
+    if (recordIn === null || recordOut === null) {
+      const bad = recordIn === null ? ri : ro
+      return leaveOut('frame-digits', at, line, `${bad} has frame digits that do not exist at ${rateText(r)} fps (is the rate of the cut right?)`)
+    }
+    for (const t of [recIn, recOut])
+      if (isDroppedLabel(t, r)) report('warning', 'dropped-label', at, `${timecodeText(t)} does not exist in drop-frame counting; the next frame was taken.`)
+    // Only a record range over midnight may end on a smaller label, and then it is short.
+    if (recordOut < recordIn && recordOut + dayFrames(r, recIn.drop) - recordIn < 3600 * nominal(r)) recordOut += dayFrames(r, recIn.drop)
+    if (recordOut < recordIn) return leaveOut('record-order', at, line, `Record out ${ro} lies before record in ${ri}`)
+    const draft: Draft = {
+      number: e.number,
+      reel: e.reel,
+      code: e.channels,
+      channels,
+      transition,
+      sourceIn,
+      sourceOut,
+      recordIn,
+      recordOut,
+      tail: e.tail,
+      text: line,
+      before: lastOn.get(channels[0] ?? '') ?? null,
+      comments: [],
+      fromName: null,
+      toName: null,
+      keyName: null,
+      sourceFile: null,
+      fullReel: null,
+      speed: null,
+      split: null,
+      sop: null,
+      saturation: null,
+      markers: [],
+      levels: [],
+      firstLine: at,
+      lastLine: at,
+    }
+    if (recordOut === recordIn) {
+      if (transition.type !== 'cut') return leaveOut('no-length', at, line, 'The event has no length')
+      dropOutgoing()
+      outgoing = draft
       current = draft
       return
     }
-    const fcm = /^FCM\s*:\s*(NON[\s-]*DROP|DROP)/i.exec(plain)
-    if (fcm) {
-      drop = /^DROP/i.test(fcm[1] ?? '')
-      if (drop) anyDrop = dropPossible(r)
-      if (drop && !dropPossible(r))
-        report('warning', 'drop-frame', at, `Drop-frame counting does not exist at ${rateText(r)} fps; the list was counted without it.`)
-      return
+    if (outgoing && outgoing.number === e.number && transition.type !== 'cut') {
+      draft.firstLine = outgoing.firstLine
+      draft.fromName = outgoing.fromName
+      draft.comments.push(...outgoing.comments)
+      if (black(outgoing.reel)) draft.transition = { ...transition, fromBlack: true }
+      outgoing = null
+    } else dropOutgoing()
+    if (transition.frames > recordOut - recordIn) {
+      report(
+        'warning',
+        'transition-length',
+        at,
+        `The ${transition.type} of ${transition.frames} frames is longer than its event of ${recordOut - recordIn}; it was shortened.`,
+      )
+      draft.transition = { ...draft.transition, frames: recordOut - recordIn }
     }
-    const head = /^TITLE\s*:\s*(.*)$/i.exec(plain)
-    if (head) {
-      title = (head[1] ?? '').trim() || null
-      return
-    }
-    const m2 = /^M2\s+(.*?)\s+([+-]?\d+(?:\.\d+)?)\s+(\S+)\s*$/i.exec(plain)
-    if (m2 && current) {
-      current.speed = speedOf(m2[2] ?? '', r)
-      current.comments.push(plain)
-      current.lastLine = at
-      return
-    }
-    if (current && /^(\*|>|M2|AUD|SPLIT|EFFECTS?|ASC_)/i.test(plain)) {
-      const comment = /^\*\s*([A-Z _]+?)\s*(?:IS)?\s*:\s*(.*)$/i.exec(plain)
-      const key = (comment?.[1] ?? '').toUpperCase().replace(/_/g, ' ')
-      const value = (comment?.[2] ?? '').trim()
-      if (value && (key === 'FROM CLIP NAME' || key === 'CLIP NAME')) current.fromName = value
-      else if (value && key === 'TO CLIP NAME') current.toName = value
-      else if (value && key === 'SOURCE FILE') current.sourceFile = value
-      current.comments.push(plain)
-      current.lastLine = at
-      return
-    }
-    if (/^\*/.test(plain)) return
-    if (/^\d/.test(plain))
-      report('error', 'event-line', at, 'This looks like an event but could not be read: it needs number, reel, channels, transition and four timecodes.')
-    else report('warning', 'unknown-line', at, 'This line is not understood; it was kept and left alone.')
+    if ((transition.type === 'wipe' || transition.type === 'key') && known.test(transition.code))
+      report('warning', transition.type, at, `The ${transition.type} ${transition.code} is kept and rendered as a dissolve.`)
+    // The foreground of a key lies over its background.
+    const under = drafts.at(-1)
+    if (
+      /^KO?$/.test(transition.code) &&
+      under?.transition.code === 'KB' &&
+      under.number === e.number &&
+      under.recordIn < recordOut &&
+      recordIn < under.recordOut
+    )
+      draft.channels = channels.map((t) => (t.startsWith('V') ? `V${Number(t.slice(1)) + 1}` : t))
+    drafts.push(draft)
+    for (const track of draft.channels) lastOn.set(track, draft)
+    current = draft
   }
-  for (const [index, line] of linesOf(text).entries()) readLine(line, index + 1)
-  if (outgoing) report('warning', 'no-length', (outgoing as Draft).firstLine, 'The event has no length and no transition follows; it was left out.')
 
-  const events = drafts.flatMap((d) => finish(d))
+  const take = (d: Draft, remark: Remark, at: number) => {
+    switch (remark.kind) {
+      case 'from-name':
+        d.fromName = remark.value
+        return
+      case 'to-name':
+        d.toName = remark.value
+        return
+      case 'key-name':
+        d.keyName = remark.value
+        return
+      case 'source-file':
+        d.sourceFile = remark.value
+        return
+      case 'reel':
+        d.fullReel = remark.value
+        return
+      case 'sop':
+        d.sop = remark.value
+        return
+      case 'saturation':
+        d.saturation = remark.value
+        return
+      case 'speed': {
+        // Below a transition on two lines, a speed may be meant for the outgoing side, which has its own already.
+        const { before } = d
+        if (before && d.transition.frames > 0 && remark.reel !== '' && remark.reel !== d.reel && remark.reel === before.reel) before.speed ??= remark.rate
+        else d.speed = remark.rate
+        return
+      }
+      case 'channels':
+        d.channels = [...new Set([...d.channels, ...remark.tracks])]
+        return
+      case 'split': {
+        const frames = framesOf(label(remark.delay, false) ?? { h: 0, m: 0, s: 0, f: 0, drop: false }, r)
+        if (frames) d.split = { medium: remark.medium, frames }
+        return
+      }
+      case 'marker':
+      case 'level': {
+        const t = label(remark.at, recordDrop ?? drop)
+        const frames = t && framesOf(t, r)
+        if (frames === null) report('warning', remark.kind, at, `"${remark.at}" is no timecode at ${rateText(r)} fps; the ${remark.kind} was kept as text.`)
+        else if (remark.kind === 'level') d.levels.push({ at: frames, db: remark.db })
+        else d.markers.push({ at: frames, length: 0, text: remark.text, colour: remark.colour })
+        return
+      }
+      case 'bad':
+        report('warning', remark.code, at, `${remark.text}; the line was kept as text.`)
+    }
+  }
+
+  const readLine = (line: string, event: EventLine | null, at: number) => {
+    const plain = line.trim()
+    if (plain === '') return
+    if (event) return readEvent(event, plain, at)
+    if (plain.length > longestLine) {
+      report('warning', 'long-line', at, `This line has ${plain.length} characters; no list has lines of more than ${longestLine}. It was kept and left alone.`)
+      kept.push({ line: at, text: plain })
+      return
+    }
+    if (!plain.startsWith('*')) {
+      const fcm = isFcm.exec(plain)
+      if (fcm) {
+        drop = /^DROP/i.test(fcm[1] ?? '')
+        if (drop && !dropPossible(r))
+          report('warning', 'drop-frame', at, `Drop-frame counting does not exist at ${rateText(r)} fps; the list was counted without it.`)
+        return
+      }
+      const head = /^TITLE\s*:\s*(.*)$/i.exec(plain)
+      if (head && drafts.length === 0 && title === null) {
+        title = (head[1] ?? '').trim() || null
+        return
+      }
+      if (/^\d/.test(plain)) {
+        current = null
+        return leaveOut('event-line', at, plain, 'This looks like an event but needs number, reel, channels, transition and four timecodes')
+      }
+      if (!/^(>|M2|AUD|SPLIT|EFFECTS?|ASC_|FINAL|TRIGGER|GPI|MOTION)/i.test(plain))
+        report('warning', 'unknown-line', at, 'This line is not understood; it was kept and left alone.')
+    }
+    if (!current) {
+      kept.push({ line: at, text: plain })
+      return
+    }
+    const remark = remarkOf(plain)
+    if (remark) take(current, remark, at)
+    current.comments.push(plain)
+    current.lastLine = at
+  }
+  for (const [index, line] of lines.entries()) readLine(line, eventLines[index] ?? null, index + 1)
+  dropOutgoing()
+  overMidnight(drafts, dayFrames(r, dropped), nominal(r) * 3600)
+
+  const backwards = (d: Draft) =>
+    compareLabels(d.sourceOut, d.sourceIn) < 0 && !(d.sourceIn.h === 23 && d.sourceOut.h === 0) && !(d.speed !== null && Number(d.speed) < 0)
+  const events = drafts.flatMap((d, i) => {
+    if (backwards(d)) {
+      leaveOut(
+        'source-order',
+        d.lastLine === d.firstLine ? d.firstLine : lineOf(d, lines),
+        d.text,
+        `Source out ${timecodeText(d.sourceOut)} lies before source in ${timecodeText(d.sourceIn)}`,
+      )
+      return []
+    }
+    return finish(d, drafts, i, r, perLabel)
+  })
   if (events.length === 0) report('error', 'empty', 0, 'No event could be read from this file.')
-  return { value: { events, drop: anyDrop || drafts.some((d) => d.sourceIn.drop), title }, problems }
+  return {
+    value: {
+      ...{ events, drop: dropped, title },
+      source: { format: 'edl', title, kept: kept.sort((a, b) => a.line - b.line), perLabel },
+    },
+    problems: report.all(),
+  }
+}
+
+/**
+ * A cut that runs over midnight goes on counting. That it does is told by an event that spans midnight, or one that ends and
+ * one that begins there, with nothing at midday; one bad line must not move the rest by a day.
+ */
+function overMidnight(drafts: readonly Draft[], day: number, hour: number): void {
+  const crosses = drafts.some((d, i) => d.recordOut > day || (d.recordOut === 0 && d.recordIn > 0) || (d.recordOut === day && drafts[i + 1]?.recordIn === 0))
+  if (!crosses || drafts.some((d) => d.recordIn >= 6 * hour && d.recordIn < 18 * hour)) return
+  for (const d of drafts) {
+    if (d.recordIn >= 6 * hour) continue
+    d.recordIn += day
+    d.recordOut += day
+    d.markers = d.markers.map((m) => ({ ...m, at: m.at + day }))
+    d.levels = d.levels.map((l) => ({ ...l, at: l.at + day }))
+  }
+}
+
+/** The line on which an event's own line stands, among its lines. */
+const lineOf = (d: Draft, lines: readonly string[]): number => {
+  for (let n = d.firstLine; n <= d.lastLine; n++) if (lines[n - 1]?.trim() === d.text) return n
+  return d.firstLine
+}
+
+const sourceFrames = (d: Draft, r: Rate): number | null => {
+  const [a, b] = [framesOf(d.sourceIn, r), framesOf(d.sourceOut, r)]
+  return a === null || b === null || b <= a ? null : b - a
+}
+
+/** The clip's name: of a transition it is the one that comes in; a name that is the one before's is that one's. */
+function nameOf(d: Draft): string | null {
+  const { before } = d
+  if (d.keyName && /^KO?$/.test(d.transition.code)) return d.keyName
+  if (d.transition.type === 'cut') return d.fromName ?? d.toName
+  const outgoing = before && before.recordOut === d.recordIn ? (before.toName ?? before.fromName) : null
+  return d.toName ?? (d.fromName === outgoing ? null : d.fromName)
 }
 
 /** One event per track of the draft. */
-function finish(d: Draft): CutEvent[] {
-  const name = d.transition.type === 'cut' ? (d.fromName ?? d.toName) : (d.toName ?? d.fromName)
-  const reel = d.reel === '' ? null : d.reel
-  return d.channels.map((track) => {
+function finish(d: Draft, all: readonly Draft[], index: number, r: Rate, perLabel: number): CutEvent[] {
+  const name = nameOf(d)
+  const written = d.reel === '' ? null : d.reel
+  // A remark that gives the reel in full counts where the column has it cut off, or has none.
+  const reel = d.fullReel && (!written || written === 'AX' || d.fullReel.toLowerCase().startsWith(written.toLowerCase())) ? d.fullReel : written
+  const speed = d.speed === null ? null : speedOf(d.speed, r, perLabel, sourceFrames(d, r), d.recordOut - d.recordIn)
+  const cdl = d.sop || d.saturation !== null ? { ...plainCdl, ...d.sop, saturation: d.saturation ?? 1 } : null
+  // A split moves the in-point of one side, unless lines of its own say where it begins.
+  const apart = d.split && [all[index - 1], all[index + 1]].some((o) => o?.number === d.number && o.recordIn !== d.recordIn)
+  return d.channels.map((track): CutEvent => {
     const medium = track.startsWith('V') ? 'picture' : 'sound'
-    return {
+    const delay = d.split && !apart && d.split.medium === medium && d.recordIn + d.split.frames < d.recordOut ? d.split.frames : 0
+    const from = delay ? framesOf(d.sourceIn, r) : null
+    const event: CutEvent = {
       id: '',
       number: d.number,
       track,
@@ -240,16 +440,25 @@ function finish(d: Draft): CutEvent[] {
       reel,
       clipName: name,
       sourceFile: d.sourceFile,
-      sourceIn: d.sourceIn,
+      sourceIn: from === null ? d.sourceIn : digitsAt(from + delay, r, d.sourceIn.drop),
       sourceOut: d.sourceOut,
-      recordIn: d.recordIn,
+      recordIn: d.recordIn + (from === null ? 0 : delay),
       recordOut: d.recordOut,
       transition: d.transition,
-      speed: d.speed,
+      speed,
       comments: d.comments,
       file: 0,
       firstLine: d.firstLine,
       lastLine: d.lastLine,
     }
+    const more: Partial<Writable<CutEvent>> = {}
+    if (d.channels.length > 1) more.channels = d.code
+    if (d.tail) more.tail = d.tail
+    if (cdl && medium === 'picture') more.cdl = cdl
+    if (d.markers.length) more.markers = d.markers
+    if (d.levels.length && medium === 'sound') more.levels = d.levels
+    return Object.keys(more).length ? { ...event, ...more } : event
   })
 }
+
+type Writable<T> = { -readonly [K in keyof T]: T[K] }

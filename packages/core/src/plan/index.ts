@@ -2,4 +2,4 @@
 export * from './model.ts'
 export { type CopyStanding, finishingFault } from './finishing.ts'
 export { blocked, makePlan, type PlanOptions, planPulls, slicePart } from './plan.ts'
-export { cutToEdl, cutToOtio, type Referred } from './refer.ts'
+export { pointFrom, type Referred } from './refer.ts'

@@ -108,7 +108,7 @@ function linkOf(event: CutEvent, cut: Cut, inv: Inventory, options: ReconnectOpt
       ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, reason, candidates },
     }
   }
-  if (event.kind === 'black') return link('none-needed', 'Black needs no original.', null)
+  if (event.kind === 'black' || event.kind === 'bars') return link('none-needed', `${event.kind === 'black' ? 'Black needs' : 'Bars need'} no original.`, null)
   const reelKnown = event.reel !== null && inv.onReel(event.reel).length > 0
   const weighed: Candidate[] = []
   for (const clips of rounds(event, inv)) {

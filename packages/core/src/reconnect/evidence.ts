@@ -61,11 +61,16 @@ export function weigh(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: So
   const wanted = [event.clipName, event.sourceFile].filter((n): n is string => n !== null)
   const short = at.missing.before + at.missing.after
   const from = timecodeText(event.sourceIn)
-  const counted = sameRate(clip.rate, cutRate)
-    ? ''
-    : at.countedAt === 'copy'
-      ? `, counted as its edit copy at ${rateText(cutRate)} is`
-      : `, counted at the ${at.countedAt === 'list' ? `list's ${rateText(cutRate)}` : `source's ${rateText(clip.rate)}`}`
+  const counted =
+    at.countedAt === 'file'
+      ? ", counted from the first frame that the cut's file gives it"
+      : sameRate(clip.rate, cutRate)
+        ? ''
+        : at.countedAt === 'copy'
+          ? `, counted as its edit copy at ${rateText(cutRate)} is`
+          : event.sourceRate
+            ? `, counted at ${rateText(event.sourceRate)} as the cut says`
+            : `, counted at the ${at.countedAt === 'list' ? `list's ${rateText(cutRate)}` : `source's ${rateText(clip.rate)}`}`
   const noTimecode = clip.start === null ? 'the original has no timecode; ' : ''
   const text = at.outside
     ? `${noTimecode}source ${from} lies outside ${clipTimecode(clip, 0)} to ${clipTimecode(clip, clip.frames)}`
@@ -74,7 +79,12 @@ export function weigh(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: So
       : clip.start === null
         ? `no timecode; frames ${at.range.in} to ${at.range.out - 1} lie inside its ${clip.frames}${counted}`
         : `source ${from} lies inside, frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}${counted}`
-  const timecode: Evidence = { kind: 'timecode', agreement: short > 0 ? 'contradicts' : 'agrees', weak: clip.start === null || clip.start === 0, text }
+  const timecode: Evidence = {
+    kind: 'timecode',
+    agreement: short > 0 ? 'contradicts' : 'agrees',
+    weak: clip.start === null || clip.start === 0 || at.countedAt === 'file',
+    text,
+  }
   return {
     clipId: clip.id,
     range: at.range,

@@ -9,18 +9,20 @@ import {
   originalFrame,
   type Rate,
   relabel,
+  rescaleFloor,
   sameRate,
   sourceFrame,
   sourceLength,
   stepOf,
   timecodeText,
 } from '../time/index.ts'
-import type { ClipFacts, CopyTime, Origin, SourceCount } from './model.ts'
+import type { ClipFacts, CopyTime, CountedAt, Origin, SourceCount } from './model.ts'
 
 export interface Located {
   /** Half-open, frames counted from the clip's first. */
   readonly range: FrameRange
-  readonly countedAt: 'list' | 'source' | 'copy'
+  /** How source timecode was counted; `file`: from the first frame that the cut's file gives its media. */
+  readonly countedAt: CountedAt
   readonly origin?: Origin | undefined
   readonly missing: { readonly before: number; readonly after: number }
   /** The range lies wholly outside: not one of its frames exists. */
@@ -35,13 +37,11 @@ export interface Located {
  */
 export function locate(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount = 'auto'): Located | null {
   const span = sourceLength(event.recordOut - event.recordIn, stepOf(clip.rate, cutRate, event.speed ?? undefined))
-  const at = (how: 'list' | 'source'): Located | null => {
+  const at = (how: 'list' | 'source' | 'file'): Located | null => {
     const drop = clip.start === null ? event.sourceIn.drop : clip.drop
-    const label =
-      how === 'source' ? { ...event.sourceIn, drop } : event.sourceIn.f >= nominal(cutRate) ? null : relabel(event.sourceIn, cutRate, clip.rate, drop)
-    const frames = label && framesOf(label, clip.rate)
+    const frames = how === 'file' ? countedFrames(event, clip.rate, event.media?.start ?? 0) : labelled(event, clip, cutRate, how, drop)
     if (frames === null) return null
-    let first = frames - (clip.start ?? 0)
+    let first = how === 'file' ? frames : frames - (clip.start ?? 0)
     const day = dayFrames(clip.rate, drop)
     // A clip may run over midnight, where its timecode begins anew.
     if (clip.start !== null && first < 0 && first + day < clip.frames) first += day
@@ -49,6 +49,13 @@ export function locate(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: S
     const range = reverse ? { in: first - span + 1, out: first + 1 } : { in: first, out: first + span }
     const missing = { before: Math.max(0, -range.in), after: Math.max(0, range.out - clip.frames) }
     return { range, countedAt: how, missing, outside: range.out <= 0 || range.in >= clip.frames }
+  }
+  if (event.sourceRate) {
+    const named = at('list')
+    if (named && !named.outside) return named
+    // Where the file says that its media begin elsewhere than the clip does, its frames count from there.
+    const counted = event.media && event.media.start !== clip.start ? at('file') : null
+    return counted && counted.missing.before + counted.missing.after === 0 ? counted : named
   }
   if (sameRate(clip.rate, cutRate)) return at('list')
   if (count !== 'auto') return at(count)
@@ -60,6 +67,21 @@ export function locate(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: S
   if (list && list.missing.before + list.missing.after === 0) return list
   const source = at('source')
   return source && (!list || source.missing.before + source.missing.after === 0) ? source : list
+}
+
+/** Frames from midnight that the event's source label names, at the clip's rate. */
+function labelled(event: CutEvent, clip: ClipFacts, cutRate: Rate, how: 'list' | 'source', drop: boolean): number | null {
+  // Frames that a file has counted are frames, whatever their labels would be.
+  if (event.sourceRate) return countedFrames(event, clip.rate, 0)
+  const label = how === 'source' ? { ...event.sourceIn, drop } : event.sourceIn.f >= nominal(cutRate) ? null : relabel(event.sourceIn, cutRate, clip.rate, drop)
+  return label && framesOf(label, clip.rate)
+}
+
+/** Frames from `start` (at the event's own source rate) on, counted at `rate`: one for one where both count as many in a second. */
+function countedFrames(event: CutEvent, rate: Rate, start: number): number | null {
+  const own = event.sourceRate ?? rate
+  const n = framesOf(event.sourceIn, own)
+  return n === null ? null : nominal(own) === nominal(rate) ? n - start : rescaleFloor(n - start, own, rate)
 }
 
 /** The frames of a clip by the count of an edit copy at another rate; null where the event does not lie inside of it. */

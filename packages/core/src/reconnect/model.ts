@@ -47,6 +47,9 @@ export interface Origin {
   readonly k: number
 }
 
+/** How source timecode was counted in the end; `file`: from the first frame that the cut's file gives its media. */
+export type CountedAt = 'list' | 'source' | 'copy' | 'file'
+
 /** Whether source timecode is counted at the list's rate, at the source's, or at whichever fits. */
 export type SourceCount = 'list' | 'source' | 'auto'
 
@@ -65,7 +68,7 @@ export interface Candidate {
   readonly clipId: string
   /** Frames of the clip counted from its first; may reach past its ends (`missing` says by how much). */
   readonly range: FrameRange
-  readonly countedAt: 'list' | 'source' | 'copy'
+  readonly countedAt: CountedAt
   /** Where it was counted by an edit copy at another rate; without, the event begins with the range's first frame. */
   readonly origin?: Origin | undefined
   readonly missing: { readonly before: number; readonly after: number }

@@ -2,7 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { assembleCut } from '../cutlist/index.ts'
 import { readEdl } from '../edl/index.ts'
-import { cutToEdl, makePlan } from '../plan/index.ts'
+import { cutToEdl } from '../exchange/index.ts'
+import { makePlan, pointFrom } from '../plan/index.ts'
 import { framesUnder, startUnder } from '../specs/index.ts'
 import { digitsAt, type FrameMap, frameMap, framesOf, originalFrame, parseTimecode, type Rate, rate, sourceFrame, timecodeText } from '../time/index.ts'
 import { type ClipFacts, isOpen, type Link, reconnect, type ReconnectOptions } from './index.ts'
@@ -232,7 +233,12 @@ describe('a cut made with copies at another rate', () => {
         expect(Array.from({ length }, (_, k) => Math.min(999, sourceFrame(layer.first, layer.k + k, layer.step)))).toEqual(shown)
         // And a list that points at the copy again says what the first one said.
         const referred = { name: c.name, url: '/x', reel: null, rate: pal, drop: false, start: copy.start, frames: copy.frames, offset: 0, map: copy.map }
-        expect(cutToEdl(cut, plan, () => referred).text).toContain(`${source(n)} ${source(n + length)}`)
+        expect(
+          cutToEdl(
+            cut,
+            pointFrom(plan, () => referred),
+          ).files[0]?.text,
+        ).toContain(`${source(n)} ${source(n + length)}`)
       }),
     )
   })

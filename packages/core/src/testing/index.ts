@@ -1,4 +1,5 @@
-/** For tests: sounds that move like talk, and as other microphones hear them. */
+/** For tests: sounds that move like talk, and as other microphones hear them; texts that are bent. */
+export * from './bend.ts'
 
 /** A repeatable stream of numbers from -1 to 1. */
 export function chance(seed: number): () => number {

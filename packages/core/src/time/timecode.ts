@@ -13,6 +13,22 @@ export interface TimecodeDigits {
 
 /** Reads `hh:mm:ss:ff`, `hh:mm:ss;ff` and `hh:mm:ss.ff` (dot and semicolon both say drop-frame). Null if it is none of these. */
 export function parseTimecode(text: string): TimecodeDigits | null {
+  return plainTimecode(text) ?? writtenTimecode(text)
+}
+
+/** `hh:mm:ss:ff` and `hh:mm:ss;ff` without blanks, as nearly all of them are: long lists are full of them. */
+function plainTimecode(text: string): TimecodeDigits | null {
+  if (text.length !== 11 || text.charCodeAt(2) !== 58 || text.charCodeAt(5) !== 58) return null
+  const sign = text.charCodeAt(8)
+  const [h, m, s, f] = [pair(text, 0), pair(text, 3), pair(text, 6), pair(text, 9)]
+  return (sign === 58 || sign === 59) && h >= 0 && h < 24 && m >= 0 && m < 60 && s >= 0 && s < 60 && f >= 0 ? { h, m, s, f, drop: sign === 59 } : null
+}
+function pair(text: string, at: number): number {
+  const [a, b] = [text.charCodeAt(at) - 48, text.charCodeAt(at + 1) - 48]
+  return a >= 0 && a <= 9 && b >= 0 && b <= 9 ? a * 10 + b : -1
+}
+
+function writtenTimecode(text: string): TimecodeDigits | null {
   const t = /^\s*(\d{1,2})[:;.](\d{2})[:;.](\d{2})([:;.,])(\d{2,3})\s*$/.exec(text)
   if (!t) return null
   const [h, m, s, f] = [Number(t[1]), Number(t[2]), Number(t[3]), Number(t[5])]

@@ -3,7 +3,8 @@ import type { PlanAnswer, PullRequest, PullRow, Started } from '@naranja/contrac
 import { bytesText, bytesUnder } from '@naranja/core/estimate'
 import { stampText } from '@naranja/core/clip'
 import { safeFileName, stem } from '@naranja/core/naming'
-import { cutToEdl, cutToOtio, planPulls, type Referred } from '@naranja/core/plan'
+import { cutToEdl, cutToOtio } from '@naranja/core/exchange'
+import { planPulls, pointFrom, type Referred } from '@naranja/core/plan'
 import { type FrameRange, sameRate } from '@naranja/core/time'
 import { promised, type Spec, specOf } from '@naranja/core/specs'
 import { CheckFailed, commandLine, copyCommand, freeSpace, joinBytes, makeCopy, pathText } from '@naranja/media'
@@ -236,6 +237,9 @@ export async function writeList(
       : {}
     return copy ? { ...whole, ...own, name: copy.path.slice(copy.path.lastIndexOf('/') + 1), url: path(copy.volumeId, Buffer.from(copy.path)) } : null
   }
-  const written = format === 'edl' ? cutToEdl(cut.cut, plan, refer) : cutToOtio(cut.cut, plan, refer)
-  return { name: `${safeFileName(cut.name)} on ${target}.${format}`, ...written }
+  const point = pointFrom(plan, refer)
+  const name = `${safeFileName(cut.name)} on ${target}.${format}`
+  if (format === 'otio') return { name, ...cutToOtio(cut.cut, point) }
+  const { files, losses } = cutToEdl(cut.cut, point)
+  return { name, text: files[0]?.text ?? '', losses: [...losses] }
 }
