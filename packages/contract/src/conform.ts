@@ -64,6 +64,26 @@ export const PullRow = z.object({
 })
 export type PullRow = z.infer<typeof PullRow>
 
+/** Which files a written cut list points at, and in which form it is written. */
+export const ListQuery = z.object({
+  target: z.enum(['originals', 'intermediates', 'proxies', 'pulls']),
+  format: z.enum(['edl', 'otio']),
+  /** Edit decision lists: one for all tracks, or one for each. */
+  lists: z.enum(['one', 'each']).default('one'),
+  /** Edit decision lists: what stands as reel, and how many characters it may have. */
+  reels: z.enum(['reel', 'name', 'file', 'roll']).default('reel'),
+  longest: z.coerce.number().int().min(4).max(128).optional(),
+})
+export type ListQuery = z.infer<typeof ListQuery>
+export const ListPreview = z.object({
+  files: z.array(z.object({ name: z.string(), bytes: z.int(), head: z.string() })),
+  /** What the form cannot carry. */
+  losses: z.array(z.string()),
+  /** Events without such a file: they keep what the imported list says. */
+  left: z.array(z.object({ number: z.string(), track: z.string(), name: z.string(), why: z.string() })),
+})
+export type ListPreview = z.infer<typeof ListPreview>
+
 export const MasterRequest = TargetFolder.extend({
   file: z.string().min(1).max(200),
   from: z.enum(['originals', 'pulls']).default('originals'),

@@ -1,9 +1,14 @@
 /** Cut lists, links and decisions. */
+import { cutColumns } from '@naranja/core/exchange'
 import { z } from 'zod'
 import { DigitsShape, Id, Place, RangeShape, RateShape, ShownKind, StepShape } from './basics.ts'
 import { Stations } from './originals.ts'
 
 export const ProblemRow = z.object({ code: z.string(), severity: z.enum(['error', 'warning']), file: z.string(), line: z.int(), message: z.string() })
+/** A note at a record frame. */
+export const MarkerShape = z.object({ at: z.int(), length: z.int(), text: z.string(), colour: z.string().nullable() })
+const Three = z.tuple([z.number(), z.number(), z.number()])
+export const CdlShape = z.object({ slope: Three, offset: Three, power: Three, saturation: z.number() }).describe('ASC CDL 1.2')
 export const EventShape = z.object({
   id: z.string(),
   number: z.string(),
@@ -20,13 +25,25 @@ export const EventShape = z.object({
   transition: z.object({ type: z.enum(['cut', 'dissolve', 'wipe', 'key']), frames: z.int(), code: z.string(), fromBlack: z.boolean() }),
   speed: StepShape.nullable(),
   comments: z.array(z.string()),
+  sourceRate: RateShape.optional(),
+  channels: z.string().optional(),
+  tail: z.string().optional(),
+  cdl: CdlShape.optional(),
+  markers: z.array(MarkerShape).optional(),
+  levels: z.array(z.object({ at: z.int(), db: z.number() })).optional(),
   file: z.int(),
   firstLine: z.int(),
   lastLine: z.int(),
 })
 export type EventShape = z.infer<typeof EventShape>
 
-export const CutFile = z.object({ name: z.string(), lines: z.int() })
+/** A file of a cut: its lines, how it was read, and the lines that belong to no event. */
+export const CutFile = z.object({
+  name: z.string(),
+  lines: z.int(),
+  format: z.enum(['edl', 'otio', 'table']),
+  kept: z.array(z.object({ line: z.int(), text: z.string() })),
+})
 export const CutRow = z.object({
   id: Id,
   projectId: Id,
@@ -42,18 +59,55 @@ export const CutRow = z.object({
   created: z.string(),
 })
 export type CutRow = z.infer<typeof CutRow>
-export const CutDetail = CutRow.omit({ events: true }).extend({ events: z.array(EventShape) })
+export const CutDetail = CutRow.omit({ events: true }).extend({ events: z.array(EventShape), markers: z.array(MarkerShape) })
 export type CutDetail = z.infer<typeof CutDetail>
 
 /** Bytes of a chosen file, or a file on a volume. */
 export const ImportFile = z.union([z.object({ name: z.string().max(300), base64: z.string() }), Place])
-export const CutImport = z.object({
-  files: z.array(ImportFile).min(1),
+/** How a table file of a cut is laid out: the row with its headings, and what each column is. */
+export const TableLayoutShape = z.object({ head: z.int().min(0).max(1000).nullable(), columns: z.array(z.enum(cutColumns).nullable()).max(500) })
+export const CutAsk = z.object({
+  files: z.array(ImportFile).min(1).max(200),
+  rate: z.string().max(40).optional(),
+  /** Frames that share one timecode label, above 30 frames a second; without it, it is told from the digits. */
+  perLabel: z.union([z.literal(1), z.literal(2), z.literal(4)]).optional(),
+  /** Of table files; without it, their headings tell. */
+  layout: TableLayoutShape.optional(),
+})
+export type CutAsk = z.infer<typeof CutAsk>
+export const CutImport = CutAsk.extend({
   name: z.string().max(200).optional(),
-  rate: z.string().optional(),
   sourceCount: z.enum(['auto', 'list', 'source']).default('auto'),
   reference: Place.optional(),
 })
+/** What would be read of the files, before they are imported. */
+export const CutPreview = z.object({
+  /** The rate that the cut would have. */
+  rate: RateShape,
+  /** Something a person should settle first, as a sentence; null where nothing is. */
+  fault: z.string().nullable(),
+  files: z.array(
+    z.object({
+      name: z.string(),
+      format: z.enum(['edl', 'otio', 'table']).nullable(),
+      /** Why nothing can be read of it; null where something can. */
+      refusal: z.string().nullable(),
+      title: z.string().nullable(),
+      /** The rate that the file itself tells. */
+      rate: RateShape.nullable(),
+      perLabel: z.int(),
+      events: z.int(),
+      tracks: z.array(z.string()),
+      errors: z.int(),
+      warnings: z.int(),
+      /** The first of them. */
+      problems: z.array(ProblemRow),
+      /** The first rows of a table, and how it was read. */
+      table: z.object({ rows: z.array(z.array(z.string())), layout: TableLayoutShape, fault: z.string().nullable() }).nullable(),
+    }),
+  ),
+})
+export type CutPreview = z.infer<typeof CutPreview>
 export const CutImported = z.object({ cut: CutRow, already: z.boolean(), message: z.string() })
 export type CutImported = z.infer<typeof CutImported>
 

@@ -11,8 +11,10 @@ import {
   CopyRequest,
   CopyRow,
   CutDetail,
+  CutAsk,
   CutImport,
   CutImported,
+  CutPreview,
   CutRow,
   DecisionRequest,
   FinishingAsk,
@@ -29,6 +31,8 @@ import {
   LaneClip,
   Likeness,
   LinkRow,
+  ListPreview,
+  ListQuery,
   MasterRequest,
   MasterRow,
   NewProject,
@@ -104,7 +108,8 @@ import { readFile } from 'node:fs/promises'
 import type { FastifyInstance, FastifyReply } from 'fastify'
 import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import { z } from 'zod'
-import { listPulls, planAnswer, startPulls, writeList } from './conform/service.ts'
+import { listFile, previewLists } from './conform/list.ts'
+import { listPulls, planAnswer, startPulls } from './conform/service.ts'
 import { addArrivals, changeArrivals, listArrivals, removeArrivals } from './arrivals/service.ts'
 import type { ArrivalWatch } from './arrivals/watch.ts'
 import type { Context } from './context.ts'
@@ -123,7 +128,7 @@ import { applyRename, previewRename } from './copies/rename.ts'
 import { keepLogLayouts, logLayouts, saveLog, writeLog } from './originals/log.ts'
 import { previewOf } from './copies/preview.ts'
 import { addSpec, changeSpec, listSpecs, removeSpec, restoreSpec, setDefaultSpec, specVersions } from './copies/specs.ts'
-import { cutDetail, cutText, importCut, listCuts, removeCut, setReference } from './cutlists/service.ts'
+import { cutDetail, cutText, importCut, listCuts, previewCut, removeCut, setReference } from './cutlists/service.ts'
 import { listMasters, masterRow, startMaster } from './masters/service.ts'
 import {
   applyDerivation,
@@ -482,6 +487,9 @@ export function addRoutes(
   app.post('/api/projects/:id/cuts', { bodyLimit: 80_000_000, schema: { params: ById, body: CutImport, response: gives(CutImported) } }, (req) =>
     importCut(ctx, req.params.id, req.body),
   )
+  app.post('/api/projects/:id/cuts/preview', { bodyLimit: 80_000_000, schema: { params: ById, body: CutAsk, response: gives(CutPreview) } }, (req) =>
+    previewCut(ctx, req.params.id, req.body),
+  )
   app.get('/api/cuts/:id', { schema: { params: ById, response: gives(CutDetail) } }, (req) => cutDetail(ctx, req.params.id))
   app.delete('/api/cuts/:id', { schema: { params: ById, response: gives(Changed) } }, (req) => removeCut(ctx, req.params.id))
   app.get(
@@ -530,17 +538,15 @@ export function addRoutes(
   )
   app.post('/api/cuts/:id/pulls', { schema: { params: ById, body: PullRequest, response: gives(Started) } }, (req) => startPulls(ctx, req.params.id, req.body))
   app.get('/api/cuts/:id/pulls', { schema: { params: ById, response: gives(z.array(PullRow)) } }, (req) => listPulls(ctx, req.params.id))
+  app.get('/api/cuts/:id/list/preview', { schema: { params: ById, querystring: ListQuery, response: gives(ListPreview) } }, (req) =>
+    previewLists(ctx, req.params.id, req.query),
+  )
   app.get(
     '/api/cuts/:id/list',
-    {
-      schema: {
-        params: ById,
-        querystring: z.object({ target: z.enum(['originals', 'intermediates', 'proxies', 'pulls']), format: z.enum(['edl', 'otio']) }),
-        response: gives(z.string()),
-      },
-    },
+    { schema: { params: ById, querystring: ListQuery.extend({ file: z.coerce.number().int().min(0).default(0) }), response: gives(z.string()) } },
     async (req, reply) => {
-      const list = await writeList(ctx, req.params.id, req.query.target, req.query.format)
+      const { file, ...query } = req.query
+      const list = await listFile(ctx, req.params.id, query, file)
       return reply
         .type('text/plain; charset=utf-8')
         .header('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(list.name)}`)

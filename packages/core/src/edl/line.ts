@@ -73,3 +73,7 @@ export function tracksOf(code: string): string[] | null {
   }
   return [...new Set(out)]
 }
+
+/** Whether lines are those of an edit decision list: one of the first is an event, a title or a count of frames. */
+export const looksLikeEdl = (lines: readonly string[]): boolean =>
+  lines.slice(0, 5000).some((l) => eventLine(l) !== null || /^\s*(TITLE|FCM)\s*:/i.test(l.slice(0, 200)))

@@ -1,6 +1,7 @@
 /** A cut as edit decision lists. */
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { type EdlEntry, writeEdl } from '../edl/index.ts'
+import { grouped } from '../lists/index.ts'
 import { plainCdl } from '../look/index.ts'
 import { isNoReel, stem } from '../naming/index.ts'
 import { digitsAt, formatFrames, framesOf, nominal, rateText, sourceFrame, sourceLength, stepOf } from '../time/index.ts'
@@ -57,25 +58,14 @@ export function cutToEdl(cut: Cut, point: (e: CutEvent) => Pointed | null, optio
     return { frames: framesOf({ ...t, f: Math.floor(f) }, r) ?? 0, exact: Number.isInteger(f), drop: file.drop }
   }
 
-  const byTrack = new Map<string, CutEvent[]>()
-  for (const e of cut.events) {
-    const list = byTrack.get(e.track)
-    if (list) list.push(e)
-    else byTrack.set(e.track, [e])
-  }
+  const byTrack = grouped(cut.events, (e) => e.track)
   const before = new Map<CutEvent, CutEvent>()
   for (const list of byTrack.values()) for (let i = 1; i < list.length; i++) before.set(list[i] as CutEvent, list[i - 1] as CutEvent)
 
   /** Events that one line stood for stand in one line again. */
   const lineKey = (e: CutEvent) => (e.channels && (options.lists ?? 'one') === 'one' ? `${e.file} ${e.firstLine} ${e.recordIn} ${files.get(e)?.url}` : e.id)
   const written = (events: readonly CutEvent[], track: string | null): string => {
-    const groups = new Map<string, CutEvent[]>()
-    for (const e of events) {
-      const list = groups.get(lineKey(e))
-      if (list) list.push(e)
-      else groups.set(lineKey(e), [e])
-    }
-    const rows = [...groups.values()].sort((x, y) => {
+    const rows = [...grouped(events, lineKey).values()].sort((x, y) => {
       const [a, b] = [x[0] as CutEvent, y[0] as CutEvent]
       return a.file - b.file || a.firstLine - b.firstLine || a.recordIn - b.recordIn
     })

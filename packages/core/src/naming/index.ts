@@ -67,6 +67,9 @@ export function compareReels(wanted: string | null, have: string | null): Agreem
   if (reelCuts.some((n) => h.length > n && h.slice(0, n) === w)) return 'agrees'
   const [lw, lh] = [w.toLowerCase(), h.toLowerCase()]
   if (lw === lh || reelCuts.some((n) => lh.length > n && lh.slice(0, n) === lw)) return 'bent'
+  // One of them goes on where the other ends: A001 and A001_SALTFERRY.
+  const [short, long] = lw.length < lh.length ? [lw, lh] : [lh, lw]
+  if (short.length >= 3 && long.startsWith(short) && /[_\-.]/.test(long[short.length] ?? '')) return 'bent'
   return 'contradicts'
 }
 

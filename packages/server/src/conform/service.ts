@@ -1,11 +1,10 @@
-/** The conform: its plan, its pulls, and lists that point at originals, copies or pulls. */
+/** The conform: its plan and its pulls. */
 import type { PlanAnswer, PullRequest, PullRow, Started } from '@naranja/contract'
 import { bytesText, bytesUnder } from '@naranja/core/estimate'
 import { stampText } from '@naranja/core/clip'
 import { safeFileName, stem } from '@naranja/core/naming'
-import { cutToEdl, cutToOtio } from '@naranja/core/exchange'
-import { planPulls, pointFrom, type Referred } from '@naranja/core/plan'
-import { type FrameRange, sameRate } from '@naranja/core/time'
+import { planPulls } from '@naranja/core/plan'
+import type { FrameRange } from '@naranja/core/time'
 import { promised, type Spec, specOf } from '@naranja/core/specs'
 import { CheckFailed, commandLine, copyCommand, freeSpace, joinBytes, makeCopy, pathText } from '@naranja/media'
 import { In } from 'typeorm'
@@ -15,11 +14,10 @@ import { copyJob, copyTarget } from '../copies/make.ts'
 import { couldFinish, type Finishing, finishingClip, finishingOf, standIn } from '../copies/finishing.ts'
 import { factsOf } from '../copies/layout.ts'
 import { pieceOf } from '../copies/plan.ts'
-import { holds } from '../copies/state.ts'
 import { learnPace, Pace } from '../copies/speed.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf } from '../reconnect/service.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, PullEntity, type PullRecord } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, PullEntity, type PullRecord } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
 import { resolveTarget, volumeNames, tidyFolder } from '../volumes/service.ts'
@@ -198,48 +196,4 @@ export async function listPulls(ctx: Context, cutId: string): Promise<PullRow[]>
       faults: [...(p.report?.faults ?? [])],
     }),
   )
-}
-
-export type ListTarget = 'originals' | 'intermediates' | 'proxies' | 'pulls'
-
-/** The cut as a list that points at files of one kind; events without such a file keep what the imported list said. */
-export async function writeList(
-  ctx: Context,
-  cutId: string,
-  target: ListTarget,
-  format: 'edl' | 'otio',
-): Promise<{ name: string; text: string; losses: string[] }> {
-  const cut = await cutOf(ctx, cutId)
-  const { plan, clips, finishing } = await planOf(ctx, cut, { handles: 0, placeholders: false })
-  const { roots } = await volumeNames(ctx)
-  const path = (volumeId: string, relative: Uint8Array) => pathText(joinBytes(roots.get(volumeId) ?? Buffer.alloc(0), relative))
-  const pulls = target === 'pulls' ? (await ctx.repo(PullEntity).findBy({ cutId, state: 'checked' })).filter((p) => madeFrom(p, finishing)) : []
-  const copies = target === 'proxies' || target === 'intermediates' ? await ctx.repo(CopyEntity).findBy({ projectId: cut.projectId, state: 'checked' }) : []
-  const base = (c: ClipRecord) => ({ reel: c.reel, rate: c.technical.rate, drop: c.technical.drop })
-  const refer = (eventId: string): Referred | null => {
-    const e = plan.events.find((x) => x.eventId === eventId)
-    const clip = e?.clipId ? clips.get(e.clipId) : undefined
-    if (!e?.used || !clip) return null
-    const whole = { ...base(clip), start: clip.start ?? 0, frames: clip.frames, offset: 0 }
-    if (target === 'originals' || !clip.technical.hasPicture) return { ...whole, name: clip.name, url: path(clip.volumeId, clip.path) }
-    if (target === 'pulls') {
-      const pull = pulls.find((p) => p.clipId === clip.id && p.in <= (e.used?.in ?? 0) && p.out >= (e.used?.out ?? 0))
-      if (!pull) return null
-      const url = path(pull.volumeId, Buffer.from(pull.path))
-      return { ...base(clip), name: url.slice(url.lastIndexOf('/') + 1), url, start: (clip.start ?? 0) + pull.in, frames: pull.out - pull.in, offset: pull.in }
-    }
-    const used = e.used
-    const mine = copies.filter((c) => c.clipId === clip.id && c.kind === (target === 'proxies' ? 'proxy' : 'intermediate') && holds(c, clip, used))
-    // An event that was counted by a copy at another rate points at such a one again; others at one that runs as the original does.
-    const copy = mine.find((c) => sameRate(c.facts?.rate ?? clip.technical.rate, clip.technical.rate) !== Boolean(e.origin)) ?? mine[0]
-    const own = copy?.facts?.map
-      ? { rate: copy.facts.rate, drop: copy.facts.drop, start: copy.facts.start ?? 0, frames: copy.facts.frames, map: copy.facts.map }
-      : {}
-    return copy ? { ...whole, ...own, name: copy.path.slice(copy.path.lastIndexOf('/') + 1), url: path(copy.volumeId, Buffer.from(copy.path)) } : null
-  }
-  const point = pointFrom(plan, refer)
-  const name = `${safeFileName(cut.name)} on ${target}.${format}`
-  if (format === 'otio') return { name, ...cutToOtio(cut.cut, point) }
-  const { files, losses } = cutToEdl(cut.cut, point)
-  return { name, text: files[0]?.text ?? '', losses: [...losses] }
 }

@@ -1,11 +1,11 @@
 /** Cut lists: read once, kept byte for byte, never changed. */
 import { createHash } from 'node:crypto'
 import { readFile, stat } from 'node:fs/promises'
-import type { CutDetail, CutImport, CutImported, CutRow, Place } from '@naranja/contract'
-import { assembleCut, type Problem } from '@naranja/core/cutlist'
-import { decodeText, linesOf, notText, readEdl } from '@naranja/core/edl'
+import type { CutAsk, CutDetail, CutImport, CutImported, CutPreview, CutRow, Place } from '@naranja/contract'
+import { assembleCut } from '@naranja/core/cutlist'
+import { decodeText, linesOf } from '@naranja/core/edl'
 import { safeFileName, stem } from '@naranja/core/naming'
-import { parseRate, rate, rateText } from '@naranja/core/time'
+import { parseRate, type Rate, rate, rateText, sameRate } from '@naranja/core/time'
 import { lastName, pathText, probe } from '@naranja/media'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
@@ -14,18 +14,60 @@ import { recordChange } from '../projects/changes.ts'
 import { cutOf } from '../reconnect/service.ts'
 import { CutEntity, type CutRecord, ProjectEntity } from '../store/index.ts'
 import { fromRef, resolvePlace } from '../volumes/service.ts'
+import { plural } from '../words.ts'
+import { readAside } from './aside.ts'
+import { most } from './read.ts'
 
-const largest = 50_000_000
-const count = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`
-
-async function bytesOf(ctx: Context, file: z.infer<typeof CutImport>['files'][number]): Promise<{ name: string; bytes: Buffer }> {
+async function bytesOf(ctx: Context, file: CutAsk['files'][number]): Promise<{ name: string; bytes: Buffer }> {
   if ('base64' in file) return { name: file.name, bytes: Buffer.from(file.base64, 'base64') }
   const { path } = await resolvePlace(ctx, file.volumeId, fromRef(file.ref))
   const name = pathText(lastName(path))
   const s = await stat(path).catch(() => null)
   if (!s?.isFile()) throw new Refusal('unreadable', `${name} is no file that can be read.`)
-  if (s.size > largest) throw new Refusal('unreadable', `${name} is ${Math.round(s.size / 1e6)} MB; a cut list is at most ${largest / 1e6} MB.`)
+  if (s.size > most.bytes) throw new Refusal('unreadable', `${name} is ${Math.round(s.size / 1e6)} MB; a cut list is at most ${most.bytes / 1e6} MB.`)
   return { name, bytes: await readFile(path) }
+}
+
+/** Every file of a cut read, and the rate of the cut: as asked for, else as the files tell, else the project's. */
+async function readFiles(ctx: Context, projectId: string, ask: CutAsk) {
+  const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: projectId }), 'The project')
+  const files = await Promise.all(ask.files.map((f) => bytesOf(ctx, f)))
+  const own = rate(project.rateNum, project.rateDen)
+  const asked = ask.rate ? parseRate(ask.rate) : undefined
+  if (asked === null) throw new Refusal('bad-request', `"${ask.rate}" is no frame rate. Write it as 25, 23.976 or 24000/1001.`)
+  const read = (otherwise: Rate) => Promise.all(files.map((f) => readAside({ ...f, rate: asked, otherwise, perLabel: ask.perLabel, layout: ask.layout })))
+  const first = await read(own)
+  const told = first.flatMap((r) => (r.rate ? [r.rate] : []))
+  const cutRate = asked ?? told[0] ?? own
+  const other = told.find((r) => !sameRate(r, cutRate))
+  const fault = other
+    ? `Of these files one counts ${rateText(cutRate)} frames a second, another ${rateText(other)}. Say at which rate the cut is.`
+    : first.every((r) => r.refusal !== null || r.value.events.length === 0)
+      ? (first.find((r) => r.refusal)?.refusal ??
+        first.find((r) => r.table?.fault)?.table?.fault ??
+        `No event could be read at ${rateText(cutRate)} fps. Is the rate right?`)
+      : null
+  // A list beside a timeline that tells its rate counts at that one too.
+  const all = told.length && first.some((r) => r.rate === null) && !sameRate(cutRate, own) ? await read(cutRate) : first
+  return { files, cutRate, all, fault }
+}
+
+/** What would be read of files, before they are imported. */
+export async function previewCut(ctx: Context, projectId: string, ask: CutAsk): Promise<CutPreview> {
+  const { files, cutRate, all, fault } = await readFiles(ctx, projectId, ask)
+  return {
+    rate: cutRate,
+    fault,
+    files: all.map((r, i) => ({
+      name: files[i]?.name ?? '',
+      ...{ format: r.format, refusal: r.refusal, title: r.title, rate: r.rate, perLabel: r.value.source.perLabel, events: r.value.events.length },
+      tracks: [...new Set(r.value.events.map((e) => e.track))].sort(),
+      errors: r.problems.filter((p) => p.severity === 'error').length,
+      warnings: r.problems.filter((p) => p.severity === 'warning').length,
+      problems: r.problems.slice(0, 60),
+      table: r.table as CutPreview['files'][number]['table'],
+    })),
+  }
 }
 
 function rowOf(c: CutRecord): CutRow {
@@ -40,7 +82,12 @@ function rowOf(c: CutRecord): CutRow {
     length: cut.length,
     events: cut.events.length,
     problems: c.problems,
-    files: c.files.map((f) => ({ name: f.name, lines: linesOf(decodeText(Buffer.from(f.base64, 'base64'))).length })),
+    files: c.files.map((f, i) => ({
+      name: f.name,
+      lines: linesOf(decodeText(Buffer.from(f.base64, 'base64'))).length,
+      format: cut.sources?.[i]?.format ?? 'edl',
+      kept: [...(cut.sources?.[i]?.kept ?? [])],
+    })),
     reference: c.referencePath,
     created: c.created.toISOString(),
   }
@@ -48,36 +95,34 @@ function rowOf(c: CutRecord): CutRow {
 
 /** Reads lists of one cut. Bad lines are problems; a file in which no event can be read is refused with its problems. */
 export async function importCut(ctx: Context, projectId: string, request: z.infer<typeof CutImport>): Promise<CutImported> {
-  const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: projectId }), 'The project')
-  const files = await Promise.all(request.files.map((f) => bytesOf(ctx, f)))
-  const cutRate = request.rate ? parseRate(request.rate) : rate(project.rateNum, project.rateDen)
-  if (!cutRate) throw new Refusal('bad-request', `"${request.rate}" is no frame rate. Write it as 25, 23.976 or 24000/1001.`)
+  const { files, cutRate, all, fault } = await readFiles(ctx, projectId, request)
   const hash = createHash('sha1')
-    .update(JSON.stringify([cutRate, request.sourceCount]))
+    .update(JSON.stringify([cutRate, request.sourceCount, ...(request.perLabel || request.layout ? [request.perLabel, request.layout] : [])]))
     .update(Buffer.concat(files.map((f) => f.bytes)))
     .digest('hex')
   const before = await ctx.repo(CutEntity).findOneBy({ projectId, hash, removed: false })
   if (before) return { cut: rowOf(before), already: true, message: `${files[0]?.name} is imported already, as ${before.name}. Nothing was added.` }
-  const problems: Problem[] = []
-  const lists = files.map(({ name, bytes }) => {
-    const what = notText(bytes)
-    if (what) throw new Refusal('unreadable', `${name} is ${what}, not a cut list. Choose the edit decision list (.edl) that your editing program wrote.`)
-    if (bytes.length === 0) throw new Refusal('unreadable', `${name} is empty (0 bytes). Export the list again.`)
-    const read = readEdl(decodeText(bytes), { rate: cutRate, file: name })
-    problems.push(...read.problems)
-    if (read.value.events.length === 0)
+  for (const [i, r] of all.entries()) {
+    if (r.refusal) throw new Refusal('unreadable', r.refusal)
+    if (r.table?.fault) throw new Refusal('bad-request', `${files[i]?.name}: ${r.table.fault}`)
+    if (r.value.events.length === 0)
       throw new Refusal(
         'unreadable',
-        `No event could be read from ${name} at ${rateText(cutRate)} fps. Check that it is an edit decision list and that the rate is right.`,
-        read.problems.map((p) => `${p.file}, line ${p.line}: ${p.message}`),
+        `No event could be read from ${files[i]?.name} at ${rateText(cutRate)} fps. Check that it is a cut list and that the rate is right.`,
+        r.problems.map((p) => `${p.file}, line ${p.line}: ${p.message}`),
       )
-    return read.value
-  })
+  }
+  if (fault) throw new Refusal('bad-request', fault)
+  const problems = all.flatMap((r) => r.problems)
   const taken = new Set((await ctx.repo(CutEntity).findBy({ projectId, removed: false })).map((c) => c.name))
   const wanted = safeFileName(request.name ?? stem(files[0]?.name ?? 'cut'))
   let name = wanted
   for (let n = 2; taken.has(name); n++) name = `${wanted} ${n}`
-  const cut = assembleCut(name, cutRate, lists)
+  const cut = assembleCut(
+    name,
+    cutRate,
+    all.map((r) => r.value),
+  )
   const record: CutRecord = {
     id: newId(),
     projectId,
@@ -100,7 +145,7 @@ export async function importCut(ctx: Context, projectId: string, request: z.infe
   return {
     cut: rowOf(await cutOf(ctx, record.id)),
     already: false,
-    message: `${count(cut.events.length, 'event')} on ${count(new Set(cut.events.map((e) => e.track)).size, 'track')}${bad ? `; ${count(bad, 'line')} could not be read` : ''}.`,
+    message: `${plural(cut.events.length, 'event')} on ${plural(new Set(cut.events.map((e) => e.track)).size, 'track')}${bad ? `; ${plural(bad, 'line')} could not be read` : ''}.`,
   }
 }
 
@@ -125,7 +170,7 @@ export async function listCuts(ctx: Context, projectId: string): Promise<CutRow[
 
 export async function cutDetail(ctx: Context, id: string): Promise<CutDetail> {
   const c = await cutOf(ctx, id)
-  return { ...rowOf(c), events: c.cut.events as CutDetail['events'] }
+  return { ...rowOf(c), events: c.cut.events as CutDetail['events'], markers: [...(c.cut.markers ?? [])] }
 }
 
 /** The list as it came, as lines. */

@@ -2,12 +2,10 @@
 import type { Changed, ClipValues, ListViews, DerivationAsk, DescribeEdit, RuleRow, TableAnswer, TableAsk } from '@naranja/contract'
 import type { FactSource } from '@naranja/core/clip'
 import { type ColumnUse, derive, type DescribedClip, type Field, fieldNames, fieldValue, findTable, matchTable, type TableRow } from '@naranja/core/describe'
-import { decodeText, notText } from '@naranja/core/edl'
 import { headOf, isLayoutOf, usesOf } from '@naranja/core/cliplog'
 import { stem } from '@naranja/core/naming'
 import { formatFrames } from '@naranja/core/time'
 import { parentOf, pathText } from '@naranja/media'
-import { parse } from 'csv-parse/sync'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
@@ -18,6 +16,7 @@ import { present, presentAll, withFact } from './facts.ts'
 import { logLayouts } from './log.ts'
 import { addWaiting } from './waiting.ts'
 import { refreshNotices } from './notices.ts'
+import { tableRows } from '../tables.ts'
 import { nameOrNumber, plural } from '../words.ts'
 
 async function clipsOf(ctx: Context, projectId: string, ids?: readonly string[]): Promise<ClipRecord[]> {
@@ -136,27 +135,12 @@ export async function applyDerivation(ctx: Context, projectId: string, ask: Deri
   )
 }
 
-/** Rows of a table file, whichever sign stands between its cells. */
-function rowsOf(bytes: Buffer): string[][] {
-  const odd = notText(bytes)
-  if (odd) throw new Refusal('bad-request', `This is ${odd}, not a table file. Choose a CSV or TSV file.`)
-  const text = decodeText(bytes)
-  const head = text.slice(0, 20_000)
-  const count = (sign: string) => head.split(sign).length
-  const delimiter = (['\t', ';', ','] as const).reduce((best, sign) => (count(sign) > count(best) ? sign : best))
-  try {
-    return parse(text, { delimiter, relax_column_count: true, relax_quotes: true, skip_empty_lines: false, bom: true }) as string[][]
-  } catch (e) {
-    throw new Refusal('bad-request', `The table file cannot be read: ${e instanceof Error ? e.message : e}. Save it as CSV (UTF-8) again.`)
-  }
-}
-
 async function readTable(
   ctx: Context,
   projectId: string,
   ask: TableAsk,
 ): Promise<{ layout: string | null; columns: TableAnswer['columns']; rows: TableRow[]; clips: ClipRecord[] }> {
-  const rows = rowsOf(Buffer.from(ask.base64, 'base64'))
+  const { rows } = tableRows(Buffer.from(ask.base64, 'base64'))
   const layouts = await logLayouts(ctx)
   const told = findTable(rows)
   // A file that went out in a saved layout comes back in by it, whether or not it names its columns.
