@@ -1,0 +1,2 @@
+/** What changed between two turnovers of a cut. */
+export * from './compare.ts'
