@@ -56,6 +56,8 @@ export const CutRow = z.object({
   problems: z.array(ProblemRow),
   files: z.array(CutFile),
   reference: z.string().nullable(),
+  /** The turnover before it. */
+  follows: Id.nullable(),
   created: z.string(),
 })
 export type CutRow = z.infer<typeof CutRow>
@@ -79,6 +81,8 @@ export const CutImport = CutAsk.extend({
   name: z.string().max(200).optional(),
   sourceCount: z.enum(['auto', 'list', 'source']).default('auto'),
   reference: Place.optional(),
+  /** It is a new turnover of this cut: what was settled about its events goes along. */
+  follows: Id.optional(),
 })
 /** What would be read of the files, before they are imported. */
 export const CutPreview = z.object({
@@ -110,6 +114,21 @@ export const CutPreview = z.object({
 export type CutPreview = z.infer<typeof CutPreview>
 export const CutImported = z.object({ cut: CutRow, already: z.boolean(), message: z.string() })
 export type CutImported = z.infer<typeof CutImported>
+
+/** What changed from one turnover to another, event by event; moved, head and tail in frames, later is positive. */
+export const CutChange = z.object({
+  kind: z.enum(['same', 'moved', 'trimmed', 'changed', 'new', 'gone']),
+  before: z.string().nullable(),
+  after: z.string().nullable(),
+  moved: z.int(),
+  outOfOrder: z.boolean(),
+  head: z.int(),
+  tail: z.int(),
+  text: z.string(),
+})
+export type CutChange = z.infer<typeof CutChange>
+export const CutChanges = z.array(CutChange)
+export type CutChanges = z.infer<typeof CutChanges>
 
 export const EvidenceShape = z.object({
   kind: z.enum(['name', 'reel', 'timecode', 'stamp']),

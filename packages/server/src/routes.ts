@@ -12,6 +12,7 @@ import {
   CopyRow,
   CutDetail,
   CutAsk,
+  CutChanges,
   CutImport,
   CutImported,
   CutPreview,
@@ -128,7 +129,7 @@ import { applyRename, previewRename } from './copies/rename.ts'
 import { keepLogLayouts, logLayouts, saveLog, writeLog } from './originals/log.ts'
 import { previewOf } from './copies/preview.ts'
 import { addSpec, changeSpec, listSpecs, removeSpec, restoreSpec, setDefaultSpec, specVersions } from './copies/specs.ts'
-import { cutDetail, cutText, importCut, listCuts, previewCut, removeCut, setReference } from './cutlists/service.ts'
+import { cutChanges, cutDetail, cutText, importCut, listCuts, previewCut, removeCut, setReference } from './cutlists/service.ts'
 import { listMasters, masterRow, startMaster } from './masters/service.ts'
 import {
   applyDerivation,
@@ -502,6 +503,9 @@ export function addRoutes(
       },
     },
     (req) => cutText(ctx, req.params.id, req.query.file),
+  )
+  app.get('/api/cuts/:id/changes', { schema: { params: ById, querystring: z.object({ from: Id }), response: gives(CutChanges) } }, (req) =>
+    cutChanges(ctx, req.params.id, req.query.from),
   )
   app.put('/api/cuts/:id/reference', { schema: { params: ById, body: Place, response: gives(CutRow) } }, (req) => setReference(ctx, req.params.id, req.body))
   app.get(

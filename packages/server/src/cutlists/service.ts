@@ -1,18 +1,19 @@
 /** Cut lists: read once, kept byte for byte, never changed. */
 import { createHash } from 'node:crypto'
 import { readFile, stat } from 'node:fs/promises'
-import type { CutAsk, CutDetail, CutImport, CutImported, CutPreview, CutRow, Place } from '@naranja/contract'
-import { assembleCut } from '@naranja/core/cutlist'
+import type { CutAsk, CutChanges, CutDetail, CutImport, CutImported, CutPreview, CutRow, Place } from '@naranja/contract'
+import { assembleCut, type Cut } from '@naranja/core/cutlist'
 import { decodeText, linesOf } from '@naranja/core/edl'
 import { safeFileName, stem } from '@naranja/core/naming'
 import { parseRate, type Rate, rate, rateText, sameRate } from '@naranja/core/time'
+import { changeText, compareCuts } from '@naranja/core/turnover'
 import { lastName, pathText, probe } from '@naranja/media'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { recordChange } from '../projects/changes.ts'
-import { cutOf } from '../reconnect/service.ts'
-import { CutEntity, type CutRecord, ProjectEntity } from '../store/index.ts'
+import { recordChange, setDecisions } from '../projects/changes.ts'
+import { cutOf, eventKey } from '../reconnect/service.ts'
+import { CutEntity, type CutRecord, type CutSummary, DecisionEntity, ProjectEntity } from '../store/index.ts'
 import { fromRef, resolvePlace } from '../volumes/service.ts'
 import { plural } from '../words.ts'
 import { readAside } from './aside.ts'
@@ -70,27 +71,29 @@ export async function previewCut(ctx: Context, projectId: string, ask: CutAsk): 
   }
 }
 
-function rowOf(c: CutRecord): CutRow {
-  const { cut } = c
-  return {
-    id: c.id,
-    projectId: c.projectId,
-    name: c.name,
-    rate: cut.rate,
-    drop: cut.drop,
-    start: cut.start,
-    length: cut.length,
-    events: cut.events.length,
-    problems: c.problems,
-    files: c.files.map((f, i) => ({
-      name: f.name,
-      lines: linesOf(decodeText(Buffer.from(f.base64, 'base64'))).length,
-      format: cut.sources?.[i]?.format ?? 'edl',
-      kept: [...(cut.sources?.[i]?.kept ?? [])],
-    })),
-    reference: c.referencePath,
-    created: c.created.toISOString(),
+const summaryOf = (cut: Cut, files: CutRecord['files']): CutSummary => ({
+  ...{ rate: cut.rate, drop: cut.drop, start: cut.start, length: cut.length, events: cut.events.length },
+  files: files.map((f, i) => ({
+    name: f.name,
+    lines: linesOf(decodeText(Buffer.from(f.base64, 'base64'))).length,
+    format: cut.sources?.[i]?.format ?? 'edl',
+    kept: [...(cut.sources?.[i]?.kept ?? [])],
+  })),
+})
+
+const inLists = { id: true, projectId: true, name: true, problems: true, referencePath: true, follows: true, summary: true, created: true } as const
+type Listed = Pick<CutRecord, keyof typeof inLists>
+
+async function rowOf(ctx: Context, c: Listed): Promise<CutRow> {
+  // One that was imported before summaries were kept is read whole, once.
+  let { summary } = c
+  if (!summary) {
+    const whole = await cutOf(ctx, c.id)
+    summary = summaryOf(whole.cut, whole.files)
+    await ctx.repo(CutEntity).update({ id: c.id }, { summary } as never)
   }
+  const { id, projectId, name, problems, follows } = c
+  return { id, projectId, name, ...summary, problems, follows, reference: c.referencePath, created: c.created.toISOString() }
 }
 
 /** Reads lists of one cut. Bad lines are problems; a file in which no event can be read is refused with its problems. */
@@ -101,7 +104,7 @@ export async function importCut(ctx: Context, projectId: string, request: z.infe
     .update(Buffer.concat(files.map((f) => f.bytes)))
     .digest('hex')
   const before = await ctx.repo(CutEntity).findOneBy({ projectId, hash, removed: false })
-  if (before) return { cut: rowOf(before), already: true, message: `${files[0]?.name} is imported already, as ${before.name}. Nothing was added.` }
+  if (before) return { cut: await rowOf(ctx, before), already: true, message: `${files[0]?.name} is imported already, as ${before.name}. Nothing was added.` }
   for (const [i, r] of all.entries()) {
     if (r.refusal) throw new Refusal('unreadable', r.refusal)
     if (r.table?.fault) throw new Refusal('bad-request', `${files[i]?.name}: ${r.table.fault}`)
@@ -113,8 +116,10 @@ export async function importCut(ctx: Context, projectId: string, request: z.infe
       )
   }
   if (fault) throw new Refusal('bad-request', fault)
+  const earlier = request.follows ? await cutOf(ctx, request.follows) : null
+  if (earlier && earlier.projectId !== projectId) throw new Refusal('bad-request', 'The earlier turnover is of another project.')
   const problems = all.flatMap((r) => r.problems)
-  const taken = new Set((await ctx.repo(CutEntity).findBy({ projectId, removed: false })).map((c) => c.name))
+  const taken = new Set((await ctx.repo(CutEntity).find({ where: { projectId, removed: false }, select: { id: true, name: true } })).map((c) => c.name))
   const wanted = safeFileName(request.name ?? stem(files[0]?.name ?? 'cut'))
   let name = wanted
   for (let n = 2; taken.has(name); n++) name = `${wanted} ${n}`
@@ -134,19 +139,52 @@ export async function importCut(ctx: Context, projectId: string, request: z.infe
     sourceCount: request.sourceCount,
     referenceVolumeId: null,
     referencePath: null,
+    follows: earlier?.id ?? null,
+    summary: null,
     created: new Date(),
     removed: false,
   }
+  record.summary = summaryOf(cut, record.files)
   await ctx.repo(CutEntity).insert(record)
-  await recordChange(ctx, projectId, `Imported the cut list ${name}.`, { kind: 'cut-imported', cutId: record.id })
+  const carried = earlier ? await carryDecisions(ctx, earlier, record) : 0
+  const sentence = `Imported the cut list ${name}${earlier ? `, a new turnover of ${earlier.name}` : ''}${carried ? `; ${plural(carried, 'decision')} went along` : ''}.`
+  await recordChange(ctx, projectId, sentence, { kind: 'cut-imported', cutId: record.id })
   if (request.reference) await setReference(ctx, record.id, request.reference)
   await ctx.changed(projectId, 'cuts', 'links')
   const bad = problems.filter((p) => p.severity === 'error').length
   return {
-    cut: rowOf(await cutOf(ctx, record.id)),
+    cut: await rowOf(ctx, await cutOf(ctx, record.id)),
     already: false,
     message: `${plural(cut.events.length, 'event')} on ${plural(new Set(cut.events.map((e) => e.track)).size, 'track')}${bad ? `; ${plural(bad, 'line')} could not be read` : ''}.`,
   }
+}
+
+/** What people settled about events of an earlier turnover holds for those that show the same clip in a later one, trimmed or moved. */
+async function carryDecisions(ctx: Context, from: CutRecord, to: CutRecord): Promise<number> {
+  const decided = new Map((await ctx.repo(DecisionEntity).findBy({ projectId: to.projectId })).map((d) => [d.eventKey, d.decision]))
+  if (decided.size === 0) return 0
+  const wanted = compareCuts(from.cut, to.cut).flatMap(({ before, after }) => {
+    if (!before || !after) return []
+    const [old, key] = [decided.get(eventKey(before)), eventKey(after)]
+    return old && !decided.has(key) ? [{ eventKey: key, decision: old }] : []
+  })
+  await setDecisions(ctx, to.projectId, wanted)
+  return wanted.length
+}
+
+/** What changed from one turnover to another. */
+export async function cutChanges(ctx: Context, id: string, from: string): Promise<CutChanges> {
+  const [before, after] = await Promise.all([cutOf(ctx, from), cutOf(ctx, id)])
+  if (before.projectId !== after.projectId) throw new Refusal('bad-request', 'These cut lists are of two projects.')
+  if (!sameRate(before.cut.rate, after.cut.rate))
+    throw new Refusal(
+      'bad-request',
+      `${before.name} runs at ${rateText(before.cut.rate)} fps, ${after.name} at ${rateText(after.cut.rate)}: their frames cannot be compared.`,
+    )
+  return compareCuts(before.cut, after.cut).map((c) => ({
+    ...{ kind: c.kind, before: c.before?.id ?? null, after: c.after?.id ?? null, moved: c.moved, outOfOrder: c.outOfOrder, head: c.head, tail: c.tail },
+    text: changeText(c),
+  }))
 }
 
 /** Names the movie of the offline edit; refused where it is no movie at the cut's rate. */
@@ -161,16 +199,17 @@ export async function setReference(ctx: Context, cutId: string, place: Place): P
     throw new Refusal('bad-request', `${name} runs at ${rateText(t.rate)} fps, the cut at ${rateText(cut.cut.rate)}; frames would not agree.`)
   await ctx.repo(CutEntity).update({ id: cutId }, { referenceVolumeId: place.volumeId, referencePath: pathText(fromRef(place.ref)) })
   await ctx.changed(cut.projectId, 'cuts')
-  return rowOf(await cutOf(ctx, cutId))
+  return rowOf(ctx, await cutOf(ctx, cutId))
 }
 
 export async function listCuts(ctx: Context, projectId: string): Promise<CutRow[]> {
-  return (await ctx.repo(CutEntity).find({ where: { projectId, removed: false }, order: { created: 'DESC' } })).map(rowOf)
+  const cuts = await ctx.repo(CutEntity).find({ where: { projectId, removed: false }, order: { created: 'DESC' }, select: inLists })
+  return Promise.all(cuts.map((c) => rowOf(ctx, c)))
 }
 
 export async function cutDetail(ctx: Context, id: string): Promise<CutDetail> {
   const c = await cutOf(ctx, id)
-  return { ...rowOf(c), events: c.cut.events as CutDetail['events'], markers: [...(c.cut.markers ?? [])] }
+  return { ...(await rowOf(ctx, c)), events: c.cut.events as CutDetail['events'], markers: [...(c.cut.markers ?? [])] }
 }
 
 /** The list as it came, as lines. */

@@ -1,6 +1,6 @@
 /** What is kept, table by table. Paths are bytes; everything with a list inside is JSON. */
 import type { Described, Fact, FactSource, Notice, Sequence, Technical } from '@naranja/core/clip'
-import type { Cut, Problem } from '@naranja/core/cutlist'
+import type { Cut, CutSource, KeptLine, Problem } from '@naranja/core/cutlist'
 import type { Decision } from '@naranja/core/reconnect'
 import type { Field } from '@naranja/core/describe'
 import type { Crop } from '@naranja/core/framing'
@@ -379,8 +379,20 @@ export interface CutRecord {
   sourceCount: 'auto' | 'list' | 'source'
   referenceVolumeId: string | null
   referencePath: string | null
+  /** The turnover before it. */
+  follows: string | null
+  /** What lists of cuts show of it; null for those imported before it was kept. */
+  summary: CutSummary | null
   created: Date
   removed: boolean
+}
+export interface CutSummary {
+  readonly rate: Rate
+  readonly drop: boolean
+  readonly start: number
+  readonly length: number
+  readonly events: number
+  readonly files: { name: string; lines: number; format: CutSource['format']; kept: KeptLine[] }[]
 }
 export const CutEntity = new EntitySchema<CutRecord>({
   name: 'cut',
@@ -395,6 +407,8 @@ export const CutEntity = new EntitySchema<CutRecord>({
     sourceCount: { type: 'varchar', length: 10 },
     referenceVolumeId: { ...ref, nullable: true },
     referencePath: { ...text, length: 4000, nullable: true },
+    follows: { ...ref, nullable: true },
+    summary: { ...json, nullable: true },
     created: when,
     removed: flag,
   },

@@ -230,3 +230,14 @@ export class Finishing1764700000000 implements MigrationInterface {
     await q.query(`ALTER TABLE clip DROP COLUMN finishing`)
   }
 }
+
+/** Turnovers: which cut list one follows, and what lists of them show without being read whole. */
+export class Turnovers1764800000000 implements MigrationInterface {
+  name = 'Turnovers1764800000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE cut ADD follows char(36), ADD summary longtext`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE cut DROP COLUMN summary, DROP COLUMN follows`)
+  }
+}

@@ -36,6 +36,7 @@ const cutOf = (...events: EventShape[]): CutDetail => ({
   length: Math.max(...events.map((e) => e.recordOut)) - 90000,
   problems: [],
   files: [],
+  follows: null,
   markers: [],
   reference: null,
   created: '',
