@@ -131,7 +131,7 @@ export const CutChanges = z.array(CutChange)
 export type CutChanges = z.infer<typeof CutChanges>
 
 export const EvidenceShape = z.object({
-  kind: z.enum(['name', 'reel', 'timecode', 'stamp']),
+  kind: z.enum(['name', 'reel', 'timecode', 'stamp', 'scene', 'folder', 'rate', 'length', 'picture']),
   agreement: z.enum(['agrees', 'bent', 'missing', 'contradicts']),
   weak: z.boolean(),
   text: z.string(),

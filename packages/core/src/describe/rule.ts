@@ -68,24 +68,34 @@ const formed = (text: string, form: Form): string => {
   return form === 'plain-number' ? text.replace(/(^|[^0-9])0+(?=[0-9])/g, '$1') : text
 }
 
+/** A text put together from chips; or why it cannot be, as half a sentence. */
+export function chipText(
+  chips: readonly Chip[],
+  values: Readonly<Partial<Record<Readable, string | null>>>,
+): { readonly text: string } | { readonly why: string } {
+  let text = ''
+  for (const c of chips) {
+    if (c.kind === 'text') {
+      text += c.text
+      continue
+    }
+    const whole = values[c.of]
+    if (whole === undefined || whole === null || whole === '') return { why: `${words[c.of]} is not known` }
+    const part = partOf(whole, c.part)
+    if (part === null) return { why: `${words[c.of]} has no such part: ${whole}` }
+    text += formed(part, c.form)
+  }
+  return { text }
+}
+
 /** What each clip would get, in the order given. A chip that finds nothing to read says so, and the clip stays as it is. */
 export function derive(clips: readonly DescribedClip[], { field, chips, onlyEmpty }: Derivation): Derived[] {
   return clips.map(({ id, values }) => {
     const before = values[field]
     if (onlyEmpty && before !== null) return { id, value: null, why: 'it is filled' }
-    let text = ''
-    for (const c of chips) {
-      if (c.kind === 'text') {
-        text += c.text
-        continue
-      }
-      const whole = values[c.of]
-      if (whole === null || whole === '') return { id, value: null, why: `${words[c.of]} is not known` }
-      const part = partOf(whole, c.part)
-      if (part === null) return { id, value: null, why: `${words[c.of]} has no such part: ${whole}` }
-      text += formed(part, c.form)
-    }
-    const { value, problem } = fieldValue(field, text)
+    const made = chipText(chips, values)
+    if ('why' in made) return { id, value: null, why: made.why }
+    const { value, problem } = fieldValue(field, made.text)
     if (value === null) return { id, value: null, why: problem ?? 'nothing comes of it' }
     return value === before
       ? { id, value: null, why: 'it is so already' }

@@ -35,7 +35,23 @@ export function compareNames(wanted: string | null, have: string): Agreement {
   if (!wanted) return 'missing'
   const [a, b] = [stem(wanted), stem(have)]
   if (a === b) return 'agrees'
-  return bare(wanted) === bare(have) || (cutShort(a, b) && !isCounter(a)) ? 'bent' : 'contradicts'
+  return bare(wanted) === bare(have) || (cutShort(a, b) && !isCounter(a)) || beginnings(a).some((s) => s === b || bareStem(s) === bareStem(b))
+    ? 'bent'
+    : 'contradicts'
+}
+
+/**
+ * What a name was before something was added to it: its beginnings of six characters or more that end where a sign that is no
+ * letter or digit stands, the longest first. Counters are none: too many clips are called so.
+ */
+export function beginnings(own: string): string[] {
+  const out: string[] = []
+  for (let i = own.length - 1; i >= 6; i--)
+    if (/[^\p{L}\p{M}\p{N}]/u.test(own[i] as string) && /[\p{L}\p{M}\p{N}]/u.test(own[i - 1] as string)) {
+      const start = own.slice(0, i)
+      if (!isCounter(start)) out.push(start)
+    }
+  return out
 }
 
 /** A name of eight or more characters that is the beginning of the other, such as A001C002_26 of A001C002_261108_SF. */

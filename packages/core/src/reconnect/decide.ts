@@ -4,11 +4,16 @@ import { isNoReel } from '../naming/index.ts'
 import { weigh } from './evidence.ts'
 import { type Inventory, inventory } from './inventory.ts'
 import type { Candidate, ClipFacts, Decision, Evidence, Link, SourceCount } from './model.ts'
+import { plainPath, preferredOf, type Rule, ruledClips, type RuledEvent, ruledEvent, ruleText } from './rules.ts'
 
 export interface ReconnectOptions {
   readonly sourceCount?: SourceCount
   /** What people settled, by event id. */
   readonly decisions?: ReadonlyMap<string, Decision>
+  /** In their order. */
+  readonly rules?: readonly Rule[]
+  /** What names an event in rules that are meant for some events. */
+  readonly keyOf?: (event: CutEvent) => string
 }
 
 /** At most this many candidates are kept with an event. */
@@ -16,24 +21,24 @@ const kept = 9
 
 /** Every event's link, in the order of the cut. */
 export function reconnect(cut: Cut, clips: readonly ClipFacts[], options: ReconnectOptions = {}): Link[] {
-  const inv = inventory(clips)
+  const inv = inventory(ruledClips(clips, options.rules ?? []))
   return cut.events.map((event) => linkOf(event, cut, inv, options))
 }
 
 const suits = (event: CutEvent, clip: ClipFacts): boolean => !clip.isCopy && (event.medium === 'picture' ? clip.hasPicture : clip.hasSound)
 
-const wantedNames = (event: CutEvent): string[] => [event.clipName, event.sourceFile].filter((n): n is string => n !== null)
+const wantedNames = (event: CutEvent): string[] => [event.clipName, event.sourceFile, ...(event.otherFiles ?? [])].filter((n): n is string => n !== null)
 
 /**
  * Clips worth weighing, in rounds: those of exactly the name; then those of the reel and of a bent name; then, where the list
  * gives neither, all. A later round is asked only when no clip of the earlier ones can be taken.
  */
-function* rounds(event: CutEvent, inv: Inventory): Generator<ClipFacts[]> {
+function* rounds({ event, scene, take }: RuledEvent, inv: Inventory): Generator<ClipFacts[]> {
   const names = wantedNames(event)
   const seen = new Set<ClipFacts>()
   const fresh = (list: readonly ClipFacts[]) => list.filter((c) => suits(event, c) && !seen.has(c) && seen.add(c))
-  yield fresh(names.flatMap((n) => inv.exactly(n)))
-  yield fresh([...(event.reel ? inv.onReel(event.reel) : []), ...names.flatMap((n) => inv.loosely(n))])
+  yield fresh([...names.flatMap((n) => inv.copiedAt(plainPath(n))), ...names.flatMap((n) => inv.exactly(n))])
+  yield fresh([...(event.reel ? inv.onReel(event.reel) : []), ...names.flatMap((n) => inv.loosely(n)), ...(scene ? inv.ofScene(scene, take) : [])])
   if (names.length === 0 && isNoReel(event.reel)) yield fresh(inv.all)
 }
 
@@ -50,24 +55,37 @@ const present = (c: Candidate): number => Math.max(0, c.range.out - c.missing.af
  */
 function possible(c: Candidate): boolean {
   if (present(c) === 0) return false
+  if (of(c, 'stamp')) return true
   const [name, reel, timecode] = [of(c, 'name'), of(c, 'reel'), of(c, 'timecode')]
-  const names = name?.agreement === 'agrees' || name?.agreement === 'bent'
+  const scenes = of(c, 'scene')?.agreement === 'agrees'
+  const names = name?.agreement === 'agrees' || name?.agreement === 'bent' || scenes
   const reels = reel?.agreement === 'agrees' || reel?.agreement === 'bent'
+  // Timecode that fits only when it is taken otherwise needs a name that is no counter.
+  if (timecode?.agreement === 'bent' && (!names || (name?.weak && !scenes))) return false
+  // A rule says that timecode tells nothing: then the reel alone does not tell which of its clips it is.
+  if (timecode?.agreement === 'missing' && !names) return false
   if (!names && !reels) return name?.agreement === 'missing' && reel?.agreement === 'missing' && timecode?.agreement === 'agrees' && !timecode.weak
   const contra = against(c).length
   if (contra === 0) return true
   if (contra > 1) return false
   // One piece against: only strong evidence outweighs it.
   if (timecode?.agreement === 'contradicts') return names && reels
-  return agreeing(c).some((e) => !e.weak && e !== timecode) && timecode?.agreement === 'agrees' && (reels || !name?.weak)
+  return agreeing(c).some((e) => telling.has(e.kind) && !e.weak && e !== timecode) && timecode?.agreement === 'agrees' && (reels || !name?.weak)
 }
+
+/** What can prove a match; the rest only tells equals apart. */
+const telling: ReadonlySet<Evidence['kind']> = new Set(['name', 'reel', 'timecode', 'stamp', 'scene'])
+const small: Partial<Record<Evidence['kind'], number>> = { folder: 3, rate: 1, length: 2 }
 
 /** Larger is better; equal scores are candidates that nothing tells apart. */
 function score(c: Candidate): number {
-  const value = { agrees: 8, bent: 4, missing: 0, contradicts: -20 }
+  const value: Record<Evidence['agreement'], number> = { agrees: 8, bent: 4, missing: 0, contradicts: -20 }
   return (
-    c.evidence.reduce((sum, e) => sum + value[e.agreement], 0) -
-    (against(c).some((e) => e.kind === 'timecode') ? Math.min(15, c.missing.before + c.missing.after) / 16 : 0)
+    c.evidence.reduce(
+      (sum, e) =>
+        sum + (telling.has(e.kind) ? value[e.agreement] : e.agreement === 'agrees' ? (small[e.kind] ?? 0) - (e.weak && e.kind === 'folder' ? 1 : 0) : 0),
+      0,
+    ) - (against(c).some((e) => e.kind === 'timecode') ? Math.min(15, c.missing.before + c.missing.after) / 16 : 0)
   )
 }
 
@@ -75,7 +93,7 @@ function score(c: Candidate): number {
 function proven(c: Candidate): boolean {
   if (against(c).length || c.evidence.some((e) => e.agreement === 'bent')) return false
   if (of(c, 'stamp')?.agreement === 'agrees') return true
-  const good = agreeing(c)
+  const good = agreeing(c).filter((e) => e.kind === 'name' || e.kind === 'reel' || e.kind === 'timecode')
   if (good.length >= 2 && good.some((e) => !e.weak)) return true
   const name = of(c, 'name')
   return name?.agreement === 'agrees' && !name.weak && of(c, 'timecode')?.agreement === 'agrees'
@@ -93,27 +111,45 @@ function withoutTwins(list: Candidate[], inv: Inventory): Candidate[] {
   return [...best.values()]
 }
 
+const kindName: Readonly<Record<CutEvent['kind'], string>> = {
+  camera: 'a camera',
+  title: 'a title',
+  still: 'a still',
+  music: 'music',
+  mix: 'a finished mix',
+  black: 'black',
+  bars: 'bars',
+}
+
 const sentence = (parts: readonly string[]): string => {
   const text = parts.join('; ')
   return text === '' ? '' : `${text[0]?.toUpperCase()}${text.slice(1)}.`
 }
 
-function linkOf(event: CutEvent, cut: Cut, inv: Inventory, options: ReconnectOptions): Link {
-  const count = options.sourceCount ?? 'auto'
-  const decision = options.decisions?.get(event.id)
+function linkOf(written: CutEvent, cut: Cut, inv: Inventory, options: ReconnectOptions): Link {
+  const decision = options.decisions?.get(written.id)
+  const rules = options.rules ?? []
+  const own = decision?.action === 'camera' ? { ...written, kind: 'camera' as const } : written
+  const ruled = ruledEvent(own, rules, cut.rate, () => options.keyOf?.(written) ?? '')
+  const { event } = ruled
   const link = (state: Link['state'], reason: string, c: Candidate | null, candidates: readonly Candidate[] = c ? [c] : []): Link => {
     const clip = c && inv.byId.get(c.clipId)
     return {
-      ...{ eventId: event.id, state, away: clip?.away ?? false, fromCopy: clip?.fromCopy ?? false },
+      ...{ eventId: written.id, state, away: clip?.away ?? false, fromCopy: clip?.fromCopy ?? false },
       ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, reason, candidates },
     }
   }
   if (event.kind === 'black' || event.kind === 'bars') return link('none-needed', `${event.kind === 'black' ? 'Black needs' : 'Bars need'} no original.`, null)
-  const reelKnown = event.reel !== null && inv.onReel(event.reel).length > 0
+  if (event.kind !== own.kind && decision?.action !== 'camera')
+    return link('none-needed', `By rule this is ${kindName[event.kind]} and needs no camera original.`, null)
+  const how = {
+    ...{ cutRate: cut.rate, count: options.sourceCount ?? ('auto' as const), reelKnown: event.reel !== null && inv.onReel(event.reel).length > 0 },
+    ...{ scene: ruled.scene, take: ruled.take, noTimecode: ruled.ignored.has('timecode') },
+  }
   const weighed: Candidate[] = []
-  for (const clips of rounds(event, inv)) {
+  for (const clips of rounds(ruled, inv)) {
     for (const clip of clips) {
-      const c = weigh(event, clip, cut.rate, count, reelKnown)
+      const c = weigh(event, clip, how)
       if (c) weighed.push(c)
     }
     if (weighed.some(possible)) break
@@ -122,9 +158,9 @@ function linkOf(event: CutEvent, cut: Cut, inv: Inventory, options: ReconnectOpt
   const place = (c: Candidate): string => `${inv.byId.get(c.clipId)?.place}${inv.byId.get(c.clipId)?.name}\0${c.clipId}`
   const fit = withoutTwins(weighed.filter(possible), inv).sort((a, b) => score(b) - score(a) || (place(a) < place(b) ? -1 : 1))
   if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, kept))
-  if (decision) {
+  if (decision && decision.action !== 'camera') {
     const clip = inv.byId.get(decision.clipId)
-    const c = clip && (weighed.find((w) => w.clipId === clip.id) ?? weigh(event, clip, cut.rate, count, reelKnown))
+    const c = clip && (weighed.find((w) => w.clipId === clip.id) ?? weigh(event, clip, how))
     if (c) {
       const word = decision.action === 'set' ? 'Set by hand' : 'Confirmed'
       return link(
@@ -139,6 +175,22 @@ function linkOf(event: CutEvent, cut: Cut, inv: Inventory, options: ReconnectOpt
   if (!first) return notFound(event, weighed, inv, link)
   const ties = fit.filter((c) => score(c) === score(first))
   if (ties.length > 1) {
+    const { clips, rule } = preferredOf(
+      ties.flatMap((c) => inv.byId.get(c.clipId) ?? []),
+      rules,
+      cut.rate,
+    )
+    const chosen = clips.length === 1 ? ties.find((c) => c.clipId === clips[0]?.id) : undefined
+    if (chosen && rule) {
+      const clip = inv.byId.get(chosen.clipId)
+      const pieces = chosen.evidence.filter((e) => e.agreement !== 'missing').map((e) => e.text)
+      return link(
+        'likely',
+        sentence([`one of ${ties.length} that fit alike; ${ruleText(rule).toLowerCase()}: ${clip?.place}${clip?.name}`, ...ruled.notes, ...pieces]),
+        chosen,
+        [chosen, ...fit.filter((c) => c !== chosen).slice(0, kept - 1)],
+      )
+    }
     const places = ties.slice(0, 4).map((c) => `${inv.byId.get(c.clipId)?.place}${inv.byId.get(c.clipId)?.name}`)
     return link(
       'several',
@@ -150,7 +202,7 @@ function linkOf(event: CutEvent, cut: Cut, inv: Inventory, options: ReconnectOpt
   const alone = !second || against(second).length > 0
   const sure = alone && proven(first)
   const clip = inv.byId.get(first.clipId)
-  const pieces = first.evidence.filter((e) => e.agreement !== 'missing' || !sure).map((e) => e.text)
+  const pieces = [...ruled.notes, ...first.evidence.filter((e) => e.agreement !== 'missing' || (!sure && telling.has(e.kind))).map((e) => e.text)]
   const others = fit.length - 1
   return link(
     sure ? 'certain' : 'likely',

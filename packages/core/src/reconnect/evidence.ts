@@ -2,8 +2,10 @@
 import type { CutEvent } from '../cutlist/index.ts'
 import { type Agreement, compareNames, compareReels, isCounter, isNoReel } from '../naming/index.ts'
 import { type Rate, rateText, sameRate, timecodeText } from '../time/index.ts'
+import { plainWord } from './inventory.ts'
 import { clipTimecode, locate } from './locate.ts'
 import type { Candidate, ClipFacts, Evidence, SourceCount } from './model.ts'
+import { plainPath } from './rules.ts'
 
 const rank: Record<Agreement, number> = { agrees: 3, bent: 2, missing: 1, contradicts: 0 }
 
@@ -37,60 +39,130 @@ function nameEvidence(wanted: readonly string[], clip: ClipFacts): Evidence {
 }
 
 function reelEvidence(event: CutEvent, clip: ClipFacts, reelKnown: boolean): Evidence {
-  const compared = compareReels(event.reel, clip.reel)
+  let have = clip.reel
+  let compared = compareReels(event.reel, have)
+  for (const other of clip.otherReels ?? []) {
+    const agreement = compareReels(event.reel, other)
+    if (rank[agreement] > rank[compared] || compared === 'missing') [compared, have] = [agreement, other]
+  }
   if (compared === 'contradicts' && clip.reelDerived && !reelKnown)
     return { kind: 'reel', agreement: 'missing', weak: false, text: `reel ${event.reel} is on no original; its folder is ${clip.reel}` }
   const agreement = compared
-  const cut = (event.reel?.length ?? 0) < (clip.reel?.length ?? 0)
+  const cut = (event.reel?.length ?? 0) < (have?.length ?? 0)
+  const by = have === clip.reel ? '' : ', by rule'
   const text = {
-    agrees: cut ? `reel ${event.reel} is ${clip.reel} as the list cuts it off` : `reel ${event.reel} agrees`,
-    bent: `reel ${event.reel} is nearly ${clip.reel}`,
+    agrees: cut
+      ? `reel agrees in its first ${event.reel?.length} characters: ${event.reel} is ${have} as the list cuts it off${by}`
+      : `reel ${event.reel} agrees${by}`,
+    bent: `reel ${event.reel} is nearly ${have}${by}`,
     missing: isNoReel(event.reel) ? 'the list gives no reel' : 'the original has no reel',
-    contradicts: `reel ${event.reel} in the list, ${clip.reel} on the original`,
+    contradicts: `reel ${event.reel} in the list, ${have} on the original`,
   }[agreement]
   return { kind: 'reel', agreement, weak: false, text }
 }
 
-/**
- * Name, reel and timecode of one original against one event; null where its timecode cannot be read at either rate.
- * `reelKnown`: some original carries the list's reel, so that another reel speaks against this one.
- */
-export function weigh(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount, reelKnown = true): Candidate | null {
-  const at = locate(event, clip, cutRate, count)
+/** Path of a file in a list, as folders from the outside in, the file left out. */
+const foldersOf = (path: string): string[] => plainPath(path).split('/').slice(0, -1).filter(Boolean)
+const same = (a: string | undefined, b: string | undefined): boolean =>
+  a !== undefined && b !== undefined && a.normalize('NFC').toLowerCase() === b.normalize('NFC').toLowerCase()
+
+/** Folders that agree, from the file outwards; null where the list gives none, or none agrees. */
+function folderEvidence(event: CutEvent, clip: ClipFacts): Evidence | null {
+  const wanted = event.sourceFile?.includes('/') || event.sourceFile?.includes('\\') ? foldersOf(event.sourceFile) : []
+  const have = clip.place.split('/').filter(Boolean)
+  let n = 0
+  while (n < wanted.length && n < have.length && same(wanted[wanted.length - 1 - n], have[have.length - 1 - n])) n++
+  return n === 0 ? null : { kind: 'folder', agreement: 'agrees', weak: n === 1, text: `it stands in ${have.slice(-n).join('/')} as the list says` }
+}
+
+/** Scene and take that a rule read from the list against those of the clip; null where one side has none. */
+function sceneEvidence(scene: string | null, take: string | null, clip: ClipFacts): Evidence | null {
+  if (scene === null || !clip.scene) return null
+  const scenes = plainWord(scene) === plainWord(clip.scene)
+  const takes = take === null || !clip.take || plainWord(take) === plainWord(clip.take)
+  const name = (s: string, t: string | null | undefined) => `scene ${s}${t ? ` take ${t}` : ''}`
+  return scenes && takes
+    ? { kind: 'scene', agreement: 'agrees', weak: take === null || !clip.take, text: `${name(scene, take)} agrees` }
+    : { kind: 'scene', agreement: 'contradicts', weak: false, text: `${name(scene, take)} in the list, ${name(clip.scene, clip.take)} on the original` }
+}
+
+export interface Weighing {
+  readonly cutRate: Rate
+  readonly count: SourceCount
+  /** Some original carries the list's reel, so that another reel speaks against this one. */
+  readonly reelKnown: boolean
+  readonly scene?: string | null
+  readonly take?: string | null
+  /** Source timecode is not to be trusted: it speaks neither for nor against. */
+  readonly noTimecode?: boolean
+}
+
+/** What speaks for and against one original for one event; null where its timecode cannot be read at either rate. */
+export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidate | null {
+  const { cutRate } = how
+  const at = locate(event, clip, cutRate, how.count)
   if (!at) return null
-  const wanted = [event.clipName, event.sourceFile].filter((n): n is string => n !== null)
+  const wanted = [event.clipName, event.sourceFile, ...(event.otherFiles ?? [])].filter((n): n is string => n !== null)
   const short = at.missing.before + at.missing.after
   const from = timecodeText(event.sourceIn)
   const counted =
     at.countedAt === 'file'
-      ? ", counted from the first frame that the cut's file gives it"
+      ? ", counted from the clip's first frame"
       : sameRate(clip.rate, cutRate)
         ? ''
         : at.countedAt === 'copy'
           ? `, counted as its edit copy at ${rateText(cutRate)} is`
           : event.sourceRate
-            ? `, counted at ${rateText(event.sourceRate)} as the cut says`
+            ? `, counted at ${rateText(event.sourceRate)}`
             : `, counted at the ${at.countedAt === 'list' ? `list's ${rateText(cutRate)}` : `source's ${rateText(clip.rate)}`}`
   const noTimecode = clip.start === null ? 'the original has no timecode; ' : ''
+  const odd = at.hours !== undefined || (at.countedAt === 'file' && !event.media)
+  const span = `${clipTimecode(clip, 0)} to ${clipTimecode(clip, clip.frames)}`
   const text = at.outside
-    ? `${noTimecode}source ${from} lies outside ${clipTimecode(clip, 0)} to ${clipTimecode(clip, clip.frames)}`
-    : short > 0
-      ? `${noTimecode}source ${from} is short of ${at.missing.before ? `${frames(at.missing.before)} before its start` : ''}${at.missing.before && at.missing.after ? ' and ' : ''}${at.missing.after ? `${frames(at.missing.after)} past its end` : ''}`
-      : clip.start === null
-        ? `no timecode; frames ${at.range.in} to ${at.range.out - 1} lie inside its ${clip.frames}${counted}`
-        : `source ${from} lies inside, frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}${counted}`
-  const timecode: Evidence = {
-    kind: 'timecode',
-    agreement: short > 0 ? 'contradicts' : 'agrees',
-    weak: clip.start === null || clip.start === 0 || at.countedAt === 'file',
-    text,
-  }
+    ? `${noTimecode}source ${from} lies outside ${span}`
+    : odd
+      ? at.hours !== undefined
+        ? `source ${from} is exactly ${Math.abs(at.hours)} ${Math.abs(at.hours) === 1 ? 'hour' : 'hours'} ${at.hours > 0 ? 'later' : 'earlier'} than frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
+        : `source ${from} lies outside ${span}; counted from the clip's first frame it is frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
+      : short > 0
+        ? `${noTimecode}source ${from} is short of ${at.missing.before ? `${frames(at.missing.before)} before its start` : ''}${at.missing.before && at.missing.after ? ' and ' : ''}${at.missing.after ? `${frames(at.missing.after)} past its end` : ''}`
+        : clip.start === null
+          ? `no timecode; frames ${at.range.in} to ${at.range.out - 1} lie inside its ${clip.frames}${counted}`
+          : `source ${from} lies inside, frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}${counted}`
+  const timecode: Evidence = how.noTimecode
+    ? { kind: 'timecode', agreement: 'missing', weak: true, text: 'source timecode is not trusted, by rule' }
+    : {
+        kind: 'timecode',
+        agreement: short > 0 ? 'contradicts' : odd ? 'bent' : 'agrees',
+        weak: clip.start === null || clip.start === 0 || at.countedAt === 'file',
+        text,
+      }
+  const paths = [event.sourceFile, event.clipName, ...(event.otherFiles ?? [])]
+  const copy = clip.copies?.find((c) => paths.some((p) => p !== null && plainPath(p) === c))
+  const more: (Evidence | null)[] = [
+    copy ? { kind: 'stamp', agreement: 'agrees', weak: false, text: `the list names its edit copy ${copy}, which carries its stamp` } : null,
+    sceneEvidence(how.scene ?? null, how.take ?? null, clip),
+    folderEvidence(event, clip),
+    sameRate(clip.rate, event.sourceRate ?? cutRate)
+      ? { kind: 'rate', agreement: 'agrees', weak: true, text: `${rateText(clip.rate)} as the list` }
+      : { kind: 'rate', agreement: 'missing', weak: true, text: `it runs at ${rateText(clip.rate)}, the list at ${rateText(event.sourceRate ?? cutRate)}` },
+    event.media ? lengthEvidence(event.media.length, event.sourceRate ?? cutRate, clip) : null,
+  ]
   return {
     clipId: clip.id,
     range: at.range,
     countedAt: at.countedAt,
     origin: at.origin,
     missing: at.missing,
-    evidence: [nameEvidence(wanted, clip), reelEvidence(event, clip, reelKnown), timecode],
+    evidence: [nameEvidence(wanted, clip), reelEvidence(event, clip, how.reelKnown), timecode, ...more.filter((e) => e !== null)],
+  }
+}
+
+/** How long the file says its media are, against the clip: a copy of a part is shorter, so that no other length speaks against it. */
+function lengthEvidence(length: number, rate: Rate, clip: ClipFacts): Evidence {
+  const agrees = sameRate(rate, clip.rate) && length === clip.frames
+  return {
+    ...{ kind: 'length', agreement: agrees ? 'agrees' : 'missing', weak: true },
+    text: agrees ? `${frames(length)} long as the list says` : `the list says ${frames(length)}, it has ${clip.frames}`,
   }
 }

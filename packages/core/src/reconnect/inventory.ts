@@ -1,5 +1,5 @@
 /** Originals by name, reel and timecode, for quick questions. */
-import { bareHead, bareStem, isNoReel, stem } from '../naming/index.ts'
+import { bareHead, bareStem, beginnings, isNoReel, stem } from '../naming/index.ts'
 import type { ClipFacts } from './model.ts'
 
 export interface Inventory {
@@ -7,8 +7,12 @@ export interface Inventory {
   exactly(name: string): readonly ClipFacts[]
   /** Clips with a name that is the same but for case, endings and padding, or that begins with this one. */
   loosely(name: string): readonly ClipFacts[]
-  /** Clips whose reel is this, in full or cut off where a list format cuts it, whatever the case. */
+  /** Clips whose reel is this, in full or cut off where a list format cuts it, or one of them the beginning of the other, whatever the case. */
   onReel(reel: string): readonly ClipFacts[]
+  /** Clips described by this scene and take. */
+  ofScene(scene: string, take: string | null): readonly ClipFacts[]
+  /** Clips of which this path is an edit copy made here. */
+  copiedAt(path: string): readonly ClipFacts[]
   all: readonly ClipFacts[]
 }
 
@@ -68,16 +72,18 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
     }
     return at(index, bareStem(own))
   }
-  let beginnings: Index | null = null
+  let starts: Index | null = null
   let reels: Index | null = null
+  let scenes: Index | null = null
+  let copies: Index | null = null
   /** Names that a list cut off after eight characters or more. */
   const beginningWith = (start: string): readonly ClipFacts[] => {
     if (start.length < 8) return none
-    if (!beginnings) {
-      beginnings = new Map()
-      for (let i = 0; i < stems.length; i++) push(beginnings, (stems[i] as string).slice(0, 8), owners[i] as ClipFacts)
+    if (!starts) {
+      starts = new Map()
+      for (let i = 0; i < stems.length; i++) push(starts, (stems[i] as string).slice(0, 8), owners[i] as ClipFacts)
     }
-    return at(beginnings, start.slice(0, 8)).filter((c) => namesOf(c).some((n) => stem(n).startsWith(start)))
+    return at(starts, start.slice(0, 8)).filter((c) => namesOf(c).some((n) => stem(n).startsWith(start)))
   }
   return {
     byId,
@@ -85,25 +91,45 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
     exactly: (name) => at(exact, stem(name)),
     loosely(name) {
       const own = stem(name)
-      return [...bareLike(own), ...beginningWith(own)]
+      // With something added at its end, the longest beginning that some clip is called by.
+      const longer = beginnings(own).find((b) => bareLike(b).length > 0)
+      return [...bareLike(own), ...beginningWith(own), ...(longer ? bareLike(longer) : [])]
     },
     onReel(reel) {
       if (!reels) {
         reels = new Map()
         const keys = new Map<string, Set<string>>()
-        for (const clip of clips) {
-          if (isNoReel(clip.reel)) continue
-          const reel = clip.reel ?? ''
-          let mine = keys.get(reel)
-          if (!mine) {
-            const full = reelKey(reel)
-            mine = new Set([full, ...[7, 8, 16, 24, 32].filter((n) => full.length > n).map((n) => full.slice(0, n))])
-            keys.set(reel, mine)
+        for (const clip of clips)
+          for (const reel of clip.otherReels ? [clip.reel ?? '', ...clip.otherReels] : [clip.reel ?? '']) {
+            if (isNoReel(reel)) continue
+            let mine = keys.get(reel)
+            if (!mine) {
+              const full = reelKey(reel)
+              mine = new Set([full, ...[7, 8, 16, 24, 32].filter((n) => full.length > n).map((n) => full.slice(0, n)), ...firstParts(full)])
+              keys.set(reel, mine)
+            }
+            for (const key of mine) push(reels, key, clip)
           }
-          for (const key of mine) push(reels, key, clip)
-        }
       }
-      return isNoReel(reel) ? none : at(reels, reelKey(reel))
+      if (isNoReel(reel)) return none
+      const full = reelKey(reel)
+      const found = at(reels, full)
+      const shorter = firstParts(full).flatMap((k) => at(reels as Index, k).filter((c) => [c.reel, ...(c.otherReels ?? [])].some((r) => r && reelKey(r) === k)))
+      return shorter.length ? [...found, ...shorter] : found
+    },
+    ofScene(scene, take) {
+      if (!scenes) {
+        scenes = new Map()
+        for (const clip of clips) if (clip.scene) push(scenes, plainWord(clip.scene), clip)
+      }
+      return at(scenes, plainWord(scene)).filter((c) => take === null || plainWord(c.take ?? '') === plainWord(take))
+    },
+    copiedAt(path) {
+      if (!copies) {
+        copies = new Map()
+        for (const clip of clips) for (const c of clip.copies ?? []) push(copies, c, clip)
+      }
+      return at(copies, path)
     },
   }
 }
@@ -113,3 +139,18 @@ const reelKey = (reel: string): string =>
     .normalize('NFC')
     .replace(/[^\p{L}\p{N}_\-.]/gu, '')
     .toLowerCase()
+
+/** Beginnings of a reel that end at a sign, of three characters or more. */
+const firstParts = (full: string): string[] => {
+  const out: string[] = []
+  for (let i = 3; i < full.length; i++) if (/[_\-.]/.test(full[i] as string)) out.push(full.slice(0, i))
+  return out
+}
+
+/** A scene or take for comparing: no case, no leading zeros, no signs. */
+export const plainWord = (text: string): string =>
+  text
+    .normalize('NFKC')
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]/gu, '')
+    .replace(/(^|[^0-9])0+(?=[0-9])/g, '$1')

@@ -27,6 +27,8 @@ export interface Located {
   readonly missing: { readonly before: number; readonly after: number }
   /** The range lies wholly outside: not one of its frames exists. */
   readonly outside: boolean
+  /** Whole hours by which the list's timecode is off, where only then it lies inside; `file` counts are such too. */
+  readonly hours?: number | undefined
 }
 
 /**
@@ -36,6 +38,39 @@ export interface Located {
  * the copy counts, and led back through its frame map. Null where the digits fit nothing.
  */
 export function locate(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount = 'auto'): Located | null {
+  const found = located(event, clip, cutRate, count)
+  return found?.outside ? (elsewhere(event, clip, cutRate, found) ?? found) : found
+}
+
+/**
+ * Where an event would lie whose timecode lies outside of a clip that has timecode of its own: counted from the clip's first frame, as by
+ * programs that know no other count, or off by whole hours, as of clocks in another zone. Null where it does not lie inside then.
+ */
+function elsewhere(event: CutEvent, clip: ClipFacts, cutRate: Rate, found: Located): Located | null {
+  if (clip.start === null || clip.start === 0) return null
+  const length = found.range.out - found.range.in
+  const at = (first: number, how: Pick<Located, 'countedAt' | 'hours'>): Located | null =>
+    first >= 0 && first + length <= clip.frames ? { ...how, range: { in: first, out: first + length }, missing: { before: 0, after: 0 }, outside: false } : null
+  const hour = dayFrames(clip.rate, clip.drop) / 24
+  if (clip.frames < hour) {
+    const hours = Math.round((found.range.in - (((found.range.in % hour) + hour) % hour)) / hour)
+    const by = at(found.range.in - hours * hour, { countedAt: found.countedAt, hours })
+    if (by && hours !== 0) return by
+  }
+  const from = countedFrames(
+    {
+      ...event,
+      sourceIn: { ...event.sourceIn, f: Math.min(event.sourceIn.f, nominal(event.sourceRate ?? cutRate) - 1) },
+      sourceRate: event.sourceRate ?? cutRate,
+    },
+    clip.rate,
+    0,
+  )
+  const backwards = event.speed !== null && event.speed.num < 0
+  return from === null || clip.start <= clip.frames ? null : at(backwards ? from - length + 1 : from, { countedAt: 'file', hours: undefined })
+}
+
+function located(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount): Located | null {
   const span = sourceLength(event.recordOut - event.recordIn, stepOf(clip.rate, cutRate, event.speed ?? undefined))
   const at = (how: 'list' | 'source' | 'file'): Located | null => {
     const drop = clip.start === null ? event.sourceIn.drop : clip.drop

@@ -23,6 +23,19 @@ export interface ClipFacts {
   readonly hasSound: boolean
   /** It carries the stamp of another original: a light copy taken in as an original. */
   readonly isCopy: boolean
+  /** What rules and lists may ask for beside. */
+  readonly roll?: string | null | undefined
+  readonly scene?: string | null | undefined
+  readonly take?: string | null | undefined
+  /** How its picture is coded, in words. */
+  readonly coding?: string | undefined
+  readonly pixels?: number | undefined
+  /** When it was recorded, in milliseconds; only compared. */
+  readonly recorded?: number | undefined
+  /** Reels that rules read in its name or folders. */
+  readonly otherReels?: readonly string[] | undefined
+  /** Paths of edit copies made here, which carry its stamp: a list that names one of them means it. */
+  readonly copies?: readonly string[] | undefined
   /** The same content elsewhere has the same id. */
   readonly contentId: string
   readonly away: boolean
@@ -57,7 +70,7 @@ export type LinkState = 'certain' | 'likely' | 'several' | 'not-found' | 'set-by
 
 /** One piece of evidence; `weak` pieces prove nothing alone. */
 export interface Evidence {
-  readonly kind: 'name' | 'reel' | 'timecode' | 'stamp'
+  readonly kind: 'name' | 'reel' | 'timecode' | 'stamp' | 'scene' | 'folder' | 'rate' | 'length' | 'picture'
   readonly agreement: Agreement
   readonly weak: boolean
   /** A sentence for people. */
@@ -75,8 +88,8 @@ export interface Candidate {
   readonly evidence: readonly Evidence[]
 }
 
-/** What a person settled. `clip` sets or confirms an original; `none` says that none is needed; `open` undoes a guess. */
-export type Decision = { readonly action: 'set' | 'confirm'; readonly clipId: string } | { readonly action: 'none' }
+/** What a person settled. `clip` sets or confirms an original; `none` says that none is needed, `camera` that one is, whatever the event is called. */
+export type Decision = { readonly action: 'set' | 'confirm'; readonly clipId: string } | { readonly action: 'none' } | { readonly action: 'camera' }
 
 export interface Link {
   readonly eventId: string

@@ -24,7 +24,11 @@ import type {
   CopyEstimate,
   CopyRow,
   CutDetail,
+  CutAsk,
+  CutChanges,
   CutImported,
+  CutPreview,
+  ListPreview,
   CutRow,
   FinishingAsk,
   FinishingRule,
@@ -444,10 +448,19 @@ export const api = createApi({
     cuts: b.query<CutRow[], string>({ query: (id) => `/projects/${id}/cuts`, providesTags: ['cuts'] }),
     cut: b.query<CutDetail, string>({ query: (id) => `/cuts/${id}`, providesTags: ['cuts'] }),
     cutText: b.query<{ name: string; lines: string[] }, { id: string; file: number }>({ query: ({ id, file }) => `/cuts/${id}/text?file=${file}` }),
-    importCut: b.mutation<
-      CutImported,
-      { projectId: string; files: ({ name: string; base64: string } | Place)[]; rate?: string; sourceCount?: 'auto' | 'list' | 'source' }
-    >({ query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/cuts`, method: 'POST', body }), invalidatesTags: ['cuts', 'links'] }),
+    previewCut: b.query<CutPreview, { projectId: string } & CutAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/cuts/preview`, method: 'POST', body }),
+      keepUnusedDataFor: 0,
+    }),
+    cutChanges: b.query<CutChanges, { id: string; from: string }>({ query: ({ id, from }) => `/cuts/${id}/changes?from=${from}`, providesTags: ['cuts'] }),
+    previewList: b.query<ListPreview, { id: string; query: string }>({
+      query: ({ id, query }) => `/cuts/${id}/list/preview?${query}`,
+      providesTags: ['links', 'copies', 'pulls'],
+    }),
+    importCut: b.mutation<CutImported, { projectId: string; sourceCount?: 'auto' | 'list' | 'source'; follows?: string } & CutAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/cuts`, method: 'POST', body }),
+      invalidatesTags: ['cuts', 'links'],
+    }),
     removeCut: b.mutation<Changed, string>({ query: (id) => ({ url: `/cuts/${id}`, method: 'DELETE' }), invalidatesTags: ['cuts', 'links', 'changes'] }),
     setReference: b.mutation<CutRow, { id: string } & Place>({
       query: ({ id, ...body }) => ({ url: `/cuts/${id}/reference`, method: 'PUT', body }),
@@ -589,7 +602,10 @@ export const {
   useCutsQuery,
   useCutQuery,
   useCutTextQuery,
+  useCutChangesQuery,
   useImportCutMutation,
+  usePreviewCutQuery,
+  usePreviewListQuery,
   useRemoveCutMutation,
   useSetReferenceMutation,
   useCutPlaylistQuery,

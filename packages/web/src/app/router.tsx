@@ -2,6 +2,7 @@
 import { createBrowserRouter, Navigate } from 'react-router'
 import { Conform } from '../steps/conform/Conform.tsx'
 import { Copies } from '../steps/copies/Copies.tsx'
+import { Changes } from '../steps/cutlists/Changes.tsx'
 import { CutLists } from '../steps/cutlists/CutLists.tsx'
 import { Masters } from '../steps/masters/Masters.tsx'
 import { Originals } from '../steps/originals/Originals.tsx'
@@ -24,6 +25,7 @@ export const router = createBrowserRouter([
       { path: 'originals', element: <Originals /> },
       { path: 'copies/:part?', element: <Copies /> },
       { path: 'cuts/:cutId?', element: <CutLists /> },
+      { path: 'cuts/:cutId/changes/:fromId', element: <Changes /> },
       { path: 'reconnect/:cutId?', element: <Reconnect /> },
       { path: 'conform/:cutId?', element: <Conform /> },
       { path: 'masters/:masterId?', element: <Masters /> },

@@ -10,7 +10,7 @@ import { KnownPlaces } from './KnownPlaces.tsx'
 import { type Picked, trailOf } from './places.ts'
 
 interface Props {
-  mode: 'folders' | 'file'
+  mode: 'folders' | 'file' | 'files'
   /** Endings of files that can be chosen. */
   endings?: RegExp
   picked: readonly Picked[]
@@ -103,7 +103,7 @@ export function FolderPicker({ mode, endings, picked, onPick, start = null }: Pr
             <ul aria-label="Contents" className="m-0 list-none overflow-auto p-2">
               {listing?.entries.map((e) => {
                 const place = { volumeId: here.id, ref: e.ref, name: e.name }
-                const can = e.folder ? mode === 'folders' : mode === 'file' && (endings?.test(e.name) ?? true)
+                const can = e.folder ? mode === 'folders' : mode !== 'folders' && (endings?.test(e.name) ?? true)
                 return (
                   <li
                     key={e.ref}

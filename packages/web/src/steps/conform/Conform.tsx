@@ -13,6 +13,7 @@ import { Button, Choice, Field, Figure, Head } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
 import { NoCut } from '../cutlists/parts.tsx'
+import { SaveListDialog } from '../cutlists/SaveListDialog.tsx'
 import { useCutView } from '../cutlists/useCutView.ts'
 
 export function Conform() {
@@ -192,6 +193,7 @@ function PullPanel({
 }) {
   const volume = useDefaultVolume()
   const [target, setTarget] = useState({ volumeId: '', folder: 'Pulls' })
+  const [saving, setSaving] = useState(false)
   const place = { ...target, volumeId: target.volumeId || volume }
   const { data: pulls } = usePullsQuery(cutId)
   const [make, { isLoading }] = useMakePullsMutation()
@@ -225,26 +227,11 @@ function PullPanel({
       >
         Make {plan ? plural(plan.pulls.length, 'pull') : 'pulls'}
       </Button>
-      <b className="mt-2 font-[650]">Cut list that points at</b>
-      {(['pulls', 'originals', 'intermediates', 'proxies'] as const).map((t) => (
-        <div key={t} className="flex items-center justify-between">
-          <span className={t === 'pulls' && made === 0 ? 'text-ink-3' : ''}>{t}</span>
-          <span className="flex gap-1.5">
-            {(['edl', 'otio'] as const).map((f) => (
-              <a
-                key={f}
-                href={`/api/cuts/${cutId}/list?target=${t}&format=${f}`}
-                download
-                className="inline-flex items-center gap-1 rounded-md border border-line bg-raised px-2 py-[3px] hover:border-ink-3"
-                aria-label={`Save ${f.toUpperCase()} that points at ${t}`}
-              >
-                <Download size={12} aria-hidden /> {f.toUpperCase()}
-              </a>
-            ))}
-          </span>
-        </div>
-      ))}
-      <p className="m-0 text-xs text-ink-3">Events without such a file keep what the imported list says.</p>
+      <Button onClick={() => setSaving(true)}>
+        <Download size={13} aria-hidden /> Save cut list
+      </Button>
+      <p className="m-0 text-xs text-ink-3">Pointing at pulls, originals, intermediates or proxies; what it cannot carry is told first.</p>
+      {saving && <SaveListDialog cutId={cutId} target={made > 0 ? 'pulls' : 'originals'} onClose={() => setSaving(false)} />}
     </aside>
   )
 }

@@ -1,0 +1,145 @@
+/** A cut list written: at which files it points, in which form, and before it is saved what it cannot carry and which events stay as they were. */
+import type { ListPreview, ListQuery } from '@naranja/contract'
+import { Download } from 'lucide-react'
+import { useState } from 'react'
+import { refusal, usePreviewListQuery } from '../../api/index.ts'
+import { bytes, plural } from '../../ui/format.ts'
+import { NoticeMark } from '../../ui/marks.tsx'
+import { Choice, Dialog, inputLook } from '../../ui/parts.tsx'
+
+const targets: readonly ListQuery['target'][] = ['originals', 'intermediates', 'proxies', 'pulls']
+const address = (q: ListQuery): string => new URLSearchParams(Object.entries(q).flatMap(([k, v]) => (v === undefined ? [] : [[k, String(v)]]))).toString()
+
+export function SaveListDialog({ cutId, target, onClose }: { cutId: string; target?: ListQuery['target']; onClose: () => void }) {
+  const [query, setQuery] = useState<ListQuery>({ target: target ?? 'originals', format: 'edl', lists: 'one', reels: 'reel' })
+  const set = (change: Partial<ListQuery>) => setQuery((q) => ({ ...q, ...change }))
+  const { currentData: seen, error } = usePreviewListQuery({ id: cutId, query: address(query) })
+  const edl = query.format === 'edl'
+  return (
+    <Dialog open onClose={onClose} title="Save cut list" wide>
+      <div className="grid grid-cols-[120px_minmax(0,1fr)] items-center gap-x-4 gap-y-2.5 border-b border-line px-4 py-3">
+        <span className="text-ink-2">Points at</span>
+        <Choice label="Points at" value={query.target} onChange={(t) => set({ target: t })} options={targets.map((t) => [t, t])} />
+        <span className="text-ink-2">Form</span>
+        <Choice
+          label="Form"
+          value={query.format}
+          onChange={(format) => set({ format })}
+          options={[
+            ['edl', 'Edit decision list'],
+            ['otio', 'OpenTimelineIO'],
+          ]}
+        />
+        {edl && (
+          <>
+            <span className="text-ink-2">Tracks</span>
+            <Choice
+              label="Tracks"
+              value={query.lists}
+              onChange={(lists) => set({ lists })}
+              options={[
+                ['one', 'all in one list'],
+                ['each', 'a list for each'],
+              ]}
+            />
+            <span className="text-ink-2">Reels</span>
+            <span className="flex items-center gap-2">
+              <select
+                aria-label="What stands as reel"
+                className={`${inputLook} w-auto`}
+                value={query.reels}
+                onChange={(e) => set({ reels: e.target.value as ListQuery['reels'] })}
+              >
+                <option value="reel">the reel</option>
+                <option value="file">the file's name without its ending</option>
+                <option value="name">the file's name</option>
+                <option value="roll">the roll</option>
+              </select>
+              <select
+                aria-label="Length of reels"
+                className={`${inputLook} w-auto`}
+                value={query.longest ?? ''}
+                onChange={(e) => set({ longest: e.target.value ? Number(e.target.value) : undefined })}
+              >
+                <option value="">as long as it is</option>
+                {[8, 16, 32].map((n) => (
+                  <option key={n} value={n}>
+                    at most {n} characters
+                  </option>
+                ))}
+              </select>
+            </span>
+          </>
+        )}
+      </div>
+      <div className="min-h-[180px] flex-1 overflow-auto px-4 py-3">
+        {error ? (
+          <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>
+        ) : seen ? (
+          <Seen seen={seen} target={query.target} />
+        ) : (
+          <p className="m-0 text-ink-3">Reading the cut.</p>
+        )}
+      </div>
+      <div className="flex flex-wrap items-center justify-end gap-2 border-t border-line px-4 py-2.5">
+        {seen?.files.map((f, i) => (
+          <a
+            key={f.name}
+            href={`/api/cuts/${cutId}/list?${address(query)}&file=${i}`}
+            download
+            className={`inline-flex items-center gap-1.5 rounded-md border px-2.5 py-[4.5px] ${i === 0 ? 'border-zest bg-zest font-[650] text-zest-ink' : 'border-line bg-raised hover:border-ink-3'}`}
+          >
+            <Download size={13} aria-hidden /> Save {f.name}
+          </a>
+        ))}
+      </div>
+    </Dialog>
+  )
+}
+
+function Seen({ seen, target }: { seen: ListPreview; target: string }) {
+  return (
+    <div className="flex flex-col gap-3">
+      <section>
+        <p className="m-0 flex items-center gap-2">
+          {seen.left.length ? <NoticeMark severity="warning" /> : null}
+          {seen.left.length
+            ? `${plural(seen.left.length, 'event')} would not follow, and keep what the imported list says:`
+            : `Every event points at ${target}.`}
+        </p>
+        {seen.left.length > 0 && (
+          <ul aria-label="Events that would not follow" className="m-0 mt-1 max-h-[150px] list-none overflow-auto p-0 text-ink-2">
+            {seen.left.slice(0, 500).map((l) => (
+              <li key={`${l.track} ${l.number} ${l.name}`}>
+                <span className="mono text-ink">
+                  {l.track} {l.number}
+                </span>{' '}
+                <span className="mono">{l.name}</span>: {l.why}
+              </li>
+            ))}
+          </ul>
+        )}
+      </section>
+      <section>
+        <p className="m-0">{seen.losses.length ? 'The list cannot carry:' : 'Everything of the cut is carried.'}</p>
+        {seen.losses.length > 0 && (
+          <ul aria-label="Not carried" className="m-0 mt-1 max-h-[150px] list-none overflow-auto p-0 text-ink-2">
+            {seen.losses.slice(0, 500).map((l) => (
+              <li key={l}>{l}</li>
+            ))}
+          </ul>
+        )}
+      </section>
+      {seen.files[0] && (
+        <section>
+          <p className="m-0 text-ink-2">
+            Begins ({bytes(seen.files[0].bytes)} in all{seen.files.length > 1 ? `, ${seen.files.length} files` : ''}):
+          </p>
+          <pre tabIndex={0} className="mono m-0 mt-1 max-h-[150px] overflow-auto rounded bg-page p-2 text-[12px]">
+            {seen.files[0].head}
+          </pre>
+        </section>
+      )}
+    </div>
+  )
+}
