@@ -162,7 +162,11 @@ export const LinkRow = z.object({
 })
 export type LinkRow = z.infer<typeof LinkRow>
 
-export const DecisionRequest = z.object({ eventIds: z.array(z.string()).min(1), action: z.enum(['set', 'confirm', 'none', 'clear']), clipId: Id.optional() })
+export const DecisionRequest = z.object({
+  eventIds: z.array(z.string()).min(1),
+  action: z.enum(['set', 'confirm', 'none', 'camera', 'clear']),
+  clipId: Id.optional(),
+})
 export const Changed = z.object({ sentence: z.string() })
 export type Changed = z.infer<typeof Changed>
 

@@ -35,6 +35,10 @@ import {
   ListPreview,
   ListQuery,
   MasterRequest,
+  MatchRule,
+  MatchRules,
+  ReelTable,
+  RulesPreview,
   MasterRow,
   NewProject,
   NewVolume,
@@ -146,6 +150,7 @@ import { clipDetail, laneClips, listClips, removeClips } from './originals/servi
 import { listChanges } from './projects/changes.ts'
 import { undo } from './projects/undo.ts'
 import { createProject, editProject, listProjects, projectRow, removeProject, setViewing, summary, viewingOf } from './projects/service.ts'
+import { matchRules, previewRules, reelTable, setMatchRules } from './reconnect/rules.ts'
 import { decide, linkRows } from './reconnect/service.ts'
 import { accountOf, batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks, holdTask, moveTask, setLimit, setPriority } from './tasks/service.ts'
 import { addLooks, forgetLook, listLooks } from './viewer/looks.ts'
@@ -518,6 +523,18 @@ export function addRoutes(
   app.get('/api/cuts/:id/links', { schema: { params: ById, response: gives(z.array(LinkRow)) } }, (req) => linkRows(ctx, req.params.id))
   app.post('/api/cuts/:id/decisions', { schema: { params: ById, body: DecisionRequest, response: gives(Changed) } }, (req) =>
     decide(ctx, req.params.id, req.body),
+  )
+  app.get('/api/projects/:id/match-rules', { schema: { params: ById, response: gives(MatchRules) } }, (req) => matchRules(ctx, req.params.id))
+  app.put('/api/projects/:id/match-rules', { bodyLimit: 20_000_000, schema: { params: ById, body: MatchRules, response: gives(Changed) } }, (req) =>
+    setMatchRules(ctx, req.params.id, req.body),
+  )
+  app.post(
+    '/api/cuts/:id/match-rules/preview',
+    { bodyLimit: 20_000_000, schema: { params: ById, body: z.object({ rules: z.array(MatchRule).max(200) }), response: gives(RulesPreview) } },
+    (req) => previewRules(ctx, req.params.id, req.body.rules),
+  )
+  app.post('/api/reel-table', { bodyLimit: 20_000_000, schema: { body: z.object({ base64: z.string() }), response: gives(ReelTable) } }, (req) =>
+    reelTable(req.body.base64),
   )
   app.get(
     '/api/cuts/:id/likeness',

@@ -5,7 +5,7 @@ import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { checkedClips, startTakeIn } from '../originals/service.ts'
-import { usedClips } from '../reconnect/service.ts'
+import { usedClips } from '../reconnect/links.ts'
 import {
   BackupEntity,
   BackupFileEntity,

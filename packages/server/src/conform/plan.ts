@@ -5,7 +5,7 @@ import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { type Finishing, finishingOf } from '../copies/finishing.ts'
 import { found } from '../errors.ts'
-import { linksOf } from '../reconnect/service.ts'
+import { linksOf } from '../reconnect/links.ts'
 import { ClipEntity, type ClipRecord, type CutRecord, inPortions, ProjectEntity } from '../store/index.ts'
 
 /** The clips that links lead to. */

@@ -13,7 +13,7 @@ import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { planOf } from '../conform/plan.ts'
-import { cutOf, linksOf } from '../reconnect/service.ts'
+import { cutOf, linksOf } from '../reconnect/links.ts'
 import {
   ClipEntity,
   type ClipRecord,

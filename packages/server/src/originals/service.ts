@@ -23,7 +23,7 @@ import { specsOfCopies } from '../copies/specs.ts'
 import { stateNow } from '../copies/state.ts'
 import { found, Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
-import { usedClips } from '../reconnect/service.ts'
+import { usedClips } from '../reconnect/links.ts'
 import {
   type ClipRecord,
   clipPage,

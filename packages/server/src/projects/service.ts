@@ -9,7 +9,7 @@ import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { toldUnsafe } from '../backups/service.ts'
 import { refreshNotices } from '../originals/notices.ts'
-import { linksOf } from '../reconnect/service.ts'
+import { linksOf } from '../reconnect/links.ts'
 import {
   BackupEntity,
   BackupFileEntity,

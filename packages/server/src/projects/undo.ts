@@ -10,6 +10,7 @@ import { putBackDecode } from '../originals/decode.ts'
 import { withFact } from '../originals/facts.ts'
 import { refreshNotices } from '../originals/notices.ts'
 import { nowhere } from '../originals/waiting.ts'
+import { matchRules, putMatchRules } from '../reconnect/rules.ts'
 import {
   ChangeEntity,
   ClipEntity,
@@ -68,6 +69,7 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
   } else if (inverse.kind === 'put-aside') await bringBack(inverse.moved)
   else if (inverse.kind === 'project-decode') await putBackDecode(ctx, projectId, inverse.before)
   else if (inverse.kind === 'finishing-rule') await putFinishingRule(ctx, projectId, inverse.before)
+  else if (inverse.kind === 'rules') await putMatchRules(ctx, projectId, { rules: inverse.before, version: (await matchRules(ctx, projectId)).version + 1 })
   else if (inverse.kind === 'changes-seen')
     await updateClips(
       ctx.db,
@@ -75,7 +77,13 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
     )
   else if (inverse.kind === 'project') await ctx.repo(ProjectEntity).update({ id: projectId }, { ...inverse.before, version: () => 'version + 1' })
   else await ctx.repo(CutEntity).update({ id: inverse.cutId }, { removed: inverse.kind === 'cut-imported' })
-  if (inverse.kind !== 'decisions' && inverse.kind !== 'ticked' && inverse.kind !== 'cut-removed' && inverse.kind !== 'cut-imported')
+  if (
+    inverse.kind !== 'decisions' &&
+    inverse.kind !== 'rules' &&
+    inverse.kind !== 'ticked' &&
+    inverse.kind !== 'cut-removed' &&
+    inverse.kind !== 'cut-imported'
+  )
     await refreshNotices(ctx, projectId)
   await ctx.repo(ChangeEntity).update({ id: change.id }, { undone: true })
   await ctx.changed(projectId, 'links', 'clips', 'cuts', 'projects', 'copies')

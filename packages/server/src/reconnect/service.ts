@@ -1,137 +1,13 @@
-/** Links of a cut's events: derived from cut, originals and decisions, never stored, so that they cannot be out of date. */
-import { createHash } from 'node:crypto'
+/** The links of a cut as people see them, and what they settle about them. */
 import type { Changed, DecisionRequest, LinkRow, Stations } from '@naranja/contract'
-import { numberedName } from '@naranja/core/clip'
-import type { CutEvent } from '@naranja/core/cutlist'
-import { stem } from '@naranja/core/naming'
-import { type ClipFacts, type CopyTime, type Decision, isOpen, type Link, reconnect } from '@naranja/core/reconnect'
-import { sameRate, timecodeText } from '@naranja/core/time'
-import { parentOf, pathText } from '@naranja/media'
-import { LRUCache } from 'lru-cache'
+import { type Decision, isOpen } from '@naranja/core/reconnect'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import type { Context } from '../context.ts'
-import { finishingOf } from '../copies/finishing.ts'
 import { found, Refusal } from '../errors.ts'
 import { recordChange, setDecisions } from '../projects/changes.ts'
-import { ClipEntity, CopyEntity, CutEntity, type CutRecord, DecisionEntity, MasterEntity, VolumeEntity } from '../store/index.ts'
-import { awayVolumes } from '../volumes/service.ts'
-
-const factsKept = new LRUCache<string, ClipFacts[]>({ max: 8 })
-const linksKept = new LRUCache<string, Link[]>({ max: 32 })
-
-/** What an event is, wherever it stands in a turnover. */
-export const eventKey = (e: CutEvent): string =>
-  createHash('sha1')
-    .update(JSON.stringify([e.medium, e.reel, e.clipName, e.sourceFile, timecodeText(e.sourceIn), e.recordOut - e.recordIn]))
-    .digest('hex')
-
-/** What of its edit copies helps to find an original: names that were changed, and counts at another rate. */
-async function copyNotes(ctx: Context, projectId: string): Promise<Map<string, { names: string[]; mapped: CopyTime[] }>> {
-  const out = new Map<string, { names: string[]; mapped: CopyTime[] }>()
-  const copies = await ctx.repo(CopyEntity).find({ where: { projectId, state: 'checked' }, select: { id: true, clipId: true, path: true, facts: true } })
-  for (const c of copies) {
-    const mine = out.get(c.clipId) ?? { names: [], mapped: [] }
-    out.set(c.clipId, mine)
-    const parts = c.path.split('/')
-    const name = (c.facts?.sequence ? parts.at(-2) : parts.at(-1)) ?? ''
-    if (!mine.names.includes(name)) mine.names.push(name)
-    if (c.facts?.map && !sameRate(c.facts.map.copy, c.facts.map.original))
-      mine.mapped.push({ start: c.facts.start, drop: c.facts.drop, frames: c.facts.frames, map: c.facts.map })
-  }
-  return out
-}
-
-async function facts(ctx: Context, projectId: string, version: string, away: ReadonlyMap<string, string>): Promise<ClipFacts[]> {
-  const key = `${projectId} ${version} ${[...away.keys()].join()}`
-  const kept = factsKept.get(key)
-  if (kept) return kept
-  const [clips, volumes, notes] = await Promise.all([
-    ctx.repo(ClipEntity).find({
-      where: { projectId, removed: false },
-      select: {
-        id: true,
-        name: true,
-        reel: true,
-        reelSource: true,
-        volumeId: true,
-        path: true,
-        frames: true,
-        start: true,
-        contentId: true,
-        technical: true,
-        lightOf: true,
-        gone: true,
-        finishing: true,
-        crop: true,
-        lookId: true,
-        decode: true,
-      },
-    }),
-    ctx.repo(VolumeEntity).find(),
-    copyNotes(ctx, projectId),
-  ])
-  const finishing = await finishingOf(ctx, projectId, clips)
-  const labels = new Map(volumes.map((v) => [v.id, v.label]))
-  const list = clips
-    .filter((c) => !c.technical.fault || finishing.has(c.id))
-    .map((c): ClipFacts => {
-      const s = c.technical.sequence
-      const folder = pathText(parentOf(c.path))
-      return {
-        id: c.id,
-        name: c.name,
-        aliases: [
-          ...(c.technical.parts.length ? c.technical.parts.slice(1).map((p) => p.name) : s ? [numberedName(s, s.first), s.base.replace(/[_\-. ]+$/, '')] : []),
-          ...(notes.get(c.id)?.names.filter((n) => stem(n) !== stem(c.name)) ?? []),
-        ],
-        mapped: notes.get(c.id)?.mapped,
-        reel: c.reel,
-        reelDerived: c.reelSource === 'folder' || c.reelSource === 'rule',
-        place: `${labels.get(c.volumeId) ?? '?'}/${folder ? `${folder}/` : ''}`,
-        rate: c.technical.rate,
-        frames: c.frames,
-        start: c.start,
-        drop: c.technical.drop,
-        hasPicture: c.technical.hasPicture,
-        hasSound: c.technical.sound !== null,
-        isCopy: c.technical.stamp !== null || c.lightOf !== null,
-        contentId: c.contentId,
-        away: away.has(c.volumeId) || Boolean(c.gone),
-        fromCopy: finishing.has(c.id),
-      }
-    })
-  factsKept.set(key, list)
-  return list
-}
-
-export const cutOf = async (ctx: Context, id: string): Promise<CutRecord> => found(await ctx.repo(CutEntity).findOneBy({ id, removed: false }), 'The cut list')
-
-/** The links of a cut as things stand. */
-export async function linksOf(ctx: Context, cut: CutRecord): Promise<{ links: Link[]; clips: ClipFacts[] }> {
-  const [version, away] = await Promise.all([ctx.version(cut.projectId), awayVolumes(ctx)])
-  const clips = await facts(ctx, cut.projectId, version, away)
-  const key = `${cut.id} ${version} ${[...away.keys()].join()}`
-  const kept = linksKept.get(key)
-  if (kept) return { links: kept, clips }
-  const decided = new Map((await ctx.repo(DecisionEntity).findBy({ projectId: cut.projectId })).map((d) => [d.eventKey, d.decision]))
-  const decisions = new Map(
-    cut.cut.events.flatMap((e) => {
-      const d = decided.get(eventKey(e))
-      return d ? [[e.id, d] as const] : []
-    }),
-  )
-  const links = reconnect(cut.cut, clips, { sourceCount: cut.sourceCount, decisions })
-  linksKept.set(key, links)
-  return { links, clips }
-}
-
-/** Clips that some cut of the project uses, and how many cuts there are. */
-export async function usedClips(ctx: Context, projectId: string): Promise<{ cuts: number; clips: Set<string> }> {
-  const cuts = await ctx.repo(CutEntity).findBy({ projectId, removed: false })
-  const lists = await Promise.all(cuts.map((c) => linksOf(ctx, c)))
-  return { cuts: cuts.length, clips: new Set(lists.flatMap((l) => l.links.flatMap((k) => (k.clipId ? [k.clipId] : [])))) }
-}
+import { CopyEntity, MasterEntity } from '../store/index.ts'
+import { cutOf, eventKey, linksOf } from './links.ts'
 
 export async function linkRows(ctx: Context, cutId: string): Promise<LinkRow[]> {
   const cut = await cutOf(ctx, cutId)
@@ -176,7 +52,7 @@ export async function decide(ctx: Context, cutId: string, request: z.infer<typeo
   const { links, clips } = await linksOf(ctx, cut)
   const wanted = events.map((e): { eventKey: string; decision: Decision | null } => {
     if (request.action === 'clear') return { eventKey: eventKey(e), decision: null }
-    if (request.action === 'none') return { eventKey: eventKey(e), decision: { action: 'none' } }
+    if (request.action === 'none' || request.action === 'camera') return { eventKey: eventKey(e), decision: { action: request.action } }
     const clipId = request.clipId ?? links.find((l) => l.eventId === e.id)?.clipId
     if (!clipId) throw new Refusal('bad-request', `Event ${e.number} has no original to confirm. Choose one of its candidates.`)
     if (!clips.some((c) => c.id === clipId)) throw new Refusal('not-found', 'The chosen original is not in the list any more.')
@@ -189,6 +65,7 @@ export async function decide(ctx: Context, cutId: string, request: z.infer<typeo
     set: `Set ${what} to ${clip?.place}${clip?.name}.`,
     confirm: `Confirmed ${what}.`,
     none: `Said that ${what} ${events.length === 1 ? 'needs' : 'need'} no original.`,
+    camera: `Said that ${what} ${events.length === 1 ? 'is' : 'are'} a camera's.`,
     clear: `Took back what was settled about ${what}.`,
   }[request.action]
   const change = await recordChange(ctx, cut.projectId, sentence, { kind: 'decisions', before })

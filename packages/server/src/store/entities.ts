@@ -14,6 +14,7 @@ import type {
   CopiesThen,
   CopyState,
   FinishingRule,
+  MatchRule,
   MasterReport,
   MasterRow,
   ProjectDecode,
@@ -447,6 +448,7 @@ export type Inverse =
   | { kind: 'project-decode'; before: ProjectDecode }
   | { kind: 'finishing'; before: Pick<ClipRecord, 'id' | 'finishing'>[] }
   | { kind: 'finishing-rule'; before: FinishingRule }
+  | { kind: 'rules'; before: MatchRule[] }
   | { kind: 'changes-seen'; before: Pick<ClipRecord, 'id' | 'changedOn'>[] }
   | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
   | { kind: 'cut-removed' | 'cut-imported'; cutId: string }

@@ -29,6 +29,10 @@ import type {
   CutImported,
   CutPreview,
   ListPreview,
+  MatchRule,
+  MatchRules,
+  ReelTable,
+  RulesPreview,
   CutRow,
   FinishingAsk,
   FinishingRule,
@@ -472,7 +476,18 @@ export const api = createApi({
     }),
 
     links: b.query<LinkRow[], string>({ query: (id) => `/cuts/${id}/links`, providesTags: ['links', 'copies'] }),
-    decide: b.mutation<Changed, { cutId: string; eventIds: string[]; action: 'set' | 'confirm' | 'none' | 'clear'; clipId?: string }>({
+    matchRules: b.query<MatchRules, string>({ query: (id) => `/projects/${id}/match-rules`, providesTags: ['links'] }),
+    setMatchRules: b.mutation<Changed, { id: string } & MatchRules>({
+      query: ({ id, ...body }) => ({ url: `/projects/${id}/match-rules`, method: 'PUT', body }),
+      invalidatesTags: ['links', 'changes'],
+    }),
+    previewRules: b.query<RulesPreview, { cutId: string; rules: MatchRule[] }>({
+      query: ({ cutId, rules }) => ({ url: `/cuts/${cutId}/match-rules/preview`, method: 'POST', body: { rules } }),
+      providesTags: ['links'],
+      keepUnusedDataFor: 10,
+    }),
+    readReelTable: b.mutation<ReelTable, { base64: string }>({ query: (body) => ({ url: '/reel-table', method: 'POST', body }) }),
+    decide: b.mutation<Changed, { cutId: string; eventIds: string[]; action: 'set' | 'confirm' | 'none' | 'camera' | 'clear'; clipId?: string }>({
       query: ({ cutId, ...body }) => ({ url: `/cuts/${cutId}/decisions`, method: 'POST', body }),
       invalidatesTags: ['links', 'changes'],
     }),
@@ -603,6 +618,10 @@ export const {
   useCutQuery,
   useCutTextQuery,
   useCutChangesQuery,
+  useMatchRulesQuery,
+  usePreviewRulesQuery,
+  useReadReelTableMutation,
+  useSetMatchRulesMutation,
   useImportCutMutation,
   usePreviewCutQuery,
   usePreviewListQuery,

@@ -52,7 +52,7 @@ export function Changes() {
               aria-label="Earlier turnover"
               value={fromId}
               onChange={(e) => void navigate(`/p/${projectId}/cuts/${cutId}/changes/${e.target.value}`)}
-              className={`${inputLook} max-w-[220px]`}
+              className={`${inputLook} w-[180px]`}
             >
               {others.map((c) => (
                 <option key={c.id} value={c.id}>
@@ -61,6 +61,18 @@ export function Changes() {
               ))}
             </select>
             <span>to {after?.name}</span>
+          </>
+        }
+      >
+        <Button onClick={() => void navigate(`/p/${projectId}/cuts/${fromId}/changes/${cutId}`)}>Swap sides</Button>
+        <Link to={`/p/${projectId}/cuts/${cutId}`} className="rounded-md border border-line bg-raised px-2.5 py-[4.5px] hover:border-ink-3">
+          Back to the cut
+        </Link>
+      </Head>
+      {error && <p className="m-4 text-pomegranate">{refusal(error)?.message}</p>}
+      {before && after && changes && (
+        <>
+          <div role="group" aria-label="Kinds of change" className="flex flex-none flex-wrap items-center gap-2 border-b border-line px-4 py-1.5">
             {kinds.map((k) => (
               <button
                 key={k}
@@ -72,19 +84,7 @@ export function Changes() {
                 <ChangeMark kind={k} /> {number(counts.get(k) ?? 0)} {kindLook[k].word}
               </button>
             ))}
-          </>
-        }
-      >
-        <Button onClick={() => void navigate(`/p/${projectId}/cuts/${cutId}/changes/${fromId}`.replace(/cuts.*/, `cuts/${fromId}/changes/${cutId}`))}>
-          Swap sides
-        </Button>
-        <Link to={`/p/${projectId}/cuts/${cutId}`} className="rounded-md border border-line bg-raised px-2.5 py-[4.5px] hover:border-ink-3">
-          Back to the cut
-        </Link>
-      </Head>
-      {error && <p className="m-4 text-pomegranate">{refusal(error)?.message}</p>}
-      {before && after && changes && (
-        <>
+          </div>
           <Strips before={before} after={after} changes={changes} shown={shown} chosen={chosen} onChoose={setChosen} rows={rows} />
           <ChangeTable before={before} after={after} rows={rows} chosen={chosen} onChoose={setChosen} />
         </>

@@ -121,7 +121,6 @@ export function ImportDialog({ onClose }: { onClose: () => void }) {
           onChange={(e) => void upload(e)}
           className="hidden"
         />
-        <Button onClick={() => file.current?.click()}>From this computer ...</Button>
         <input
           aria-label="Frame rate of the cut"
           placeholder={seen ? `rate: ${rateText(seen.rate)}` : 'rate: as told'}
@@ -162,7 +161,10 @@ export function ImportDialog({ onClose }: { onClose: () => void }) {
             ))}
           </select>
         )}
-        <Button main className="ml-auto" disabled={!ready || isLoading} onClick={() => void run()}>
+      </div>
+      <div className="flex items-center justify-between gap-2 border-t border-line px-4 py-2.5">
+        <Button onClick={() => file.current?.click()}>From this computer ...</Button>
+        <Button main disabled={!ready || isLoading} onClick={() => void run()}>
           Import cut list
         </Button>
       </div>

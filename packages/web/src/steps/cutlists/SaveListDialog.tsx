@@ -19,29 +19,35 @@ export function SaveListDialog({ cutId, target, onClose }: { cutId: string; targ
     <Dialog open onClose={onClose} title="Save cut list" wide>
       <div className="grid grid-cols-[120px_minmax(0,1fr)] items-center gap-x-4 gap-y-2.5 border-b border-line px-4 py-3">
         <span className="text-ink-2">Points at</span>
-        <Choice label="Points at" value={query.target} onChange={(t) => set({ target: t })} options={targets.map((t) => [t, t])} />
+        <span>
+          <Choice label="Points at" value={query.target} onChange={(t) => set({ target: t })} options={targets.map((t) => [t, t])} />
+        </span>
         <span className="text-ink-2">Form</span>
-        <Choice
-          label="Form"
-          value={query.format}
-          onChange={(format) => set({ format })}
-          options={[
-            ['edl', 'Edit decision list'],
-            ['otio', 'OpenTimelineIO'],
-          ]}
-        />
+        <span>
+          <Choice
+            label="Form"
+            value={query.format}
+            onChange={(format) => set({ format })}
+            options={[
+              ['edl', 'Edit decision list'],
+              ['otio', 'OpenTimelineIO'],
+            ]}
+          />
+        </span>
         {edl && (
           <>
             <span className="text-ink-2">Tracks</span>
-            <Choice
-              label="Tracks"
-              value={query.lists}
-              onChange={(lists) => set({ lists })}
-              options={[
-                ['one', 'all in one list'],
-                ['each', 'a list for each'],
-              ]}
-            />
+            <span>
+              <Choice
+                label="Tracks"
+                value={query.lists}
+                onChange={(lists) => set({ lists })}
+                options={[
+                  ['one', 'all in one list'],
+                  ['each', 'a list for each'],
+                ]}
+              />
+            </span>
             <span className="text-ink-2">Reels</span>
             <span className="flex items-center gap-2">
               <select

@@ -13,6 +13,7 @@ import { CutName, NoCut } from '../cutlists/parts.tsx'
 import { openLink, useCutView } from '../cutlists/useCutView.ts'
 import { type At, PairBench, useBenchKeys } from './PairBench.tsx'
 import { ReconnectMap } from './ReconnectMap.tsx'
+import { RulesDialog } from './RulesDialog.tsx'
 
 const order: LinkState[] = ['certain', 'likely', 'several', 'not-found', 'set-by-hand', 'confirmed', 'none-needed']
 
@@ -29,6 +30,7 @@ export function Reconnect() {
   const [shape, setShape] = useState<'chart' | 'list'>('chart')
   const [at, setAt] = useState<At>('middle')
   const [chosen, setChosen] = useState(0)
+  const [ruling, setRuling] = useState(false)
   const { cut, event, byId, select, nextOpen, setFrame } = view
   const link = event && byId.get(event.id)
   // biome-ignore lint/correctness/useExhaustiveDependencies: another event begins with its best candidate
@@ -124,6 +126,7 @@ export function Reconnect() {
                 Confirm {likely.length} likely
               </Button>
             )}
+            <Button onClick={() => setRuling(true)}>Rules</Button>
             <Choice
               label="Chart or list"
               value={shape}
@@ -139,6 +142,7 @@ export function Reconnect() {
           </>
         )}
       </Head>
+      {ruling && row && <RulesDialog cutId={row.id} onClose={() => setRuling(false)} />}
       {!loading && !row && (
         <NoCut title="Nothing to reconnect yet">
           Every event of a cut list is tied to the one right original at the right frames, with the reason in a sentence. What is left to decide is shown here,
