@@ -1,0 +1,67 @@
+/** By how much timecode is off: the shift with which most events land in originals. */
+import type { CutEvent } from '../cutlist/index.ts'
+import { digitsAt, type FrameRange, framesOf, nominal, type Rate, relabel, sourceLength, stepOf } from '../time/index.ts'
+
+/** The frames that an event names, from midnight at the cut's rate; null where its digits do not exist there. */
+export function namedSpan(e: CutEvent, cut: Rate): FrameRange | null {
+  const own = e.sourceRate ?? cut
+  const from = framesOf({ ...e.sourceIn, f: Math.floor((Math.min(e.sourceIn.f, nominal(own) - 1) * nominal(cut)) / nominal(own)) }, cut)
+  return from === null ? null : { in: from, out: from + sourceLength(e.recordOut - e.recordIn, stepOf(cut, cut, e.speed ?? undefined)) }
+}
+
+/** The frames that a clip has timecode for, from midnight as the cut counts. */
+export function heldSpan(clip: { readonly start: number; readonly frames: number; readonly rate: Rate; readonly drop?: boolean }, cut: Rate): FrameRange {
+  const label = relabel(digitsAt(clip.start, clip.rate, clip.drop), clip.rate, cut, false)
+  const from = framesOf(label, cut) ?? 0
+  return { in: from, out: from + Math.floor((clip.frames * nominal(cut)) / nominal(clip.rate)) }
+}
+
+/** How many events lie wholly inside one of the clips when they stand `shift` frames later. */
+export const landing = (events: readonly FrameRange[], clips: readonly FrameRange[], shift: number): number =>
+  events.filter((e) => clips.some((c) => e.in + shift >= c.in && e.out + shift <= c.out)).length
+
+/**
+ * The shift with which most events land; of several the one that is whole hours, else the least. Null where none lands at all.
+ * Compares each with each: meant for some hundred of either.
+ */
+export function bestShift(events: readonly FrameRange[], clips: readonly FrameRange[], cut: Rate): { readonly frames: number; readonly lands: number } | null {
+  // For each event the shifts that bring it into some clip, joined, so that it counts once.
+  const edges: { at: number; by: 1 | -1 }[] = []
+  for (const e of events) {
+    const ways = clips
+      .map((c) => ({ in: c.in - e.in, out: c.out - e.out }))
+      .filter((w) => w.out >= w.in)
+      .sort((a, b) => a.in - b.in)
+    let open: { in: number; out: number } | null = null
+    for (const w of ways) {
+      if (open && w.in <= open.out + 1) open.out = Math.max(open.out, w.out)
+      else {
+        if (open) edges.push({ at: open.in, by: 1 }, { at: open.out + 1, by: -1 })
+        open = { ...w }
+      }
+    }
+    if (open) edges.push({ at: open.in, by: 1 }, { at: open.out + 1, by: -1 })
+  }
+  edges.sort((a, b) => a.at - b.at || a.by - b.by)
+  const hour = 3600 * nominal(cut)
+  let [now, most] = [0, 0]
+  const best: FrameRange[] = []
+  edges.forEach((edge, i) => {
+    now += edge.by
+    const until = edges[i + 1]?.at ?? edge.at
+    if (until === edge.at) return
+    if (now > most) {
+      most = now
+      best.length = 0
+    }
+    if (now === most && most > 0) best.push({ in: edge.at, out: until })
+  })
+  if (most === 0) return null
+  const within = (r: FrameRange): number => {
+    const hours = Math.ceil(r.in / hour) * hour + 0
+    if (hours < r.out) return hours
+    return r.in <= 0 && r.out > 0 ? 0 : r.in > 0 ? r.in : r.out - 1
+  }
+  const offers = best.map(within).sort((a, b) => Number(a % hour !== 0) - Number(b % hour !== 0) || Math.abs(a) - Math.abs(b))
+  return { frames: (offers[0] as number) + 0, lands: most }
+}
