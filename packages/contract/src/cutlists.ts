@@ -150,6 +150,8 @@ export const LinkState = z.enum(['certain', 'likely', 'several', 'not-found', 's
 export type LinkState = z.infer<typeof LinkState>
 export const LinkRow = z.object({
   eventId: z.string(),
+  /** What names the event in decisions and rules, for those that are open. */
+  key: z.string().optional(),
   state: LinkState,
   away: z.boolean(),
   /** Its clip is finished from a checked intermediate, as a person decided. */

@@ -326,6 +326,7 @@ export const LaneClip = z.object({
   id: Id,
   name: z.string(),
   lane: z.string(),
+  reel: z.string().nullable(),
   start: z.int().nullable(),
   frames: z.int(),
   rate: RateShape,

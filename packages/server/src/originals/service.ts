@@ -255,6 +255,7 @@ export async function laneClips(ctx: Context, projectId: string): Promise<LaneCl
       id: c.id,
       name: c.name,
       lane: c.roll,
+      reel: c.reel,
       start: c.start,
       frames: c.frames,
       rate: t.rate,

@@ -18,6 +18,7 @@ export async function linkRows(ctx: Context, cutId: string): Promise<LinkRow[]> 
   const copied = new Set(copies.filter((c) => c.state === 'checked').map((c) => c.clipId))
   const masters = await ctx.repo(MasterEntity).findBy({ cutId, state: 'verified' })
   const checked = new Set(masters.flatMap((m) => m.report?.events.filter((e) => e.points.some((p) => p.clipId)).map((e) => e.eventId) ?? []))
+  const events = new Map(cut.cut.events.map((e) => [e.id, e]))
   return links.map((l): LinkRow => {
     const none = l.state === 'none-needed'
     const clip = l.clipId ? byId.get(l.clipId) : undefined
@@ -27,8 +28,10 @@ export async function linkRows(ctx: Context, cutId: string): Promise<LinkRow[]> 
       none ? 'not-needed' : l.state === 'not-found' ? 'wrong' : isOpen({ ...l, away: false }) ? 'open' : 'reached',
       none ? 'not-needed' : checked.has(l.eventId) ? 'reached' : 'open',
     ]
+    const event = events.get(l.eventId)
     return {
       ...l,
+      ...(event && isOpen({ ...l, away: false }) ? { key: eventKey(event) } : {}),
       candidates: l.candidates.map((c) => ({
         ...c,
         name: byId.get(c.clipId)?.name ?? '?',

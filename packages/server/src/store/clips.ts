@@ -114,7 +114,10 @@ export async function clipPage(db: DataSource, ask: PageAsk, counted?: Counted):
 
 /** A clip in brief: what sums over a whole project are made of. */
 export interface ClipBrief
-  extends Pick<ClipRecord, 'id' | 'name' | 'roll' | 'day' | 'volumeId' | 'start' | 'frames' | 'seconds' | 'size' | 'backups' | 'lightOf' | 'noticeCodes'> {
+  extends Pick<
+    ClipRecord,
+    'id' | 'name' | 'roll' | 'reel' | 'day' | 'volumeId' | 'start' | 'frames' | 'seconds' | 'size' | 'backups' | 'lightOf' | 'noticeCodes'
+  > {
   readonly ticked: boolean
   readonly gone: boolean
   readonly technical: Pick<
@@ -131,7 +134,7 @@ export async function* eachClip(db: DataSource, projectId: string): AsyncGenerat
   let after: { place: string; id: string } | null = null
   for (;;) {
     const rows: (Record<string, never> & { place: string; id: string; technical: string; notices: string })[] = await db.query(
-      `SELECT id, name, roll, day, volumeId, start, frames, seconds, size, backups, lightOf, noticeCodes, ticked, gone, place, technical, notices FROM clip
+      `SELECT id, name, roll, reel, day, volumeId, start, frames, seconds, size, backups, lightOf, noticeCodes, ticked, gone, place, technical, notices FROM clip
        WHERE projectId = ? AND removed = 0 ${after ? 'AND place >= ? AND (place > ? OR id > ?)' : ''} ORDER BY place, id LIMIT ${atOnce}`,
       [projectId, ...(after ? [after.place, after.place, after.id] : [])],
     )

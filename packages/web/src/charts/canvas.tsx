@@ -9,7 +9,7 @@ interface Props {
   draw: Draw
   height: number
   label: string
-  onPointer?: (x: number, y: number, width: number, kind: 'down' | 'move', e: PointerEvent) => void
+  onPointer?: (x: number, y: number, width: number, kind: 'down' | 'move' | 'up', e: PointerEvent) => void
   onKey?: (e: KeyboardEvent) => void
   onWheel?: (e: WheelEvent, x: number, width: number) => void
 }
@@ -59,7 +59,9 @@ export function Canvas({ draw, height, label, onPointer, onKey, onWheel }: Props
     c.addEventListener('wheel', wheel, { passive: false })
     return () => c.removeEventListener('wheel', wheel)
   }, [onWheel])
-  const at = (kind: 'down' | 'move') => (e: PointerEvent) => {
+  const at = (kind: 'down' | 'move' | 'up') => (e: PointerEvent) => {
+    // What is dragged is followed beyond the canvas.
+    if (kind === 'down') e.currentTarget.setPointerCapture(e.pointerId)
     const box = e.currentTarget.getBoundingClientRect()
     onPointer?.(e.clientX - box.left, e.clientY - box.top, box.width, kind, e)
   }
@@ -72,6 +74,7 @@ export function Canvas({ draw, height, label, onPointer, onKey, onWheel }: Props
       style={{ width: '100%', height, display: 'block', touchAction: 'none' }}
       onPointerDown={at('down')}
       onPointerMove={(e) => e.buttons === 1 && at('move')(e)}
+      onPointerUp={at('up')}
       onKeyDown={onKey}
     />
   )

@@ -8,6 +8,7 @@ const clip = (id: string, lane: string, start: number | null, facts: Partial<Lan
   id,
   name: `${id}.mov`,
   lane,
+  reel: null,
   start,
   frames: 250,
   rate: { num: 25, den: 1 },

@@ -6,7 +6,7 @@ import { clipUnder, drawDayView, type Laid, layOut, moved, pixelOf, rowHeight, r
 import { recorder } from './recorder.testing.ts'
 
 const clip = (id: string, lane: string, start: number | null, over: Partial<LaneClip> = {}): LaneClip => ({
-  ...{ id, name: `${id}.mov`, lane, start, frames: 250, rate: { num: 25, den: 1 }, day: 'Day 1', away: false, sound: false, hasSound: false },
+  ...{ id, name: `${id}.mov`, lane, reel: null, start, frames: 250, rate: { num: 25, den: 1 }, day: 'Day 1', away: false, sound: false, hasSound: false },
   ...over,
 })
 const laid = (clips: LaneClip[]): Laid => layOut(layDays(clips), clips)

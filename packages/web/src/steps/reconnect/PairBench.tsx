@@ -1,7 +1,7 @@
 /** The pair bench: the edit's own picture beside a candidate, at first, middle or last frame, and how alike they are. */
 import type { CandidateShape, CutDetail, EventShape, LinkRow, Viewing } from '@naranja/contract'
 import { formatFrames, sourceFrame, stepOf } from '@naranja/core/time'
-import { useCallback, useEffect, useMemo, useState } from 'react'
+import { type ReactNode, useCallback, useEffect, useState } from 'react'
 import { useClipQuery, useLikenessQuery } from '../../api/index.ts'
 import { useViewing } from '../../app/hooks.ts'
 import { Canvas, type Draw } from '../../charts/canvas.tsx'
@@ -10,6 +10,9 @@ import { NoticeMark, StateMark, stateWords } from '../../ui/marks.tsx'
 import { Button, Choice, Kbd } from '../../ui/parts.tsx'
 
 export type At = 'first' | 'middle' | 'last'
+/** For which events something is settled. */
+export type Scope = 'event' | 'clip' | 'reel'
+const places: readonly At[] = ['first', 'middle', 'last']
 interface Props {
   cut: CutDetail
   event: EventShape
@@ -21,7 +24,15 @@ interface Props {
   onTake: () => void
   onConfirm: () => void
   onNone: () => void
+  onCamera: () => void
   onClear: () => void
+  /** All three frames at once. */
+  three: boolean
+  onThree: (three: boolean) => void
+  scope: Scope
+  onScope: (scope: Scope) => void
+  /** How many events each scope holds. */
+  held: Readonly<Record<Scope, number>>
 }
 
 /** Record frame of the event, counted from its first, that is looked at; a dissolve is passed over. */
@@ -31,7 +42,8 @@ export const lookAt = (e: EventShape, at: At): number => {
   return at === 'first' ? clear : at === 'last' ? length - 1 : Math.floor((clear + length) / 2)
 }
 
-export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake, onConfirm, onNone, onClear }: Props) {
+export function PairBench(props: Props) {
+  const { cut, event, link, at, onAt, chosen, onChoose, onTake, onConfirm, onNone, onCamera, onClear, three, onThree, scope, onScope, held } = props
   const viewing = useViewing()
   const candidate: CandidateShape | undefined = link.candidates[chosen]
   const { currentData: clip } = useClipQuery(candidate?.clipId ?? '', { skip: !candidate })
@@ -47,71 +59,79 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
   )
   const settled = link.state === 'set-by-hand' || link.state === 'confirmed'
   const nearest = link.state === 'not-found'
-  const twins = useMemo(
-    () => cut.events.filter((e) => e.id !== event.id && e.clipName === event.clipName && e.reel === event.reel && e.medium === event.medium),
-    [cut, event],
+  const frameChoice = (
+    <Choice
+      label="Frame of the event"
+      value={three ? 'all' : at}
+      onChange={(v) => {
+        onThree(v === 'all')
+        if (v !== 'all') onAt(v)
+      }}
+      options={[
+        ['first', 'first'],
+        ['middle', 'middle'],
+        ['last', 'last'],
+        ['all', 'all three'],
+      ]}
+    />
   )
-
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1fr)_minmax(300px,26%)] grid-rows-[minmax(0,1fr)_auto]">
-      <figure className="m-0 flex min-h-0 flex-col border-r border-line">
-        <figcaption className="flex h-8 flex-none items-center justify-between px-2 whitespace-nowrap">
-          <span>
-            Edit's picture <span className="text-ink-3">{cut.reference ? `reference, frame ${record}` : 'no reference movie'}</span>
-          </span>
-          <Choice
-            label="Frame of the event"
-            value={at}
-            onChange={onAt}
-            options={[
-              ['first', 'first'],
-              ['middle', 'middle'],
-              ['last', 'last'],
-            ]}
-          />
-        </figcaption>
-        <Well
-          url={picture && cut.reference ? `/api/cuts/${cut.id}/reference/still?frame=${record}&width=960` : null}
-          alt={`The edit at ${formatFrames(event.recordIn + k, cut.rate, cut.drop)}`}
-          words={picture ? 'Choose a reference movie in Cut lists to compare with.' : 'A sound event has no picture.'}
-        />
-        <div className="mono flex flex-none justify-between px-2 py-1 text-ink-2">
-          <span>{formatFrames(event.recordIn + k, cut.rate, cut.drop)}</span>
-          <span className="overflow-hidden text-ellipsis">
-            {event.clipName} · reel {event.reel}
-          </span>
-        </div>
-      </figure>
-      <figure className="m-0 flex min-h-0 flex-col border-r border-line">
-        <figcaption className="flex h-8 flex-none items-center justify-between px-2 whitespace-nowrap">
-          <span>
-            {candidate ? (nearest ? `Nearest ${chosen + 1}` : `Candidate ${chosen + 1}`) : 'No candidate'}{' '}
-            <span className="text-ink-3">{curve?.shown ?? (candidate ? viewing.replace(/(ie)?s$/, (m) => (m === 'ies' ? 'y' : '')) : '')}</span>
-          </span>
-          <span className="overflow-hidden text-ellipsis text-ink-2">
-            {clip && `${clip.hasPicture ? `${clip.width}×${clip.height} · ` : ''}${rateName(clip.rate)} · ${clip.codec}`}
-          </span>
-        </figcaption>
-        <Well
-          url={candidate && clip?.hasPicture && inside ? `/api/clips/${candidate.clipId}/still?frame=${frame}&width=960&viewing=${viewing}` : null}
-          alt={`${candidate?.name}, frame ${frame}`}
-          words={
-            candidate
-              ? !clip
-                ? ''
-                : inside
-                  ? 'This original has no picture.'
-                  : 'This frame lies outside the original.'
-              : 'Nothing fits. Look for the original, or say that none is needed.'
-          }
-        />
-        <div className="mono flex flex-none justify-between gap-3 px-2 py-1 whitespace-nowrap text-ink-2">
-          <span>{candidate && `frame ${frame}`}</span>
-          <span className="overflow-hidden text-ellipsis" title={`${candidate?.place}${candidate?.name}`}>
-            {candidate && `${candidate.place}${candidate.name}`}
-          </span>
-        </div>
-      </figure>
+      {three && picture ? (
+        <Three cut={cut} event={event} candidate={candidate} step={step} frames={clip?.frames ?? 0} viewing={viewing} choice={frameChoice} />
+      ) : (
+        <>
+          <figure className="m-0 flex min-h-0 flex-col border-r border-line">
+            <figcaption className="flex h-8 flex-none items-center justify-between px-2 whitespace-nowrap">
+              <span>
+                Edit's picture <span className="text-ink-3">{cut.reference ? `reference, frame ${record}` : 'no reference movie'}</span>
+              </span>
+              {frameChoice}
+            </figcaption>
+            <Well
+              url={picture && cut.reference ? `/api/cuts/${cut.id}/reference/still?frame=${record}&width=960` : null}
+              alt={`The edit at ${formatFrames(event.recordIn + k, cut.rate, cut.drop)}`}
+              words={picture ? 'Choose a reference movie in Cut lists to compare with.' : 'A sound event has no picture.'}
+            />
+            <div className="mono flex flex-none justify-between px-2 py-1 text-ink-2">
+              <span>{formatFrames(event.recordIn + k, cut.rate, cut.drop)}</span>
+              <span className="overflow-hidden text-ellipsis">
+                {event.clipName} · reel {event.reel}
+              </span>
+            </div>
+          </figure>
+          <figure className="m-0 flex min-h-0 flex-col border-r border-line">
+            <figcaption className="flex h-8 flex-none items-center justify-between px-2 whitespace-nowrap">
+              <span>
+                {candidate ? (nearest ? `Nearest ${chosen + 1}` : `Candidate ${chosen + 1}`) : 'No candidate'}{' '}
+                <span className="text-ink-3">{curve?.shown ?? (candidate ? viewing.replace(/(ie)?s$/, (m) => (m === 'ies' ? 'y' : '')) : '')}</span>
+              </span>
+              <span className="overflow-hidden text-ellipsis text-ink-2">
+                {clip && `${clip.hasPicture ? `${clip.width}×${clip.height} · ` : ''}${rateName(clip.rate)} · ${clip.codec}`}
+              </span>
+            </figcaption>
+            <Well
+              url={candidate && clip?.hasPicture && inside ? `/api/clips/${candidate.clipId}/still?frame=${frame}&width=960&viewing=${viewing}` : null}
+              alt={`${candidate?.name}, frame ${frame}`}
+              words={
+                candidate
+                  ? !clip
+                    ? ''
+                    : inside
+                      ? 'This original has no picture.'
+                      : 'This frame lies outside the original.'
+                  : 'Nothing fits. Look for the original, or say that none is needed.'
+              }
+            />
+            <div className="mono flex flex-none justify-between gap-3 px-2 py-1 whitespace-nowrap text-ink-2">
+              <span>{candidate && `frame ${frame}`}</span>
+              <span className="overflow-hidden text-ellipsis" title={`${candidate?.place}${candidate?.name}`}>
+                {candidate && `${candidate.place}${candidate.name}`}
+              </span>
+            </div>
+          </figure>
+        </>
+      )}
       <div className="row-span-2 flex min-h-0 flex-col gap-1.5 overflow-auto p-3">
         <div className="flex items-center gap-2">
           <StateMark state={link.state} away={link.away} size={16} />
@@ -154,8 +174,19 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
             <NoticeMark severity="info" /> {curve.message}
           </div>
         )}
-        {twins.length > 0 && !settled && candidate && link.state !== 'certain' && (
-          <p className="m-0 text-ink-3">The same name and reel: {twins.map((e) => `event ${e.number}`).join(', ')}.</p>
+        {(held.clip > 1 || held.reel > 1) && link.state !== 'certain' && (
+          <span>
+            <Choice
+              label="For which events"
+              value={scope}
+              onChange={onScope}
+              options={[
+                ['event', 'this event'],
+                ...(held.clip > 1 ? [['clip', `${held.clip} of this clip`] as const] : []),
+                ...(held.reel > 1 ? [['reel', `${held.reel} on this reel`] as const] : []),
+              ]}
+            />
+          </span>
         )}
         <div className="sticky -bottom-3 -mb-3 mt-auto flex flex-wrap items-center gap-2 bg-ground pt-2 pb-3">
           {candidate && (link.state === 'several' || nearest || (chosen > 0 && !settled) || (settled && chosen > 0)) && (
@@ -174,7 +205,10 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
           ) : link.state !== 'none-needed' ? (
             <Button onClick={onNone}>None needed</Button>
           ) : (
-            event.kind === 'camera' && <Button onClick={onClear}>Take back</Button>
+            <>
+              {event.kind === 'camera' && <Button onClick={onClear}>Take back</Button>}
+              {event.kind !== 'camera' && event.kind !== 'black' && event.kind !== 'bars' && <Button onClick={onCamera}>It is a camera's</Button>}
+            </>
           )}
         </div>
       </div>
@@ -195,6 +229,73 @@ export function PairBench({ cut, event, link, at, onAt, chosen, onChoose, onTake
         </div>
       </div>
     </div>
+  )
+}
+
+interface ThreeProps {
+  cut: CutDetail
+  event: EventShape
+  candidate: CandidateShape | undefined
+  step: ReturnType<typeof stepOf> | null
+  frames: number
+  viewing: Viewing
+  choice: ReactNode
+}
+
+/** First, middle and last at once: the edit's pictures above, the candidate's below, and under each pair how alike it is. */
+function Three({ cut, event, candidate, step, frames, viewing, choice }: ThreeProps) {
+  return (
+    <div className="col-span-2 flex min-h-0 flex-col border-r border-line">
+      <div className="flex h-8 flex-none items-center justify-between px-2">
+        <span>
+          Edit's pictures above <span className="text-ink-3">{candidate ? `${candidate.place}${candidate.name} below` : 'no candidate'}</span>
+        </span>
+        {choice}
+      </div>
+      <div className="grid min-h-0 flex-1 grid-cols-3 gap-x-1">
+        {places.map((at) => {
+          const k = lookAt(event, at)
+          const record = event.recordIn - cut.start + k
+          const frame = candidate && step ? sourceFrame(step.num < 0 ? candidate.range.out - 1 : candidate.range.in, k, step) : 0
+          const inside = frame >= 0 && frame < frames
+          return (
+            <figure key={at} className="m-0 flex min-h-0 min-w-0 flex-col">
+              <Well
+                url={cut.reference ? `/api/cuts/${cut.id}/reference/still?frame=${record}&width=480` : null}
+                alt={`The edit, ${at} frame`}
+                words="no reference movie"
+              />
+              <div className="h-px flex-none bg-line" />
+              <Well
+                url={candidate && inside ? `/api/clips/${candidate.clipId}/still?frame=${frame}&width=480&viewing=${viewing}` : null}
+                alt={`${candidate?.name ?? ''}, ${at} frame`}
+                words={candidate ? 'outside the original' : 'no candidate'}
+              />
+              <figcaption className="mono flex flex-none justify-between gap-2 px-2 py-1 whitespace-nowrap text-ink-2">
+                <span>
+                  {at}, frame {frame}
+                </span>
+                <Alike ask={candidate && cut.reference && inside ? { cutId: cut.id, event: event.id, at, viewing } : null} clipId={candidate?.clipId ?? ''} />
+              </figcaption>
+            </figure>
+          )
+        })}
+      </div>
+    </div>
+  )
+}
+
+/** How alike one pair is, and by how many frames it would be more so. */
+function Alike({ ask, clipId }: { ask: { cutId: string; event: string; at: At; viewing: Viewing } | null; clipId: string }) {
+  const { currentData: curve, isFetching } = useLikenessQuery({ cutId: '', event: '', at: 'middle', viewing: 'originals', ...ask, clipId }, { skip: !ask })
+  const now = curve?.curve.find((p) => p.offset === 0)?.likeness
+  if (now === undefined) return <span className="text-ink-3">{isFetching ? 'comparing' : ''}</span>
+  const off = curve?.best ?? 0
+  return (
+    <span className={off === 0 ? '' : 'text-lemon'}>
+      {perCent(now)}
+      {off !== 0 && `, ${off > 0 ? '+' : ''}${off}`}
+    </span>
   )
 }
 

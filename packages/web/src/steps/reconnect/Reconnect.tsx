@@ -1,5 +1,5 @@
 /** Reconnect: where every event lands, why, and what is left to decide. */
-import type { LinkState } from '@naranja/contract'
+import type { EventShape, LinkState } from '@naranja/contract'
 import { useEffect, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useDecideMutation, useLanesQuery } from '../../api/index.ts'
@@ -11,8 +11,9 @@ import { Button, Choice, Head, Kbd } from '../../ui/parts.tsx'
 import { EventTable } from '../cutlists/EventTable.tsx'
 import { CutName, NoCut } from '../cutlists/parts.tsx'
 import { openLink, useCutView } from '../cutlists/useCutView.ts'
-import { type At, PairBench, useBenchKeys } from './PairBench.tsx'
+import { type At, PairBench, type Scope, useBenchKeys } from './PairBench.tsx'
 import { ReconnectMap } from './ReconnectMap.tsx'
+import { type Group, groupsOf, RepairDialog } from './RepairDialog.tsx'
 import { RulesDialog } from './RulesDialog.tsx'
 
 const order: LinkState[] = ['certain', 'likely', 'several', 'not-found', 'set-by-hand', 'confirmed', 'none-needed']
@@ -31,10 +32,16 @@ export function Reconnect() {
   const [at, setAt] = useState<At>('middle')
   const [chosen, setChosen] = useState(0)
   const [ruling, setRuling] = useState(false)
+  const [repair, setRepair] = useState<{ group: Group | null; lane: string | null; shift: number | null } | null>(null)
+  const [three, setThree] = useState(false)
+  const [scope, setScope] = useState<Scope>('event')
   const { cut, event, byId, select, nextOpen, setFrame } = view
   const link = event && byId.get(event.id)
   // biome-ignore lint/correctness/useExhaustiveDependencies: another event begins with its best candidate
-  useEffect(() => setChosen(0), [event?.id])
+  useEffect(() => {
+    setChosen(0)
+    setScope('event')
+  }, [event?.id])
   // The first open event is looked at first.
   useEffect(() => {
     if (cut && byId.size > 0 && !event)
@@ -52,24 +59,50 @@ export function Reconnect() {
     select(e)
     setFrame(e.recordIn - cut.start)
   }
-  const settle = async (action: 'set' | 'confirm' | 'none' | 'clear', clipId?: string) => {
+  /** Events that something would be settled for: this one, those of the same clip, or those on the same reel that are not settled yet. */
+  const scopes = useMemo((): Record<Scope, string[]> => {
+    if (!cut || !event) return { event: [], clip: [], reel: [] }
+    const unsure = (id: string) => ['likely', 'several', 'not-found'].includes(byId.get(id)?.state ?? '')
+    const ids = (test: (e: EventShape) => boolean) =>
+      cut.events.filter((e) => e.id === event.id || (e.medium === event.medium && test(e) && unsure(e.id))).map((e) => e.id)
+    return {
+      event: [event.id],
+      clip: ids((e) => e.reel === event.reel && e.clipName === event.clipName && e.clipName !== null),
+      reel: ids((e) => e.reel === event.reel && e.reel !== null && e.reel !== 'AX'),
+    }
+  }, [cut, event, byId])
+  const settle = async (action: 'set' | 'confirm' | 'none' | 'camera' | 'clear', clipId?: string) => {
     if (!event || !row) return
     const next = nextOpen(1)
-    const done = await act(decide({ cutId: row.id, eventIds: [event.id], action, ...(clipId ? { clipId } : {}) }), (c) => c.sentence, projectId)
+    // Events of one reel are of many clips: what is confirmed there is each one's own.
+    const many = scope === 'reel' && action === 'confirm' ? scopes.reel.filter((id) => byId.get(id)?.state === 'likely') : scopes[scope]
+    const own = scope === 'reel' && action === 'confirm' ? undefined : clipId
+    const done = await act(
+      decide({ cutId: row.id, eventIds: scope === 'reel' && action === 'set' ? [event.id] : many, action, ...(own ? { clipId: own } : {}) }),
+      (c) => c.sentence,
+      projectId,
+    )
     if (done && action !== 'clear' && next && next.id !== event.id && cut) {
       select(next)
       setFrame(next.recordIn - cut.start)
     }
   }
   const candidate = link?.candidates[chosen]
+  const lookAtFrame = (where: At) => {
+    setThree(false)
+    setAt(where)
+  }
   const take = () => void settle('set', candidate?.clipId)
   const confirm = () => void settle('confirm', candidate?.clipId)
   const keys: Record<string, () => void> = {
     n: () => go(1),
     N: () => go(-1),
-    f: () => setAt('first'),
-    m: () => setAt('middle'),
-    l: () => setAt('last'),
+    f: () => lookAtFrame('first'),
+    m: () => lookAtFrame('middle'),
+    l: () => lookAtFrame('last'),
+    a: () => setThree(!three),
+    r: () => setRepair({ group: null, lane: null, shift: null }),
+    s: () => setScope(scope === 'event' && scopes.clip.length > 1 ? 'clip' : scope !== 'reel' && scopes.reel.length > 1 ? 'reel' : 'event'),
     Enter: () => {
       if (!link || !candidate) return
       if (link.state === 'likely' && chosen === 0) confirm()
@@ -126,6 +159,11 @@ export function Reconnect() {
                 Confirm {likely.length} likely
               </Button>
             )}
+            {open > 0 && cut && groupsOf(cut, byId).length > 0 && (
+              <Button onClick={() => setRepair({ group: null, lane: null, shift: null })}>
+                Repair <Kbd>R</Kbd>
+              </Button>
+            )}
             <Button onClick={() => setRuling(true)}>Rules</Button>
             <Choice
               label="Chart or list"
@@ -142,6 +180,7 @@ export function Reconnect() {
           </>
         )}
       </Head>
+      {repair && cut && <RepairDialog cut={cut} byId={byId} lanes={lanes ?? []} start={repair} onClose={() => setRepair(null)} />}
       {ruling && row && <RulesDialog cutId={row.id} onClose={() => setRuling(false)} />}
       {!loading && !row && (
         <NoCut title="Nothing to reconnect yet">
@@ -156,6 +195,7 @@ export function Reconnect() {
               <ReconnectMap
                 view={{ ...view, cut }}
                 lanes={lanes ?? []}
+                onRepair={(group, lane, shift) => setRepair({ group, lane, shift })}
                 onClip={(id) => {
                   dispatch(selectClip(id))
                   void navigate(`/p/${projectId}/originals`)
@@ -179,7 +219,13 @@ export function Reconnect() {
               onTake={take}
               onConfirm={confirm}
               onNone={() => void settle('none')}
+              onCamera={() => void settle('camera')}
               onClear={() => void settle('clear')}
+              three={three}
+              onThree={setThree}
+              scope={scope}
+              onScope={setScope}
+              held={{ event: 1, clip: scopes.clip.length, reel: scopes.reel.length }}
             />
           ) : (
             <p className="m-auto text-ink-3">

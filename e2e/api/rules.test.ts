@@ -1,0 +1,144 @@
+/** Rules, repairs and decisions through the API: seen before they hold, taken back by undo, kept over a new turnover. */
+import { join } from 'node:path'
+import { Changed, CutChanges, LinkRow, type MatchRule, MatchRules, type ProjectRow, ReelTable, RulesPreview } from '@naranja/contract'
+import { formatFrames, rate } from '@naranja/core/time'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance } from '../support.ts'
+
+let app: Running
+let project: ProjectRow
+const pal = rate(25)
+const folder = emptyFolder('rules volume')
+const t = (n: number) => formatFrames(n, pal)
+const hour = 90_000
+const line = (n: number, reel: string, source: number, record: number, length: number) =>
+  `${String(n).padStart(3, '0')}  ${reel.padEnd(8)} V     C        ${t(source)} ${t(source + length)} ${t(hour + record)} ${t(hour + record + length)}`
+const links = (id: string) => app.client.get(z.array(LinkRow), `/api/cuts/${id}/links`)
+const states = async (id: string) => (await links(id)).map((l) => l.state)
+const rules = () => app.client.get(MatchRules, `/api/projects/${project.id}/match-rules`)
+const put = (value: MatchRules) => app.client.call(Changed, 'PUT', `/api/projects/${project.id}/match-rules`, value)
+const preview = (cut: string, list: readonly MatchRule[]) => app.client.post(RulesPreview, `/api/cuts/${cut}/match-rules/preview`, { rules: list })
+const undo = () => app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+const decide = (cut: string, body: object) => app.client.post(Changed, `/api/cuts/${cut}/decisions`, body)
+
+beforeAll(async () => {
+  await makeClip(join(folder, 'A001', 'A001C001_261108_SF.mov'), { code: 1, frames: 100, timecode: '10:00:00:00', reel: 'A001' })
+  await makeClip(join(folder, 'A001', 'A001C002_261108_SF.mov'), { code: 2, frames: 100, timecode: '10:00:10:00', reel: 'A001' })
+  await makeClip(join(folder, 'Card 1', 'CLIP0001.mov'), { code: 3, frames: 100 })
+  await makeClip(join(folder, 'Card 2', 'CLIP0001.mov'), { code: 4, frames: 100 })
+  app = await startInstance('rules', folder)
+  ;({ project } = await projectOn(app.client, folder))
+}, 120_000)
+afterAll(() => app?.stop())
+
+// Reel R7 is A001, its clock an hour late; no names. And a clip that any camera writes.
+const bent = [line(1, 'R7', 11 * hour + 10, 0, 20), line(2, 'R7', 11 * hour + 260, 20, 20), line(3, 'AX', 10, 40, 20), '* FROM CLIP NAME: CLIP0001.mov'].join(
+  '\n',
+)
+const reel: MatchRule = { id: 'reel', on: true, kind: 'reels', pairs: [{ from: 'R7', to: 'A001' }] }
+const shift: MatchRule = { id: 'shift', on: true, kind: 'shift', frames: -hour, of: { kind: 'reels', reels: ['R7', 'A001'] } }
+
+describe('rules', () => {
+  it('are counted before they hold, each for itself, and taken back as one', async () => {
+    const { cut } = await importText(app.client, project.id, bent, 'bent.edl')
+    expect(await states(cut.id)).toEqual(['not-found', 'not-found', 'several'])
+    const seen = await preview(cut.id, [reel, shift])
+    expect(seen.rules.map((r) => [r.id, r.decides, r.changes])).toEqual([
+      ['reel', 2, 0],
+      ['shift', 2, 0],
+    ])
+    expect([seen.changedInAll, seen.states.certain]).toEqual([2, 2])
+    expect(await states(cut.id)).toEqual(['not-found', 'not-found', 'several'])
+    const { version } = await rules()
+    expect((await put({ rules: [reel, shift], version })).sentence).toBe('Added 2 rules.')
+    expect((await links(cut.id)).map((l) => [l.state, l.range])).toEqual([
+      ['certain', { in: 10, out: 30 }],
+      ['certain', { in: 10, out: 30 }],
+      ['several', null],
+    ])
+    // Switched off, one of them opens what it had decided.
+    expect((await preview(cut.id, [{ ...reel, on: false }, shift])).rules[0]).toMatchObject({ decides: 2 })
+    expect((await undo()).sentence).toBe('Undone: Added 2 rules.')
+    expect(await states(cut.id)).toEqual(['not-found', 'not-found', 'several'])
+  })
+  it('that somebody changed meanwhile are not written over', async () => {
+    const { version } = await rules()
+    await put({ rules: [reel], version })
+    await expect(put({ rules: [], version })).rejects.toThrow(/Somebody changed the rules/)
+    expect((await rules()).rules).toHaveLength(1)
+    await undo()
+  })
+  it('are named in the history by what was done to them', async () => {
+    const change = async (list: MatchRule[]) => (await put({ rules: list, version: (await rules()).version })).sentence
+    expect(await change([reel])).toBe('Added the rule: Reel R7 in the list is A001.')
+    expect(await change([{ ...reel, on: false }])).toBe('Switched off: Reel R7 in the list is A001.')
+    expect(await change([{ ...reel, on: false }, shift])).toMatch(/^Added the rule: Source timecode of events on reel R7, A001 − 90000 frames/)
+    expect(await change([shift, { ...reel, on: false }])).toBe('Reordered the rules.')
+    expect(await change([])).toBe('Removed 2 rules.')
+    for (let i = 0; i < 5; i++) await undo()
+    expect((await rules()).rules).toEqual([])
+  })
+  it('for some events hold for those alone, by what names them', async () => {
+    const { cut } = await importText(app.client, project.id, `${bent}\n* once more`, 'some.edl')
+    const key = (await links(cut.id))[0]?.key ?? ''
+    const seen = await preview(cut.id, [reel, { ...shift, of: { kind: 'events', keys: [key] } }])
+    expect(seen.changed.map((c) => c.number)).toEqual(['001'])
+  })
+  it('map reels by a table file', async () => {
+    const read = await app.client.post(ReelTable, '/api/reel-table', {
+      base64: Buffer.from('Reel in the list,Reel,Name\nR7,A001,x\nR8,A002,\nR7,twice,\n,empty,\n').toString('base64'),
+    })
+    expect(read.pairs).toEqual([
+      { from: 'R7', to: 'A001' },
+      { from: 'R8', to: 'A002' },
+    ])
+    await expect(app.client.post(ReelTable, '/api/reel-table', { base64: Buffer.from('nothing\n').toString('base64') })).rejects.toThrow(/two columns/)
+  })
+})
+
+describe('decisions', () => {
+  it('go along to a new turnover, trimmed and moved', async () => {
+    const { cut } = await importText(app.client, project.id, `${bent}\n* first turnover`, 'turn 1.edl')
+    const [, , several] = await links(cut.id)
+    const clipId = several?.candidates[1]?.clipId ?? ''
+    await decide(cut.id, { eventIds: [several?.eventId], action: 'set', clipId })
+    const later = [line(1, 'AX', 12, 0, 15), '* FROM CLIP NAME: CLIP0001.mov', line(2, 'R7', 11 * hour + 10, 15, 20)].join('\n')
+    const { cut: next } = await app.client.post(
+      z.object({ cut: z.object({ id: z.string(), follows: z.string().nullable() }) }),
+      `/api/projects/${project.id}/cuts`,
+      {
+        files: [{ name: 'turn 2.edl', base64: Buffer.from(later).toString('base64') }],
+        follows: cut.id,
+      },
+    )
+    expect(next.follows).toBe(cut.id)
+    expect((await links(next.id))[0]).toMatchObject({ state: 'set-by-hand', clipId, range: { in: 12, out: 27 } })
+    const changes = await app.client.get(CutChanges, `/api/cuts/${next.id}/changes?from=${cut.id}`)
+    expect(changes.map((c) => [c.kind, c.head, c.tail, c.moved])).toEqual([
+      ['trimmed', 2, -3, -40],
+      ['moved', 0, 0, 15],
+      ['gone', 0, 0, 0],
+    ])
+  })
+  it('say that an event is a camera’s, or is not, whatever it is called', async () => {
+    const title = [line(1, 'A001', 10 * hour + 10, 0, 20), '* FROM CLIP NAME: TITLE of the ferry'].join('\n')
+    const { cut } = await importText(app.client, project.id, title, 'title.edl')
+    const [first] = await links(cut.id)
+    expect(['none-needed', 'likely']).toContain(first?.state)
+    await decide(cut.id, { eventIds: [first?.eventId], action: 'none' })
+    expect(await states(cut.id)).toEqual(['none-needed'])
+    await decide(cut.id, { eventIds: [first?.eventId], action: 'camera' })
+    expect((await links(cut.id))[0]).toMatchObject({ state: 'likely', range: { in: 10, out: 30 } })
+  })
+  it('hold for all events of a clip at once, as one change', async () => {
+    const list = [0, 20, 40].flatMap((at, i) => [line(i + 1, 'AX', 5 + at, at, 20), '* FROM CLIP NAME: CLIP0001.mov']).join('\n')
+    const { cut } = await importText(app.client, project.id, list, 'all.edl')
+    const all = await links(cut.id)
+    const done = await decide(cut.id, { eventIds: all.map((l) => l.eventId), action: 'set', clipId: all[0]?.candidates[0]?.clipId })
+    expect(done.sentence).toMatch(/^Set 3 events to /)
+    expect(new Set(await states(cut.id))).toEqual(new Set(['set-by-hand']))
+    await undo()
+    expect(new Set(await states(cut.id))).toEqual(new Set(['several']))
+  })
+})

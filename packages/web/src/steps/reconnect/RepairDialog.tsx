@@ -1,0 +1,210 @@
+/** A repair of many events at once: another reel, a shift of timecode, or both; what would land is counted before it holds. */
+import type { CutDetail, LaneClip, LinkRow, MatchRule } from '@naranja/contract'
+import { bestShift, heldSpan, namedSpan } from '@naranja/core/reconnect'
+import { digitsAt, framesOf, nominal, parseTimecode, timecodeText } from '@naranja/core/time'
+import { useEffect, useMemo, useState } from 'react'
+import { refusal, useMatchRulesQuery, usePreviewRulesQuery, useSetMatchRulesMutation } from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
+import { number, plural } from '../../ui/format.ts'
+import { Button, Dialog, inputLook } from '../../ui/parts.tsx'
+import { openLink } from '../cutlists/useCutView.ts'
+
+/** Open events that a repair is meant for: those of one reel; without a reel, one alone. */
+export interface Group {
+  readonly name: string
+  readonly reel: string | null
+  readonly eventIds: readonly string[]
+}
+
+const noReel = (reel: string | null): boolean => !reel || /^(AX|BL|NONE|UNKNOWN)$/i.test(reel)
+
+/** Open events of pictures by their reels, most first. */
+export function groupsOf(cut: CutDetail, byId: ReadonlyMap<string, LinkRow>): Group[] {
+  const groups = new Map<string, { reel: string | null; ids: string[]; name: string }>()
+  for (const e of cut.events) {
+    const l = byId.get(e.id)
+    if (!l || l.state === 'none-needed' || !openLink({ ...l, away: false })) continue
+    const alone = noReel(e.reel)
+    const key = alone ? `name ${e.clipName ?? e.id}` : `reel ${e.reel?.toLowerCase()}`
+    const g = groups.get(key) ?? { reel: alone ? null : e.reel, ids: [], name: alone ? (e.clipName ?? `event ${e.number}`) : `reel ${e.reel}` }
+    g.ids.push(e.id)
+    groups.set(key, g)
+  }
+  return [...groups.values()].map((g) => ({ name: g.name, reel: g.reel, eventIds: g.ids })).sort((a, b) => b.eventIds.length - a.eventIds.length)
+}
+
+/** The reel that most clips of a lane carry. */
+export function reelOfLane(lanes: readonly LaneClip[], lane: string): string | null {
+  const counts = new Map<string, number>()
+  for (const c of lanes) if (c.lane === lane && c.reel) counts.set(c.reel, (counts.get(c.reel) ?? 0) + 1)
+  return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null
+}
+
+/** How many of a group land in clips of a lane (or of all of them) as they are, and with the shift that lands most. */
+export function landings(cut: CutDetail, group: Group, lanes: readonly LaneClip[], lane: string | null) {
+  const wanted = new Set(group.eventIds)
+  const events = cut.events.flatMap((e) => (wanted.has(e.id) ? (namedSpan(e, cut.rate) ?? []) : []))
+  const clips = lanes.flatMap((c) => (c.start !== null && (lane === null || c.lane === lane) ? [heldSpan({ ...c, start: c.start }, cut.rate)] : []))
+  return { events, clips, best: bestShift(events.slice(0, 400), clips.slice(0, 2000), cut.rate) }
+}
+
+/** Frames of a cut as a signed timecode. */
+export const shiftText = (frames: number, cut: CutDetail): string => `${frames < 0 ? '−' : '+'}${timecodeText(digitsAt(Math.abs(frames), cut.rate, false))}`
+
+/** Reads `-01:00:00:00`, `+12`, `12`; null for anything else. */
+function readShift(text: string, cut: CutDetail): number | null {
+  const t = /^\s*([+\-−]?)\s*(.+?)\s*$/.exec(text)
+  if (!t) return null
+  const sign = t[1] === '-' || t[1] === '−' ? -1 : 1
+  if (/^\d{1,8}$/.test(t[2] ?? '')) return sign * Number(t[2])
+  const label = parseTimecode(t[2] ?? '')
+  const frames = label && label.f < nominal(cut.rate) ? framesOf({ ...label, drop: false }, cut.rate) : null
+  return frames === null ? null : sign * frames + 0
+}
+
+interface Props {
+  cut: CutDetail
+  byId: ReadonlyMap<string, LinkRow>
+  lanes: readonly LaneClip[]
+  /** Where it begins: by a drag, or the group with the most events. */
+  start: { readonly group: Group | null; readonly lane: string | null; readonly shift: number | null }
+  onClose: () => void
+}
+
+export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
+  const projectId = useProjectId()
+  const groups = useMemo(() => groupsOf(cut, byId), [cut, byId])
+  const [name, setName] = useState(start.group?.name ?? groups[0]?.name ?? '')
+  const group = groups.find((g) => g.name === name)
+  const [lane, setLane] = useState(start.lane ?? '')
+  const laneNames = useMemo(() => [...new Set(lanes.map((l) => l.lane))].sort(new Intl.Collator('en', { numeric: true }).compare), [lanes])
+  const to = lane ? reelOfLane(lanes, lane) : null
+  /** What each lane would bring, so that nobody has to try them one by one. */
+  const offers = useMemo(
+    () =>
+      new Map(
+        laneNames.flatMap((l) => {
+          const found = group && reelOfLane(lanes, l) ? landings(cut, group, lanes, l) : null
+          return found?.best
+            ? [[l, `${found.best.lands} of ${found.events.length} land${found.best.frames ? ` with ${shiftText(found.best.frames, cut)}` : ''}`] as const]
+            : []
+        }),
+      ),
+    [laneNames, group, lanes, cut],
+  )
+  const suggested = useMemo(() => (group ? landings(cut, group, lanes, lane || null) : null), [cut, group, lanes, lane])
+  const [typed, setTyped] = useState(start.shift ? shiftText(start.shift, cut) : '')
+  const shift = typed.trim() === '' ? 0 : readShift(typed, cut)
+  const { data: kept } = useMatchRulesQuery(projectId)
+  const added = useMemo((): MatchRule[] => {
+    if (!group || shift === null) return []
+    const keys = group.eventIds.flatMap((id) => byId.get(id)?.key ?? [])
+    const scope: Extract<MatchRule, { kind: 'shift' }>['of'] | null = group.reel
+      ? { kind: 'reels', reels: [group.reel] }
+      : keys.length
+        ? { kind: 'events', keys }
+        : null
+    return [
+      ...(to && group.reel && to.toLowerCase() !== group.reel.toLowerCase()
+        ? [{ id: `reel ${group.reel} ${to}`.slice(0, 60), on: true, kind: 'reels' as const, pairs: [{ from: group.reel, to }] }]
+        : []),
+      ...(shift !== 0 && scope ? [{ id: `shift ${Date.now().toString(36)}`, on: true, kind: 'shift' as const, frames: shift, of: scope }] : []),
+    ]
+  }, [group, to, shift, byId])
+  const rules = useMemo(() => [...(kept?.rules.filter((r) => !added.some((a) => a.id === r.id)) ?? []), ...added], [kept, added])
+  const [asked, setAsked] = useState<MatchRule[] | null>(null)
+  useEffect(() => {
+    const timer = setTimeout(() => setAsked(rules), 200)
+    return () => clearTimeout(timer)
+  }, [rules])
+  const { currentData: seen, error } = usePreviewRulesQuery({ cutId: cut.id, rules: asked ?? [] }, { skip: asked === null || added.length === 0 })
+  const landed = seen?.changed.filter((c) => group?.eventIds.includes(c.eventId) && c.after.includes('frames')).length ?? 0
+  const others = seen ? seen.changedInAll - seen.changed.filter((c) => group?.eventIds.includes(c.eventId)).length : 0
+  const [set, { isLoading }] = useSetMatchRulesMutation()
+  const act = useAct()
+  return (
+    <Dialog open onClose={onClose} title="Repair" wide>
+      <div className="grid grid-cols-[150px_minmax(0,1fr)] items-center gap-x-4 gap-y-3 px-4 py-3">
+        <span className="text-ink-2">Open events</span>
+        <select
+          aria-label="Open events"
+          className={`${inputLook} w-auto max-w-[360px] justify-self-start`}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        >
+          {groups.map((g) => (
+            <option key={g.name} value={g.name}>
+              {g.name}: {plural(g.eventIds.length, 'event')}
+            </option>
+          ))}
+        </select>
+        <span className="text-ink-2">Their reel is</span>
+        <select
+          aria-label="Roll they belong to"
+          className={`${inputLook} w-auto max-w-[360px] justify-self-start`}
+          value={lane}
+          onChange={(e) => setLane(e.target.value)}
+        >
+          <option value="">as the list says{group?.reel ? `: ${group.reel}` : ''}</option>
+          {laneNames.map((l) => (
+            <option key={l} value={l} disabled={!reelOfLane(lanes, l)}>
+              {l}
+              {reelOfLane(lanes, l) && reelOfLane(lanes, l) !== l ? `, reel ${reelOfLane(lanes, l)}` : ''}
+              {offers.has(l) ? `: ${offers.get(l)}` : ''}
+            </option>
+          ))}
+        </select>
+        <label htmlFor="repair shift" className="text-ink-2">
+          Their timecode is
+        </label>
+        <span className="flex flex-wrap items-center gap-2">
+          <input
+            id="repair shift"
+            className={`${inputLook} mono w-[150px]`}
+            placeholder="+00:00:00:00"
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+            aria-invalid={shift === null}
+          />
+          <span className="text-ink-2">later than the list says</span>
+          {suggested?.best && suggested.best.frames !== shift && (
+            <Button onClick={() => setTyped(suggested.best && suggested.best.frames !== 0 ? shiftText(suggested.best.frames, cut) : '')}>
+              {suggested.best.frames === 0 ? 'no shift' : shiftText(suggested.best.frames, cut)}: {number(suggested.best.lands)} of{' '}
+              {number(suggested.events.length)} lie inside
+            </Button>
+          )}
+        </span>
+      </div>
+      <div aria-live="polite" className="border-t border-line px-4 py-3">
+        {shift === null ? (
+          <p className="m-0 text-pomegranate">"{typed}" is no timecode and no number of frames. Write it as -01:00:00:00 or +12.</p>
+        ) : error ? (
+          <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>
+        ) : added.length === 0 ? (
+          <p className="m-0 text-ink-2">Choose a roll or write a shift.</p>
+        ) : !seen ? (
+          <p className="m-0 text-ink-3">Counting.</p>
+        ) : (
+          <p className="m-0">
+            <b className="font-[650]">
+              {number(landed)} of {number(group?.eventIds.length ?? 0)}
+            </b>{' '}
+            would land{others > 0 ? `, and ${plural(others, 'other event')} would change` : ''}.
+          </p>
+        )}
+      </div>
+      <div className="flex justify-end gap-2 border-t border-line px-4 py-2.5">
+        <Button onClick={onClose}>Leave as it was</Button>
+        <Button
+          main
+          disabled={added.length === 0 || !kept || isLoading || shift === null}
+          onClick={async () => {
+            if (kept && (await act(set({ id: projectId, rules, version: kept.version }), (c) => c.sentence, projectId))) onClose()
+          }}
+        >
+          Repair {plural(group?.eventIds.length ?? 0, 'event')}
+        </Button>
+      </div>
+    </Dialog>
+  )
+}
