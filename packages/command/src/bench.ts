@@ -3,15 +3,13 @@ import { copyFile, mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { ClipPage, ProjectRow, Volume } from '@naranja/contract'
-import { assembleCut, type CutEvent } from '@naranja/core/cutlist'
-import { type ClipFacts, reconnect } from '@naranja/core/reconnect'
-import { digitsAt, rate } from '@naranja/core/time'
 import { demoClips, makeDemoMedia, moveAwayCard } from '@naranja/demo'
 import { backUp, emptyTechnical } from '@naranja/media'
 import { ClipEntity, type ClipRecord, openStore, untouched } from '@naranja/server/store'
 import { execa } from 'execa'
 import { z } from 'zod'
 import { copiesAgainstLoop, queueOverhead, rewrapping, timeLeft, twoSpecs, twoWorkers } from './benchCopies.ts'
+import { accuracy, readingEdl, reconnecting, reconnectingGrowth } from './benchCuts.ts'
 import { emptied, type Figure, folder, median, scratch, takeIn, timed } from './benchTools.ts'
 import { Client } from './client.ts'
 import { Instance } from './instance.ts'
@@ -53,71 +51,6 @@ async function describing(client: Client, volumes: string): Promise<Figure> {
   }
   const baseline = await timed(() => Promise.all([loop(), loop()]))
   return { name: 'describing 1,000 files against two ffprobe at a time', value: milliseconds / baseline, goal: 1.1, unit: 'ratio' }
-}
-
-/** Reconnecting 5,000 events against 100,000 clips, against reading the same clips from JSON. */
-async function reconnecting(): Promise<Figure> {
-  const pal = rate(25)
-  const clips = Array.from({ length: 100_000 }, (_, i): ClipFacts => {
-    const roll = `A${String(Math.floor(i / 50)).padStart(4, '0')}`
-    return {
-      id: `00000000-0000-4000-8000-${String(i).padStart(12, '0')}`,
-      name: `${roll}C${String(i % 50).padStart(3, '0')}_261108_SF.mp4`,
-      aliases: [],
-      reel: roll,
-      reelDerived: true,
-      place: `Quay drive/Day ${i % 40}/${roll}/`,
-      rate: pal,
-      frames: 2500,
-      start: ((i * 3100) % (24 * 3600)) * 25,
-      drop: false,
-      hasPicture: true,
-      hasSound: true,
-      isCopy: false,
-      contentId: `${i.toString(16)}-content`,
-      away: false,
-    }
-  })
-  const events = Array.from({ length: 5000 }, (_, i): CutEvent => {
-    const c = clips[(i * 7919) % clips.length] as ClipFacts
-    const source = digitsAt((c.start ?? 0) + (i % 2000), pal)
-    // Every tenth name is bent, every fiftieth unknown.
-    const name = i % 50 === 0 ? `NOWHERE_${i}.mov` : i % 10 === 0 ? c.name.toLowerCase() : c.name
-    return {
-      id: `cut/V1/${i}`,
-      number: String(i),
-      track: 'V1',
-      medium: 'picture',
-      kind: 'camera',
-      reel: i % 50 === 0 ? 'Z9' : c.reel,
-      clipName: name,
-      sourceFile: null,
-      sourceIn: source,
-      sourceOut: source,
-      recordIn: 90000 + i * 50,
-      recordOut: 90050 + i * 50,
-      transition: { type: 'cut', frames: 0, code: 'C', fromBlack: false },
-      speed: null,
-      comments: [],
-      file: 0,
-      firstLine: i,
-      lastLine: i,
-    }
-  })
-  const cut = assembleCut('cut', pal, [{ events, drop: false }])
-  const text = JSON.stringify(clips)
-  const ours: number[] = []
-  const base: number[] = []
-  for (let i = 0; i < 5; i++) {
-    base.push(await timed(() => JSON.parse(text)))
-    ours.push(
-      await timed(() => {
-        const links = reconnect(cut, clips)
-        if (links.filter((l) => l.state === 'certain').length < 4000) throw new Error('The reconnection did not find what it should.')
-      }),
-    )
-  }
-  return { name: '5,000 events against 100,000 clips, against parsing the clips from JSON', value: median(ours) / median(base), goal: 3, unit: 'ratio' }
 }
 
 /** A project of so many made-up clips; made once for all figures that ask. */
@@ -356,7 +289,10 @@ export async function bench(args: readonly string[]): Promise<number> {
   try {
     const client = new Client(instance.address, instance.config.key)
     const figure: Record<string, () => Promise<Figure>> = {
+      'reading-edl': readingEdl,
       reconnecting,
+      'reconnecting-growth': reconnectingGrowth,
+      accuracy,
       'backup-two': () => backingUp(2),
       'backup-one': () => backingUp(1),
       'taking-in': async () => takingIn(client, await ready()),

@@ -1,7 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { assembleCut } from '../cutlist/index.ts'
-import { bend, picker } from '../testing/index.ts'
 import { rate, timecodeText } from '../time/index.ts'
 import { decodeText, type EdlEntry, type EdlOptions, linesOf, notText, readEdl, tracksOf, writeEdl } from './index.ts'
 
@@ -437,21 +436,5 @@ describe('rates', () => {
     const back = line('001', 'A001', 'V', 'C', '10:00:05:00', '10:00:03:00', '01:00:00:00', '01:00:02:00')
     expect(events(back, 'M2   A001       -25.0                10:00:05:00')).toHaveLength(1)
     expect(read(back).problems.map((p) => p.code)).toContain('source-order')
-  })
-})
-
-describe('bent lists', () => {
-  const good = Array.from({ length: 12 }, (_, i) => [plain(i + 1, `A0${10 + i}`, i * 2), `* FROM CLIP NAME: A0${10 + i}C001_SF.mov`]).flat()
-  it('never make the reader throw, and lose no event whose lines are as they were', () => {
-    const pick = picker(5)
-    for (let n = 0; n < 10_000; n++) {
-      const at = pick(good.length)
-      const bent = good.with(at, bend(good[at] as string, pick))
-      const { value, problems } = read(['TITLE: X', 'FCM: NON-DROP FRAME', ...bent].join('\n'))
-      const there = new Set(value.events.map((e) => `${e.reel} ${e.recordIn}`))
-      for (let i = 0; i < 12; i++)
-        if (Math.floor(at / 2) !== i && !there.has(`A0${10 + i} ${90000 + i * 50}`)) throw new Error(`${bent[at]} lost event ${i + 1}`)
-      expect(problems.every((p) => Number.isInteger(p.line) && p.line >= 0 && p.message !== '')).toBe(true)
-    }
   })
 })

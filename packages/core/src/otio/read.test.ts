@@ -1,6 +1,5 @@
 import { describe, expect, it } from 'vitest'
 import { assembleCut, type CutEvent } from '../cutlist/index.ts'
-import { bend, picker } from '../testing/index.ts'
 import { rate, timecodeText } from '../time/index.ts'
 import { deepest, readJson } from './json.ts'
 import { readOtio } from './index.ts'
@@ -282,19 +281,5 @@ describe('damaged files', () => {
   it('have no keys that are special', () => {
     expect(Object.keys(readJson('{"__proto__":{"x":1},"constructor":2}').value as object)).toEqual(['__proto__', 'constructor'])
     expect(({} as Any).x).toBeUndefined()
-  })
-  it('bent at random never make the reader throw, and lose nothing but what was bent', () => {
-    const lines = text.split('\n')
-    const at = (name: string) => lines.findIndex((l) => l.includes(`"name": "${name}"`))
-    const pick = picker(11)
-    for (let n = 0; n < 10_000; n++) {
-      const i = pick(lines.length)
-      const { value, problems } = read(lines.with(i, bend(lines[i] as string, pick)).join('\n'))
-      expect(problems.every((p) => Number.isInteger(p.line) && p.line >= 0)).toBe(true)
-      // What lies wholly before the bent line is there, or it was said that the file is no timeline.
-      if (!problems.some((p) => p.severity === 'error'))
-        for (const name of ['a', 'b', 'c'])
-          if (Math.abs(at(name) - i) > 14 && !value.events.some((e) => e.clipName === name)) throw new Error(`${name} lost by line ${i + 1}`)
-    }
   })
 })

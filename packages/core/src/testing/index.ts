@@ -1,6 +1,7 @@
 /** For tests: sounds that move like talk, and as other microphones hear them; texts that are bent. */
 export * from './bend.ts'
 export * from './bentCut.ts'
+export * from './fuzz.ts'
 
 /** A repeatable stream of numbers from -1 to 1. */
 export function chance(seed: number): () => number {

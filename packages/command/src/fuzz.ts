@@ -1,0 +1,34 @@
+/** `./naranja fuzz`: cut lists of every form bent at random, in the readers of the application. */
+import { type fuzzed, fuzz } from '@naranja/core/testing'
+import { say, step } from './say.ts'
+
+const forms: readonly (keyof typeof fuzzed)[] = ['edl', 'otio', 'table']
+
+/** The number of bends in all (a million without it); 1 where a reader did not bear one, which is then told. */
+export function fuzzCuts(args: readonly string[]): number {
+  const wanted = args[0] === undefined ? 1_000_000 : Number(args[0])
+  if (!Number.isInteger(wanted) || wanted < 3) {
+    say(`"${args[0]}" is no number of bends. Write it as ./naranja fuzz 1000000.`)
+    return 2
+  }
+  const began = Date.now()
+  const seed = Math.floor(began / 1000)
+  const atOnce = 10_000
+  let done = 0
+  for (let n = 0; done < wanted; n++) {
+    const form = forms[n % forms.length] as keyof typeof fuzzed
+    const times = Math.min(atOnce, wanted - done)
+    try {
+      fuzz(form, times, seed + n)
+    } catch (e) {
+      say(`${form}, seed ${seed + n}: ${e instanceof Error ? e.message : e}`)
+      return 1
+    }
+    done += times
+    step(`${done.toLocaleString('en')} of ${wanted.toLocaleString('en')} bends`)
+  }
+  say(
+    `${done.toLocaleString('en')} bends of lists, timelines and tables in ${Math.round((Date.now() - began) / 1000)} s (seed ${seed}): none threw, and none lost an event that was not bent.`,
+  )
+  return 0
+}
