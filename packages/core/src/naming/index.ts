@@ -30,14 +30,26 @@ export function bareHead(own: string): string {
 
 export type Agreement = 'agrees' | 'bent' | 'missing' | 'contradicts'
 
-/** How two clip names agree: by stem exactly, bent (case, ending, padding, Unicode form), or not. */
-export function compareNames(wanted: string | null, have: string): Agreement {
-  if (!wanted) return 'missing'
-  const [a, b] = [stem(wanted), stem(have)]
-  if (a === b) return 'agrees'
-  return bare(wanted) === bare(have) || (cutShort(a, b) && !isCounter(a)) || beginnings(a).some((s) => s === b || bareStem(s) === bareStem(b))
-    ? 'bent'
-    : 'contradicts'
+/** How two clip names agree: by stem exactly, bent (case, ending, padding, Unicode form, cut off, added to), or not. */
+export const compareNames = (wanted: string | null, have: string): Agreement => (wanted ? nameMatcher(wanted)(have) : 'missing')
+
+/** The same for one wanted name against many: what it takes of it is worked out once. */
+export function nameMatcher(wanted: string): (have: string) => Agreement {
+  const a = stem(wanted)
+  let bared: string | null = null
+  let longer: string[] | null = null
+  return (have) => {
+    const b = stem(have)
+    if (a === b) return 'agrees'
+    if (cutShort(a, b) && !isCounter(a)) return 'bent'
+    // Other beginnings, other names: most are told apart by this alone.
+    if (bareHead(a) !== bareHead(b)) return 'contradicts'
+    const own = bareStem(b)
+    bared ??= bareStem(a)
+    if (bared === own) return 'bent'
+    longer ??= beginnings(a).map(bareStem)
+    return longer.includes(own) ? 'bent' : 'contradicts'
+  }
 }
 
 /**

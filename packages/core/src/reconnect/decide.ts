@@ -1,10 +1,10 @@
 /** Ties events to originals: gathers candidates, weighs them, and says why. Wrong is worse than none. */
 import type { Cut, CutEvent } from '../cutlist/index.ts'
-import { isNoReel } from '../naming/index.ts'
+import { isNoReel, nameMatcher } from '../naming/index.ts'
 import { weigh } from './evidence.ts'
 import { type Inventory, inventory } from './inventory.ts'
 import type { Candidate, ClipFacts, Decision, Evidence, Link, SourceCount } from './model.ts'
-import { plainPath, preferredOf, type Rule, ruledClips, type RuledEvent, ruledEvent, ruleText } from './rules.ts'
+import { preferredOf, type Rule, ruledClips, type RuledEvent, ruledEvent, ruleText } from './rules.ts'
 
 export interface ReconnectOptions {
   readonly sourceCount?: SourceCount
@@ -37,7 +37,7 @@ function* rounds({ event, scene, take }: RuledEvent, inv: Inventory): Generator<
   const names = wantedNames(event)
   const seen = new Set<ClipFacts>()
   const fresh = (list: readonly ClipFacts[]) => list.filter((c) => suits(event, c) && !seen.has(c) && seen.add(c))
-  yield fresh([...names.flatMap((n) => inv.copiedAt(plainPath(n))), ...names.flatMap((n) => inv.exactly(n))])
+  yield fresh(names.flatMap((n) => inv.exactly(n)))
   yield fresh([...(event.reel ? inv.onReel(event.reel) : []), ...names.flatMap((n) => inv.loosely(n)), ...(scene ? inv.ofScene(scene, take) : [])])
   if (names.length === 0 && isNoReel(event.reel)) yield fresh(inv.all)
 }
@@ -145,6 +145,7 @@ function linkOf(written: CutEvent, cut: Cut, inv: Inventory, options: ReconnectO
   const how = {
     ...{ cutRate: cut.rate, count: options.sourceCount ?? ('auto' as const), reelKnown: event.reel !== null && inv.onReel(event.reel).length > 0 },
     ...{ scene: ruled.scene, take: ruled.take, noTimecode: ruled.ignored.has('timecode') },
+    names: wantedNames(event).map((name) => ({ name, match: nameMatcher(name) })),
   }
   const weighed: Candidate[] = []
   for (const clips of rounds(ruled, inv)) {

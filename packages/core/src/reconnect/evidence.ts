@@ -1,6 +1,6 @@
 /** What speaks for and against an original for an event. */
 import type { CutEvent } from '../cutlist/index.ts'
-import { type Agreement, compareNames, compareReels, isCounter, isNoReel } from '../naming/index.ts'
+import { type Agreement, compareReels, isCounter, isNoReel } from '../naming/index.ts'
 import { type Rate, rateText, sameRate, timecodeText } from '../time/index.ts'
 import { plainWord } from './inventory.ts'
 import { clipTimecode, locate } from './locate.ts'
@@ -10,19 +10,22 @@ import { plainPath } from './rules.ts'
 const rank: Record<Agreement, number> = { agrees: 3, bent: 2, missing: 1, contradicts: 0 }
 
 /** The best agreement of any wanted name with any name the clip goes by. */
-function nameAgreement(wanted: readonly string[], clip: ClipFacts): { agreement: Agreement; name: string } {
-  let best: { agreement: Agreement; name: string } = { agreement: wanted.length ? 'contradicts' : 'missing', name: wanted[0] ?? '' }
-  for (const name of wanted)
-    for (const have of [clip.name, ...clip.aliases]) {
-      const agreement = compareNames(name, have)
+function nameAgreement(wanted: Weighing['names'], clip: ClipFacts): { agreement: Agreement; name: string } {
+  let best: { agreement: Agreement; name: string } = { agreement: wanted.length ? 'contradicts' : 'missing', name: wanted[0]?.name ?? '' }
+  for (const { name, match } of wanted) {
+    const own = match(clip.name)
+    if (rank[own] > rank[best.agreement]) best = { agreement: own, name }
+    for (const have of clip.aliases) {
+      const agreement = match(have)
       if (rank[agreement] > rank[best.agreement]) best = { agreement, name }
     }
+  }
   return best
 }
 
 const frames = (n: number) => `${n} ${n === 1 ? 'frame' : 'frames'}`
 
-function nameEvidence(wanted: readonly string[], clip: ClipFacts): Evidence {
+function nameEvidence(wanted: Weighing['names'], clip: ClipFacts): Evidence {
   const { agreement, name } = nameAgreement(wanted, clip)
   const weak = isCounter(name)
   const text = {
@@ -88,6 +91,8 @@ function sceneEvidence(scene: string | null, take: string | null, clip: ClipFact
 
 export interface Weighing {
   readonly cutRate: Rate
+  /** Names that the event gives, each with what tells how another agrees. */
+  readonly names: readonly { readonly name: string; readonly match: (have: string) => Agreement }[]
   readonly count: SourceCount
   /** Some original carries the list's reel, so that another reel speaks against this one. */
   readonly reelKnown: boolean
@@ -100,9 +105,12 @@ export interface Weighing {
 /** What speaks for and against one original for one event; null where its timecode cannot be read at either rate. */
 export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidate | null {
   const { cutRate } = how
-  const at = locate(event, clip, cutRate, how.count)
+  const name = nameEvidence(how.names, clip)
+  const scene = sceneEvidence(how.scene ?? null, how.take ?? null, clip)
+  // Timecode is taken otherwise than it stands only where something else speaks for the clip.
+  const spoken = name.agreement === 'agrees' || name.agreement === 'bent' || scene?.agreement === 'agrees'
+  const at = locate(event, clip, cutRate, how.count, spoken)
   if (!at) return null
-  const wanted = [event.clipName, event.sourceFile, ...(event.otherFiles ?? [])].filter((n): n is string => n !== null)
   const short = at.missing.before + at.missing.after
   const from = timecodeText(event.sourceIn)
   const counted =
@@ -141,7 +149,7 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
   const copy = clip.copies?.find((c) => paths.some((p) => p !== null && plainPath(p) === c))
   const more: (Evidence | null)[] = [
     copy ? { kind: 'stamp', agreement: 'agrees', weak: false, text: `the list names its edit copy ${copy}, which carries its stamp` } : null,
-    sceneEvidence(how.scene ?? null, how.take ?? null, clip),
+    scene,
     folderEvidence(event, clip),
     sameRate(clip.rate, event.sourceRate ?? cutRate)
       ? { kind: 'rate', agreement: 'agrees', weak: true, text: `${rateText(clip.rate)} as the list` }
@@ -154,7 +162,7 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
     countedAt: at.countedAt,
     origin: at.origin,
     missing: at.missing,
-    evidence: [nameEvidence(wanted, clip), reelEvidence(event, clip, how.reelKnown), timecode, ...more.filter((e) => e !== null)],
+    evidence: [name, reelEvidence(event, clip, how.reelKnown), timecode, ...more.filter((e) => e !== null)],
   }
 }
 

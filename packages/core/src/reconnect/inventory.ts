@@ -11,8 +11,6 @@ export interface Inventory {
   onReel(reel: string): readonly ClipFacts[]
   /** Clips described by this scene and take. */
   ofScene(scene: string, take: string | null): readonly ClipFacts[]
-  /** Clips of which this path is an edit copy made here. */
-  copiedAt(path: string): readonly ClipFacts[]
   all: readonly ClipFacts[]
 }
 
@@ -75,7 +73,6 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
   let starts: Index | null = null
   let reels: Index | null = null
   let scenes: Index | null = null
-  let copies: Index | null = null
   /** Names that a list cut off after eight characters or more. */
   const beginningWith = (start: string): readonly ClipFacts[] => {
     if (start.length < 8) return none
@@ -123,13 +120,6 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
         for (const clip of clips) if (clip.scene) push(scenes, plainWord(clip.scene), clip)
       }
       return at(scenes, plainWord(scene)).filter((c) => take === null || plainWord(c.take ?? '') === plainWord(take))
-    },
-    copiedAt(path) {
-      if (!copies) {
-        copies = new Map()
-        for (const clip of clips) for (const c of clip.copies ?? []) push(copies, c, clip)
-      }
-      return at(copies, path)
     },
   }
 }

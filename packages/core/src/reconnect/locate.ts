@@ -35,11 +35,11 @@ export interface Located {
  * The frames of `clip` that `event` shows, by its source-in label, its record length, its speed and the rates
  * (out = in + ceil(length × clip rate / cut rate)). The label is counted at the list's rate; at the source's where a digit
  * exceeds the list's or the range fits only so. Where the clip has an edit copy at the list's rate and the range lies inside that, it is counted as
- * the copy counts, and led back through its frame map. Null where the digits fit nothing.
+ * the copy counts, and led back through its frame map. `otherwise`: where it lies outside, other ways to count are tried. Null where the digits fit nothing.
  */
-export function locate(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount = 'auto'): Located | null {
+export function locate(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount = 'auto', otherwise = false): Located | null {
   const found = located(event, clip, cutRate, count)
-  return found?.outside ? (elsewhere(event, clip, cutRate, found) ?? found) : found
+  return otherwise && found?.outside ? (elsewhere(event, clip, cutRate, found) ?? found) : found
 }
 
 /**

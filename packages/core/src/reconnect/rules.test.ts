@@ -116,7 +116,7 @@ describe('a rule', () => {
 
 describe('a stamp', () => {
   it('of an edit copy that the list names makes it certain, whatever it is called', () => {
-    const c = clip('CLIP0001.MP4', { start: null, copies: ['/Proxies/Day 1/renamed thing.mov'] })
+    const c = clip('CLIP0001.MP4', { start: null, aliases: ['renamed thing.mov'], copies: ['/Proxies/Day 1/renamed thing.mov'] })
     const l = link({ name: 'renamed thing.mov', file: 'file:///Proxies/Day 1/renamed thing.mov', in: '00:00:02:00' }, [
       c,
       clip('CLIP0001.MP4', { start: null }),
