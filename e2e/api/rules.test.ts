@@ -142,3 +142,23 @@ describe('decisions', () => {
     expect(new Set(await states(cut.id))).toEqual(new Set(['several']))
   })
 })
+
+describe('the sheet', () => {
+  it('has a row for each event, with where it landed and why, and keeps signs of names from being taken for markup', async () => {
+    const list = [
+      line(1, 'A001', 10 * hour + 10, 0, 20),
+      '* FROM CLIP NAME: A001C001_261108_SF.mov',
+      line(2, 'AX', 0, 20, 20),
+      '* FROM CLIP NAME: <b>who & what</b>',
+    ].join('\n')
+    const { cut } = await importText(app.client, project.id, list, 'sheet.edl')
+    const page = await app.client.call(z.string(), 'GET', `/api/cuts/${cut.id}/sheet?pictures=3`)
+    expect(page.match(/<tr>/g)).toHaveLength(3)
+    expect(page).toContain('frames 10–29')
+    expect(page).toContain('● certain')
+    expect(page).toContain('□ not found')
+    expect(page).toContain('&#60;b&#62;who &#38; what')
+    expect(page).not.toContain('<b>who')
+    expect(page.match(/alt="the original"/g)).toHaveLength(3)
+  })
+})

@@ -152,6 +152,7 @@ import { undo } from './projects/undo.ts'
 import { createProject, editProject, listProjects, projectRow, removeProject, setViewing, summary, viewingOf } from './projects/service.ts'
 import { matchRules, previewRules, reelTable, setMatchRules } from './reconnect/rules.ts'
 import { decide, linkRows } from './reconnect/service.ts'
+import { cutSheet } from './reconnect/sheet.ts'
 import { accountOf, batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks, holdTask, moveTask, setLimit, setPriority } from './tasks/service.ts'
 import { addLooks, forgetLook, listLooks } from './viewer/looks.ts'
 import type { Viewer } from './viewer/service.ts'
@@ -523,6 +524,18 @@ export function addRoutes(
   app.get('/api/cuts/:id/links', { schema: { params: ById, response: gives(z.array(LinkRow)) } }, (req) => linkRows(ctx, req.params.id))
   app.post('/api/cuts/:id/decisions', { schema: { params: ById, body: DecisionRequest, response: gives(Changed) } }, (req) =>
     decide(ctx, req.params.id, req.body),
+  )
+  app.get(
+    '/api/cuts/:id/sheet',
+    {
+      schema: {
+        params: ById,
+        querystring: z.object({ viewing: Viewing.default('originals'), pictures: z.enum(['0', '1', '3']).default('1') }),
+        response: gives(z.string()),
+      },
+    },
+    async (req, reply) =>
+      reply.type('text/html; charset=utf-8').send(await cutSheet(ctx, req.params.id, req.query.viewing, Number(req.query.pictures) as 0 | 1 | 3)),
   )
   app.get('/api/projects/:id/match-rules', { schema: { params: ById, response: gives(MatchRules) } }, (req) => matchRules(ctx, req.params.id))
   app.put('/api/projects/:id/match-rules', { bodyLimit: 20_000_000, schema: { params: ById, body: MatchRules, response: gives(Changed) } }, (req) =>

@@ -153,3 +153,10 @@ export function kindOf(medium: Medium, reel: string | null, name: string | null)
   if (titleWords.test(name)) return 'title'
   return /\.(png|jpe?g|psd|ai|gif|bmp|svg)$/i.test(name) ? 'still' : 'camera'
 }
+
+/** What is particular of an event's time, in words: its transition and its speed; empty for a plain cut in real time. */
+export const clockOf = (e: Pick<CutEvent, 'transition' | 'speed'>): string =>
+  [
+    ...(e.transition.frames ? [`${e.transition.type} ${e.transition.frames}`] : []),
+    ...(e.speed ? [e.speed.num === 0 ? 'freeze' : `${Math.round((e.speed.num / e.speed.den) * 10_000) / 100} %`] : []),
+  ].join(', ')

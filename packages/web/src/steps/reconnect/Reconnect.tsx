@@ -165,6 +165,14 @@ export function Reconnect() {
               </Button>
             )}
             <Button onClick={() => setRuling(true)}>Rules</Button>
+            <a
+              href={`/api/cuts/${row.id}/sheet?viewing=${viewing}&pictures=${row.events > 300 ? 1 : 3}`}
+              target="_blank"
+              rel="noreferrer"
+              className="rounded-md border border-line bg-raised px-2.5 py-[4.5px] hover:border-ink-3"
+            >
+              Sheet
+            </a>
             <Choice
               label="Chart or list"
               value={shape}

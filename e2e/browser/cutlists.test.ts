@@ -1,0 +1,237 @@
+/** Cut lists and reconnection in the browser, by key alone: a bent list comes in, is read, repaired, ruled, decided, compared with its next turnover, and saved. */
+import { writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { CutRow, LinkRow, type ProjectRow } from '@naranja/contract'
+import { formatFrames, rate } from '@naranja/core/time'
+import type { Browser, Page } from 'playwright'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, makeClip, projectOn, type Running, startInstance } from '../support.ts'
+import { seriousFindings, openBrowser, tabOn } from './support.ts'
+
+let app: Running
+let project: ProjectRow
+let browser: Browser
+let page: Page
+let errors: string[]
+const pal = rate(25)
+const folder = emptyFolder('cutlists browser')
+const hour = 90_000
+const t = (n: number) => formatFrames(n, pal)
+const line = (n: number, reel: string, source: number, record: number, length: number, name?: string) =>
+  `${String(n).padStart(3, '0')}  ${reel.padEnd(8)} V     C        ${t(source)} ${t(source + length)} ${t(hour + record)} ${t(hour + record + length)}${name ? `\n* FROM CLIP NAME: ${name}` : ''}`
+
+// Reel R7 is A001 with a clock an hour late; a clip every camera writes; a title; a line that is none; a marker.
+const first = [
+  'TITLE: FERRY CUT 1',
+  'FCM: NON-DROP FRAME',
+  line(1, 'AX', 0, 0, 20, 'TITLE 1'),
+  line(2, 'R7', 11 * hour + 10, 20, 20),
+  line(3, 'R7', 11 * hour + 260, 40, 20),
+  '004  HALF AN EVENT',
+  line(5, 'AX', 10, 60, 20, 'CLIP0001.mov'),
+  '* LOC: 01:00:02:20 RED     the rope',
+  line(6, 'AX', 40, 80, 20, 'CLIP0001.mov'),
+].join('\n')
+const second = [
+  line(1, 'AX', 0, 0, 20, 'TITLE 1'),
+  line(2, 'R7', 11 * hour + 12, 20, 18),
+  line(5, 'AX', 10, 38, 20, 'CLIP0001.mov'),
+  line(7, 'A001', 10 * hour + 300, 58, 10, 'A001C002_261108_SF.mov'),
+].join('\n')
+const table = ['Cut of the ferry;;;', 'What;Where from;Begins;Frames', `A001C001_261108_SF.mov;A001;${t(10 * hour + 5)};20`].join('\n')
+
+const press = async (...keys: string[]) => {
+  for (const k of keys) await page.keyboard.press(k)
+}
+const tabTo = (target: ReturnType<Page['locator']>) => tabOn(page, target)
+const button = (name: string | RegExp) => page.getByRole('button', { name })
+const dialog = (name: string) => page.getByRole('dialog', { name })
+const look = async (what: string) => expect([what, await seriousFindings(page)]).toEqual([what, []])
+const states = async () => {
+  const [cut] = await app.client.get(z.array(CutRow), `/api/projects/${project.id}/cuts`)
+  return (await app.client.get(z.array(LinkRow), `/api/cuts/${cut?.id}/links`)).map((l) => l.state)
+}
+
+beforeAll(async () => {
+  await makeClip(join(folder, 'A001', 'A001C001_261108_SF.mov'), { code: 1, frames: 100, timecode: '10:00:00:00', reel: 'A001' })
+  await makeClip(join(folder, 'A001', 'A001C002_261108_SF.mov'), { code: 2, frames: 100, timecode: '10:00:10:00', reel: 'A001' })
+  await makeClip(join(folder, 'Card 1', 'CLIP0001.mov'), { code: 3, frames: 100 })
+  await makeClip(join(folder, 'Card 2', 'CLIP0001.mov'), { code: 4, frames: 100 })
+  for (const [name, text] of [
+    ['ferry 1.edl', first],
+    ['ferry 2.edl', second],
+    ['ferry table.csv', table],
+  ] as const)
+    writeFileSync(join(folder, name), text)
+  app = await startInstance('cutlists browser', folder)
+  ;({ project } = await projectOn(app.client, folder))
+  ;({ browser, page, errors } = await openBrowser())
+  await page.goto(`${app.instance.address}/p/${project.id}/cuts`)
+}, 180_000)
+afterAll(async () => {
+  await browser?.close()
+  await app?.stop()
+})
+
+/** Opens the dialog and chooses a file of the volume. */
+async function choose(file: string): Promise<void> {
+  await tabTo(button('Import cut list').first())
+  await press('Enter')
+  await tabTo(dialog('Import cut list').getByRole('button', { name: /cutlists browser/ }))
+  await press('Enter')
+  await tabTo(dialog('Import cut list').getByLabel(file))
+  await press('Space')
+}
+
+describe('a cut list', () => {
+  it('is seen before it is imported', async () => {
+    await choose('ferry 1.edl')
+    const d = dialog('Import cut list')
+    await d.getByText('edit decision list, 5 events on V1').waitFor()
+    await d.getByText(/line 8/).waitFor()
+    await look('what would be read')
+    await tabTo(d.getByRole('button', { name: 'Import cut list' }))
+    await press('Enter')
+    await page.getByText('5 events, 00:00:04:00 at 25 fps').waitFor()
+  })
+  it('stands beside its text, with its problems and the lines that belong to no event', async () => {
+    await page.getByRole('radio', { name: 'Text and problems' }).focus()
+    await press('Space')
+    await page
+      .getByRole('list', { name: 'Problems' })
+      .getByText(/looks like an event/)
+      .waitFor()
+    await page.getByRole('region', { name: 'Text of the list' }).getByText('◂ event-line').waitFor()
+    await look('text')
+  })
+  it('of a table is laid out by hand', async () => {
+    await choose('ferry table.csv')
+    const d = dialog('Import cut list')
+    await d.getByText('What each column is').waitFor()
+    await d.getByLabel('Row with the headings').selectOption('1')
+    await d.getByLabel('Column 1').selectOption('name')
+    await d.getByLabel('Column 2').selectOption('reel')
+    await d.getByLabel('Column 3').selectOption('sourceIn')
+    await d.getByLabel('Column 4').selectOption('length')
+    await d.getByText('table, 1 event on V1').waitFor()
+    await look('columns of a table')
+    await press('Escape')
+  })
+})
+
+describe('reconnection', () => {
+  it('is repaired for a whole reel, its name and its clock at once', async () => {
+    await press('Alt+4')
+    await page.getByText('2 not found').waitFor()
+    await press('r')
+    const d = dialog('Repair')
+    await d.getByLabel('Open events').selectOption('reel R7')
+    await d.getByLabel('Roll they belong to').selectOption('A001')
+    await d.getByRole('button', { name: /−01:00:00:00: 2 of 2 lie inside/ }).waitFor()
+    await tabTo(d.getByRole('button', { name: /−01:00:00:00/ }))
+    await press('Enter')
+    await d.getByText('2 of 2 would land.').waitFor()
+    await look('repair')
+    await tabTo(d.getByRole('button', { name: /^Repair/ }))
+    await press('Enter')
+    await page.getByText('Added 2 rules.').waitFor()
+    await page.getByText('2 certain').waitFor()
+    await press('Control+z')
+    await page.getByText('2 not found').waitFor()
+  })
+  it('is repaired by a drag onto a lane of the day chart', async () => {
+    const chart = page.getByRole('img', { name: /Cut strip and day chart/ })
+    const box = await chart.boundingBox()
+    if (!box) throw new Error('no chart')
+    // The lanes: A001, Card 1, Card 2, and what is wanted below them.
+    const bottom = box.y + box.height - 14
+    await page.mouse.move(box.x + 130, bottom)
+    await page.mouse.down()
+    await page.mouse.move(box.x + 400, bottom - 3 * 17, { steps: 4 })
+    await page.mouse.up()
+    const d = dialog('Repair')
+    await d.getByText('2 of 2 would land.').waitFor()
+    expect(await d.getByLabel('Roll they belong to').inputValue()).toBe('A001')
+    await d.getByRole('button', { name: /^Repair/ }).click()
+    await page.getByText('2 certain').waitFor()
+  })
+  it('has rules that are counted, switched and kept', async () => {
+    await tabTo(button('Rules'))
+    await press('Enter')
+    const d = dialog('Rules')
+    await d.getByText('decides 2').first().waitFor()
+    await look('rules')
+    await d.getByLabel('Add a rule').selectOption('prefer')
+    await d.getByLabel('Which one').selectOption('place')
+    await tabTo(d.getByLabel('Volume or folder'))
+    await page.keyboard.type('Card 2')
+    await d.getByText(/Of several, the one in Card 2/).waitFor()
+    await d.getByRole('listitem').filter({ hasText: 'Card 2' }).getByText('decides 2').waitFor()
+    await tabTo(d.getByLabel('Rule 3 is on'))
+    await press('Space')
+    await d.getByText('would: decides 2').waitFor()
+    await press('Space')
+    await tabTo(d.getByRole('button', { name: 'Keep rules' }))
+    await press('Enter')
+    await page.getByText('2 likely').waitFor()
+    expect(await states()).toEqual(['none-needed', 'certain', 'certain', 'likely', 'likely'])
+    await press('Control+z')
+    await page.getByText('2 several').waitFor()
+  })
+  it('is decided for all events of a clip at once, with three frames in sight', async () => {
+    await press('n')
+    await page.getByText('Event 005 on V1: several').waitFor()
+    await press('a')
+    await page.getByText('first, frame 10').waitFor()
+    await page.getByText('last, frame 29').waitFor()
+    await look('three frames')
+    await press('s')
+    await page.getByRole('radio', { name: '2 of this clip', checked: true }).waitFor()
+    await press('2', 'Enter')
+    await page.getByText(/Set 2 events to .*Card 2\/CLIP0001.mov/).waitFor()
+    expect(await states()).toEqual(['none-needed', 'certain', 'certain', 'set-by-hand', 'set-by-hand'])
+  })
+})
+
+describe('a new turnover', () => {
+  it('keeps what was decided, and tells what changed', async () => {
+    await press('Alt+3')
+    await choose('ferry 2.edl')
+    const d = dialog('Import cut list')
+    await d.getByText('4 events on V1').waitFor()
+    expect(await d.getByLabel('Turnover').inputValue()).not.toBe('')
+    await tabTo(d.getByRole('button', { name: 'Import cut list' }))
+    await press('Enter')
+    await page.getByText('4 events, 00:00:02:18 at 25 fps').waitFor()
+    expect(await states()).toEqual(['none-needed', 'certain', 'set-by-hand', 'certain'])
+    await tabTo(button('What changed'))
+    await press('Enter')
+    for (const text of ['1 new', '2 gone', '1 moved', '1 trimmed']) await page.getByRole('button', { name: text }).waitFor()
+    await page.getByText('begins 2 frames later in its source').waitFor()
+    await look('turnovers')
+    await tabTo(page.getByRole('img', { name: /above, .* below/ }))
+    await press('ArrowRight', 'ArrowRight')
+    await page.getByRole('row', { selected: true }).waitFor()
+    await tabTo(page.getByRole('link', { name: 'Back to the cut' }))
+    await press('Enter')
+  })
+  it('is saved as a list, with what it loses told first', async () => {
+    await tabTo(button('Save list'))
+    await press('Enter')
+    const d = dialog('Save cut list')
+    await d.getByText('Every event points at originals.').waitFor()
+    await look('save list')
+    await d.getByRole('radio', { name: 'proxies' }).focus()
+    await press('Space')
+    await d.getByText(/3 events would not follow/).waitFor()
+    await d.getByRole('radio', { name: 'OpenTimelineIO' }).focus()
+    await press('Space')
+    const link = d.getByRole('link', { name: /Save ferry 2 on proxies.otio/ })
+    const download = page.waitForEvent('download')
+    await link.click()
+    expect((await download).suggestedFilename()).toBe('ferry 2 on proxies.otio')
+    await press('Escape')
+    expect(errors.filter((e) => !/ERR_|Failed to load resource/.test(e))).toEqual([])
+  })
+})
