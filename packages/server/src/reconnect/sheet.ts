@@ -29,6 +29,7 @@ const look = `
   td { border-bottom: 1px solid #c6c6c6; padding: 4px 6px 4px 0; vertical-align: top } tr { break-inside: avoid }
   .mono { font-family: "JetBrains Mono Variable", monospace; font-size: 10px; white-space: nowrap }
   img { width: 112px; height: 63px; object-fit: contain; background: #141414; display: block; margin-bottom: 2px }
+  td:last-child { white-space: nowrap }
   .pair { display: inline-block; margin-right: 4px } .open { font-weight: 600 }
   @media print { .screen { display: none } }`
 

@@ -15,7 +15,7 @@ export function CutName({ cut, cuts, step }: { cut: CutRow; cuts: readonly CutRo
       aria-label="Cut list"
       value={cut.id}
       onChange={(e) => void navigate(`/p/${projectId}/${step}/${e.target.value}`)}
-      className={`${inputLook} max-w-[200px]`}
+      className={`${inputLook} min-w-[120px] max-w-[200px]`}
     >
       {cuts.map((c) => (
         <option key={c.id} value={c.id}>

@@ -31,6 +31,9 @@ interface Props {
   onThree: (three: boolean) => void
   scope: Scope
   onScope: (scope: Scope) => void
+  /** Confirms every likely event; null where there are not several. */
+  onAllLikely: (() => void) | null
+  likely: number
   /** How many events each scope holds. */
   held: Readonly<Record<Scope, number>>
 }
@@ -43,7 +46,27 @@ export const lookAt = (e: EventShape, at: At): number => {
 }
 
 export function PairBench(props: Props) {
-  const { cut, event, link, at, onAt, chosen, onChoose, onTake, onConfirm, onNone, onCamera, onClear, three, onThree, scope, onScope, held } = props
+  const {
+    cut,
+    event,
+    link,
+    at,
+    onAt,
+    chosen,
+    onChoose,
+    onTake,
+    onConfirm,
+    onNone,
+    onCamera,
+    onClear,
+    three,
+    onThree,
+    scope,
+    onScope,
+    onAllLikely,
+    likely,
+    held,
+  } = props
   const viewing = useViewing()
   const candidate: CandidateShape | undefined = link.candidates[chosen]
   const { currentData: clip } = useClipQuery(candidate?.clipId ?? '', { skip: !candidate })
@@ -200,6 +223,7 @@ export function PairBench(props: Props) {
               Confirm <span className="rounded border border-current px-1 font-mono text-[11px]">Enter</span>
             </Button>
           )}
+          {link.state === 'likely' && onAllLikely && <Button onClick={onAllLikely}>Confirm all {likely} likely</Button>}
           {settled ? (
             <Button onClick={onClear}>Take back</Button>
           ) : link.state !== 'none-needed' ? (

@@ -92,6 +92,9 @@ export function Reconnect() {
     setThree(false)
     setAt(where)
   }
+  const confirmLikely = async () => {
+    if (row) await act(decide({ cutId: row.id, eventIds: likely.map((l) => l.eventId), action: 'confirm' }), (c) => c.sentence, projectId)
+  }
   const take = () => void settle('set', candidate?.clipId)
   const confirm = () => void settle('confirm', candidate?.clipId)
   const keys: Record<string, () => void> = {
@@ -152,27 +155,22 @@ export function Reconnect() {
       >
         {row && (
           <>
-            {likely.length > 1 && (
-              <Button
-                onClick={() => void act(decide({ cutId: row.id, eventIds: likely.map((l) => l.eventId), action: 'confirm' }), (c) => c.sentence, projectId)}
-              >
-                Confirm {likely.length} likely
-              </Button>
-            )}
             {open > 0 && cut && groupsOf(cut, byId).length > 0 && (
               <Button onClick={() => setRepair({ group: null, lane: null, shift: null })}>
                 Repair <Kbd>R</Kbd>
               </Button>
             )}
             <Button onClick={() => setRuling(true)}>Rules</Button>
-            <a
-              href={`/api/cuts/${row.id}/sheet?viewing=${viewing}&pictures=${row.events > 300 ? 1 : 3}`}
-              target="_blank"
-              rel="noreferrer"
-              className="rounded-md border border-line bg-raised px-2.5 py-[4.5px] hover:border-ink-3"
-            >
-              Sheet
-            </a>
+            {shape === 'list' && (
+              <a
+                href={`/api/cuts/${row.id}/sheet?viewing=${viewing}&pictures=${row.events > 300 ? 1 : 3}`}
+                target="_blank"
+                rel="noreferrer"
+                className="rounded-md border border-line bg-raised px-2.5 py-[4.5px] hover:border-ink-3"
+              >
+                Sheet
+              </a>
+            )}
             <Choice
               label="Chart or list"
               value={shape}
@@ -233,6 +231,8 @@ export function Reconnect() {
               onThree={setThree}
               scope={scope}
               onScope={setScope}
+              onAllLikely={likely.length > 1 ? () => void confirmLikely() : null}
+              likely={likely.length}
               held={{ event: 1, clip: scopes.clip.length, reel: scopes.reel.length }}
             />
           ) : (
