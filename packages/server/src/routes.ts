@@ -133,6 +133,7 @@ import { applyRename, previewRename } from './copies/rename.ts'
 import { keepLogLayouts, logLayouts, saveLog, writeLog } from './originals/log.ts'
 import { previewOf } from './copies/preview.ts'
 import { addSpec, changeSpec, listSpecs, removeSpec, restoreSpec, setDefaultSpec, specVersions } from './copies/specs.ts'
+import { keptAnswer } from './answers.ts'
 import { cutChanges, cutDetail, cutText, importCut, listCuts, previewCut, removeCut, setReference } from './cutlists/service.ts'
 import { listMasters, masterRow, startMaster } from './masters/service.ts'
 import {
@@ -151,6 +152,7 @@ import { listChanges } from './projects/changes.ts'
 import { undo } from './projects/undo.ts'
 import { createProject, editProject, listProjects, projectRow, removeProject, setViewing, summary, viewingOf } from './projects/service.ts'
 import { matchRules, previewRules, reelTable, setMatchRules } from './reconnect/rules.ts'
+import { projectOfCut } from './reconnect/links.ts'
 import { decide, linkRows } from './reconnect/service.ts'
 import { cutSheet } from './reconnect/sheet.ts'
 import { accountOf, batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks, holdTask, moveTask, setLimit, setPriority } from './tasks/service.ts'
@@ -166,6 +168,8 @@ import { browse, forgetVolume, listVolumes, markVolume, openFolder } from './vol
 const ById = z.object({ id: Id })
 const errors = { 400: ProblemAnswer, 403: ProblemAnswer, 404: ProblemAnswer, 409: ProblemAnswer, 422: ProblemAnswer, 500: ProblemAnswer, 507: ProblemAnswer }
 const gives = <T extends z.ZodType>(schema: T) => ({ 200: schema, ...errors })
+/** Sends JSON that is text already: the contract is kept where it is made. */
+const kept = (reply: FastifyReply, text: string) => reply.type('application/json; charset=utf-8').send(text) as never
 const Picture = z.object({
   frame: z.coerce.number().int().min(0),
   width: z.coerce.number().int().min(16).max(4096).default(960),
@@ -497,7 +501,10 @@ export function addRoutes(
   app.post('/api/projects/:id/cuts/preview', { bodyLimit: 80_000_000, schema: { params: ById, body: CutAsk, response: gives(CutPreview) } }, (req) =>
     previewCut(ctx, req.params.id, req.body),
   )
-  app.get('/api/cuts/:id', { schema: { params: ById, response: gives(CutDetail) } }, (req) => cutDetail(ctx, req.params.id))
+  app.get('/api/cuts/:id', { schema: { params: ById, response: gives(CutDetail) } }, async (req, reply) => {
+    const { id } = req.params
+    return kept(reply, await keptAnswer(ctx, await projectOfCut(ctx, id), `cut ${id}`, () => cutDetail(ctx, id)))
+  })
   app.delete('/api/cuts/:id', { schema: { params: ById, response: gives(Changed) } }, (req) => removeCut(ctx, req.params.id))
   app.get(
     '/api/cuts/:id/text',
@@ -521,7 +528,10 @@ export function addRoutes(
   )
 
   // Reconnect
-  app.get('/api/cuts/:id/links', { schema: { params: ById, response: gives(z.array(LinkRow)) } }, (req) => linkRows(ctx, req.params.id))
+  app.get('/api/cuts/:id/links', { schema: { params: ById, response: gives(z.array(LinkRow)) } }, async (req, reply) => {
+    const { id } = req.params
+    return kept(reply, await keptAnswer(ctx, await projectOfCut(ctx, id), `links ${id}`, () => linkRows(ctx, id)))
+  })
   app.post('/api/cuts/:id/decisions', { schema: { params: ById, body: DecisionRequest, response: gives(Changed) } }, (req) =>
     decide(ctx, req.params.id, req.body),
   )
@@ -567,14 +577,17 @@ export function addRoutes(
   )
 
   // Conform
-  app.get('/api/cuts/:id/plan', { schema: { params: ById, querystring: PlanQuery, response: gives(PlanAnswer) } }, (req) =>
-    planAnswer(ctx, req.params.id, req.query.handles),
-  )
+  app.get('/api/cuts/:id/plan', { schema: { params: ById, querystring: PlanQuery, response: gives(PlanAnswer) } }, async (req, reply) => {
+    const { id } = req.params
+    const { handles } = req.query
+    return kept(reply, await keptAnswer(ctx, await projectOfCut(ctx, id), `plan ${id} ${handles}`, () => planAnswer(ctx, id, handles)))
+  })
   app.post('/api/cuts/:id/pulls', { schema: { params: ById, body: PullRequest, response: gives(Started) } }, (req) => startPulls(ctx, req.params.id, req.body))
   app.get('/api/cuts/:id/pulls', { schema: { params: ById, response: gives(z.array(PullRow)) } }, (req) => listPulls(ctx, req.params.id))
-  app.get('/api/cuts/:id/list/preview', { schema: { params: ById, querystring: ListQuery, response: gives(ListPreview) } }, (req) =>
-    previewLists(ctx, req.params.id, req.query),
-  )
+  app.get('/api/cuts/:id/list/preview', { schema: { params: ById, querystring: ListQuery, response: gives(ListPreview) } }, async (req, reply) => {
+    const { id } = req.params
+    return kept(reply, await keptAnswer(ctx, await projectOfCut(ctx, id), `list ${id} ${JSON.stringify(req.query)}`, () => previewLists(ctx, id, req.query)))
+  })
   app.get(
     '/api/cuts/:id/list',
     { schema: { params: ById, querystring: ListQuery.extend({ file: z.coerce.number().int().min(0).default(0) }), response: gives(z.string()) } },

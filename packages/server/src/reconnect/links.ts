@@ -152,6 +152,10 @@ export async function linksUnder(
 /** The links of a cut as things stand. */
 export const linksOf = (ctx: Context, cut: CutRecord) => linksUnder(ctx, cut)
 
+/** The project of a cut, without reading the cut itself. */
+export const projectOfCut = async (ctx: Context, id: string): Promise<string> =>
+  found(await ctx.repo(CutEntity).findOne({ where: { id, removed: false }, select: { id: true, projectId: true } }), 'The cut list').projectId
+
 export const cutOf = async (ctx: Context, id: string): Promise<CutRecord> => found(await ctx.repo(CutEntity).findOneBy({ id, removed: false }), 'The cut list')
 
 /** Clips that some cut of the project uses, and how many cuts there are. */
