@@ -1,13 +1,27 @@
 /** Rules, repairs and decisions through the API: seen before they hold, taken back by undo, kept over a new turnover. */
 import { join } from 'node:path'
-import { Changed, CutChanges, LinkRow, type MatchRule, MatchRules, type ProjectRow, ReelTable, RulesPreview } from '@naranja/contract'
+import {
+  Changed,
+  CutChanges,
+  CutRow,
+  LinkRow,
+  type MatchRule,
+  MatchRules,
+  MeasuredCut,
+  type ProjectRow,
+  ReelTable,
+  RulesPreview,
+  Started,
+  type Volume,
+} from '@naranja/contract'
 import { formatFrames, rate } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance } from '../support.ts'
+import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance } from '../support.ts'
 
 let app: Running
 let project: ProjectRow
+let volume: Volume
 const pal = rate(25)
 const folder = emptyFolder('rules volume')
 const t = (n: number) => formatFrames(n, pal)
@@ -28,7 +42,7 @@ beforeAll(async () => {
   await makeClip(join(folder, 'Card 1', 'CLIP0001.mov'), { code: 3, frames: 100 })
   await makeClip(join(folder, 'Card 2', 'CLIP0001.mov'), { code: 4, frames: 100 })
   app = await startInstance('rules', folder)
-  ;({ project } = await projectOn(app.client, folder))
+  ;({ project, volume } = await projectOn(app.client, folder))
 }, 120_000)
 afterAll(() => app?.stop())
 
@@ -160,5 +174,34 @@ describe('the sheet', () => {
     expect(page).toContain('&#60;b&#62;who &#38; what')
     expect(page).not.toContain('<b>who')
     expect(page.match(/alt="the original"/g)).toHaveLength(3)
+  })
+})
+
+describe('a run over the whole cut', () => {
+  it('measures every event against the edit, and says by how many frames one is shifted', async () => {
+    // The edit's movie is the very clip: its first event shows what the list says, its second two frames earlier.
+    const name = 'A001C001_261108_SF.mov'
+    const list = [line(1, 'A001', 10 * hour, 0, 20), `* FROM CLIP NAME: ${name}`, line(2, 'A001', 10 * hour + 22, 20, 20), `* FROM CLIP NAME: ${name}`].join(
+      '\n',
+    )
+    const { cut } = await importText(app.client, project.id, list, 'measured.edl')
+    const measured = () => app.client.get(MeasuredCut, `/api/cuts/${cut.id}/measured`)
+    expect(await measured()).toEqual({ measured: null, could: 2, events: [] })
+    await expect(app.client.post(Started, `/api/cuts/${cut.id}/measure`, {})).rejects.toThrow(/Without a reference movie/)
+    await app.client.call(CutRow, 'PUT', `/api/cuts/${cut.id}/reference`, { volumeId: volume.id, ref: ref(`A001/${name}`) })
+    const [task] = await app.client.finish(await app.client.post(Started, `/api/cuts/${cut.id}/measure`, {}))
+    expect([task?.state, task?.message]).toEqual(['done', expect.stringMatching(/^2 events measured/)])
+    const { events, measured: when } = await measured()
+    expect(when).not.toBeNull()
+    expect(events.map((e) => [e.stale, e.points.map((p) => p.offset)])).toEqual([
+      [false, [0, 0, 0]],
+      [false, [-2, -2, -2]],
+    ])
+    expect(Math.min(...(events[0]?.points.map((p) => p.likeness) ?? [0]))).toBeGreaterThan(0.97)
+    // Another list of the same events tied to other frames is not what was measured.
+    await put({ rules: [{ id: 's', on: true, kind: 'shift', frames: 5, of: { kind: 'all' } }], version: (await rules()).version })
+    expect((await measured()).events.map((e) => e.stale)).toEqual([true, true])
+    await undo()
+    expect((await measured()).events.map((e) => e.stale)).toEqual([false, false])
   })
 })

@@ -251,6 +251,15 @@ describe('one morning', () => {
     await look('reconnect list')
   })
 
+  it('measures the whole cut against its reference', async () => {
+    await page.getByRole('radio', { name: 'Likeness' }).click()
+    await page.getByRole('button', { name: 'Measure the cut' }).click()
+    await page.getByText(/events measured, none shifted/).waitFor({ timeout: 240_000 })
+    await page.getByRole('img', { name: /Likeness along the cut/ }).waitFor()
+    await look('likeness along the cut')
+    await page.getByRole('radio', { name: 'List' }).click()
+  })
+
   it('sees a card go and come back, everywhere, by itself', async () => {
     await moveAwayCard(volumes, true)
     await page.getByText('1 away').waitFor()

@@ -183,6 +183,35 @@ export const Likeness = z.object({
 })
 export type Likeness = z.infer<typeof Likeness>
 
+/** How alike an event's pictures are to the edit's own, at its first, middle and last frame. */
+export const Measured = z.object({
+  eventId: z.string(),
+  clipId: Id,
+  /** What it is tied to has changed since. */
+  stale: z.boolean(),
+  points: z.array(
+    z.object({
+      at: z.enum(['first', 'middle', 'last']),
+      /** Frame of the original, counted from its first. */
+      frame: z.int(),
+      likeness: z.number(),
+      /** The neighbour, within three frames, that is likelier; 0 where none is. */
+      offset: z.int(),
+      /** Nothing moves there: the picture proves nothing about the frame. */
+      still: z.boolean(),
+    }),
+  ),
+})
+export type Measured = z.infer<typeof Measured>
+export const MeasuredCut = z.object({
+  /** When it was measured last; null where it never was. */
+  measured: z.string().nullable(),
+  /** Events of pictures that are tied to an original, and so could be measured. */
+  could: z.int(),
+  events: z.array(Measured),
+})
+export type MeasuredCut = z.infer<typeof MeasuredCut>
+
 /** What a player fetches, piece by piece. */
 export const Playlist = z.object({
   rate: RateShape,

@@ -37,6 +37,7 @@ import {
   MasterRequest,
   MatchRule,
   MatchRules,
+  MeasuredCut,
   ReelTable,
   RulesPreview,
   MasterRow,
@@ -153,6 +154,7 @@ import { undo } from './projects/undo.ts'
 import { createProject, editProject, listProjects, projectRow, removeProject, setViewing, summary, viewingOf } from './projects/service.ts'
 import { matchRules, previewRules, reelTable, setMatchRules } from './reconnect/rules.ts'
 import { projectOfCut } from './reconnect/links.ts'
+import { measuredCut, startMeasure } from './reconnect/measure.ts'
 import { decide, linkRows } from './reconnect/service.ts'
 import { cutSheet } from './reconnect/sheet.ts'
 import { accountOf, batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks, holdTask, moveTask, setLimit, setPriority } from './tasks/service.ts'
@@ -547,6 +549,8 @@ export function addRoutes(
     async (req, reply) =>
       reply.type('text/html; charset=utf-8').send(await cutSheet(ctx, req.params.id, req.query.viewing, Number(req.query.pictures) as 0 | 1 | 3)),
   )
+  app.post('/api/cuts/:id/measure', { schema: { params: ById, response: gives(Started) } }, (req) => startMeasure(ctx, req.params.id))
+  app.get('/api/cuts/:id/measured', { schema: { params: ById, response: gives(MeasuredCut) } }, (req) => measuredCut(ctx, req.params.id))
   app.get('/api/projects/:id/match-rules', { schema: { params: ById, response: gives(MatchRules) } }, (req) => matchRules(ctx, req.params.id))
   app.put('/api/projects/:id/match-rules', { bodyLimit: 20_000_000, schema: { params: ById, body: MatchRules, response: gives(Changed) } }, (req) =>
     setMatchRules(ctx, req.params.id, req.body),

@@ -17,6 +17,7 @@ import { runTrial } from './copies/trial.ts'
 import { runMaster } from './masters/service.ts'
 import { runListen } from './originals/listen.ts'
 import { takeIn } from './originals/takeIn.ts'
+import { runMeasure } from './reconnect/measure.ts'
 import { TaskEntity, type TaskRecord } from './store/index.ts'
 import { type RunTask, Told } from './tasks/runner.ts'
 import { SpentClock } from './tasks/spent.ts'
@@ -35,6 +36,7 @@ const runners: Record<TaskKind, RunTask> = {
   trial: runTrial,
   pull: runPull,
   master: runMaster,
+  measure: runMeasure,
 }
 
 export async function startWorker(folder: string): Promise<() => Promise<void>> {

@@ -217,7 +217,8 @@ const topicsOf = (kind: TaskKind) =>
     trial: 'copies',
     pull: 'pulls',
     master: 'masters',
-  })[kind] as 'backups' | 'clips' | 'copies' | 'pulls' | 'masters'
+    measure: 'cuts',
+  })[kind] as 'backups' | 'clips' | 'copies' | 'pulls' | 'masters' | 'cuts'
 
 /** What a task of a kind found out, under a key of its result. Refuses one that has not, or not yet; `what` names it in the refusal. */
 export async function resultOf<T>(ctx: Context, id: string, kind: TaskKind, key: string, what: string): Promise<T> {

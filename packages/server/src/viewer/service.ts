@@ -34,12 +34,12 @@ import { clipOf } from '../originals/service.ts'
 import { cutOf, linksOf } from '../reconnect/links.ts'
 import { type ClipRecord, type CutRecord, MasterEntity, ProjectEntity } from '../store/index.ts'
 import { linkedClips, planClips } from '../conform/plan.ts'
-import { awayVolumes, resolvePlace, rootsHere } from '../volumes/service.ts'
+import { awayVolumes, resolvePlace } from '../volumes/service.ts'
 import { DiskCache } from './cache.ts'
 import { lookOf, type Tried } from './looks.ts'
 import { layoutOf } from '../copies/layout.ts'
 import { specOfCopy } from '../copies/specs.ts'
-import { type Shown, shownCopy, shownFiles } from './sources.ts'
+import { comparedAt, referenceOf, type Shown, shownCopy, shownFiles } from './sources.ts'
 
 /** Frames made in one process when one of them is asked for. */
 const block = 8
@@ -256,26 +256,9 @@ export class Viewer {
   }
 
   /** The reference movie of a cut as something to show; null without one. */
-  private async reference(cut: CutRecord): Promise<Shown | null> {
-    if (!cut.referenceVolumeId || !cut.referencePath) return null
-    const root = (await rootsHere(this.ctx)).get(cut.referenceVolumeId)
-    if (!root) return null
-    return {
-      kind: 'proxy',
-      path: joinBytes(root, Buffer.from(cut.referencePath)),
-      sequence: null,
-      rate: cut.cut.rate,
-      width: 0,
-      height: 0,
-      pixelAspect: 1,
-      matrix: 'bt709',
-      key: `reference ${cut.id}`,
-    }
-  }
-
   async referenceStill(cutId: string, frame: number, width: number, gone?: AbortSignal): Promise<Buffer> {
     const cut = await cutOf(this.ctx, cutId)
-    const file = await this.reference(cut)
+    const file = await referenceOf(this.ctx, cut)
     if (!file) throw new Refusal('not-found', 'This cut has no reference movie. Choose one in Cut lists.')
     return this.still(file, frame, width, cut.cut.length, gone)
   }
@@ -456,7 +439,7 @@ export class Viewer {
     const { origin } = candidate
     const frame = origin ? sourceFrame(origin.first, origin.k + k, step) : sourceFrame(step.num < 0 ? candidate.range.out - 1 : candidate.range.in, k, step)
     const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
-    const reference = await this.reference(cut)
+    const reference = await referenceOf(this.ctx, cut)
     const empty = { frame, curve: [], best: 0, shown: file?.kind ?? ('original' as const) }
     if (!file) return { ...empty, message: `Nothing of ${clip.name} is here.` }
     if (!reference) return { ...empty, message: 'Without a reference movie there is no picture of the edit to compare with.' }
@@ -464,16 +447,7 @@ export class Viewer {
     const from = Math.max(0, frame - reach)
     const to = Math.min(clip.frames, frame + reach + 1)
     if (to <= from) return { ...empty, message: 'The frame lies outside the clip.' }
-    const project = found(await this.ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
-    const raster = { width: project.width, height: project.height }
-    const framing = {
-      raster: { width: 320, height: Math.round((320 * raster.height) / raster.width / 2) * 2 },
-      place: fit(
-        { width: file.width, height: file.height },
-        { width: 320, height: Math.round((320 * raster.height) / raster.width / 2) * 2 },
-        file.pixelAspect,
-      ),
-    }
+    const framing = comparedAt(found(await this.ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project'), file)
     const key = `curve ${file.key} ${from} ${to} ${framing.raster.height}`
     const [edit, around] = await Promise.all([
       samples(reference, [event.recordIn - cut.cut.start + k]),

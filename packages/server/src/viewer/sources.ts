@@ -1,12 +1,13 @@
 /** Which file stands for a clip: its original, or a checked edit copy of the wanted kind, or the next best. */
 import type { ShownKind, Viewing } from '@naranja/contract'
+import { fit } from '@naranja/core/framing'
 import type { FrameRange } from '@naranja/core/time'
 import type { MediaInput } from '@naranja/media'
 import { joinBytes } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { inputOf, projectDecode, shownAs } from '../originals/decode.ts'
-import { type ClipRecord, CopyEntity, type CopyRecord } from '../store/index.ts'
+import { type ClipRecord, CopyEntity, type CopyRecord, type CutRecord } from '../store/index.ts'
 import { heldBy, holds } from '../copies/state.ts'
 import { found, Refusal } from '../errors.ts'
 import { rootsHere } from '../volumes/service.ts'
@@ -96,4 +97,28 @@ export async function shownCopy(ctx: Context, clip: ClipRecord, copyId: string, 
   if (copy.state !== 'checked' && copy.state !== 'unchecked') throw new Refusal('not-found', `This copy of ${clip.name} is not finished.`)
   if (!holds(copy, clip, { in: frame, out: frame + 1 })) throw new Refusal('not-found', `This copy of ${clip.name} does not hold frame ${frame}.`)
   return { file: ofCopy(copy, clip, root), copy }
+}
+
+/** The movie of the offline edit, where it is here. */
+export async function referenceOf(ctx: Context, cut: CutRecord): Promise<Shown | null> {
+  if (!cut.referenceVolumeId || !cut.referencePath) return null
+  const root = (await rootsHere(ctx)).get(cut.referenceVolumeId)
+  if (!root) return null
+  return {
+    kind: 'proxy',
+    path: joinBytes(root, Buffer.from(cut.referencePath)),
+    sequence: null,
+    rate: cut.cut.rate,
+    width: 0,
+    height: 0,
+    pixelAspect: 1,
+    matrix: 'bt709',
+    key: `reference ${cut.id}`,
+  }
+}
+
+/** How a file's picture lies in the project's raster, at the size at which pictures are compared with the edit's own. */
+export function comparedAt(project: { readonly width: number; readonly height: number }, file: Shown) {
+  const raster = { width: 320, height: Math.round((320 * project.height) / project.width / 2) * 2 }
+  return { raster, place: fit({ width: file.width, height: file.height }, raster, file.pixelAspect) }
 }

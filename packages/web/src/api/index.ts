@@ -31,6 +31,7 @@ import type {
   ListPreview,
   MatchRule,
   MatchRules,
+  MeasuredCut,
   ReelTable,
   RulesPreview,
   CutRow,
@@ -476,6 +477,8 @@ export const api = createApi({
     }),
 
     links: b.query<LinkRow[], string>({ query: (id) => `/cuts/${id}/links`, providesTags: ['links', 'copies'] }),
+    measuredCut: b.query<MeasuredCut, string>({ query: (id) => `/cuts/${id}/measured`, providesTags: ['cuts', 'links'] }),
+    startMeasure: b.mutation<Started, string>({ query: (id) => ({ url: `/cuts/${id}/measure`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
     matchRules: b.query<MatchRules, string>({ query: (id) => `/projects/${id}/match-rules`, providesTags: ['links'] }),
     setMatchRules: b.mutation<Changed, { id: string } & MatchRules>({
       query: ({ id, ...body }) => ({ url: `/projects/${id}/match-rules`, method: 'PUT', body }),
@@ -619,6 +622,8 @@ export const {
   useCutTextQuery,
   useCutChangesQuery,
   useMatchRulesQuery,
+  useMeasuredCutQuery,
+  useStartMeasureMutation,
   usePreviewRulesQuery,
   useReadReelTableMutation,
   useSetMatchRulesMutation,

@@ -11,6 +11,7 @@ import { Button, Choice, Head, Kbd } from '../../ui/parts.tsx'
 import { EventTable } from '../cutlists/EventTable.tsx'
 import { CutName, NoCut } from '../cutlists/parts.tsx'
 import { openLink, useCutView } from '../cutlists/useCutView.ts'
+import { LikenessView } from './LikenessView.tsx'
 import { type At, PairBench, type Scope, useBenchKeys } from './PairBench.tsx'
 import { ReconnectMap } from './ReconnectMap.tsx'
 import { type Group, groupsOf, RepairDialog } from './RepairDialog.tsx'
@@ -28,7 +29,7 @@ export function Reconnect() {
   const { data: lanes } = useLanesQuery(projectId)
   const [decide] = useDecideMutation()
   const act = useAct()
-  const [shape, setShape] = useState<'chart' | 'list'>('chart')
+  const [shape, setShape] = useState<'chart' | 'list' | 'likeness'>('chart')
   const [at, setAt] = useState<At>('middle')
   const [chosen, setChosen] = useState(0)
   const [ruling, setRuling] = useState(false)
@@ -172,12 +173,13 @@ export function Reconnect() {
               </a>
             )}
             <Choice
-              label="Chart or list"
+              label="Chart, list or likeness"
               value={shape}
               onChange={setShape}
               options={[
                 ['chart', 'Chart'],
                 ['list', 'List'],
+                ['likeness', 'Likeness'],
               ]}
             />
             <Button main={open > 0} disabled={open === 0} onClick={() => go(1)}>
@@ -205,6 +207,15 @@ export function Reconnect() {
                 onClip={(id) => {
                   dispatch(selectClip(id))
                   void navigate(`/p/${projectId}/originals`)
+                }}
+              />
+            ) : shape === 'likeness' ? (
+              <LikenessView
+                cut={cut}
+                selected={event?.id ?? null}
+                onSelect={(e) => {
+                  select(e)
+                  setFrame(e.recordIn - cut.start)
                 }}
               />
             ) : (

@@ -1,0 +1,133 @@
+/** A run over a whole cut: every event's pictures against the edit's own, at first, middle and last frame. */
+import type { Measured, MeasuredCut, Started } from '@naranja/contract'
+import type { CutEvent } from '@naranja/core/cutlist'
+import { checkFrame } from '@naranja/core/picture'
+import type { Link } from '@naranja/core/reconnect'
+import { type Rate, sourceFrame, stepOf } from '@naranja/core/time'
+import { samples } from '@naranja/media'
+import { In } from 'typeorm'
+import type { Context } from '../context.ts'
+import { found, Refusal } from '../errors.ts'
+import { ClipEntity, type ClipRecord, type CutRecord, ProjectEntity, SettingEntity } from '../store/index.ts'
+import type { RunTask } from '../tasks/runner.ts'
+import { startBatch } from '../tasks/service.ts'
+import { comparedAt, referenceOf, shownFiles } from '../viewer/sources.ts'
+import { plural } from '../words.ts'
+import { cutOf, linksOf } from './links.ts'
+
+interface Kept {
+  measured: string
+  events: Record<string, { clipId: string; in: number; points: Measured['points'] }>
+}
+const settingName = (cutId: string): string => `likeness ${cutId}`
+const keptOf = async (ctx: Context, cutId: string): Promise<Kept | null> =>
+  ((await ctx.repo(SettingEntity).findOneBy({ name: settingName(cutId) }))?.value as Kept | undefined) ?? null
+
+const places = ['first', 'middle', 'last'] as const
+/** Frames to either side that are compared. */
+const reach = 3
+
+/** The record frames of an event that are compared, counted from its first; a dissolve is passed over. */
+const recordFrames = (e: CutEvent): readonly [number, number, number] => {
+  const length = e.recordOut - e.recordIn
+  const clear = Math.min(e.transition.frames, length - 1)
+  return [clear, Math.floor((clear + length) / 2), length - 1]
+}
+
+/** The clip's frame at a record frame of the event. */
+function frameAt(e: CutEvent, link: Link, rate: Rate, cutRate: Rate, k: number): number {
+  const step = stepOf(rate, cutRate, e.speed ?? undefined)
+  if (link.origin) return sourceFrame(link.origin.first, link.origin.k + k, step)
+  return sourceFrame(step.num < 0 ? (link.range?.out ?? 1) - 1 : (link.range?.in ?? 0), k, step)
+}
+
+/** Events of pictures that are tied to an original. */
+async function measurable(ctx: Context, cut: CutRecord): Promise<{ event: CutEvent; link: Link }[]> {
+  const links = new Map((await linksOf(ctx, cut)).links.map((l) => [l.eventId, l]))
+  return cut.cut.events.flatMap((event) => {
+    const link = links.get(event.id)
+    return event.medium === 'picture' && link?.clipId && link.range ? [{ event, link }] : []
+  })
+}
+
+export async function startMeasure(ctx: Context, cutId: string): Promise<Started> {
+  const cut = await cutOf(ctx, cutId)
+  if (!(await referenceOf(ctx, cut)))
+    throw new Refusal('bad-request', 'Without a reference movie there are no pictures of the edit to compare with. Choose one in Cut lists.')
+  const events = await measurable(ctx, cut)
+  if (events.length === 0) throw new Refusal('bad-request', 'No event of this cut is tied to an original yet.')
+  const label = `Measuring ${cut.name}: ${plural(events.length, 'event')}`
+  return startBatch(
+    ctx,
+    cut.projectId,
+    'measure',
+    label,
+    [{ label, payload: { cutId }, total: events.length, unit: 'events', cost: events.length }],
+    `${label}.`,
+  )
+}
+
+export const runMeasure: RunTask = async (ctx, task, { signal, progress }) => {
+  const { cutId } = task.payload as { cutId: string }
+  const cut = await cutOf(ctx, cutId)
+  const reference = found(await referenceOf(ctx, cut), 'The reference movie')
+  const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
+  const events = await measurable(ctx, cut)
+  const ids = [...new Set(events.map((e) => e.link.clipId as string))]
+  const clips = new Map<string, ClipRecord>((await ctx.repo(ClipEntity).findBy({ id: In(ids) })).map((c) => [c.id, c]))
+  const files = await shownFiles(ctx, [...clips.values()], 'originals')
+  const out: Kept = { measured: new Date().toISOString(), events: {} }
+  let [worst, away, done] = [1, 0, 0]
+  for (const { event, link } of events) {
+    signal.throwIfAborted()
+    const clip = clips.get(link.clipId as string)
+    const file = clip && files.get(clip.id)
+    if (clip && file) {
+      const ks = recordFrames(event)
+      const frames = ks.map((k) => frameAt(event, link, clip.technical.rate, cut.cut.rate, k))
+      const around = [...new Set(frames.flatMap((f) => Array.from({ length: 2 * reach + 1 }, (_, i) => f - reach + i)))]
+        .filter((f) => f >= 0 && f < clip.frames)
+        .sort((a, b) => a - b)
+      const wanted = [...new Set(ks)].sort((a, b) => a - b)
+      const [edit, own] = await Promise.all([
+        samples(
+          reference,
+          wanted.map((k) => event.recordIn - cut.cut.start + k),
+          { signal },
+        ),
+        samples(file, around, { matrix: file.matrix, framing: comparedAt(project, file), signal }),
+      ])
+      const at = new Map(around.map((f, i) => [f, own[i] ?? null]))
+      const points = places.flatMap((place, i): Measured['points'] => {
+        const [frame, picture] = [frames[i] as number, edit[wanted.indexOf(ks[i] as number)]]
+        if (!picture || !at.get(frame)) return []
+        const check = checkFrame(
+          picture,
+          Array.from({ length: 2 * reach + 1 }, (_, n) => at.get(frame - reach + n) ?? null),
+        )
+        worst = Math.min(worst, check.likeness)
+        return [{ at: place, frame, likeness: Math.round(check.likeness * 10_000) / 10_000, offset: check.offset, still: check.unprovable }]
+      })
+      if (points.length) out.events[event.id] = { clipId: clip.id, in: link.range?.in ?? 0, points }
+    } else away++
+    progress(++done, events.length)
+  }
+  await ctx.repo(SettingEntity).upsert({ name: settingName(cutId), value: out }, ['name'])
+  await ctx.changed(cut.projectId, 'cuts')
+  const n = Object.keys(out.events).length
+  return { message: `${plural(n, 'event')} measured, the least alike ${Math.round(worst * 100)} %${away ? `; ${away} away` : ''}.` }
+}
+
+/** What the last run over a cut found, and which of it holds no more. */
+export async function measuredCut(ctx: Context, cutId: string): Promise<MeasuredCut> {
+  const cut = await cutOf(ctx, cutId)
+  const [kept, events] = await Promise.all([keptOf(ctx, cutId), measurable(ctx, cut)])
+  return {
+    measured: kept?.measured ?? null,
+    could: events.length,
+    events: events.flatMap(({ event, link }) => {
+      const m = kept?.events[event.id]
+      return m ? [{ eventId: event.id, clipId: m.clipId, stale: m.clipId !== link.clipId || m.in !== link.range?.in, points: m.points }] : []
+    }),
+  }
+}
