@@ -57,13 +57,19 @@ export function LikenessView({ cut, selected, onSelect }: Props) {
     (): Column<Row>[] => [
       { head: 'Event', width: '78px', look: 'mono', cell: (r) => `${r.event.track} ${r.event.number}` },
       { head: 'Record in', width: '92px', look: 'mono text-ink-2', cell: (r) => formatFrames(r.event.recordIn, cut.rate, cut.drop) },
+      {
+        head: 'Name',
+        width: 'minmax(150px,1fr)',
+        look: 'mono',
+        cell: (r) => <span title={r.event.clipName ?? undefined}>{r.event.clipName ?? r.event.reel}</span>,
+      },
       { head: 'Least alike', width: '84px', look: 'mono text-right', cell: (r) => perCent(r.worst) },
       { head: 'First', width: '96px', look: 'mono text-ink-2', cell: (r) => pointText(r.measured, 'first') },
       { head: 'Middle', width: '96px', look: 'mono text-ink-2', cell: (r) => pointText(r.measured, 'middle') },
       { head: 'Last', width: '96px', look: 'mono text-ink-2', cell: (r) => pointText(r.measured, 'last') },
       {
         head: '',
-        width: 'minmax(180px,1fr)',
+        width: 'minmax(200px,1fr)',
         look: 'text-ink-2',
         cell: (r) =>
           r.measured.stale ? (
