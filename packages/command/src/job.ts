@@ -94,7 +94,7 @@ async function readOptions(args: readonly string[]): Promise<Options> {
   }
   const list = (x: string[] | undefined) => (x ?? []).map((p) => resolve(p))
   need(values.originals?.length, `--originals is missing: the folder with the originals.\n\n${usage}`)
-  need(values.cut?.length, `--cut is missing: the edit decision list.\n\n${usage}`)
+  need(values.cut?.length, `--cut is missing: the cut, as a decision list (.edl), a timeline (.otio) or a table (.csv).\n\n${usage}`)
   for (const dir of list(values.originals)) {
     const s = await stat(dir).catch(() => null)
     need(s, `The folder ${dir} (--originals) is not there.`)

@@ -160,3 +160,14 @@ export const clockOf = (e: Pick<CutEvent, 'transition' | 'speed'>): string =>
     ...(e.transition.frames ? [`${e.transition.type} ${e.transition.frames}`] : []),
     ...(e.speed ? [e.speed.num === 0 ? 'freeze' : `${Math.round((e.speed.num / e.speed.den) * 10_000) / 100} %`] : []),
   ].join(', ')
+
+/** The frames of an event that are looked at and compared, counted from its first: first, middle and last, a dissolve passed over. */
+export function pointsOf(e: Pick<CutEvent, 'recordIn' | 'recordOut' | 'transition'>): {
+  readonly first: number
+  readonly middle: number
+  readonly last: number
+} {
+  const length = e.recordOut - e.recordIn
+  const clear = Math.min(e.transition.frames, length - 1)
+  return { first: clear, middle: Math.floor((clear + length) / 2), last: length - 1 }
+}

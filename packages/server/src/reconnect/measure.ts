@@ -1,9 +1,8 @@
 /** A run over a whole cut: every event's pictures against the edit's own, at first, middle and last frame. */
 import type { Measured, MeasuredCut, Started } from '@naranja/contract'
-import type { CutEvent } from '@naranja/core/cutlist'
+import { type CutEvent, pointsOf } from '@naranja/core/cutlist'
 import { checkFrame } from '@naranja/core/picture'
-import type { Link } from '@naranja/core/reconnect'
-import { type Rate, sourceFrame, stepOf } from '@naranja/core/time'
+import { frameShown, type Link } from '@naranja/core/reconnect'
 import { samples } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
@@ -26,20 +25,6 @@ const keptOf = async (ctx: Context, cutId: string): Promise<Kept | null> =>
 const places = ['first', 'middle', 'last'] as const
 /** Frames to either side that are compared. */
 const reach = 3
-
-/** The record frames of an event that are compared, counted from its first; a dissolve is passed over. */
-const recordFrames = (e: CutEvent): readonly [number, number, number] => {
-  const length = e.recordOut - e.recordIn
-  const clear = Math.min(e.transition.frames, length - 1)
-  return [clear, Math.floor((clear + length) / 2), length - 1]
-}
-
-/** The clip's frame at a record frame of the event. */
-function frameAt(e: CutEvent, link: Link, rate: Rate, cutRate: Rate, k: number): number {
-  const step = stepOf(rate, cutRate, e.speed ?? undefined)
-  if (link.origin) return sourceFrame(link.origin.first, link.origin.k + k, step)
-  return sourceFrame(step.num < 0 ? (link.range?.out ?? 1) - 1 : (link.range?.in ?? 0), k, step)
-}
 
 /** Events of pictures that are tied to an original. */
 async function measurable(ctx: Context, cut: CutRecord): Promise<{ event: CutEvent; link: Link }[]> {
@@ -83,8 +68,10 @@ export const runMeasure: RunTask = async (ctx, task, { signal, progress }) => {
     const clip = clips.get(link.clipId as string)
     const file = clip && files.get(clip.id)
     if (clip && file) {
-      const ks = recordFrames(event)
-      const frames = ks.map((k) => frameAt(event, link, clip.technical.rate, cut.cut.rate, k))
+      const looked = pointsOf(event)
+      const ks = places.map((place) => looked[place])
+      const tied = { range: link.range ?? { in: 0, out: 1 }, origin: link.origin }
+      const frames = ks.map((k) => frameShown(event.speed, tied, clip.technical.rate, cut.cut.rate, k))
       const around = [...new Set(frames.flatMap((f) => Array.from({ length: 2 * reach + 1 }, (_, i) => f - reach + i)))]
         .filter((f) => f >= 0 && f < clip.frames)
         .sort((a, b) => a - b)

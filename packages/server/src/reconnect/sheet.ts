@@ -1,7 +1,8 @@
 /** A sheet of a cut to print: one row for each event, where it landed and why, with its pictures beside the original's. */
 import type { LinkRow, Viewing } from '@naranja/contract'
-import { clockOf, type CutEvent } from '@naranja/core/cutlist'
-import { formatFrames, rateText, sourceFrame, stepOf, timecodeText } from '@naranja/core/time'
+import { clockOf, type CutEvent, pointsOf } from '@naranja/core/cutlist'
+import { frameShown } from '@naranja/core/reconnect'
+import { formatFrames, rateText, timecodeText } from '@naranja/core/time'
 import type { Context } from '../context.ts'
 import { plural } from '../words.ts'
 import { cutOf, linksOf } from './links.ts'
@@ -36,26 +37,24 @@ const look = `
 /** The sheet as a page of its own. `pictures`: how many frames of each event are shown (1: the middle, 3: first, middle and last). */
 export async function cutSheet(ctx: Context, cutId: string, viewing: Viewing, pictures: 0 | 1 | 3): Promise<string> {
   const record = await cutOf(ctx, cutId)
-  const [rows, { clips }] = await Promise.all([linkRows(ctx, cutId), linksOf(ctx, record)])
+  const [rows, { clips, links: tied }] = await Promise.all([linkRows(ctx, cutId), linksOf(ctx, record)])
   const { cut } = record
   const links = new Map(rows.map((r) => [r.eventId, r]))
+  const origins = new Map(tied.map((l) => [l.eventId, l.origin]))
   const rates = new Map(clips.map((c) => [c.id, c]))
   const counts = new Map<string, number>()
   for (const r of rows) counts.set(states[r.state][1], (counts.get(states[r.state][1]) ?? 0) + 1)
 
   const frames = (e: CutEvent): readonly number[] => {
-    const length = e.recordOut - e.recordIn
-    const clear = Math.min(e.transition.frames, length - 1)
-    const middle = Math.floor((clear + length) / 2)
-    return pictures === 0 ? [] : pictures === 1 ? [middle] : [clear, middle, length - 1]
+    const { first, middle, last } = pointsOf(e)
+    return pictures === 0 ? [] : pictures === 1 ? [middle] : [first, middle, last]
   }
   const shown = (e: CutEvent, l: LinkRow | undefined): string => {
     if (e.medium !== 'picture') return ''
     const clip = l?.clipId ? rates.get(l.clipId) : undefined
     return frames(e)
       .map((k) => {
-        const step = clip && stepOf(clip.rate, cut.rate, e.speed ?? undefined)
-        const frame = l?.range && step ? sourceFrame(step.num < 0 ? l.range.out - 1 : l.range.in, k, step) : 0
+        const frame = clip && l?.range ? frameShown(e.speed, { range: l.range, origin: origins.get(e.id) }, clip.rate, cut.rate, k) : 0
         const edit = record.referencePath
           ? `<img loading="lazy" alt="the edit" src="/api/cuts/${cutId}/reference/still?frame=${e.recordIn - cut.start + k}&amp;width=224">`
           : ''

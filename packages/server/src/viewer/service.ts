@@ -3,9 +3,11 @@ import { join } from 'node:path'
 import type { DetailAsk, FrameAsk, Likeness, Pixel, PixelAsk, Playlist, Scopes, ShownKind, Viewing } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import { codesToRgb, histogram, type Trace, vectorscope, waveform } from '@naranja/core/look'
+import { pointsOf } from '@naranja/core/cutlist'
 import { likeness, sampleBytes } from '@naranja/core/picture'
 import { makePlan, type Part, type Plan, slicePart } from '@naranja/core/plan'
-import { type FrameRange, rateText, rescaleFloor, sourceFrame, stepOf } from '@naranja/core/time'
+import { frameShown } from '@naranja/core/reconnect'
+import { type FrameRange, rateText, rescaleFloor } from '@naranja/core/time'
 import {
   codesAt,
   detail,
@@ -431,13 +433,9 @@ export class Viewer {
       'The candidate',
     )
     const clip = await clipOf(this.ctx, clipId)
-    const length = event.recordOut - event.recordIn
-    // A dissolve mixes two shots; look where the event stands alone.
-    const clear = Math.min(event.transition.frames, length - 1)
-    const k = at === 'first' ? clear : at === 'last' ? length - 1 : Math.floor((clear + length) / 2)
-    const step = stepOf(clip.technical.rate, cut.cut.rate, event.speed ?? undefined)
-    const { origin } = candidate
-    const frame = origin ? sourceFrame(origin.first, origin.k + k, step) : sourceFrame(step.num < 0 ? candidate.range.out - 1 : candidate.range.in, k, step)
+    // A dissolve mixes two shots; it is looked at where the event stands alone.
+    const k = pointsOf(event)[at]
+    const frame = frameShown(event.speed, candidate, clip.technical.rate, cut.cut.rate, k)
     const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
     const reference = await referenceOf(this.ctx, cut)
     const empty = { frame, curve: [], best: 0, shown: file?.kind ?? ('original' as const) }

@@ -1,6 +1,8 @@
 /** The pair bench: the edit's own picture beside a candidate, at first, middle or last frame, and how alike they are. */
-import type { CandidateShape, CutDetail, EventShape, LinkRow, Viewing } from '@naranja/contract'
-import { formatFrames, sourceFrame, stepOf } from '@naranja/core/time'
+import type { CandidateShape, ClipDetail, CutDetail, EventShape, LinkRow, Viewing } from '@naranja/contract'
+import { pointsOf } from '@naranja/core/cutlist'
+import { frameShown } from '@naranja/core/reconnect'
+import { formatFrames } from '@naranja/core/time'
 import { type ReactNode, useCallback, useEffect, useState } from 'react'
 import { useClipQuery, useLikenessQuery } from '../../api/index.ts'
 import { useViewing } from '../../app/hooks.ts'
@@ -38,13 +40,6 @@ interface Props {
   held: Readonly<Record<Scope, number>>
 }
 
-/** Record frame of the event, counted from its first, that is looked at; a dissolve is passed over. */
-export const lookAt = (e: EventShape, at: At): number => {
-  const length = e.recordOut - e.recordIn
-  const clear = Math.min(e.transition.frames, length - 1)
-  return at === 'first' ? clear : at === 'last' ? length - 1 : Math.floor((clear + length) / 2)
-}
-
 export function PairBench(props: Props) {
   const {
     cut,
@@ -70,11 +65,10 @@ export function PairBench(props: Props) {
   const viewing = useViewing()
   const candidate: CandidateShape | undefined = link.candidates[chosen]
   const { currentData: clip } = useClipQuery(candidate?.clipId ?? '', { skip: !candidate })
-  const k = lookAt(event, at)
+  const k = pointsOf(event)[at]
   const record = event.recordIn - cut.start + k
   const picture = event.medium === 'picture'
-  const step = clip ? stepOf(clip.rate, cut.rate, event.speed ?? undefined) : null
-  const frame = candidate && step ? sourceFrame(step.num < 0 ? candidate.range.out - 1 : candidate.range.in, k, step) : 0
+  const frame = candidate && clip ? frameShown(event.speed, candidate, clip.rate, cut.rate, k) : 0
   const inside = clip ? frame >= 0 && frame < clip.frames : false
   const { currentData: curve, isFetching } = useLikenessQuery(
     { cutId: cut.id, event: event.id, clipId: candidate?.clipId ?? '', at, viewing },
@@ -101,7 +95,7 @@ export function PairBench(props: Props) {
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1fr)_minmax(300px,26%)] grid-rows-[minmax(0,1fr)_auto]">
       {three && picture ? (
-        <Three cut={cut} event={event} candidate={candidate} step={step} frames={clip?.frames ?? 0} viewing={viewing} choice={frameChoice} />
+        <Three cut={cut} event={event} candidate={candidate} clip={clip} viewing={viewing} choice={frameChoice} />
       ) : (
         <>
           <figure className="m-0 flex min-h-0 flex-col border-r border-line">
@@ -260,14 +254,13 @@ interface ThreeProps {
   cut: CutDetail
   event: EventShape
   candidate: CandidateShape | undefined
-  step: ReturnType<typeof stepOf> | null
-  frames: number
+  clip: Pick<ClipDetail, 'rate' | 'frames'> | undefined
   viewing: Viewing
   choice: ReactNode
 }
 
 /** First, middle and last at once: the edit's pictures above, the candidate's below, and under each pair how alike it is. */
-function Three({ cut, event, candidate, step, frames, viewing, choice }: ThreeProps) {
+function Three({ cut, event, candidate, clip, viewing, choice }: ThreeProps) {
   return (
     <div className="col-span-2 flex min-h-0 flex-col border-r border-line">
       <div className="flex h-8 flex-none items-center justify-between px-2">
@@ -278,10 +271,10 @@ function Three({ cut, event, candidate, step, frames, viewing, choice }: ThreePr
       </div>
       <div className="grid min-h-0 flex-1 grid-cols-3 gap-x-1">
         {places.map((at) => {
-          const k = lookAt(event, at)
+          const k = pointsOf(event)[at]
           const record = event.recordIn - cut.start + k
-          const frame = candidate && step ? sourceFrame(step.num < 0 ? candidate.range.out - 1 : candidate.range.in, k, step) : 0
-          const inside = frame >= 0 && frame < frames
+          const frame = candidate && clip ? frameShown(event.speed, candidate, clip.rate, cut.rate, k) : 0
+          const inside = clip !== undefined && frame >= 0 && frame < clip.frames
           return (
             <figure key={at} className="m-0 flex min-h-0 min-w-0 flex-col">
               <Well
