@@ -168,6 +168,8 @@ export const DecisionRequest = z.object({
   eventIds: z.array(z.string()).min(1),
   action: z.enum(['set', 'confirm', 'none', 'camera', 'clear']),
   clipId: Id.optional(),
+  /** The clip's frame that the event begins with, where its pictures told it. */
+  first: z.int().min(0).optional(),
 })
 export const Changed = z.object({ sentence: z.string() })
 export type Changed = z.infer<typeof Changed>
@@ -182,6 +184,25 @@ export const Likeness = z.object({
   message: z.string(),
 })
 export type Likeness = z.infer<typeof Likeness>
+
+/** Where an event's pictures were found among the originals that have fingerprints. */
+export const Sightings = z.object({
+  /** Originals with a picture, and how many of them have fingerprints. */
+  clips: z.int(),
+  printed: z.int(),
+  found: z.array(
+    z.object({
+      clipId: Id,
+      name: z.string(),
+      place: z.string(),
+      /** The clip's frame that the event begins with. */
+      first: z.int(),
+      /** Mean likeness of the pictures there, 0 to 1. */
+      likeness: z.number(),
+    }),
+  ),
+})
+export type Sightings = z.infer<typeof Sightings>
 
 /** How alike an event's pictures are to the edit's own, at its first, middle and last frame. */
 export const Measured = z.object({

@@ -21,6 +21,16 @@ export interface SampleOptions {
   readonly signal?: AbortSignal
 }
 
+/** How a picture is put into its raster before it is made small. */
+function placed(options: SampleOptions): string {
+  const { framing: fr, layout: l } = options
+  return fr
+    ? `${scaleFilter(fr.place, options.matrix ?? '', 'bilinear')},format=yuv422p10le,pad=${fr.raster.width}:${fr.raster.height}:${fr.place.x}:${fr.place.y},`
+    : l
+      ? `crop=${l.take.width}:${l.take.height}:${l.take.x}:${l.take.y}:exact=1,scale=${l.place.width}:${l.place.height}:flags=area,setsar=1,pad=${l.raster.width}:${l.raster.height}:${l.place.x}:${l.place.y},`
+      : ''
+}
+
 /** Inputs and a filter graph with the result `[s]` for samples of ascending frames; frames near one another share an input. */
 export function sampleGraph(input: MediaInput, frames: readonly number[], options: SampleOptions = {}, firstInput = 0): { inputs: string[]; graph: string } {
   const groups: number[][] = []
@@ -29,12 +39,7 @@ export function sampleGraph(input: MediaInput, frames: readonly number[], option
     if (last && f - (last.at(-1) ?? 0) <= nearby) last.push(f)
     else groups.push([f])
   }
-  const { framing: fr, layout: l } = options
-  const place = fr
-    ? `${scaleFilter(fr.place, options.matrix ?? '', 'bilinear')},format=yuv422p10le,pad=${fr.raster.width}:${fr.raster.height}:${fr.place.x}:${fr.place.y},`
-    : l
-      ? `crop=${l.take.width}:${l.take.height}:${l.take.x}:${l.take.y}:exact=1,scale=${l.place.width}:${l.place.height}:flags=area,setsar=1,pad=${l.raster.width}:${l.raster.height}:${l.place.x}:${l.place.y},`
-      : ''
+  const place = placed(options)
   const chains: string[] = []
   const inputs: string[] = []
   const maps: string[] = []
@@ -63,6 +68,27 @@ export async function samples(input: MediaInput, frames: readonly number[], opti
   const { inputs, graph } = sampleGraph(input, frames, options)
   const wanted = ['-filter_complex', graph, '-map', '[s]', '-fps_mode', 'passthrough', '-f', 'rawvideo', '-']
   return splitSamples(await output('ffmpeg', ['-nostdin', '-loglevel', 'error', ...inputs, ...wanted], options.signal))
+}
+
+/** Samples of every `every`th frame of a whole file, from its first on, from one decode. */
+export async function everySample(input: MediaInput, every: number, options: SampleOptions = {}): Promise<Uint8Array[]> {
+  const graph = `[0:v:0]${firstPicture(input, 0)}settb=expr=1/25,setpts=N,select='not(mod(n\\,${every}))',${placed(options)}${sampleFilter}[s]`
+  const args = [
+    '-nostdin',
+    '-loglevel',
+    'error',
+    ...inputArgs(input, 0),
+    '-filter_complex',
+    graph,
+    '-map',
+    '[s]',
+    '-fps_mode',
+    'passthrough',
+    '-f',
+    'rawvideo',
+    '-',
+  ]
+  return splitSamples(await output('ffmpeg', args, options.signal, 2e9))
 }
 
 export interface StillOptions {

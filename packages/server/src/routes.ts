@@ -40,6 +40,7 @@ import {
   MeasuredCut,
   ReelTable,
   RulesPreview,
+  Sightings,
   MasterRow,
   NewProject,
   NewVolume,
@@ -155,6 +156,7 @@ import { createProject, editProject, listProjects, projectRow, removeProject, se
 import { matchRules, previewRules, reelTable, setMatchRules } from './reconnect/rules.ts'
 import { projectOfCut } from './reconnect/links.ts'
 import { measuredCut, startMeasure } from './reconnect/measure.ts'
+import { sightingsOf, startPrints } from './reconnect/prints.ts'
 import { decide, linkRows } from './reconnect/service.ts'
 import { cutSheet } from './reconnect/sheet.ts'
 import { accountOf, batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks, holdTask, moveTask, setLimit, setPriority } from './tasks/service.ts'
@@ -551,6 +553,10 @@ export function addRoutes(
   )
   app.post('/api/cuts/:id/measure', { schema: { params: ById, response: gives(Started) } }, (req) => startMeasure(ctx, req.params.id))
   app.get('/api/cuts/:id/measured', { schema: { params: ById, response: gives(MeasuredCut) } }, (req) => measuredCut(ctx, req.params.id))
+  app.post('/api/projects/:id/prints', { schema: { params: ById, response: gives(Started) } }, (req) => startPrints(ctx, req.params.id))
+  app.get('/api/cuts/:id/sightings', { schema: { params: ById, querystring: z.object({ event: z.string() }), response: gives(Sightings) } }, (req) =>
+    sightingsOf(ctx, req.params.id, req.query.event),
+  )
   app.get('/api/projects/:id/match-rules', { schema: { params: ById, response: gives(MatchRules) } }, (req) => matchRules(ctx, req.params.id))
   app.put('/api/projects/:id/match-rules', { bodyLimit: 20_000_000, schema: { params: ById, body: MatchRules, response: gives(Changed) } }, (req) =>
     setMatchRules(ctx, req.params.id, req.body),

@@ -18,6 +18,7 @@ import { runMaster } from './masters/service.ts'
 import { runListen } from './originals/listen.ts'
 import { takeIn } from './originals/takeIn.ts'
 import { runMeasure } from './reconnect/measure.ts'
+import { runPrints } from './reconnect/prints.ts'
 import { TaskEntity, type TaskRecord } from './store/index.ts'
 import { type RunTask, Told } from './tasks/runner.ts'
 import { SpentClock } from './tasks/spent.ts'
@@ -37,6 +38,7 @@ const runners: Record<TaskKind, RunTask> = {
   pull: runPull,
   master: runMaster,
   measure: runMeasure,
+  print: runPrints,
 }
 
 export async function startWorker(folder: string): Promise<() => Promise<void>> {

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { fingerprint, type Prints, printWords, sampleBytes, sampleSize, sightings, unlike, unlikeAtMost, type Wanted } from './index.ts'
+import { alignedAt, fingerprint, type Prints, printWords, sampleBytes, sampleSize, sightings, unlike, unlikeAtMost, type Wanted } from './index.ts'
 
 const { width, height } = sampleSize
 /** A scene of soft shapes that move, different for each seed. */
@@ -80,4 +80,13 @@ describe('sightings', () => {
     expect([...all].sort((a, b) => a.unlike - b.unlike)).toEqual(all)
     expect(sightings([], clips)).toEqual([])
   })
+})
+
+describe('to the frame', () => {
+  const edit = [0, 20, 39].map((frame) => ({ frame, sample: scene(5, 211 + frame) }))
+  const own = (f: number) => (f >= 0 && f < 600 ? scene(5, f) : null)
+  it('the place is found where the pictures are most alike', () => expect(alignedAt(edit, 204, 13, own)).toEqual({ frame: 211, likeness: 1 }))
+  it('what reaches past the end is compared as far as there is something', () =>
+    expect(alignedAt(edit, 211, 3, (f) => (f < 240 ? own(f) : null))?.frame).toBe(211))
+  it('nothing is told where nothing is there', () => expect(alignedAt(edit, 211, 3, () => null)).toBeNull())
 })

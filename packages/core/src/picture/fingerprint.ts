@@ -1,5 +1,6 @@
 /** Fingerprints: small numbers that stand for pictures when looking for their like among very many. */
 import { sampleBytes, sampleSize } from './likeness.ts'
+import { likenessUnderLook } from './recognise.ts'
 
 /** Words of 32 bits that a fingerprint takes. */
 export const printWords = 4
@@ -109,4 +110,29 @@ export function sightings(wanted: readonly Wanted[], clips: readonly Prints[], m
     }
   }
   return found.sort((a, b) => a.unlike - b.unlike).slice(0, most)
+}
+
+/**
+ * To the frame: of the places within `reach` of a sighting the one where the pictures are most alike, under whatever look. `edit`: pictures, each `frame`
+ * frames after the first; `frameOf` gives the clip's own pictures, null where there are none. Null where nothing could be compared.
+ */
+export function alignedAt(
+  edit: readonly { readonly frame: number; readonly sample: Uint8Array }[],
+  near: number,
+  reach: number,
+  frameOf: (frame: number) => Uint8Array | null,
+): { readonly frame: number; readonly likeness: number } | null {
+  let best: { frame: number; likeness: number } | null = null
+  for (let first = near - reach; first <= near + reach; first++) {
+    const alike = edit.flatMap(({ frame, sample }) => {
+      const own = frameOf(first + frame)
+      return own ? [likenessUnderLook(sample, own)] : []
+    })
+    // Most of it must be there to be compared.
+    if (alike.length * 2 <= edit.length) continue
+    const mean = alike.reduce((a, b) => a + b, 0) / alike.length
+    if (!best || mean > best.likeness || (mean === best.likeness && Math.abs(first - near) < Math.abs(best.frame - near)))
+      best = { frame: first, likeness: mean }
+  }
+  return best
 }

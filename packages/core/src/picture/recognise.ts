@@ -67,6 +67,9 @@ function difference(made: Uint8Array, other: Uint8Array, as: Levels): number {
   return sum / made.length
 }
 
+/** Likeness of two samples, 0 to 1, whatever a look has done to the levels of the first; text that was drawn in counts little. */
+export const likenessUnderLook = (made: Uint8Array, other: Uint8Array): number => Math.max(0, 1 - Math.sqrt(difference(made, other, fitted(made, other))) / 64)
+
 /**
  * Compares a picture with the frame it should be, at the middle of `around` (an odd number of samples; null where the source has no
  * such frame), and with those beside it. Null where there is no such frame.

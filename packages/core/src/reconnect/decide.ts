@@ -1,6 +1,7 @@
 /** Ties events to originals: gathers candidates, weighs them, and says why. Wrong is worse than none. */
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { isNoReel, nameMatcher } from '../naming/index.ts'
+import { type Rate, sourceLength, stepOf } from '../time/index.ts'
 import { weigh } from './evidence.ts'
 import { type Inventory, inventory } from './inventory.ts'
 import type { Candidate, ClipFacts, Decision, Evidence, Link, SourceCount } from './model.ts'
@@ -161,8 +162,9 @@ function linkOf(written: CutEvent, cut: Cut, inv: Inventory, options: ReconnectO
   if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, kept))
   if (decision && decision.action !== 'camera') {
     const clip = inv.byId.get(decision.clipId)
-    const c = clip && (weighed.find((w) => w.clipId === clip.id) ?? weigh(event, clip, how))
-    if (c) {
+    const known = clip && (weighed.find((w) => w.clipId === clip.id) ?? weigh(event, clip, how))
+    const c = clip && decision.first !== undefined ? byPicture(event, clip, cut.rate, decision.first, known?.evidence ?? []) : known
+    if (clip && c) {
       const word = decision.action === 'set' ? 'Set by hand' : 'Confirmed'
       return link(
         decision.action === 'set' ? 'set-by-hand' : 'confirmed',
@@ -211,6 +213,20 @@ function linkOf(written: CutEvent, cut: Cut, inv: Inventory, options: ReconnectO
     first,
     fit.slice(0, kept),
   )
+}
+
+/** A candidate at the frame that pictures told, whatever its timecode says. */
+function byPicture(event: CutEvent, clip: ClipFacts, cut: Rate, first: number, evidence: readonly Evidence[]): Candidate {
+  const span = sourceLength(event.recordOut - event.recordIn, stepOf(clip.rate, cut, event.speed ?? undefined))
+  const range = event.speed && event.speed.num < 0 ? { in: first - span + 1, out: first + 1 } : { in: first, out: first + span }
+  return {
+    ...{ clipId: clip.id, range, countedAt: 'file' },
+    missing: { before: Math.max(0, -range.in), after: Math.max(0, range.out - clip.frames) },
+    evidence: [
+      { kind: 'picture', agreement: 'agrees', weak: false, text: `its pictures were found from frame ${first} on` },
+      ...evidence.filter((e) => e.kind !== 'timecode'),
+    ],
+  }
 }
 
 function notFound(

@@ -89,7 +89,11 @@ export interface Candidate {
 }
 
 /** What a person settled. `clip` sets or confirms an original; `none` says that none is needed, `camera` that one is, whatever the event is called. */
-export type Decision = { readonly action: 'set' | 'confirm'; readonly clipId: string } | { readonly action: 'none' } | { readonly action: 'camera' }
+export type Decision =
+  /** `first`: the clip's frame that the event begins with, where its pictures told it and not its timecode. */
+  | { readonly action: 'set' | 'confirm'; readonly clipId: string; readonly first?: number | undefined }
+  | { readonly action: 'none' }
+  | { readonly action: 'camera' }
 
 export interface Link {
   readonly eventId: string

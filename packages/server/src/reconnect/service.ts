@@ -59,7 +59,7 @@ export async function decide(ctx: Context, cutId: string, request: z.infer<typeo
     const clipId = request.clipId ?? links.find((l) => l.eventId === e.id)?.clipId
     if (!clipId) throw new Refusal('bad-request', `Event ${e.number} has no original to confirm. Choose one of its candidates.`)
     if (!clips.some((c) => c.id === clipId)) throw new Refusal('not-found', 'The chosen original is not in the list any more.')
-    return { eventKey: eventKey(e), decision: { action: request.action, clipId } }
+    return { eventKey: eventKey(e), decision: { action: request.action, clipId, ...(request.first === undefined ? {} : { first: request.first }) } }
   })
   const before = await setDecisions(ctx, cut.projectId, wanted)
   const clip = clips.find((c) => c.id === (request.clipId ?? links.find((l) => l.eventId === events[0]?.id)?.clipId))

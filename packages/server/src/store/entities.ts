@@ -306,6 +306,25 @@ export const ListenedEntity = new EntitySchema<ListenedRecord>({
   columns: { clipId: { ...ref, primary: true }, projectId: ref, peaks: json, rates: json, loud: { type: 'mediumblob', nullable: true } },
 })
 
+/** Fingerprints of a clip, of every `every`th frame; they hold for its content. */
+export interface PrintsRecord {
+  clipId: string
+  projectId: string
+  contentId: string
+  every: number
+  prints: Buffer
+}
+export const PrintsEntity = new EntitySchema<PrintsRecord>({
+  name: 'prints',
+  columns: {
+    clipId: { ...ref, primary: true },
+    projectId: ref,
+    contentId: { type: 'varchar', length: 100 },
+    every: { type: 'int' },
+    prints: { type: 'mediumblob' },
+  },
+})
+
 export interface BackupRecord {
   id: string
   projectId: string
@@ -719,6 +738,7 @@ export const entities = [
   BackupEntity,
   BackupFileEntity,
   ListenedEntity,
+  PrintsEntity,
   LookEntity,
   PlaceEntity,
   ClipEntity,
