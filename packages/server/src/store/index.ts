@@ -13,6 +13,7 @@ import {
   Turns1764500000000,
   Copies1764600000000,
   Finishing1764700000000,
+  Prints1764900000000,
   Turnovers1764800000000,
   Volumes1764080000000,
 } from './migrations.ts'
@@ -46,6 +47,7 @@ export async function openStore(config: Config): Promise<DataSource> {
       Copies1764600000000,
       Finishing1764700000000,
       Turnovers1764800000000,
+      Prints1764900000000,
     ],
     timezone: 'Z',
     charset: 'utf8mb4',

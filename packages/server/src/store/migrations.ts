@@ -231,17 +231,26 @@ export class Finishing1764700000000 implements MigrationInterface {
   }
 }
 
-/** Turnovers: which cut list one follows, and what lists of them show without being read whole; fingerprints of clips. */
+/** Turnovers: which cut list one follows, and what lists of them show without being read whole. */
 export class Turnovers1764800000000 implements MigrationInterface {
   name = 'Turnovers1764800000000'
   async up(q: QueryRunner): Promise<void> {
     await q.query(`ALTER TABLE cut ADD follows char(36), ADD summary longtext`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE cut DROP COLUMN summary, DROP COLUMN follows`)
+  }
+}
+
+/** Fingerprints of clips. */
+export class Prints1764900000000 implements MigrationInterface {
+  name = 'Prints1764900000000'
+  async up(q: QueryRunner): Promise<void> {
     await q.query(
       `CREATE TABLE prints (clipId char(36) PRIMARY KEY, projectId char(36) NOT NULL, contentId varchar(100) NOT NULL, every int NOT NULL, prints mediumblob NOT NULL, KEY ofProject (projectId))`,
     )
   }
   async down(q: QueryRunner): Promise<void> {
     await q.query(`DROP TABLE prints`)
-    await q.query(`ALTER TABLE cut DROP COLUMN summary, DROP COLUMN follows`)
   }
 }

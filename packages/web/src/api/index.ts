@@ -34,6 +34,7 @@ import type {
   MeasuredCut,
   ReelTable,
   RulesPreview,
+  Sightings,
   CutRow,
   FinishingAsk,
   FinishingRule,
@@ -477,6 +478,12 @@ export const api = createApi({
     }),
 
     links: b.query<LinkRow[], string>({ query: (id) => `/cuts/${id}/links`, providesTags: ['links', 'copies'] }),
+    sightings: b.query<Sightings, { cutId: string; event: string }>({
+      query: ({ cutId, event }) => `/cuts/${cutId}/sightings?event=${encodeURIComponent(event)}`,
+      providesTags: ['clips', 'cuts'],
+      keepUnusedDataFor: 120,
+    }),
+    startPrints: b.mutation<Started, string>({ query: (id) => ({ url: `/projects/${id}/prints`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
     measuredCut: b.query<MeasuredCut, string>({ query: (id) => `/cuts/${id}/measured`, providesTags: ['cuts', 'links'] }),
     startMeasure: b.mutation<Started, string>({ query: (id) => ({ url: `/cuts/${id}/measure`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
     matchRules: b.query<MatchRules, string>({ query: (id) => `/projects/${id}/match-rules`, providesTags: ['links'] }),
@@ -490,7 +497,10 @@ export const api = createApi({
       keepUnusedDataFor: 10,
     }),
     readReelTable: b.mutation<ReelTable, { base64: string }>({ query: (body) => ({ url: '/reel-table', method: 'POST', body }) }),
-    decide: b.mutation<Changed, { cutId: string; eventIds: string[]; action: 'set' | 'confirm' | 'none' | 'camera' | 'clear'; clipId?: string }>({
+    decide: b.mutation<
+      Changed,
+      { cutId: string; eventIds: string[]; action: 'set' | 'confirm' | 'none' | 'camera' | 'clear'; clipId?: string; first?: number }
+    >({
       query: ({ cutId, ...body }) => ({ url: `/cuts/${cutId}/decisions`, method: 'POST', body }),
       invalidatesTags: ['links', 'changes'],
     }),
@@ -623,6 +633,8 @@ export const {
   useCutChangesQuery,
   useMatchRulesQuery,
   useMeasuredCutQuery,
+  useSightingsQuery,
+  useStartPrintsMutation,
   useStartMeasureMutation,
   usePreviewRulesQuery,
   useReadReelTableMutation,

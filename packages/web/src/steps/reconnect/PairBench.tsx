@@ -10,6 +10,7 @@ import { Canvas, type Draw } from '../../charts/canvas.tsx'
 import { perCent, plural, rateName } from '../../ui/format.ts'
 import { NoticeMark, StateMark, stateWords } from '../../ui/marks.tsx'
 import { Button, Choice, Kbd } from '../../ui/parts.tsx'
+import { FindByPicture } from './FindByPicture.tsx'
 
 export type At = 'first' | 'middle' | 'last'
 /** For which events something is settled. */
@@ -33,6 +34,10 @@ interface Props {
   onThree: (three: boolean) => void
   scope: Scope
   onScope: (scope: Scope) => void
+  /** Its pictures are looked for among the originals. */
+  finding: boolean
+  onFind: () => void
+  onFound: (clipId: string, first: number) => void
   /** Confirms every likely event; null where there are not several. */
   onAllLikely: (() => void) | null
   likely: number
@@ -61,6 +66,9 @@ export function PairBench(props: Props) {
     onAllLikely,
     likely,
     held,
+    finding,
+    onFind,
+    onFound,
   } = props
   const viewing = useViewing()
   const candidate: CandidateShape | undefined = link.candidates[chosen]
@@ -190,6 +198,9 @@ export function PairBench(props: Props) {
           <div className="flex gap-2 text-ink-3">
             <NoticeMark severity="info" /> {curve.message}
           </div>
+        )}
+        {picture && cut.reference && (nearest || link.state === 'several' || link.state === 'likely') && (
+          <FindByPicture cut={cut} event={event} open={finding} onOpen={onFind} onTake={onFound} />
         )}
         {(held.clip > 1 || held.reel > 1) && link.state !== 'certain' && (
           <span>

@@ -35,6 +35,7 @@ export function Reconnect() {
   const [ruling, setRuling] = useState(false)
   const [repair, setRepair] = useState<{ group: Group | null; lane: string | null; shift: number | null } | null>(null)
   const [three, setThree] = useState(false)
+  const [finding, setFinding] = useState(false)
   const [scope, setScope] = useState<Scope>('event')
   const { cut, event, byId, select, nextOpen, setFrame } = view
   const link = event && byId.get(event.id)
@@ -42,6 +43,7 @@ export function Reconnect() {
   useEffect(() => {
     setChosen(0)
     setScope('event')
+    setFinding(false)
   }, [event?.id])
   // The first open event is looked at first.
   useEffect(() => {
@@ -72,14 +74,20 @@ export function Reconnect() {
       reel: ids((e) => e.reel === event.reel && e.reel !== null && e.reel !== 'AX'),
     }
   }, [cut, event, byId])
-  const settle = async (action: 'set' | 'confirm' | 'none' | 'camera' | 'clear', clipId?: string) => {
+  const settle = async (action: 'set' | 'confirm' | 'none' | 'camera' | 'clear', clipId?: string, first?: number) => {
     if (!event || !row) return
     const next = nextOpen(1)
     // Events of one reel are of many clips: what is confirmed there is each one's own.
     const many = scope === 'reel' && action === 'confirm' ? scopes.reel.filter((id) => byId.get(id)?.state === 'likely') : scopes[scope]
     const own = scope === 'reel' && action === 'confirm' ? undefined : clipId
     const done = await act(
-      decide({ cutId: row.id, eventIds: scope === 'reel' && action === 'set' ? [event.id] : many, action, ...(own ? { clipId: own } : {}) }),
+      decide({
+        cutId: row.id,
+        eventIds: (scope === 'reel' && action === 'set') || first !== undefined ? [event.id] : many,
+        action,
+        ...(own ? { clipId: own } : {}),
+        ...(first === undefined ? {} : { first }),
+      }),
       (c) => c.sentence,
       projectId,
     )
@@ -105,6 +113,7 @@ export function Reconnect() {
     m: () => lookAtFrame('middle'),
     l: () => lookAtFrame('last'),
     a: () => setThree(!three),
+    p: () => setFinding(true),
     r: () => setRepair({ group: null, lane: null, shift: null }),
     s: () => setScope(scope === 'event' && scopes.clip.length > 1 ? 'clip' : scope !== 'reel' && scopes.reel.length > 1 ? 'reel' : 'event'),
     Enter: () => {
@@ -238,6 +247,9 @@ export function Reconnect() {
               onNone={() => void settle('none')}
               onCamera={() => void settle('camera')}
               onClear={() => void settle('clear')}
+              finding={finding}
+              onFind={() => setFinding(true)}
+              onFound={(clipId, first) => void settle('set', clipId, first)}
               three={three}
               onThree={setThree}
               scope={scope}

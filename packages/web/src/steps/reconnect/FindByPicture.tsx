@@ -1,0 +1,67 @@
+/** An event looked for by its pictures, among all originals that have fingerprints; what is found is taken at its very frame. */
+import type { CutDetail, EventShape } from '@naranja/contract'
+import { ScanSearch } from 'lucide-react'
+import { refusal, useSightingsQuery, useStartPrintsMutation } from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
+import { number, perCent, plural } from '../../ui/format.ts'
+import { Button } from '../../ui/parts.tsx'
+
+interface Props {
+  cut: CutDetail
+  event: EventShape
+  open: boolean
+  onOpen: () => void
+  onTake: (clipId: string, first: number) => void
+}
+
+export function FindByPicture({ cut, event, open, onOpen, onTake }: Props) {
+  const projectId = useProjectId()
+  const { currentData: seen, error, isFetching } = useSightingsQuery({ cutId: cut.id, event: event.id }, { skip: !open })
+  const [start, { isLoading }] = useStartPrintsMutation()
+  const act = useAct()
+  if (!open)
+    return (
+      <span>
+        <Button onClick={onOpen}>
+          <ScanSearch size={13} aria-hidden /> Find by picture <span className="rounded border border-current px-1 font-mono text-[11px]">P</span>
+        </Button>
+      </span>
+    )
+  if (error) return <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>
+  if (!seen) return <p className="m-0 text-ink-3">{isFetching ? 'Looking for its pictures.' : ''}</p>
+  return (
+    <section aria-label="Found by picture" className="flex flex-col gap-1">
+      {seen.found.map((f) => (
+        <div key={`${f.clipId} ${f.first}`} className="flex items-center gap-2 rounded-md bg-raised px-2 py-1">
+          <img
+            src={`/api/clips/${f.clipId}/still?frame=${f.first}&width=160`}
+            alt={`${f.name}, frame ${f.first}`}
+            className="h-[36px] w-[64px] flex-none bg-well object-contain"
+          />
+          <span className="min-w-0 flex-1">
+            <span className="block overflow-hidden text-ellipsis whitespace-nowrap" title={`${f.place}${f.name}`}>
+              {f.name}
+            </span>
+            <span className="text-ink-3">
+              {perCent(f.likeness)} from frame {f.first}
+            </span>
+          </span>
+          <Button onClick={() => onTake(f.clipId, f.first)} aria-label={`Take ${f.name} from frame ${f.first}`}>
+            Take
+          </Button>
+        </div>
+      ))}
+      {seen.found.length === 0 && (
+        <p className="m-0 text-ink-2">{seen.printed === 0 ? 'No original has fingerprints yet.' : 'No original has pictures like these.'}</p>
+      )}
+      {seen.printed < seen.clips && (
+        <p className="m-0 flex flex-wrap items-center gap-2 text-ink-3">
+          {number(seen.printed)} of {plural(seen.clips, 'original')} {seen.printed === 1 ? 'has' : 'have'} fingerprints.
+          <Button disabled={isLoading} onClick={() => void act(start(projectId), (s) => s.message, projectId)}>
+            Make them
+          </Button>
+        </p>
+      )}
+    </section>
+  )
+}
