@@ -334,6 +334,9 @@ function notCarried(cut: CutRecord, plan: Plan): string[] {
     if (e.medium === 'sound' && e.speed) out.push(`Event ${e.number}: sound at another speed is silent.`)
     if (e.medium === 'sound' && e.transition.frames > 0)
       out.push(`Event ${e.number}: its sound transition of ${e.transition.frames} frames was rendered as a cut.`)
+    if (e.levels?.length) out.push(`Event ${e.number} on ${e.track}: its levels were not applied.`)
+    if (e.cdl) out.push(`Event ${e.number}: its correction (ASC CDL) was not applied.`)
+    if (e.otio?.effects?.length) out.push(`Event ${e.number} on ${e.track}: effects that are not understood were left out.`)
   }
   for (const e of plan.events) if (e.track.startsWith('A') && e.placeholder) out.push(`Event ${e.number} on ${e.track} is silent: ${e.block}.`)
   return out
