@@ -95,14 +95,10 @@ export function ruleText(r: RuleBody): string {
   }
 }
 
-/** What rules read in an original or an event, beside what stands there. */
-export interface ByRule {
+/** An event as rules have it. */
+export interface RuledEvent {
   /** Half sentences: what was taken for what. */
   readonly notes: readonly string[]
-}
-
-/** An event as rules have it. */
-export interface RuledEvent extends ByRule {
   readonly event: CutEvent
   readonly scene: string | null
   readonly take: string | null

@@ -5,7 +5,7 @@ import { digitsAt, type FrameRange, framesOf, nominal, type Rate, relabel, sourc
 /** The frames that an event names, from midnight at the cut's rate; null where its digits do not exist there. */
 export function namedSpan(e: CutEvent, cut: Rate): FrameRange | null {
   const own = e.sourceRate ?? cut
-  const from = framesOf({ ...e.sourceIn, f: Math.floor((Math.min(e.sourceIn.f, nominal(own) - 1) * nominal(cut)) / nominal(own)) }, cut)
+  const from = framesOf(relabel({ ...e.sourceIn, f: Math.min(e.sourceIn.f, nominal(own) - 1) }, own, cut, e.sourceIn.drop), cut)
   return from === null ? null : { in: from, out: from + sourceLength(e.recordOut - e.recordIn, stepOf(cut, cut, e.speed ?? undefined)) }
 }
 

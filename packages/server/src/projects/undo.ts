@@ -10,7 +10,8 @@ import { putBackDecode } from '../originals/decode.ts'
 import { withFact } from '../originals/facts.ts'
 import { refreshNotices } from '../originals/notices.ts'
 import { nowhere } from '../originals/waiting.ts'
-import { matchRules, putMatchRules } from '../reconnect/rules.ts'
+import { matchRules } from '../reconnect/links.ts'
+import { putMatchRules } from '../reconnect/rules.ts'
 import {
   ChangeEntity,
   ClipEntity,

@@ -1,5 +1,6 @@
 /** Originals as reconnection knows them, and the links that follow from them: derived, never stored, so that they cannot be out of date. */
 import { createHash } from 'node:crypto'
+import type { MatchRules } from '@naranja/contract'
 import { numberedName } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
 import { stem } from '@naranja/core/naming'
@@ -119,9 +120,12 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
   return list
 }
 
+/** Under which name a project's rules are kept. */
+export const rulesSetting = (projectId: string): string => `reconnect rules ${projectId}`
+
 /** The rules that hold for a project. */
-const rulesOf = async (ctx: Context, projectId: string): Promise<readonly Rule[]> =>
-  ((await ctx.repo(SettingEntity).findOneBy({ name: `reconnect rules ${projectId}` }))?.value as { rules: Rule[] } | undefined)?.rules ?? []
+export const matchRules = async (ctx: Context, projectId: string): Promise<MatchRules> =>
+  ((await ctx.repo(SettingEntity).findOneBy({ name: rulesSetting(projectId) }))?.value as MatchRules | undefined) ?? { rules: [], version: 0 }
 
 /** The links of a cut as things stand, or as they would under other rules. */
 export async function linksUnder(
@@ -144,7 +148,12 @@ export async function linksUnder(
           return d ? [[e.id, d] as const] : []
         }),
   )
-  const links = reconnect(cut.cut, clips, { sourceCount: cut.sourceCount, decisions, rules: rules ?? (await rulesOf(ctx, cut.projectId)), keyOf: eventKey })
+  const links = reconnect(cut.cut, clips, {
+    sourceCount: cut.sourceCount,
+    decisions,
+    rules: rules ?? (await matchRules(ctx, cut.projectId)).rules,
+    keyOf: eventKey,
+  })
   linksKept.set(key, links)
   return { links, clips, names }
 }

@@ -7,16 +7,10 @@ import { recordChange } from '../projects/changes.ts'
 import { SettingEntity } from '../store/index.ts'
 import { tableRows } from '../tables.ts'
 import { plural } from '../words.ts'
-import { cutOf, linksUnder } from './links.ts'
+import { cutOf, linksUnder, matchRules, rulesSetting } from './links.ts'
 
-const settingName = (projectId: string): string => `reconnect rules ${projectId}`
-const none: MatchRules = { rules: [], version: 0 }
-
-export async function matchRules(ctx: Context, projectId: string): Promise<MatchRules> {
-  return ((await ctx.repo(SettingEntity).findOneBy({ name: settingName(projectId) }))?.value as MatchRules | undefined) ?? none
-}
 export const putMatchRules = (ctx: Context, projectId: string, value: MatchRules): Promise<unknown> =>
-  ctx.repo(SettingEntity).upsert({ name: settingName(projectId), value }, ['name'])
+  ctx.repo(SettingEntity).upsert({ name: rulesSetting(projectId), value }, ['name'])
 
 /** What a person did to the rules, in a sentence. */
 function sentenceOf(before: readonly Rule[], after: readonly Rule[]): string {
@@ -54,7 +48,8 @@ const unclear = (l: Link | undefined): boolean => l !== undefined && isOpen({ ..
 /** What rules would do to a cut: for each what it alone brings, and what all of them change. */
 export async function previewRules(ctx: Context, cutId: string, rules: readonly Rule[]): Promise<RulesPreview> {
   const cut = await cutOf(ctx, cutId)
-  const now = new Map((await linksUnder(ctx, cut)).links.map((l) => [l.eventId, l]))
+  const { links, names } = await linksUnder(ctx, cut)
+  const now = new Map(links.map((l) => [l.eventId, l]))
   const all = (await linksUnder(ctx, cut, rules)).links
   const counts: RulesPreview['rules'] = []
   for (const r of rules) {
@@ -81,7 +76,6 @@ export async function previewRules(ctx: Context, cutId: string, rules: readonly 
   }
   const states: Record<string, number> = {}
   for (const l of all) states[l.state] = (states[l.state] ?? 0) + 1
-  const { names } = await linksUnder(ctx, cut)
   const say = (l: Link | undefined) =>
     l?.clipId
       ? `${names.get(l.clipId) ?? '?'}, frames ${l.range?.in} to ${(l.range?.out ?? 1) - 1}`

@@ -5,6 +5,7 @@ import { useNavigate } from 'react-router'
 import { useDecideMutation, useLanesQuery } from '../../api/index.ts'
 import { useAct, useChosenCut, useProjectId, useViewing } from '../../app/hooks.ts'
 import { selectClip, useAppDispatch } from '../../app/store.ts'
+import { isNoReel } from '@naranja/core/naming'
 import { number } from '../../ui/format.ts'
 import { StateMark, stateWords } from '../../ui/marks.tsx'
 import { Button, Choice, Head, Kbd } from '../../ui/parts.tsx'
@@ -71,7 +72,7 @@ export function Reconnect() {
     return {
       event: [event.id],
       clip: ids((e) => e.reel === event.reel && e.clipName === event.clipName && e.clipName !== null),
-      reel: ids((e) => e.reel === event.reel && e.reel !== null && e.reel !== 'AX'),
+      reel: ids((e) => e.reel === event.reel && !isNoReel(e.reel)),
     }
   }, [cut, event, byId])
   const settle = async (action: 'set' | 'confirm' | 'none' | 'camera' | 'clear', clipId?: string, first?: number) => {

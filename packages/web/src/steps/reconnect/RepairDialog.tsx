@@ -1,5 +1,6 @@
 /** A repair of many events at once: another reel, a shift of timecode, or both; what would land is counted before it holds. */
 import type { CutDetail, LaneClip, LinkRow, MatchRule } from '@naranja/contract'
+import { isNoReel } from '@naranja/core/naming'
 import { bestShift, heldSpan, namedSpan } from '@naranja/core/reconnect'
 import { digitsAt, framesOf, nominal, parseTimecode, timecodeText } from '@naranja/core/time'
 import { useEffect, useMemo, useState } from 'react'
@@ -16,15 +17,13 @@ export interface Group {
   readonly eventIds: readonly string[]
 }
 
-const noReel = (reel: string | null): boolean => !reel || /^(AX|BL|NONE|UNKNOWN)$/i.test(reel)
-
 /** Open events of pictures by their reels, most first. */
 export function groupsOf(cut: CutDetail, byId: ReadonlyMap<string, LinkRow>): Group[] {
   const groups = new Map<string, { reel: string | null; ids: string[]; name: string }>()
   for (const e of cut.events) {
     const l = byId.get(e.id)
     if (!l || l.state === 'none-needed' || !openLink({ ...l, away: false })) continue
-    const alone = noReel(e.reel)
+    const alone = isNoReel(e.reel)
     const key = alone ? `name ${e.clipName ?? e.id}` : `reel ${e.reel?.toLowerCase()}`
     const g = groups.get(key) ?? { reel: alone ? null : e.reel, ids: [], name: alone ? (e.clipName ?? `event ${e.number}`) : `reel ${e.reel}` }
     g.ids.push(e.id)
