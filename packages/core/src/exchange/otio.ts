@@ -1,7 +1,7 @@
 /** A cut as OpenTimelineIO. */
 import type { Cut, CutEvent, Marker } from '../cutlist/index.ts'
 import { type OtioClip, type OtioGap, type OtioKept, type OtioTrack, writeOtio } from '../otio/index.ts'
-import { framesOf, nominal, type Rate, sourceLength, stepOf } from '../time/index.ts'
+import { framesWithin, nominal, sourceLength, stepOf } from '../time/index.ts'
 import type { Pointed } from './point.ts'
 
 const parsed = (text: string | undefined): unknown => {
@@ -70,16 +70,13 @@ export function cutToOtio(cut: Cut, point: (e: CutEvent) => Pointed | null, titl
 
 const markerAt = (m: Marker, place: (frame: number) => number) => ({ at: place(m.at), length: m.length, text: m.text, colour: m.colour })
 
-/** The frame that a label names, counted at its own rate. */
-const countOf = (e: CutEvent, r: Rate): number => framesOf({ ...e.sourceIn, f: Math.min(e.sourceIn.f, nominal(r) - 1) }, r) ?? 0
-
 function clipOf(e: CutEvent, cut: Cut, file: Pointed | null, cutOff: number, lose: (e: CutEvent, what: string) => void): OtioClip {
   const rate = file?.rate ?? e.sourceRate ?? cut.rate
   const step = stepOf(rate, cut.rate, e.speed ?? undefined)
   const length = e.recordOut - e.recordIn - cutOff
   const skipped = Math.floor((cutOff * Math.abs(step.num)) / step.den)
   // A clip that runs backwards shows the last frame of its range first.
-  const first = file ? file.range.in : countOf(e, rate)
+  const first = file ? file.range.in : framesWithin(e.sourceIn, rate)
   const backwards = step.num < 0
   const own = file ? first + (backwards ? 0 : skipped) : backwards ? first - skipped - sourceLength(length, step) + 1 : first + skipped
   const old = file ? undefined : parsed(e.otio?.references)

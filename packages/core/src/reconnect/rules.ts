@@ -2,7 +2,7 @@
 import type { CutEvent, EventKind } from '../cutlist/index.ts'
 import { type Chip, chipText, type Readable } from '../describe/index.ts'
 import { stem } from '../naming/index.ts'
-import { digitsAt, framesOf, nominal, type Rate, timecodeText } from '../time/index.ts'
+import { digitsAt, framesWithin, nominal, type Rate, timecodeText } from '../time/index.ts'
 import type { ClipFacts } from './model.ts'
 
 /** Fields that a pattern can read from names and folders. */
@@ -157,8 +157,7 @@ export function ruledEvent(event: CutEvent, rules: readonly Rule[], cut: Rate, k
     } else if (r.kind === 'shift') {
       if (!inScope(r.of, event, r.of.kind === 'events' ? key() : '')) continue
       const own = e.sourceRate ?? cut
-      const at = framesOf({ ...e.sourceIn, f: Math.min(e.sourceIn.f, nominal(own) - 1) }, own)
-      if (at === null) continue
+      const at = framesWithin(e.sourceIn, own)
       const by = Math.round((r.frames * nominal(own)) / nominal(cut))
       e = { ...e, sourceIn: digitsAt(at + by, own, e.sourceIn.drop) }
       notes.push(`source timecode ${by < 0 ? '−' : '+'} ${Math.abs(by)} frames by rule`)

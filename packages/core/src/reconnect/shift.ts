@@ -1,18 +1,18 @@
 /** By how much timecode is off: the shift with which most events land in originals. */
 import type { CutEvent } from '../cutlist/index.ts'
-import { digitsAt, type FrameRange, framesOf, nominal, type Rate, relabel, sourceLength, stepOf } from '../time/index.ts'
+import { digitsAt, type FrameRange, framesWithin, nominal, type Rate, relabel, sourceLength, stepOf } from '../time/index.ts'
 
-/** The frames that an event names, from midnight at the cut's rate; null where its digits do not exist there. */
-export function namedSpan(e: CutEvent, cut: Rate): FrameRange | null {
+/** The frames that an event names, from midnight at the cut's rate. */
+export function namedSpan(e: CutEvent, cut: Rate): FrameRange {
   const own = e.sourceRate ?? cut
-  const from = framesOf(relabel({ ...e.sourceIn, f: Math.min(e.sourceIn.f, nominal(own) - 1) }, own, cut, e.sourceIn.drop), cut)
-  return from === null ? null : { in: from, out: from + sourceLength(e.recordOut - e.recordIn, stepOf(cut, cut, e.speed ?? undefined)) }
+  const from = framesWithin(relabel({ ...e.sourceIn, f: Math.min(e.sourceIn.f, nominal(own) - 1) }, own, cut, e.sourceIn.drop), cut)
+  return { in: from, out: from + sourceLength(e.recordOut - e.recordIn, stepOf(cut, cut, e.speed ?? undefined)) }
 }
 
 /** The frames that a clip has timecode for, from midnight as the cut counts. */
 export function heldSpan(clip: { readonly start: number; readonly frames: number; readonly rate: Rate; readonly drop?: boolean }, cut: Rate): FrameRange {
   const label = relabel(digitsAt(clip.start, clip.rate, clip.drop), clip.rate, cut, false)
-  const from = framesOf(label, cut) ?? 0
+  const from = framesWithin(label, cut)
   return { in: from, out: from + Math.floor((clip.frames * nominal(cut)) / nominal(clip.rate)) }
 }
 

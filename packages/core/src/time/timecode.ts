@@ -57,6 +57,9 @@ export function framesOf(tc: TimecodeDigits, r: Rate): number | null {
   return plain - dropped(r) * (minutes - Math.floor(minutes / 10))
 }
 
+/** The same where frame digits that reach the nominal rate are held at the last frame of their second. */
+export const framesWithin = (tc: TimecodeDigits, r: Rate): number => framesOf({ ...tc, f: Math.min(tc.f, nominal(r) - 1) }, r) ?? 0
+
 /** Frames in 24 hours of timecode. */
 export function dayFrames(r: Rate, drop: boolean): number {
   const n = nominal(r)

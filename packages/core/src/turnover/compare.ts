@@ -2,7 +2,7 @@
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { grouped } from '../lists/index.ts'
 import { stem } from '../naming/index.ts'
-import { framesOf, nominal, sourceLength } from '../time/index.ts'
+import { framesWithin, sourceLength } from '../time/index.ts'
 
 /**
  * `same`: nothing to do; `moved`: other record place; `trimmed`: begins or ends elsewhere in its source; `changed`: speed,
@@ -34,7 +34,7 @@ interface Shown {
 
 function shownBy(e: CutEvent, cut: Cut): Shown {
   const r = e.sourceRate ?? cut.rate
-  const first = framesOf({ ...e.sourceIn, f: Math.min(e.sourceIn.f, nominal(r) - 1) }, r) ?? 0
+  const first = framesWithin(e.sourceIn, r)
   const span = sourceLength(e.recordOut - e.recordIn, e.speed ?? { num: 1, den: 1 })
   return e.speed && e.speed.num < 0 ? { event: e, in: first - span + 1, out: first + 1 } : { event: e, in: first, out: first + span }
 }

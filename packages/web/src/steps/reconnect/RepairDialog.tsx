@@ -42,7 +42,7 @@ export function reelOfLane(lanes: readonly LaneClip[], lane: string): string | n
 /** How many of a group land in clips of a lane (or of all of them) as they are, and with the shift that lands most. */
 export function landings(cut: CutDetail, group: Group, lanes: readonly LaneClip[], lane: string | null) {
   const wanted = new Set(group.eventIds)
-  const events = cut.events.flatMap((e) => (wanted.has(e.id) ? (namedSpan(e, cut.rate) ?? []) : []))
+  const events = cut.events.flatMap((e) => (wanted.has(e.id) ? namedSpan(e, cut.rate) : []))
   const clips = lanes.flatMap((c) => (c.start !== null && (lane === null || c.lane === lane) ? [heldSpan({ ...c, start: c.start }, cut.rate)] : []))
   return { events, clips, best: bestShift(events.slice(0, 400), clips.slice(0, 2000), cut.rate) }
 }
