@@ -2,7 +2,7 @@
 import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
 import type { Layout, Placement, Size } from '@naranja/core/framing'
-import { sampleBytes } from '@naranja/core/picture'
+import { fingerprint, printWords, sampleBytes } from '@naranja/core/picture'
 import { fed } from './feeds.ts'
 import { matrixIn, sampleFilter, scaleFilter, selectExpression } from './filters.ts'
 import { firstPicture, inputArgs, type MediaInput } from './input.ts'
@@ -89,6 +89,16 @@ export async function everySample(input: MediaInput, every: number, options: Sam
     '-',
   ]
   return splitSamples(await output('ffmpeg', args, options.signal, 2e9))
+}
+
+/** Fingerprints of every `every`th frame of a whole file, one after another (see `Prints`). */
+export async function printsOf(input: MediaInput, every: number, options: SampleOptions = {}): Promise<Uint32Array> {
+  const list = await everySample(input, every, options)
+  const prints = new Uint32Array(list.length * printWords)
+  list.forEach((s, n) => {
+    fingerprint(s, prints, n * printWords)
+  })
+  return prints
 }
 
 export interface StillOptions {

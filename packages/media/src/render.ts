@@ -215,6 +215,10 @@ export interface SoundSource extends MediaInput {
   readonly sampleOffset: number
 }
 
+/** Whether a part of sound plays as it was recorded, in a cut at `rate`. */
+export const runsInRealTime = (part: Pick<SoundPart, 'step'>, source: Pick<SoundSource, 'rate'>, rate: Rate): boolean =>
+  part.step.num * source.rate.den * rate.num === part.step.den * source.rate.num * rate.den
+
 /** One file of 32-bit samples per track, as long as the cut, silent where no event is. */
 export async function renderSound(
   parts: readonly SoundPart[],
@@ -235,7 +239,7 @@ export async function renderSound(
       await file.truncate(total * 4)
       for (const part of parts.filter((p) => p.track === `A${t}`)) {
         const source = sources.get(part.clipId)
-        if (!source || part.step.num * source.rate.den * rate.num !== part.step.den * source.rate.num * rate.den) continue
+        if (!source || !runsInRealTime(part, source, rate)) continue
         const n = sampleOf(part.out, rate) - sampleOf(part.in, rate)
         const begin = part.first * source.rate.den * rate.num + part.k * rate.den * source.rate.num
         const ahead = Math.round((source.reading?.offset ?? 0) * source.sampleRate)

@@ -44,11 +44,11 @@ export function wholeSound(input: MediaInput, at: number): string {
   return `${alone.join(';')};${all.join('')}amerge=inputs=${all.length}`
 }
 
-/** Input arguments and the stream that hold one channel of a clip (from 0), and which channel of that stream it is. */
-export function channelInput(input: MediaInput, channel: number): { args: string[]; stream: string; channel: number } {
+/** Input arguments and the stream that hold one channel of a clip (from 0), opened at a frame, and which channel of that stream it is. */
+export function channelInput(input: MediaInput, channel: number, frame = 0): { args: string[]; stream: string; channel: number } {
   const place = channelAt(input.sound?.streams ?? [Number.POSITIVE_INFINITY], channel) ?? { stream: 0, channel: 0 }
   const file = besideIt(input.path, input.sound?.files ?? [])[place.stream]
   return file
-    ? { args: inputArgs({ path: file, sequence: null, rate: input.rate }), stream: '0:a:0', channel: place.channel }
-    : { args: pinned(input), stream: `0:a:${place.stream}`, channel: place.channel }
+    ? { args: inputArgs({ path: file, sequence: null, rate: input.rate }, frame), stream: '0:a:0', channel: place.channel }
+    : { args: pinned(input, frame), stream: `0:a:${place.stream}`, channel: place.channel }
 }

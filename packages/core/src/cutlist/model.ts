@@ -154,12 +154,12 @@ export function kindOf(medium: Medium, reel: string | null, name: string | null)
   return /\.(png|jpe?g|psd|ai|gif|bmp|svg)$/i.test(name) ? 'still' : 'camera'
 }
 
+/** A speed in words: `50 %`, `−100 %`, `freeze`. */
+export const speedText = (speed: Step): string => (speed.num === 0 ? 'freeze' : `${Math.round((speed.num / speed.den) * 10_000) / 100} %`.replace('-', '−'))
+
 /** What is particular of an event's time, in words: its transition and its speed; empty for a plain cut in real time. */
 export const clockOf = (e: Pick<CutEvent, 'transition' | 'speed'>): string =>
-  [
-    ...(e.transition.frames ? [`${e.transition.type} ${e.transition.frames}`] : []),
-    ...(e.speed ? [e.speed.num === 0 ? 'freeze' : `${Math.round((e.speed.num / e.speed.den) * 10_000) / 100} %`] : []),
-  ].join(', ')
+  [...(e.transition.frames ? [`${e.transition.type} ${e.transition.frames}`] : []), ...(e.speed ? [speedText(e.speed)] : [])].join(', ')
 
 /** The frames of an event that are looked at and compared, counted from its first: first, middle and last, a dissolve passed over. */
 export function pointsOf(e: Pick<CutEvent, 'recordIn' | 'recordOut' | 'transition'>): {

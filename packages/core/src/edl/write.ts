@@ -38,7 +38,7 @@ export interface EdlDocument {
   readonly after?: readonly string[]
 }
 
-const oneLine = (text: string): string => text.replace(/[\r\n\u2028\u2029]+/g, ' ').trim()
+const oneLine = (text: string): string => (/[\r\n\u2028\u2029]/.test(text) ? text.replace(/[\r\n\u2028\u2029]+/g, ' ') : text).trim()
 
 /** A speed as frames a second against the list's whole rate: one decimal where that is exact, else three. */
 function speedText(speed: Step, r: Rate): { text: string; exact: boolean } {
@@ -53,27 +53,47 @@ function speedText(speed: Step, r: Rate): { text: string; exact: boolean } {
 export function writeEdl(doc: EdlDocument): { text: string; losses: string[] } {
   const t = (frames: number, drop = doc.drop) => formatFrames(frames, doc.rate, drop)
   const losses: string[] = []
+  // Most lines are in order: where one ends, the next begins.
+  let said = { frames: -1, text: '' }
+  const record = (frames: number): string => {
+    if (said.frames !== frames) said = { frames, text: t(frames) }
+    return said.text
+  }
   const lines = [`TITLE: ${oneLine(doc.title)}`, `FCM: ${doc.drop ? 'DROP FRAME' : 'NON-DROP FRAME'}`, '', ...(doc.head ?? []).map(oneLine)]
+  const reels = new Map<string, string>()
+  /** A reel without blanks, as wide as its column. */
+  const column = (reel: string): string => {
+    let text = reels.get(reel)
+    if (text === undefined) {
+      text = reel.replace(/\s+/g, '_').padEnd(8)
+      reels.set(reel, text)
+    }
+    return text
+  }
+  const line = (e: EdlEntry, number: string, reel: string, code: string, frames: number, si: number, so: number, ri: number, ro: number): string => {
+    const sources = e.sourceDrop ?? doc.drop
+    const length = frames ? String(frames).padStart(3, '0') : '   '
+    return `${number}  ${column(reel)} ${e.channels.padEnd(5)} ${code.padEnd(4)} ${length} ${t(si, sources)} ${t(so, sources)} ${record(ri)} ${record(ro)}`
+  }
   for (const e of doc.entries) {
     const number = String(e.number).padStart(e.digits ?? 3, '0')
     if (e.number > 9999) losses.push(`Event ${e.number}: numbers over 9999 are not read everywhere.`)
     if (/\s/.test(e.reel)) losses.push(`Event ${number}: blanks in reel "${e.reel}" became _.`)
-    const length = (frames: number) => (frames ? String(frames).padStart(3, '0') : '   ')
     const sources = e.sourceDrop ?? doc.drop
-    const line = (reel: string, code: string, frames: number, si: number, so: number, ri: number, ro: number) =>
-      `${number}  ${reel.replace(/\s+/g, '_').padEnd(8)} ${e.channels.padEnd(5)} ${code.padEnd(4)} ${length(frames)} ${t(si, sources)} ${t(so, sources)} ${t(ri)} ${t(ro)}`
-    lines.push(...(e.before ?? []).map(oneLine))
-    if (e.outgoing) lines.push(line(e.outgoing.reel, 'C', 0, e.outgoing.source, e.outgoing.source, e.recordIn, e.recordIn))
-    lines.push(line(e.reel, e.transition.code, e.transition.frames, e.sourceIn, e.sourceOut, e.recordIn, e.recordOut) + (e.tail ? ` ${oneLine(e.tail)}` : ''))
+    for (const c of e.before ?? []) lines.push(oneLine(c))
+    if (e.outgoing) lines.push(line(e, number, e.outgoing.reel, 'C', 0, e.outgoing.source, e.outgoing.source, e.recordIn, e.recordIn))
+    lines.push(
+      line(e, number, e.reel, e.transition.code, e.transition.frames, e.sourceIn, e.sourceOut, e.recordIn, e.recordOut) + (e.tail ? ` ${oneLine(e.tail)}` : ''),
+    )
     if (e.speed) {
       const { text, exact } = speedText(e.speed, doc.rate)
       if (!exact) losses.push(`Event ${number}: its speed of ${((e.speed.num / e.speed.den) * 100).toFixed(4)} % became ${text} frames a second.`)
-      lines.push(`M2   ${e.reel.replace(/\s+/g, '_').padEnd(8)}      ${text.padEnd(16)} ${t(e.sourceIn, sources)}`)
+      lines.push(`M2   ${column(e.reel)}      ${text.padEnd(16)} ${t(e.sourceIn, sources)}`)
     }
     if (e.outgoing?.clipName) lines.push(`* FROM CLIP NAME: ${oneLine(e.outgoing.clipName)}`)
     if (e.clipName) lines.push(`* ${e.outgoing ? 'TO' : 'FROM'} CLIP NAME: ${oneLine(e.clipName)}`)
     if (e.sourceFile) lines.push(`* SOURCE FILE: ${oneLine(e.sourceFile)}`)
-    lines.push(...e.comments.map(oneLine))
+    for (const c of e.comments) lines.push(oneLine(c))
   }
   lines.push(...(doc.after ?? []).map(oneLine))
   return { text: `${lines.join('\r\n')}\r\n`, losses }

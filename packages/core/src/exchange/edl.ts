@@ -63,7 +63,11 @@ export function cutToEdl(cut: Cut, point: (e: CutEvent) => Pointed | null, optio
   for (const list of byTrack.values()) for (let i = 1; i < list.length; i++) before.set(list[i] as CutEvent, list[i - 1] as CutEvent)
 
   /** Events that one line stood for stand in one line again. */
-  const lineKey = (e: CutEvent) => (e.channels && (options.lists ?? 'one') === 'one' ? `${e.file} ${e.firstLine} ${e.recordIn} ${files.get(e)?.url}` : e.id)
+  const lineOf = (e: CutEvent): number => e.file * 1e7 + e.firstLine
+  const perLine = new Map<number, number>()
+  for (const e of cut.events) perLine.set(lineOf(e), (perLine.get(lineOf(e)) ?? 0) + 1)
+  const shared = (e: CutEvent): boolean => e.channels !== undefined && (options.lists ?? 'one') === 'one' && (perLine.get(lineOf(e)) ?? 0) > 1
+  const lineKey = (e: CutEvent) => (shared(e) ? `${e.file} ${e.firstLine} ${e.recordIn} ${files.get(e)?.url}` : e.id)
   const written = (events: readonly CutEvent[], track: string | null): string => {
     const rows = [...grouped(events, lineKey).values()].sort((x, y) => {
       const [a, b] = [x[0] as CutEvent, y[0] as CutEvent]
@@ -138,7 +142,7 @@ export function cutToEdl(cut: Cut, point: (e: CutEvent) => Pointed | null, optio
   const texts = lists.map(({ track, events }) => ({ track, text: written(events, track) }))
   const full = new Map(changed.map((c) => [c.full, c.reel]))
   const seen = new Set<string>()
-  const table = cut.events.flatMap((e) => {
+  const table = (full.size === 0 ? [] : cut.events).flatMap((e) => {
     const w = wanted.get(e) ?? ''
     const reel = full.get(w)
     const file = files.get(e)
@@ -155,23 +159,24 @@ const channelOf = (track: string): string => (track === 'V1' ? 'V' : track === '
 const knownCode = (e: CutEvent): string =>
   /^(C|D|W\d{0,3}|K[BO]?|[A-Z]{1,2}\d{0,3})$/.test(e.transition.code) ? e.transition.code : e.transition.type === 'cut' ? 'C' : 'D'
 
+const says = (e: CutEvent, form: RegExp): boolean => e.comments.some((c) => form.test(c))
+const triple = (v: readonly number[]): string => `(${v.map((x) => String(x)).join(' ')})`
+
 /** The remarks below an event: those that came with it, and what only other formats had fields for. */
 function remarks(e: CutEvent, cut: Cut, lose: (e: CutEvent, what: string) => void): string[] {
   const out = e.comments.filter((c) => !rewritten.test(c))
-  const has = (form: RegExp) => e.comments.some((c) => form.test(c))
-  if (e.cdl && !has(/ASC_SOP/i)) {
-    const triple = (v: readonly number[]) => `(${v.map((x) => String(x)).join(' ')})`
+  if (e.cdl && !says(e, /ASC_SOP/i)) {
     out.push(`* ASC_SOP ${triple(e.cdl.slope)}${triple(e.cdl.offset)}${triple(e.cdl.power)}`)
   }
-  if (e.cdl && e.cdl.saturation !== plainCdl.saturation && !has(/ASC_SAT/i)) out.push(`* ASC_SAT ${e.cdl.saturation}`)
-  if (e.markers && !has(/^\*\s*(LOC|MARKER)\s*:/i))
+  if (e.cdl && e.cdl.saturation !== plainCdl.saturation && !says(e, /ASC_SAT/i)) out.push(`* ASC_SAT ${e.cdl.saturation}`)
+  if (e.markers && !says(e, /^\*\s*(LOC|MARKER)\s*:/i))
     for (const m of e.markers) {
       if (m.length) lose(e, `how long the marker "${m.text}" is.`)
       const colour = m.colour && colours.test(m.colour) ? m.colour : null
       if (colour !== m.colour) lose(e, `the colour ${m.colour} of a marker.`)
       out.push(`* LOC: ${formatFrames(m.at, cut.rate, cut.drop)} ${(colour ?? '').padEnd(7)} ${m.text}`.trimEnd())
     }
-  if (e.levels?.length && !has(/AUDIO LEVEL AT/i)) lose(e, 'its levels.')
+  if (e.levels?.length && !says(e, /AUDIO LEVEL AT/i)) lose(e, 'its levels.')
   if (e.otio?.effects?.length) lose(e, `${e.otio.effects.length === 1 ? 'an effect' : `${e.otio.effects.length} effects`} that nothing here understands.`)
   if (e.otio?.metadata) lose(e, 'its further data.')
   if (e.otherFiles?.length) lose(e, 'its other media references.')

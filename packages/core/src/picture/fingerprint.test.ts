@@ -85,7 +85,13 @@ describe('sightings', () => {
 describe('to the frame', () => {
   const edit = [0, 20, 39].map((frame) => ({ frame, sample: scene(5, 211 + frame) }))
   const own = (f: number) => (f >= 0 && f < 600 ? scene(5, f) : null)
-  it('the place is found where the pictures are most alike', () => expect(alignedAt(edit, 204, 13, own)).toEqual({ frame: 211, likeness: 1 }))
+  it('the place is found where the pictures are most alike', () => expect(alignedAt(edit, 204, 13, own)).toMatchObject({ frame: 211, likeness: 1 }))
+  it('and how much it stands out', () => {
+    const [far, near] = [alignedAt(edit, 204, 13, own), alignedAt(edit, 211, 0, own)]
+    expect(far?.next).toBeGreaterThan(0)
+    expect(far?.next).toBeLessThan(1)
+    expect(near?.next).toBe(0)
+  })
   it('what reaches past the end is compared as far as there is something', () =>
     expect(alignedAt(edit, 211, 3, (f) => (f < 240 ? own(f) : null))?.frame).toBe(211))
   it('nothing is told where nothing is there', () => expect(alignedAt(edit, 211, 3, () => null)).toBeNull())

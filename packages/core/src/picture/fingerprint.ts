@@ -72,6 +72,8 @@ export interface Sighting {
 
 /** Beyond this a run of pictures is another. */
 export const unlikeAtMost = 0.3
+/** Of two pictures together: somewhat less than what two have that have nothing in common. */
+const nothingAlike = 0.84
 
 /**
  * The places among all clips where the wanted pictures stand, likest first: at most one in a clip for each stretch as long as
@@ -94,7 +96,8 @@ export function sightings(wanted: readonly Wanted[], clips: readonly Prints[], m
         if (j >= count) continue
         sum += unlike((wanted[k] as Wanted).print, 0, prints, j * printWords)
         n++
-        if (sum > unlikeAtMost * wanted.length) break
+        // What has nothing in common in its first two pictures is not looked at further.
+        if (sum > unlikeAtMost * wanted.length || (k === 1 && sum > nothingAlike)) break
       }
       if (n === 0 || n * 2 < wanted.length || sum > unlikeAtMost * n) continue
       const here = { clipId, frame: i * every, unlike: sum / n }
@@ -114,15 +117,17 @@ export function sightings(wanted: readonly Wanted[], clips: readonly Prints[], m
 
 /**
  * To the frame: of the places within `reach` of a sighting the one where the pictures are most alike, under whatever look. `edit`: pictures, each `frame`
- * frames after the first; `frameOf` gives the clip's own pictures, null where there are none. Null where nothing could be compared.
+ * frames after the first; `frameOf` gives the clip's own pictures, null where there are none. `next`: the likeness at the likest other place, 0 where
+ * there is none. Null where nothing could be compared.
  */
 export function alignedAt(
   edit: readonly { readonly frame: number; readonly sample: Uint8Array }[],
   near: number,
   reach: number,
   frameOf: (frame: number) => Uint8Array | null,
-): { readonly frame: number; readonly likeness: number } | null {
+): { readonly frame: number; readonly likeness: number; readonly next: number } | null {
   let best: { frame: number; likeness: number } | null = null
+  let next = 0
   for (let first = near - reach; first <= near + reach; first++) {
     const alike = edit.flatMap(({ frame, sample }) => {
       const own = frameOf(first + frame)
@@ -131,8 +136,10 @@ export function alignedAt(
     // Most of it must be there to be compared.
     if (alike.length * 2 <= edit.length) continue
     const mean = alike.reduce((a, b) => a + b, 0) / alike.length
-    if (!best || mean > best.likeness || (mean === best.likeness && Math.abs(first - near) < Math.abs(best.frame - near)))
+    if (!best || mean > best.likeness || (mean === best.likeness && Math.abs(first - near) < Math.abs(best.frame - near))) {
+      next = Math.max(next, best?.likeness ?? 0)
       best = { frame: first, likeness: mean }
+    } else next = Math.max(next, mean)
   }
-  return best
+  return best && { ...best, next }
 }

@@ -98,16 +98,21 @@ export interface PlanEvent {
   readonly placeholder: boolean
 }
 
-export interface Plan {
+/** What is planned of each event. */
+export interface PlanEvents {
   readonly rate: Rate
   readonly start: number
   readonly length: number
   readonly width: number
   readonly height: number
   readonly events: readonly PlanEvent[]
+  readonly soundTracks: number
+}
+
+/** The same, and what is rendered of them together. */
+export interface Plan extends PlanEvents {
   readonly parts: readonly Part[]
   readonly sound: readonly SoundPart[]
-  readonly soundTracks: number
 }
 
 /** A range of one original to be rendered on its own, for one or more events. */

@@ -1,9 +1,10 @@
 /** Makes the plan of a conform from a cut and its links. */
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { enlargement } from '../framing/index.ts'
+import { grouped } from '../lists/index.ts'
 import { isOpen, type Link, type Origin } from '../reconnect/index.ts'
 import { type FrameRange, joinRanges, rateText, sameRate, type Step, sourceFrame, sourceLength, stepOf } from '../time/index.ts'
-import type { Layer, Part, Plan, PlanClip, PlanEvent, PlanNote, PullPlan, SoundPart } from './model.ts'
+import type { Layer, Part, Plan, PlanClip, PlanEvent, PlanEvents, PlanNote, PullPlan, SoundPart } from './model.ts'
 
 export interface PlanOptions {
   readonly width: number
@@ -52,131 +53,148 @@ function cover(lower: readonly Part[], upper: readonly Part[]): Part[] {
 
 const frames = (n: number): string => `${n} ${n === 1 ? 'frame' : 'frames'}`
 
-/** Plans every event, the parts of the picture and the sound. Pure: the same input gives the same plan. */
-export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions): Plan {
-  const linkOf = new Map(links.map((l) => [l.eventId, l]))
-  const raster = { width: options.width, height: options.height }
-  const tracks = new Map<string, CutEvent[]>()
-  for (const e of cut.events) {
-    const list = tracks.get(e.track)
-    if (list) list.push(e)
-    else tracks.set(e.track, [e])
+/** One event: what it shows of its clip, with its handles, and what stands in its way. `before` and `next` stand beside it on its track. */
+function planEvent(
+  cut: Cut,
+  e: CutEvent,
+  before: CutEvent | undefined,
+  next: CutEvent | undefined,
+  link: Link | undefined,
+  clip: PlanClip | undefined,
+  options: PlanOptions,
+): PlanEvent {
+  const finishing = clip?.finishing
+  const step = clip ? stepOf(clip.rate, cut.rate, e.speed ?? undefined) : { num: 1, den: 1 }
+  const tail = next && next.recordIn === e.recordOut && !next.transition.fromBlack ? next.transition.frames : 0
+  const source = clip && link?.range ? link.range : null
+  const origin = source ? link?.origin : undefined
+  const used = source && usedWithTail(source, step, e.recordOut - e.recordIn, tail, origin)
+  const notes: PlanNote[] = []
+  const note = (code: PlanNote['code'], text: string, severity: PlanNote['severity'] = 'warning') => notes.push({ code, severity, text })
+  let block: string | null = null
+  if (e.kind === 'black') block = null
+  else if (!link || isOpen(link) || !clip || !used)
+    block = link?.away ? `its original is away: ${clip?.name ?? link.reason}` : (stateWords[link?.state ?? 'not-found'] ?? 'no original was found')
+  else {
+    const gone = options.unreadable?.get(clip.id)
+    const outside = Math.max(0, -used.in) + Math.max(0, used.out - clip.frames)
+    const lacking = finishing ? Math.max(0, finishing.held.in - Math.max(0, used.in)) + Math.max(0, Math.min(used.out, clip.frames) - finishing.held.out) : 0
+    const holes = clip.holes.filter((h) => h >= used.in && h < used.out).length
+    if (gone) block = gone
+    else if (finishing?.fault) block = `its finishing source ${finishing.name} ${finishing.fault}`
+    else if (finishing && e.medium === 'sound' && !finishing.sound && !finishing.original)
+      block = `its finishing source ${finishing.name} does not hold all of its sound`
+    else if (lacking > 0) block = `${frames(lacking)} of it ${lacking === 1 ? 'is' : 'are'} not in its finishing source ${finishing?.name}`
+    else if (outside + holes > 0) block = `${frames(outside + holes)} of it ${outside + holes === 1 ? 'does' : 'do'} not exist in ${clip.name}`
+    if (outside + holes > 0) note('missing-frames', `${frames(outside + holes)} missing: the event uses ${used.in} to ${used.out - 1} of ${clip.frames}`)
+    if (finishing && !finishing.fault && e.medium === 'picture')
+      note('finishing-source', [`from the intermediate ${finishing.name}, as decided`, ...finishing.notes].join(', '))
+    if (!sameRate(clip.rate, cut.rate))
+      note('other-rate', `the original runs at ${rateText(clip.rate)}, the cut at ${rateText(cut.rate)}; it plays in real time`, 'info')
+    if (link.state === 'likely') note('unconfirmed', 'the match is likely and nobody has confirmed it')
   }
-  const events: PlanEvent[] = []
-  const layers = new Map<string, (k: number) => Layer>()
-  const codes = new Map(cut.events.map((e, i) => [e.id, 512 + (i % 512)]))
+  const scale = clip && e.medium === 'picture' ? (finishing ? enlargement(finishing, options, 1) : enlargement(clip, options, clip.pixelAspect)) : null
+  if (scale !== null && scale > 100) note('enlarged', `the picture is enlarged to ${scale} %`)
+  const free = e.recordIn - (before ? before.recordOut : cut.start)
+  if (free > 0 && e.medium === 'picture') note('gap', `${frames(free)} of nothing before it`)
+  if (free < 0 && before) note('overlap', `it covers the last ${frames(-free)} of event ${before.number}`)
+  const wanted = clip ? Math.ceil((options.handles * Math.abs(step.num)) / step.den) : 0
+  const whole = finishing?.held ?? { in: 0, out: clip?.frames ?? 0 }
+  const handles =
+    clip && used ? { wanted, head: Math.max(0, Math.min(wanted, used.in - whole.in)), tail: Math.max(0, Math.min(wanted, whole.out - used.out)) } : null
+  if (handles && (handles.head < wanted || handles.tail < wanted))
+    note('short-handles', `handles of ${handles.head} and ${handles.tail}; ${wanted} were wanted`, 'info')
+  const placeholder = block !== null && options.placeholders
+  return {
+    eventId: e.id,
+    number: e.number,
+    track: e.track,
+    recordIn: e.recordIn - cut.start,
+    recordOut: e.recordOut - cut.start,
+    clipId: clip?.id ?? null,
+    source,
+    origin,
+    used,
+    step,
+    handles,
+    dissolve: e.transition.frames,
+    scale,
+    notes,
+    finishing: finishing && e.medium === 'picture' ? finishing.name : null,
+    block,
+    placeholder,
+  }
+}
 
-  for (const list of tracks.values()) {
-    list.forEach((e, i) => {
+/** What shows at record frame `k` of an event. */
+function layerOf(e: CutEvent, p: PlanEvent, code: number, k: number): Layer {
+  if (e.kind === 'black') return { kind: 'black' }
+  if (p.block !== null || !p.clipId || !p.source)
+    return { kind: 'placeholder', eventId: e.id, code, text: `${e.number} ${e.clipName ?? e.reel ?? ''}: ${p.block ?? ''}`, k }
+  const { step } = p
+  if (p.origin) return { kind: 'clip', eventId: e.id, clipId: p.clipId, first: p.origin.first, k: p.origin.k + k, step }
+  return { kind: 'clip', eventId: e.id, clipId: p.clipId, first: step.num < 0 ? p.source.out - 1 : p.source.in, k, step }
+}
+
+/** What was planned of events, by their links, so that what has not changed is not planned anew. One for each set of options. */
+export type PlanMemo = WeakMap<Link, { readonly clip: PlanClip | undefined; readonly planned: PlanEvent }>
+
+const onTracks = (cut: Cut): Map<string, CutEvent[]> => grouped(cut.events, (e) => e.track)
+
+/** Plans every event, without what is rendered of them together. A memo holds for one cut under the same options. */
+export function planEvents(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions, memo?: PlanMemo): PlanEvents {
+  const linkOf = new Map(links.map((l) => [l.eventId, l]))
+  const events: PlanEvent[] = []
+  let soundTracks = 0
+  for (const [track, list] of onTracks(cut)) {
+    if (!track.startsWith('V')) soundTracks = Math.max(soundTracks, Number(track.slice(1)))
+    for (let i = 0; i < list.length; i++) {
+      const e = list[i] as CutEvent
       const link = linkOf.get(e.id)
       const clip = link?.clipId ? clips.get(link.clipId) : undefined
-      const finishing = clip?.finishing
-      const step = clip ? stepOf(clip.rate, cut.rate, e.speed ?? undefined) : { num: 1, den: 1 }
-      const next = list[i + 1]
-      const tail = next && next.recordIn === e.recordOut && !next.transition.fromBlack ? next.transition.frames : 0
-      const source = clip && link?.range ? link.range : null
-      const origin = source ? link?.origin : undefined
-      const used = source && usedWithTail(source, step, e.recordOut - e.recordIn, tail, origin)
-      const notes: PlanNote[] = []
-      const note = (code: PlanNote['code'], text: string, severity: PlanNote['severity'] = 'warning') => notes.push({ code, severity, text })
-      let block: string | null = null
-      if (e.kind === 'black') block = null
-      else if (!link || isOpen(link) || !clip || !used)
-        block = link?.away ? `its original is away: ${clip?.name ?? link.reason}` : (stateWords[link?.state ?? 'not-found'] ?? 'no original was found')
-      else {
-        const gone = options.unreadable?.get(clip.id)
-        const outside = Math.max(0, -used.in) + Math.max(0, used.out - clip.frames)
-        const lacking = finishing
-          ? Math.max(0, finishing.held.in - Math.max(0, used.in)) + Math.max(0, Math.min(used.out, clip.frames) - finishing.held.out)
-          : 0
-        const holes = clip.holes.filter((h) => h >= used.in && h < used.out).length
-        if (gone) block = gone
-        else if (finishing?.fault) block = `its finishing source ${finishing.name} ${finishing.fault}`
-        else if (finishing && e.medium === 'sound' && !finishing.sound && !finishing.original)
-          block = `its finishing source ${finishing.name} does not hold all of its sound`
-        else if (lacking > 0) block = `${frames(lacking)} of it ${lacking === 1 ? 'is' : 'are'} not in its finishing source ${finishing?.name}`
-        else if (outside + holes > 0) block = `${frames(outside + holes)} of it ${outside + holes === 1 ? 'does' : 'do'} not exist in ${clip.name}`
-        if (outside + holes > 0) note('missing-frames', `${frames(outside + holes)} missing: the event uses ${used.in} to ${used.out - 1} of ${clip.frames}`)
-        if (finishing && !finishing.fault && e.medium === 'picture')
-          note('finishing-source', [`from the intermediate ${finishing.name}, as decided`, ...finishing.notes].join(', '))
-        if (!sameRate(clip.rate, cut.rate))
-          note('other-rate', `the original runs at ${rateText(clip.rate)}, the cut at ${rateText(cut.rate)}; it plays in real time`, 'info')
-        if (link.state === 'likely') note('unconfirmed', 'the match is likely and nobody has confirmed it')
-      }
-      const scale = clip && e.medium === 'picture' ? (finishing ? enlargement(finishing, raster, 1) : enlargement(clip, raster, clip.pixelAspect)) : null
-      if (scale !== null && scale > 100) note('enlarged', `the picture is enlarged to ${scale} %`)
-      const before = list[i - 1]
-      const free = e.recordIn - (before ? before.recordOut : cut.start)
-      if (free > 0 && e.medium === 'picture') note('gap', `${frames(free)} of nothing before it`)
-      if (free < 0 && before) note('overlap', `it covers the last ${frames(-free)} of event ${before.number}`)
-      const wanted = clip ? Math.ceil((options.handles * Math.abs(step.num)) / step.den) : 0
-      const whole = finishing?.held ?? { in: 0, out: clip?.frames ?? 0 }
-      const handles =
-        clip && used ? { wanted, head: Math.max(0, Math.min(wanted, used.in - whole.in)), tail: Math.max(0, Math.min(wanted, whole.out - used.out)) } : null
-      if (handles && (handles.head < wanted || handles.tail < wanted))
-        note('short-handles', `handles of ${handles.head} and ${handles.tail}; ${wanted} were wanted`, 'info')
-      const placeholder = block !== null && options.placeholders
-      events.push({
-        eventId: e.id,
-        number: e.number,
-        track: e.track,
-        recordIn: e.recordIn - cut.start,
-        recordOut: e.recordOut - cut.start,
-        clipId: clip?.id ?? null,
-        source,
-        origin,
-        used,
-        step,
-        handles,
-        dissolve: e.transition.frames,
-        scale,
-        notes,
-        finishing: finishing && e.medium === 'picture' ? finishing.name : null,
-        block,
-        placeholder,
-      })
-      const text = `${e.number} ${e.clipName ?? e.reel ?? ''}: ${block ?? ''}`
-      layers.set(e.id, (k) => {
-        if (e.kind === 'black') return { kind: 'black' }
-        if (block !== null || !clip || !source) return { kind: 'placeholder', eventId: e.id, code: codes.get(e.id) ?? 512, text, k }
-        if (origin) return { kind: 'clip', eventId: e.id, clipId: clip.id, first: origin.first, k: origin.k + k, step }
-        const first = step.num < 0 ? source.out - 1 : source.in
-        return { kind: 'clip', eventId: e.id, clipId: clip.id, first, k, step }
-      })
-    })
+      const old = link && memo?.get(link)
+      const planned = old && old.clip === clip ? old.planned : planEvent(cut, e, list[i - 1], list[i + 1], link, clip, options)
+      if (link && planned !== old?.planned) memo?.set(link, { clip, planned })
+      events.push(planned)
+    }
   }
+  return { rate: cut.rate, start: cut.start, length: cut.length, width: options.width, height: options.height, events, soundTracks }
+}
+
+/** Plans every event, the parts of the picture and the sound. Pure: the same input gives the same plan, with a memo or without. */
+export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions, memo?: PlanMemo): Plan {
+  const planned = planEvents(cut, links, clips, options, memo)
+  const byId = new Map(planned.events.map((e) => [e.eventId, e]))
+  const codes = new Map(cut.events.map((e, i) => [e.id, 512 + (i % 512)]))
+  const layer = (e: CutEvent, k: number): Layer => layerOf(e, byId.get(e.id) as PlanEvent, codes.get(e.id) ?? 512, k)
 
   const black: Layer = { kind: 'black' }
   let picture: Part[] = cut.length > 0 ? [{ in: 0, out: cut.length, layers: [black], mix: null }] : []
   const sound: SoundPart[] = []
-  let soundTracks = 0
-  for (const [track, list] of tracks) {
+  for (const [track, list] of onTracks(cut)) {
     const pieces: Part[] = []
     list.forEach((e, i) => {
-      const layer = layers.get(e.id)
-      if (!layer) return
       const from = e.recordIn - cut.start
       const to = Math.min(e.recordOut, list[i + 1]?.recordIn ?? e.recordOut) - cut.start
       const d = Math.min(e.transition.frames, to - from)
       const before = list[i - 1]
       if (d > 0) {
-        const out = before && before.recordOut >= e.recordIn && !e.transition.fromBlack ? layers.get(before.id)?.(e.recordIn - before.recordIn) : undefined
-        pieces.push({ in: from, out: from + d, layers: [out ?? black, layer(0)], mix: { from: 0, of: d } })
+        const out = before && before.recordOut >= e.recordIn && !e.transition.fromBlack ? layer(before, e.recordIn - before.recordIn) : undefined
+        pieces.push({ in: from, out: from + d, layers: [out ?? black, layer(e, 0)], mix: { from: 0, of: d } })
       }
-      if (to > from + d) pieces.push({ in: from + d, out: to, layers: [layer(d)], mix: null })
+      if (to > from + d) pieces.push({ in: from + d, out: to, layers: [layer(e, d)], mix: null })
     })
     if (track.startsWith('V')) picture = cover(picture, pieces)
     else {
-      soundTracks = Math.max(soundTracks, Number(track.slice(1)))
       // Sound cuts hard in this version; a sound dissolve is a cut at its head.
       for (const p of pieces) {
-        const layer = p.layers.at(-1)
-        if (layer?.kind === 'clip')
-          sound.push({ track, in: p.in, out: p.out, eventId: layer.eventId, clipId: layer.clipId, first: layer.first, k: layer.k, step: layer.step })
+        const last = p.layers.at(-1)
+        if (last?.kind === 'clip')
+          sound.push({ track, in: p.in, out: p.out, eventId: last.eventId, clipId: last.clipId, first: last.first, k: last.k, step: last.step })
       }
     }
   }
-  return { rate: cut.rate, start: cut.start, length: cut.length, ...raster, events, parts: picture, sound, soundTracks }
+  return { ...planned, parts: picture, sound }
 }
 
 /** The source range of an event and of the `tail` record frames that a following dissolve still shows of it. */
@@ -188,10 +206,17 @@ function usedWithTail(source: FrameRange, step: Step, length: number, tail: numb
 }
 
 /** Events that keep a master from starting, placeholders let through. */
-export const blocked = (plan: Plan): PlanEvent[] => plan.events.filter((e) => e.block !== null && !e.placeholder)
+export const blocked = (plan: PlanEvents): PlanEvent[] => plan.events.filter((e) => e.block !== null && !e.placeholder)
+
+const pullRange = (e: PlanEvent): FrameRange => ({
+  in: (e.used?.in ?? 0) - (e.handles?.head ?? 0),
+  out: (e.used?.out ?? 0) + (e.handles?.tail ?? 0),
+})
+/** Pulls of clips that only one event uses: the same for the same planned event. */
+const ofOne = new WeakMap<PlanEvent, PullPlan>()
 
 /** The ranges to pull: used ranges with their handles, joined where they overlap. Picture events only. */
-export function planPulls(plan: Plan): PullPlan[] {
+export function planPulls(plan: PlanEvents): PullPlan[] {
   const byClip = new Map<string, PlanEvent[]>()
   for (const e of plan.events) {
     if (!e.clipId || !e.used || !e.handles || e.block !== null || !e.track.startsWith('V')) continue
@@ -199,12 +224,19 @@ export function planPulls(plan: Plan): PullPlan[] {
     if (list) list.push(e)
     else byClip.set(e.clipId, [e])
   }
-  return [...byClip].flatMap(([clipId, events]) => {
-    const ranges = events.map((e) => ({ in: (e.used?.in ?? 0) - (e.handles?.head ?? 0), out: (e.used?.out ?? 0) + (e.handles?.tail ?? 0) }))
-    return joinRanges(ranges).map((range) => ({
-      clipId,
-      range,
-      eventIds: events.filter((e) => e.used && e.used.in >= range.in && e.used.out <= range.out).map((e) => e.eventId),
-    }))
-  })
+  const out: PullPlan[] = []
+  for (const [clipId, events] of byClip) {
+    const [one] = events
+    if (one && events.length === 1) {
+      const pull = ofOne.get(one) ?? { clipId, range: pullRange(one), eventIds: [one.eventId] }
+      ofOne.set(one, pull)
+      out.push(pull)
+      continue
+    }
+    for (const range of joinRanges(events.map(pullRange))) {
+      const eventIds = events.filter((e) => e.used && e.used.in >= range.in && e.used.out <= range.out).map((e) => e.eventId)
+      out.push({ clipId, range, eventIds })
+    }
+  }
+  return out
 }

@@ -2,7 +2,7 @@
 import type { CutEvent } from '../cutlist/index.ts'
 import type { Pointed } from '../exchange/index.ts'
 import { copyFrame, type FrameMap, type Rate, sameRate } from '../time/index.ts'
-import type { Plan, PlanEvent } from './model.ts'
+import type { PlanEvent, PlanEvents } from './model.ts'
 
 /** The file that an event points at. */
 export interface Referred {
@@ -40,7 +40,7 @@ function lengthIn(e: PlanEvent, file: Referred, cut: Rate): number {
  * What each event of a planned cut points at, on the files that `refer` names by event id: the very frames that it shows. Events without a file
  * point at nothing, and keep what the imported list said.
  */
-export function pointFrom(plan: Plan, refer: (eventId: string) => Referred | null): (e: CutEvent) => Pointed | null {
+export function pointFrom(plan: PlanEvents, refer: (eventId: string) => Referred | null): (e: CutEvent) => Pointed | null {
   const planned = new Map(plan.events.map((e) => [e.eventId, e]))
   const known = new Map<string, Pointed | null>()
   const point = (id: string): Pointed | null => {

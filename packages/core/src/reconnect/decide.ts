@@ -5,7 +5,7 @@ import { type Rate, sourceLength, stepOf } from '../time/index.ts'
 import { weigh } from './evidence.ts'
 import { type Inventory, inventory } from './inventory.ts'
 import type { Candidate, ClipFacts, Decision, Evidence, Link, SourceCount } from './model.ts'
-import { preferredOf, type Rule, ruledClips, type RuledEvent, ruledEvent, ruleText } from './rules.ts'
+import { allowed, preferredOf, type Rule, ruledClips, type RuledEvent, ruledEvent, rulesClips, ruleText } from './rules.ts'
 
 export interface ReconnectOptions {
   readonly sourceCount?: SourceCount
@@ -21,9 +21,56 @@ export interface ReconnectOptions {
 const kept = 9
 
 /** Every event's link, in the order of the cut. */
-export function reconnect(cut: Cut, clips: readonly ClipFacts[], options: ReconnectOptions = {}): Link[] {
-  const inv = inventory(ruledClips(clips, options.rules ?? []))
-  return cut.events.map((event) => linkOf(event, cut, inv, options))
+export const reconnect = (cut: Cut, clips: readonly ClipFacts[], options: ReconnectOptions = {}): Link[] => new Reconnection(cut, clips).links(options)
+
+/** At most so many answers are kept of an event. */
+const keptOfEvent = 4
+
+/**
+ * A cut against originals, asked again and again as decisions and rules change: an event is weighed anew only where what
+ * people settled about it, or what rules make of it, is another.
+ */
+export class Reconnection {
+  /** By what rules make of the originals. */
+  private readonly inventories = new Map<string, Inventory>()
+  private readonly known = new Map<CutEvent, Map<string, Link>>()
+  constructor(
+    private readonly cut: Cut,
+    readonly clips: readonly ClipFacts[],
+  ) {}
+
+  links(options: ReconnectOptions = {}): Link[] {
+    const rules = options.rules ?? []
+    const ofClips = JSON.stringify(rules.filter(rulesClips))
+    let inv = this.inventories.get(ofClips)
+    if (!inv) {
+      if (this.inventories.size >= keptOfEvent) this.inventories.clear()
+      inv = inventory(ruledClips(this.clips, rules))
+      this.inventories.set(ofClips, inv)
+    }
+    return this.cut.events.map((event) => this.linkOf(event, inv, ofClips, options))
+  }
+
+  private linkOf(written: CutEvent, inv: Inventory, ofClips: string, options: ReconnectOptions): Link {
+    const decision = options.decisions?.get(written.id)
+    const own = decision?.action === 'camera' ? { ...written, kind: 'camera' as const } : written
+    const ruled = ruledEvent(own, options.rules ?? [], this.cut.rate, () => options.keyOf?.(written) ?? '')
+    // All that the answer hangs on beside the list and the originals.
+    const question = [ofClips, options.sourceCount ?? '', decision ? JSON.stringify(decision) : '', ruled.event === written ? '' : JSON.stringify(ruled.event)]
+    if (ruled.touched) question.push(JSON.stringify([ruled.notes, ruled.scene, ruled.take, [...ruled.ignored], ruled.only, ruled.preferences]))
+    const key = question.join('\0')
+    let answers = this.known.get(written)
+    if (!answers) {
+      answers = new Map()
+      this.known.set(written, answers)
+    }
+    const old = answers.get(key)
+    if (old) return old
+    const link = linkOf(written, own, ruled, decision, this.cut, inv, options)
+    if (answers.size >= keptOfEvent) answers.delete(answers.keys().next().value as string)
+    answers.set(key, link)
+    return link
+  }
 }
 
 const suits = (event: CutEvent, clip: ClipFacts): boolean => !clip.isCopy && (event.medium === 'picture' ? clip.hasPicture : clip.hasSound)
@@ -34,10 +81,11 @@ const wantedNames = (event: CutEvent): string[] => [event.clipName, event.source
  * Clips worth weighing, in rounds: those of exactly the name; then those of the reel and of a bent name; then, where the list
  * gives neither, all. A later round is asked only when no clip of the earlier ones can be taken.
  */
-function* rounds({ event, scene, take }: RuledEvent, inv: Inventory): Generator<ClipFacts[]> {
+function* rounds({ event, scene, take, only }: RuledEvent, inv: Inventory): Generator<ClipFacts[]> {
   const names = wantedNames(event)
   const seen = new Set<ClipFacts>()
-  const fresh = (list: readonly ClipFacts[]) => list.filter((c) => suits(event, c) && !seen.has(c) && seen.add(c))
+  const comes = (c: ClipFacts) => suits(event, c) && only.every((r) => allowed(c, r))
+  const fresh = (list: readonly ClipFacts[]) => list.filter((c) => comes(c) && !seen.has(c) && seen.add(c))
   yield fresh(names.flatMap((n) => inv.exactly(n)))
   yield fresh([...(event.reel ? inv.onReel(event.reel) : []), ...names.flatMap((n) => inv.loosely(n)), ...(scene ? inv.ofScene(scene, take) : [])])
   if (names.length === 0 && isNoReel(event.reel)) yield fresh(inv.all)
@@ -127,11 +175,16 @@ const sentence = (parts: readonly string[]): string => {
   return text === '' ? '' : `${text[0]?.toUpperCase()}${text.slice(1)}.`
 }
 
-function linkOf(written: CutEvent, cut: Cut, inv: Inventory, options: ReconnectOptions): Link {
-  const decision = options.decisions?.get(written.id)
-  const rules = options.rules ?? []
-  const own = decision?.action === 'camera' ? { ...written, kind: 'camera' as const } : written
-  const ruled = ruledEvent(own, rules, cut.rate, () => options.keyOf?.(written) ?? '')
+/** The link of an event as written; `own` is what a decision makes of it, `ruled` what rules make of that. */
+function linkOf(
+  written: CutEvent,
+  own: CutEvent,
+  ruled: RuledEvent,
+  decision: Decision | undefined,
+  cut: Cut,
+  inv: Inventory,
+  options: ReconnectOptions,
+): Link {
   const { event } = ruled
   const link = (state: Link['state'], reason: string, c: Candidate | null, candidates: readonly Candidate[] = c ? [c] : []): Link => {
     const clip = c && inv.byId.get(c.clipId)
@@ -180,7 +233,7 @@ function linkOf(written: CutEvent, cut: Cut, inv: Inventory, options: ReconnectO
   if (ties.length > 1) {
     const { clips, rule } = preferredOf(
       ties.flatMap((c) => inv.byId.get(c.clipId) ?? []),
-      rules,
+      ruled.preferences,
       cut.rate,
     )
     const chosen = clips.length === 1 ? ties.find((c) => c.clipId === clips[0]?.id) : undefined

@@ -29,6 +29,8 @@ export interface ClipFacts {
   readonly take?: string | null | undefined
   /** How its picture is coded, in words. */
   readonly coding?: string | undefined
+  /** Of which kind it is: `movie`, `numbered pictures`, `sound`. */
+  readonly form?: string | undefined
   readonly pixels?: number | undefined
   /** When it was recorded, in milliseconds; only compared. */
   readonly recorded?: number | undefined

@@ -1,9 +1,22 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { assembleCut } from '../cutlist/index.ts'
+import { assembleCut, type Cut, type CutEvent } from '../cutlist/index.ts'
 import { readEdl } from '../edl/index.ts'
+import { bentOriginals, bentWays } from '../testing/index.ts'
 import { rate } from '../time/index.ts'
-import { bestShift, type ClipFacts, type Link, landing, reconnect, type Rule, type RuleBody, ruleText } from './index.ts'
+import {
+  bestShift,
+  type ClipFacts,
+  type Decision,
+  type Link,
+  landing,
+  Reconnection,
+  reconnect,
+  type Rule,
+  type RuleBody,
+  ruleText,
+  type Scope,
+} from './index.ts'
 
 const pal = rate(25)
 let n = 0
@@ -92,6 +105,47 @@ describe('a rule', () => {
       clipId: clips[1]?.id,
     })
   })
+  it.each([
+    ['place', 'card 2'],
+    ['roll', 'r2'],
+    ['reel', 'b0'],
+    ['coding', 'raw'],
+    ['form', 'numbered'],
+  ] as const)('limits by %s', (of, text) => {
+    const facts = { start: null, frames: 500 }
+    const clips = [
+      clip('CLIP0001.MP4', { ...facts, place: 'Card 1/', roll: 'R1', reel: 'A001', coding: 'H.264', form: 'movie' }),
+      clip('CLIP0001.MP4', { ...facts, place: 'Card 2/', roll: 'R2', reel: 'B001', coding: 'camera raw', form: 'numbered pictures' }),
+    ]
+    const at = { name: 'CLIP0001.MP4', in: '00:00:02:00' }
+    expect(link(at, clips).state).toBe('several')
+    expect(link(at, clips, rules({ kind: 'only', of, text })).clipId).toBe(clips[1]?.id)
+  })
+  it('limits some events to some originals, and leaves the others as they were', () => {
+    const clips = [clip('CLIP0001.MP4', { start: null, place: 'Card 1/' }), clip('CLIP0001.MP4', { start: null, place: 'Card 2/' })]
+    const at = { name: 'CLIP0001.MP4', in: '00:00:02:00' }
+    const only = (events: Scope) => link(at, clips, rules({ kind: 'only', of: 'place', text: 'card 2', events }))
+    expect(only({ kind: 'events', keys: ['key'] })).toMatchObject({ state: 'likely', clipId: clips[1]?.id })
+    expect(only({ kind: 'all' }).clipId).toBe(clips[1]?.id)
+    expect([only({ kind: 'events', keys: ['other'] }).state, only({ kind: 'reels', reels: ['B'] }).state]).toEqual(['several', 'several'])
+  })
+  it.each<[string, RuleBody]>([
+    ['prefers', { kind: 'prefer', what: 'larger', text: '' }],
+    ['finds folders', { kind: 'folder', from: '/Old', to: 'Card 2' }],
+    ['distrusts', { kind: 'ignore', what: 'timecode' }],
+    ['reads names', { kind: 'pattern', side: 'events', field: 'scene', chips: [{ kind: 'text', text: '12A' }] }],
+  ])('%s for the events it is meant for, and for no others', (_, body) => {
+    const clips = [
+      clip('CLIP0001.MP4', { start: 0, pixels: 100, place: 'Card 1/', scene: '12A' }),
+      clip('CLIP0001.MP4', { start: 0, pixels: 200, place: 'Card 2/', scene: '3' }),
+    ]
+    const of = (events: Scope | null) =>
+      link({ name: 'CLIP0001.MP4', file: '/Old/CLIP0001.MP4', in: '00:00:02:00' }, clips, events ? rules({ ...body, events } as RuleBody) : [])
+    const bare = (l: Link) => ({ state: l.state, clipId: l.clipId, candidates: l.candidates.map((c) => ({ ...c, evidence: c.evidence.map((e) => e.text) })) })
+    expect(bare(of({ kind: 'events', keys: ['other'] }))).toEqual(bare(of(null)))
+    expect(bare(of({ kind: 'events', keys: ['key'] }))).not.toEqual(bare(of(null)))
+    expect(bare(of({ kind: 'events', keys: ['key'] }))).toEqual(bare(of({ kind: 'all' })))
+  })
   it('leaves out what is not to be trusted', () => {
     const c = clip('A001C002_SF_X.mov', { reel: 'A001' })
     expect(link({ reel: 'WRONG', name: 'A001C002_SF_X.mov' }, [c, clip('y_y_y_y.mov', { reel: 'WRONG' })]).state).toBe('likely')
@@ -110,6 +164,9 @@ describe('a rule', () => {
     const of = (r: RuleBody) => ruleText(r)
     expect(of({ kind: 'shift', frames: -90_000, of: { kind: 'reels', reels: ['A1', 'A2'] } })).toBe('Source timecode of events on reel A1, A2 − 90000 frames')
     expect(of({ kind: 'ignore', what: 'timecode' })).toBe('The source timecode of the list is not trusted')
+    expect(of({ kind: 'only', of: 'place', text: 'card 2', events: { kind: 'events', keys: ['a', 'b'] } })).toBe(
+      'Only originals whose place has "card 2", for 2 chosen events',
+    )
     expect(of({ kind: 'reels', pairs: [{ from: 'a', to: 'b' }] })).toBe('Reel a in the list is b')
   })
 })
@@ -197,5 +254,55 @@ describe('the shift with which most events land', () => {
         if (best) expect(landing(events, clips, best.frames)).toBe(most)
       }),
     )
+  })
+})
+
+describe('a reconnection that is asked again and again', () => {
+  const clips = bentOriginals(7)
+  const [first, second] = [...bentWays(clips, 20, 3)].map((w) => w.cut)
+  it('answers as one that is asked for the first time, whatever was decided and ruled between', () => {
+    const cuts = [first, second].filter((c) => c !== undefined)
+    const bodies: RuleBody[] = [
+      { kind: 'shift', frames: 25, of: { kind: 'all' } },
+      { kind: 'ignore', what: 'reel' },
+      { kind: 'ignore', what: 'name', events: { kind: 'events', keys: ['2', '5'] } },
+      { kind: 'only', of: 'place', text: 'day 1' },
+      { kind: 'only', of: 'reel', text: 'a001', events: { kind: 'events', keys: ['1', '3'] } },
+      { kind: 'prefer', what: 'longer', text: '' },
+      { kind: 'needs-none', text: 'a0', as: 'still' },
+    ]
+    const decision = fc.oneof(
+      fc.constant<Decision>({ action: 'none' }),
+      fc.constant<Decision>({ action: 'camera' }),
+      fc.nat(clips.length - 1).map((i): Decision => ({ action: 'set', clipId: clips[i]?.id ?? '', first: i })),
+    )
+    const asked = fc.record({
+      on: fc.array(fc.nat(bodies.length - 1), { maxLength: 3 }),
+      decided: fc.dictionary(fc.nat(19).map(String), decision, { maxKeys: 4 }),
+    })
+    for (const cut of cuts) {
+      const kept = new Reconnection(cut, clips)
+      const at = new Map(cut.events.map((e, i) => [e, String(i)]))
+      fc.assert(
+        fc.property(asked, ({ on, decided }) => {
+          const options = {
+            rules: rules(...on.map((i) => bodies[i] as RuleBody)),
+            decisions: new Map(Object.entries(decided).flatMap(([i, d]) => (cut.events[Number(i)] ? [[cut.events[Number(i)]?.id ?? '', d] as const] : []))),
+            keyOf: (e: CutEvent) => at.get(e) ?? '',
+          }
+          expect(kept.links(options)).toEqual(reconnect(cut, clips, options))
+        }),
+        { numRuns: 60 },
+      )
+    }
+  })
+  it('weighs only what is asked anew', () => {
+    const cut = first as Cut
+    const kept = new Reconnection(cut, clips)
+    const before = kept.links()
+    const one = cut.events[3]?.id ?? ''
+    const after = kept.links({ decisions: new Map([[one, { action: 'none' }]]) })
+    expect(after.filter((l, i) => l !== before[i]).map((l) => l.eventId)).toEqual([one])
+    expect(kept.links().every((l, i) => l === before[i])).toBe(true)
   })
 })

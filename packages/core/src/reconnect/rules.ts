@@ -20,7 +20,7 @@ export type Rule = {
 
 export type RuleBody =
   /** A field of every original, or of every event, put together from its other fields. */
-  | { readonly kind: 'pattern'; readonly side: 'originals' | 'events'; readonly field: PatternField; readonly chips: readonly Chip[] }
+  | ({ readonly kind: 'pattern'; readonly side: 'originals' | 'events'; readonly field: PatternField; readonly chips: readonly Chip[] } & ForSome)
   /** Reels of the list that are called otherwise on the originals. */
   | { readonly kind: 'reels'; readonly pairs: readonly { readonly from: string; readonly to: string }[] }
   /** Source timecode of events that is off by frames of the cut; of all of them, of some reels, or of some events by their keys. */
@@ -28,15 +28,20 @@ export type RuleBody =
   /** Source timecode of events that counts another number of frames in a second than was taken. */
   | { readonly kind: 'recount'; readonly rate: Rate; readonly of: Scope }
   /** Files below one folder stand below another now. */
-  | { readonly kind: 'folder'; readonly from: string; readonly to: string }
+  | ({ readonly kind: 'folder'; readonly from: string; readonly to: string } & ForSome)
   /** A field of the list that is not to be trusted. */
-  | { readonly kind: 'ignore'; readonly what: 'name' | 'reel' | 'timecode' }
+  | ({ readonly kind: 'ignore'; readonly what: 'name' | 'reel' | 'timecode' } & ForSome)
   /** Only these originals come into question. */
-  | { readonly kind: 'only'; readonly of: 'place' | 'roll' | 'reel' | 'coding'; readonly text: string }
+  | ({ readonly kind: 'only'; readonly of: 'place' | 'roll' | 'reel' | 'coding' | 'form'; readonly text: string } & ForSome)
   /** Of several that nothing else tells apart, this one. */
-  | { readonly kind: 'prefer'; readonly what: Preference; readonly text: string }
+  | ({ readonly kind: 'prefer'; readonly what: Preference; readonly text: string } & ForSome)
   /** Events called so are no camera's. */
   | { readonly kind: 'needs-none'; readonly text: string; readonly as: Exclude<EventKind, 'camera'> }
+
+/** For which events a rule is meant; for all of them where it does not say. Patterns of originals are for all. */
+interface ForSome {
+  readonly events?: Scope | undefined
+}
 
 export type Scope =
   | { readonly kind: 'all' }
@@ -68,8 +73,13 @@ const scopeWords = (s: Scope): string =>
       ? `events on reel ${s.reels.join(', ')}`
       : `${s.keys.length} chosen ${s.keys.length === 1 ? 'event' : 'events'}`
 
-/** A rule in words. `rate`: that of the cut, for lengths in timecode. */
+/** A rule in words. */
 export function ruleText(r: RuleBody): string {
+  const some = 'events' in r && r.events && r.events.kind !== 'all' ? r.events : null
+  return `${allText(r)}${some ? `, for ${scopeWords(some)}` : ''}`
+}
+
+function allText(r: RuleBody): string {
   switch (r.kind) {
     case 'pattern':
       return `The ${r.field} of ${r.side} is ${r.chips.map(partWords).join(' then ') || 'nothing'}`
@@ -87,7 +97,7 @@ export function ruleText(r: RuleBody): string {
         'timecode of the list is',
       )
     case 'only':
-      return `Only originals whose ${r.of} has "${r.text}"`
+      return `Only originals whose ${r.of === 'form' ? 'kind' : r.of} has "${r.text}"`
     case 'prefer':
       return `Of several, ${preferred[r.what]}${r.what === 'place' ? ` ${r.text}` : ''}`
     case 'needs-none':
@@ -103,7 +113,14 @@ export interface RuledEvent {
   readonly scene: string | null
   readonly take: string | null
   readonly ignored: ReadonlySet<'name' | 'reel' | 'timecode'>
+  /** Rules that say which originals come into question for this event. */
+  readonly only: readonly Only[]
+  /** Rules that say which of several is taken for it. */
+  readonly preferences: readonly Rule[]
+  /** Some rule concerns it. */
+  readonly touched: boolean
 }
+type Only = Extract<Rule, { kind: 'only' }>
 
 const low = (s: string | null | undefined): string => (s ?? '').normalize('NFC').toLowerCase()
 /** A path with one kind of stroke, no address before it and none behind. */
@@ -139,9 +156,14 @@ export function ruledEvent(event: CutEvent, rules: readonly Rule[], cut: Rate, k
   let [scene, take]: (string | null)[] = [null, null]
   const notes: string[] = []
   const ignored = new Set<'name' | 'reel' | 'timecode'>()
+  const only: Only[] = []
+  const preferences: Rule[] = []
   for (const r of rules) {
     if (!r.on) continue
-    if (r.kind === 'pattern' && r.side === 'events') {
+    if ('events' in r && r.events && !inScope(r.events, event, r.events.kind === 'events' ? key() : '')) continue
+    if (r.kind === 'prefer') preferences.push(r)
+    else if (r.kind === 'only' && forSome(r) && r.text !== '') only.push(r)
+    else if (r.kind === 'pattern' && r.side === 'events') {
       const made = chipText(r.chips, eventValues(event))
       if (!('text' in made) || made.text === '') continue
       if (r.field === 'reel') e = { ...e, reel: made.text }
@@ -179,7 +201,16 @@ export function ruledEvent(event: CutEvent, rules: readonly Rule[], cut: Rate, k
   }
   if (ignored.has('name')) e = { ...e, clipName: null, sourceFile: null, otherFiles: [] }
   if (ignored.has('reel')) e = { ...e, reel: null }
-  return { event: e, scene, take, notes, ignored }
+  const touched = e !== event || scene !== null || take !== null || notes.length + ignored.size + only.length + preferences.length > 0
+  return { event: e, scene, take, notes, ignored, only, preferences, touched }
+}
+
+const forSome = (r: ForSome): boolean => r.events !== undefined && r.events.kind !== 'all'
+
+/** Whether an original comes into question under a rule. */
+export function allowed(c: ClipFacts, r: Only): boolean {
+  const field = { place: c.place, roll: c.roll, reel: c.reel, coding: c.coding, form: c.form }[r.of]
+  return low(field).includes(low(r.text))
 }
 
 /** What a chip can read of an original. */
@@ -197,16 +228,19 @@ function clipValues(c: ClipFacts): Partial<Record<Readable, string | null>> {
   }
 }
 
+/** Whether a rule makes anything else of originals. */
+export const rulesClips = (r: Rule): boolean =>
+  r.on && ((r.kind === 'pattern' && r.side === 'originals') || (r.kind === 'only' && r.text !== '' && !forSome(r)))
+
 /** Originals with the rules applied to them: those that come into question, with what patterns read in them. */
 export function ruledClips(clips: readonly ClipFacts[], rules: readonly Rule[]): readonly ClipFacts[] {
-  const mine = rules.filter((r) => r.on && ((r.kind === 'pattern' && r.side === 'originals') || (r.kind === 'only' && r.text !== '')))
+  const mine = rules.filter(rulesClips)
   if (mine.length === 0) return clips
   return clips.flatMap((clip) => {
     let c = clip
     for (const r of mine) {
       if (r.kind === 'only') {
-        const field = r.of === 'place' ? c.place : r.of === 'roll' ? c.roll : r.of === 'reel' ? c.reel : c.coding
-        if (!low(field).includes(low(r.text))) return []
+        if (!allowed(c, r)) return []
       } else if (r.kind === 'pattern') {
         const made = chipText(r.chips, clipValues(clip))
         if (!('text' in made) || made.text === '') continue
@@ -219,7 +253,7 @@ export function ruledClips(clips: readonly ClipFacts[], rules: readonly Rule[]):
   })
 }
 
-/** Those of equal candidates that the first preference that parts them puts first; all of them where none does. */
+/** Those of equal candidates that the first preference that parts them puts first; all of them where none does. `rules`: those for the event. */
 export function preferredOf(
   list: readonly ClipFacts[],
   rules: readonly Rule[],

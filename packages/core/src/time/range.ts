@@ -7,6 +7,7 @@ export interface FrameRange {
 export const length = (r: FrameRange): number => r.out - r.in
 /** Joins ranges that overlap or touch (or lie within `gap` frames of one another); the result is in order. */
 export function joinRanges(ranges: readonly FrameRange[], gap = 0): FrameRange[] {
+  if (ranges.length < 2) return [...ranges]
   const out: FrameRange[] = []
   for (const r of [...ranges].sort((a, b) => a.in - b.in)) {
     const last = out.at(-1)

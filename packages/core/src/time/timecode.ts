@@ -85,7 +85,8 @@ export function digitsAt(frames: number, r: Rate, drop = false): TimecodeDigits 
   return { h: Math.floor(s / 3600), m: Math.floor(s / 60) % 60, s: s % 60, f, drop: useDrop }
 }
 
-const two = (x: number): string => String(x).padStart(2, '0')
+const twos = Array.from({ length: 100 }, (_, x) => String(x).padStart(2, '0'))
+const two = (x: number): string => twos[x] ?? String(x).padStart(2, '0')
 
 /** `hh:mm:ss:ff`, with `;` before the frames for drop-frame. */
 export const timecodeText = (tc: TimecodeDigits): string => `${two(tc.h)}:${two(tc.m)}:${two(tc.s)}${tc.drop ? ';' : ':'}${two(tc.f)}`

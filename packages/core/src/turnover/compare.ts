@@ -1,5 +1,5 @@
 /** Compares two turnovers of a cut, event by event. */
-import type { Cut, CutEvent } from '../cutlist/index.ts'
+import { type Cut, type CutEvent, speedText } from '../cutlist/index.ts'
 import { grouped } from '../lists/index.ts'
 import { stem } from '../naming/index.ts'
 import { framesWithin, sourceLength } from '../time/index.ts'
@@ -158,7 +158,7 @@ export function compareCuts(before: Cut, after: Cut): Change[] {
   return changes.sort((a, b) => at(a) - at(b) || Number(b.kind === 'gone') - Number(a.kind === 'gone'))
 }
 
-const percent = (e: CutEvent): string => `${Math.round(speedOf(e) * 10_000) / 100} %`
+const percent = (e: CutEvent): string => speedText(e.speed ?? { num: 1, den: 1 })
 const lead = (e: CutEvent): string => (e.transition.frames ? `${e.transition.type} of ${e.transition.frames}` : 'cut')
 const frames = (n: number): string => `${Math.abs(n)} ${Math.abs(n) === 1 ? 'frame' : 'frames'}`
 
@@ -175,4 +175,38 @@ export function changeText(c: Change): string {
         : []),
   ]
   return parts.join('; ')
+}
+
+/** A change, with those that are told along with it. */
+export interface Told<T> {
+  readonly first: T
+  /** Further events that moved along by as much; empty for all others. */
+  readonly rest: readonly T[]
+}
+
+/** Fewer that moved along are told one by one. */
+const alongAtLeast = 3
+
+/**
+ * Changes with those in one that only moved along with what stands around them: in a run of events that keep their order and all
+ * move by as many frames. What is otherwise changed between them stays where it is and does not end a run; another move does.
+ */
+export function toldAlong<T extends Pick<Change, 'kind' | 'moved' | 'outOfOrder'>>(changes: readonly T[]): Told<T>[] {
+  const runs: T[][] = []
+  const runOf = new Map<T, T[]>()
+  for (const c of changes) {
+    if (c.kind !== 'moved' || c.outOfOrder) continue
+    let run = runs.at(-1)
+    if (!run || run[0]?.moved !== c.moved) {
+      run = []
+      runs.push(run)
+    }
+    run.push(c)
+    runOf.set(c, run)
+  }
+  return changes.flatMap((c): Told<T>[] => {
+    const run = runOf.get(c)
+    if (!run || run.length < alongAtLeast) return [{ first: c, rest: [] }]
+    return run[0] === c ? [{ first: c, rest: run.slice(1) }] : []
+  })
 }

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { assembleCut, type Cut, type CutEvent } from '../cutlist/index.ts'
 import { digitsAt, rate } from '../time/index.ts'
-import { changeText, compareCuts } from './index.ts'
+import { type Change, changeText, compareCuts, toldAlong } from './index.ts'
 
 const pal = rate(25)
 interface Row {
@@ -132,6 +132,40 @@ describe('a comparison', () => {
         // Two uses of the very same frames are told apart by nothing but their order.
         if (new Set(x.map((r) => `${r.clip} ${r.from} ${r.length}`)).size === x.length)
           expect(changes.every((c) => c.kind === 'moved' && c.moved === by && !c.outOfOrder)).toBe(true)
+      }),
+    )
+  })
+})
+
+describe('what moved along', () => {
+  const change = (kind: Change['kind'], moved = 0, outOfOrder = false) => ({ kind, moved, outOfOrder })
+  it('is told as one: a run that keeps its order and moves by as much, whatever else changed between', () => {
+    const list = [change('same'), change('moved', 12), change('trimmed', 12), change('moved', 12), change('moved', 12), change('moved', -3)]
+    expect(toldAlong(list).map((t) => [list.indexOf(t.first), t.rest.map((r) => list.indexOf(r))])).toEqual([
+      [0, []],
+      [1, [3, 4]],
+      [2, []],
+      [5, []],
+    ])
+  })
+  it('leaves alone what is out of order, and what are too few', () => {
+    const list = [change('moved', 12), change('moved', 12, true), change('moved', 12), change('moved', 40), change('moved', 12)]
+    expect(toldAlong(list).map((t) => t.first)).toEqual(list)
+  })
+  it('holds every change once, in order', () => {
+    const any = fc.record({
+      kind: fc.constantFrom<Change['kind']>('same', 'moved', 'moved', 'trimmed', 'new', 'gone'),
+      moved: fc.constantFrom(0, 5, 12),
+      outOfOrder: fc.boolean(),
+    })
+    fc.assert(
+      fc.property(fc.array(any, { maxLength: 40 }), (list) => {
+        const told = toldAlong(list)
+        const all = told.flatMap((t) => [t.first, ...t.rest])
+        expect(new Set(all)).toEqual(new Set(list))
+        expect(all).toHaveLength(list.length)
+        expect(told.map((t) => list.indexOf(t.first))).toEqual(told.map((t) => list.indexOf(t.first)).sort((a, b) => a - b))
+        for (const t of told) for (const r of t.rest) expect([r.kind, r.moved, r.outOfOrder]).toEqual(['moved', t.first.moved, false])
       }),
     )
   })
