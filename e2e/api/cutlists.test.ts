@@ -1,7 +1,8 @@
 /** Cut lists in and out through the API: every form read and written on real clips, bad files refused with words. */
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { Changed, CutDetail, CutImported, CutPreview, LinkRow, ListPreview, type ProjectRow, type Volume } from '@naranja/contract'
+import { Changed, CutDetail, CutImported, CutPreview, LinkRow, ListPreview, Playlist, type ProjectRow, type Volume } from '@naranja/contract'
+import { output } from '@naranja/media'
 import { formatFrames, rate } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
@@ -116,6 +117,36 @@ describe('a cut', () => {
     const each = await written(cut.id, 'target=originals&format=edl&lists=each')
     expect(each.files.map((f) => f.name.replace(/.*originals /, ''))).toEqual(['V1.edl', 'V2.edl', 'A1.edl'])
   })
+  it('plays with its sound, every track where it stands, to the sample', async () => {
+    const list = [
+      [line(1, 'A001_SAL', 'V', hour + 10, 0, 40), `* FROM CLIP NAME: ${rolls[0]}`],
+      [line(2, 'A001_SAL', 'A', hour + 20, 10, 20), `* FROM CLIP NAME: ${rolls[0]}`],
+      [line(3, 'B001_SAL', 'V', hour + 5, 40, 20), `* FROM CLIP NAME: ${rolls[2]}`],
+    ]
+    const { cut } = await importText(app.client, project.id, list.flat().join('\n'), 'heard.edl')
+    const { sound } = await app.client.get(Playlist, `/api/cuts/${cut.id}/playlist?viewing=originals`)
+    const samples = async (args: string[]) => {
+      const raw = await output('ffmpeg', ['-nostdin', '-loglevel', 'error', ...args, '-f', 's16le', '-ac', '1', '-ar', '48000', '-'])
+      return new Int16Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length - (raw.length % 2)))
+    }
+    const heard = async (from: number, to: number) => {
+      const answer = await fetch(`${app.instance.address}${sound}&from=${from}&to=${to}`)
+      const path = join(folder, `heard ${from}.mp4`)
+      writeFileSync(path, Buffer.from(await answer.arrayBuffer()))
+      return samples(['-i', path])
+    }
+    const own = await samples(['-i', join(folder, 'A001', rolls[0] ?? '')])
+    const frame = 1920
+    const mixed = await heard(5, 35)
+    expect(mixed.length).toBe(30 * frame)
+    // Silence, then the clip from its frame 20 on, then silence again.
+    const loudest = (list: Int16Array) => list.reduce((n, v) => Math.max(n, Math.abs(v)), 0)
+    expect([loudest(mixed.subarray(0, 5 * frame)), loudest(mixed.subarray(25 * frame))]).toEqual([0, 0])
+    const [part, wanted] = [mixed.subarray(5 * frame, 25 * frame), own.subarray(20 * frame, 40 * frame)]
+    expect(loudest(part)).toBeGreaterThan(5000)
+    expect(part.reduce((n, v, i) => Math.max(n, Math.abs(v - (wanted[i] ?? 0))), 0)).toBeLessThanOrEqual(2)
+    expect(loudest(await heard(45, 55))).toBe(0)
+  })
   it('keeps what nobody understands, lists it, and writes it back', async () => {
     const odd = `${edl}\r\n004  HALF OF AN EVENT\r\n* LOC: 01:00:00:10 RED     rope`
     const { cut } = await importText(app.client, project.id, odd, 'odd.edl')
@@ -155,6 +186,29 @@ describe('a written list', () => {
   it('says which events point at no such file', async () => {
     const seen = await written(await cutOf(), 'target=proxies&format=edl')
     expect(seen.left.map((l) => [l.number, l.why])).toEqual(rolls.map((r, i) => [`00${i + 1}`, `no checked proxy of ${r} holds its frames`]))
+  })
+  it('points at the files of a folder, called as the originals are, and says which do not fit', async () => {
+    const elsewhere = join(folder, 'elsewhere')
+    const small = { width: 160, height: 90 }
+    await makeClip(join(elsewhere, 'A001C001_261108_SF.mp4'), { code: 1, frames: 100, timecode: '10:00:00:00', size: small })
+    // A part of its original, and one of another length without timecode.
+    await makeClip(join(elsewhere, 'parts', rolls[1] ?? ''), { code: 2, frames: 60, timecode: '10:00:04:05', size: small })
+    await makeClip(join(elsewhere, rolls[2] ?? ''), { code: 3, frames: 90, size: small })
+    const id = await cutOf()
+    await expect(written(id, 'target=folder&format=edl')).rejects.toThrow(/Choose the folder/)
+    const query = `target=folder&volumeId=${volume.id}&ref=${encodeURIComponent(ref('elsewhere'))}`
+    const seen = await written(id, `${query}&format=edl`)
+    expect(seen.left.map((l) => [l.number, l.why])).toEqual([['003', `${rolls[2]} does not fit: it has 90 frames, the original 100`]])
+    const list = await file(id, `${query}&format=otio`)
+    expect(list).toContain('elsewhere/parts/A001C002_261108_SF.mov')
+    expect(list).toContain('elsewhere/A001C001_261108_SF.mp4')
+    // What it points at is found again, at the same frames: there and back.
+    for (const format of ['edl', 'otio']) {
+      const { cut } = await importText(app.client, project.id, await file(id, `${query}&format=${format}`), `swapped.${format}`)
+      expect((await links(cut.id)).map((l) => [l.clipId, l.range])).toEqual((await links(id)).map((l) => [l.clipId, l.range]))
+    }
+    const nothing = await written(id, `target=folder&volumeId=${volume.id}&ref=${encodeURIComponent(ref('elsewhere/parts'))}&format=edl`)
+    expect(nothing.left.map((l) => l.why)).toEqual([rolls[0], rolls[2]].map((r) => `no single file of the folder is called as ${r}`))
   })
   it('says what its form cannot carry', async () => {
     const { cut } = await importText(

@@ -187,7 +187,7 @@ describe('a run over the whole cut', () => {
     const { cut } = await importText(app.client, project.id, list, 'measured.edl')
     const measured = () => app.client.get(MeasuredCut, `/api/cuts/${cut.id}/measured`)
     expect(await measured()).toEqual({ measured: null, could: 2, events: [] })
-    await expect(app.client.post(Started, `/api/cuts/${cut.id}/measure`, {})).rejects.toThrow(/Without a reference movie/)
+    await expect(app.client.post(Started, `/api/cuts/${cut.id}/measure`, {})).rejects.toThrow(/no pictures of its own here/)
     await app.client.call(CutRow, 'PUT', `/api/cuts/${cut.id}/reference`, { volumeId: volume.id, ref: ref(`A001/${name}`) })
     const [task] = await app.client.finish(await app.client.post(Started, `/api/cuts/${cut.id}/measure`, {}))
     expect([task?.state, task?.message]).toEqual(['done', expect.stringMatching(/^2 events measured/)])

@@ -57,11 +57,10 @@ describe('by its pictures', () => {
     expect((await links()).map((l) => l.state)).toEqual(['not-found', 'not-found', 'not-found'])
     const sightings = (event: string) => app.client.get(Sightings, `/api/cuts/${cut.id}/sightings?event=${encodeURIComponent(event)}`)
     const ids = (await links()).map((l) => l.eventId)
-    await expect(sightings(ids[0] ?? '')).rejects.toThrow(/Without a reference movie/)
+    await expect(sightings(ids[0] ?? '')).rejects.toThrow(/no pictures of its own here/)
+    // With pictures of the edit, fingerprints are made by themselves.
     await app.client.call(CutRow, 'PUT', `/api/cuts/${cut.id}/reference`, { volumeId: volume.id, ref: ref('edit of all.mov') })
-    expect(await sightings(ids[0] ?? '')).toMatchObject({ clips: 4, printed: 0, found: [] })
-    const [task] = await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/prints`, {}))
-    expect([task?.state, task?.message]).toEqual(['done', 'Fingerprints of 4 clips'])
+    await expect.poll(() => sightings(ids[0] ?? ''), { timeout: 30_000 }).toMatchObject({ clips: 4, printed: 4, fine: 0, making: false })
     await expect(app.client.post(Started, `/api/projects/${project.id}/prints`, {})).rejects.toThrow(/has its fingerprints/)
     const found = await Promise.all(ids.map(sightings))
     expect(found.map((f) => [f.printed, f.found[0]?.name, f.found[0]?.first])).toEqual([
@@ -83,5 +82,65 @@ describe('by its pictures', () => {
       ['set-by-hand', { in: 80, out: 140 }],
     ])
     expect((await links())[0]?.candidates[0]?.evidence[0]).toMatchObject({ kind: 'picture', text: 'its pictures were found from frame 37 on' })
+  })
+  it('they are made finer when asked, and for what is taken in later', async () => {
+    const cut = (await app.client.get(z.array(CutRow), `/api/projects/${project.id}/cuts`))[0]
+    const seen = () => app.client.get(Sightings, `/api/cuts/${cut?.id}/sightings?event=${encodeURIComponent('cut/V1/001')}`)
+    const [task] = await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/prints`, { fine: true }))
+    expect([task?.state, task?.message]).toEqual(['done', 'Fingerprints of 4 clips'])
+    expect(await seen()).toMatchObject({ printed: 4, fine: 4 })
+    await expect(app.client.post(Started, `/api/projects/${project.id}/prints`, { fine: true })).rejects.toThrow(/has its fingerprints/)
+    mkdirSync(join(folder, 'later'))
+    await ffmpeg(['-y', '-f', 'lavfi', '-i', 'cellauto=s=320x180:r=25:rule=110', '-frames:v', '50', ...coding, join(folder, 'later/cells.mov')])
+    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: ref('later') }] }))
+    await expect.poll(seen, { timeout: 30_000 }).toMatchObject({ clips: 5, printed: 5, fine: 4 })
+  })
+  it('of its light copies, where there is no movie of the edit', async () => {
+    const light = (from: string, to: string, first: number, more = '') =>
+      ffmpeg([
+        '-y',
+        '-i',
+        join(folder, from),
+        '-vf',
+        `trim=start_frame=${first},setpts=PTS-STARTPTS,scale=160:90${more}`,
+        '-an',
+        '-map_metadata',
+        '-1',
+        ...coding,
+        join(folder, to),
+      ])
+    mkdirSync(join(folder, 'light/b'), { recursive: true })
+    await light('pattern.mov', 'light/Shot one.mov', 30)
+    await light('spiral.mov', 'light/b/Shot two.mov', 50, ',eq=brightness=-0.05')
+    await light('fast.mov', 'light/b/Shot three.mp4', 70, ',fps=25')
+    const t = (f: number) => `00:00:00:${String(f).padStart(2, '0')}`
+    const event = (n: number, name: string, from: number, at: number) =>
+      `00${n}  AX       V     C        ${t(from)} ${t(from + 20)} 01:00:0${at}:00 01:00:0${at}:20\n* FROM CLIP NAME: ${name}`
+    const list = [event(1, 'Shot one', 7, 0), event(2, 'Shot two.mov', 4, 1), event(3, 'Shot three', 3, 2), event(4, 'Shot four', 0, 3)].join('\n')
+    const { cut } = await importText(app.client, project.id, list, 'light.edl')
+    const choose = (name: string) => app.client.call(CutRow, 'PUT', `/api/cuts/${cut.id}/reference`, { kind: 'copies', volumeId: volume.id, ref: ref(name) })
+    await expect(choose('later')).rejects.toThrow(/No file below .*later is called as an event of this cut/)
+    expect(await choose('light')).toMatchObject({ reference: null, copies: 'light' })
+    const sightings = (n: number) => app.client.get(Sightings, `/api/cuts/${cut.id}/sightings?event=${encodeURIComponent(`light/V1/00${n}`)}`)
+    const found = await Promise.all([1, 2, 3].map(sightings))
+    expect(found.map((f) => [f.found[0]?.name, f.found[0]?.first])).toEqual([
+      ['pattern.mov', 37],
+      ['spiral.mov', 54],
+      ['fast.mov', 76],
+    ])
+    await expect(sightings(4)).rejects.toThrow(/none of its light copies is called so/)
+    const still = (n: number) => fetch(`${app.instance.address}/api/cuts/${cut.id}/edit/still?event=${encodeURIComponent(`light/V1/00${n}`)}&frame=5`)
+    const one = await still(1)
+    expect([one.status, decodeURIComponent(one.headers.get('x-naranja-shown') ?? '')]).toEqual([200, 'light copy Shot one.mov'])
+    expect((await still(4)).status).toBe(404)
+    await app.client.post(Changed, `/api/cuts/${cut.id}/decisions`, {
+      eventIds: ['light/V1/001'],
+      action: 'set',
+      clipId: found[0]?.found[0]?.clipId,
+      first: 37,
+    })
+    // A run over the cut measures against them, and says what it could not.
+    const [task] = await app.client.finish(await app.client.post(Started, `/api/cuts/${cut.id}/measure`, {}))
+    expect(task?.message).toMatch(/^1 event measured, the least alike \d+ %\.$/)
   })
 })

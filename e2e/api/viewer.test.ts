@@ -108,7 +108,7 @@ describe('a still', () => {
     ['what cannot be decoded', () => `/api/clips/${id('bad.mov')}/still?frame=0`, /has no picture/],
     ['no clip', () => '/api/clips/0f7f2c4e-4f4b-4b3b-9d0a-0f7f2c4e4f4b/still?frame=0', /does not exist any more/],
     ['a frame before the first', () => `/api/clips/${id('one')}/still?frame=-1`, /frame/],
-    ['a cut without reference', () => `/api/cuts/${cutId}/reference/still?frame=0`, /has no reference movie/],
+    ['a cut without pictures of its own', () => `/api/cuts/${cutId}/edit/still?event=${encodeURIComponent('cut/V1/001')}&frame=0`, /no pictures of its own/],
     ['a frame after the cut', () => `/api/cuts/${cutId}/still?frame=4000`, /no such frame/],
   ])('of %s is refused in a sentence', async (_what, path, sentence) => {
     const r = await fetched(path())
@@ -182,7 +182,10 @@ describe('the reference', () => {
     await expect(choose('fast.mov')).rejects.toThrow('fast.mov runs at 50 fps, the cut at 25; frames would not agree.')
     await expect(choose('text.mov')).rejects.toThrow(/is a text, not a movie/)
     expect((await choose('edit.mov')).reference).toBe('edit.mov')
-    expect(await codeOf((await fetched(`/api/cuts/${cutId}/reference/still?frame=41`)).body)).toEqual({ clip: 1, frame: 41 })
+    expect(await codeOf((await fetched(`/api/cuts/${cutId}/edit/still?event=${encodeURIComponent('cut/V1/001')}&frame=41`)).body)).toEqual({
+      clip: 1,
+      frame: 41,
+    })
   })
   it('tells which of two candidates the edit shows, and by how many frames the list is off', async () => {
     const [, , open] = await app.client.get(z.array(LinkRow), `/api/cuts/${cutId}/links`)

@@ -9,6 +9,7 @@ import { ClipEntity, type ClipRecord, openStore, untouched } from '@naranja/serv
 import { execa } from 'execa'
 import { z } from 'zod'
 import { copiesAgainstLoop, queueOverhead, rewrapping, timeLeft, twoSpecs, twoWorkers } from './benchCopies.ts'
+import { answers, fingerprints, pictureSearch } from './benchAnswers.ts'
 import { accuracy, readingEdl, reconnecting, reconnectingGrowth } from './benchCuts.ts'
 import { emptied, type Figure, folder, median, scratch, takeIn, timed } from './benchTools.ts'
 import { Client } from './client.ts'
@@ -293,6 +294,9 @@ export async function bench(args: readonly string[]): Promise<number> {
       reconnecting,
       'reconnecting-growth': reconnectingGrowth,
       accuracy,
+      answers: async () => answers(client, await list(client, instance, 20_000)),
+      fingerprints: async () => fingerprints(await ready()),
+      'picture-search': async () => pictureSearch(client, instance, await ready()),
       'backup-two': () => backingUp(2),
       'backup-one': () => backingUp(1),
       'taking-in': async () => takingIn(client, await ready()),

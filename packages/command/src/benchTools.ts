@@ -9,7 +9,7 @@ export interface Figure {
   readonly name: string
   readonly value: number
   readonly goal: number
-  readonly unit: 'ratio' | 'MB' | 'ms'
+  readonly unit: 'ratio' | 'MB' | 'ms' | 's'
 }
 
 export const folder = join(dataFolder, 'bench')

@@ -66,7 +66,10 @@ export type PullRow = z.infer<typeof PullRow>
 
 /** Which files a written cut list points at, and in which form it is written. */
 export const ListQuery = z.object({
-  target: z.enum(['originals', 'intermediates', 'proxies', 'pulls']),
+  target: z.enum(['originals', 'intermediates', 'proxies', 'pulls', 'folder']),
+  /** Files in a folder, called as the originals are or as edit copies of them. */
+  volumeId: Id.optional(),
+  ref: z.string().optional(),
   format: z.enum(['edl', 'otio']),
   /** Edit decision lists: one for all tracks, or one for each. */
   lists: z.enum(['one', 'each']).default('one'),

@@ -55,7 +55,9 @@ export const CutRow = z.object({
   events: z.int(),
   problems: z.array(ProblemRow),
   files: z.array(CutFile),
+  /** The movie of the offline edit, and the folder of the light copies it was cut from. */
   reference: z.string().nullable(),
+  copies: z.string().nullable(),
   /** The turnover before it. */
   follows: Id.nullable(),
   created: z.string(),
@@ -84,6 +86,8 @@ export const CutImport = CutAsk.extend({
   /** It is a new turnover of this cut: what was settled about its events goes along. */
   follows: Id.optional(),
 })
+/** The edit's own pictures: a movie of it, or the folder of the light copies it was cut from. */
+export const EditPicturesAsk = Place.extend({ kind: z.enum(['movie', 'copies']).default('movie') })
 /** What would be read of the files, before they are imported. */
 export const CutPreview = z.object({
   /** The rate that the cut would have. */
@@ -150,8 +154,8 @@ export const LinkState = z.enum(['certain', 'likely', 'several', 'not-found', 's
 export type LinkState = z.infer<typeof LinkState>
 export const LinkRow = z.object({
   eventId: z.string(),
-  /** What names the event in decisions and rules, for those that are open. */
-  key: z.string().optional(),
+  /** What names the event in decisions and rules. */
+  key: z.string(),
   state: LinkState,
   away: z.boolean(),
   /** Its clip is finished from a checked intermediate, as a person decided. */
@@ -185,11 +189,16 @@ export const Likeness = z.object({
 })
 export type Likeness = z.infer<typeof Likeness>
 
+/** Which fingerprints are made: some for each second, or finer ones, where shots are short. */
+export const PrintsAsk = z.object({ fine: z.boolean().default(false) })
 /** Where an event's pictures were found among the originals that have fingerprints. */
 export const Sightings = z.object({
-  /** Originals with a picture, and how many of them have fingerprints. */
+  /** Originals with a picture, how many of them have fingerprints, and how many of those finer ones. */
   clips: z.int(),
   printed: z.int(),
+  fine: z.int(),
+  /** Some are being made, or are about to. */
+  making: z.boolean(),
   found: z.array(
     z.object({
       clipId: Id,

@@ -328,6 +328,7 @@ export const LaneClip = z.object({
   lane: z.string(),
   reel: z.string().nullable(),
   start: z.int().nullable(),
+  drop: z.boolean(),
   frames: z.int(),
   rate: RateShape,
   day: z.string(),

@@ -11,6 +11,7 @@ const ScopeShape = z.discriminatedUnion('kind', [
   /** Events as decisions name them. */
   z.object({ kind: z.literal('events'), keys: z.array(z.string().length(40)).min(1).max(50_000) }),
 ])
+const some = { events: ScopeShape.optional() }
 const base = { id: z.string().min(1).max(60), on: z.boolean() }
 export const MatchRule = z.discriminatedUnion('kind', [
   z.object({
@@ -19,6 +20,7 @@ export const MatchRule = z.discriminatedUnion('kind', [
     side: z.enum(['originals', 'events']),
     field: z.enum(patternFields),
     chips: z.array(ChipShape).min(1).max(12),
+    ...some,
   }),
   z.object({
     ...base,
@@ -30,10 +32,10 @@ export const MatchRule = z.discriminatedUnion('kind', [
   }),
   z.object({ ...base, kind: z.literal('shift'), frames: z.int().min(-10_368_000).max(10_368_000), of: ScopeShape }),
   z.object({ ...base, kind: z.literal('recount'), rate: RateShape, of: ScopeShape }),
-  z.object({ ...base, kind: z.literal('folder'), from: z.string().min(1).max(4000), to: z.string().min(1).max(4000) }),
-  z.object({ ...base, kind: z.literal('ignore'), what: z.enum(['name', 'reel', 'timecode']) }),
-  z.object({ ...base, kind: z.literal('only'), of: z.enum(['place', 'roll', 'reel', 'coding']), text: Words.min(1) }),
-  z.object({ ...base, kind: z.literal('prefer'), what: z.enum(preferences), text: Words }),
+  z.object({ ...base, kind: z.literal('folder'), from: z.string().min(1).max(4000), to: z.string().min(1).max(4000), ...some }),
+  z.object({ ...base, kind: z.literal('ignore'), what: z.enum(['name', 'reel', 'timecode']), ...some }),
+  z.object({ ...base, kind: z.literal('only'), of: z.enum(['place', 'roll', 'reel', 'coding', 'form']), text: Words.min(1), ...some }),
+  z.object({ ...base, kind: z.literal('prefer'), what: z.enum(preferences), text: Words, ...some }),
   z.object({ ...base, kind: z.literal('needs-none'), text: Words.min(1), as: z.enum(['title', 'still', 'music', 'mix', 'black', 'bars']) }),
 ])
 export type MatchRule = z.infer<typeof MatchRule>

@@ -25,6 +25,7 @@ import { ArrivalWatch } from './arrivals/watch.ts'
 import { keepTidy, progressNow, reconcile } from './tasks/service.ts'
 import { Viewer } from './viewer/service.ts'
 import { cardArrived } from './backups/service.ts'
+import { printsEverywhere } from './reconnect/prints.ts'
 import { watchVolumes } from './volumes/service.ts'
 
 const body = (code: string, message: string, details: string[] = []) => ({ error: { code, message, details } })
@@ -140,7 +141,8 @@ export async function startApi(folder: string): Promise<Api> {
   const tidying = setInterval(() => void tidy().catch((e: Error) => app.log.error(e.message)), 8000)
   arrivals.start()
   const door = config.listen ? openDoor(ctx, config.listen, (e) => app.log.error(e.message)) : null
-  const unwatch = watchVolumes(ctx, { arrived: (volumeId) => cardArrived(ctx, volumeId), changed: () => comparePending(ctx) })
+  // The first look at volumes is a change too: it finds what a restart has lost.
+  const unwatch = watchVolumes(ctx, { arrived: (volumeId) => cardArrived(ctx, volumeId), changed: () => comparePending(ctx).then(() => printsEverywhere(ctx)) })
   await app.listen({ port: config.api.port, host: '127.0.0.1' })
   return {
     app,

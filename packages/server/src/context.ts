@@ -26,11 +26,17 @@ export interface Context {
   publish(event: LiveEvent): void
   /** Tells everybody that something changed, after the project's version has moved on. */
   changed(projectId: string | null, ...topics: Topic[]): Promise<void>
-  /** Moves on with every change; what is derived from the data is kept by it. */
-  version(projectId: string): Promise<string>
+  /** Moves on with every change of these topics; what is derived from the data is kept by it. */
+  version(projectId: string, topics?: readonly Topic[]): Promise<string>
   control(message: Control): void
   close(): Promise<void>
 }
+
+const versionKey = (projectId: string | null, topic: Topic): string => `version:${projectId ?? 'all'}:${topic}`
+/** All that answers are made of; not what is only under way. */
+const dataTopics: readonly Topic[] = ['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'viewing', 'specs']
+/** What originals are made of as reconnection and plans know them. */
+export const originalTopics: readonly Topic[] = ['volumes', 'projects', 'clips', 'copies', 'specs']
 
 export const newId = (): string => randomUUID()
 
@@ -49,11 +55,14 @@ export async function openContext(config: Config): Promise<Context> {
     repo: (entity) => db.getRepository(entity),
     publish,
     async changed(projectId, ...topics) {
-      await redis.incr(`version:${projectId ?? 'all'}`)
+      const moving = redis.pipeline()
+      for (const t of topics) moving.incr(versionKey(projectId, t))
+      await moving.exec()
       publish({ type: 'changed', projectId, topics })
     },
-    async version(projectId) {
-      return (await redis.mget(`version:${projectId}`, 'version:all')).join('/')
+    async version(projectId, topics = dataTopics) {
+      const keys = topics.flatMap((t) => [versionKey(projectId, t), versionKey(null, t)])
+      return (await redis.mget(keys)).join('/')
     },
     control: (message) => void redis.publish(controlChannel, JSON.stringify(message)),
     async close() {

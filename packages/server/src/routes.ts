@@ -17,6 +17,8 @@ import {
   CutImported,
   CutPreview,
   CutRow,
+  EditPicturesAsk,
+  PrintsAsk,
   DecisionRequest,
   FinishingAsk,
   FinishingRule,
@@ -45,7 +47,6 @@ import {
   NewProject,
   NewVolume,
   Ok,
-  Place,
   PlanAnswer,
   PlanQuery,
   Playlist,
@@ -116,7 +117,7 @@ import type { FastifyInstance, FastifyReply } from 'fastify'
 import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import { z } from 'zod'
 import { listFile, previewLists } from './conform/list.ts'
-import { listPulls, planAnswer, startPulls } from './conform/service.ts'
+import { listPulls, planText, startPulls } from './conform/service.ts'
 import { addArrivals, changeArrivals, listArrivals, removeArrivals } from './arrivals/service.ts'
 import type { ArrivalWatch } from './arrivals/watch.ts'
 import type { Context } from './context.ts'
@@ -135,8 +136,8 @@ import { applyRename, previewRename } from './copies/rename.ts'
 import { keepLogLayouts, logLayouts, saveLog, writeLog } from './originals/log.ts'
 import { previewOf } from './copies/preview.ts'
 import { addSpec, changeSpec, listSpecs, removeSpec, restoreSpec, setDefaultSpec, specVersions } from './copies/specs.ts'
-import { keptAnswer } from './answers.ts'
-import { cutChanges, cutDetail, cutText, importCut, listCuts, previewCut, removeCut, setReference } from './cutlists/service.ts'
+import { keptAnswer, keptAnswerText, lastingAnswer } from './answers.ts'
+import { cutChanges, cutDetail, cutText, importCut, listCuts, previewCut, removeCut, setEditPictures } from './cutlists/service.ts'
 import { listMasters, masterRow, startMaster } from './masters/service.ts'
 import {
   applyDerivation,
@@ -157,7 +158,7 @@ import { previewRules, reelTable, setMatchRules } from './reconnect/rules.ts'
 import { matchRules, projectOfCut } from './reconnect/links.ts'
 import { measuredCut, startMeasure } from './reconnect/measure.ts'
 import { sightingsOf, startPrints } from './reconnect/prints.ts'
-import { decide, linkRows } from './reconnect/service.ts'
+import { decide, linkRowsText } from './reconnect/service.ts'
 import { cutSheet } from './reconnect/sheet.ts'
 import { accountOf, batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks, holdTask, moveTask, setLimit, setPriority } from './tasks/service.ts'
 import { addLooks, forgetLook, listLooks } from './viewer/looks.ts'
@@ -519,22 +520,33 @@ export function addRoutes(
         response: gives(z.object({ name: z.string(), lines: z.array(z.string()) })),
       },
     },
-    (req) => cutText(ctx, req.params.id, req.query.file),
+    async (req, reply) => {
+      const { id } = req.params
+      await projectOfCut(ctx, id)
+      return kept(reply, await lastingAnswer(`text ${id} ${req.query.file}`, () => cutText(ctx, id, req.query.file)))
+    },
   )
-  app.get('/api/cuts/:id/changes', { schema: { params: ById, querystring: z.object({ from: Id }), response: gives(CutChanges) } }, (req) =>
-    cutChanges(ctx, req.params.id, req.query.from),
+  app.get('/api/cuts/:id/changes', { schema: { params: ById, querystring: z.object({ from: Id }), response: gives(CutChanges) } }, async (req, reply) => {
+    const [{ id }, { from }] = [req.params, req.query]
+    await Promise.all([projectOfCut(ctx, id), projectOfCut(ctx, from)])
+    return kept(reply, await lastingAnswer(`changes ${id} ${from}`, () => cutChanges(ctx, id, from)))
+  })
+  app.put('/api/cuts/:id/reference', { schema: { params: ById, body: EditPicturesAsk, response: gives(CutRow) } }, (req) =>
+    setEditPictures(ctx, req.params.id, req.body),
   )
-  app.put('/api/cuts/:id/reference', { schema: { params: ById, body: Place, response: gives(CutRow) } }, (req) => setReference(ctx, req.params.id, req.body))
   app.get(
     '/api/cuts/:id/playlist',
     { schema: { params: ById, querystring: z.object({ viewing: Viewing.default('originals') }), response: gives(Playlist) } },
-    (req) => viewer.cutPlaylist(req.params.id, req.query.viewing),
+    async (req, reply) => {
+      const [{ id }, { viewing }] = [req.params, req.query]
+      return kept(reply, await keptAnswer(ctx, await projectOfCut(ctx, id), `playlist ${id} ${viewing}`, () => viewer.cutPlaylist(id, viewing)))
+    },
   )
 
   // Reconnect
   app.get('/api/cuts/:id/links', { schema: { params: ById, response: gives(z.array(LinkRow)) } }, async (req, reply) => {
     const { id } = req.params
-    return kept(reply, await keptAnswer(ctx, await projectOfCut(ctx, id), `links ${id}`, () => linkRows(ctx, id)))
+    return kept(reply, await linkRowsText(ctx, id))
   })
   app.post('/api/cuts/:id/decisions', { schema: { params: ById, body: DecisionRequest, response: gives(Changed) } }, (req) =>
     decide(ctx, req.params.id, req.body),
@@ -553,7 +565,9 @@ export function addRoutes(
   )
   app.post('/api/cuts/:id/measure', { schema: { params: ById, response: gives(Started) } }, (req) => startMeasure(ctx, req.params.id))
   app.get('/api/cuts/:id/measured', { schema: { params: ById, response: gives(MeasuredCut) } }, (req) => measuredCut(ctx, req.params.id))
-  app.post('/api/projects/:id/prints', { schema: { params: ById, response: gives(Started) } }, (req) => startPrints(ctx, req.params.id))
+  app.post('/api/projects/:id/prints', { schema: { params: ById, body: PrintsAsk, response: gives(Started) } }, (req) =>
+    startPrints(ctx, req.params.id, req.body.fine),
+  )
   app.get('/api/cuts/:id/sightings', { schema: { params: ById, querystring: z.object({ event: z.string() }), response: gives(Sightings) } }, (req) =>
     sightingsOf(ctx, req.params.id, req.query.event),
   )
@@ -590,7 +604,7 @@ export function addRoutes(
   app.get('/api/cuts/:id/plan', { schema: { params: ById, querystring: PlanQuery, response: gives(PlanAnswer) } }, async (req, reply) => {
     const { id } = req.params
     const { handles } = req.query
-    return kept(reply, await keptAnswer(ctx, await projectOfCut(ctx, id), `plan ${id} ${handles}`, () => planAnswer(ctx, id, handles)))
+    return kept(reply, await keptAnswerText(ctx, await projectOfCut(ctx, id), `plan ${id} ${handles}`, () => planText(ctx, id, handles)))
   })
   app.post('/api/cuts/:id/pulls', { schema: { params: ById, body: PullRequest, response: gives(Started) } }, (req) => startPulls(ctx, req.params.id, req.body))
   app.get('/api/cuts/:id/pulls', { schema: { params: ById, response: gives(z.array(PullRow)) } }, (req) => listPulls(ctx, req.params.id))
@@ -652,12 +666,11 @@ export function addRoutes(
       .header('cache-control', 'private, max-age=60')
       .send(await viewer.detail(req.params.id, req.query, gone(reply))),
   )
-  app.get('/api/cuts/:id/reference/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) =>
-    reply
-      .type('image/jpeg')
-      .header('cache-control', 'private, max-age=60')
-      .send(await viewer.referenceStill(req.params.id, req.query.frame, req.query.width, gone(reply))),
-  )
+  app.get('/api/cuts/:id/edit/still', { schema: { params: ById, querystring: Picture.extend({ event: z.string() }) } }, async (req, reply) => {
+    const { event, frame, width } = req.query
+    const { jpeg, what } = await viewer.editStill(req.params.id, event, frame, width, gone(reply))
+    return reply.type('image/jpeg').header('cache-control', 'private, max-age=60').header('x-naranja-shown', encodeURIComponent(what)).send(jpeg)
+  })
   app.get('/api/cuts/:id/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) =>
     reply
       .type('image/jpeg')
@@ -677,6 +690,11 @@ export function addRoutes(
   })
   app.get('/api/clips/:id/sound', { schema: { params: ById, querystring: PieceAsk } }, async (req, reply) => {
     const { stream, stop } = await viewer.clipSound(req.params.id, req.query.viewing, req.query.from, req.query.to)
+    req.raw.on('close', () => req.raw.destroyed && stop())
+    return reply.type('audio/mp4').send(stream)
+  })
+  app.get('/api/cuts/:id/sound', { schema: { params: ById, querystring: PieceAsk } }, async (req, reply) => {
+    const { stream, stop } = await viewer.cutSound(req.params.id, req.query.viewing, req.query.from, req.query.to)
     req.raw.on('close', () => req.raw.destroyed && stop())
     return reply.type('audio/mp4').send(stream)
   })

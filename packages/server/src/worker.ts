@@ -18,11 +18,11 @@ import { runMaster } from './masters/service.ts'
 import { runListen } from './originals/listen.ts'
 import { takeIn } from './originals/takeIn.ts'
 import { runMeasure } from './reconnect/measure.ts'
-import { runPrints } from './reconnect/prints.ts'
+import { printsWanted, runPrints } from './reconnect/prints.ts'
 import { TaskEntity, type TaskRecord } from './store/index.ts'
 import { type RunTask, Told } from './tasks/runner.ts'
 import { SpentClock } from './tasks/spent.ts'
-import { isPaused, limitOf, markProducts } from './tasks/service.ts'
+import { isPaused, limitOf, markProducts, topicsOf } from './tasks/service.ts'
 import { addTurns, taskForTurn } from './tasks/turns.ts'
 import type { TaskKind } from '@naranja/contract'
 
@@ -187,8 +187,9 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
       running.delete(task.id)
       clock.end(task.id)
       letGo(task.id)
-      await ctx.changed(task.projectId, 'tasks', 'copies', 'pulls', 'masters')
+      await ctx.changed(task.projectId, 'tasks', topicsOf(task.kind))
       if (task.kind === 'copy' && !stopping) await logsOf(task)
+      if (task.kind === 'take-in' && !stopping) await printsWanted(ctx, task.projectId).catch((e: Error) => log.error(e.message))
     }
   }
   /** Logs that were wanted of a batch, once it has ended; what came of them stands with the task that ended last. */

@@ -3,17 +3,21 @@ import type { ListPreview, ListQuery } from '@naranja/contract'
 import { cutToEdl, cutToOtio } from '@naranja/core/exchange'
 import { grouped } from '@naranja/core/lists'
 import { safeFileName } from '@naranja/core/naming'
+import { framesMeet } from '@naranja/core/pairing'
 import { pointFrom, type Referred } from '@naranja/core/plan'
-import { sameRate } from '@naranja/core/time'
+import { ownFile } from '@naranja/core/reconnect'
+import { copyFrame, sameRate } from '@naranja/core/time'
 import { joinBytes, pathText } from '@naranja/media'
 import { stringify } from 'csv-stringify/sync'
+import PQueue from 'p-queue'
 import type { Context } from '../context.ts'
 import { holds } from '../copies/state.ts'
 import { Refusal } from '../errors.ts'
 import { cutOf } from '../reconnect/links.ts'
 import { type ClipRecord, CopyEntity, type CutRecord, PullEntity } from '../store/index.ts'
-import { volumeNames } from '../volumes/service.ts'
-import { planOf } from './plan.ts'
+import { filesBelow, technicalOf } from '../volumes/named.ts'
+import { fromRef, resolvePlace, volumeNames } from '../volumes/service.ts'
+import { eventsPlanned } from './plan.ts'
 import { madeFrom } from './service.ts'
 
 export interface Written {
@@ -23,52 +27,119 @@ export interface Written {
   readonly left: readonly { readonly number: string; readonly track: string; readonly name: string; readonly why: string }[]
 }
 
-/** Which file of a kind each event points at, by event id. */
-async function referTo(ctx: Context, cut: CutRecord, target: ListQuery['target']) {
-  const { plan, clips, finishing } = await planOf(ctx, cut, { handles: 0, placeholders: false })
+type Target = ListQuery['target']
+const one: Readonly<Record<Target, string>> = { originals: 'original', intermediates: 'intermediate', proxies: 'proxy', pulls: 'pull', folder: 'file' }
+
+/** Which file each event points at, by event id; as text, why it points at none. */
+async function referTo(ctx: Context, cut: CutRecord, query: ListQuery) {
+  const { target } = query
+  const { plan, clips, finishing } = await eventsPlanned(ctx, cut, { handles: 0, placeholders: false })
   const { roots } = await volumeNames(ctx)
   const path = (volumeId: string, relative: Uint8Array) => pathText(joinBytes(roots.get(volumeId) ?? Buffer.alloc(0), relative))
   const pulls = target === 'pulls' ? (await ctx.repo(PullEntity).findBy({ cutId: cut.id, state: 'checked' })).filter((p) => madeFrom(p, finishing)) : []
-  const copies = target === 'proxies' || target === 'intermediates' ? await ctx.repo(CopyEntity).findBy({ projectId: cut.projectId, state: 'checked' }) : []
+  const ofCopies = target === 'proxies' || target === 'intermediates' || target === 'folder'
+  const copies = ofCopies ? await ctx.repo(CopyEntity).findBy({ projectId: cut.projectId, state: 'checked' }) : []
   const copiesOf = grouped(copies, (c) => c.clipId)
   const pullsOf = grouped(pulls, (p) => p.clipId)
+  const calledSo = (c: ClipRecord) => (copiesOf.get(c.id) ?? []).map((x) => lastOf(x.path))
+  const inFolder = target === 'folder' ? await filesOf(ctx, cut, query, [...clips.values()], calledSo, (c) => whereIs(c, roots.get(c.volumeId))) : null
   const events = new Map(plan.events.map((e) => [e.eventId, e]))
   const base = (c: ClipRecord) => ({ reel: c.reel, roll: c.roll, rate: c.technical.rate, drop: c.technical.drop })
-  const refer = (eventId: string): Referred | null => {
+  const refer = (eventId: string): Referred | string => {
     const e = events.get(eventId)
     const clip = e?.clipId ? clips.get(e.clipId) : undefined
-    if (!e?.used || !clip) return null
-    const whole = { ...base(clip), start: clip.start ?? 0, frames: clip.frames, offset: 0 }
-    if (target === 'originals' || !clip.technical.hasPicture) return { ...whole, name: clip.name, url: path(clip.volumeId, clip.path) }
-    if (target === 'pulls') {
-      const pull = pullsOf.get(clip.id)?.find((p) => p.in <= (e.used?.in ?? 0) && p.out >= (e.used?.out ?? 0))
-      if (!pull) return null
-      const url = path(pull.volumeId, Buffer.from(pull.path))
-      return { ...base(clip), name: url.slice(url.lastIndexOf('/') + 1), url, start: (clip.start ?? 0) + pull.in, frames: pull.out - pull.in, offset: pull.in }
-    }
+    if (!e?.used || !clip) return 'it is tied to no original'
     const used = e.used
+    // By far the most frequent, and for thousands of events: without a detour.
+    if (target === 'originals' || (target !== 'folder' && !clip.technical.hasPicture)) {
+      const { rate, drop } = clip.technical
+      const url = whereIs(clip, roots.get(clip.volumeId))
+      return { name: clip.name, url, reel: clip.reel, roll: clip.roll, rate, drop, start: clip.start ?? 0, frames: clip.frames, offset: 0 }
+    }
+    const whole = { ...base(clip), start: clip.start ?? 0, frames: clip.frames, offset: 0 }
+    const none = `no checked ${one[target]} of ${clip.name} holds its frames`
+    if (inFolder) {
+      const file = inFolder.get(clip.id) ?? none
+      if (typeof file === 'string') return file
+      const [first, last] = [copyFrame(file.map ?? null, used.in), copyFrame(file.map ?? null, used.out - 1)]
+      return first >= 0 && last < file.frames ? { ...base(clip), ...file } : `${file.name} does not hold all of its frames`
+    }
+    if (target === 'pulls') {
+      const pull = pullsOf.get(clip.id)?.find((p) => p.in <= used.in && p.out >= used.out)
+      if (!pull) return none
+      const url = path(pull.volumeId, Buffer.from(pull.path))
+      return { ...base(clip), name: lastOf(url), url, start: (clip.start ?? 0) + pull.in, frames: pull.out - pull.in, offset: pull.in }
+    }
     const mine = copiesOf.get(clip.id)?.filter((c) => c.kind === (target === 'proxies' ? 'proxy' : 'intermediate') && holds(c, clip, used)) ?? []
     // An event that was counted by a copy at another rate points at such a one again; others at one that runs as the original does.
     const copy = mine.find((c) => sameRate(c.facts?.rate ?? clip.technical.rate, clip.technical.rate) !== Boolean(e.origin)) ?? mine[0]
     const own = copy?.facts?.map
       ? { rate: copy.facts.rate, drop: copy.facts.drop, start: copy.facts.start ?? 0, frames: copy.facts.frames, map: copy.facts.map }
       : {}
-    return copy ? { ...whole, ...own, name: copy.path.slice(copy.path.lastIndexOf('/') + 1), url: path(copy.volumeId, Buffer.from(copy.path)) } : null
+    return copy ? { ...whole, ...own, name: lastOf(copy.path), url: path(copy.volumeId, Buffer.from(copy.path)) } : none
   }
-  return { point: pointFrom(plan, refer), clips, events }
+  const referred = (id: string): Referred | null => {
+    const r = refer(id)
+    return typeof r === 'string' ? null : r
+  }
+  return { point: pointFrom(plan, referred), refer }
 }
 
-const one: Readonly<Record<ListQuery['target'], string>> = { originals: 'original', intermediates: 'intermediate', proxies: 'proxy', pulls: 'pull' }
+/** Paths of originals as text, for as long as they stand there. */
+const places = new WeakMap<ClipRecord, { readonly root: string; readonly text: string }>()
+function whereIs(clip: ClipRecord, root: Buffer = Buffer.alloc(0)): string {
+  const [at, old] = [root.toString('latin1'), places.get(clip)]
+  if (old?.root === at) return old.text
+  const text = pathText(joinBytes(root, clip.path))
+  places.set(clip, { root: at, text })
+  return text
+}
+
+const lastOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
+
+type InFolder = Omit<Referred, 'reel' | 'roll'>
+
+/** For each clip the file of a folder that stands for it, called as it is or as one of its copies; as text, why none does. */
+async function filesOf(
+  ctx: Context,
+  cut: CutRecord,
+  { volumeId, ref }: ListQuery,
+  clips: readonly ClipRecord[],
+  calledSo: (c: ClipRecord) => string[],
+  pathOf: (c: ClipRecord) => string,
+): Promise<Map<string, InFolder | string>> {
+  if (!volumeId) throw new Refusal('bad-request', 'Choose the folder with the files that the list should point at.')
+  const { path } = await resolvePlace(ctx, volumeId, fromRef(ref ?? ''))
+  const files = await filesBelow(path)
+  const fileOf = async (clip: ClipRecord): Promise<InFolder | string> => {
+    const file = ownFile({ clipName: clip.name, sourceFile: pathOf(clip), otherFiles: calledSo(clip) }, files)
+    if (!file) return `no single file of the folder is called as ${clip.name}`
+    const t = await technicalOf(file, cut.cut.rate)
+    if (t.fault) return `${file.name}: ${t.fault}`
+    if (t.stamp && t.stamp !== clip.contentId) return `${file.name} is a copy of another original`
+    const { rate, frames, start, drop, reel, stamp } = t
+    const own = { rate: clip.technical.rate, frames: clip.frames, start: clip.start, drop: clip.technical.drop }
+    const meets = framesMeet(
+      { path: file.name, rate, frames, start, drop, reel, stamp },
+      { ...own, id: clip.id, name: clip.name, aliases: [], path: '', roll: clip.roll, reel: clip.reel, contentId: clip.contentId },
+    )
+    if ('reason' in meets) return `${file.name} does not fit: ${meets.reason}`
+    const from = start ?? (sameRate(rate, own.rate) ? (clip.start ?? 0) : 0)
+    return { name: file.name, url: pathText(file.path), rate, drop, frames, offset: 0, map: meets.map, start: from }
+  }
+  const some = new PQueue({ concurrency: 8 })
+  return new Map(await some.addAll(clips.map((c) => async () => [c.id, await fileOf(c)] as const)))
+}
 
 /** The cut as files, in the form that was asked for; events without a file of the kind keep what the imported list said. */
 export async function writeLists(ctx: Context, cutId: string, query: ListQuery): Promise<Written> {
   const cut = await cutOf(ctx, cutId)
-  const { point, clips, events } = await referTo(ctx, cut, query.target)
-  const name = `${safeFileName(cut.name)} on ${query.target}`
+  const { point, refer } = await referTo(ctx, cut, query)
+  const name = `${safeFileName(cut.name)} on ${query.target === 'folder' ? 'files of a folder' : query.target}`
   const left = cut.cut.events.flatMap((e) => {
     if (point(e) || e.kind !== 'camera') return []
-    const clip = clips.get(events.get(e.id)?.clipId ?? '')
-    const why = clip ? `no checked ${one[query.target]} of ${clip.name} holds its frames` : 'it is tied to no original'
+    const r = refer(e.id)
+    const why = typeof r === 'string' ? r : 'it has no frames'
     return [{ number: e.number, track: e.track, name: e.clipName ?? e.reel ?? '', why }]
   })
   if (query.format === 'otio') {

@@ -1,42 +1,56 @@
 /** The plan of a cut: what each of its events shows, with handles. */
-import { type FinishingSource, makePlan, type Plan, type PlanClip } from '@naranja/core/plan'
+import { type FinishingSource, makePlan, type Plan, type PlanClip, type PlanEvents, planEvents, type PlanMemo, type PlanOptions } from '@naranja/core/plan'
 import type { Link } from '@naranja/core/reconnect'
 import { In } from 'typeorm'
-import type { Context } from '../context.ts'
+import { LRUCache } from 'lru-cache'
+import { type Context, originalTopics } from '../context.ts'
 import { type Finishing, finishingOf } from '../copies/finishing.ts'
 import { found } from '../errors.ts'
+import { type Latest, latest } from '../once.ts'
 import { linksOf } from '../reconnect/links.ts'
 import { ClipEntity, type ClipRecord, type CutRecord, inPortions, ProjectEntity } from '../store/index.ts'
 
+/** Clips that were asked for, by project, until its originals change. */
+const clipsKept: Latest<Map<string, ClipRecord>> = new LRUCache({ max: 4 })
+
 /** The clips that links lead to. */
-export async function linkedClips(ctx: Context, links: readonly Link[]): Promise<ClipRecord[]> {
-  const out: ClipRecord[] = []
-  for (const some of inPortions([...new Set(links.flatMap((l) => (l.clipId ? [l.clipId] : [])))]))
-    out.push(...(await ctx.repo(ClipEntity).findBy({ id: In([...some]) })))
-  return out
+export async function linkedClips(ctx: Context, projectId: string, links: readonly Link[]): Promise<ClipRecord[]> {
+  const kept = latest(clipsKept, projectId, await ctx.version(projectId, originalTopics), () => new Map())
+  const ids = [...new Set(links.flatMap((l) => (l.clipId ? [l.clipId] : [])))]
+  for (const some of inPortions(ids.filter((id) => !kept.has(id)))) for (const c of await ctx.repo(ClipEntity).findBy({ id: In([...some]) })) kept.set(c.id, c)
+  return ids.flatMap((id) => kept.get(id) ?? [])
+}
+
+const plainClips = new WeakMap<ClipRecord, PlanClip>()
+
+function planClip(c: ClipRecord, finishing: FinishingSource | undefined): PlanClip {
+  const t = c.technical
+  return {
+    ...{ id: c.id, name: c.name, rate: t.rate, frames: c.frames, width: t.width, height: t.height, pixelAspect: t.pixelAspect },
+    holes: t.sequence?.missing.map((n) => n - (t.sequence?.first ?? 0)) ?? [],
+    finishing,
+  }
 }
 
 /** What the plan needs of clips. `finishing`: what those are finished from that are not finished from their originals. */
 export function planClips(clips: readonly ClipRecord[], finishing: ReadonlyMap<string, FinishingSource> = new Map()): Map<string, PlanClip> {
   return new Map(
     clips.map((c) => {
-      const t = c.technical
-      return [
-        c.id,
-        {
-          id: c.id,
-          name: c.name,
-          rate: t.rate,
-          frames: c.frames,
-          width: t.width,
-          height: t.height,
-          pixelAspect: t.pixelAspect,
-          holes: t.sequence?.missing.map((n) => n - (t.sequence?.first ?? 0)) ?? [],
-          finishing: finishing.get(c.id),
-        },
-      ]
+      const from = finishing.get(c.id)
+      const plain = from ? planClip(c, from) : (plainClips.get(c) ?? planClip(c, undefined))
+      if (!from) plainClips.set(c, plain)
+      return [c.id, plain]
     }),
   )
+}
+
+/** What was planned of cuts, by the options. */
+const memos = new LRUCache<string, PlanMemo>({ max: 12 })
+export function planMemo(cutId: string, options: Pick<PlanOptions, 'width' | 'height' | 'handles' | 'placeholders'>): PlanMemo {
+  const key = `${cutId} ${options.width}×${options.height} ${options.handles} ${options.placeholders}`
+  const memo = memos.get(key) ?? new WeakMap()
+  memos.set(key, memo)
+  return memo
 }
 
 export interface PlanAsk {
@@ -44,19 +58,25 @@ export interface PlanAsk {
   readonly placeholders: boolean
 }
 
-export interface Planned {
-  readonly plan: Plan
+export interface Planned<P extends PlanEvents = Plan> {
+  readonly plan: P
   /** The clips that it shows, by id. */
   readonly clips: ReadonlyMap<string, ClipRecord>
   readonly finishing: ReadonlyMap<string, Finishing>
 }
 
-/** The plan of a cut as things stand. */
-export async function planOf(ctx: Context, cut: CutRecord, ask: PlanAsk): Promise<Planned> {
+async function planned<P extends PlanEvents>(ctx: Context, cut: CutRecord, ask: PlanAsk, make: typeof planEvents | typeof makePlan): Promise<Planned<P>> {
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
   const { links } = await linksOf(ctx, cut)
-  const records = await linkedClips(ctx, links)
+  const records = await linkedClips(ctx, cut.projectId, links)
   const finishing = await finishingOf(ctx, cut.projectId, records)
-  const plan = makePlan(cut.cut, links, planClips(records, finishing), { width: project.width, height: project.height, ...ask })
+  const options = { width: project.width, height: project.height, ...ask }
+  const plan = make(cut.cut, links, planClips(records, finishing), options, planMemo(cut.id, options)) as PlanEvents as P
   return { plan, clips: new Map(records.map((c) => [c.id, c])), finishing }
 }
+
+/** The plan of a cut as things stand. */
+export const planOf = (ctx: Context, cut: CutRecord, ask: PlanAsk): Promise<Planned> => planned(ctx, cut, ask, makePlan)
+
+/** What is planned of its events, without what is rendered of them together. */
+export const eventsPlanned = (ctx: Context, cut: CutRecord, ask: PlanAsk): Promise<Planned<PlanEvents>> => planned(ctx, cut, ask, planEvents)

@@ -1,9 +1,9 @@
 /** The conform: its plan and its pulls. */
-import type { PlanAnswer, PullRequest, PullRow, Started } from '@naranja/contract'
-import { bytesText, bytesUnder } from '@naranja/core/estimate'
+import type { PlanAnswer, PlanRow, PullRequest, PullRow, Started } from '@naranja/contract'
+import { bytesText, bytesUnder, type Piece } from '@naranja/core/estimate'
 import { stampText } from '@naranja/core/clip'
 import { safeFileName, stem } from '@naranja/core/naming'
-import { planPulls } from '@naranja/core/plan'
+import { type PlanEvent, type PullPlan, planPulls } from '@naranja/core/plan'
 import type { FrameRange } from '@naranja/core/time'
 import { promised, type Spec, specOf } from '@naranja/core/specs'
 import { CheckFailed, commandLine, copyCommand, freeSpace, joinBytes, makeCopy, pathText } from '@naranja/media'
@@ -21,59 +21,66 @@ import { ClipEntity, type ClipRecord, PullEntity, type PullRecord } from '../sto
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
 import { resolveTarget, volumeNames, tidyFolder } from '../volumes/service.ts'
-import { planOf } from './plan.ts'
+import { eventsPlanned } from './plan.ts'
 
 export const pullSpec = specOf('pull-dnxhr-hqx') as Spec
 /** A pull of a clip as a piece of work: its own rate, all of its picture and sound. */
 const pullPiece = (c: ClipRecord, range: FrameRange) => pieceOf(c, promised(pullSpec, { ...factsOf(c, null), crop: null }, c.technical.rate, range), range)
 
-export async function planAnswer(ctx: Context, cutId: string, handles: number): Promise<PlanAnswer> {
+type PullOfPlan = PlanAnswer['pulls'][number]
+/** Rows of plans, and pulls with what they take, by what was planned: what has not changed is not worked out anew. */
+const rowsKept = new WeakMap<PlanEvent, { readonly clip: ClipRecord | undefined; readonly could: boolean; readonly text: string }>()
+const pullsKept = new WeakMap<PullPlan, { readonly source: ClipRecord; readonly piece: Piece; readonly bytes: number; readonly text: string }>()
+
+function planRow(e: PlanEvent, clip: ClipRecord | undefined, name: string, could: boolean): PlanRow {
+  const { eventId, number, track, recordIn, recordOut, clipId, source, used, step, handles, dissolve, scale, finishing, block } = e
+  return {
+    ...{ eventId, number, track, name: clip?.name ?? name, recordIn, recordOut, clipId, clipFrames: clip?.frames ?? 0, source, used, step },
+    ...{ handles, dissolve, scale, notes: [...e.notes], finishing, block, couldFinish: could },
+  }
+}
+
+function pullOf(p: PullPlan, source: ClipRecord) {
+  const old = pullsKept.get(p)
+  if (old?.source === source) return old
+  const piece = pullPiece(source, p.range)
+  const bytes = bytesUnder(pullSpec, piece)
+  const row: PullOfPlan = { clipId: p.clipId, range: p.range, eventIds: [...p.eventIds], name: source.name, bytes }
+  const made = { source, piece, bytes, text: JSON.stringify(row) }
+  pullsKept.set(p, made)
+  return made
+}
+
+/** The plan of a cut as JSON: a `PlanAnswer`. */
+export async function planText(ctx: Context, cutId: string, handles: number): Promise<string> {
   const cut = await cutOf(ctx, cutId)
-  const { plan, clips, finishing } = await planOf(ctx, cut, { handles, placeholders: false })
-  const could = await couldFinish(ctx, [...clips.values()], finishing)
+  const { plan, clips, finishing } = await eventsPlanned(ctx, cut, { handles, placeholders: false })
+  const [could, pace] = await Promise.all([couldFinish(ctx, [...clips.values()], finishing), Pace.of(ctx)])
   const names = new Map(cut.cut.events.map((e) => [e.id, e.clipName ?? e.reel ?? '']))
-  const pace = await Pace.of(ctx)
+  const rows = plan.events.map((e) => {
+    const clip = e.clipId ? clips.get(e.clipId) : undefined
+    const [old, can] = [rowsKept.get(e), clip !== undefined && could.has(clip.id)]
+    if (old && old.clip === clip && old.could === can) return old.text
+    const text = JSON.stringify(planRow(e, clip, names.get(e.eventId) ?? '', can))
+    rowsKept.set(e, { clip, could: can, text })
+    return text
+  })
   const pulls = planPulls(plan).flatMap((p) => {
     const clip = clips.get(p.clipId)
-    if (!clip) return []
-    const source = standIn(clip, finishing.get(clip.id))
-    return [{ ...p, eventIds: [...p.eventIds], name: clip.name, clip: source, piece: pullPiece(source, p.range) }]
+    return clip ? [pullOf(p, standIn(clip, finishing.get(clip.id)))] : []
   })
-  return {
-    width: plan.width,
-    height: plan.height,
-    length: plan.length,
-    soundTracks: plan.soundTracks,
-    events: plan.events.map((e) => ({
-      eventId: e.eventId,
-      number: e.number,
-      track: e.track,
-      name: (e.clipId && clips.get(e.clipId)?.name) || (names.get(e.eventId) ?? ''),
-      recordIn: e.recordIn,
-      recordOut: e.recordOut,
-      clipId: e.clipId,
-      clipFrames: (e.clipId && clips.get(e.clipId)?.frames) || 0,
-      source: e.source,
-      used: e.used,
-      step: e.step,
-      handles: e.handles,
-      dissolve: e.dissolve,
-      scale: e.scale,
-      notes: [...e.notes],
-      finishing: e.finishing,
-      block: e.block,
-      couldFinish: e.clipId !== null && could.has(e.clipId),
-    })),
-    pulls: pulls.map(({ piece, clip: _, ...p }) => ({ ...p, bytes: bytesUnder(pullSpec, piece) })),
-    bytes: pulls.reduce((n, p) => n + bytesUnder(pullSpec, p.piece), 0),
-    time: Math.ceil(pulls.reduce((n, p) => n + pace.seconds(p.clip, [{ spec: pullSpec, piece: p.piece }]), 0)),
+  const { width, height, length, soundTracks } = plan
+  const sums: Omit<PlanAnswer, 'events' | 'pulls'> = {
+    ...{ width, height, length, soundTracks, bytes: pulls.reduce((n, p) => n + p.bytes, 0) },
+    time: Math.ceil(pulls.reduce((n, p) => n + pace.seconds(p.source, [{ spec: pullSpec, piece: p.piece }]), 0)),
   }
+  return `${JSON.stringify(sums).slice(0, -1)},"events":[${rows.join(',')}],"pulls":[${pulls.map((p) => p.text).join(',')}]}`
 }
 
 /** Sets the pulls of a cut going: used ranges with handles, joined where they overlap. */
 export async function startPulls(ctx: Context, cutId: string, request: z.infer<typeof PullRequest>): Promise<Started> {
   const cut = await cutOf(ctx, cutId)
-  const { plan, clips, finishing } = await planOf(ctx, cut, { handles: request.handles, placeholders: false })
+  const { plan, clips, finishing } = await eventsPlanned(ctx, cut, { handles: request.handles, placeholders: false })
   const wanted = planPulls(plan)
   if (wanted.length === 0) throw new Refusal('bad-request', 'No event of this cut can be pulled yet. Settle the open ones in Reconnect.')
   const target = await resolveTarget(ctx, request.volumeId, request.folder)

@@ -12,7 +12,7 @@ import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { planOf } from '../conform/plan.ts'
+import { eventsPlanned } from '../conform/plan.ts'
 import { cutOf, linksOf } from '../reconnect/links.ts'
 import {
   ClipEntity,
@@ -166,7 +166,7 @@ async function usedBy(ctx: Context, cutId: string, handles: number | null): Prom
     const { links } = await linksOf(ctx, cut)
     return new Map(links.flatMap((l) => (l.clipId ? [[l.clipId, []] as const] : [])))
   }
-  const { plan } = await planOf(ctx, cut, { handles, placeholders: true })
+  const { plan } = await eventsPlanned(ctx, cut, { handles, placeholders: true })
   const out = new Map<string, FrameRange[]>()
   for (const p of planPulls(plan)) out.set(p.clipId, [...(out.get(p.clipId) ?? []), p.range])
   return out

@@ -28,9 +28,17 @@ export class Pace {
     const guess = firstGuess(copies)
     return copies.reduce((n, c, i) => n + this.factor(c.spec, clip) * (guess[i] ?? 0), 0)
   }
+  /** By spec and codec: thousands of clips ask for few. */
+  private readonly factors = new Map<Spec, Map<string, number>>()
   private factor(spec: Spec, clip: ClipRecord): number {
-    const own = this.known.get(paceName(spec, clip.technical.codec))
-    if (own) return own
+    const { codec } = clip.technical
+    const mine = this.factors.get(spec) ?? new Map<string, number>()
+    this.factors.set(spec, mine)
+    const factor = mine.get(codec) ?? this.known.get(paceName(spec, codec)) ?? this.nearest(spec)
+    mine.set(codec, factor)
+    return factor
+  }
+  private nearest(spec: Spec): number {
     const like = [...this.known].filter(([name]) => name.startsWith(paceBegin(spec)))
     const near = (like.length ? like : [...this.known]).map(([, factor]) => Math.log(factor))
     return Math.exp(near.reduce((a, b) => a + b, 0) / (near.length || 1))

@@ -1,7 +1,7 @@
 /** Cut lists: read once, kept byte for byte, never changed. */
 import { createHash } from 'node:crypto'
 import { readFile, stat } from 'node:fs/promises'
-import type { CutAsk, CutChanges, CutDetail, CutImport, CutImported, CutPreview, CutRow, Place } from '@naranja/contract'
+import type { CutAsk, CutChanges, CutDetail, CutImport, CutImported, CutPreview, CutRow, EditPicturesAsk } from '@naranja/contract'
 import { assembleCut, type Cut } from '@naranja/core/cutlist'
 import { decodeText, linesOf } from '@naranja/core/edl'
 import { safeFileName, stem } from '@naranja/core/naming'
@@ -12,9 +12,11 @@ import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { recordChange, setDecisions } from '../projects/changes.ts'
-import { cutOf, eventKey } from '../reconnect/links.ts'
+import { cutOf, eventKey, filesOfCut } from '../reconnect/links.ts'
+import { printsWanted } from '../reconnect/prints.ts'
 import { CutEntity, type CutRecord, type CutSummary, DecisionEntity, ProjectEntity } from '../store/index.ts'
 import { fromRef, resolvePlace } from '../volumes/service.ts'
+import { editPictures } from '../viewer/edit.ts'
 import { plural } from '../words.ts'
 import { readAside } from './aside.ts'
 import { most } from './read.ts'
@@ -81,19 +83,28 @@ const summaryOf = (cut: Cut, files: CutRecord['files']): CutSummary => ({
   })),
 })
 
-const inLists = { id: true, projectId: true, name: true, problems: true, referencePath: true, follows: true, summary: true, created: true } as const
+const inLists = {
+  id: true,
+  projectId: true,
+  name: true,
+  problems: true,
+  referencePath: true,
+  copiesPath: true,
+  follows: true,
+  summary: true,
+  created: true,
+} as const
 type Listed = Pick<CutRecord, keyof typeof inLists>
 
 async function rowOf(ctx: Context, c: Listed): Promise<CutRow> {
   // One that was imported before summaries were kept is read whole, once.
   let { summary } = c
   if (!summary) {
-    const whole = await cutOf(ctx, c.id)
-    summary = summaryOf(whole.cut, whole.files)
+    summary = summaryOf((await cutOf(ctx, c.id)).cut, await filesOfCut(ctx, c.id))
     await ctx.repo(CutEntity).update({ id: c.id }, { summary } as never)
   }
   const { id, projectId, name, problems, follows } = c
-  return { id, projectId, name, ...summary, problems, follows, reference: c.referencePath, created: c.created.toISOString() }
+  return { id, projectId, name, ...summary, problems, follows, reference: c.referencePath, copies: c.copiesPath, created: c.created.toISOString() }
 }
 
 /** Reads lists of one cut. Bad lines are problems; a file in which no event can be read is refused with its problems. */
@@ -139,6 +150,8 @@ export async function importCut(ctx: Context, projectId: string, request: z.infe
     sourceCount: request.sourceCount,
     referenceVolumeId: null,
     referencePath: null,
+    copiesVolumeId: null,
+    copiesPath: null,
     follows: earlier?.id ?? null,
     summary: null,
     created: new Date(),
@@ -149,7 +162,8 @@ export async function importCut(ctx: Context, projectId: string, request: z.infe
   const carried = earlier ? await carryDecisions(ctx, earlier, record) : 0
   const sentence = `Imported the cut list ${name}${earlier ? `, a new turnover of ${earlier.name}` : ''}${carried ? `; ${plural(carried, 'decision')} went along` : ''}.`
   await recordChange(ctx, projectId, sentence, { kind: 'cut-imported', cutId: record.id })
-  if (request.reference) await setReference(ctx, record.id, request.reference)
+  if (request.reference) await setEditPictures(ctx, record.id, { ...request.reference, kind: 'movie' })
+  else await printsWanted(ctx, projectId)
   await ctx.changed(projectId, 'cuts', 'links')
   const bad = problems.filter((p) => p.severity === 'error').length
   return {
@@ -187,18 +201,34 @@ export async function cutChanges(ctx: Context, id: string, from: string): Promis
   }))
 }
 
-/** Names the movie of the offline edit; refused where it is no movie at the cut's rate. */
-export async function setReference(ctx: Context, cutId: string, place: Place): Promise<CutRow> {
+/** Names the movie of the offline edit, or the folder of its light copies; refused where they are of no use to the cut. */
+export async function setEditPictures(ctx: Context, cutId: string, ask: z.infer<typeof EditPicturesAsk>): Promise<CutRow> {
   const cut = await cutOf(ctx, cutId)
-  const { path } = await resolvePlace(ctx, place.volumeId, fromRef(place.ref))
-  const t = await probe(path, { projectRate: cut.cut.rate })
-  const name = pathText(lastName(path))
-  if (t.fault) throw new Refusal('unreadable', t.fault)
-  if (!t.hasPicture) throw new Refusal('unreadable', `${name} has no picture; choose the movie of the offline edit.`)
-  if (t.rate.num * cut.cut.rate.den !== cut.cut.rate.num * t.rate.den)
-    throw new Refusal('bad-request', `${name} runs at ${rateText(t.rate)} fps, the cut at ${rateText(cut.cut.rate)}; frames would not agree.`)
-  await ctx.repo(CutEntity).update({ id: cutId }, { referenceVolumeId: place.volumeId, referencePath: pathText(fromRef(place.ref)) })
+  const { path } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
+  const [volumeId, relative] = [ask.volumeId, pathText(fromRef(ask.ref))]
+  if (ask.kind === 'copies') {
+    const to = { copiesVolumeId: volumeId, copiesPath: relative, referenceVolumeId: null, referencePath: null }
+    const pictures = await editPictures(ctx, { ...cut, ...to })
+    const events = cut.cut.events.filter((e) => e.medium === 'picture' && e.kind === 'camera')
+    let held = 0
+    for (const e of events) if (await pictures?.(e)) held++
+    if (held === 0)
+      throw new Refusal(
+        'bad-request',
+        `No file below ${pathText(path)} is called as an event of this cut and holds its frames. Choose the folder of the light copies that it was cut from.`,
+      )
+    await ctx.repo(CutEntity).update({ id: cutId }, to)
+  } else {
+    const t = await probe(path, { projectRate: cut.cut.rate })
+    const name = pathText(lastName(path))
+    if (t.fault) throw new Refusal('unreadable', t.fault)
+    if (!t.hasPicture) throw new Refusal('unreadable', `${name} has no picture; choose the movie of the offline edit.`)
+    if (t.rate.num * cut.cut.rate.den !== cut.cut.rate.num * t.rate.den)
+      throw new Refusal('bad-request', `${name} runs at ${rateText(t.rate)} fps, the cut at ${rateText(cut.cut.rate)}; frames would not agree.`)
+    await ctx.repo(CutEntity).update({ id: cutId }, { referenceVolumeId: volumeId, referencePath: relative, copiesVolumeId: null, copiesPath: null })
+  }
   await ctx.changed(cut.projectId, 'cuts')
+  await printsWanted(ctx, cut.projectId)
   return rowOf(ctx, await cutOf(ctx, cutId))
 }
 
@@ -214,8 +244,7 @@ export async function cutDetail(ctx: Context, id: string): Promise<CutDetail> {
 
 /** The list as it came, as lines. */
 export async function cutText(ctx: Context, id: string, file: number): Promise<{ name: string; lines: string[] }> {
-  const c = await cutOf(ctx, id)
-  const f = found(c.files[file], 'The file of the cut')
+  const f = found((await filesOfCut(ctx, id))[file], 'The file of the cut')
   return { name: f.name, lines: linesOf(decodeText(Buffer.from(f.base64, 'base64'))) }
 }
 

@@ -5,7 +5,7 @@ import { basename, dirname, join } from 'node:path'
 import type { MasterReport, MasterRequest, MasterRow, Started } from '@naranja/contract'
 import { bytesText, bytesUnder } from '@naranja/core/estimate'
 import { safeFileName } from '@naranja/core/naming'
-import { blocked, type Part, type Plan, type PlanEvent, slicePart } from '@naranja/core/plan'
+import { blocked, notCarried, type Part, type PlanEvent, slicePart } from '@naranja/core/plan'
 import { type Spec, specOf } from '@naranja/core/specs'
 import { formatFrames, length, seconds, sourceFrame } from '@naranja/core/time'
 import {
@@ -272,7 +272,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       placeholders: plan.events.filter((e) => e.placeholder).map((e) => ({ eventId: e.eventId, reason: e.block ?? '' })),
       finishing: fromCopies,
       unconfirmed: links.filter((l) => l.state === 'likely').map((l) => l.eventId),
-      notCarried: notCarried(cut, plan),
+      notCarried: notCarried(cut.cut, plan),
       checksum: `XXH3 ${await fileHash(file)}`,
       made: new Date().toISOString(),
     }
@@ -325,30 +325,13 @@ const finishedFrom = (list: MasterReport['finishing']): MasterReport['checks'][n
   }
 }
 
-/** What the list asks for and this version does not render, in words. */
-function notCarried(cut: CutRecord, plan: Plan): string[] {
-  const out: string[] = []
-  for (const e of cut.cut.events) {
-    if (e.medium === 'picture' && (e.transition.type === 'wipe' || e.transition.type === 'key'))
-      out.push(`Event ${e.number}: its ${e.transition.type} ${e.transition.code} was rendered as a dissolve.`)
-    if (e.medium === 'sound' && e.speed) out.push(`Event ${e.number}: sound at another speed is silent.`)
-    if (e.medium === 'sound' && e.transition.frames > 0)
-      out.push(`Event ${e.number}: its sound transition of ${e.transition.frames} frames was rendered as a cut.`)
-    if (e.levels?.length) out.push(`Event ${e.number} on ${e.track}: its levels were not applied.`)
-    if (e.cdl) out.push(`Event ${e.number}: its correction (ASC CDL) was not applied.`)
-    if (e.otio?.effects?.length) out.push(`Event ${e.number} on ${e.track}: effects that are not understood were left out.`)
-  }
-  for (const e of plan.events) if (e.track.startsWith('A') && e.placeholder) out.push(`Event ${e.number} on ${e.track} is silent: ${e.block}.`)
-  return out
-}
-
 /** Segments that the newest master does not use are not needed any more. */
 async function forgetSegments(folder: string, used: ReadonlySet<string>): Promise<void> {
   for (const f of await readdir(folder)) if (!used.has(f)) await rm(join(folder, f), { force: true })
 }
 
 async function rowOf(ctx: Context, m: MasterRecord): Promise<MasterRow> {
-  const [cut, { roots }] = await Promise.all([ctx.repo(CutEntity).findOneBy({ id: m.cutId }), volumeNames(ctx)])
+  const [cut, { roots }] = await Promise.all([ctx.repo(CutEntity).findOne({ where: { id: m.cutId }, select: { id: true, name: true } }), volumeNames(ctx)])
   return {
     id: m.id,
     cutId: m.cutId,

@@ -257,6 +257,7 @@ export async function laneClips(ctx: Context, projectId: string): Promise<LaneCl
       lane: c.roll,
       reel: c.reel,
       start: c.start,
+      drop: t.drop,
       frames: c.frames,
       rate: t.rate,
       day: c.day,

@@ -1,8 +1,9 @@
 /** The one door for every change by a person: who, when, a sentence, and how it is taken back (`undo.ts`). */
 import type { ChangeRow, Changed } from '@naranja/contract'
 import type { Decision } from '@naranja/core/reconnect'
+import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
-import { ChangeEntity, DecisionEntity, type Inverse } from '../store/index.ts'
+import { ChangeEntity, DecisionEntity, inPortions, type Inverse } from '../store/index.ts'
 
 /** Writes down a change that has been made. */
 export async function recordChange(ctx: Context, projectId: string, sentence: string, inverse: Inverse): Promise<Changed> {
@@ -18,16 +19,23 @@ export async function setDecisions(
   projectId: string,
   wanted: readonly { eventKey: string; decision: Decision | null }[],
 ): Promise<{ eventKey: string; decision: Decision | null }[]> {
-  const repo = ctx.repo(DecisionEntity)
-  const before: { eventKey: string; decision: Decision | null }[] = []
-  for (const { eventKey, decision } of wanted) {
-    const old = await repo.findOneBy({ projectId, eventKey })
-    before.push({ eventKey, decision: old?.decision ?? null })
-    if (!decision) await repo.delete({ projectId, eventKey })
-    else if (old) await repo.update({ id: old.id }, { decision })
-    else await repo.insert({ id: newId(), projectId, eventKey, decision })
-  }
-  return before
+  // Two events that are the same in all that is told of them are decided as one; the last word holds.
+  const last = new Map(wanted.map((w) => [w.eventKey, w.decision]))
+  const old = new Map<string, Decision>()
+  await ctx.db.transaction(async (tx) => {
+    const repo = tx.getRepository(DecisionEntity)
+    for (const keys of inPortions([...last.keys()])) {
+      const mine = { projectId, eventKey: In([...keys]) }
+      for (const d of await repo.findBy(mine)) old.set(d.eventKey, d.decision)
+      await repo.delete(mine)
+      const rows = keys.flatMap((eventKey) => {
+        const decision = last.get(eventKey)
+        return decision ? [{ id: newId(), projectId, eventKey, decision }] : []
+      })
+      if (rows.length > 0) await repo.insert(rows as never)
+    }
+  })
+  return [...last.keys()].map((eventKey) => ({ eventKey, decision: old.get(eventKey) ?? null }))
 }
 
 export async function listChanges(ctx: Context, projectId: string): Promise<ChangeRow[]> {

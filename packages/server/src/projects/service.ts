@@ -5,11 +5,13 @@ import { isOpen } from '@naranja/core/reconnect'
 import { parseRate, type Rate, rateText } from '@naranja/core/time'
 import { In } from 'typeorm'
 import type { z } from 'zod'
-import { type Context, newId } from '../context.ts'
+import { LRUCache } from 'lru-cache'
+import { once } from '../once.ts'
+import { type Context, newId, originalTopics } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { toldUnsafe } from '../backups/service.ts'
 import { refreshNotices } from '../originals/notices.ts'
-import { linksOf } from '../reconnect/links.ts'
+import { cutOf, linksOf } from '../reconnect/links.ts'
 import {
   BackupEntity,
   BackupFileEntity,
@@ -129,13 +131,29 @@ export async function removeProject(ctx: Context, id: string): Promise<void> {
   await ctx.changed(id, 'projects')
 }
 
+type OfClips = Omit<Summary, 'cuts' | 'events' | 'settled' | 'masters' | 'working' | 'toldUnsafe' | 'checked'>
+const clipsSummed = new LRUCache<string, Promise<OfClips>>({ max: 6 })
+
 export async function summary(ctx: Context, id: string): Promise<Summary> {
-  const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked' }, select: { clipId: true } })
-  const cuts = await ctx.repo(CutEntity).find({ where: { projectId: id, removed: false }, order: { created: 'DESC' } })
-  const newest = cuts[0]
+  const [version, gone] = await Promise.all([ctx.version(id, [...originalTopics, 'backups']), awayVolumes(ctx)])
+  const sum = await once(clipsSummed, `${id} ${version} ${[...gone.keys()].join()}`, () => sumOfClips(ctx, id, gone))
+  const cuts = await ctx.repo(CutEntity).find({ where: { projectId: id, removed: false }, order: { created: 'DESC' }, select: { id: true } })
+  const newest = cuts[0] && (await cutOf(ctx, cuts[0].id))
   const links = newest ? (await linksOf(ctx, newest)).links : []
   const working = await ctx.repo(TaskEntity).countBy({ projectId: id, state: In(['waiting', 'held', 'running']) })
-  const [gone, { labels }, checked] = await Promise.all([awayVolumes(ctx), volumeNames(ctx), checkedClips(ctx, id)])
+  return {
+    ...sum,
+    ...{ cuts: cuts.length, events: links.length, settled: links.filter((l) => !isOpen(l)).length, working },
+    masters: await ctx.repo(MasterEntity).countBy({ projectId: id, state: 'verified' }),
+    toldUnsafe: await toldUnsafe(ctx, id),
+    checked: (await checkedClips(ctx, id)).size,
+  }
+}
+
+/** What a project's clips come to. */
+async function sumOfClips(ctx: Context, id: string, gone: ReadonlyMap<string, string>): Promise<OfClips> {
+  const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked' }, select: { clipId: true } })
+  const { labels } = await volumeNames(ctx)
   const hasCopy = new Set(copies.map((c) => c.clipId))
   const n = { clips: 0, seconds: 0, bytes: 0, copied: 0, copyable: 0, unsafe: 0, folderGone: 0, ticked: 0, safeTwice: 0 }
   const [rolls, days, away] = [new Set<string>(), new Set<string>(), new Map<string, number>()]
@@ -172,16 +190,9 @@ export async function summary(ctx: Context, id: string): Promise<Summary> {
     ...n,
     rolls: rolls.size,
     days: days.size,
-    cuts: cuts.length,
-    events: links.length,
-    settled: links.filter((l) => !isOpen(l)).length,
-    masters: await ctx.repo(MasterEntity).countBy({ projectId: id, state: 'verified' }),
-    working,
-    toldUnsafe: await toldUnsafe(ctx, id),
     notices: [...kinds.values()].map(({ notice, count }) => ({ ...notice, count })).sort((a, b) => severity(b) - severity(a) || b.count - a.count),
     advice: advised && { ...advised, reasons: [...advised.reasons] },
     away: [...away].map(([volumeId, clips]) => ({ volume: labels.get(volumeId) ?? '?', why: gone.get(volumeId) ?? '', clips })),
-    checked: checked.size,
     majority: majority(technical),
   }
 }

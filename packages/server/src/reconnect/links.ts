@@ -4,25 +4,32 @@ import type { MatchRules } from '@naranja/contract'
 import { numberedName } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
 import { stem } from '@naranja/core/naming'
-import { type ClipFacts, type CopyTime, type Link, plainPath, reconnect, type Rule } from '@naranja/core/reconnect'
+import { type ClipFacts, type CopyTime, type Link, plainPath, Reconnection, type Rule } from '@naranja/core/reconnect'
 import { sameRate, timecodeText } from '@naranja/core/time'
 import { joinBytes, parentOf, pathText } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
-import type { Context } from '../context.ts'
+import { type Latest, latest, once } from '../once.ts'
+import { type Context, originalTopics } from '../context.ts'
 import { finishingOf } from '../copies/finishing.ts'
 import { found } from '../errors.ts'
 import { present } from '../originals/facts.ts'
 import { ClipEntity, CopyEntity, CutEntity, type CutRecord, DecisionEntity, SettingEntity, VolumeEntity } from '../store/index.ts'
 import { awayVolumes, volumeNames } from '../volumes/service.ts'
 
-const factsKept = new LRUCache<string, ClipFacts[]>({ max: 8 })
-const linksKept = new LRUCache<string, Link[]>({ max: 32 })
+const factsKept: Latest<Promise<ClipFacts[]>> = new LRUCache({ max: 4 })
+const eventKeys = new WeakMap<CutEvent, string>()
 
 /** What an event is, wherever it stands in a turnover. */
-export const eventKey = (e: CutEvent): string =>
-  createHash('sha1')
-    .update(JSON.stringify([e.medium, e.reel, e.clipName, e.sourceFile, timecodeText(e.sourceIn), e.recordOut - e.recordIn]))
-    .digest('hex')
+export function eventKey(e: CutEvent): string {
+  let key = eventKeys.get(e)
+  if (key === undefined) {
+    key = createHash('sha1')
+      .update(JSON.stringify([e.medium, e.reel, e.clipName, e.sourceFile, timecodeText(e.sourceIn), e.recordOut - e.recordIn]))
+      .digest('hex')
+    eventKeys.set(e, key)
+  }
+  return key
+}
 
 /** What of its edit copies helps to find an original: names that were changed, and counts at another rate. */
 interface CopyNotes {
@@ -49,10 +56,10 @@ async function copyNotes(ctx: Context, projectId: string): Promise<Map<string, C
   return out
 }
 
-async function facts(ctx: Context, projectId: string, version: string, away: ReadonlyMap<string, string>): Promise<ClipFacts[]> {
-  const key = `${projectId} ${version} ${[...away.keys()].join()}`
-  const kept = factsKept.get(key)
-  if (kept) return kept
+const facts = (ctx: Context, projectId: string, version: string, away: ReadonlyMap<string, string>): Promise<ClipFacts[]> =>
+  latest(factsKept, projectId, `${version} ${[...away.keys()].join()}`, () => readFacts(ctx, projectId, away))
+
+async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<string, string>): Promise<ClipFacts[]> {
   const [clips, volumes, notes] = await Promise.all([
     ctx.repo(ClipEntity).find({
       where: { projectId, removed: false },
@@ -100,6 +107,7 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
         copies: notes.get(c.id)?.paths,
         ...{ roll: c.roll, scene: present(c, 'scene'), take: present(c, 'take'), coding: c.technical.codec, recorded: c.modified.getTime() },
         pixels: c.technical.width * c.technical.height,
+        form: s ? 'numbered pictures' : c.technical.hasPicture ? 'movie' : 'sound',
         mapped: notes.get(c.id)?.mapped,
         reel: c.reel,
         reelDerived: c.reelSource === 'folder' || c.reelSource === 'rule',
@@ -116,7 +124,6 @@ async function facts(ctx: Context, projectId: string, version: string, away: Rea
         fromCopy: finishing.has(c.id),
       }
     })
-  factsKept.set(key, list)
   return list
 }
 
@@ -127,35 +134,43 @@ export const rulesSetting = (projectId: string): string => `reconnect rules ${pr
 export const matchRules = async (ctx: Context, projectId: string): Promise<MatchRules> =>
   ((await ctx.repo(SettingEntity).findOneBy({ name: rulesSetting(projectId) }))?.value as MatchRules | undefined) ?? { rules: [], version: 0 }
 
+/** What a cut is tied to and how, until its originals change. */
+interface Ties {
+  readonly reconnection: Reconnection
+  readonly names: ReadonlyMap<string, string>
+}
+const tiesKept: Latest<Promise<Ties>> = new LRUCache({ max: 6 })
+
+async function tiesOf(ctx: Context, cut: CutRecord): Promise<Ties> {
+  const [version, away] = await Promise.all([ctx.version(cut.projectId, originalTopics), awayVolumes(ctx)])
+  return latest(tiesKept, cut.id, `${version} ${[...away.keys()].join()}`, async () => {
+    const clips = await facts(ctx, cut.projectId, version, away)
+    return { reconnection: new Reconnection(cut.cut, clips), names: new Map(clips.map((c) => [c.id, c.name])) }
+  })
+}
+
 /** The links of a cut as things stand, or as they would under other rules. */
 export async function linksUnder(
   ctx: Context,
   cut: CutRecord,
   rules?: readonly Rule[],
-): Promise<{ links: Link[]; clips: ClipFacts[]; names: Map<string, string> }> {
-  const [version, away] = await Promise.all([ctx.version(cut.projectId), awayVolumes(ctx)])
-  const clips = await facts(ctx, cut.projectId, version, away)
-  const names = new Map(clips.map((c) => [c.id, c.name]))
-  const key = `${cut.id} ${version} ${[...away.keys()].join()}${rules ? ` ${createHash('sha1').update(JSON.stringify(rules)).digest('hex')}` : ''}`
-  const kept = linksKept.get(key)
-  if (kept) return { links: kept, clips, names }
-  const decided = new Map((await ctx.repo(DecisionEntity).findBy({ projectId: cut.projectId })).map((d) => [d.eventKey, d.decision]))
+): Promise<{ links: Link[]; clips: readonly ClipFacts[]; names: ReadonlyMap<string, string> }> {
+  const [{ reconnection, names }, decided, own] = await Promise.all([
+    tiesOf(ctx, cut),
+    ctx.repo(DecisionEntity).findBy({ projectId: cut.projectId }),
+    rules ?? matchRules(ctx, cut.projectId).then((r) => r.rules),
+  ])
+  const byKey = new Map(decided.map((d) => [d.eventKey, d.decision]))
   const decisions = new Map(
-    decided.size === 0
+    byKey.size === 0
       ? []
       : cut.cut.events.flatMap((e) => {
-          const d = decided.get(eventKey(e))
+          const d = byKey.get(eventKey(e))
           return d ? [[e.id, d] as const] : []
         }),
   )
-  const links = reconnect(cut.cut, clips, {
-    sourceCount: cut.sourceCount,
-    decisions,
-    rules: rules ?? (await matchRules(ctx, cut.projectId)).rules,
-    keyOf: eventKey,
-  })
-  linksKept.set(key, links)
-  return { links, clips, names }
+  const links = reconnection.links({ sourceCount: cut.sourceCount, decisions, rules: own, keyOf: eventKey })
+  return { links, clips: reconnection.clips, names }
 }
 
 /** The links of a cut as things stand. */
@@ -165,11 +180,34 @@ export const linksOf = (ctx: Context, cut: CutRecord) => linksUnder(ctx, cut)
 export const projectOfCut = async (ctx: Context, id: string): Promise<string> =>
   found(await ctx.repo(CutEntity).findOne({ where: { id, removed: false }, select: { id: true, projectId: true } }), 'The cut list').projectId
 
-export const cutOf = async (ctx: Context, id: string): Promise<CutRecord> => found(await ctx.repo(CutEntity).findOneBy({ id, removed: false }), 'The cut list')
+/** What of a cut never changes, and is long. */
+type Read = Pick<CutRecord, 'cut' | 'problems'>
+const cutsRead = new LRUCache<string, Promise<Read>>({ max: 12 })
+const light = {
+  ...{ id: true, projectId: true, name: true, hash: true, sourceCount: true, referenceVolumeId: true, referencePath: true },
+  ...{ copiesVolumeId: true, copiesPath: true, follows: true, summary: true, created: true, removed: true },
+} as const
+
+/** A cut, without the files that it was read from. */
+export async function cutOf(ctx: Context, id: string): Promise<CutRecord> {
+  const row = found(await ctx.repo(CutEntity).findOne({ where: { id, removed: false }, select: light }), 'The cut list')
+  const read = await once(cutsRead, id, async () => {
+    const { cut, problems } = found(
+      await ctx.repo(CutEntity).findOne({ where: { id }, select: { id: true, cut: true, problems: true } as never }),
+      'The cut list',
+    )
+    return { cut, problems }
+  })
+  return { ...row, ...read, files: [] }
+}
+
+/** The files that a cut was read from, as they came. */
+export const filesOfCut = async (ctx: Context, id: string): Promise<CutRecord['files']> =>
+  found(await ctx.repo(CutEntity).findOne({ where: { id, removed: false }, select: { id: true, files: true } as never }), 'The cut list').files
 
 /** Clips that some cut of the project uses, and how many cuts there are. */
 export async function usedClips(ctx: Context, projectId: string): Promise<{ cuts: number; clips: Set<string> }> {
-  const cuts = await ctx.repo(CutEntity).findBy({ projectId, removed: false })
-  const lists = await Promise.all(cuts.map((c) => linksOf(ctx, c)))
+  const cuts = await ctx.repo(CutEntity).find({ where: { projectId, removed: false }, select: { id: true } })
+  const lists = await Promise.all(cuts.map(async (c) => linksOf(ctx, await cutOf(ctx, c.id))))
   return { cuts: cuts.length, clips: new Set(lists.flatMap((l) => l.links.flatMap((k) => (k.clipId ? [k.clipId] : [])))) }
 }

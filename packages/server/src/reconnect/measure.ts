@@ -10,7 +10,8 @@ import { found, Refusal } from '../errors.ts'
 import { ClipEntity, type ClipRecord, type CutRecord, ProjectEntity, SettingEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
-import { comparedAt, referenceOf, shownFiles } from '../viewer/sources.ts'
+import { editPictures, editSamples, noPictures } from '../viewer/edit.ts'
+import { comparedAt, shownFiles } from '../viewer/sources.ts'
 import { plural } from '../words.ts'
 import { cutOf, linksOf } from './links.ts'
 
@@ -37,8 +38,7 @@ async function measurable(ctx: Context, cut: CutRecord): Promise<{ event: CutEve
 
 export async function startMeasure(ctx: Context, cutId: string): Promise<Started> {
   const cut = await cutOf(ctx, cutId)
-  if (!(await referenceOf(ctx, cut)))
-    throw new Refusal('bad-request', 'Without a reference movie there are no pictures of the edit to compare with. Choose one in Cut lists.')
+  if (!(await editPictures(ctx, cut))) throw new Refusal('bad-request', noPictures)
   const events = await measurable(ctx, cut)
   if (events.length === 0) throw new Refusal('bad-request', 'No event of this cut is tied to an original yet.')
   const label = `Measuring ${cut.name}: ${plural(events.length, 'event')}`
@@ -55,19 +55,21 @@ export async function startMeasure(ctx: Context, cutId: string): Promise<Started
 export const runMeasure: RunTask = async (ctx, task, { signal, progress }) => {
   const { cutId } = task.payload as { cutId: string }
   const cut = await cutOf(ctx, cutId)
-  const reference = found(await referenceOf(ctx, cut), 'The reference movie')
+  const pictureOf = await editPictures(ctx, cut)
+  if (!pictureOf) throw new Refusal('away', noPictures)
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
   const events = await measurable(ctx, cut)
   const ids = [...new Set(events.map((e) => e.link.clipId as string))]
   const clips = new Map<string, ClipRecord>((await ctx.repo(ClipEntity).findBy({ id: In(ids) })).map((c) => [c.id, c]))
   const files = await shownFiles(ctx, [...clips.values()], 'originals')
   const out: Kept = { measured: new Date().toISOString(), events: {} }
-  let [worst, away, done] = [1, 0, 0]
+  let [worst, away, bare, done] = [1, 0, 0, 0]
   for (const { event, link } of events) {
     signal.throwIfAborted()
     const clip = clips.get(link.clipId as string)
-    const file = clip && files.get(clip.id)
-    if (clip && file) {
+    const [file, own] = [clip && files.get(clip.id), await pictureOf(event)]
+    if (!own) bare++
+    else if (clip && file) {
       const looked = pointsOf(event)
       const ks = places.map((place) => looked[place])
       const tied = { range: link.range ?? { in: 0, out: 1 }, origin: link.origin }
@@ -76,15 +78,11 @@ export const runMeasure: RunTask = async (ctx, task, { signal, progress }) => {
         .filter((f) => f >= 0 && f < clip.frames)
         .sort((a, b) => a - b)
       const wanted = [...new Set(ks)].sort((a, b) => a - b)
-      const [edit, own] = await Promise.all([
-        samples(
-          reference,
-          wanted.map((k) => event.recordIn - cut.cut.start + k),
-          { signal },
-        ),
+      const [edit, originals] = await Promise.all([
+        editSamples(own, wanted, signal),
         samples(file, around, { matrix: file.matrix, framing: comparedAt(project, file), signal }),
       ])
-      const at = new Map(around.map((f, i) => [f, own[i] ?? null]))
+      const at = new Map(around.map((f, i) => [f, originals[i] ?? null]))
       const points = places.flatMap((place, i): Measured['points'] => {
         const [frame, picture] = [frames[i] as number, edit[wanted.indexOf(ks[i] as number)]]
         if (!picture || !at.get(frame)) return []
@@ -102,7 +100,9 @@ export const runMeasure: RunTask = async (ctx, task, { signal, progress }) => {
   await ctx.repo(SettingEntity).upsert({ name: settingName(cutId), value: out }, ['name'])
   await ctx.changed(cut.projectId, 'cuts')
   const n = Object.keys(out.events).length
-  return { message: `${plural(n, 'event')} measured, the least alike ${Math.round(worst * 100)} %${away ? `; ${away} away` : ''}.` }
+  return {
+    message: `${plural(n, 'event')} measured, the least alike ${Math.round(worst * 100)} %${away ? `; ${away} away` : ''}${bare ? `; ${bare} without a picture in the edit` : ''}.`,
+  }
 }
 
 /** What the last run over a cut found, and which of it holds no more. */

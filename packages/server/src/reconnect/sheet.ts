@@ -6,6 +6,7 @@ import { formatFrames, rateText, timecodeText } from '@naranja/core/time'
 import type { Context } from '../context.ts'
 import { plural } from '../words.ts'
 import { cutOf, linksOf } from './links.ts'
+import { hasPictures } from '../viewer/edit.ts'
 import { linkRows } from './service.ts'
 
 const safe = (text: string | null | undefined): string => (text ?? '').replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`)
@@ -55,8 +56,8 @@ export async function cutSheet(ctx: Context, cutId: string, viewing: Viewing, pi
     return frames(e)
       .map((k) => {
         const frame = clip && l?.range ? frameShown(e.speed, { range: l.range, origin: origins.get(e.id) }, clip.rate, cut.rate, k) : 0
-        const edit = record.referencePath
-          ? `<img loading="lazy" alt="the edit" src="/api/cuts/${cutId}/reference/still?frame=${e.recordIn - cut.start + k}&amp;width=224">`
+        const edit = hasPictures(record)
+          ? `<img loading="lazy" alt="the edit" src="/api/cuts/${cutId}/edit/still?event=${encodeURIComponent(e.id)}&amp;frame=${k}&amp;width=224">`
           : ''
         const own =
           clip && !l?.away
@@ -83,7 +84,7 @@ export async function cutSheet(ctx: Context, cutId: string, viewing: Viewing, pi
 <h1>${safe(record.name)}</h1>
 <p>${plural(cut.events.length, 'event')}, ${formatFrames(cut.length, cut.rate, false)} at ${rateText(cut.rate)} fps: ${[...counts].map(([w, n]) => `${n} ${w}`).join(', ')}. ${new Date().toISOString().slice(0, 16).replace('T', ' ')} UTC.
 <span class="screen">Print it from the browser; rows stay whole.</span></p>
-<table><thead><tr><th>Event</th><th>Record</th><th>Source</th><th>Name in the list</th><th>State</th><th>Original</th><th>Why</th><th>${record.referencePath ? 'Edit above, original below' : 'Original'}</th></tr></thead><tbody>
+<table><thead><tr><th>Event</th><th>Record</th><th>Source</th><th>Name in the list</th><th>State</th><th>Original</th><th>Why</th><th>${hasPictures(record) ? 'Edit above, original below' : 'Original'}</th></tr></thead><tbody>
 ${body.join('\n')}
 </tbody></table></body></html>`
 }

@@ -122,7 +122,7 @@ export interface ClipBrief
   readonly gone: boolean
   readonly technical: Pick<
     ClipRecord['technical'],
-    'codec' | 'width' | 'height' | 'rate' | 'frames' | 'longGop' | 'variable' | 'hasPicture' | 'fault' | 'stamp'
+    'codec' | 'width' | 'height' | 'rate' | 'drop' | 'frames' | 'longGop' | 'variable' | 'hasPicture' | 'fault' | 'stamp'
   > & { readonly hasSound: boolean; readonly isSequence: boolean }
   /** Parsed when asked for. */
   notices(): ClipRecord['notices']
@@ -140,7 +140,7 @@ export async function* eachClip(db: DataSource, projectId: string): AsyncGenerat
     )
     for (const { technical, notices, ticked, gone, ...r } of rows) {
       const t = JSON.parse(technical) as ClipRecord['technical']
-      const { codec, width, height, rate, frames, longGop, variable, hasPicture, fault, stamp } = t
+      const { codec, width, height, rate, drop, frames, longGop, variable, hasPicture, fault, stamp } = t
       yield {
         ...(r as unknown as Omit<ClipBrief, 'technical' | 'notices' | 'ticked' | 'gone'>),
         ticked: Boolean(ticked),
@@ -150,6 +150,7 @@ export async function* eachClip(db: DataSource, projectId: string): AsyncGenerat
           width,
           height,
           rate,
+          drop,
           frames,
           longGop,
           variable,

@@ -399,6 +399,9 @@ export interface CutRecord {
   sourceCount: 'auto' | 'list' | 'source'
   referenceVolumeId: string | null
   referencePath: string | null
+  /** The folder of the light copies it was cut from. */
+  copiesVolumeId: string | null
+  copiesPath: string | null
   /** The turnover before it. */
   follows: string | null
   /** What lists of cuts show of it; null for those imported before it was kept. */
@@ -427,6 +430,8 @@ export const CutEntity = new EntitySchema<CutRecord>({
     sourceCount: { type: 'varchar', length: 10 },
     referenceVolumeId: { ...ref, nullable: true },
     referencePath: { ...text, length: 4000, nullable: true },
+    copiesVolumeId: { ...ref, nullable: true },
+    copiesPath: { ...text, length: 4000, nullable: true },
     follows: { ...ref, nullable: true },
     summary: { ...json, nullable: true },
     created: when,

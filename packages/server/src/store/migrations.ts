@@ -254,3 +254,14 @@ export class Prints1764900000000 implements MigrationInterface {
     await q.query(`DROP TABLE prints`)
   }
 }
+
+/** Where the light copies stand that a cut was cut from. */
+export class CutCopies1765000000000 implements MigrationInterface {
+  name = 'CutCopies1765000000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE cut ADD copiesVolumeId char(36), ADD copiesPath varchar(4000)`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE cut DROP COLUMN copiesPath, DROP COLUMN copiesVolumeId`)
+  }
+}

@@ -205,7 +205,8 @@ async function clearBehind(ctx: Context, task: TaskRecord): Promise<void> {
 /** Milliseconds for which tasks that were cancelled are cleared up behind again: what ran under a worker that was killed may end later than it. */
 const stillEnding = 60_000
 
-const topicsOf = (kind: TaskKind) =>
+/** What the end of a task changes. */
+export const topicsOf = (kind: TaskKind) =>
   ({
     backup: 'backups',
     verify: 'backups',
@@ -218,7 +219,7 @@ const topicsOf = (kind: TaskKind) =>
     pull: 'pulls',
     master: 'masters',
     measure: 'cuts',
-    print: 'clips',
+    print: 'cuts',
   })[kind] as 'backups' | 'clips' | 'copies' | 'pulls' | 'masters' | 'cuts'
 
 /** What a task of a kind found out, under a key of its result. Refuses one that has not, or not yet; `what` names it in the refusal. */

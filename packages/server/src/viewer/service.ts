@@ -13,6 +13,7 @@ import {
   detail,
   joinBytes,
   lookFilter,
+  mixPiece,
   type NativeFrame,
   nativeFrame,
   output,
@@ -21,6 +22,7 @@ import {
   probe,
   type RenderSource,
   type RenderTarget,
+  type SoundSource,
   samples,
   soundPiece,
   sparse,
@@ -29,19 +31,22 @@ import {
 import { LRUCache } from 'lru-cache'
 import PQueue from 'p-queue'
 import type { z } from 'zod'
+import { stateOf } from '../answers.ts'
+import { once } from '../once.ts'
 import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { projectDecode, shownAs } from '../originals/decode.ts'
 import { clipOf } from '../originals/service.ts'
 import { cutOf, linksOf } from '../reconnect/links.ts'
 import { type ClipRecord, type CutRecord, MasterEntity, ProjectEntity } from '../store/index.ts'
-import { linkedClips, planClips } from '../conform/plan.ts'
-import { awayVolumes, resolvePlace } from '../volumes/service.ts'
+import { linkedClips, planClips, planMemo } from '../conform/plan.ts'
+import { resolvePlace } from '../volumes/service.ts'
 import { DiskCache } from './cache.ts'
 import { lookOf, type Tried } from './looks.ts'
 import { layoutOf } from '../copies/layout.ts'
 import { specOfCopy } from '../copies/specs.ts'
-import { comparedAt, referenceOf, type Shown, shownCopy, shownFiles } from './sources.ts'
+import { editPictures, editSamples, noPictures } from './edit.ts'
+import { comparedAt, type Shown, shownCopy, shownFiles } from './sources.ts'
 
 /** Frames made in one process when one of them is asked for. */
 const block = 8
@@ -84,6 +89,7 @@ interface CutParts {
   readonly plan: Plan
   readonly shown: ReadonlyMap<string, Shown>
   readonly sources: ReadonlyMap<string, RenderSource>
+  readonly sound: ReadonlyMap<string, SoundSource>
   readonly target: RenderTarget
 }
 
@@ -257,47 +263,61 @@ export class Viewer {
     )
   }
 
-  /** The reference movie of a cut as something to show; null without one. */
-  async referenceStill(cutId: string, frame: number, width: number, gone?: AbortSignal): Promise<Buffer> {
+  /** The edit's own picture of an event, at a frame counted from its first. */
+  async editStill(cutId: string, eventId: string, k: number, width: number, gone?: AbortSignal): Promise<{ jpeg: Buffer; what: string }> {
     const cut = await cutOf(this.ctx, cutId)
-    const file = await referenceOf(this.ctx, cut)
-    if (!file) throw new Refusal('not-found', 'This cut has no reference movie. Choose one in Cut lists.')
-    return this.still(file, frame, width, cut.cut.length, gone)
+    const event = found(
+      cut.cut.events.find((e) => e.id === eventId),
+      `Event ${eventId}`,
+    )
+    const own = await (await editPictures(this.ctx, cut))?.(event)
+    if (!own) throw new Refusal('not-found', cut.copiesPath === null ? noPictures : `None of the light copies is called as event ${event.number} and holds it.`)
+    return { jpeg: await this.still(own.file, own.frame(k), width, own.frames, gone), what: own.what }
   }
 
   /** The cut's picture as it stands, kept until anything of the project changes: every piece and still of a cut asks for it. */
   private async cutParts(cut: CutRecord, viewing: Viewing): Promise<CutParts> {
-    const [version, away] = await Promise.all([this.ctx.version(cut.projectId), awayVolumes(this.ctx)])
-    const key = `${cut.id} ${version} ${viewing} ${[...away.keys()].join()}`
-    const kept = this.cuts.get(key)
-    if (kept) return kept
-    const making = this.partsOf(cut, viewing)
-    this.cuts.set(key, making)
-    making.catch(() => this.cuts.delete(key))
-    return making
+    const state = await stateOf(this.ctx, cut.projectId)
+    const key = `${cut.id} ${viewing} ${state}`
+    return once(this.cuts, key, async () => {
+      const parts = await this.partsOf(cut, viewing)
+      // What has changed meanwhile is made anew for the next that asks.
+      if ((await stateOf(this.ctx, cut.projectId)) !== state) this.cuts.delete(key)
+      return parts
+    })
   }
 
   /** A plan with placeholders for what is open, at a small raster, and the files it shows. */
   private async partsOf(cut: CutRecord, viewing: Viewing): Promise<CutParts> {
     const project = found(await this.ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
     const { links } = await linksOf(this.ctx, cut)
-    const records = await linkedClips(this.ctx, links)
+    const records = await linkedClips(this.ctx, cut.projectId, links)
     const clips = planClips(records)
     const width = 960
     const height = Math.round((960 * project.height) / project.width / 2) * 2
     const ask = { width, height, handles: 0, placeholders: true }
-    const shown = await shownFiles(this.ctx, records, viewing, spans(makePlan(cut.cut, links, clips, ask)))
+    const first = makePlan(cut.cut, links, clips, ask, planMemo(cut.id, ask))
+    const shown = await shownFiles(this.ctx, records, viewing, spans(first))
     const unreadable = new Map(records.filter((c) => !shown.has(c.id)).map((c) => [c.id, 'its volume is away']))
     // A copy that is here stands in while the original is away: looking is not finishing.
     const reachable = links.map((l) => (l.away && l.clipId && shown.has(l.clipId) ? { ...l, away: false } : l))
-    const plan = makePlan(cut.cut, reachable, clips, { ...ask, unreadable })
+    const asFirst = unreadable.size === 0 && reachable.every((l, i) => l === links[i])
+    const plan = asFirst ? first : makePlan(cut.cut, reachable, clips, { ...ask, unreadable })
     const target = { width, height, rate: cut.cut.rate, work: join(this.ctx.config.folder, 'cache', 'strips'), font: this.ctx.config.fonts.text }
-    return { plan, shown, target, sources: new Map([...shown].map(([id, f]) => [id, sourceOf(atHalf(f))])) }
+    const sound = new Map<string, SoundSource>()
+    // What is heard comes from originals where they are here: copies may carry other channels.
+    const heard = new Map(records.filter((c) => c.technical.sound).map((c) => [c.id, c]))
+    for (const [id, file] of await shownFiles(this.ctx, [...heard.values()], 'originals')) {
+      const t = heard.get(id)?.technical
+      if (t?.sound && file.kind === 'original')
+        sound.set(id, { ...file, channels: t.sound.channels, sampleRate: t.sound.sampleRate, sampleOffset: t.sampleOffset })
+    }
+    return { plan, shown, target, sound, sources: new Map([...shown].map(([id, f]) => [id, sourceOf(atHalf(f))])) }
   }
 
   async cutPlaylist(cutId: string, viewing: Viewing): Promise<Playlist> {
     const cut = await cutOf(this.ctx, cutId)
-    const { plan, shown } = await this.cutParts(cut, viewing)
+    const { plan, shown, sound } = await this.cutParts(cut, viewing)
     const most = Math.max(1, Math.round((2 * cut.cut.rate.num) / cut.cut.rate.den))
     const pieces = plan.parts.flatMap((p) => {
       const kinds = p.layers.map((l) => (l.kind === 'clip' ? (shown.get(l.clipId)?.kind ?? 'placeholder') : l.kind))
@@ -308,7 +328,15 @@ export class Viewer {
       }
       return out
     })
-    return { rate: cut.cut.rate, start: cut.cut.start, drop: cut.cut.drop, length: cut.cut.length, pieces, slow: '', sound: null }
+    return {
+      rate: cut.cut.rate,
+      start: cut.cut.start,
+      drop: cut.cut.drop,
+      length: cut.cut.length,
+      pieces,
+      slow: '',
+      sound: plan.sound.some((p) => sound.has(p.clipId)) ? `/api/cuts/${cutId}/sound?viewing=${viewing}` : null,
+    }
   }
 
   async cutPiece(cutId: string, viewing: Viewing, from: number, to: number) {
@@ -317,6 +345,18 @@ export class Viewer {
     const part = plan.parts.find((p) => p.in <= from && p.out >= to && to > from)
     if (!part) throw new Refusal('not-found', 'The cut has changed; load its playlist again.')
     return this.part(slicePart(part, from, to), target, sources)
+  }
+
+  /** The sound of the cut, its tracks mixed. */
+  async cutSound(cutId: string, viewing: Viewing, from: number, to: number) {
+    const cut = await cutOf(this.ctx, cutId)
+    const { plan, sound } = await this.cutParts(cut, viewing)
+    const end = Math.min(to, cut.cut.length)
+    if (from >= end) throw new Refusal('not-found', 'The cut has no such frames.')
+    const parts = plan.sound.filter((p) => p.in < end && p.out > from)
+    const keys = parts.map((p) => sound.get(p.clipId)?.path.toString() ?? '')
+    const key = `cut sound ${JSON.stringify([parts, keys, from, end, cut.cut.rate])}`
+    return this.pieces.piece(key, async () => mixPiece(parts, from, end, cut.cut.rate, sound))
   }
 
   /** One frame of the cut as it stands. */
@@ -437,10 +477,10 @@ export class Viewer {
     const k = pointsOf(event)[at]
     const frame = frameShown(event.speed, candidate, clip.technical.rate, cut.cut.rate, k)
     const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
-    const reference = await referenceOf(this.ctx, cut)
+    const own = await (await editPictures(this.ctx, cut))?.(event)
     const empty = { frame, curve: [], best: 0, shown: file?.kind ?? ('original' as const) }
     if (!file) return { ...empty, message: `Nothing of ${clip.name} is here.` }
-    if (!reference) return { ...empty, message: 'Without a reference movie there is no picture of the edit to compare with.' }
+    if (!own) return { ...empty, message: cut.copiesPath === null ? noPictures : 'None of the light copies is called so and holds it.' }
     const reach = Math.min(50, rescaleFloor(50, cut.cut.rate, clip.technical.rate))
     const from = Math.max(0, frame - reach)
     const to = Math.min(clip.frames, frame + reach + 1)
@@ -448,7 +488,7 @@ export class Viewer {
     const framing = comparedAt(found(await this.ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project'), file)
     const key = `curve ${file.key} ${from} ${to} ${framing.raster.height}`
     const [edit, around] = await Promise.all([
-      samples(reference, [event.recordIn - cut.cut.start + k]),
+      editSamples(own, [k]),
       this.pictures.get(key).then(async (kept) => {
         if (kept) return Array.from({ length: kept.length / sampleBytes }, (_, i) => new Uint8Array(kept.subarray(i * sampleBytes, (i + 1) * sampleBytes)))
         const made = await samples(
@@ -461,7 +501,7 @@ export class Viewer {
       }),
     ])
     const [picture] = edit
-    if (!picture) return { ...empty, message: 'The reference movie has no picture there.' }
+    if (!picture) return { ...empty, message: `The ${own.what} has no picture there.` }
     const curve = around.map((s, i) => ({ offset: from + i - frame, likeness: likeness(picture, s) }))
     const best = curve.reduce((a, b) => (b.likeness > a.likeness ? b : a), { offset: 0, likeness: -1 })
     return { frame, curve, best: best.offset, shown: file.kind, message: '' }

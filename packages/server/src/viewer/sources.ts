@@ -1,13 +1,14 @@
 /** Which file stands for a clip: its original, or a checked edit copy of the wanted kind, or the next best. */
-import type { ShownKind, Viewing } from '@naranja/contract'
+import type { ProjectDecode, ShownKind, Viewing } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import type { FrameRange } from '@naranja/core/time'
 import type { MediaInput } from '@naranja/media'
 import { joinBytes } from '@naranja/media'
-import { In } from 'typeorm'
+import { LRUCache } from 'lru-cache'
 import type { Context } from '../context.ts'
 import { inputOf, projectDecode, shownAs } from '../originals/decode.ts'
-import { type ClipRecord, CopyEntity, type CopyRecord, type CutRecord } from '../store/index.ts'
+import { type ClipRecord, CopyEntity, type CopyRecord } from '../store/index.ts'
+import { checkedCopies } from '../copies/checked.ts'
 import { heldBy, holds } from '../copies/state.ts'
 import { found, Refusal } from '../errors.ts'
 import { rootsHere } from '../volumes/service.ts'
@@ -35,6 +36,15 @@ const order: Record<Viewing, ShownKind[]> = {
   proxies: ['proxy', 'intermediate', 'original'],
 }
 
+interface Known {
+  readonly copies: readonly CopyRecord[]
+  readonly needed: FrameRange | undefined
+  readonly shown: Shown | null
+}
+/** What was found of clips, by the kind and by what is here. */
+const known = new LRUCache<string, WeakMap<ClipRecord, Known>>({ max: 8 })
+const sameRange = (a: FrameRange | undefined, b: FrameRange | undefined): boolean => a?.in === b?.in && a?.out === b?.out
+
 /**
  * For each clip the file that is shown under `viewing`; clips of which nothing is here are left out. `needed`: the frames that are looked at; a copy of
  * a part of its original counts where it holds all of them, and elsewhere not at all.
@@ -45,36 +55,49 @@ export async function shownFiles(
   viewing: Viewing,
   needed: ReadonlyMap<string, FrameRange> = new Map(),
 ): Promise<Map<string, Shown>> {
-  const roots = await rootsHere(ctx)
-  const decode = await projectDecode(ctx, clips[0]?.projectId ?? '')
-  const copies = clips.length ? await ctx.repo(CopyEntity).findBy({ clipId: In(clips.map((c) => c.id)), state: 'checked' }) : []
+  const projectId = clips[0]?.projectId ?? ''
+  const ids = clips.map((c) => c.id)
+  const [roots, decode, copies] = await Promise.all([rootsHere(ctx), projectDecode(ctx, projectId), checkedCopies(ctx, projectId, ids)])
+  const key = JSON.stringify([viewing, decode, [...roots].map(([id, root]) => [id, root.toString('latin1')])])
+  const memo = known.get(key) ?? new WeakMap<ClipRecord, Known>()
+  known.set(key, memo)
   const out = new Map<string, Shown>()
   for (const clip of clips) {
-    const t = clip.technical
-    for (const kind of order[viewing]) {
-      const base = { kind, rate: t.rate }
-      if (kind === 'original') {
-        const root = roots.get(clip.volumeId)
-        if (!root || clip.gone || t.fault) continue
-        out.set(clip.id, {
-          ...base,
-          ...inputOf(joinBytes(root, clip.path), clip, decode),
-          width: t.width,
-          height: t.height,
-          pixelAspect: t.pixelAspect,
-          matrix: t.colour.matrix,
-          key: `${clip.contentId}${shownAs(clip, decode)}`,
-        })
-        break
-      }
-      const copy = copies.find((c) => c.clipId === clip.id && c.kind === kind && roots.has(c.volumeId) && holds(c, clip, needed.get(clip.id) ?? whole(clip)))
-      const root = copy && roots.get(copy.volumeId)
-      if (!copy || !root) continue
-      out.set(clip.id, ofCopy(copy, clip, root))
-      break
+    const [own, wanted] = [copies.get(clip.id) ?? [], needed.get(clip.id)]
+    let k = memo.get(clip)
+    if (!k || k.copies !== own || !sameRange(k.needed, wanted)) {
+      k = { copies: own, needed: wanted, shown: shownFile(clip, viewing, own, wanted ?? whole(clip), roots, decode) }
+      memo.set(clip, k)
     }
+    if (k.shown) out.set(clip.id, k.shown)
   }
   return out
+}
+
+function shownFile(
+  clip: ClipRecord,
+  viewing: Viewing,
+  copies: readonly CopyRecord[],
+  needed: FrameRange,
+  roots: ReadonlyMap<string, Buffer>,
+  decode: ProjectDecode,
+): Shown | null {
+  const t = clip.technical
+  for (const kind of order[viewing]) {
+    if (kind === 'original') {
+      const root = roots.get(clip.volumeId)
+      if (!root || clip.gone || t.fault) continue
+      return {
+        ...{ kind, rate: t.rate },
+        ...inputOf(joinBytes(root, clip.path), clip, decode),
+        ...{ width: t.width, height: t.height, pixelAspect: t.pixelAspect, matrix: t.colour.matrix, key: `${clip.contentId}${shownAs(clip, decode)}` },
+      }
+    }
+    const copy = copies.find((c) => c.kind === kind && roots.has(c.volumeId) && holds(c, clip, needed))
+    const root = copy && roots.get(copy.volumeId)
+    if (copy && root) return ofCopy(copy, clip, root)
+  }
+  return null
 }
 
 /** A copy as it is shown. */
@@ -97,24 +120,6 @@ export async function shownCopy(ctx: Context, clip: ClipRecord, copyId: string, 
   if (copy.state !== 'checked' && copy.state !== 'unchecked') throw new Refusal('not-found', `This copy of ${clip.name} is not finished.`)
   if (!holds(copy, clip, { in: frame, out: frame + 1 })) throw new Refusal('not-found', `This copy of ${clip.name} does not hold frame ${frame}.`)
   return { file: ofCopy(copy, clip, root), copy }
-}
-
-/** The movie of the offline edit, where it is here. */
-export async function referenceOf(ctx: Context, cut: CutRecord): Promise<Shown | null> {
-  if (!cut.referenceVolumeId || !cut.referencePath) return null
-  const root = (await rootsHere(ctx)).get(cut.referenceVolumeId)
-  if (!root) return null
-  return {
-    kind: 'proxy',
-    path: joinBytes(root, Buffer.from(cut.referencePath)),
-    sequence: null,
-    rate: cut.cut.rate,
-    width: 0,
-    height: 0,
-    pixelAspect: 1,
-    matrix: 'bt709',
-    key: `reference ${cut.id}`,
-  }
 }
 
 /** How a file's picture lies in the project's raster, at the size at which pictures are compared with the edit's own. */
