@@ -468,7 +468,7 @@ export const api = createApi({
       invalidatesTags: ['cuts', 'links'],
     }),
     removeCut: b.mutation<Changed, string>({ query: (id) => ({ url: `/cuts/${id}`, method: 'DELETE' }), invalidatesTags: ['cuts', 'links', 'changes'] }),
-    setReference: b.mutation<CutRow, { id: string } & Place>({
+    setEditPictures: b.mutation<CutRow, { id: string; kind: 'movie' | 'copies' } & Place>({
       query: ({ id, ...body }) => ({ url: `/cuts/${id}/reference`, method: 'PUT', body }),
       invalidatesTags: ['cuts'],
     }),
@@ -483,7 +483,10 @@ export const api = createApi({
       providesTags: ['clips', 'cuts'],
       keepUnusedDataFor: 120,
     }),
-    startPrints: b.mutation<Started, string>({ query: (id) => ({ url: `/projects/${id}/prints`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
+    startPrints: b.mutation<Started, { id: string; fine: boolean }>({
+      query: ({ id, fine }) => ({ url: `/projects/${id}/prints`, method: 'POST', body: { fine } }),
+      invalidatesTags: ['tasks'],
+    }),
     measuredCut: b.query<MeasuredCut, string>({ query: (id) => `/cuts/${id}/measured`, providesTags: ['cuts', 'links'] }),
     startMeasure: b.mutation<Started, string>({ query: (id) => ({ url: `/cuts/${id}/measure`, method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
     matchRules: b.query<MatchRules, string>({ query: (id) => `/projects/${id}/match-rules`, providesTags: ['links'] }),
@@ -643,7 +646,7 @@ export const {
   usePreviewCutQuery,
   usePreviewListQuery,
   useRemoveCutMutation,
-  useSetReferenceMutation,
+  useSetEditPicturesMutation,
   useCutPlaylistQuery,
   useLinksQuery,
   useDecideMutation,

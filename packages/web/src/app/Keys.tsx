@@ -49,7 +49,10 @@ const groups: [string, [string, string][]][] = [
     'On the cut strip',
     [
       ['← →', 'the event before, the next'],
+      ['↑ ↓', 'in Reconnect: only the events of one roll, the roll before, the next; Esc all again'],
+      ['Alt ↓', 'in Reconnect: to the original of the event'],
       ['+ −', 'closer, further'],
+      ['B', 'list only the events in sight; Esc all again'],
     ],
   ],
   [
@@ -58,6 +61,7 @@ const groups: [string, [string, string][]][] = [
       ['N', 'next open event'],
       ['Shift N', 'the one before'],
       ['1–9', 'look at a candidate'],
+      ['← →', 'look at it a frame earlier, a frame later'],
       ['Enter', 'take it, and on to the next open one'],
       ['F M L', 'first, middle, last frame'],
     ],

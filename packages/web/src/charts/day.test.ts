@@ -1,29 +1,15 @@
-import type { LaneClip } from '@naranja/contract'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { chartX, clipAt, dayHeight, drawDays, type DayFacts, fitText, head, laneHeight, layDays, wantedBoxes } from './day.ts'
+import { laneClip } from './made.testing.ts'
 import { recorder } from './recorder.testing.ts'
 
-const clip = (id: string, lane: string, start: number | null, facts: Partial<LaneClip> = {}): LaneClip => ({
-  id,
-  name: `${id}.mov`,
-  lane,
-  reel: null,
-  start,
-  frames: 250,
-  rate: { num: 25, den: 1 },
-  day: 'Day 1',
-  away: false,
-  sound: false,
-  hasSound: false,
-  ...facts,
-})
 const clips = [
-  clip('a', 'A001', 900000),
-  clip('b', 'A001', 901000),
-  clip('c', 'Deck card 1', null),
-  clip('d', 'A003', 990000, { away: true }),
-  clip('s', 'SR01', 900100, { sound: true, frames: 1000 }),
+  laneClip('a', 'A001', 900000),
+  laneClip('b', 'A001', 901000),
+  laneClip('c', 'Deck card 1', null),
+  laneClip('d', 'A003', 990000, { away: true }),
+  laneClip('s', 'SR01', 900100, { sound: true, frames: 1000 }),
 ]
 const facts = (more: Partial<DayFacts> = {}): DayFacts => ({
   chart: layDays(clips),
@@ -45,7 +31,7 @@ const bars = (f: DayFacts, colour: string) => drawn(f).marks.filter((m) => m.wha
 
 describe('the layout', () => {
   it('counts time in seconds, so that clips of other rates stand where they were shot', () => {
-    const chart = layDays([clip('x', 'A', 25 * 3600), clip('y', 'B', 50 * 3600, { rate: { num: 50, den: 1 }, frames: 500 })])
+    const chart = layDays([laneClip('x', 'A', 25 * 3600), laneClip('y', 'B', 50 * 3600, { rate: { num: 50, den: 1 }, frames: 500 })])
     const [x, y] = chart.clips
     expect([x?.x, x?.width]).toEqual([y?.x, y?.width])
   })

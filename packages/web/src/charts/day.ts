@@ -28,6 +28,9 @@ export interface DayFacts {
   readonly left: number
   readonly wanted: readonly { readonly eventId: string; readonly name: string }[]
   readonly eventId: string | null
+  /** Events that each lane holds, by its name, and the lane that was chosen. */
+  readonly counts?: ReadonlyMap<string, number>
+  readonly lane?: string | null
 }
 
 export const chartX = (x: number, left: number, width: number): number => left + x * (width - left - 12)
@@ -46,9 +49,7 @@ export function drawDays(g: CanvasRenderingContext2D, top: number, width: number
   }
   f.chart.lanes.forEach((lane, i) => {
     const y = top + head + i * laneHeight
-    g.font = '12px "Hanken Grotesk Variable", sans-serif'
-    g.fillStyle = colour('ink-2')
-    g.fillText(fitText(g, lane.name, f.left - 18), 12, y + laneHeight / 2 - 2)
+    laneLabel(g, colour, f, lane.name, y, colour('ink-2'))
     g.fillStyle = colour('line')
     g.fillRect(f.left, y + laneHeight - 2, right - f.left, 1)
     if (lane.note) {
@@ -101,9 +102,7 @@ export function drawDays(g: CanvasRenderingContext2D, top: number, width: number
   }
   if (f.wanted.length > 0) {
     const y = top + head + f.chart.lanes.length * laneHeight
-    g.font = '12px "Hanken Grotesk Variable", sans-serif'
-    g.fillStyle = colour('pomegranate')
-    g.fillText('wanted', 12, y + laneHeight / 2)
+    laneLabel(g, colour, f, 'wanted', y + 2, colour('pomegranate'))
     for (const w of wantedBoxes(f.wanted, f.left)) {
       g.strokeStyle = colour('pomegranate')
       g.lineWidth = w.eventId === f.eventId ? 2 : 1
@@ -115,6 +114,30 @@ export function drawDays(g: CanvasRenderingContext2D, top: number, width: number
       g.fillText(w.name, w.x + 5, y + 10)
     }
   }
+}
+
+/** A lane's name with how many events it holds, on a raised ground where it was chosen. */
+function laneLabel(g: CanvasRenderingContext2D, colour: (n: string) => string, f: DayFacts, name: string, y: number, ink: string): void {
+  const chosen = f.lane === name
+  if (chosen) {
+    g.fillStyle = colour('raised')
+    g.fillRect(6, y - 1, f.left - 8, laneHeight - 2)
+    g.strokeStyle = colour('ink')
+    g.lineWidth = 1
+    g.strokeRect(6.5, y - 0.5, f.left - 9, laneHeight - 3)
+  }
+  const count = f.counts?.get(name)
+  g.font = '11px "JetBrains Mono Variable", monospace'
+  const room = count ? g.measureText(String(count)).width + 8 : 0
+  if (count) {
+    g.fillStyle = colour(chosen ? 'ink' : 'ink-3')
+    g.textAlign = 'right'
+    g.fillText(String(count), f.left - 8, y + laneHeight / 2 - 2)
+    g.textAlign = 'left'
+  }
+  g.font = '12px "Hanken Grotesk Variable", sans-serif'
+  g.fillStyle = chosen ? colour('ink') : ink
+  g.fillText(fitText(g, name, f.left - 20 - room), 12, y + laneHeight / 2 - 2)
 }
 
 /** Where wanted events hang, left to right. */

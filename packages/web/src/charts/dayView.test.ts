@@ -3,12 +3,9 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { layDays } from './day.ts'
 import { clipUnder, drawDayView, type Laid, layOut, moved, pixelOf, rowHeight, rulerHeight, shareAt, whole, type Window, zoomed } from './dayView.ts'
+import { laneClip } from './made.testing.ts'
 import { recorder } from './recorder.testing.ts'
 
-const clip = (id: string, lane: string, start: number | null, over: Partial<LaneClip> = {}): LaneClip => ({
-  ...{ id, name: `${id}.mov`, lane, reel: null, start, frames: 250, rate: { num: 25, den: 1 }, day: 'Day 1', away: false, sound: false, hasSound: false },
-  ...over,
-})
 const laid = (clips: LaneClip[]): Laid => layOut(layDays(clips), clips)
 const width = 1000
 const draw = (f: Laid, w: Window = whole, selected: string | null = null) => {
@@ -42,8 +39,8 @@ describe('zooming', () => {
 
 describe('the view', () => {
   const clips = [
-    ...[clip('a', 'A001', 900_000), clip('b', 'A001', 900_100), clip('c', 'A001', 990_000)],
-    ...[clip('s', 'SR01', 899_000, { sound: true, hasSound: true, frames: 1500 }), clip('x', 'Deck', null)],
+    ...[laneClip('a', 'A001', 900_000), laneClip('b', 'A001', 900_100), laneClip('c', 'A001', 990_000)],
+    ...[laneClip('s', 'SR01', 899_000, { sound: true, hasSound: true, frames: 1500 }), laneClip('x', 'Deck', null)],
   ]
   const f = laid(clips)
   it('finds every clip where it is drawn', () => {
@@ -70,7 +67,7 @@ describe('the view', () => {
     expect(marks.filter((m) => m.what === 'fillRect' && m.fill === 'ink-2').length).toBeGreaterThan(10)
   })
   it('of ten thousand clips draws what can be told apart, and no more', () => {
-    const many = laid(Array.from({ length: 10_000 }, (_, i) => clip(`c${i}`, `R${i % 40}`, 900_000 + Math.floor(i / 40) * 300)))
+    const many = laid(Array.from({ length: 10_000 }, (_, i) => laneClip(`c${i}`, `R${i % 40}`, 900_000 + Math.floor(i / 40) * 300)))
     const bars = (w: Window) => draw(many, w).marks.filter((m) => m.what === 'fillRect' && m.fill === 'bar').length
     expect(bars(whole)).toBeLessThanOrEqual(40 * width)
     expect(bars({ from: 0.5, to: 0.51 })).toBeLessThan(400)

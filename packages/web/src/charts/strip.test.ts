@@ -1,60 +1,16 @@
 import type { CutDetail, EventShape, LinkRow } from '@naranja/contract'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { cutOf, event, link } from './made.testing.ts'
 import { recorder } from './recorder.testing.ts'
-import { bottomOf, drawStrip, eventAt, frameAt, left, stripHeight, tracksOf, type View, xOf } from './strip.ts'
+import { bottomOf, drawStrip, eventAt, eventsIn, frameAt, left, stripHeight, tracksOf, type View, xOf } from './strip.ts'
 
-const digits = { h: 0, m: 0, s: 0, f: 0, drop: false }
-const event = (track: string, number: string, from: number, to: number, facts: Partial<EventShape> = {}): EventShape => ({
-  id: `cut/${track}/${number}`,
-  number,
-  track,
-  medium: track.startsWith('V') ? 'picture' : 'sound',
-  kind: 'camera',
-  reel: 'A001',
-  clipName: `A001C${number}_SF.mov`,
-  sourceFile: null,
-  sourceIn: digits,
-  sourceOut: digits,
-  recordIn: 90000 + from,
-  recordOut: 90000 + to,
-  transition: { type: 'cut', frames: 0, code: 'C', fromBlack: false },
-  speed: null,
-  comments: [],
-  file: 0,
-  firstLine: 1,
-  lastLine: 1,
-  ...facts,
-})
-const cutOf = (...events: EventShape[]): CutDetail => ({
-  id: '0f7f2c4e-4f4b-4b3b-9d0a-0f7f2c4e4f4b',
-  projectId: '0f7f2c4e-4f4b-4b3b-9d0a-0f7f2c4e4f4c',
-  name: 'cut',
-  rate: { num: 25, den: 1 },
-  drop: false,
-  start: 90000,
-  length: Math.max(...events.map((e) => e.recordOut)) - 90000,
-  problems: [],
-  files: [],
-  follows: null,
-  markers: [],
-  reference: null,
-  created: '',
-  events,
-})
-const link = (e: EventShape, state: LinkRow['state'], away = false): LinkRow => ({
-  eventId: e.id,
-  state,
-  away,
-  fromCopy: false,
-  clipId: null,
-  range: null,
-  reason: '',
-  candidates: [],
-  stations: ['open', 'open', 'open', 'open'],
-})
 const width = 1000
-const drawn = (cut: CutDetail, links: LinkRow[], more: { view?: View; eventId?: string; frame?: number; thumb?: string } = {}) => {
+const drawn = (
+  cut: CutDetail,
+  links: LinkRow[],
+  more: { view?: View; eventId?: string; frame?: number; thumb?: string; dimmed?: (e: EventShape) => boolean } = {},
+) => {
   const r = recorder()
   drawStrip(r.g, width, (n) => n, {
     cut,
@@ -62,6 +18,7 @@ const drawn = (cut: CutDetail, links: LinkRow[], more: { view?: View; eventId?: 
     view: more.view ?? { from: 0, to: cut.length },
     frame: more.frame ?? 0,
     eventId: more.eventId ?? null,
+    ...(more.dimmed ? { dimmed: more.dimmed } : {}),
     thumb: () => more.thumb ?? null,
     picture: () => (more.thumb ? ({ naturalWidth: 160, naturalHeight: 90 } as HTMLImageElement) : null),
   })
@@ -101,6 +58,21 @@ describe('places', () => {
     }
     expect(eventAt(cut, view, xOf(view, 60, width), bottomOf(cut, 'V2') - 6, width)).toBeNull()
     expect(eventAt(cut, view, xOf(view, 60, width), 10, width)).toBeNull()
+  })
+})
+
+describe('a part of the cut', () => {
+  const cut = cutOf(event('V1', '001', 0, 50), event('V1', '002', 50, 80), event('A1', '003', 40, 60))
+  it('holds the events of which something stands in it', () => {
+    const numbers = (from: number, to: number) => cut.events.filter((e) => eventsIn(cut, { from, to }).has(e.id)).map((e) => e.number)
+    expect([numbers(0, 40), numbers(49.5, 50), numbers(50, 90), numbers(80, 90)]).toEqual([['001'], ['001', '003'], ['002', '003'], []])
+  })
+  it('that was brushed over stands out above', () => {
+    const r = recorder()
+    const facts = { cut, links: new Map(), view: { from: 0, to: 80 }, frame: 0, eventId: null, thumb: () => null, picture: () => null }
+    drawStrip(r.g, width, (n) => n, { ...facts, brush: { from: 20, to: 60 } })
+    const x = (f: number) => left + (f / 80) * (width - left - 12)
+    expect(r.marks.some((m) => m.what === 'fillRect' && m.args[0] === x(20) && Math.abs((m.args[2] as number) - (x(60) - x(20))) < 0.01)).toBe(true)
   })
 })
 
@@ -160,5 +132,32 @@ describe('the drawing', () => {
     const lines = drawn(cutOf(a, d), [link(a, 'certain'), link(d, 'certain')]).marks.filter((m) => m.what === 'lineTo')
     const head = xOf({ from: 0, to: 100 }, 40, width)
     expect(lines.some((m) => Math.abs((m.args[0] as number) - (head + (width - left - 12) * 0.2)) < 0.01)).toBe(true)
+  })
+  it.each([
+    [{ num: 1, den: 2 }, '50 %', 1],
+    [{ num: -1, den: 1 }, '−100 %', -1],
+    [{ num: 4, den: 1 }, '400 %', 1],
+  ] as const)('writes the speed of an event (%o) and points the way it runs', (speed, text, way) => {
+    const s = event('V1', '002', 40, 100, { speed })
+    const r = drawn(cutOf(a, s), [])
+    expect(r.texts()).toContain(text)
+    const heads = r.marks.flatMap((m, i) =>
+      m.what === 'moveTo' && r.marks[i + 1]?.what === 'lineTo' ? [[m.args[0] as number, r.marks[i + 1]?.args[0] as number]] : [],
+    )
+    expect(heads.length).toBeGreaterThan(3)
+    for (const [tip, back] of heads) expect(Math.sign((tip as number) - (back as number))).toBe(way)
+    expect(drawn(cutOf(a, b), []).texts()).not.toContain('100 %')
+  })
+  it('calls a freeze so, and points nowhere', () => {
+    const f = event('V1', '002', 40, 100, { speed: { num: 0, den: 1 } })
+    const r = drawn(cutOf(a, f), [])
+    expect(r.texts()).toContain('freeze')
+    expect(r.marks.some((m) => m.what === 'moveTo')).toBe(false)
+  })
+  it('lets events step back that are not looked at', () => {
+    const r = drawn(cut, [], { dimmed: (e) => e.id === b.id })
+    const x = xOf({ from: 0, to: 100 }, 40, width)
+    const veils = r.marks.filter((m) => m.what === 'fillRect' && m.fill === 'page')
+    expect(veils.map((m) => Math.round(m.args[0] as number))).toEqual([Math.round(x)])
   })
 })

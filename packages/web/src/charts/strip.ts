@@ -1,5 +1,6 @@
 /** Draws the cut strip: the whole cut with its worst states above, the part looked at with pictures below. */
 import type { CutDetail, EventShape, LinkRow } from '@naranja/contract'
+import { speedText } from '@naranja/core/cutlist'
 import { formatFrames } from '@naranja/core/time'
 import { stateColour } from '../ui/marks.tsx'
 
@@ -17,10 +18,15 @@ export interface StripFacts {
   readonly picture: (url: string) => HTMLImageElement | null
   readonly thumb: (e: EventShape) => string | null
   readonly compact?: boolean
+  /** A part of the cut that was brushed over. */
+  readonly brush?: View | null
+  /** Events that step back. */
+  readonly dimmed?: (e: EventShape) => boolean
 }
 
-export const left = 88
-const rank: Record<string, number> = { 'not-found': 5, several: 4, likely: 2, 'set-by-hand': 1, confirmed: 1, certain: 1, 'none-needed': 0 }
+export const left = 112
+/** How bad a state is. */
+export const rank: Readonly<Record<string, number>> = { 'not-found': 5, several: 4, likely: 2, 'set-by-hand': 1, confirmed: 1, certain: 1, 'none-needed': 0 }
 /** Heights of a track of pictures and of sound; compact where a chart stands below. */
 const heights = (compact: boolean) => (compact ? { picture: 46, sound: 6 } : { picture: 58, sound: 13 })
 
@@ -60,6 +66,10 @@ export function eventAt(cut: CutDetail, view: View, x: number, y: number, width:
   const row = rows(cut, compact).find((r) => y >= r.top && y < r.top + r.height + r.gap)
   return cut.events.find((e) => e.track === row?.track && e.recordIn - cut.start <= f && e.recordOut - cut.start > f) ?? null
 }
+
+/** Events of which something stands in a part of the cut. */
+export const eventsIn = (cut: CutDetail, part: View): ReadonlySet<string> =>
+  new Set(cut.events.flatMap((e) => (e.recordIn - cut.start < part.to && e.recordOut - cut.start > part.from ? [e.id] : [])))
 
 /** Lower edge of a track's events, where threads begin. */
 export const bottomOf = (cut: CutDetail, track: string, compact = false): number => {
@@ -103,6 +113,15 @@ export function drawStrip(g: CanvasRenderingContext2D, width: number, colour: (n
     if (open && !worstAt(worst, x - 1, w.state)) g.fillRect(x + 1, 4, 2, 4)
   }
   g.globalAlpha = 1
+  if (facts.brush) {
+    const [a, b] = [whole(facts.brush.from), whole(facts.brush.to)]
+    g.globalAlpha = 0.22
+    g.fillStyle = colour('ink')
+    g.fillRect(a, 4, b - a, 21)
+    g.globalAlpha = 1
+    g.fillRect(a - 1, 3, 2, 23)
+    g.fillRect(b - 1, 3, 2, 23)
+  }
   g.strokeStyle = colour('ink')
   g.lineWidth = 1
   g.strokeRect(whole(view.from) + 0.5, 6.5, Math.max(4, whole(view.to) - whole(view.from) - 1), 16)
@@ -210,6 +229,13 @@ function drawEvent(
     g.lineTo(a, top + h)
     g.stroke()
   }
+  if (e.speed && picture) drawSpeed(g, e.speed, a, b, top, h)
+  if (facts.dimmed?.(e)) {
+    g.globalAlpha = 0.72
+    g.fillStyle = colour('page')
+    g.fillRect(a, top, w, h)
+    g.globalAlpha = 1
+  }
   g.restore()
   if (picture) {
     g.fillStyle = c
@@ -224,5 +250,31 @@ function drawEvent(
     g.strokeStyle = colour('ink')
     g.lineWidth = 2
     g.strokeRect(a - 1, top - 1, w + 2, h + (picture ? 6 : 2))
+  }
+}
+
+/** An event that does not run as it was shot: its speed in a corner, and arrowheads that stand closer the faster it runs; a freeze is a bar. */
+function drawSpeed(g: CanvasRenderingContext2D, step: NonNullable<EventShape['speed']>, a: number, b: number, top: number, h: number): void {
+  const [speed, text] = [step.num / step.den, speedText(step)]
+  g.font = '11px "JetBrains Mono Variable", monospace'
+  const wide = g.measureText(text).width + 8
+  const y = top + h - 8
+  g.fillStyle = 'rgba(0,0,0,.62)'
+  g.fillRect(a, top + h - 15, b - a, 15)
+  g.fillStyle = '#fff'
+  const from = b - a > wide + 4 ? a + wide : a + 4
+  if (from > a + 4) g.fillText(text, a + 4, y)
+  if (speed === 0) {
+    g.fillRect(from + 2, y - 1, Math.max(0, b - from - 8), 2)
+    return
+  }
+  const way = speed < 0 ? -1 : 1
+  const apart = Math.max(7, Math.min(28, 14 / Math.abs(speed)))
+  for (let x = from + 6; x < b - 6; x += apart) {
+    g.beginPath()
+    g.moveTo(x + 3 * way, y)
+    g.lineTo(x - 2 * way, y - 3.5)
+    g.lineTo(x - 2 * way, y + 3.5)
+    g.fill()
   }
 }

@@ -51,7 +51,7 @@ export interface TurnoverFacts {
   /** Record frames from midnight that are in sight. */
   readonly view: View
   readonly shown: ReadonlySet<ChangeKind>
-  readonly selected: CutChange | null
+  readonly selected: ReadonlySet<CutChange>
 }
 
 interface Box {
@@ -119,7 +119,7 @@ export function drawTurnovers(g: CanvasRenderingContext2D, width: number, colour
   const thread = (c: CutChange) => {
     const look = kindLook[c.kind]
     const [a, b] = [above.get(c), under.get(c)]
-    const strong = c === f.selected
+    const strong = f.selected.has(c)
     g.strokeStyle = strong ? colour('ink') : colour(look.colour)
     g.lineWidth = strong ? 2 : 1.2
     g.globalAlpha = strong ? 1 : c.kind === 'same' ? 0.3 : 0.85
@@ -143,8 +143,8 @@ export function drawTurnovers(g: CanvasRenderingContext2D, width: number, colour
     g.setLineDash([])
     g.globalAlpha = 1
   }
-  for (const c of f.changes) if (f.shown.has(c.kind) && c !== f.selected) thread(c)
-  if (f.selected) thread(f.selected)
+  for (const c of f.changes) if (f.shown.has(c.kind) && !f.selected.has(c)) thread(c)
+  for (const c of f.selected) thread(c)
   for (const box of [...above.values(), ...under.values()]) {
     const { change: c, event: e } = box
     const look = kindLook[c.kind]
@@ -188,7 +188,7 @@ export function drawTurnovers(g: CanvasRenderingContext2D, width: number, colour
       g.restore()
     }
     g.globalAlpha = 1
-    if (c === f.selected) {
+    if (f.selected.has(c)) {
       g.strokeStyle = colour('ink')
       g.lineWidth = 2
       g.strokeRect(box.x - 1, box.y - 1, box.width + 2, box.height + 2)

@@ -28,13 +28,15 @@ interface Props<T> {
   readonly columns: readonly Column<T>[]
   readonly selected?: string | null
   readonly onSelect?: (row: T) => void
+  /** Rows of two lines. */
+  readonly tall?: boolean
 }
 
-const height = 28
+const [plain, double] = [28, 46]
 
-export function RowList<T>({ label, keys, rows, id, columns, selected = null, onSelect }: Props<T>) {
+export function RowList<T>({ label, keys, rows, id, columns, selected = null, onSelect, tall = false }: Props<T>) {
   const box = useRef<HTMLDivElement>(null)
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => box.current, estimateSize: () => height, overscan: 20 })
+  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => box.current, estimateSize: () => (tall ? double : plain), overscan: 20 })
   const at = selected === null ? -1 : rows.findIndex((r) => id(r) === selected)
   const scrollTo = virtual.scrollToIndex
   useEffect(() => {

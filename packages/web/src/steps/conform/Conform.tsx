@@ -5,7 +5,8 @@ import { Copy, Download } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { useMakePullsMutation, usePlanQuery, usePullsQuery } from '../../api/index.ts'
 import { useAct, useChosenCut, useViewing } from '../../app/hooks.ts'
-import { CutStrip } from '../../charts/CutStrip.tsx'
+import { CutStrip, OnlyPart, useBrush } from '../../charts/CutStrip.tsx'
+import { eventsIn } from '../../charts/strip.ts'
 import { FinishFromCopies } from '../../ui/FinishFromCopies.tsx'
 import { bytes, plural } from '../../ui/format.ts'
 import { NoticeMark, StateMark } from '../../ui/marks.tsx'
@@ -24,12 +25,14 @@ export function Conform() {
   const [order, setOrder] = useState<'record' | 'short'>('record')
   const { data: plan } = usePlanQuery({ cutId: row?.id ?? '', handles }, { skip: !row })
   const { cut, event, select } = view
+  const [brush, setBrush] = useBrush(cut)
   const rows = useMemo(() => {
-    const list = plan?.events.filter((e) => e.track.startsWith('V')) ?? []
+    const part = cut && brush ? eventsIn(cut, brush) : null
+    const list = plan?.events.filter((e) => e.track.startsWith('V') && (!part || part.has(e.eventId))) ?? []
     if (order === 'record') return list
     const least = (e: PlanRow) => (e.handles ? Math.min(e.handles.head, e.handles.tail) / Math.max(1, e.handles.wanted) : 2)
     return [...list].sort((a, b) => least(a) - least(b))
-  }, [plan, order])
+  }, [plan, order, cut, brush])
   const blockedRows = plan?.events.filter((e) => e.block) ?? []
   const fromCopies = plan?.events.filter((e) => e.finishing).length ?? 0
   const warned = plan?.events.filter((e) => e.notes.some((n) => n.severity === 'warning' && n.code !== 'finishing-source')).length ?? 0
@@ -85,7 +88,22 @@ export function Conform() {
       )}
       {cut && row && (
         <>
-          <CutStrip cut={cut} links={view.links} frame={view.frame} eventId={event?.id ?? null} thumb={view.thumb} onFrame={view.setFrame} onEvent={select} />
+          <CutStrip
+            cut={cut}
+            links={view.links}
+            frame={view.frame}
+            eventId={event?.id ?? null}
+            thumb={view.thumb}
+            onFrame={view.setFrame}
+            onEvent={select}
+            brush={brush}
+            onBrush={setBrush}
+          />
+          {brush && (
+            <div className="flex-none border-b border-line px-3 py-1">
+              <OnlyPart cut={cut} part={brush} onAll={() => setBrush(null)} />
+            </div>
+          )}
           <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_300px]">
             <HandleRuler rows={rows} cut={cut} view={view} />
             <PullPanel cutId={row.id} handles={handles} onHandles={setHandles} plan={plan} />

@@ -1,6 +1,7 @@
 /** What changed from one turnover to another: two strips with threads between them, and the list. */
 import type { CutChange, CutDetail } from '@naranja/contract'
 import { formatFrames } from '@naranja/core/time'
+import { type Told, toldAlong } from '@naranja/core/turnover'
 import { type KeyboardEvent, useEffect, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { refusal, useCutChangesQuery, useCutQuery, useCutsQuery } from '../../api/index.ts'
@@ -13,7 +14,10 @@ import { number, plural } from '../../ui/format.ts'
 import { Button, Head, inputLook } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 
-const id = (c: CutChange): string => `${c.before} ${c.after}`
+/** A row: one change, or all that moved along by as much. */
+type Row = Told<CutChange>
+const id = ({ first: c }: Row): string => `${c.before} ${c.after}`
+const allOf = (r: Row | null): CutChange[] => (r ? [r.first, ...r.rest] : [])
 
 /** The silhouette of a kind of change. */
 export function ChangeMark({ kind }: { kind: ChangeKind }) {
@@ -38,8 +42,13 @@ export function Changes() {
   const { data: before } = useCutQuery(fromId)
   const { data: changes, error } = useCutChangesQuery({ id: cutId, from: fromId })
   const [shown, setShown] = useState<ReadonlySet<ChangeKind>>(new Set(kinds.filter((k) => k !== 'same')))
-  const [chosen, setChosen] = useState<CutChange | null>(null)
-  const rows = useMemo(() => changes?.filter((c) => shown.has(c.kind)) ?? [], [changes, shown])
+  const [chosen, setChosen] = useState<Row | null>(null)
+  const [each, setEach] = useState(false)
+  const rows = useMemo((): Row[] => {
+    const some = changes?.filter((c) => shown.has(c.kind)) ?? []
+    return each ? some.map((first) => ({ first, rest: [] })) : toldAlong(some)
+  }, [changes, shown, each])
+  const folded = useMemo(() => (changes ? toldAlong(changes).some((t) => t.rest.length > 0) : false), [changes])
   const counts = useMemo(() => new Map(kinds.map((k) => [k, changes?.filter((c) => c.kind === k).length ?? 0])), [changes])
   const others = cuts?.filter((c) => c.id !== cutId) ?? []
   return (
@@ -84,6 +93,11 @@ export function Changes() {
                 <ChangeMark kind={k} /> {number(counts.get(k) ?? 0)} {kindLook[k].word}
               </button>
             ))}
+            {folded && (
+              <label className="ml-auto inline-flex items-center gap-1.5 text-ink-2">
+                <input type="checkbox" className="accent-zest" checked={!each} onChange={() => setEach(!each)} /> what moved along in one row
+              </label>
+            )}
           </div>
           <Strips before={before} after={after} changes={changes} shown={shown} chosen={chosen} onChoose={setChosen} rows={rows} />
           <ChangeTable before={before} after={after} rows={rows} chosen={chosen} onChoose={setChosen} />
@@ -97,10 +111,10 @@ interface StripsProps {
   before: CutDetail
   after: CutDetail
   changes: readonly CutChange[]
-  rows: readonly CutChange[]
+  rows: readonly Row[]
   shown: ReadonlySet<ChangeKind>
-  chosen: CutChange | null
-  onChoose: (c: CutChange) => void
+  chosen: Row | null
+  onChoose: (r: Row) => void
 }
 
 function Strips({ before, after, changes, rows, shown, chosen, onChoose }: StripsProps) {
@@ -110,7 +124,8 @@ function Strips({ before, after, changes, rows, shown, chosen, onChoose }: Strip
   )
   const [view, setView] = useState(whole)
   useEffect(() => setView(whole), [whole])
-  const place = (c: CutChange | null): number | null => {
+  const place = (r: Row | null): number | null => {
+    const c = r?.first
     const e = after.events.find((x) => x.id === c?.after) ?? before.events.find((x) => x.id === c?.before)
     return e ? (e.recordIn + e.recordOut) / 2 : null
   }
@@ -133,7 +148,8 @@ function Strips({ before, after, changes, rows, shown, chosen, onChoose }: Strip
       return { from: start, to: start + span }
     })
   const step = (by: number) => {
-    const next = rows[Math.max(0, Math.min(rows.length - 1, (chosen ? rows.indexOf(chosen) : -1) + by))]
+    const at = chosen ? rows.findIndex((r) => r.first === chosen.first) : -1
+    const next = rows[Math.max(0, Math.min(rows.length - 1, at + by))]
     if (next) onChoose(next)
   }
   const onKey = (e: KeyboardEvent) => {
@@ -149,7 +165,7 @@ function Strips({ before, after, changes, rows, shown, chosen, onChoose }: Strip
     e.preventDefault()
     act()
   }
-  const facts = { before, after, changes, view, shown, selected: chosen }
+  const facts = { before, after, changes, view, shown, selected: new Set(allOf(chosen)) }
   const some = changes.filter((c) => c.kind !== 'same').length
   return (
     <div className="max-h-[50%] flex-none overflow-auto border-b border-line">
@@ -166,7 +182,7 @@ function Strips({ before, after, changes, rows, shown, chosen, onChoose }: Strip
         }}
         onPointer={(x, y, w, kind) => {
           const c = kind === 'down' ? changeAt(facts, x, y, w) : null
-          if (c) onChoose(c)
+          if (c) onChoose(rows.find((r) => allOf(r).includes(c)) ?? { first: c, rest: [] })
         }}
       />
     </div>
@@ -178,37 +194,51 @@ function ChangeTable({ before, after, rows, chosen, onChoose }: Pick<StripsProps
   const navigate = useNavigate()
   const dispatch = useAppDispatch()
   const events = useMemo(() => ({ before: new Map(before.events.map((e) => [e.id, e])), after: new Map(after.events.map((e) => [e.id, e])) }), [before, after])
-  const columns = useMemo((): Column<CutChange>[] => {
-    const was = (c: CutChange) => (c.before ? events.before.get(c.before) : undefined)
-    const is = (c: CutChange) => (c.after ? events.after.get(c.after) : undefined)
+  const columns = useMemo((): Column<Row>[] => {
+    const was = ({ first: c }: Row) => (c.before ? events.before.get(c.before) : undefined)
+    const is = ({ first: c }: Row) => (c.after ? events.after.get(c.after) : undefined)
+    const last = (r: Row) => events.after.get(r.rest.at(-1)?.after ?? '')
+    const text = (r: Row) => (r.rest.length ? `${plural(r.rest.length + 1, 'event')} moved along: ${r.first.text}` : r.first.text)
     return [
       {
         head: 'Change',
         width: '104px',
-        cell: (c) => (
+        cell: ({ first: c }) => (
           <span className="flex items-center gap-2">
             <ChangeMark kind={c.kind} /> {kindLook[c.kind].word}
           </span>
         ),
       },
-      { head: 'Was event', width: '82px', look: 'mono text-ink-2', cell: (c) => (was(c) ? `${was(c)?.track} ${was(c)?.number}` : '') },
-      { head: 'Is event', width: '82px', look: 'mono', cell: (c) => (is(c) ? `${is(c)?.track} ${is(c)?.number}` : '') },
+      { head: 'Was event', width: '82px', look: 'mono text-ink-2', cell: (r) => (was(r) ? `${was(r)?.track} ${was(r)?.number}` : '') },
+      { head: 'Is event', width: '82px', look: 'mono', cell: (r) => (is(r) ? `${is(r)?.track} ${is(r)?.number}` : '') },
       {
         head: 'Record in',
         width: '92px',
         look: 'mono text-ink-2',
-        cell: (c) => {
-          const e = is(c) ?? was(c)
+        cell: (r) => {
+          const e = is(r) ?? was(r)
           return e ? formatFrames(e.recordIn, after.rate, after.drop) : ''
         },
       },
-      { head: 'Frames', width: '56px', look: 'mono text-right text-ink-2', cell: (c) => ((e) => (e ? e.recordOut - e.recordIn : ''))(is(c) ?? was(c)) },
-      { head: 'Name', width: 'minmax(120px,1fr)', look: 'mono', cell: (c) => (is(c) ?? was(c))?.clipName ?? (is(c) ?? was(c))?.reel },
-      { head: 'What changed', width: 'minmax(220px,2fr)', cell: (c) => <span title={c.text}>{c.text}</span> },
+      { head: 'Frames', width: '56px', look: 'mono text-right text-ink-2', cell: (r) => ((e) => (e ? e.recordOut - e.recordIn : ''))(is(r) ?? was(r)) },
+      {
+        head: 'Name',
+        width: 'minmax(120px,1fr)',
+        look: 'mono',
+        cell: (r) =>
+          r.rest.length ? (
+            <span className="text-ink-2">
+              to {last(r)?.track} {last(r)?.number}
+            </span>
+          ) : (
+            ((is(r) ?? was(r))?.clipName ?? (is(r) ?? was(r))?.reel)
+          ),
+      },
+      { head: 'What changed', width: 'minmax(220px,2fr)', cell: (r) => <span title={text(r)}>{text(r)}</span> },
       {
         head: '',
         width: '76px',
-        cell: (c) =>
+        cell: ({ first: c }) =>
           c.after ? (
             <button
               type="button"

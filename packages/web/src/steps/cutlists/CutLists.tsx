@@ -2,11 +2,12 @@
 import type { CutDetail, EventShape, LinkRow } from '@naranja/contract'
 import { formatFrames, rateText, timecodeText } from '@naranja/core/time'
 import { Upload } from 'lucide-react'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { useCutPlaylistQuery, useRemoveCutMutation, useSetReferenceMutation } from '../../api/index.ts'
+import { useCutPlaylistQuery, useRemoveCutMutation, useSetEditPicturesMutation } from '../../api/index.ts'
 import { useAct, useChosenCut, useProjectId, useViewing } from '../../app/hooks.ts'
-import { CutStrip } from '../../charts/CutStrip.tsx'
+import { CutStrip, OnlyPart, useBrush } from '../../charts/CutStrip.tsx'
+import { eventsIn } from '../../charts/strip.ts'
 import { plural } from '../../ui/format.ts'
 import { FolderPicker } from '../../ui/FolderPicker.tsx'
 import type { Picked } from '../../ui/places.ts'
@@ -17,8 +18,9 @@ import { EventTable } from './EventTable.tsx'
 import { ImportDialog } from './ImportDialog.tsx'
 import { CutName } from './parts.tsx'
 import { RawText } from './RawText.tsx'
+import { Stages } from './Stages.tsx'
 import { SaveListDialog } from './SaveListDialog.tsx'
-import { useCutView } from './useCutView.ts'
+import { hasPictures, useCutView } from './useCutView.ts'
 
 export function CutLists() {
   const projectId = useProjectId()
@@ -30,10 +32,12 @@ export function CutLists() {
   const [reference, setReference] = useState(false)
   const [saving, setSaving] = useState(false)
   const navigate = useNavigate()
-  const [side, setSide] = useState<'events' | 'text'>('events')
+  const [side, setSide] = useState<'events' | 'text' | 'stages'>('events')
   const [remove] = useRemoveCutMutation()
   const act = useAct()
   const { cut, frame, setFrame, select, event } = view
+  const [brush, setBrush] = useBrush(cut)
+  const within = useMemo(() => (cut && brush ? eventsIn(cut, brush) : undefined), [cut, brush])
   const onFrame = (f: number) => {
     setFrame(f)
     const at = cut?.events.find((e) => e.track.startsWith('V') && f >= e.recordIn - cut.start && f < e.recordOut - cut.start)
@@ -74,7 +78,7 @@ export function CutLists() {
               </Button>
             )}
             <Button onClick={() => setSaving(true)}>Save list</Button>
-            <Button onClick={() => setReference(true)}>{row.reference ? 'Other reference' : 'Choose reference'}</Button>
+            <Button onClick={() => setReference(true)}>{hasPictures(row) ? 'Other reference' : 'Choose reference'}</Button>
             <Button quiet onClick={() => void act(remove(row.id), (c) => c.sentence, projectId)}>
               Remove
             </Button>
@@ -90,19 +94,31 @@ export function CutLists() {
       )}
       {cut && row && (
         <>
-          <CutStrip cut={cut} links={view.links} frame={frame} eventId={event?.id ?? null} thumb={view.thumb} onFrame={onFrame} onEvent={select} />
-          <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_424px]">
+          <CutStrip
+            cut={cut}
+            links={view.links}
+            frame={frame}
+            eventId={event?.id ?? null}
+            thumb={view.thumb}
+            onFrame={onFrame}
+            onEvent={select}
+            brush={brush}
+            onBrush={setBrush}
+          />
+          <div className={`grid min-h-0 flex-1 ${side === 'stages' ? 'grid-cols-1' : 'grid-cols-[minmax(0,1fr)_424px]'}`}>
             <div className="flex min-h-0 min-w-0 flex-col border-r border-line">
               <div className="flex flex-none items-center gap-2 border-b border-line px-3 py-1.5">
                 <Choice
-                  label="Events or text"
+                  label="Events, text or stages"
                   value={side}
                   onChange={setSide}
                   options={[
                     ['events', 'Events'],
                     ['text', 'Text and problems'],
+                    ['stages', 'Stages'],
                   ]}
                 />
+                {brush && <OnlyPart cut={cut} part={brush} onAll={() => setBrush(null)} />}
                 {event && (
                   <Link to={`/p/${projectId}/reconnect/${row.id}`} className="ml-auto text-ink-2 underline hover:text-ink">
                     Show event {event.number} in Reconnect
@@ -110,12 +126,14 @@ export function CutLists() {
                 )}
               </div>
               {side === 'events' ? (
-                <EventTable cut={cut} byId={view.byId} selected={event?.id ?? null} onSelect={select} />
+                <EventTable cut={cut} byId={view.byId} selected={event?.id ?? null} onSelect={select} within={within} />
+              ) : side === 'stages' ? (
+                <Stages cut={cut} byId={view.byId} selected={event?.id ?? null} onSelect={select} within={within} />
               ) : (
                 <RawText cut={cut} event={event} onSelect={select} />
               )}
             </div>
-            <div className="flex min-h-0 flex-col overflow-auto">
+            <div className={`min-h-0 flex-col overflow-auto ${side === 'stages' ? 'hidden' : 'flex'}`}>
               <Viewer
                 key={cut.id}
                 label={cut.name}
@@ -163,26 +181,47 @@ function EventFacts({ cut, event, link }: { cut: CutDetail; event: EventShape; l
 }
 
 function ReferenceDialog({ cutId, onClose }: { cutId: string; onClose: () => void }) {
+  const [kind, setKind] = useState<'movie' | 'copies'>('movie')
   const [picked, setPicked] = useState<Picked[]>([])
-  const [set, { isLoading }] = useSetReferenceMutation()
+  const [set, { isLoading }] = useSetEditPicturesMutation()
   const act = useAct()
   return (
     <Dialog open onClose={onClose} title="Choose reference" wide>
-      <p className="m-0 border-b border-line px-4 py-2 text-ink-2">
-        A movie of the offline edit, from the first frame of the cut on. Candidates are compared with it, frame by frame.
-      </p>
+      <div className="flex items-center gap-3 border-b border-line px-4 py-2 text-ink-2">
+        <Choice
+          label="The edit's own pictures"
+          value={kind}
+          onChange={(k) => {
+            setKind(k)
+            setPicked([])
+          }}
+          options={[
+            ['movie', 'A movie of the edit'],
+            ['copies', 'Its light copies'],
+          ]}
+        />
+        <span>
+          {kind === 'movie'
+            ? 'From the first frame of the cut on. Originals are compared with it, frame by frame.'
+            : 'The folder of the files it was cut from, called as its events are. Originals are compared with them.'}
+        </span>
+      </div>
       <div className="flex h-[360px] min-h-0 flex-col">
-        <FolderPicker mode="file" endings={/\.(mov|mp4|mxf|mkv)$/i} picked={picked} onPick={setPicked} />
+        {kind === 'movie' ? (
+          <FolderPicker mode="file" endings={/\.(mov|mp4|mxf|mkv)$/i} picked={picked} onPick={setPicked} />
+        ) : (
+          <FolderPicker mode="folders" picked={picked} onPick={(p) => setPicked(p.slice(-1))} />
+        )}
       </div>
       <div className="flex justify-end border-t border-line px-4 py-2.5">
         <Button
           main
           disabled={picked.length === 0 || isLoading}
           onClick={async () =>
-            picked[0] && (await act(set({ id: cutId, volumeId: picked[0].volumeId, ref: picked[0].ref }), 'The reference is chosen.')) && onClose()
+            picked[0] && (await act(set({ id: cutId, kind, volumeId: picked[0].volumeId, ref: picked[0].ref }), 'The reference is chosen.')) && onClose()
           }
         >
-          Use this movie
+          {kind === 'movie' ? 'Use this movie' : 'Use this folder'}
         </Button>
       </div>
     </Dialog>

@@ -12,6 +12,8 @@ interface Props {
   onSelect: (e: EventShape) => void
   /** Tell which original each event landed on. */
   originals?: boolean
+  /** Only these events. */
+  within?: ReadonlySet<string> | undefined
 }
 
 /** The original of a link, or how many it could be. */
@@ -21,7 +23,8 @@ function landed(l: LinkRow | undefined): string {
   return l && l.state !== 'none-needed' && l.candidates.length > 0 ? `${l.state === 'several' ? 'one of' : 'nearest of'} ${l.candidates.length}` : ''
 }
 
-export function EventTable({ cut, byId, selected, onSelect, originals = false }: Props) {
+export function EventTable({ cut, byId, selected, onSelect, originals = false, within }: Props) {
+  const rows = useMemo(() => (within ? cut.events.filter((e) => within.has(e.id)) : cut.events), [cut, within])
   const columns = useMemo(
     (): Column<EventShape>[] => [
       { head: 'Event', width: '62px', look: 'mono', cell: (e) => `${e.track} ${e.number}` },
@@ -73,7 +76,5 @@ export function EventTable({ cut, byId, selected, onSelect, originals = false }:
     ],
     [cut, byId, originals],
   )
-  return (
-    <RowList label="Events" keys="Events, arrow keys choose" rows={cut.events} id={(e) => e.id} columns={columns} selected={selected} onSelect={onSelect} />
-  )
+  return <RowList label="Events" keys="Events, arrow keys choose" rows={rows} id={(e) => e.id} columns={columns} selected={selected} onSelect={onSelect} />
 }

@@ -5,23 +5,43 @@ import { useState } from 'react'
 import { refusal, usePreviewListQuery } from '../../api/index.ts'
 import { bytes, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
-import { Choice, Dialog, inputLook } from '../../ui/parts.tsx'
+import { FolderPicker } from '../../ui/FolderPicker.tsx'
+import type { Picked } from '../../ui/places.ts'
+import { Button, Choice, Dialog, inputLook } from '../../ui/parts.tsx'
 
-const targets: readonly ListQuery['target'][] = ['originals', 'intermediates', 'proxies', 'pulls']
+const targets: readonly (readonly [ListQuery['target'], string])[] = [
+  ['originals', 'originals'],
+  ['intermediates', 'intermediates'],
+  ['proxies', 'proxies'],
+  ['pulls', 'pulls'],
+  ['folder', 'files in a folder'],
+]
 const address = (q: ListQuery): string => new URLSearchParams(Object.entries(q).flatMap(([k, v]) => (v === undefined ? [] : [[k, String(v)]]))).toString()
 
 export function SaveListDialog({ cutId, target, onClose }: { cutId: string; target?: ListQuery['target']; onClose: () => void }) {
   const [query, setQuery] = useState<ListQuery>({ target: target ?? 'originals', format: 'edl', lists: 'one', reels: 'reel' })
   const set = (change: Partial<ListQuery>) => setQuery((q) => ({ ...q, ...change }))
-  const { currentData: seen, error } = usePreviewListQuery({ id: cutId, query: address(query) })
+  const [picked, setPicked] = useState<Picked[]>([])
+  const pointing = query.target === 'folder'
+  const choosing = pointing && !query.volumeId
+  const { currentData: seen, error } = usePreviewListQuery({ id: cutId, query: address(query) }, { skip: choosing })
   const edl = query.format === 'edl'
   return (
     <Dialog open onClose={onClose} title="Save cut list" wide>
       <div className="grid grid-cols-[120px_minmax(0,1fr)] items-center gap-x-4 gap-y-2.5 border-b border-line px-4 py-3">
         <span className="text-ink-2">Points at</span>
         <span>
-          <Choice label="Points at" value={query.target} onChange={(t) => set({ target: t })} options={targets.map((t) => [t, t])} />
+          <Choice label="Points at" value={query.target} onChange={(t) => set({ target: t })} options={targets} />
         </span>
+        {pointing && !choosing && (
+          <>
+            <span className="text-ink-2">Folder</span>
+            <span className="flex items-center gap-2">
+              <span className="mono">{picked[0]?.name}</span>
+              <Button onClick={() => set({ volumeId: undefined, ref: undefined })}>Another folder</Button>
+            </span>
+          </>
+        )}
         <span className="text-ink-2">Form</span>
         <span>
           <Choice
@@ -78,16 +98,28 @@ export function SaveListDialog({ cutId, target, onClose }: { cutId: string; targ
           </>
         )}
       </div>
-      <div className="min-h-[180px] flex-1 overflow-auto px-4 py-3">
+      {choosing && (
+        <>
+          <div className="flex h-[300px] min-h-0 flex-col">
+            <FolderPicker mode="folders" picked={picked} onPick={(p) => setPicked(p.slice(-1))} />
+          </div>
+          <div className="flex justify-end border-t border-line px-4 py-2.5">
+            <Button main disabled={picked.length === 0} onClick={() => set({ volumeId: picked[0]?.volumeId, ref: picked[0]?.ref })}>
+              Point at its files
+            </Button>
+          </div>
+        </>
+      )}
+      <div className={`min-h-[180px] flex-1 overflow-auto px-4 py-3 ${choosing ? 'hidden' : ''}`}>
         {error ? (
           <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>
         ) : seen ? (
-          <Seen seen={seen} target={query.target} />
+          <Seen seen={seen} target={pointing ? 'a file of the folder' : query.target} />
         ) : (
           <p className="m-0 text-ink-3">Reading the cut.</p>
         )}
       </div>
-      <div className="flex flex-wrap items-center justify-end gap-2 border-t border-line px-4 py-2.5">
+      <div className={`flex-wrap items-center justify-end gap-2 border-t border-line px-4 py-2.5 ${choosing ? 'hidden' : 'flex'}`}>
         {seen?.files.map((f, i) => (
           <a
             key={f.name}

@@ -14,9 +14,15 @@ export interface CutView {
   readonly event: EventShape | undefined
   readonly select: (e: EventShape | undefined) => void
   readonly thumb: (e: EventShape) => string | null
-  /** The next or last open event from the selected one on. */
-  readonly nextOpen: (by: 1 | -1) => EventShape | undefined
+  /** The next or last open event from the selected one on, of those within. */
+  readonly nextOpen: (by: 1 | -1, within?: ReadonlySet<string>) => EventShape | undefined
 }
+
+/** Whether a cut has pictures of its own: a movie of the edit, or the light copies it was cut from. */
+export const hasPictures = (cut: Pick<CutRow, 'reference' | 'copies'>): boolean => cut.reference !== null || cut.copies !== null
+/** The address of the edit's own picture of an event, at a frame counted from its first. */
+export const editStill = (cutId: string, eventId: string, k: number, width: number): string =>
+  `/api/cuts/${cutId}/edit/still?event=${encodeURIComponent(eventId)}&frame=${k}&width=${width}`
 
 export const openLink = (l: LinkRow | undefined): boolean => l !== undefined && isOpen(l)
 
@@ -45,19 +51,17 @@ export function useCutView(row: CutRow | undefined, viewing: Viewing): CutView {
       const l = byId.get(e.id)
       if (l?.clipId && l.range && !l.away)
         return `/api/clips/${l.clipId}/still?frame=${Math.max(0, Math.floor((l.range.in + l.range.out) / 2))}&width=160&viewing=${viewing}`
-      return mine?.reference && e.kind !== 'black'
-        ? `/api/cuts/${mine.id}/reference/still?frame=${Math.floor((e.recordIn + e.recordOut) / 2) - mine.start}&width=160`
-        : null
+      return mine && hasPictures(mine) && e.kind !== 'black' ? editStill(mine.id, e.id, Math.floor((e.recordOut - e.recordIn) / 2), 160) : null
     },
     [byId, mine, viewing],
   )
   const nextOpen = useCallback(
-    (by: 1 | -1) => {
+    (by: 1 | -1, within?: ReadonlySet<string>) => {
       const list = mine?.events ?? []
       const at = list.findIndex((e) => e.id === eventId)
       for (let i = 1; i <= list.length; i++) {
         const e = list[(((at + i * by) % list.length) + list.length) % list.length]
-        if (e && openLink(byId.get(e.id))) return e
+        if (e && openLink(byId.get(e.id)) && (!within || within.has(e.id))) return e
       }
       return undefined
     },

@@ -54,14 +54,26 @@ export function FindByPicture({ cut, event, open, onOpen, onTake }: Props) {
       {seen.found.length === 0 && (
         <p className="m-0 text-ink-2">{seen.printed === 0 ? 'No original has fingerprints yet.' : 'No original has pictures like these.'}</p>
       )}
-      {seen.printed < seen.clips && (
-        <p className="m-0 flex flex-wrap items-center gap-2 text-ink-3">
-          {number(seen.printed)} of {plural(seen.clips, 'original')} {seen.printed === 1 ? 'has' : 'have'} fingerprints.
-          <Button disabled={isLoading} onClick={() => void act(start(projectId), (s) => s.message, projectId)}>
-            Make them
+      <p className="m-0 flex flex-wrap items-center gap-2 text-ink-3">
+        {seen.printed < seen.clips && `${number(seen.printed)} of ${plural(seen.clips, 'original')} ${seen.printed === 1 ? 'has' : 'have'} fingerprints. `}
+        {seen.making ? (
+          'More are being made.'
+        ) : seen.printed < seen.clips ? (
+          <Button disabled={isLoading} onClick={() => void act(start({ id: projectId, fine: false }), (s) => s.message, projectId)}>
+            Make the others
           </Button>
-        </p>
-      )}
+        ) : (
+          seen.fine < seen.clips && (
+            <Button
+              disabled={isLoading}
+              title="Fingerprints of every third frame, for shots so short that they fall between two"
+              onClick={() => void act(start({ id: projectId, fine: true }), (s) => s.message, projectId)}
+            >
+              Make finer fingerprints
+            </Button>
+          )
+        )}
+      </p>
     </section>
   )
 }

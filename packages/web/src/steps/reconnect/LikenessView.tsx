@@ -13,6 +13,7 @@ import { perCent, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Button } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
+import { hasPictures } from '../cutlists/useCutView.ts'
 
 use([ScatterChart, GridComponent, TooltipComponent, AriaComponent, SVGRenderer])
 
@@ -86,7 +87,11 @@ export function LikenessView({ cut, selected, onSelect }: Props) {
     [cut],
   )
   const measure = (
-    <Button main={!data?.measured} disabled={isLoading || !cut.reference || !data?.could} onClick={() => void act(start(cut.id), (s) => s.message, projectId)}>
+    <Button
+      main={!data?.measured}
+      disabled={isLoading || !hasPictures(cut) || !data?.could}
+      onClick={() => void act(start(cut.id), (s) => s.message, projectId)}
+    >
       {data?.measured ? 'Measure again' : 'Measure the cut'}
     </Button>
   )
@@ -94,8 +99,8 @@ export function LikenessView({ cut, selected, onSelect }: Props) {
     <div className="flex h-[400px] min-h-0 flex-col">
       <div className="flex flex-none items-center gap-3 border-b border-line px-3 py-1.5">
         <span className="text-ink-2">
-          {!cut.reference
-            ? 'Needs the movie of the offline edit: choose the reference in Cut lists.'
+          {!hasPictures(cut)
+            ? "Needs the edit's own pictures: choose its reference movie or its light copies in Cut lists."
             : !data?.measured
               ? `${plural(data?.could ?? 0, 'event')} can be compared with the edit's own pictures, at first, middle and last frame.`
               : `${plural(rows.length, 'event')} measured${shifted ? `; ${plural(shifted, 'is', 'are')} shifted` : ', none shifted'}${stale ? `; ${stale} tied otherwise since` : ''}${data.could > rows.length ? `; ${data.could - rows.length} not measured` : ''}`}

@@ -10,6 +10,7 @@ import { Canvas, type Draw } from '../../charts/canvas.tsx'
 import { perCent, plural, rateName } from '../../ui/format.ts'
 import { NoticeMark, StateMark, stateWords } from '../../ui/marks.tsx'
 import { Button, Choice, Kbd } from '../../ui/parts.tsx'
+import { editStill, hasPictures } from '../cutlists/useCutView.ts'
 import { FindByPicture } from './FindByPicture.tsx'
 
 export type At = 'first' | 'middle' | 'last'
@@ -24,6 +25,9 @@ interface Props {
   onAt: (at: At) => void
   chosen: number
   onChoose: (i: number) => void
+  /** Frames by which the candidate is looked at later than its evidence says. */
+  nudge: number
+  onNudge: (frames: number) => void
   onTake: () => void
   onConfirm: () => void
   onNone: () => void
@@ -54,6 +58,8 @@ export function PairBench(props: Props) {
     onAt,
     chosen,
     onChoose,
+    nudge,
+    onNudge,
     onTake,
     onConfirm,
     onNone,
@@ -76,11 +82,13 @@ export function PairBench(props: Props) {
   const k = pointsOf(event)[at]
   const record = event.recordIn - cut.start + k
   const picture = event.medium === 'picture'
-  const frame = candidate && clip ? frameShown(event.speed, candidate, clip.rate, cut.rate, k) : 0
-  const inside = clip ? frame >= 0 && frame < clip.frames : false
+  const own = hasPictures(cut)
+  const frame = candidate && clip ? frameShown(event.speed, candidate, clip.rate, cut.rate, k) + nudge : 0
+  const inside = clip ? frame - nudge >= 0 && frame - nudge < clip.frames : false
+  const shown = clip ? frame >= 0 && frame < clip.frames : false
   const { currentData: curve, isFetching } = useLikenessQuery(
     { cutId: cut.id, event: event.id, clipId: candidate?.clipId ?? '', at, viewing },
-    { skip: !candidate || !picture || !cut.reference || !inside },
+    { skip: !candidate || !picture || !own || !inside },
   )
   const settled = link.state === 'set-by-hand' || link.state === 'confirmed'
   const nearest = link.state === 'not-found'
@@ -109,14 +117,15 @@ export function PairBench(props: Props) {
           <figure className="m-0 flex min-h-0 flex-col border-r border-line">
             <figcaption className="flex h-8 flex-none items-center justify-between px-2 whitespace-nowrap">
               <span>
-                Edit's picture <span className="text-ink-3">{cut.reference ? `reference, frame ${record}` : 'no reference movie'}</span>
+                Edit's picture{' '}
+                <span className="text-ink-3">{cut.reference ? `reference, frame ${record}` : cut.copies ? `light copy, frame ${k} of the event` : 'none'}</span>
               </span>
               {frameChoice}
             </figcaption>
             <Well
-              url={picture && cut.reference ? `/api/cuts/${cut.id}/reference/still?frame=${record}&width=960` : null}
+              url={picture && own ? editStill(cut.id, event.id, k, 960) : null}
               alt={`The edit at ${formatFrames(event.recordIn + k, cut.rate, cut.drop)}`}
-              words={picture ? 'Choose a reference movie in Cut lists to compare with.' : 'A sound event has no picture.'}
+              words={picture ? "Choose the edit's own pictures in Cut lists to compare with." : 'A sound event has no picture.'}
             />
             <div className="mono flex flex-none justify-between px-2 py-1 text-ink-2">
               <span>{formatFrames(event.recordIn + k, cut.rate, cut.drop)}</span>
@@ -136,20 +145,23 @@ export function PairBench(props: Props) {
               </span>
             </figcaption>
             <Well
-              url={candidate && clip?.hasPicture && inside ? `/api/clips/${candidate.clipId}/still?frame=${frame}&width=960&viewing=${viewing}` : null}
+              url={candidate && clip?.hasPicture && shown ? `/api/clips/${candidate.clipId}/still?frame=${frame}&width=960&viewing=${viewing}` : null}
               alt={`${candidate?.name}, frame ${frame}`}
               words={
                 candidate
                   ? !clip
                     ? ''
-                    : inside
+                    : shown
                       ? 'This original has no picture.'
                       : 'This frame lies outside the original.'
                   : 'Nothing fits. Look for the original, or say that none is needed.'
               }
             />
             <div className="mono flex flex-none justify-between gap-3 px-2 py-1 whitespace-nowrap text-ink-2">
-              <span>{candidate && `frame ${frame}`}</span>
+              <span>
+                {candidate && `frame ${frame}`}
+                {nudge !== 0 && <span className="text-lemon"> {offsetText(nudge)}</span>}
+              </span>
               <span className="overflow-hidden text-ellipsis" title={`${candidate?.place}${candidate?.name}`}>
                 {candidate && `${candidate.place}${candidate.name}`}
               </span>
@@ -176,7 +188,7 @@ export function PairBench(props: Props) {
               number={i + 1}
               chosen={i === chosen}
               onChoose={() => onChoose(i)}
-              ask={picture && cut.reference && (i === chosen || (link.state === 'several' && i < 4)) ? { cutId: cut.id, event: event.id, at, viewing } : null}
+              ask={picture && own && (i === chosen || (link.state === 'several' && i < 4)) ? { cutId: cut.id, event: event.id, at, viewing } : null}
             />
           ))}
         </ol>
@@ -199,7 +211,7 @@ export function PairBench(props: Props) {
             <NoticeMark severity="info" /> {curve.message}
           </div>
         )}
-        {picture && cut.reference && (nearest || link.state === 'several' || link.state === 'likely') && (
+        {picture && own && (nearest || link.state === 'several' || link.state === 'likely') && (
           <FindByPicture cut={cut} event={event} open={finding} onOpen={onFind} onTake={onFound} />
         )}
         {(held.clip > 1 || held.reel > 1) && link.state !== 'certain' && (
@@ -217,15 +229,29 @@ export function PairBench(props: Props) {
           </span>
         )}
         <div className="sticky -bottom-3 -mb-3 mt-auto flex flex-wrap items-center gap-2 bg-ground pt-2 pb-3">
-          {candidate && (link.state === 'several' || nearest || (chosen > 0 && !settled) || (settled && chosen > 0)) && (
+          {candidate && nudge !== 0 ? (
             <Button main onClick={onTake}>
-              Take {nearest ? 'it all the same' : `candidate ${chosen + 1}`}
-              {!nearest && <span className="rounded border border-current px-1 font-mono text-[11px]">Enter</span>}
+              Take it {plural(Math.abs(nudge), 'frame')} {nudge > 0 ? 'later' : 'earlier'}
+              <span className="rounded border border-current px-1 font-mono text-[11px]">Enter</span>
             </Button>
+          ) : (
+            <>
+              {candidate && (link.state === 'several' || nearest || (chosen > 0 && !settled) || (settled && chosen > 0)) && (
+                <Button main onClick={onTake}>
+                  Take {nearest ? 'it all the same' : `candidate ${chosen + 1}`}
+                  {!nearest && <span className="rounded border border-current px-1 font-mono text-[11px]">Enter</span>}
+                </Button>
+              )}
+              {link.state === 'likely' && chosen === 0 && (
+                <Button main onClick={onConfirm}>
+                  Confirm <span className="rounded border border-current px-1 font-mono text-[11px]">Enter</span>
+                </Button>
+              )}
+            </>
           )}
-          {link.state === 'likely' && chosen === 0 && (
-            <Button main onClick={onConfirm}>
-              Confirm <span className="rounded border border-current px-1 font-mono text-[11px]">Enter</span>
+          {curve && curve.best !== 0 && nudge !== curve.best && likelier(curve) && (
+            <Button onClick={() => onNudge(curve.best)}>
+              Look {plural(Math.abs(curve.best), 'frame')} {curve.best > 0 ? 'later' : 'earlier'}
             </Button>
           )}
           {link.state === 'likely' && onAllLikely && <Button onClick={onAllLikely}>Confirm all {likely} likely</Button>}
@@ -245,14 +271,14 @@ export function PairBench(props: Props) {
         <span className="w-[92px] flex-none text-xs text-ink-3">likeness by offset, frames</span>
         <div className="min-w-0 flex-1">
           {curve && curve.curve.length > 0 ? (
-            <Curve points={curve.curve} best={curve.best} />
+            <Curve points={curve.curve} best={curve.best} nudge={nudge} />
           ) : (
             <span className="text-xs text-ink-3">
               {isFetching
                 ? 'comparing frames ...'
                 : !picture
                   ? 'only pictures are compared'
-                  : (curve?.message ?? (cut.reference ? 'nothing to compare' : 'needs a reference movie'))}
+                  : (curve?.message ?? (own ? 'nothing to compare' : "needs the edit's own pictures"))}
             </span>
           )}
         </div>
@@ -283,16 +309,11 @@ function Three({ cut, event, candidate, clip, viewing, choice }: ThreeProps) {
       <div className="grid min-h-0 flex-1 grid-cols-3 gap-x-1">
         {places.map((at) => {
           const k = pointsOf(event)[at]
-          const record = event.recordIn - cut.start + k
           const frame = candidate && clip ? frameShown(event.speed, candidate, clip.rate, cut.rate, k) : 0
           const inside = clip !== undefined && frame >= 0 && frame < clip.frames
           return (
             <figure key={at} className="m-0 flex min-h-0 min-w-0 flex-col">
-              <Well
-                url={cut.reference ? `/api/cuts/${cut.id}/reference/still?frame=${record}&width=480` : null}
-                alt={`The edit, ${at} frame`}
-                words="no reference movie"
-              />
+              <Well url={hasPictures(cut) ? editStill(cut.id, event.id, k, 480) : null} alt={`The edit, ${at} frame`} words="no picture of the edit" />
               <div className="h-px flex-none bg-line" />
               <Well
                 url={candidate && inside ? `/api/clips/${candidate.clipId}/still?frame=${frame}&width=480&viewing=${viewing}` : null}
@@ -303,7 +324,10 @@ function Three({ cut, event, candidate, clip, viewing, choice }: ThreeProps) {
                 <span>
                   {at}, frame {frame}
                 </span>
-                <Alike ask={candidate && cut.reference && inside ? { cutId: cut.id, event: event.id, at, viewing } : null} clipId={candidate?.clipId ?? ''} />
+                <Alike
+                  ask={candidate && hasPictures(cut) && inside ? { cutId: cut.id, event: event.id, at, viewing } : null}
+                  clipId={candidate?.clipId ?? ''}
+                />
               </figcaption>
             </figure>
           )
@@ -389,7 +413,14 @@ function Well({ url, alt, words }: { url: string | null; alt: string; words: str
   )
 }
 
-function Curve({ points, best }: { points: { offset: number; likeness: number }[]; best: number }) {
+const offsetText = (n: number): string => `${n > 0 ? '+' : n < 0 ? '−' : ''}${Math.abs(n)}`
+/** Whether another frame than the one the evidence names is more alike, and alike at all. */
+function likelier({ curve, best }: { readonly curve: readonly { offset: number; likeness: number }[]; readonly best: number }): boolean {
+  const at = (offset: number) => curve.find((p) => p.offset === offset)?.likeness ?? 0
+  return at(best) > 0.6 && at(best) - at(0) > 0.005
+}
+
+function Curve({ points, best, nudge }: { points: { offset: number; likeness: number }[]; best: number; nudge: number }) {
   const draw: Draw = useCallback(
     (g, w, h, colour) => {
       const low = Math.min(...points.map((p) => p.likeness))
@@ -404,6 +435,15 @@ function Curve({ points, best }: { points: { offset: number; likeness: number }[
       g.fillRect(x(0), 0, 1, h)
       g.fillStyle = colour(best === 0 ? 'leaf' : 'lemon')
       g.fillRect(x(best) - 1, 0, 2, h)
+      if (nudge !== 0) {
+        // Where it is looked at now.
+        g.fillStyle = colour('ink')
+        g.beginPath()
+        g.moveTo(x(nudge), h - 10)
+        g.lineTo(x(nudge) - 4, h - 2)
+        g.lineTo(x(nudge) + 4, h - 2)
+        g.fill()
+      }
       g.font = '11px "JetBrains Mono Variable", monospace'
       g.textBaseline = 'middle'
       g.fillStyle = colour('ink-3')
@@ -414,16 +454,24 @@ function Curve({ points, best }: { points: { offset: number; likeness: number }[
       const text = `${best > 0 ? '+' : ''}${best}: ${perCent(l)}`
       g.fillText(text, Math.min(x(best) + 6, w - 82), 8)
     },
-    [points, best],
+    [points, best, nudge],
   )
-  return <Canvas height={44} draw={draw} label={`Likeness by offset: best at ${best} frames`} />
+  return <Canvas height={44} draw={draw} label={`Likeness by offset: best at ${best} frames, looked at ${nudge}`} />
 }
 
 export function useBenchKeys(on: Record<string, () => void>): void {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement
-      if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || e.ctrlKey || e.metaKey || e.altKey || document.querySelector('[role=dialog]')) return
+      if (
+        e.defaultPrevented ||
+        /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) ||
+        e.ctrlKey ||
+        e.metaKey ||
+        e.altKey ||
+        document.querySelector('[role=dialog]')
+      )
+        return
       // Enter presses a focused button; on a candidate it takes that candidate.
       if (e.key === 'Enter' && target.tagName === 'BUTTON' && !target.closest('[data-candidates]')) return
       const f = on[e.key]

@@ -1,12 +1,14 @@
 /** Reconnect: where every event lands, why, and what is left to decide. */
-import type { EventShape, LinkState } from '@naranja/contract'
+import type { EventShape, LaneClip, LinkState } from '@naranja/contract'
 import { useEffect, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useDecideMutation, useLanesQuery } from '../../api/index.ts'
 import { useAct, useChosenCut, useProjectId, useViewing } from '../../app/hooks.ts'
 import { selectClip, useAppDispatch } from '../../app/store.ts'
+import { OnlyPart, useBrush } from '../../charts/CutStrip.tsx'
+import { eventsIn } from '../../charts/strip.ts'
 import { isNoReel } from '@naranja/core/naming'
-import { number } from '../../ui/format.ts'
+import { number, plural } from '../../ui/format.ts'
 import { StateMark, stateWords } from '../../ui/marks.tsx'
 import { Button, Choice, Head, Kbd } from '../../ui/parts.tsx'
 import { EventTable } from '../cutlists/EventTable.tsx'
@@ -14,10 +16,11 @@ import { CutName, NoCut } from '../cutlists/parts.tsx'
 import { openLink, useCutView } from '../cutlists/useCutView.ts'
 import { LikenessView } from './LikenessView.tsx'
 import { type At, PairBench, type Scope, useBenchKeys } from './PairBench.tsx'
-import { ReconnectMap } from './ReconnectMap.tsx'
+import { OnlyRoll, ReconnectMap, useGround } from './ReconnectMap.tsx'
 import { type Group, groupsOf, RepairDialog } from './RepairDialog.tsx'
 import { RulesDialog } from './RulesDialog.tsx'
 
+const none: readonly LaneClip[] = []
 const order: LinkState[] = ['certain', 'likely', 'several', 'not-found', 'set-by-hand', 'confirmed', 'none-needed']
 
 export function Reconnect() {
@@ -38,19 +41,49 @@ export function Reconnect() {
   const [three, setThree] = useState(false)
   const [finding, setFinding] = useState(false)
   const [scope, setScope] = useState<Scope>('event')
+  const [nudge, setNudge] = useState(0)
   const { cut, event, byId, select, nextOpen, setFrame } = view
   const link = event && byId.get(event.id)
+  const ground = useGround(cut, byId, lanes ?? none)
+  const [roll, setRoll] = useState<string | null>(null)
+  const [brush, setBrush] = useBrush(cut)
+  const ofRoll = roll === null ? undefined : ground.landings.rolls.get(roll)
+  /** The events that are looked at alone: of a roll, of a part of the cut, or of both; without, all are. */
+  const within = useMemo(() => {
+    if (!brush || !cut) return ofRoll
+    const part = eventsIn(cut, brush)
+    return ofRoll ? new Set([...part].filter((id) => ofRoll.has(id))) : part
+  }, [ofRoll, brush, cut])
+  // A roll that holds no event any more is left.
+  useEffect(() => {
+    if (roll !== null && cut && byId.size > 0 && !ofRoll) setRoll(null)
+  }, [roll, cut, byId, ofRoll])
   // biome-ignore lint/correctness/useExhaustiveDependencies: another event begins with its best candidate
   useEffect(() => {
     setChosen(0)
     setScope('event')
     setFinding(false)
   }, [event?.id])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another candidate is looked at as its evidence says
+  useEffect(() => setNudge(0), [event?.id, chosen])
   // The first open event is looked at first.
   useEffect(() => {
     if (cut && byId.size > 0 && !event)
       select(cut.events.find((e) => openLink(byId.get(e.id))) ?? cut.events.find((e) => byId.get(e.id)?.state === 'likely') ?? cut.events[0])
   }, [cut, byId, event, select])
+
+  /** Looks at the events of one roll alone, from an open one on. */
+  const chooseRoll = (name: string | null) => {
+    leaveButton()
+    setRoll(name)
+    const ids = name === null ? undefined : ground.landings.rolls.get(name)
+    if (!ids || !cut || (event && ids.has(event.id))) return
+    const mine = cut.events.filter((e) => ids.has(e.id))
+    const e = mine.find((q) => openLink(byId.get(q.id))) ?? mine[0]
+    if (!e) return
+    select(e)
+    setFrame(e.recordIn - cut.start)
+  }
 
   // After a button of the head has been pressed, keys are meant for the bench again.
   const leaveButton = () => {
@@ -58,7 +91,7 @@ export function Reconnect() {
   }
   const go = (by: 1 | -1) => {
     leaveButton()
-    const e = nextOpen(by)
+    const e = nextOpen(by, within)
     if (!e || !cut) return
     select(e)
     setFrame(e.recordIn - cut.start)
@@ -77,7 +110,7 @@ export function Reconnect() {
   }, [cut, event, byId])
   const settle = async (action: 'set' | 'confirm' | 'none' | 'camera' | 'clear', clipId?: string, first?: number) => {
     if (!event || !row) return
-    const next = nextOpen(1)
+    const next = nextOpen(1, within)
     // Events of one reel are of many clips: what is confirmed there is each one's own.
     const many = scope === 'reel' && action === 'confirm' ? scopes.reel.filter((id) => byId.get(id)?.state === 'likely') : scopes[scope]
     const own = scope === 'reel' && action === 'confirm' ? undefined : clipId
@@ -97,6 +130,17 @@ export function Reconnect() {
       setFrame(next.recordIn - cut.start)
     }
   }
+  /** What a rule can be limited to: this event, those of the roll that is looked at, and those that are open. */
+  const some = useMemo(() => {
+    const keysOf = (ids: readonly string[]) => [...new Set(ids.flatMap((id) => byId.get(id)?.key ?? []))]
+    const groups = [
+      ...(event ? [{ words: `event ${event.number} on ${event.track}`, keys: keysOf([event.id]) }] : []),
+      ...(ofRoll ? [{ words: `${plural(ofRoll.size, 'event')} of ${roll}`, keys: keysOf([...ofRoll]) }] : []),
+      ...(brush && within ? [{ words: `${plural(within.size, 'event')} of the part`, keys: keysOf([...within]) }] : []),
+      { words: 'the events that are open now', keys: keysOf(view.links.filter((l) => openLink(l)).map((l) => l.eventId)) },
+    ]
+    return groups.filter((g) => g.keys.length > 0)
+  }, [event, roll, ofRoll, brush, within, byId, view.links])
   const candidate = link?.candidates[chosen]
   const lookAtFrame = (where: At) => {
     setThree(false)
@@ -105,7 +149,11 @@ export function Reconnect() {
   const confirmLikely = async () => {
     if (row) await act(decide({ cutId: row.id, eventIds: likely.map((l) => l.eventId), action: 'confirm' }), (c) => c.sentence, projectId)
   }
-  const take = () => void settle('set', candidate?.clipId)
+  const take = () => {
+    const first = candidate && (event?.speed && event.speed.num < 0 ? candidate.range.out - 1 : candidate.range.in) + nudge
+    if (nudge === 0) void settle('set', candidate?.clipId)
+    else if (first !== undefined && first >= 0) void settle('set', candidate?.clipId, first)
+  }
   const confirm = () => void settle('confirm', candidate?.clipId)
   const keys: Record<string, () => void> = {
     n: () => go(1),
@@ -117,8 +165,11 @@ export function Reconnect() {
     p: () => setFinding(true),
     r: () => setRepair({ group: null, lane: null, shift: null }),
     s: () => setScope(scope === 'event' && scopes.clip.length > 1 ? 'clip' : scope !== 'reel' && scopes.reel.length > 1 ? 'reel' : 'event'),
+    ArrowLeft: () => candidate && setNudge(nudge - 1),
+    ArrowRight: () => candidate && setNudge(nudge + 1),
     Enter: () => {
       if (!link || !candidate) return
+      if (nudge !== 0) return take()
       if (link.state === 'likely' && chosen === 0) confirm()
       else if (link.state === 'several' || chosen > 0) take()
     },
@@ -199,7 +250,7 @@ export function Reconnect() {
         )}
       </Head>
       {repair && cut && <RepairDialog cut={cut} byId={byId} lanes={lanes ?? []} start={repair} onClose={() => setRepair(null)} />}
-      {ruling && row && <RulesDialog cutId={row.id} onClose={() => setRuling(false)} />}
+      {ruling && row && <RulesDialog cutId={row.id} some={some} onClose={() => setRuling(false)} />}
       {!loading && !row && (
         <NoCut title="Nothing to reconnect yet">
           Every event of a cut list is tied to the one right original at the right frames, with the reason in a sentence. What is left to decide is shown here,
@@ -213,6 +264,11 @@ export function Reconnect() {
               <ReconnectMap
                 view={{ ...view, cut }}
                 lanes={lanes ?? []}
+                roll={roll}
+                onRoll={chooseRoll}
+                ground={ground}
+                brush={brush}
+                onBrush={setBrush}
                 onRepair={(group, lane, shift) => setRepair({ group, lane, shift })}
                 onClip={(id) => {
                   dispatch(selectClip(id))
@@ -229,8 +285,14 @@ export function Reconnect() {
                 }}
               />
             ) : (
-              <div className="flex h-[360px]">
-                <EventTable cut={cut} byId={byId} selected={event?.id ?? null} onSelect={select} originals />
+              <div className="flex h-[360px] flex-col">
+                {(roll !== null || brush) && (
+                  <div className="flex flex-none gap-2 border-b border-line px-3 py-1">
+                    {roll !== null && <OnlyRoll roll={roll} count={ofRoll?.size ?? 0} onAll={() => chooseRoll(null)} />}
+                    {brush && <OnlyPart cut={cut} part={brush} onAll={() => setBrush(null)} />}
+                  </div>
+                )}
+                <EventTable cut={cut} byId={byId} selected={event?.id ?? null} onSelect={select} originals within={within} />
               </div>
             )}
           </div>
@@ -243,6 +305,8 @@ export function Reconnect() {
               onAt={setAt}
               chosen={Math.min(chosen, Math.max(0, link.candidates.length - 1))}
               onChoose={setChosen}
+              nudge={nudge}
+              onNudge={setNudge}
               onTake={take}
               onConfirm={confirm}
               onNone={() => void settle('none')}

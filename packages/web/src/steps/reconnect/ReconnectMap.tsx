@@ -3,13 +3,14 @@ import type { CutDetail, EventShape, LaneClip } from '@naranja/contract'
 import { type KeyboardEvent, useMemo, useState } from 'react'
 import { Canvas, usePictures } from '../../charts/canvas.tsx'
 import { neighbour, useStrip } from '../../charts/CutStrip.tsx'
-import { chartX, clipAt, dayHeight, drawDays, head, laneHeight, layDays, type Use, wantedBoxes } from '../../charts/day.ts'
-import { bottomOf, drawStrip, eventAt, frameAt, left, stripHeight, xOf } from '../../charts/strip.ts'
+import { clipAt, dayHeight, drawDays, head, laneHeight, layDays, type Use, wantedBoxes } from '../../charts/day.ts'
+import { drawStrip, eventAt, frameAt, left, stripHeight, type View } from '../../charts/strip.ts'
+import { drawThreads, landingsOf, layThreads, threadAt, wantedLane } from '../../charts/threads.ts'
 import { landing } from '@naranja/core/reconnect'
 import { plural } from '../../ui/format.ts'
-import { stateColour } from '../../ui/marks.tsx'
+import { Only } from '../../ui/Only.tsx'
 import type { CutView } from '../cutlists/useCutView.ts'
-import { type Group, groupsOf, landings, shiftText } from './RepairDialog.tsx'
+import { type Group, groupsOf, shiftText, wouldLand } from './RepairDialog.tsx'
 
 const air = 34
 
@@ -26,16 +27,35 @@ interface Props {
   onClip: (id: string) => void
   /** A group was dropped on a lane, or drawn along by so many frames of the cut. */
   onRepair: (group: Group, lane: string | null, shift: number | null) => void
+  /** The roll whose events are looked at alone. */
+  roll: string | null
+  onRoll: (roll: string | null) => void
+  ground: Ground
+  /** The part of the cut whose events are looked at alone. */
+  brush: View | null
+  onBrush: (part: View | null) => void
 }
 
-export function ReconnectMap({ view: v, lanes, onClip, onRepair }: Props) {
+/** The day chart that events land on, and where each of them does. */
+export function useGround(cut: CutDetail | undefined, byId: CutView['byId'], lanes: readonly LaneClip[]) {
+  const chart = useMemo(() => layDays(lanes), [lanes])
+  const clips = useMemo(() => new Map(lanes.map((l) => [l.id, l])), [lanes])
+  const wanted = useMemo(
+    () =>
+      cut?.events.filter((e) => byId.get(e.id)?.state === 'not-found').map((e) => ({ eventId: e.id, name: `${e.number} ${e.clipName ?? e.reel ?? ''}` })) ?? [],
+    [cut, byId],
+  )
+  const landings = useMemo(() => landingsOf(cut?.events ?? [], byId, chart, clips, wanted), [cut, byId, chart, clips, wanted])
+  return { chart, clips, wanted, landings }
+}
+type Ground = ReturnType<typeof useGround>
+
+export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, ground, brush, onBrush }: Props) {
+  const { chart, clips, wanted, landings } = ground
   const [drag, setDrag] = useState<Drag | null>(null)
   const { cut, byId, frame, event } = v
   const picture = usePictures()
   const strip = useStrip(cut, frame)
-  const chart = useMemo(() => layDays(lanes), [lanes])
-  const clips = useMemo(() => new Map(lanes.map((l) => [l.id, l])), [lanes])
-  const placed = useMemo(() => new Map(chart.clips.map((c) => [c.id, c])), [chart])
   const uses = useMemo(
     () =>
       v.links.flatMap((l): Use[] => {
@@ -46,30 +66,12 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair }: Props) {
       }),
     [v.links, clips],
   )
-  const wanted = useMemo(
-    () => cut.events.filter((e) => byId.get(e.id)?.state === 'not-found').map((e) => ({ eventId: e.id, name: `${e.number} ${e.clipName ?? e.reel ?? ''}` })),
-    [cut, byId],
-  )
   const top = stripHeight(cut, true) + air
   const height = top + dayHeight(chart, wanted.length > 0)
 
-  /** Ends of the threads of an event on the chart. */
-  const ends = (e: EventShape, width: number): { x: number; y: number }[] => {
-    const l = byId.get(e.id)
-    if (!l || l.state === 'none-needed') return []
-    if (l.state === 'not-found') {
-      const box = wantedBoxes(wanted, left).find((w) => w.eventId === e.id)
-      return box ? [{ x: box.x + box.width / 2, y: top + head + chart.lanes.length * laneHeight + 3 }] : []
-    }
-    const lands = l.clipId && l.range ? [{ clipId: l.clipId, range: l.range }] : l.state === 'several' ? l.candidates : []
-    return lands.flatMap(({ clipId, range }) => {
-      const p = placed.get(clipId)
-      const clip = clips.get(clipId)
-      if (!p || !clip) return []
-      const share = Math.max(0, Math.min(1, (range.in + range.out) / 2 / clip.frames))
-      return [{ x: chartX(p.x + p.width * share, left, width), y: top + head + p.lane * laneHeight + 2 }]
-    })
-  }
+  const counts = useMemo(() => new Map([...landings.rolls].map(([lane, ids]) => [lane, ids.size])), [landings])
+  const inRoll = (id: string) => roll === null || (landings.rolls.get(roll)?.has(id) ?? false)
+  const threadsAt = (width: number) => layThreads({ cut, links: byId, landings, view: strip.view, selected: event?.id ?? null, top }, width)
 
   /** Where a drag would land now: on a lane, or along in time; with what would come of it. */
   const aimOf = (d: Drag, width: number) => {
@@ -77,7 +79,7 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair }: Props) {
     const lane = chart.lanes[row]?.name ?? null
     const along = d.at.x - d.from.x
     if (lane !== null) {
-      const { events, best } = landings(cut, d.group, lanes, lane)
+      const { events, best } = wouldLand(cut, d.group, lanes, lane)
       return {
         lane,
         shift: best && best.frames !== 0 ? best.frames : null,
@@ -86,43 +88,21 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair }: Props) {
       }
     }
     const frames = Math.abs(along) < 8 ? 0 : Math.round(((along / (width - left - 12)) * chart.seconds * cut.rate.num) / cut.rate.den)
-    const { events, clips: spans, best } = landings(cut, d.group, lanes, null)
+    const { events, clips: spans, best } = wouldLand(cut, d.group, lanes, null)
     // A shift that lands most is caught when it is near.
     const near = best && Math.abs(best.frames - frames) < (chart.seconds * cut.rate.num) / cut.rate.den / 40 ? best.frames : frames
     return { lane: null, shift: near || null, row: -1, text: near ? `${shiftText(near, cut)}: ${landing(events, spans, near)} of ${events.length} land` : '' }
   }
 
   const draw = (g: CanvasRenderingContext2D, width: number, _h: number, colour: (n: string) => string) => {
-    drawStrip(g, width, colour, { cut, links: byId, view: strip.view, frame, eventId: event?.id ?? null, picture, thumb: v.thumb, compact: true })
-    drawDays(g, top, width, colour, { chart, clips, uses, selected: byId.get(event?.id ?? '')?.clipId ?? null, left, wanted, eventId: event?.id ?? null })
-    const shown = cut.events.filter((e) => e.medium === 'picture' || e.id === event?.id)
-    const drawThread = (e: EventShape, strong: boolean) => {
-      const a = e.recordIn - cut.start
-      const b = e.recordOut - cut.start
-      if (b < strip.view.from || a > strip.view.to) return
-      const l = byId.get(e.id)
-      if (!l) return
-      const x = xOf(strip.view, (Math.max(a, strip.view.from) + Math.min(b, strip.view.to)) / 2, width)
-      const y = bottomOf(cut, e.track, true) + 2
-      g.strokeStyle = strong
-        ? colour('ink')
-        : l.state === 'certain' || l.state === 'confirmed' || l.state === 'set-by-hand'
-          ? colour('ink-3')
-          : colour(stateColour[l.state])
-      g.globalAlpha = strong ? 1 : l.state === 'certain' || l.state === 'confirmed' || l.state === 'set-by-hand' ? 0.4 : 0.85
-      g.lineWidth = strong ? 2 : 1.2
-      g.setLineDash(l.state === 'likely' && !strong ? [5, 3] : l.state === 'not-found' ? [3, 3] : [])
-      for (const end of ends(e, width)) {
-        g.beginPath()
-        g.moveTo(x, y)
-        g.bezierCurveTo(x, y + 40, end.x, top - 6, end.x, end.y)
-        g.stroke()
-      }
-      g.setLineDash([])
-      g.globalAlpha = 1
-    }
-    for (const e of shown) if (e.id !== event?.id) drawThread(e, false)
-    if (event) drawThread(event, true)
+    const eventId = event?.id ?? null
+    drawStrip(g, width, colour, {
+      ...{ cut, links: byId, view: strip.view, frame, eventId, picture, thumb: v.thumb, compact: true },
+      brush,
+      ...(roll === null ? {} : { dimmed: (e: EventShape) => e.id !== eventId && !inRoll(e.id) }),
+    })
+    drawDays(g, top, width, colour, { chart, clips, uses, selected: byId.get(eventId ?? '')?.clipId ?? null, left, wanted, eventId, counts, lane: roll })
+    drawThreads(g, colour, threadsAt(width), top, event?.id ?? null, roll, inRoll)
     if (drag) {
       const aim = aimOf(drag, width)
       if (aim.row >= 0) {
@@ -146,6 +126,12 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair }: Props) {
       g.fillText(aim.text, x + 8, y + 27)
     }
   }
+  /** The next roll that holds events, as they stand on the chart; beyond the last and before the first none is chosen. */
+  const stepRoll = (by: 1 | -1) => {
+    const names = [...landings.rolls.keys()]
+    const at = roll === null ? (by === 1 ? 0 : names.length - 1) : names.indexOf(roll) + by
+    onRoll(names[at] ?? null)
+  }
   const go = (e: EventShape | undefined) => {
     if (!e) return
     v.select(e)
@@ -153,12 +139,19 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair }: Props) {
   }
   const onKey = (e: KeyboardEvent) => {
     const act: Record<string, () => void> = {
-      ArrowRight: () => go(neighbour(cut, event?.id ?? null, 1)),
-      ArrowLeft: () => go(neighbour(cut, event?.id ?? null, -1)),
+      ArrowRight: () => go(neighbour(cut, event?.id ?? null, 1, inRoll)),
+      ArrowLeft: () => go(neighbour(cut, event?.id ?? null, -1, inRoll)),
       ArrowDown: () => {
         const id = byId.get(event?.id ?? '')?.clipId
-        if (e.altKey && id) onClip(id)
+        if (!e.altKey) stepRoll(1)
+        else if (id) onClip(id)
       },
+      ArrowUp: () => stepRoll(-1),
+      Escape: () => {
+        onRoll(null)
+        onBrush(null)
+      },
+      b: () => onBrush(brush ? null : strip.view),
       '+': () => strip.zoom(0.6, frame),
       '=': () => strip.zoom(0.6, frame),
       '-': () => strip.zoom(1.6, frame),
@@ -169,54 +162,72 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair }: Props) {
     f()
   }
   return (
-    <Canvas
-      height={height}
-      label={`Cut strip and day chart: ${plural(cut.events.length, 'event')} land on ${plural(chart.lanes.length, 'lane')}; ${plural(wanted.length, 'event is', 'events are')} wanted and not found. Arrow keys go from event to event, plus and minus zoom, Alt and down shows the original, R repairs many at once.`}
-      draw={draw}
-      onKey={onKey}
-      onWheel={(e, x, w) => {
-        if (!e.ctrlKey && Math.abs(e.deltaX) < Math.abs(e.deltaY) && !e.shiftKey) return
-        e.preventDefault()
-        if (e.ctrlKey) strip.zoom(e.deltaY > 0 ? 1.15 : 0.87, frameAt(strip.view, x, w))
-        else strip.pan((e.deltaX || e.deltaY) / w)
-      }}
-      onPointer={(x, y, w, kind) => {
-        if (drag) {
-          if (kind === 'move') return setDrag({ ...drag, at: { x, y } })
-          if (kind !== 'up') return
-          setDrag(null)
-          const aim = aimOf({ ...drag, at: { x, y } }, w)
-          if (Math.hypot(x - drag.from.x, y - drag.from.y) > 8 && (aim.lane !== null || aim.shift !== null)) onRepair(drag.group, aim.lane, aim.shift)
-          return
-        }
-        if (kind === 'up') return
-        if (y < 26) {
-          const at = ((x - left) / (w - left - 12)) * cut.length
-          const span = strip.view.to - strip.view.from
-          const from = Math.max(0, Math.min(cut.length - span, at - span / 2))
-          strip.setView({ from, to: from + span })
-          return
-        }
-        if (kind !== 'down') return
-        const e = eventAt(cut, strip.view, x, y, w, true)
-        if (e) {
-          v.setFrame(Math.max(0, Math.min(cut.length - 1, Math.floor(frameAt(strip.view, x, w)))))
-          v.select(e)
-          return
-        }
-        const lane = Math.floor((y - top - head) / laneHeight)
-        if (lane === chart.lanes.length) {
-          const box = wantedBoxes(wanted, left).find((b) => x >= b.x && x <= b.x + b.width)
-          go(cut.events.find((q) => q.id === box?.eventId))
-          const group = box && groupsOf(cut, byId).find((q) => q.eventIds.includes(box.eventId))
-          if (group) setDrag({ group, from: { x, y }, at: { x, y } })
-          return
-        }
-        const clip = clipAt({ chart, left }, top, x, y, w)
-        const used = clip && v.links.find((l) => l.clipId === clip)
-        if (used) go(cut.events.find((q) => q.id === used.eventId))
-        else if (clip) onClip(clip)
-      }}
-    />
+    <div className="relative">
+      {roll !== null && (
+        <div className="absolute left-2 z-10" style={{ top: top - 24 }}>
+          <OnlyRoll roll={roll} count={landings.rolls.get(roll)?.size ?? 0} onAll={() => onRoll(null)} />
+        </div>
+      )}
+      <Canvas
+        height={height}
+        label={`Cut strip and day chart: ${plural(cut.events.length, 'event')} land on ${plural(chart.lanes.length, 'lane')}; ${plural(wanted.length, 'event is', 'events are')} wanted and not found. Arrow keys left and right go from event to event, up and down from roll to roll, plus and minus zoom, B keeps to the events in sight, Alt and down shows the original, R repairs many at once.`}
+        draw={draw}
+        onKey={onKey}
+        onWheel={(e, x, w) => {
+          if (!e.ctrlKey && Math.abs(e.deltaX) < Math.abs(e.deltaY) && !e.shiftKey) return
+          e.preventDefault()
+          if (e.ctrlKey) strip.zoom(e.deltaY > 0 ? 1.15 : 0.87, frameAt(strip.view, x, w))
+          else strip.pan((e.deltaX || e.deltaY) / w)
+        }}
+        onPointer={(x, y, w, kind) => {
+          if (drag) {
+            if (kind === 'move') return setDrag({ ...drag, at: { x, y } })
+            if (kind !== 'up') return
+            setDrag(null)
+            const aim = aimOf({ ...drag, at: { x, y } }, w)
+            if (Math.hypot(x - drag.from.x, y - drag.from.y) > 8 && (aim.lane !== null || aim.shift !== null)) onRepair(drag.group, aim.lane, aim.shift)
+            return
+          }
+          if (strip.brushed(kind, x, y, w, onBrush)) return
+          if (kind !== 'down') return
+          const e = eventAt(cut, strip.view, x, y, w, true)
+          if (e) {
+            v.setFrame(Math.max(0, Math.min(cut.length - 1, Math.floor(frameAt(strip.view, x, w)))))
+            v.select(e)
+            return
+          }
+          if (y < top + head) {
+            const t = threadAt(threadsAt(w), top, x, y)
+            if (t?.event) go(t.event)
+            else if (t) onRoll(t.roll === roll ? null : t.roll)
+            return
+          }
+          const lane = Math.floor((y - top - head) / laneHeight)
+          if (x < left - 4) {
+            const name = lane === chart.lanes.length ? wantedLane : chart.lanes[lane]?.name
+            if (name !== undefined && landings.rolls.has(name)) onRoll(name === roll ? null : name)
+            return
+          }
+          if (lane === chart.lanes.length) {
+            const box = wantedBoxes(wanted, left).find((b) => x >= b.x && x <= b.x + b.width)
+            go(cut.events.find((q) => q.id === box?.eventId))
+            const group = box && groupsOf(cut, byId).find((q) => q.eventIds.includes(box.eventId))
+            if (group) setDrag({ group, from: { x, y }, at: { x, y } })
+            return
+          }
+          const clip = clipAt({ chart, left }, top, x, y, w)
+          const used = clip && v.links.find((l) => l.clipId === clip)
+          if (used) go(cut.events.find((q) => q.id === used.eventId))
+          else if (clip) onClip(clip)
+        }}
+      />
+    </div>
   )
 }
+
+/** Says that only the events of one roll are looked at, and ends that. */
+export const OnlyRoll = ({ roll, count, onAll }: { roll: string; count: number; onAll: () => void }) => (
+  <Only which={`${roll}, ${plural(count, 'event')}`} onAll={onAll}>
+    {roll}
+  </Only>
+)

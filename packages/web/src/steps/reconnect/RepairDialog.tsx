@@ -40,7 +40,7 @@ export function reelOfLane(lanes: readonly LaneClip[], lane: string): string | n
 }
 
 /** How many of a group land in clips of a lane (or of all of them) as they are, and with the shift that lands most. */
-export function landings(cut: CutDetail, group: Group, lanes: readonly LaneClip[], lane: string | null) {
+export function wouldLand(cut: CutDetail, group: Group, lanes: readonly LaneClip[], lane: string | null) {
   const wanted = new Set(group.eventIds)
   const events = cut.events.flatMap((e) => (wanted.has(e.id) ? namedSpan(e, cut.rate) : []))
   const clips = lanes.flatMap((c) => (c.start !== null && (lane === null || c.lane === lane) ? [heldSpan({ ...c, start: c.start }, cut.rate)] : []))
@@ -83,7 +83,7 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
     () =>
       new Map(
         laneNames.flatMap((l) => {
-          const found = group && reelOfLane(lanes, l) ? landings(cut, group, lanes, l) : null
+          const found = group && reelOfLane(lanes, l) ? wouldLand(cut, group, lanes, l) : null
           return found?.best
             ? [[l, `${found.best.lands} of ${found.events.length} land${found.best.frames ? ` with ${shiftText(found.best.frames, cut)}` : ''}`] as const]
             : []
@@ -91,7 +91,7 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
       ),
     [laneNames, group, lanes, cut],
   )
-  const suggested = useMemo(() => (group ? landings(cut, group, lanes, lane || null) : null), [cut, group, lanes, lane])
+  const suggested = useMemo(() => (group ? wouldLand(cut, group, lanes, lane || null) : null), [cut, group, lanes, lane])
   const [typed, setTyped] = useState(start.shift ? shiftText(start.shift, cut) : '')
   const shift = typed.trim() === '' ? 0 : readShift(typed, cut)
   const { data: kept } = useMatchRulesQuery(projectId)

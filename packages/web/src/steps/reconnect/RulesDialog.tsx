@@ -38,15 +38,21 @@ const offered: readonly (readonly [Kind, string, () => MatchRule])[] = [
   ['needs-none', 'Events called so are no camera’s', () => ({ id: newId(), on: true, kind: 'needs-none', text: '?', as: 'title' })],
 ]
 
-export function RulesDialog({ cutId, onClose }: { cutId: string; onClose: () => void }) {
+/** Events that a rule can be limited to: in words, and by their keys. */
+export interface Some {
+  readonly words: string
+  readonly keys: readonly string[]
+}
+
+export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: readonly Some[]; onClose: () => void }) {
   const projectId = useProjectId()
   const { data } = useMatchRulesQuery(projectId)
-  const [draft, setDraft] = useState<readonly MatchRule[] | null>(null)
+  // What was changed here was changed of one version: of another it is not kept.
+  const [edited, setEdited] = useState<{ readonly rules: readonly MatchRule[]; readonly version: number } | null>(null)
   const [open, setOpen] = useState<string | null>(null)
-  useEffect(() => {
-    if (data) setDraft((d) => d ?? data.rules)
-  }, [data])
+  const draft = edited?.rules ?? data?.rules ?? null
   const rules = draft ?? []
+  const setDraft = (list: readonly MatchRule[]) => data && setEdited((e) => ({ rules: list, version: e?.version ?? data.version }))
   // Counted a moment after the last key.
   const [asked, setAsked] = useState<readonly MatchRule[] | null>(null)
   useEffect(() => {
@@ -64,7 +70,7 @@ export function RulesDialog({ cutId, onClose }: { cutId: string; onClose: () => 
     if (r) list.splice(i + by, 0, r)
     setDraft(list)
   }
-  const changed = draft !== null && data !== undefined && JSON.stringify(draft) !== JSON.stringify(data.rules)
+  const changed = edited !== null && data !== undefined && JSON.stringify(edited.rules) !== JSON.stringify(data.rules)
   return (
     <Dialog open onClose={onClose} title="Rules" wide>
       <div className="min-h-0 flex-1 overflow-auto px-4 py-2">
@@ -104,7 +110,7 @@ export function RulesDialog({ cutId, onClose }: { cutId: string; onClose: () => 
                   <X size={13} aria-hidden />
                 </Button>
               </div>
-              {open === r.id && <Editor rule={r} onChange={(to) => change(r.id, to)} />}
+              {open === r.id && <Editor rule={r} some={some} onChange={(to) => change(r.id, to)} />}
             </li>
           ))}
         </ol>
@@ -112,6 +118,7 @@ export function RulesDialog({ cutId, onClose }: { cutId: string; onClose: () => 
           <Plus size={13} aria-hidden />
           <select
             aria-label="Add a rule"
+            disabled={draft === null}
             className={`${inputLook} w-auto`}
             value=""
             onChange={(e) => {
@@ -159,7 +166,7 @@ export function RulesDialog({ cutId, onClose }: { cutId: string; onClose: () => 
           main
           disabled={!changed || isLoading || !data}
           onClick={async () => {
-            if (data && (await act(set({ id: projectId, rules: [...rules], version: data.version }), (c) => c.sentence, projectId))) onClose()
+            if (edited && (await act(set({ id: projectId, rules: [...edited.rules], version: edited.version }), (c) => c.sentence, projectId))) onClose()
           }}
         >
           Keep rules
@@ -186,7 +193,8 @@ const Row = ({ children }: { children: ReactNode }) => <div className="mt-2 flex
 const unasked = (text: string): string => (text === '?' ? '' : text)
 const asked = (text: string): string => text || '?'
 
-function Editor({ rule: r, onChange }: { rule: MatchRule; onChange: (r: MatchRule) => void }) {
+function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: readonly Some[]; onChange: (r: MatchRule) => void }) {
+  const whom = (scope: Scope | undefined, to: (of: Scope) => void) => <ScopeField scope={scope ?? { kind: 'all' }} some={some} onChange={to} />
   switch (r.kind) {
     case 'reels':
       return <ReelPairs rule={r} onChange={onChange} />
@@ -201,7 +209,7 @@ function Editor({ rule: r, onChange }: { rule: MatchRule; onChange: (r: MatchRul
             onChange={(e) => onChange({ ...r, frames: Math.round(Number(e.target.value)) || 0 })}
           />
           frames later than the list says, for
-          <ScopeField scope={r.of} onChange={(of) => onChange({ ...r, of })} />
+          {whom(r.of, (of) => onChange({ ...r, of }))}
         </Row>
       )
     case 'recount':
@@ -223,7 +231,7 @@ function Editor({ rule: r, onChange }: { rule: MatchRule; onChange: (r: MatchRul
             ))}
           </select>
           for
-          <ScopeField scope={r.of} onChange={(of) => onChange({ ...r, of })} />
+          {whom(r.of, (of) => onChange({ ...r, of }))}
         </Row>
       )
     case 'folder':
@@ -244,6 +252,8 @@ function Editor({ rule: r, onChange }: { rule: MatchRule; onChange: (r: MatchRul
             value={unasked(r.to)}
             onChange={(e) => onChange({ ...r, to: asked(e.target.value) })}
           />
+          for
+          {whom(r.events, (events) => onChange({ ...r, events }))}
         </Row>
       )
     case 'pattern':
@@ -271,6 +281,7 @@ function Editor({ rule: r, onChange }: { rule: MatchRule; onChange: (r: MatchRul
               <option value="events">events</option>
               <option value="originals">originals</option>
             </select>
+            {r.side === 'events' && <>for {whom(r.events, (events) => onChange({ ...r, events }))}</>}
             is
           </span>
           <Chips label="What it is made of" chips={r.chips} onChange={(chips) => chips.length > 0 && onChange({ ...r, chips })} />
@@ -301,6 +312,8 @@ function Editor({ rule: r, onChange }: { rule: MatchRule; onChange: (r: MatchRul
               onChange={(e) => onChange({ ...r, text: e.target.value })}
             />
           )}
+          for
+          {whom(r.events, (events) => onChange({ ...r, events }))}
         </Row>
       )
     case 'only':
@@ -312,6 +325,7 @@ function Editor({ rule: r, onChange }: { rule: MatchRule; onChange: (r: MatchRul
             <option value="roll">roll</option>
             <option value="reel">reel</option>
             <option value="coding">coding</option>
+            <option value="form">kind (movie, numbered pictures, sound)</option>
           </select>
           has
           <input
@@ -320,6 +334,8 @@ function Editor({ rule: r, onChange }: { rule: MatchRule; onChange: (r: MatchRul
             value={unasked(r.text)}
             onChange={(e) => onChange({ ...r, text: asked(e.target.value) })}
           />
+          for
+          {whom(r.events, (events) => onChange({ ...r, events }))}
         </Row>
       )
     case 'ignore':
@@ -335,7 +351,8 @@ function Editor({ rule: r, onChange }: { rule: MatchRule; onChange: (r: MatchRul
             <option value="reel">reels</option>
             <option value="timecode">source timecode</option>
           </select>
-          of the list
+          of the list, for
+          {whom(r.events, (events) => onChange({ ...r, events }))}
         </Row>
       )
     case 'needs-none':
@@ -369,18 +386,30 @@ function Editor({ rule: r, onChange }: { rule: MatchRule; onChange: (r: MatchRul
 
 type Scope = Extract<MatchRule, { kind: 'shift' }>['of']
 
-function ScopeField({ scope, onChange }: { scope: Scope; onChange: (s: Scope) => void }) {
-  if (scope.kind === 'events') return <span>{plural(scope.keys.length, 'chosen event')}</span>
+function ScopeField({ scope, some, onChange }: { scope: Scope; some: readonly Some[]; onChange: (s: Scope) => void }) {
+  const kept = scope.kind === 'events' ? scope.keys : null
+  const at = kept ? some.findIndex((s) => s.keys.length === kept.length && s.keys.every((k, i) => k === kept[i])) : -1
   return (
     <>
       <select
         aria-label="For which events"
         className={`${inputLook} w-auto`}
-        value={scope.kind}
-        onChange={(e) => onChange(e.target.value === 'reels' ? { kind: 'reels', reels: ['?'] } : { kind: 'all' })}
+        value={kept ? (at < 0 ? 'kept' : String(at)) : scope.kind}
+        onChange={(e) => {
+          const chosen = some[Number(e.target.value)]
+          if (e.target.value === 'reels') onChange({ kind: 'reels', reels: ['?'] })
+          else if (e.target.value === 'all') onChange({ kind: 'all' })
+          else if (chosen) onChange({ kind: 'events', keys: [...chosen.keys] })
+        }}
       >
         <option value="all">all events</option>
         <option value="reels">events on reels</option>
+        {some.map((s, i) => (
+          <option key={s.words} value={i}>
+            {s.words}
+          </option>
+        ))}
+        {kept && at < 0 && <option value="kept">{plural(kept.length, 'chosen event')}</option>}
       </select>
       {scope.kind === 'reels' && (
         <input
