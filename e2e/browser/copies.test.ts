@@ -192,8 +192,9 @@ describe('originals that are away', () => {
     await chooseVolume(page.getByLabel('Volume'), 'Out')
     await page.getByLabel('Clip log in each folder').selectOption('For the edit')
     await page.getByRole('button', { name: /^Make \d edit copies/ }).click()
-    await until('the copies', async () => (await copies()).filter((c) => c.spec === 'dnxhr-sq' && c.state === 'checked').length >= 2)
-    const [one] = (await copies()).filter((c) => c.spec === 'dnxhr-sq')
+    const made = async () => (await copies()).filter((c) => c.spec === 'dnxhr-sq')
+    await until('the copies', async () => (await made()).length >= 2 && (await made()).every((c) => c.state === 'checked'))
+    const [one] = await made()
     await until('their log', async () => readdirSync(dirname(one?.path ?? '')).some((f) => / For the edit /.test(f)))
 
     renameSync(join(drive, 'A001'), hidden)
