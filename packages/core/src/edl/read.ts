@@ -341,7 +341,7 @@ export function readEdl(text: string, options: EdlOptions): EdlResult {
         current = null
         return leaveOut('event-line', at, plain, 'This looks like an event but needs number, reel, channels, transition and four timecodes')
       }
-      if (!/^(>|M2|AUD|SPLIT|EFFECTS?|ASC_|FINAL|TRIGGER|GPI|MOTION)/i.test(plain))
+      if (!/^(>|M2|AUD|SPLIT|EFFECTS?|ASC_|TRIGGER|GPI|MOTION)/i.test(plain))
         report('warning', 'unknown-line', at, 'This line is not understood; it was kept and left alone.')
     }
     if (!current) {

@@ -38,7 +38,7 @@ async function measurable(ctx: Context, cut: CutRecord): Promise<{ event: CutEve
 
 export async function startMeasure(ctx: Context, cutId: string): Promise<Started> {
   const cut = await cutOf(ctx, cutId)
-  if (!(await editPictures(ctx, cut))) throw new Refusal('bad-request', noPictures)
+  if (!(await editPictures(ctx, cut))) throw new Refusal('bad-request', noPictures(cut))
   const events = await measurable(ctx, cut)
   if (events.length === 0) throw new Refusal('bad-request', 'No event of this cut is tied to an original yet.')
   const label = `Measuring ${cut.name}: ${plural(events.length, 'event')}`
@@ -56,7 +56,7 @@ export const runMeasure: RunTask = async (ctx, task, { signal, progress }) => {
   const { cutId } = task.payload as { cutId: string }
   const cut = await cutOf(ctx, cutId)
   const pictureOf = await editPictures(ctx, cut)
-  if (!pictureOf) throw new Refusal('away', noPictures)
+  if (!pictureOf) throw new Refusal('away', noPictures(cut))
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
   const events = await measurable(ctx, cut)
   const ids = [...new Set(events.map((e) => e.link.clipId as string))]

@@ -11,7 +11,7 @@ import { found, Refusal } from '../errors.ts'
 import { ClipEntity, type ClipRecord, CutEntity, PrintsEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { type NewTask, startBatch } from '../tasks/service.ts'
-import { editPictures, editSamples, hasPictures, noPictures } from '../viewer/edit.ts'
+import { editPictureOf, editSamples, hasPictures } from '../viewer/edit.ts'
 import { comparedAt, shownFiles } from '../viewer/sources.ts'
 import { rootsHere } from '../volumes/service.ts'
 import { plural } from '../words.ts'
@@ -164,10 +164,8 @@ export async function sightingsOf(ctx: Context, cutId: string, eventId: string):
     `Event ${eventId}`,
   )
   if (event.medium !== 'picture') throw new Refusal('bad-request', 'A sound event has no picture to look for.')
-  const pictureOf = await editPictures(ctx, cut)
-  if (!pictureOf) throw new Refusal('bad-request', noPictures)
-  const own = await pictureOf(event)
-  if (!own) throw new Refusal('not-found', `The edit has no picture of event ${event.number} here: none of its light copies is called so and holds it.`)
+  const own = await editPictureOf(ctx, cut, event)
+  if (typeof own === 'string') throw new Refusal('not-found', own)
   const { first, last } = pointsOf(event)
   const n = Math.min(6, Math.max(1, Math.floor((last - first) / every) + 1))
   const ks = [...new Set(Array.from({ length: n }, (_, i) => (n === 1 ? Math.floor((first + last) / 2) : Math.round(first + ((last - first) * i) / (n - 1)))))]

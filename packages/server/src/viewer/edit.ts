@@ -25,7 +25,11 @@ export type EditPictures = (event: CutEvent) => Promise<EditPicture | null>
 /** Whether a cut has pictures of its own at all. */
 export const hasPictures = (cut: Pick<CutRecord, 'referencePath' | 'copiesPath'>): boolean => cut.referencePath !== null || cut.copiesPath !== null
 
-export const noPictures = 'The edit has no pictures of its own here. Choose its reference movie or its light copies in Cut lists.'
+/** Why a cut has no pictures of its own here, in words. */
+export const noPictures = (cut: CutRecord): string =>
+  hasPictures(cut)
+    ? 'The pictures of the edit are on a volume that is away.'
+    : 'The edit has no pictures of its own. Choose its reference movie or its light copies in Cut lists.'
 
 /** Where an event lies in one of its light copies; null where that does not hold all of it. */
 async function inCopy(
@@ -81,6 +85,13 @@ export async function editPictures(ctx: Context, cut: CutRecord): Promise<EditPi
     const own = ownFile(event, files)
     return own && inCopy(event, cut, own, project)
   }
+}
+
+/** The edit's own picture of one event, or in words why there is none. */
+export async function editPictureOf(ctx: Context, cut: CutRecord, event: CutEvent): Promise<EditPicture | string> {
+  const pictureOf = await editPictures(ctx, cut)
+  if (!pictureOf) return noPictures(cut)
+  return (await pictureOf(event)) ?? `None of the light copies is called as event ${event.number} and holds it.`
 }
 
 /** Samples of an event at record frames `ks`, as pictures are compared; null where the file has no such frame. */

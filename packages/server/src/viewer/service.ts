@@ -45,7 +45,7 @@ import { DiskCache } from './cache.ts'
 import { lookOf, type Tried } from './looks.ts'
 import { layoutOf } from '../copies/layout.ts'
 import { specOfCopy } from '../copies/specs.ts'
-import { editPictures, editSamples, noPictures } from './edit.ts'
+import { editPictureOf, editSamples } from './edit.ts'
 import { comparedAt, type Shown, shownCopy, shownFiles } from './sources.ts'
 
 /** Frames made in one process when one of them is asked for. */
@@ -270,8 +270,8 @@ export class Viewer {
       cut.cut.events.find((e) => e.id === eventId),
       `Event ${eventId}`,
     )
-    const own = await (await editPictures(this.ctx, cut))?.(event)
-    if (!own) throw new Refusal('not-found', cut.copiesPath === null ? noPictures : `None of the light copies is called as event ${event.number} and holds it.`)
+    const own = await editPictureOf(this.ctx, cut, event)
+    if (typeof own === 'string') throw new Refusal('not-found', own)
     return { jpeg: await this.still(own.file, own.frame(k), width, own.frames, gone), what: own.what }
   }
 
@@ -477,10 +477,10 @@ export class Viewer {
     const k = pointsOf(event)[at]
     const frame = frameShown(event.speed, candidate, clip.technical.rate, cut.cut.rate, k)
     const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
-    const own = await (await editPictures(this.ctx, cut))?.(event)
+    const own = await editPictureOf(this.ctx, cut, event)
     const empty = { frame, curve: [], best: 0, shown: file?.kind ?? ('original' as const) }
     if (!file) return { ...empty, message: `Nothing of ${clip.name} is here.` }
-    if (!own) return { ...empty, message: cut.copiesPath === null ? noPictures : 'None of the light copies is called so and holds it.' }
+    if (typeof own === 'string') return { ...empty, message: own }
     const reach = Math.min(50, rescaleFloor(50, cut.cut.rate, clip.technical.rate))
     const from = Math.max(0, frame - reach)
     const to = Math.min(clip.frames, frame + reach + 1)
