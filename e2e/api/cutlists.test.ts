@@ -1,8 +1,8 @@
 /** Cut lists in and out through the API: every form read and written on real clips, bad files refused with words. */
-import { writeFileSync } from 'node:fs'
-import { join } from 'node:path'
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs'
+import { dirname, join } from 'node:path'
 import { Changed, CutDetail, CutImported, CutPreview, LinkRow, ListPreview, Playlist, type ProjectRow, type Volume } from '@naranja/contract'
-import { output } from '@naranja/media'
+import { ffmpeg, output } from '@naranja/media'
 import { formatFrames, rate } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
@@ -209,6 +209,30 @@ describe('a written list', () => {
     }
     const nothing = await written(id, `target=folder&volumeId=${volume.id}&ref=${encodeURIComponent(ref('elsewhere/parts'))}&format=edl`)
     expect(nothing.left.map((l) => l.why)).toEqual([rolls[0], rolls[2]].map((r) => `no single file of the folder is called as ${r}`))
+  })
+  it('points at numbered pictures of a folder, unless some that it needs are not there', async () => {
+    const frames = join(folder, 'frames')
+    const numbered = async (roll: string, pattern: string, first: number) => {
+      mkdirSync(join(frames, dirname(pattern)), { recursive: true })
+      const made = ['-start_number', String(first), '-s', '64x36', join(frames, pattern)]
+      await ffmpeg(['-y', '-i', join(folder, roll.startsWith('A') ? 'A001' : 'B001', roll), ...made])
+    }
+    const names = rolls.map((r) => r.replace('.mov', ''))
+    // By their own name, and by that of their folder.
+    await numbered(rolls[0] ?? '', `Day 1/${names[0]}.%04d.png`, 1)
+    await numbered(rolls[1] ?? '', `${names[1]}/%06d.png`, 86_400)
+    await numbered(rolls[2] ?? '', `Day 1/${names[2]}_%03d.png`, 0)
+    rmSync(join(frames, `Day 1/${names[2]}_012.png`))
+    const id = await cutOf()
+    const query = `target=folder&volumeId=${volume.id}&ref=${encodeURIComponent(ref('frames'))}`
+    expect((await written(id, `${query}&format=edl`)).left.map((l) => [l.number, l.why])).toEqual([['003', `${names[2]} lacks pictures in between`]])
+    const list = await file(id, `${query}&format=otio`)
+    expect(list).toContain('"ImageSequenceReference.1"')
+    expect(list).toContain(`"target_url_base": "${join(frames, names[1] ?? '')}/"`)
+    for (const format of ['edl', 'otio']) {
+      const { cut } = await importText(app.client, project.id, await file(id, `${query}&format=${format}`), `frames.${format}`)
+      expect((await links(cut.id)).map((l) => [l.clipId, l.range])).toEqual((await links(id)).map((l) => [l.clipId, l.range]))
+    }
   })
   it('says what its form cannot carry', async () => {
     const { cut } = await importText(

@@ -23,6 +23,12 @@ export interface Sequence {
 /** The name of the file of a sequence that bears the number `n`. */
 export const numberedName = (s: Pick<Sequence, 'base' | 'ext' | 'digits'>, n: number): string => `${s.base}${String(n).padStart(s.digits, '0')}.${s.ext}`
 
+/** How a sequence is called: what stands before its numbers, the first and the last of them, and the extension. */
+export const sequenceName = (s: Sequence): string => `${s.base}[${s.first}–${s.last}].${s.ext}`
+
+/** Further names it goes by: its first file, and what stands before the numbers, where anything does. */
+export const sequenceAliases = (s: Sequence): string[] => [numberedName(s, s.first), s.base.replace(/[_\-. ]+$/, '')].filter((n) => n !== '')
+
 /** How the frames of a file are found, where not simply by frame over rate. */
 export interface Reading {
   /**
@@ -151,3 +157,7 @@ export interface Notice {
   /** The reason in a sentence, and what can be done. */
   readonly text: string
 }
+
+/** Further names of a clip that are those of its files: of its later parts, or of its sequence. */
+export const fileAliases = (t: Pick<Technical, 'parts' | 'sequence'>): string[] =>
+  t.parts.length ? t.parts.slice(1).map((p) => p.name) : t.sequence ? sequenceAliases(t.sequence) : []

@@ -87,7 +87,7 @@ function clipOf(e: CutEvent, cut: Cut, file: Pointed | null, cutOff: number, los
   const metadata = objectIn(parsed(e.otio?.metadata))
   const list = { ...objectIn(metadata.cmx_3600), ...(e.comments.length ? { comments: [...e.comments] } : {}), reel: (file ? file.reel : e.reel) ?? '' }
   const media: OtioClip['media'] = file
-    ? { kind: 'file', url: file.url, start: file.start, length: file.frames }
+    ? { kind: 'file', url: file.url, start: file.start, length: file.frames, sequence: file.sequence ?? null }
     : old
       ? { kind: 'kept', references: old, active: e.otio?.active ?? 'DEFAULT_MEDIA' }
       : e.kind === 'black' || e.kind === 'bars'

@@ -1,4 +1,5 @@
 /** What an event points at when a cut is written. */
+import type { Sequence } from '../clip/index.ts'
 import type { CutEvent } from '../cutlist/index.ts'
 import { type FrameRange, framesOf, nominal, type Rate } from '../time/index.ts'
 
@@ -14,6 +15,8 @@ export interface Pointed {
   /** Timecode of the file's first frame, in frames from midnight. */
   readonly start: number
   readonly frames: number
+  /** Where it is numbered pictures, of which `url` is the first. */
+  readonly sequence?: Sequence | null | undefined
   /** The frames that the event reaches over, as timecode of the file; one that runs backwards shows the last of them first. */
   readonly range: FrameRange
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { rate } from '../time/index.ts'
-import { type OtioClip, type OtioGap, type OtioTrack, writeOtio } from './index.ts'
+import { type OtioClip, type OtioGap, type OtioTrack, readOtio, writeOtio } from './index.ts'
 
 const pal = rate(25)
 const clip = (facts: Partial<OtioClip> = {}): OtioClip => ({
@@ -10,7 +10,7 @@ const clip = (facts: Partial<OtioClip> = {}): OtioClip => ({
   rate: pal,
   sourceIn: 900010,
   recordLength: 20,
-  media: { kind: 'file', url: '/Quay drive/A001C001_SF.mov', start: 900000, length: 100 },
+  media: { kind: 'file', url: '/Quay drive/A001C001_SF.mov', start: 900000, length: 100, sequence: null },
   transition: null,
   speed: null,
   effects: [],
@@ -51,6 +51,16 @@ describe('a written timeline', () => {
       ['A1', 'Audio'],
     ])
     expect(tracks.children[1].children.map((c: { OTIO_SCHEMA: string }) => c.OTIO_SCHEMA)).toEqual(['Gap.1', 'Clip.2'])
+  })
+  it('points at numbered pictures as such, and comes back to the first of them', () => {
+    const sequence = { base: 'moon.', ext: 'png', digits: 4, first: 1001, last: 1100, missing: [] }
+    const t = written([clip({ media: { kind: 'file', url: '/Plates/moon.1001.png', start: 0, length: 100, sequence }, sourceIn: 10 })])
+    expect(t.tracks.children[0].children[0].media_references.DEFAULT_MEDIA).toMatchObject({
+      ...{ OTIO_SCHEMA: 'ImageSequenceReference.1', target_url_base: '/Plates/', name_prefix: 'moon.', name_suffix: '.png' },
+      ...{ start_frame: 1001, frame_step: 1, frame_zero_padding: 4, rate: 25 },
+    })
+    const [back] = readOtio(JSON.stringify(t), { rate: pal, file: 'x.otio', otherwise: pal }).value.events
+    expect([back?.sourceFile, back?.sourceIn.f]).toEqual(['/Plates/moon.1001.png', 10])
   })
   it('says where media stands, how much of it there is, and which part is used', () => {
     const [c] = written([clip()]).tracks.children[0].children

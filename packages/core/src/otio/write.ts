@@ -1,4 +1,5 @@
 /** Writes a cut as OpenTimelineIO JSON (Timeline.1, schema versions of the 0.15 line and later). */
+import type { Sequence } from '../clip/index.ts'
 import type { Rate } from '../time/index.ts'
 
 interface OtioMarker {
@@ -20,7 +21,7 @@ export interface OtioClip {
   readonly recordLength: number
   /** The media: a file, something made (`generator` names it), or nothing that is known. */
   readonly media:
-    | { readonly kind: 'file'; readonly url: string; readonly start: number; readonly length: number }
+    | { readonly kind: 'file'; readonly url: string; readonly start: number; readonly length: number; readonly sequence: Sequence | null }
     | { readonly kind: 'generator'; readonly generator: string }
     | { readonly kind: 'missing'; readonly available: { readonly start: number; readonly length: number } | null; readonly url: string | null }
     | { readonly kind: 'kept'; readonly references: unknown; readonly active: string }
@@ -77,8 +78,16 @@ function reference(item: OtioClip): object {
   const { media } = item
   const named = (schema: string, more: object) => ({ DEFAULT_MEDIA: { OTIO_SCHEMA: schema, name: item.name, metadata: {}, ...more } })
   switch (media.kind) {
-    case 'file':
-      return named('ExternalReference.1', { target_url: media.url, available_range: range(media.start, media.length, item.rate) })
+    case 'file': {
+      const available_range = range(media.start, media.length, item.rate)
+      const s = media.sequence
+      if (!s) return named('ExternalReference.1', { target_url: media.url, available_range })
+      return named('ImageSequenceReference.1', {
+        ...{ available_range, available_image_bounds: null, target_url_base: media.url.slice(0, media.url.lastIndexOf('/') + 1) },
+        ...{ name_prefix: s.base, name_suffix: `.${s.ext}`, frame_zero_padding: s.digits },
+        ...{ start_frame: s.first, frame_step: 1, rate: item.rate.num / item.rate.den, missing_frame_policy: 'error' },
+      })
+    }
     case 'generator':
       return named('GeneratorReference.1', { generator_kind: media.generator, parameters: {}, available_range: null })
     case 'kept':

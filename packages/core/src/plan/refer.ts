@@ -1,4 +1,5 @@
 /** What a reconnected cut points at when it is written out again: originals, edit copies or pulls. */
+import type { Sequence } from '../clip/index.ts'
 import type { CutEvent } from '../cutlist/index.ts'
 import type { Pointed } from '../exchange/index.ts'
 import { copyFrame, type FrameMap, type Rate, sameRate } from '../time/index.ts'
@@ -19,6 +20,8 @@ export interface Referred {
   readonly offset: number
   /** Where it runs at another rate than its original: which frame of it is which of the original's. */
   readonly map?: FrameMap | null | undefined
+  /** Where it is numbered pictures, of which `url` is the first. */
+  readonly sequence?: Sequence | null | undefined
 }
 
 /** The frame of a file, in its own count, with which an event begins. */
@@ -48,8 +51,8 @@ export function pointFrom(plan: PlanEvents, refer: (eventId: string) => Referred
     const file = p?.source ? refer(id) : null
     if (!p || !file) return null
     const from = sourceIn(p, file)
-    const { name, url, reel, roll, rate, drop, start, frames } = file
-    return { name, url, reel, roll, rate, drop, start, frames, range: { in: from, out: from + lengthIn(p, file, plan.rate) } }
+    const { name, url, reel, roll, rate, drop, start, frames, sequence } = file
+    return { name, url, reel, roll, rate, drop, start, frames, sequence, range: { in: from, out: from + lengthIn(p, file, plan.rate) } }
   }
   return ({ id }) => {
     if (!known.has(id)) known.set(id, point(id))

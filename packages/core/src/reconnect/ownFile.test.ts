@@ -16,6 +16,11 @@ describe('the file an event was cut from', () => {
     expect(find({ clipName: 'shot_17' }, a, c)).toBe(c)
     expect(find({ sourceFile: 'shot_17.mxf' }, a, c)).toBe(c)
   })
+  it('may be numbered pictures, by any of their names', () => {
+    const moon = { folder: 'Plates', name: 'moon', aliases: ['moon_1001.png', 'Night sky'] }
+    expect(['moon', 'MOON_1001.PNG', 'Night sky', 'moon.mov'].map((clipName) => find({ clipName }, a, moon))).toEqual([moon, moon, moon, moon])
+    expect(find({ clipName: 'moon_1002.png' }, a, moon)).toBeNull()
+  })
   it('of several is told by the folders above it', () => {
     expect(find({ sourceFile: 'file:///Volumes/Edit/Day 2/Scene 4 wide.mov' }, a, b)).toBe(b)
     expect(find({ sourceFile: 'C:\\Edit\\Day 1\\Scene 4 wide.mov' }, a, b)).toBe(a)

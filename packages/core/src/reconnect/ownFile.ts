@@ -7,6 +7,8 @@ export interface NamedFile {
   readonly name: string
   /** Folders above it, with strokes between; empty at the top. */
   readonly folder: string
+  /** Further names it goes by, as numbered pictures do. */
+  readonly aliases?: readonly string[]
 }
 
 const form = (s: string): string => s.normalize('NFC').toLowerCase()
@@ -15,10 +17,11 @@ const form = (s: string): string => s.normalize('NFC').toLowerCase()
 export function fileNames<T extends NamedFile>(files: readonly T[]): { readonly exactly: ReadonlyMap<string, T[]>; readonly stems: ReadonlyMap<string, T[]> } {
   const [exactly, stems] = [new Map<string, T[]>(), new Map<string, T[]>()]
   const put = (map: Map<string, T[]>, key: string, f: T) => void (map.get(key)?.push(f) ?? map.set(key, [f]))
-  for (const f of files) {
-    put(exactly, form(f.name), f)
-    put(stems, form(stem(f.name)), f)
-  }
+  for (const f of files)
+    for (const name of new Set([f.name, ...(f.aliases ?? [])])) {
+      put(exactly, form(name), f)
+      put(stems, form(stem(name)), f)
+    }
   return { exactly, stems }
 }
 

@@ -42,7 +42,7 @@ async function referTo(ctx: Context, cut: CutRecord, query: ListQuery) {
   const copiesOf = grouped(copies, (c) => c.clipId)
   const pullsOf = grouped(pulls, (p) => p.clipId)
   const calledSo = (c: ClipRecord) => (copiesOf.get(c.id) ?? []).map((x) => lastOf(x.path))
-  const inFolder = target === 'folder' ? await filesOf(ctx, cut, query, [...clips.values()], calledSo, (c) => whereIs(c, roots.get(c.volumeId))) : null
+  const inFolder = target === 'folder' ? await filesOf(ctx, query, [...clips.values()], calledSo, (c) => whereIs(c, roots.get(c.volumeId))) : null
   const events = new Map(plan.events.map((e) => [e.eventId, e]))
   const base = (c: ClipRecord) => ({ reel: c.reel, roll: c.roll, rate: c.technical.rate, drop: c.technical.drop })
   const refer = (eventId: string): Referred | string => {
@@ -54,7 +54,18 @@ async function referTo(ctx: Context, cut: CutRecord, query: ListQuery) {
     if (target === 'originals' || (target !== 'folder' && !clip.technical.hasPicture)) {
       const { rate, drop } = clip.technical
       const url = whereIs(clip, roots.get(clip.volumeId))
-      return { name: clip.name, url, reel: clip.reel, roll: clip.roll, rate, drop, start: clip.start ?? 0, frames: clip.frames, offset: 0 }
+      return {
+        name: clip.name,
+        url,
+        reel: clip.reel,
+        roll: clip.roll,
+        rate,
+        drop,
+        start: clip.start ?? 0,
+        frames: clip.frames,
+        offset: 0,
+        sequence: clip.technical.sequence,
+      }
     }
     const whole = { ...base(clip), start: clip.start ?? 0, frames: clip.frames, offset: 0 }
     const none = `no checked ${one[target]} of ${clip.name} holds its frames`
@@ -62,6 +73,7 @@ async function referTo(ctx: Context, cut: CutRecord, query: ListQuery) {
       const file = inFolder.get(clip.id) ?? none
       if (typeof file === 'string') return file
       const [first, last] = [copyFrame(file.map ?? null, used.in), copyFrame(file.map ?? null, used.out - 1)]
+      if (file.gaps.some((n) => n >= first && n <= last)) return `${file.name} lacks pictures in between`
       return first >= 0 && last < file.frames ? { ...base(clip), ...file } : `${file.name} does not hold all of its frames`
     }
     if (target === 'pulls') {
@@ -76,7 +88,9 @@ async function referTo(ctx: Context, cut: CutRecord, query: ListQuery) {
     const own = copy?.facts?.map
       ? { rate: copy.facts.rate, drop: copy.facts.drop, start: copy.facts.start ?? 0, frames: copy.facts.frames, map: copy.facts.map }
       : {}
-    return copy ? { ...whole, ...own, name: lastOf(copy.path), url: path(copy.volumeId, Buffer.from(copy.path)) } : none
+    if (!copy) return none
+    const url = path(copy.volumeId, Buffer.from(copy.path))
+    return { ...whole, ...own, name: lastOf(copy.path), url, sequence: copy.facts?.sequence ?? null }
   }
   const referred = (id: string): Referred | null => {
     const r = refer(id)
@@ -97,12 +111,12 @@ function whereIs(clip: ClipRecord, root: Buffer = Buffer.alloc(0)): string {
 
 const lastOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
 
-type InFolder = Omit<Referred, 'reel' | 'roll'>
+/** `gaps`: frames of a sequence that are not there. */
+type InFolder = Omit<Referred, 'reel' | 'roll'> & { readonly gaps: readonly number[] }
 
 /** For each clip the file of a folder that stands for it, called as it is or as one of its copies; as text, why none does. */
 async function filesOf(
   ctx: Context,
-  cut: CutRecord,
   { volumeId, ref }: ListQuery,
   clips: readonly ClipRecord[],
   calledSo: (c: ClipRecord) => string[],
@@ -114,7 +128,7 @@ async function filesOf(
   const fileOf = async (clip: ClipRecord): Promise<InFolder | string> => {
     const file = ownFile({ clipName: clip.name, sourceFile: pathOf(clip), otherFiles: calledSo(clip) }, files)
     if (!file) return `no single file of the folder is called as ${clip.name}`
-    const t = await technicalOf(file, cut.cut.rate)
+    const t = await technicalOf(file, clip.technical.rate)
     if (t.fault) return `${file.name}: ${t.fault}`
     if (t.stamp && t.stamp !== clip.contentId) return `${file.name} is a copy of another original`
     const { rate, frames, start, drop, reel, stamp } = t
@@ -125,7 +139,9 @@ async function filesOf(
     )
     if ('reason' in meets) return `${file.name} does not fit: ${meets.reason}`
     const from = start ?? (sameRate(rate, own.rate) ? (clip.start ?? 0) : 0)
-    return { name: file.name, url: pathText(file.path), rate, drop, frames, offset: 0, map: meets.map, start: from }
+    const { missing, first } = file.sequence ?? { missing: [], first: 0 }
+    const gaps = missing.map((n) => n - first)
+    return { name: file.name, url: pathText(file.path), rate, drop, frames, offset: 0, map: meets.map, start: from, sequence: file.sequence, gaps }
   }
   const some = new PQueue({ concurrency: 8 })
   return new Map(await some.addAll(clips.map((c) => async () => [c.id, await fileOf(c)] as const)))

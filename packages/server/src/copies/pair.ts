@@ -3,7 +3,7 @@ import { stat } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { basename, dirname } from 'node:path'
 import { PairAsk, type PairLine, type PairResult, type Started } from '@naranja/contract'
-import { numberedName, type Technical } from '@naranja/core/clip'
+import { fileAliases, type Technical } from '@naranja/core/clip'
 import { stem } from '@naranja/core/naming'
 import { type Added, addedTo, type FoundCopy, type Original, pairCopies, type Pairing } from '@naranja/core/pairing'
 import { type FrameMap, rateText, sameRate } from '@naranja/core/time'
@@ -98,14 +98,10 @@ const shownFile = (r: Read): Shown => ({
   input: clipInput(r.own, r.t),
 })
 
-const originalOf = (c: ClipRecord): Original => {
-  const s = c.technical.sequence
-  return {
-    ...{ id: c.id, name: c.name, contentId: c.contentId, roll: c.roll, path: pathText(c.path), frames: c.frames, start: c.start, reel: c.reel },
-    ...{ rate: c.technical.rate, drop: c.technical.drop },
-    aliases: c.technical.parts.length ? c.technical.parts.slice(1).map((p) => p.name) : s ? [numberedName(s, s.first), s.base.replace(/[_\-. ]+$/, '')] : [],
-  }
-}
+const originalOf = (c: ClipRecord): Original => ({
+  ...{ id: c.id, name: c.name, contentId: c.contentId, roll: c.roll, path: pathText(c.path), frames: c.frames, start: c.start, reel: c.reel },
+  ...{ rate: c.technical.rate, drop: c.technical.drop, aliases: fileAliases(c.technical) },
+})
 
 /** Light where it is clearly smaller than its original, or its frames lean on one another. */
 const kindOf = (t: Technical, clip: ClipRecord): 'proxy' | 'intermediate' =>

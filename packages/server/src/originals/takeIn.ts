@@ -3,7 +3,7 @@ import { availableParallelism } from 'node:os'
 import { stat } from 'node:fs/promises'
 import { posix } from 'node:path'
 import type { Account, AccountLine, CopiesThen } from '@naranja/contract'
-import { isItsSound, joined, majority, numberedName, oneRecording, type Sequence, type Technical, withSound } from '@naranja/core/clip'
+import { isItsSound, joined, majority, numberedName, oneRecording, sequenceName, type Technical, withSound } from '@naranja/core/clip'
 import { folderFacts } from '@naranja/core/naming'
 import { type Rate, rate, sameRate, seconds } from '@naranja/core/time'
 import { below, clipInput, contentId, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk } from '@naranja/media'
@@ -50,8 +50,6 @@ const portion = 50
 const filesIn = (f: Found): number =>
   f.sounds.reduce((n, s) => n + filesIn(s), 0) +
   (f.sequence ? f.sequence.last - f.sequence.first + 1 - f.sequence.missing.length : Math.max(1, f.channelFiles.length, f.parts.length))
-
-const sequenceName = (s: Sequence): string => `${s.base}[${s.first}–${s.last}].${s.ext}`
 
 /** Files of a sequence, or the one file, with those of its sound: bytes in all and the latest change. */
 async function filesOf(root: Uint8Array, f: Found): Promise<{ size: number; modified: Date }> {

@@ -1,7 +1,7 @@
 /** Originals as reconnection knows them, and the links that follow from them: derived, never stored, so that they cannot be out of date. */
 import { createHash } from 'node:crypto'
 import type { MatchRules } from '@naranja/contract'
-import { numberedName } from '@naranja/core/clip'
+import { fileAliases } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
 import { stem } from '@naranja/core/naming'
 import { type ClipFacts, type CopyTime, type Link, plainPath, Reconnection, type Rule } from '@naranja/core/reconnect'
@@ -99,7 +99,7 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
         id: c.id,
         name: c.name,
         aliases: [
-          ...(c.technical.parts.length ? c.technical.parts.slice(1).map((p) => p.name) : s ? [numberedName(s, s.first), s.base.replace(/[_\-. ]+$/, '')] : []),
+          ...fileAliases(c.technical),
           ...(notes.get(c.id)?.names.filter((n) => stem(n) !== stem(c.name)) ?? []),
           // What a person calls it.
           ...(present(c, 'plain') ? [present(c, 'plain') as string] : []),

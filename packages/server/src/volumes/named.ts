@@ -1,13 +1,16 @@
 /** Media files below a folder by their names, for whoever points at a folder. */
-import type { Technical } from '@naranja/core/clip'
+import { posix } from 'node:path'
+import { type Sequence, sequenceAliases, sequenceName, type Technical } from '@naranja/core/clip'
 import { fileNames, type NamedFile } from '@naranja/core/reconnect'
-import type { Rate } from '@naranja/core/time'
+import { type Rate, rateText } from '@naranja/core/time'
 import { joinBytes, lastName, parentOf, pathText, probe, walk } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
 import { once } from '../once.ts'
 
 export interface MediaFile extends NamedFile {
+  /** Of the file, or the first of a sequence. */
   readonly path: Buffer
+  readonly sequence: Sequence | null
 }
 export type MediaFiles = ReturnType<typeof fileNames<MediaFile>>
 
@@ -15,17 +18,23 @@ export type MediaFiles = ReturnType<typeof fileNames<MediaFile>>
 const listed = new LRUCache<string, Promise<MediaFiles>>({ max: 8, ttl: 30_000 })
 const probed = new LRUCache<string, Promise<Technical>>({ max: 5000, ttl: 60_000 })
 
-/** Every media file below a folder. Numbered sequences are none. */
+/** Every media file below a folder, and every sequence of numbered pictures; these go by the name of their folder too, as programs write them. */
 export const filesBelow = (folder: Buffer): Promise<MediaFiles> =>
   once(listed, folder.toString('latin1'), async () => {
     const { found } = await walk(folder)
     return fileNames(
-      found
-        .filter((f) => !f.sequence)
-        .map((f): MediaFile => ({ name: pathText(lastName(f.path)), folder: pathText(parentOf(f.path)), path: joinBytes(folder, f.path) })),
+      found.map((f): MediaFile => {
+        const [path, above, sequence] = [joinBytes(folder, f.path), pathText(parentOf(f.path)), f.sequence]
+        if (!sequence) return { name: pathText(lastName(f.path)), folder: above, path, sequence }
+        // As lists name them: by what stands before the numbers, or by their folder.
+        const [first, ...called] = [...sequenceAliases(sequence), posix.basename(above), sequenceName(sequence)].filter((n) => n !== '')
+        return { name: called[0] ?? '', aliases: [first ?? '', ...called], folder: above, path, sequence }
+      }),
     )
   })
 
-/** What a file says of itself. */
+/** What a file says of itself; a sequence of pictures, which says none, has the rate given. */
 export const technicalOf = (file: MediaFile, projectRate: Rate): Promise<Technical> =>
-  once(probed, file.path.toString('latin1'), () => probe(file.path, { projectRate }))
+  once(probed, `${file.sequence ? rateText(projectRate) : ''} ${file.path.toString('latin1')}`, () =>
+    probe(file.path, { projectRate, sequence: file.sequence }),
+  )
