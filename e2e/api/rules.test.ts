@@ -187,7 +187,7 @@ describe('a run over the whole cut', () => {
     const { cut } = await importText(app.client, project.id, list, 'measured.edl')
     const measured = () => app.client.get(MeasuredCut, `/api/cuts/${cut.id}/measured`)
     expect(await measured()).toEqual({ measured: null, could: 2, events: [] })
-    await expect(app.client.post(Started, `/api/cuts/${cut.id}/measure`, {})).rejects.toThrow(/no pictures of its own here/)
+    await expect(app.client.post(Started, `/api/cuts/${cut.id}/measure`, {})).rejects.toThrow(/no pictures of its own/)
     await app.client.call(CutRow, 'PUT', `/api/cuts/${cut.id}/reference`, { volumeId: volume.id, ref: ref(`A001/${name}`) })
     const [task] = await app.client.finish(await app.client.post(Started, `/api/cuts/${cut.id}/measure`, {}))
     expect([task?.state, task?.message]).toEqual(['done', expect.stringMatching(/^2 events measured/)])
@@ -198,6 +198,9 @@ describe('a run over the whole cut', () => {
       [false, [-2, -2, -2]],
     ])
     expect(Math.min(...(events[0]?.points.map((p) => p.likeness) ?? [0]))).toBeGreaterThan(0.97)
+    // A sheet says it too.
+    const page = await app.client.call(z.string(), 'GET', `/api/cuts/${cut.id}/sheet?pictures=1`)
+    expect(page.match(/<br>\d+ %(, likelier 2 frames earlier)?</g)?.map((m) => m.includes('likelier'))).toEqual([false, true])
     // Another list of the same events tied to other frames is not what was measured.
     await put({ rules: [{ id: 's', on: true, kind: 'shift', frames: 5, of: { kind: 'all' } }], version: (await rules()).version })
     expect((await measured()).events.map((e) => e.stale)).toEqual([true, true])

@@ -57,7 +57,7 @@ describe('by its pictures', () => {
     expect((await links()).map((l) => l.state)).toEqual(['not-found', 'not-found', 'not-found'])
     const sightings = (event: string) => app.client.get(Sightings, `/api/cuts/${cut.id}/sightings?event=${encodeURIComponent(event)}`)
     const ids = (await links()).map((l) => l.eventId)
-    await expect(sightings(ids[0] ?? '')).rejects.toThrow(/no pictures of its own here/)
+    await expect(sightings(ids[0] ?? '')).rejects.toThrow(/no pictures of its own/)
     // With pictures of the edit, fingerprints are made by themselves.
     await app.client.call(CutRow, 'PUT', `/api/cuts/${cut.id}/reference`, { volumeId: volume.id, ref: ref('edit of all.mov') })
     await expect.poll(() => sightings(ids[0] ?? ''), { timeout: 30_000 }).toMatchObject({ clips: 4, printed: 4, fine: 0, making: false })

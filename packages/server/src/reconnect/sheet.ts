@@ -1,4 +1,5 @@
 /** A sheet of a cut to print: one row for each event, where it landed and why, with its pictures beside the original's. */
+import { readFile } from 'node:fs/promises'
 import type { LinkRow, Viewing } from '@naranja/contract'
 import { clockOf, type CutEvent, pointsOf } from '@naranja/core/cutlist'
 import { frameShown } from '@naranja/core/reconnect'
@@ -7,6 +8,7 @@ import type { Context } from '../context.ts'
 import { plural } from '../words.ts'
 import { cutOf, linksOf } from './links.ts'
 import { hasPictures } from '../viewer/edit.ts'
+import { measuredCut } from './measure.ts'
 import { linkRows } from './service.ts'
 
 const safe = (text: string | null | undefined): string => (text ?? '').replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`)
@@ -35,10 +37,22 @@ const look = `
   .pair { display: inline-block; margin-right: 4px } .open { font-weight: 600 }
   @media print { .screen { display: none } }`
 
+/** Type as the application has it, within the page, so that a sheet that was saved keeps it. */
+async function faces({ text, mono }: Context['config']['fonts']): Promise<string> {
+  const face = async (family: string, path: string) =>
+    `@font-face { font-family: "${family}"; font-weight: 100 900; src: url(data:font/woff2;base64,${await readFile(path, 'base64')}) format("woff2") }`
+  return (await Promise.all([face('Hanken Grotesk Variable', text), face('JetBrains Mono Variable', mono)])).join('\n')
+}
+
 /** The sheet as a page of its own. `pictures`: how many frames of each event are shown (1: the middle, 3: first, middle and last). */
 export async function cutSheet(ctx: Context, cutId: string, viewing: Viewing, pictures: 0 | 1 | 3): Promise<string> {
   const record = await cutOf(ctx, cutId)
-  const [rows, { clips, links: tied }] = await Promise.all([linkRows(ctx, cutId), linksOf(ctx, record)])
+  const [rows, { clips, links: tied }, run, type] = await Promise.all([
+    linkRows(ctx, cutId),
+    linksOf(ctx, record),
+    measuredCut(ctx, cutId),
+    faces(ctx.config.fonts),
+  ])
   const { cut } = record
   const links = new Map(rows.map((r) => [r.eventId, r]))
   const origins = new Map(tied.map((l) => [l.eventId, l.origin]))
@@ -46,15 +60,21 @@ export async function cutSheet(ctx: Context, cutId: string, viewing: Viewing, pi
   const counts = new Map<string, number>()
   for (const r of rows) counts.set(states[r.state][1], (counts.get(states[r.state][1]) ?? 0) + 1)
 
-  const frames = (e: CutEvent): readonly number[] => {
-    const { first, middle, last } = pointsOf(e)
-    return pictures === 0 ? [] : pictures === 1 ? [middle] : [first, middle, last]
+  const measured = new Map(run.events.filter((m) => !m.stale).map((m) => [m.eventId, m.points]))
+  const places = pictures === 0 ? [] : pictures === 1 ? (['middle'] as const) : (['first', 'middle', 'last'] as const)
+  const alike = (id: string, place: (typeof places)[number]): string => {
+    const p = measured.get(id)?.find((m) => m.at === place)
+    if (!p) return ''
+    const off = p.offset === 0 ? '' : `, likelier ${plural(Math.abs(p.offset), 'frame')} ${p.offset > 0 ? 'later' : 'earlier'}`
+    return `<br>${Math.round(p.likeness * 100)} %${p.still ? ', still' : off}`
   }
   const shown = (e: CutEvent, l: LinkRow | undefined): string => {
     if (e.medium !== 'picture') return ''
     const clip = l?.clipId ? rates.get(l.clipId) : undefined
-    return frames(e)
-      .map((k) => {
+    const at = pointsOf(e)
+    return places
+      .map((place) => {
+        const k = at[place]
         const frame = clip && l?.range ? frameShown(e.speed, { range: l.range, origin: origins.get(e.id) }, clip.rate, cut.rate, k) : 0
         const edit = hasPictures(record)
           ? `<img loading="lazy" alt="the edit" src="/api/cuts/${cutId}/edit/still?event=${encodeURIComponent(e.id)}&amp;frame=${k}&amp;width=224">`
@@ -63,7 +83,7 @@ export async function cutSheet(ctx: Context, cutId: string, viewing: Viewing, pi
           clip && !l?.away
             ? `<img loading="lazy" alt="the original" src="/api/clips/${clip.id}/still?frame=${frame}&amp;width=224&amp;viewing=${viewing}">`
             : ''
-        return edit || own ? `<span class="pair">${edit}${own}<span class="mono">${clip ? `frame ${frame}` : ''}</span></span>` : ''
+        return edit || own ? `<span class="pair">${edit}${own}<span class="mono">${clip ? `frame ${frame}` : ''}${alike(e.id, place)}</span></span>` : ''
       })
       .join('')
   }
@@ -80,7 +100,7 @@ export async function cutSheet(ctx: Context, cutId: string, viewing: Viewing, pi
 <td>${safe(l?.reason)}</td>
 <td>${shown(e, l)}</td></tr>`
   })
-  return `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${safe(record.name)}: sheet</title><style>${look}</style></head><body>
+  return `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${safe(record.name)}: sheet</title><style>${type}${look}</style></head><body>
 <h1>${safe(record.name)}</h1>
 <p>${plural(cut.events.length, 'event')}, ${formatFrames(cut.length, cut.rate, false)} at ${rateText(cut.rate)} fps: ${[...counts].map(([w, n]) => `${n} ${w}`).join(', ')}. ${new Date().toISOString().slice(0, 16).replace('T', ' ')} UTC.
 <span class="screen">Print it from the browser; rows stay whole.</span></p>
