@@ -116,6 +116,8 @@ function possible(c: Candidate): boolean {
   if (!names && !reels) return name?.agreement === 'missing' && reel?.agreement === 'missing' && timecode?.agreement === 'agrees' && !timecode.weak
   const contra = against(c).length
   if (contra === 0) return true
+  // A name that is nobody's leaves what the reel and the timecode say together.
+  if (contra === 1 && name?.ofNone && reels && timecode?.agreement === 'agrees' && !timecode.weak) return true
   if (contra > 1) return false
   // One piece against: only strong evidence outweighs it.
   if (timecode?.agreement === 'contradicts') return names && reels
@@ -196,10 +198,12 @@ function linkOf(
   if (event.kind === 'black' || event.kind === 'bars') return link('none-needed', `${event.kind === 'black' ? 'Black needs' : 'Bars need'} no original.`, null)
   if (event.kind !== own.kind && decision?.action !== 'camera')
     return link('none-needed', `By rule this is ${kindName[event.kind]} and needs no camera original.`, null)
+  const names = wantedNames(event)
   const how = {
     ...{ cutRate: cut.rate, count: options.sourceCount ?? ('auto' as const), reelKnown: event.reel !== null && inv.onReel(event.reel).length > 0 },
     ...{ scene: ruled.scene, take: ruled.take, noTimecode: ruled.ignored.has('timecode') },
-    names: wantedNames(event).map((name) => ({ name, match: nameMatcher(name) })),
+    names: names.map((name) => ({ name, match: nameMatcher(name) })),
+    nameKnown: names.some((n) => inv.exactly(n).length > 0 || inv.loosely(n).length > 0),
   }
   const weighed: Candidate[] = []
   for (const clips of rounds(ruled, inv)) {

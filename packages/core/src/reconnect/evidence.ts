@@ -25,8 +25,9 @@ function nameAgreement(wanted: Weighing['names'], clip: ClipFacts): { agreement:
 
 const frames = (n: number) => `${n} ${n === 1 ? 'frame' : 'frames'}`
 
-function nameEvidence(wanted: Weighing['names'], clip: ClipFacts): Evidence {
+function nameEvidence(wanted: Weighing['names'], clip: ClipFacts, nameKnown: boolean): Evidence {
   const { agreement, name } = nameAgreement(wanted, clip)
+  if (agreement === 'contradicts' && !nameKnown) return { kind: 'name', agreement, weak: false, ofNone: true, text: `no original is called ${name}` }
   const weak = isCounter(name)
   const text = {
     agrees: weak
@@ -96,6 +97,8 @@ export interface Weighing {
   readonly count: SourceCount
   /** Some original carries the list's reel, so that another reel speaks against this one. */
   readonly reelKnown: boolean
+  /** Some original is called as the list says, or nearly so. */
+  readonly nameKnown: boolean
   readonly scene?: string | null
   readonly take?: string | null
   /** Source timecode is not to be trusted: it speaks neither for nor against. */
@@ -105,7 +108,7 @@ export interface Weighing {
 /** What speaks for and against one original for one event; null where its timecode cannot be read at either rate. */
 export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidate | null {
   const { cutRate } = how
-  const name = nameEvidence(how.names, clip)
+  const name = nameEvidence(how.names, clip, how.nameKnown)
   const scene = sceneEvidence(how.scene ?? null, how.take ?? null, clip)
   // Timecode is taken otherwise than it stands only where something else speaks for the clip.
   const spoken = name.agreement === 'agrees' || name.agreement === 'bent' || scene?.agreement === 'agrees'

@@ -75,6 +75,8 @@ export interface Evidence {
   readonly kind: 'name' | 'reel' | 'timecode' | 'stamp' | 'scene' | 'folder' | 'rate' | 'length' | 'picture'
   readonly agreement: Agreement
   readonly weak: boolean
+  /** A name that no original bears, nor nearly: people give such. It speaks against all alike, and tells none from another. */
+  readonly ofNone?: boolean | undefined
   /** A sentence for people. */
   readonly text: string
 }

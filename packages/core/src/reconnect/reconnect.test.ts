@@ -81,7 +81,19 @@ describe('likely', () => {
     expect(link({ reel: 'a001', name: 'Fa\u0308hre_weit_gross.mov' }, [clip('Fähre_weit_gross.mov', { reel: 'A001' })]).state).toBe('likely'))
   it('is a name that contradicts while reel and timecode agree', () => {
     const l = link({ reel: 'A001', name: 'Mate looks up' }, [clip('A001C002_SF.mov', { reel: 'A001' })])
-    expect([l.state, l.reason]).toEqual(['likely', expect.stringContaining('is not A001C002_SF.mov')])
+    expect([l.state, l.reason]).toEqual(['likely', expect.stringContaining('o original is called Mate looks up')])
+    // A name that is another original's speaks louder, but not louder than both.
+    const other = clip('B007C001_SF.mov', { reel: 'B007', start: 0 })
+    const two = link({ reel: 'A001', name: 'B007C001_SF.mov' }, [clip('A001C002_SF.mov', { reel: 'A001' }), other])
+    expect([two.state, two.reason]).toEqual(['likely', expect.stringContaining('is not A001C002_SF.mov')])
+  })
+  it("is a name that is nobody's while the reel is bent and timecode agrees; not one that is another's", () => {
+    const own = clip('A001C002_SF.mov', { reel: 'A001_261108_SALTFERRY' })
+    const l = link({ reel: 'A001', name: '12-3/B' }, [own])
+    expect([l.state, l.clipId, l.reason]).toEqual(['likely', own.id, expect.stringContaining('is nearly A001_261108_SALTFERRY')])
+    expect(link({ reel: 'A001', name: 'B007C001_SF.mov' }, [own, clip('B007C001_SF.mov', { reel: 'B007_261108_SALTFERRY', start: 0 })]).state).toBe('not-found')
+    // Timecode that begins at nought on every card says too little.
+    expect(link({ reel: 'A001', name: '12-3/B', in: '00:00:01:00', out: '00:00:02:00' }, [{ ...own, start: null }]).state).toBe('not-found')
   })
   it('is a range that lacks some frames, said with their number', () => {
     const l = link({ reel: 'A001', name: 'A001C002_SF_X.mov', in: '10:00:19:15', out: '10:00:20:15' }, [clip('A001C002_SF_X.mov', { reel: 'A001' })])

@@ -196,9 +196,16 @@ export function bentWays(clips: readonly ClipFacts[], each: number, seed: number
     ],
     ['no reel', pal, () => ((clip) => ({ clip, draft: { ...plain(clip), reel: 'AX' } }))(any([...cameras, ...named]))],
     [
-      'a description for a name',
+      'a description for a name, the reel in full or its first word',
       pal,
-      () => ((clip) => ({ clip, draft: { ...plain(clip), clipName: any(['Mate looks up', 'Rope, close', 'Wide of the quay']) } }))(any(cameras)),
+      () =>
+        ((clip) => ({
+          clip,
+          draft: {
+            ...plain(clip),
+            ...{ clipName: any(['Mate looks up', 'Rope, close', 'Wide of the quay']), reel: pick(2) ? clip.reel : (clip.reel?.split('_')[0] ?? null) },
+          },
+        }))(any(cameras)),
     ],
     ['a wrong reel', pal, () => ((clip) => ({ clip, draft: { ...plain(clip), reel: any(cameras.filter((c) => c.reel !== clip.reel)).reel } }))(any(cameras))],
     ['a counter, and its card as reel', pal, () => ((clip) => ({ clip, draft: plain(clip) }))(any(deck))],
