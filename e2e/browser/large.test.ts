@@ -4,8 +4,9 @@ import { ClipEntity, type ClipRecord, openStore } from '@naranja/server/store'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, makeClip, projectOn, type Running, startInstance } from '../support.ts'
-import { openBrowser } from './support.ts'
+import { formatFrames, rate } from '@naranja/core/time'
+import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance } from '../support.ts'
+import { openBrowser, seriousFindings } from './support.ts'
 
 const media = emptyFolder('large media')
 const rows = 5000
@@ -126,5 +127,35 @@ describe('a batch of 5,000 copies', () => {
     expect(await batch()).toMatchObject({ finished: rows, failed: 0, active: false })
     // Whoever waits for the batch is given all of it.
     expect(await client.finish(started)).toHaveLength(rows)
+  })
+})
+
+describe('a cut of a thousand events', () => {
+  it('folds the rolls that are settled, and shows what is not found by its reels and alone', async () => {
+    const clip = (i: number) => 1 + ((i * 7) % (rows - 1))
+    const lines = Array.from({ length: 1000 }, (_, i) => {
+      const [n, lost] = [clip(i), i % 40 === 39]
+      const name = `A${String(Math.floor(n / 50)).padStart(4, '0')}C${String(n % 50).padStart(3, '0')}.mov`
+      const [reel, from, at] = lost ? [i % 80 === 79 ? 'Z8' : 'Z9', 20 * 90_000, i * 20] : ['AX', n * 100 + 2, i * 20]
+      const event = `${String(i + 1).padStart(4, '0')}  ${reel}       V     C        ${[from, from + 20, at, at + 20].map((f) => formatFrames(f, rate(25))).join(' ')}`
+      return lost ? event : `${event}\n* FROM CLIP NAME: ${name}`
+    })
+    const { cut } = await importText(app.client, project.id, ['TITLE: LONG', 'FCM: NON-DROP FRAME', ...lines].join('\n'), 'long.edl')
+    await page.goto(`${app.instance.address}/p/${project.id}/reconnect/${cut.id}`)
+    const chart = page.getByRole('img', { name: /^Cut strip and day chart: 1,000 events land on 1 lane; 25 events are wanted/ })
+    await chart.waitFor()
+    await page.getByRole('button', { name: '101 settled rolls folded' }).click()
+    await page.getByRole('img', { name: /1,000 events land on 101 lanes/ }).waitFor()
+    await page.getByRole('button', { name: 'Fold 101 settled rolls' }).click()
+    await chart.waitFor()
+    // The boxes of what is wanted come first: the larger of the two reels.
+    const box = await chart.boundingBox()
+    if (!box) throw new Error('no chart')
+    await page.mouse.click(box.x + 130, box.y + box.height - 6 - 17 - 4 - 10)
+    await page.getByText('Event 0040 on V1: not found').waitFor()
+    await page.getByRole('button', { name: '25 not found' }).click()
+    await page.getByRole('radio', { name: 'List' }).click()
+    await page.locator('[role=table][aria-rowcount="26"]').waitFor()
+    expect(await seriousFindings(page)).toEqual([])
   })
 })

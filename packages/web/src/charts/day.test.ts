@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { chartX, clipAt, dayHeight, drawDays, type DayFacts, fitText, head, laneHeight, layDays, wantedBoxes } from './day.ts'
+import { chartX, clipAt, dayHeight, drawDays, type DayFacts, fitText, laneHeight, lanesFrom, layDays, wantedBoxes, type WantedGroup } from './day.ts'
 import { laneClip } from './made.testing.ts'
 import { recorder } from './recorder.testing.ts'
 
@@ -21,6 +21,7 @@ const facts = (more: Partial<DayFacts> = {}): DayFacts => ({
   eventId: null,
   ...more,
 })
+const group = (name: string, n = 1): WantedGroup => ({ name, reel: null, eventIds: Array.from({ length: n }, (_, i) => `${name}/${i}`) })
 const width = 1000
 const drawn = (f: DayFacts) => {
   const r = recorder()
@@ -35,18 +36,21 @@ describe('the layout', () => {
     const [x, y] = chart.clips
     expect([x?.x, x?.width]).toEqual([y?.x, y?.width])
   })
-  it('has room for every lane, and one more for what is wanted', () => {
+  it('has room for every lane, and above them for what is wanted: one row, at most three', () => {
     const chart = layDays(clips)
-    expect(dayHeight(chart, false)).toBeGreaterThanOrEqual(head + chart.lanes.length * laneHeight)
-    expect(dayHeight(chart, true) - dayHeight(chart, false)).toBe(laneHeight)
+    expect(dayHeight(chart)).toBeGreaterThanOrEqual(lanesFrom(0) + chart.lanes.length * laneHeight)
+    const more = [1, 5, 6, 14, 15, 500].map((n) => dayHeight(chart, n) - dayHeight(chart))
+    expect(more).toEqual([1, 1, 2, 2, 3, 3].map((rows) => rows * laneHeight + 4))
+    expect(more).toEqual([1, 5, 6, 14, 15, 500].map((n) => lanesFrom(n) - lanesFrom(0)))
   })
   it('finds each clip where it is drawn, and nothing in another lane', () => {
-    const f = facts()
-    for (const p of f.chart.clips) {
-      const x = chartX(p.x + p.width / 2, f.left, width)
-      expect(clipAt(f, 0, x, head + p.lane * laneHeight + 5, width)).toBe(p.id)
-      expect(clipAt(f, 0, x, head + (p.lane + f.chart.lanes.length) * laneHeight + 5, width)).toBeNull()
-    }
+    for (const f of [facts(), facts({ wanted: [group('reel C071', 3)] })])
+      for (const p of f.chart.clips) {
+        const x = chartX(p.x + p.width / 2, f.left, width)
+        const first = lanesFrom(f.wanted.length)
+        expect(clipAt(f, 0, x, first + p.lane * laneHeight + 5, width)).toBe(p.id)
+        expect(clipAt(f, 0, x, first + (p.lane + f.chart.lanes.length) * laneHeight + 5, width)).toBeNull()
+      }
   })
 })
 
@@ -68,10 +72,25 @@ describe('the drawing', () => {
     const to = Math.max(from + 3, chartX((p?.x ?? 0) + (p?.width ?? 0) * 0.75, f.left, width))
     expect(ends).toEqual(expect.arrayContaining([from, to]))
   })
-  it('hangs wanted events in a row of their own, dashed and named', () => {
-    const f = facts({ wanted: [{ eventId: 'cut/V1/031', name: 'A005C001_261109_SF.mp4' }] })
-    expect(drawn(f).texts()).toEqual(expect.arrayContaining(['wanted', 'A005C001_261109_SF.mp4']))
+  it('hangs wanted events above the lanes, dashed, named and counted', () => {
+    const f = facts({ wanted: [{ ...group('reel C071', 3), reel: 'C071' }, group('A005C001_261109_SF.mp4')] })
+    expect(drawn(f).texts()).toEqual(expect.arrayContaining(['wanted', 'C071 · 3', 'A005C001_261109_SF.mp4']))
     expect(drawn(facts()).texts()).not.toContain('wanted')
+  })
+  it('lets nothing lie over the hours and what is wanted', () => {
+    const r = recorder()
+    const f = facts({ wanted: [group('C071')] })
+    drawDays(
+      r.g,
+      0,
+      width,
+      (n) => n,
+      f,
+      () => r.g.fillText('between', 0, 0),
+    )
+    const texts = r.texts()
+    for (const over of ['wanted', 'C071', 'Day 1 10:00']) expect(texts.indexOf(over)).toBeGreaterThan(texts.indexOf('between'))
+    expect(texts.indexOf('A001')).toBeLessThan(texts.indexOf('between'))
   })
   it('marks the selected clip by a frame, not by colour alone', () => {
     const frames = (f: DayFacts) => drawn(f).marks.filter((m) => m.what === 'strokeRect' && !m.dashed).length
@@ -80,16 +99,21 @@ describe('the drawing', () => {
 })
 
 describe('names', () => {
-  it('of wanted events never touch', () => {
+  it('of wanted events never touch, stay inside, and count every event once', () => {
+    const groups = fc.array(
+      fc.tuple(fc.string({ minLength: 1, maxLength: 60 }), fc.integer({ min: 1, max: 400 })).map(([name, n]) => group(name, n)),
+      { maxLength: 60 },
+    )
     fc.assert(
-      fc.property(fc.array(fc.string({ minLength: 1, maxLength: 60 }), { maxLength: 20 }), (names) => {
-        const boxes = wantedBoxes(
-          names.map((name, i) => ({ eventId: String(i), name })),
-          80,
-        )
+      fc.property(groups, fc.integer({ min: 600, max: 3000 }), (list, wide) => {
+        const boxes = wantedBoxes(list, 80, wide)
+        expect(boxes.flatMap((b) => b.eventIds)).toEqual(list.flatMap((g) => g.eventIds))
+        expect(boxes.filter((b) => !b.group).length).toBeLessThanOrEqual(1)
         boxes.forEach((b, i) => {
           const next = boxes[i + 1]
-          if (next) expect(next.x).toBeGreaterThan(b.x + b.width)
+          expect(b.x + b.width).toBeLessThanOrEqual(wide - 12)
+          expect(lanesFrom(0) + b.row * laneHeight + laneHeight).toBeLessThanOrEqual(lanesFrom(list.length))
+          if (next) expect(next.row > b.row || next.x > b.x + b.width).toBe(true)
         })
       }),
     )

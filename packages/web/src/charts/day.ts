@@ -1,4 +1,4 @@
-/** Draws the day chart: timecode across, a lane per roll, what a cut uses as brackets below the clips. */
+/** Draws the day chart: timecode across, a lane per roll, what a cut uses as brackets below the clips; above the lanes what was not found. */
 import type { LaneClip } from '@naranja/contract'
 import { type DayChart, dayChart } from '@naranja/core/daychart'
 import { seconds } from '@naranja/core/time'
@@ -14,11 +14,65 @@ export interface Use {
   readonly out: number
 }
 
+/** The lane of events without an original. */
+export const wantedLane = 'wanted'
+
+export interface WantedGroup {
+  readonly name: string
+  readonly reel: string | null
+  readonly eventIds: readonly string[]
+}
+
+export interface WantedBox {
+  /** Null for the last one, which stands for all that found no room. */
+  readonly group: WantedGroup | null
+  readonly eventIds: readonly string[]
+  readonly text: string
+  readonly x: number
+  readonly width: number
+  readonly row: number
+}
+
+const rowsOf = (groups: number): number => (groups === 0 ? 0 : groups <= 5 ? 1 : groups <= 14 ? 2 : 3)
+/** Pixels that the boxes of so many groups take above the lanes. */
+export const wantedHeight = (groups: number): number => (groups === 0 ? 0 : rowsOf(groups) * laneHeight + 4)
+
+const shortened = (name: string): string => (name.length > 24 ? `${name.slice(0, 23)}…` : name)
+/** Digits and letters of one width, with air on both sides. */
+const widthOf = (text: string): number => text.length * 6.7 + 10
+const between = 8
+
+/** The boxes at a width, in their order, row after row; those without room are one box at the end. */
+export function wantedBoxes(groups: readonly WantedGroup[], left: number, width: number): WantedBox[] {
+  const rows = rowsOf(groups.length)
+  const [from, to] = [left + 12, width - 12]
+  const out: WantedBox[] = []
+  let [x, row] = [from, 0]
+  for (const [i, group] of groups.entries()) {
+    const text = `${shortened(group.reel ?? group.name)}${group.eventIds.length > 1 ? ` · ${group.eventIds.length}` : ''}`
+    const w = widthOf(text)
+    if (x > from && x + w > to) [x, row] = [from, row + 1]
+    // In the last row there must be room to say how many more there are.
+    const last = row === rows - 1 && i < groups.length - 1 ? widthOf('999 events more') + between : 0
+    if (row >= rows || (row === rows - 1 && x > from && x + w + last > to)) {
+      const eventIds = groups.slice(i).flatMap((g) => g.eventIds)
+      const more = `${eventIds.length} ${eventIds.length === 1 ? 'event' : 'events'} more`
+      out.push({ group: null, eventIds, text: more, x, width: widthOf(more), row: Math.min(row, rows - 1) })
+      break
+    }
+    out.push({ group, eventIds: group.eventIds, text, x, width: w, row })
+    x += w + between
+  }
+  return out
+}
+
 export const layDays = (clips: readonly LaneClip[]): DayChart =>
   dayChart(
     clips.map((c) => ({ id: c.id, lane: c.lane, day: c.day, start: c.start === null ? null : seconds(c.start, c.rate), length: seconds(c.frames, c.rate) })),
   )
-export const dayHeight = (chart: DayChart, wanted: boolean): number => head + (chart.lanes.length + (wanted ? 1 : 0)) * laneHeight + 6
+export const dayHeight = (chart: DayChart, wanted = 0): number => head + wantedHeight(wanted) + chart.lanes.length * laneHeight + 6
+/** Where the lanes begin below the top of a chart that has so many groups of wanted events. */
+export const lanesFrom = (wanted: number): number => head + wantedHeight(wanted)
 
 export interface DayFacts {
   readonly chart: DayChart
@@ -26,7 +80,7 @@ export interface DayFacts {
   readonly uses: readonly Use[]
   readonly selected: string | null
   readonly left: number
-  readonly wanted: readonly { readonly eventId: string; readonly name: string }[]
+  readonly wanted: readonly WantedGroup[]
   readonly eventId: string | null
   /** Events that each lane holds, by its name, and the lane that was chosen. */
   readonly counts?: ReadonlyMap<string, number>
@@ -35,20 +89,25 @@ export interface DayFacts {
 
 export const chartX = (x: number, left: number, width: number): number => left + x * (width - left - 12)
 
-export function drawDays(g: CanvasRenderingContext2D, top: number, width: number, colour: (n: string) => string, f: DayFacts): void {
+/** `between`: what lies over the lanes and under what must stay readable. */
+export function drawDays(
+  g: CanvasRenderingContext2D,
+  top: number,
+  width: number,
+  colour: (n: string) => string,
+  f: DayFacts,
+  between: () => void = () => {},
+): void {
   const right = width - 12
+  const lanes = top + lanesFrom(f.wanted.length)
   g.textBaseline = 'middle'
   for (const m of f.chart.marks) {
     const x = chartX(m.x, f.left, width)
     g.fillStyle = colour('line')
-    g.fillRect(x - 3, top + 14, 1, f.chart.lanes.length * laneHeight + 4)
-    g.fillStyle = colour('ink-3')
-    g.font = '11px "JetBrains Mono Variable", monospace'
-    const label = m.day ? `${m.day} ${m.label}` : m.label
-    g.fillText(label, Math.min(x, right - g.measureText(label).width), top + 9)
+    g.fillRect(x - 3, top + 14, 1, lanes - top - head + f.chart.lanes.length * laneHeight + 4)
   }
   f.chart.lanes.forEach((lane, i) => {
-    const y = top + head + i * laneHeight
+    const y = lanes + i * laneHeight
     laneLabel(g, colour, f, lane.name, y, colour('ink-2'))
     g.fillStyle = colour('line')
     g.fillRect(f.left, y + laneHeight - 2, right - f.left, 1)
@@ -64,7 +123,7 @@ export function drawDays(g: CanvasRenderingContext2D, top: number, width: number
     const clip = f.clips.get(p.id)
     const x = chartX(p.x, f.left, width)
     const w = Math.max(3, p.width * (right - f.left) - 1)
-    const y = top + head + p.lane * laneHeight + 1
+    const y = lanes + p.lane * laneHeight + 1
     g.fillStyle = clip?.sound ? colour('tide') : colour(f.selected === p.id ? 'bar-2' : 'bar')
     g.globalAlpha = clip?.sound ? 0.5 : 1
     if (clip?.away) {
@@ -90,7 +149,7 @@ export function drawDays(g: CanvasRenderingContext2D, top: number, width: number
     if (!p) continue
     const a = chartX(p.x + p.width * u.in, f.left, width)
     const b = Math.max(a + 3, chartX(p.x + p.width * u.out, f.left, width))
-    const y = top + head + p.lane * laneHeight + 13
+    const y = lanes + p.lane * laneHeight + 13
     g.strokeStyle = colour(u.eventId === f.eventId ? 'ink' : 'ink-2')
     g.lineWidth = u.eventId === f.eventId ? 2 : 1.2
     g.beginPath()
@@ -100,19 +159,38 @@ export function drawDays(g: CanvasRenderingContext2D, top: number, width: number
     g.lineTo(b, y - 3)
     g.stroke()
   }
-  if (f.wanted.length > 0) {
-    const y = top + head + f.chart.lanes.length * laneHeight
-    laneLabel(g, colour, f, 'wanted', y + 2, colour('pomegranate'))
-    for (const w of wantedBoxes(f.wanted, f.left)) {
-      g.strokeStyle = colour('pomegranate')
-      g.lineWidth = w.eventId === f.eventId ? 2 : 1
-      g.setLineDash([4, 3])
-      g.strokeRect(w.x, y + 3, w.width, 13)
-      g.setLineDash([])
-      g.font = '11px "JetBrains Mono Variable", monospace'
-      g.fillStyle = colour('ink-2')
-      g.fillText(w.name, w.x + 5, y + 10)
-    }
+  between()
+  drawOver(g, top, width, colour, f)
+}
+
+/** What must stay readable: the hours, and the boxes of what is wanted. */
+function drawOver(g: CanvasRenderingContext2D, top: number, width: number, colour: (n: string) => string, f: DayFacts): void {
+  const right = width - 12
+  g.textBaseline = 'middle'
+  g.font = '11px "JetBrains Mono Variable", monospace'
+  for (const m of f.chart.marks) {
+    const label = m.day ? `${m.day} ${m.label}` : m.label
+    const w = g.measureText(label).width
+    const x = Math.min(chartX(m.x, f.left, width), right - w)
+    g.fillStyle = colour('page')
+    g.fillRect(x - 2, top + 2, w + 4, 14)
+    g.fillStyle = colour('ink-3')
+    g.fillText(label, x, top + 9)
+  }
+  if (f.wanted.length === 0) return
+  laneLabel(g, colour, f, wantedLane, top + head, colour('pomegranate'))
+  for (const b of wantedBoxes(f.wanted, f.left, width)) {
+    const y = top + head + b.row * laneHeight
+    g.fillStyle = colour('page')
+    g.fillRect(b.x, y + 1, b.width, 13)
+    g.strokeStyle = colour(b.group ? 'pomegranate' : 'ink-3')
+    g.lineWidth = f.eventId !== null && b.eventIds.includes(f.eventId) ? 2 : 1
+    g.setLineDash([4, 3])
+    g.strokeRect(b.x, y + 1, b.width, 13)
+    g.setLineDash([])
+    g.font = '11px "JetBrains Mono Variable", monospace'
+    g.fillStyle = colour('ink-2')
+    g.fillText(b.text, b.x + 5, y + 8)
   }
 }
 
@@ -140,18 +218,6 @@ function laneLabel(g: CanvasRenderingContext2D, colour: (n: string) => string, f
   g.fillText(fitText(g, name, f.left - 20 - room), 12, y + laneHeight / 2 - 2)
 }
 
-/** Where wanted events hang, left to right. */
-export function wantedBoxes(wanted: DayFacts['wanted'], left: number): { eventId: string; name: string; x: number; width: number }[] {
-  let x = left + 12
-  return wanted.map((w) => {
-    const name = w.name.length > 24 ? `${w.name.slice(0, 23)}…` : w.name
-    const width = name.length * 6.7 + 10
-    const box = { eventId: w.eventId, name, x, width }
-    x += width + 8
-    return box
-  })
-}
-
 export function fitText(g: CanvasRenderingContext2D, text: string, width: number): string {
   if (g.measureText(text).width <= width) return text
   let t = text
@@ -160,8 +226,8 @@ export function fitText(g: CanvasRenderingContext2D, text: string, width: number
 }
 
 /** The clip at a place of the chart. */
-export function clipAt(f: Pick<DayFacts, 'chart' | 'left'>, top: number, x: number, y: number, width: number): string | null {
-  const lane = Math.floor((y - top - head) / laneHeight)
+export function clipAt(f: Pick<DayFacts, 'chart' | 'left' | 'wanted'>, top: number, x: number, y: number, width: number): string | null {
+  const lane = Math.floor((y - top - lanesFrom(f.wanted.length)) / laneHeight)
   const hit = f.chart.clips.filter(
     (p) => p.lane === lane && x >= chartX(p.x, f.left, width) - 2 && x <= Math.max(chartX(p.x, f.left, width) + 4, chartX(p.x + p.width, f.left, width)) + 2,
   )

@@ -1,10 +1,10 @@
 import type { EventShape, LinkRow } from '@naranja/contract'
 import { describe, expect, it } from 'vitest'
-import { layDays } from './day.ts'
+import { layDays, lanesFrom, wantedBoxes, wantedLane } from './day.ts'
 import { cutOf, event, laneClip, link } from './made.testing.ts'
 import { recorder } from './recorder.testing.ts'
 import { left } from './strip.ts'
-import { drawThreads, landingsOf, layThreads, singleAtMost, type Thread, threadAt, wantedLane } from './threads.ts'
+import { drawThreads, landingsOf, layThreads, singleAtMost, type Thread, threadAt } from './threads.ts'
 
 const lanes = [laneClip('a', 'A001', 900_000), laneClip('b', 'A002', 905_000), laneClip('c', 'A003', 910_000)]
 const chart = layDays(lanes)
@@ -25,8 +25,8 @@ const made = (n = 12) => {
     ]),
   )
   const cut = cutOf(...events)
-  const wanted = events.filter((_, i) => i === 4).map((e) => ({ eventId: e.id, name: e.number }))
-  return { cut, links, landings: landingsOf(events, links, chart, clips, wanted) }
+  const wanted = [{ name: 'reel C071', reel: 'C071', eventIds: events.filter((_, i) => i === 4).map((e) => e.id) }]
+  return { cut, links, wanted, landings: landingsOf(events, links, chart, clips) }
 }
 const ids = (numbers: number[]) => new Set(numbers.map((n) => `cut/V1/${n}`))
 
@@ -34,10 +34,10 @@ describe('rolls', () => {
   it('hold the events that land on them, with those that might, and what is wanted stands for itself', () => {
     expect(made().landings.rolls).toEqual(
       new Map([
+        [wantedLane, ids([4])],
         ['A001', ids([0, 3, 5, 6, 9])],
         ['A002', ids([1, 7, 10])],
         ['A003', ids([2, 5, 8, 11])],
-        [wantedLane, ids([4])],
       ]),
     )
   })
@@ -53,7 +53,6 @@ describe('rolls', () => {
         ]),
         chart,
         clips,
-        [],
       ).rolls.keys(),
     ]).toEqual(['A002'])
   })
@@ -84,6 +83,18 @@ describe('threads', () => {
     expect(threads.filter((t) => t.event).map((t) => t.event?.number)).toEqual(['7'])
     expect(threads.filter((t) => !t.event).reduce((sum, t) => sum + t.count, 0)).toBe(n + 1)
   })
+  it('of what is not found lead to its box, those of originals to their lanes', () => {
+    const threads = laid({ from: 0, to: 600 })
+    const [box] = wantedBoxes(made().wanted, left, width)
+    expect(threads[4]?.ends[0]?.x).toBe((box?.x ?? 0) + (box?.width ?? 0) / 2)
+    expect(threads[4]?.ends[0]?.y).toBeLessThan(top + lanesFrom(1))
+    for (const t of threads) if (t.state !== 'not-found') for (const end of t.ends) expect(end.y).toBeGreaterThan(top + lanesFrom(1))
+  })
+  it('are those of the events that are looked at alone, and of the selected one', () => {
+    const m = made()
+    const threads = layThreads({ ...m, view: { from: 0, to: 600 }, selected: 'cut/V1/2', top, only: ids([4, 5]) }, width)
+    expect(threads.map((t) => t.event?.number)).toEqual(['2', '4', '5'])
+  })
   it('are found where they are drawn', () => {
     const threads = laid({ from: 0, to: 600 })
     for (const t of threads) for (const end of t.ends) expect(threadAt([t], top, end.x, end.y - 1)).toBe(t)
@@ -97,7 +108,7 @@ describe('threads', () => {
       set: (t, name, value) => Reflect.set(t, name, value),
     })
     const bundle = (roll: string, count: number): Thread => ({
-      ...{ event: null, roll, count, from: { x: 100, y: 50 }, ends: [{ x: 300, y: 300 }], state: 'certain' },
+      ...{ event: null, roll, count, from: { x: 100, y: 50 }, ends: [{ x: 300, y: 300 }], state: 'certain', aside: false },
     })
     drawThreads(
       g,

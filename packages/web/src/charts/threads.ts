@@ -2,20 +2,17 @@
 import type { CutDetail, EventShape, LaneClip, LinkRow } from '@naranja/contract'
 import type { DayChart } from '@naranja/core/daychart'
 import { stateColour } from '../ui/marks.tsx'
-import { chartX, head, laneHeight, wantedBoxes } from './day.ts'
+import { chartX, head, laneHeight, lanesFrom, wantedBoxes, type WantedGroup, wantedLane } from './day.ts'
 import { bottomOf, left, rank, type View, xOf } from './strip.ts'
 
-/** The lane of events without an original. */
-export const wantedLane = 'wanted'
 /** With more in sight, those are bundled too. */
 export const singleAtMost = 60
 
-/** Where an event lands: a row of the chart, and a share of its width from 0 to 1; for the lane of the wanted, pixels. */
+/** Where an event lands: a row of the chart, and a share of its width from 0 to 1. On the lane of the wanted it hangs where its box is. */
 interface Landing {
   readonly lane: string
   readonly row: number
   readonly share: number
-  readonly pixel?: number
 }
 
 export interface Landings {
@@ -30,20 +27,16 @@ export function landingsOf(
   links: ReadonlyMap<string, LinkRow>,
   chart: DayChart,
   clips: ReadonlyMap<string, LaneClip>,
-  wanted: readonly { readonly eventId: string; readonly name: string }[],
 ): Landings {
   const placed = new Map(chart.clips.map((c) => [c.id, c]))
-  const boxes = new Map(wantedBoxes(wanted, left).map((b) => [b.eventId, b.x + b.width / 2]))
   const of = new Map<string, Landing[]>()
-  const rolls = new Map<string, Set<string>>([...chart.lanes.map((l) => [l.name, new Set<string>()] as const), [wantedLane, new Set<string>()]])
+  const rolls = new Map<string, Set<string>>([[wantedLane, new Set<string>()], ...chart.lanes.map((l) => [l.name, new Set<string>()] as const)])
   for (const e of events) {
     const l = links.get(e.id)
     if (!l || l.state === 'none-needed') continue
     const ends: Landing[] = []
-    if (l.state === 'not-found') {
-      const pixel = boxes.get(e.id)
-      if (pixel !== undefined) ends.push({ lane: wantedLane, row: chart.lanes.length, share: 0, pixel })
-    } else
+    if (l.state === 'not-found') ends.push({ lane: wantedLane, row: -1, share: 0 })
+    else
       for (const { clipId, range } of l.clipId && l.range ? [{ clipId: l.clipId, range: l.range }] : l.state === 'several' ? l.candidates : []) {
         const [p, clip] = [placed.get(clipId), clips.get(clipId)]
         if (!p || !clip) continue
@@ -70,6 +63,8 @@ export interface Thread {
   readonly ends: readonly Point[]
   /** Of all its events the worst. */
   readonly state: LinkRow['state']
+  /** Its events stand before or behind what is in sight. */
+  readonly aside: boolean
 }
 
 export interface ThreadFacts {
@@ -80,17 +75,27 @@ export interface ThreadFacts {
   readonly selected: string | null
   /** Where the chart begins. */
   readonly top: number
+  readonly wanted: readonly WantedGroup[]
+  /** Only these events have threads. */
+  readonly only?: ReadonlySet<string> | undefined
 }
 
 /** The threads of a cut as they are drawn at a width. Events before and after what is in sight begin at its edges. */
 export function layThreads(f: ThreadFacts, width: number): Thread[] {
-  const { cut, links, landings, view } = f
-  const shown = cut.events.filter((e) => e.medium === 'picture' || e.id === f.selected)
+  const { cut, links, landings, view, only } = f
+  const shown = cut.events.filter((e) => (e.medium === 'picture' && (!only || only.has(e.id))) || e.id === f.selected)
   const inSight = (e: EventShape) => e.recordOut - cut.start > view.from && e.recordIn - cut.start < view.to
   const single = shown.reduce((n, e) => n + (inSight(e) ? 1 : 0), 0) <= singleAtMost
-  const at = (l: Landing): Point => ({ x: l.pixel ?? chartX(l.share, left, width), y: f.top + head + l.row * laneHeight + (l.lane === wantedLane ? 3 : 2) })
+  const hung = new Map(
+    wantedBoxes(f.wanted, left, width).flatMap((b) =>
+      b.eventIds.map((id) => [id, { x: b.x + b.width / 2, y: f.top + head + b.row * laneHeight + 1 }] as const),
+    ),
+  )
+  const lanes = f.top + lanesFrom(f.wanted.length)
+  const at = (l: Landing, id: string): Point =>
+    (l.lane === wantedLane ? hung.get(id) : undefined) ?? { x: chartX(l.share, left, width), y: lanes + l.row * laneHeight + 2 }
   const out: Thread[] = []
-  const bundles = new Map<string, { roll: string; y: number; xs: number[]; from: number[]; low: number; state: LinkRow['state'] }>()
+  const bundles = new Map<string, { roll: string; aside: boolean; y: number; xs: number[]; from: number[]; low: number; state: LinkRow['state'] }>()
   for (const e of shown) {
     const [l, ends] = [links.get(e.id), landings.of.get(e.id) ?? []]
     if (!l || ends.length === 0) continue
@@ -99,15 +104,15 @@ export function layThreads(f: ThreadFacts, width: number): Thread[] {
     const x = seen ? xOf(view, (a + b) / 2, width) : e.recordIn - cut.start < view.from ? left : width - 12
     const y = bottomOf(cut, e.track, true) + 2
     if ((seen && single) || e.id === f.selected) {
-      out.push({ event: e, roll: ends[0]?.lane ?? '', count: 1, from: { x, y }, ends: ends.map(at), state: l.state })
+      out.push({ event: e, roll: ends[0]?.lane ?? '', count: 1, from: { x, y }, ends: ends.map((end) => at(end, e.id)), state: l.state, aside: !seen })
       if (seen && single) continue
     }
     const side = seen ? 'in' : x === left ? 'before' : 'after'
     for (const end of ends) {
       const key = `${side} ${end.lane}`
-      const p = at(end)
+      const p = at(end, e.id)
       const old = bundles.get(key)
-      if (!old) bundles.set(key, { roll: end.lane, y: p.y, xs: [p.x], from: [x], low: y, state: l.state })
+      if (!old) bundles.set(key, { roll: end.lane, aside: !seen, y: p.y, xs: [p.x], from: [x], low: y, state: l.state })
       else {
         old.xs.push(p.x)
         old.from.push(x)
@@ -118,11 +123,15 @@ export function layThreads(f: ThreadFacts, width: number): Thread[] {
   }
   const mean = (list: readonly number[]) => list.reduce((a, b) => a + b, 0) / list.length
   for (const b of bundles.values())
-    out.push({ event: null, roll: b.roll, count: b.xs.length, from: { x: mean(b.from), y: b.low }, ends: [{ x: mean(b.xs), y: b.y }], state: b.state })
+    out.push({
+      ...{ event: null, roll: b.roll, count: b.xs.length, from: { x: mean(b.from), y: b.low }, ends: [{ x: mean(b.xs), y: b.y }] },
+      ...{ state: b.state, aside: b.aside },
+    })
   return out
 }
 
-const settled: ReadonlySet<LinkRow['state']> = new Set(['certain', 'confirmed', 'set-by-hand'])
+/** What asks for nothing more. */
+export const settled: ReadonlySet<LinkRow['state']> = new Set(['certain', 'confirmed', 'set-by-hand'])
 /** Control points of a thread's curve. */
 const curve = (t: Thread, end: Point, top: number) => ({ a: { x: t.from.x, y: t.from.y + 40 }, b: { x: end.x, y: top - 6 } })
 
@@ -141,9 +150,11 @@ export function drawThreads(
     const chosen = roll !== null && (t.event ? inRoll(t.event.id) : t.roll === roll)
     const calm = settled.has(t.state)
     g.strokeStyle = strong || chosen ? colour('ink') : calm ? colour('ink-3') : colour(stateColour[t.state])
-    g.globalAlpha = strong ? 1 : roll !== null ? (chosen ? 0.9 : 0.15) : calm ? 0.4 : 0.85
+    // What asks for nothing, and what is out of sight, steps back.
+    const plain = (calm ? 0.4 : t.state === 'likely' ? 0.5 : t.event ? 0.85 : 0.65) * (t.aside ? 0.4 : 1)
+    g.globalAlpha = strong ? 1 : roll !== null ? (chosen ? 0.9 : 0.15) : plain
     // A bundle is as wide as it holds many.
-    g.lineWidth = strong ? 2 : t.event ? 1.2 : Math.min(9, 1.5 + Math.log2(t.count))
+    g.lineWidth = strong ? 2 : t.event || t.aside ? 1.2 : Math.min(5, 1.2 + 0.6 * Math.log2(t.count))
     g.setLineDash(strong ? [] : t.state === 'likely' ? [5, 3] : t.state === 'not-found' ? [3, 3] : [])
     for (const end of t.ends) {
       const { a, b } = curve(t, end, top)

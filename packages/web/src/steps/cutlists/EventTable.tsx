@@ -16,18 +16,24 @@ interface Props {
   within?: ReadonlySet<string> | undefined
 }
 
-/** The original of a link, or how many it could be. */
+/** The original of a link; of an open one why it has none. */
 function landed(l: LinkRow | undefined): string {
   const c = l?.candidates.find((x) => x.clipId === l.clipId)
   if (c) return `${c.place}${c.name}, frames ${c.range.in} to ${c.range.out - 1}`
-  return l && l.state !== 'none-needed' && l.candidates.length > 0 ? `${l.state === 'several' ? 'one of' : 'nearest of'} ${l.candidates.length}` : ''
+  return l && l.state !== 'none-needed' ? l.reason : ''
+}
+
+/** As wide as the longest text of a column in digits of one width, within limits of so many. */
+function wide(rows: readonly EventShape[], text: (e: EventShape) => string, least: number, most: number): string {
+  const longest = rows.reduce((n, e) => Math.max(n, text(e).length), least)
+  return `${Math.ceil(Math.min(longest, most) * 7.9) + 14}px`
 }
 
 export function EventTable({ cut, byId, selected, onSelect, originals = false, within }: Props) {
   const rows = useMemo(() => (within ? cut.events.filter((e) => within.has(e.id)) : cut.events), [cut, within])
   const columns = useMemo(
     (): Column<EventShape>[] => [
-      { head: 'Event', width: '62px', look: 'mono', cell: (e) => `${e.track} ${e.number}` },
+      { head: 'Event', width: wide(rows, (e) => `${e.track} ${e.number}`, 6, 14), look: 'mono', cell: (e) => `${e.track} ${e.number}` },
       { head: 'Record in', width: '86px', look: 'mono', cell: (e) => formatFrames(e.recordIn, cut.rate, cut.drop) },
       {
         head: 'Length',
@@ -45,7 +51,7 @@ export function EventTable({ cut, byId, selected, onSelect, originals = false, w
           </>
         ),
       },
-      { head: 'Reel', width: '70px', look: 'mono text-ink-2', cell: (e) => e.reel },
+      { head: 'Reel', width: wide(rows, (e) => e.reel ?? '', 7, 16), look: 'mono text-ink-2', cell: (e) => e.reel },
       { head: 'Source in', width: '86px', look: 'mono text-ink-2', cell: (e) => timecodeText(e.sourceIn) },
       { head: 'Name', width: 'minmax(110px,1fr)', look: 'mono', cell: (e) => <span title={e.clipName ?? undefined}>{e.clipName}</span> },
       ...(originals
@@ -74,7 +80,7 @@ export function EventTable({ cut, byId, selected, onSelect, originals = false, w
         },
       },
     ],
-    [cut, byId, originals],
+    [cut, rows, byId, originals],
   )
   return <RowList label="Events" keys="Events, arrow keys choose" rows={rows} id={(e) => e.id} columns={columns} selected={selected} onSelect={onSelect} />
 }

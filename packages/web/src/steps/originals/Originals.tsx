@@ -201,13 +201,13 @@ export function Originals() {
                 className={`flex-none overflow-auto border-b border-line outline-offset-[-2px] max-h-[118px]`}
               >
                 <Canvas
-                  height={dayHeight(chart, false)}
+                  height={dayHeight(chart)}
                   label={`Day chart: ${plural(chart.clips.length, 'clip')} in ${plural(chart.lanes.length, 'lane')}`}
                   draw={(g, w, _h, colour) =>
                     drawDays(g, 0, w, colour, { chart, clips: byId, uses: [], selected: clipId, left: 118, wanted: [], eventId: null })
                   }
                   onPointer={(x, y, w) => {
-                    const id = clipAt({ chart, left: 118 }, 0, x, y, w)
+                    const id = clipAt({ chart, wanted: [], left: 118 }, 0, x, y, w)
                     if (id) select(id)
                   }}
                 />

@@ -1,6 +1,6 @@
 /** Reconnect: where every event lands, why, and what is left to decide. */
 import type { EventShape, LaneClip, LinkState } from '@naranja/contract'
-import { useEffect, useMemo, useState } from 'react'
+import { type ReactNode, useEffect, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useDecideMutation, useLanesQuery } from '../../api/index.ts'
 import { useAct, useChosenCut, useProjectId, useViewing } from '../../app/hooks.ts'
@@ -9,6 +9,7 @@ import { OnlyPart, useBrush } from '../../charts/CutStrip.tsx'
 import { eventsIn } from '../../charts/strip.ts'
 import { isNoReel } from '@naranja/core/naming'
 import { number, plural } from '../../ui/format.ts'
+import { Only } from '../../ui/Only.tsx'
 import { StateMark, stateWords } from '../../ui/marks.tsx'
 import { Button, Choice, Head, Kbd } from '../../ui/parts.tsx'
 import { EventTable } from '../cutlists/EventTable.tsx'
@@ -47,17 +48,26 @@ export function Reconnect() {
   const ground = useGround(cut, byId, lanes ?? none)
   const [roll, setRoll] = useState<string | null>(null)
   const [brush, setBrush] = useBrush(cut)
+  const [state, setState] = useState<LinkState | 'away' | null>(null)
   const ofRoll = roll === null ? undefined : ground.landings.rolls.get(roll)
-  /** The events that are looked at alone: of a roll, of a part of the cut, or of both; without, all are. */
+  const ofState = useMemo(
+    () => (state === null ? undefined : new Set(view.links.filter((l) => (state === 'away' ? l.away : l.state === state)).map((l) => l.eventId))),
+    [state, view.links],
+  )
+  /** The events that are looked at alone: of a roll, of a part of the cut, in a state, or all of that at once; without, all are. */
   const within = useMemo(() => {
-    if (!brush || !cut) return ofRoll
-    const part = eventsIn(cut, brush)
-    return ofRoll ? new Set([...part].filter((id) => ofRoll.has(id))) : part
-  }, [ofRoll, brush, cut])
+    const sets = [ofRoll, ofState, brush && cut ? eventsIn(cut, brush) : undefined].filter((s) => s !== undefined)
+    const [first, ...more] = sets
+    return first && more.length ? new Set([...first].filter((id) => more.every((s) => s.has(id)))) : first
+  }, [ofRoll, ofState, brush, cut])
   // A roll that holds no event any more is left.
   useEffect(() => {
     if (roll !== null && cut && byId.size > 0 && !ofRoll) setRoll(null)
   }, [roll, cut, byId, ofRoll])
+  // So is a state in which none is any more.
+  useEffect(() => {
+    if (ofState?.size === 0) setState(null)
+  }, [ofState])
   // biome-ignore lint/correctness/useExhaustiveDependencies: another event begins with its best candidate
   useEffect(() => {
     setChosen(0)
@@ -72,6 +82,16 @@ export function Reconnect() {
       select(cut.events.find((e) => openLink(byId.get(e.id))) ?? cut.events.find((e) => byId.get(e.id)?.state === 'likely') ?? cut.events[0])
   }, [cut, byId, event, select])
 
+  /** Looks at the events in one state alone, from the first on; at all again where it is the one that is looked at. */
+  const chooseState = (s: LinkState | 'away') => {
+    leaveButton()
+    setState(s === state ? null : s)
+    const is = (id: string) => (s === 'away' ? byId.get(id)?.away : byId.get(id)?.state === s)
+    const e = s === state || (event && is(event.id)) ? undefined : cut?.events.find((q) => is(q.id))
+    if (!e) return
+    select(e)
+    setFrame(e.recordIn - (cut?.start ?? 0))
+  }
   /** Looks at the events of one roll alone, from an open one on. */
   const chooseRoll = (name: string | null) => {
     leaveButton()
@@ -189,27 +209,14 @@ export function Reconnect() {
             <>
               <CutName cut={row} cuts={cuts} step="reconnect" />
               {counts.map(([s, n]) => (
-                <button
-                  key={s}
-                  type="button"
-                  title={stateWords[s]}
-                  onClick={() => {
-                    leaveButton()
-                    select(cut?.events.find((e) => byId.get(e.id)?.state === s))
-                  }}
-                  className="inline-flex items-center gap-1.5 hover:text-ink"
-                >
+                <Counted key={s} name={stateWords[s]} alone={state === s} onClick={() => chooseState(s)}>
                   <StateMark state={s} /> {number(n)} {s === 'none-needed' ? 'need none' : s === 'set-by-hand' ? 'by hand' : stateWords[s]}
-                </button>
+                </Counted>
               ))}
               {away > 0 && (
-                <button
-                  type="button"
-                  onClick={() => select(cut?.events.find((e) => byId.get(e.id)?.away))}
-                  className="inline-flex items-center gap-1.5 hover:text-ink"
-                >
+                <Counted name="away" alone={state === 'away'} onClick={() => chooseState('away')}>
                   <StateMark state="certain" away /> {away} away
-                </button>
+                </Counted>
               )}
             </>
           )
@@ -259,6 +266,18 @@ export function Reconnect() {
       )}
       {cut && row && (
         <div className="flex min-h-0 flex-1 flex-col">
+          {within && (
+            <div className="flex flex-none items-center gap-2 border-b border-line px-3 py-1">
+              {state !== null && (
+                <Only which={`${plural(ofState?.size ?? 0, 'event')} ${state === 'away' ? 'away' : stateWords[state]}`} onAll={() => setState(null)}>
+                  {state === 'away' ? 'away' : stateWords[state]}
+                </Only>
+              )}
+              {roll !== null && <OnlyRoll roll={roll} count={ofRoll?.size ?? 0} onAll={() => chooseRoll(null)} />}
+              {brush && <OnlyPart cut={cut} part={brush} onAll={() => setBrush(null)} />}
+              <span className="text-ink-2">{plural(within.size, 'event')}</span>
+            </div>
+          )}
           <div className="max-h-[57%] flex-none overflow-auto border-b border-line">
             {shape === 'chart' ? (
               <ReconnectMap
@@ -267,6 +286,7 @@ export function Reconnect() {
                 roll={roll}
                 onRoll={chooseRoll}
                 ground={ground}
+                only={ofState}
                 brush={brush}
                 onBrush={setBrush}
                 onRepair={(group, lane, shift) => setRepair({ group, lane, shift })}
@@ -286,12 +306,6 @@ export function Reconnect() {
               />
             ) : (
               <div className="flex h-[360px] flex-col">
-                {(roll !== null || brush) && (
-                  <div className="flex flex-none gap-2 border-b border-line px-3 py-1">
-                    {roll !== null && <OnlyRoll roll={roll} count={ofRoll?.size ?? 0} onAll={() => chooseRoll(null)} />}
-                    {brush && <OnlyPart cut={cut} part={brush} onAll={() => setBrush(null)} />}
-                  </div>
-                )}
                 <EventTable cut={cut} byId={byId} selected={event?.id ?? null} onSelect={select} originals within={within} />
               </div>
             )}
@@ -331,5 +345,20 @@ export function Reconnect() {
         </div>
       )}
     </>
+  )
+}
+
+/** How many events are in a state; pressed, they are looked at alone. */
+function Counted({ name, alone, onClick, children }: { name: string; alone: boolean; onClick: () => void; children: ReactNode }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={alone}
+      title={`Only what is ${name}`}
+      onClick={onClick}
+      className={`inline-flex items-center gap-1.5 border-b ${alone ? 'border-ink text-ink' : 'border-transparent hover:text-ink'}`}
+    >
+      {children}
+    </button>
   )
 }

@@ -3,11 +3,12 @@ import type { CutDetail, EventShape, LaneClip } from '@naranja/contract'
 import { type KeyboardEvent, useMemo, useState } from 'react'
 import { Canvas, usePictures } from '../../charts/canvas.tsx'
 import { neighbour, useStrip } from '../../charts/CutStrip.tsx'
-import { clipAt, dayHeight, drawDays, head, laneHeight, layDays, type Use, wantedBoxes } from '../../charts/day.ts'
+import { clipAt, dayHeight, drawDays, head, laneHeight, lanesFrom, layDays, type Use, wantedBoxes, wantedLane } from '../../charts/day.ts'
+import { foldLanes } from '../../charts/fold.ts'
 import { drawStrip, eventAt, frameAt, left, stripHeight, type View } from '../../charts/strip.ts'
-import { drawThreads, landingsOf, layThreads, threadAt, wantedLane } from '../../charts/threads.ts'
+import { drawThreads, landingsOf, settled, layThreads, threadAt } from '../../charts/threads.ts'
 import { landing } from '@naranja/core/reconnect'
-import { plural } from '../../ui/format.ts'
+import { number, plural } from '../../ui/format.ts'
 import { Only } from '../../ui/Only.tsx'
 import type { CutView } from '../cutlists/useCutView.ts'
 import { type Group, groupsOf, shiftText, wouldLand } from './RepairDialog.tsx'
@@ -19,7 +20,9 @@ interface Drag {
   readonly group: Group
   readonly from: { readonly x: number; readonly y: number }
   readonly at: { readonly x: number; readonly y: number }
+  readonly known: Map<string, Aimed>
 }
+type Aimed = { readonly lane: string } & ReturnType<typeof wouldLand>
 
 interface Props {
   view: CutView & { cut: CutDetail }
@@ -31,27 +34,36 @@ interface Props {
   roll: string | null
   onRoll: (roll: string | null) => void
   ground: Ground
+  /** Events in the state that is looked at alone. */
+  only: ReadonlySet<string> | undefined
   /** The part of the cut whose events are looked at alone. */
   brush: View | null
   onBrush: (part: View | null) => void
 }
 
-/** The day chart that events land on, and where each of them does. */
+/** Rolls are folded from so many lanes on. */
+const foldFrom = 24
+
+/** The day chart that events land on, and where each of them does. Rolls that ask for nothing are folded where there are many. */
 export function useGround(cut: CutDetail | undefined, byId: CutView['byId'], lanes: readonly LaneClip[]) {
-  const chart = useMemo(() => layDays(lanes), [lanes])
+  const [folds, setFolds] = useState(true)
+  const whole = useMemo(() => layDays(lanes), [lanes])
   const clips = useMemo(() => new Map(lanes.map((l) => [l.id, l])), [lanes])
-  const wanted = useMemo(
-    () =>
-      cut?.events.filter((e) => byId.get(e.id)?.state === 'not-found').map((e) => ({ eventId: e.id, name: `${e.number} ${e.clipName ?? e.reel ?? ''}` })) ?? [],
-    [cut, byId],
-  )
-  const landings = useMemo(() => landingsOf(cut?.events ?? [], byId, chart, clips, wanted), [cut, byId, chart, clips, wanted])
-  return { chart, clips, wanted, landings }
+  const wanted = useMemo(() => (cut ? groupsOf(cut, byId, 'not-found') : []), [cut, byId])
+  const onAll = useMemo(() => landingsOf(cut?.events ?? [], byId, whole, clips), [cut, byId, whole, clips])
+  const folded = useMemo(() => {
+    if (whole.lanes.length < foldFrom) return { chart: whole, members: new Map<string, readonly string[]>() }
+    const calm = (lane: string) => [...(onAll.rolls.get(lane) ?? [])].every((id) => settled.has(byId.get(id)?.state ?? 'likely'))
+    return foldLanes(whole, calm)
+  }, [whole, onAll, byId])
+  const { chart, members } = folds ? folded : { chart: whole, members: folded.members }
+  const landings = useMemo(() => (chart === whole ? onAll : landingsOf(cut?.events ?? [], byId, chart, clips)), [cut, byId, chart, whole, onAll, clips])
+  return { chart, clips, wanted, landings, members, folds, setFolds }
 }
 type Ground = ReturnType<typeof useGround>
 
-export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, ground, brush, onBrush }: Props) {
-  const { chart, clips, wanted, landings } = ground
+export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, ground, only, brush, onBrush }: Props) {
+  const { chart, clips, wanted, landings, members, folds, setFolds } = ground
   const [drag, setDrag] = useState<Drag | null>(null)
   const { cut, byId, frame, event } = v
   const picture = usePictures()
@@ -67,24 +79,38 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, g
     [v.links, clips],
   )
   const top = stripHeight(cut, true) + air
-  const height = top + dayHeight(chart, wanted.length > 0)
+  const height = top + dayHeight(chart, wanted.length)
+  const firstLane = top + lanesFrom(wanted.length)
 
+  const quiet = [...members.values()].reduce((n, m) => n + m.length, 0)
   const counts = useMemo(() => new Map([...landings.rolls].map(([lane, ids]) => [lane, ids.size])), [landings])
   const inRoll = (id: string) => roll === null || (landings.rolls.get(roll)?.has(id) ?? false)
-  const threadsAt = (width: number) => layThreads({ cut, links: byId, landings, view: strip.view, selected: event?.id ?? null, top }, width)
+  const looked = (id: string) => inRoll(id) && (!only || only.has(id))
+  const threadsAt = (width: number) => layThreads({ cut, links: byId, landings, view: strip.view, selected: event?.id ?? null, top, wanted, only }, width)
 
+  /** What would land on a lane; of lanes that are folded into one, on the one that takes the most. Asked once for each drag. */
+  const onLane = (d: Drag, name: string): Aimed => {
+    const known = d.known.get(name)
+    if (known) return known
+    const all = ((folds && members.get(name)) || [name]).map((lane) => ({ lane, ...wouldLand(cut, d.group, lanes, lane) }))
+    const best = all.reduce((a, b) => ((b.best?.lands ?? 0) > (a.best?.lands ?? 0) ? b : a))
+    d.known.set(name, best)
+    return best
+  }
   /** Where a drag would land now: on a lane, or along in time; with what would come of it. */
   const aimOf = (d: Drag, width: number) => {
-    const row = Math.floor((d.at.y - top - head) / laneHeight)
-    const lane = chart.lanes[row]?.name ?? null
+    const row = Math.floor((d.at.y - firstLane) / laneHeight)
+    const name = chart.lanes[row]?.name
     const along = d.at.x - d.from.x
-    if (lane !== null) {
-      const { events, best } = wouldLand(cut, d.group, lanes, lane)
+    if (name !== undefined) {
+      const { lane, events, best } = onLane(d, name)
       return {
         lane,
         shift: best && best.frames !== 0 ? best.frames : null,
         row,
-        text: best ? `${best.lands} of ${events.length} land${best.frames ? ` with ${shiftText(best.frames, cut)}` : ''}` : 'none would land here',
+        text: best
+          ? `${lane === name ? '' : `${lane}: `}${best.lands} of ${events.length} land${best.frames ? ` with ${shiftText(best.frames, cut)}` : ''}`
+          : 'none would land here',
       }
     }
     const frames = Math.abs(along) < 8 ? 0 : Math.round(((along / (width - left - 12)) * chart.seconds * cut.rate.num) / cut.rate.den)
@@ -99,16 +125,16 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, g
     drawStrip(g, width, colour, {
       ...{ cut, links: byId, view: strip.view, frame, eventId, picture, thumb: v.thumb, compact: true },
       brush,
-      ...(roll === null ? {} : { dimmed: (e: EventShape) => e.id !== eventId && !inRoll(e.id) }),
+      ...(roll === null && !only ? {} : { dimmed: (e: EventShape) => e.id !== eventId && !looked(e.id) }),
     })
-    drawDays(g, top, width, colour, { chart, clips, uses, selected: byId.get(eventId ?? '')?.clipId ?? null, left, wanted, eventId, counts, lane: roll })
-    drawThreads(g, colour, threadsAt(width), top, event?.id ?? null, roll, inRoll)
+    const days = { chart, clips, uses, selected: byId.get(eventId ?? '')?.clipId ?? null, left, wanted, eventId, counts, lane: roll }
+    drawDays(g, top, width, colour, days, () => drawThreads(g, colour, threadsAt(width), top, event?.id ?? null, roll, inRoll))
     if (drag) {
       const aim = aimOf(drag, width)
       if (aim.row >= 0) {
         g.strokeStyle = colour('ink')
         g.lineWidth = 1.5
-        g.strokeRect(left - 2, top + head + aim.row * laneHeight - 1, width - left - 8, laneHeight)
+        g.strokeRect(left - 2, firstLane + aim.row * laneHeight - 1, width - left - 8, laneHeight)
       }
       const name = `${drag.group.name}, ${plural(drag.group.eventIds.length, 'event')}`
       g.font = '12px "Hanken Grotesk Variable", sans-serif'
@@ -139,8 +165,8 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, g
   }
   const onKey = (e: KeyboardEvent) => {
     const act: Record<string, () => void> = {
-      ArrowRight: () => go(neighbour(cut, event?.id ?? null, 1, inRoll)),
-      ArrowLeft: () => go(neighbour(cut, event?.id ?? null, -1, inRoll)),
+      ArrowRight: () => go(neighbour(cut, event?.id ?? null, 1, looked)),
+      ArrowLeft: () => go(neighbour(cut, event?.id ?? null, -1, looked)),
       ArrowDown: () => {
         const id = byId.get(event?.id ?? '')?.clipId
         if (!e.altKey) stepRoll(1)
@@ -163,14 +189,20 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, g
   }
   return (
     <div className="relative">
-      {roll !== null && (
-        <div className="absolute left-2 z-10" style={{ top: top - 24 }}>
-          <OnlyRoll roll={roll} count={landings.rolls.get(roll)?.size ?? 0} onAll={() => onRoll(null)} />
-        </div>
+      {members.size > 0 && (
+        <button
+          type="button"
+          aria-pressed={folds}
+          onClick={() => setFolds(!folds)}
+          className="absolute right-3 z-10 rounded border border-line bg-panel px-2 text-[12px] text-ink-2 hover:border-ink-3 hover:text-ink"
+          style={{ top: top - 26 }}
+        >
+          {folds ? `${number(quiet)} settled rolls folded` : `Fold ${number(quiet)} settled rolls`}
+        </button>
       )}
       <Canvas
         height={height}
-        label={`Cut strip and day chart: ${plural(cut.events.length, 'event')} land on ${plural(chart.lanes.length, 'lane')}; ${plural(wanted.length, 'event is', 'events are')} wanted and not found. Arrow keys left and right go from event to event, up and down from roll to roll, plus and minus zoom, B keeps to the events in sight, Alt and down shows the original, R repairs many at once.`}
+        label={`Cut strip and day chart: ${plural(cut.events.length, 'event')} land on ${plural(chart.lanes.length, 'lane')}; ${plural(landings.rolls.get(wantedLane)?.size ?? 0, 'event is', 'events are')} wanted and not found. Arrow keys left and right go from event to event, up and down from roll to roll, plus and minus zoom, B keeps to the events in sight, Alt and down shows the original, R repairs many at once.`}
         draw={draw}
         onKey={onKey}
         onWheel={(e, x, w) => {
@@ -196,26 +228,29 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, g
             v.select(e)
             return
           }
-          if (y < top + head) {
+          const box = wantedBoxes(wanted, left, w).find((q) => {
+            const from = top + head + q.row * laneHeight
+            return x >= q.x && x <= q.x + q.width && y >= from && y < from + laneHeight
+          })
+          if (box) {
+            go(cut.events.find((q) => box.eventIds.includes(q.id)))
+            const group = groupsOf(cut, byId).find((q) => q.name === box.group?.name)
+            if (group) setDrag({ group, from: { x, y }, at: { x, y }, known: new Map() })
+            else onRoll(wantedLane)
+            return
+          }
+          if (x < left - 4 && y >= top + head) {
+            const name = y < firstLane ? wantedLane : chart.lanes[Math.floor((y - firstLane) / laneHeight)]?.name
+            if (name !== undefined && landings.rolls.has(name)) onRoll(name === roll ? null : name)
+            return
+          }
+          if (y < firstLane) {
             const t = threadAt(threadsAt(w), top, x, y)
             if (t?.event) go(t.event)
             else if (t) onRoll(t.roll === roll ? null : t.roll)
             return
           }
-          const lane = Math.floor((y - top - head) / laneHeight)
-          if (x < left - 4) {
-            const name = lane === chart.lanes.length ? wantedLane : chart.lanes[lane]?.name
-            if (name !== undefined && landings.rolls.has(name)) onRoll(name === roll ? null : name)
-            return
-          }
-          if (lane === chart.lanes.length) {
-            const box = wantedBoxes(wanted, left).find((b) => x >= b.x && x <= b.x + b.width)
-            go(cut.events.find((q) => q.id === box?.eventId))
-            const group = box && groupsOf(cut, byId).find((q) => q.eventIds.includes(box.eventId))
-            if (group) setDrag({ group, from: { x, y }, at: { x, y } })
-            return
-          }
-          const clip = clipAt({ chart, left }, top, x, y, w)
+          const clip = clipAt({ chart, left, wanted }, top, x, y, w)
           const used = clip && v.links.find((l) => l.clipId === clip)
           if (used) go(cut.events.find((q) => q.id === used.eventId))
           else if (clip) onClip(clip)

@@ -17,12 +17,12 @@ export interface Group {
   readonly eventIds: readonly string[]
 }
 
-/** Open events of pictures by their reels, most first. */
-export function groupsOf(cut: CutDetail, byId: ReadonlyMap<string, LinkRow>): Group[] {
+/** Open events, or only those in one state, by their reels, most first. */
+export function groupsOf(cut: CutDetail, byId: ReadonlyMap<string, LinkRow>, state?: LinkRow['state']): Group[] {
   const groups = new Map<string, { reel: string | null; ids: string[]; name: string }>()
   for (const e of cut.events) {
     const l = byId.get(e.id)
-    if (!l || l.state === 'none-needed' || !openLink({ ...l, away: false })) continue
+    if (!l || l.state === 'none-needed' || (state ? l.state !== state : !openLink({ ...l, away: false }))) continue
     const alone = isNoReel(e.reel)
     const key = alone ? `name ${e.clipName ?? e.id}` : `reel ${e.reel?.toLowerCase()}`
     const g = groups.get(key) ?? { reel: alone ? null : e.reel, ids: [], name: alone ? (e.clipName ?? `event ${e.number}`) : `reel ${e.reel}` }
