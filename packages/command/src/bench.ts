@@ -10,6 +10,7 @@ import { execa } from 'execa'
 import { z } from 'zod'
 import { copiesAgainstLoop, queueOverhead, rewrapping, timeLeft, twoSpecs, twoWorkers } from './benchCopies.ts'
 import { answers, fingerprints, pictureSearch } from './benchAnswers.ts'
+import { dayChart } from './benchPages.ts'
 import { accuracy, readingEdl, reconnecting, reconnectingGrowth } from './benchCuts.ts'
 import { emptied, type Figure, folder, median, scratch, takeIn, timed } from './benchTools.ts'
 import { Client } from './client.ts'
@@ -162,43 +163,6 @@ async function searching(client: Client, instance: Instance): Promise<Figure> {
   return { name: 'a text anywhere in the clip list, 100,000 clips against 1,000', value: median(b) / median(a), goal: 15, unit: 'ratio' }
 }
 
-/** Script time of a drawn frame of the day chart, in ms, while 10,000 clips are zoomed through. */
-async function chart(client: Client, instance: Instance): Promise<Figure> {
-  await buildWeb()
-  const project = await list(client, instance, 10_000)
-  const { chromium } = await import('playwright')
-  const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] })
-  try {
-    const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
-    await page.goto(`${instance.address}/p/${project}/originals?view=chart`)
-    const canvas = page.getByRole('img', { name: /Day chart/ })
-    await canvas.waitFor()
-    await page.waitForTimeout(2000)
-    const box = await canvas.boundingBox()
-    if (!box) throw new Error('The day chart is not to be seen.')
-    await page.mouse.move(box.x + box.width * 0.6, box.y + 100)
-    const times: number[] = []
-    let last = ''
-    for (let i = 0; i < 160; i++) {
-      // In for the first half, out for the second.
-      await page.mouse.wheel(0, i < 80 ? -120 : 120)
-      await page.evaluate(() => new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r))))
-      const drawn = (await canvas.getAttribute('data-drawn')) ?? ''
-      if (drawn && drawn !== last) times.push(Number(drawn))
-      last = drawn
-    }
-    if (times.length < 40) throw new Error(`Only ${times.length} frames were drawn.`)
-    return {
-      name: `script time of a drawn frame of the day chart, 10,000 clips in motion, median of ${times.length}, in ms`,
-      value: median(times),
-      goal: 8,
-      unit: 'ms',
-    }
-  } finally {
-    await browser.close()
-  }
-}
-
 /** Memory of a process of the instance, in MB, after everything that a person looks at first has been asked for. */
 async function memory(client: Client, instance: Instance, role: 'api' | 'worker'): Promise<Figure> {
   const many = await list(client, instance, 100_000)
@@ -294,7 +258,10 @@ export async function bench(args: readonly string[]): Promise<number> {
       reconnecting,
       'reconnecting-growth': reconnectingGrowth,
       accuracy,
-      answers: async () => answers(client, await list(client, instance, 20_000)),
+      answers: async () => {
+        await buildWeb()
+        return answers(client, instance, await list(client, instance, 20_000))
+      },
       fingerprints: async () => fingerprints(await ready()),
       'picture-search': async () => pictureSearch(client, instance, await ready()),
       'backup-two': () => backingUp(2),
@@ -311,7 +278,10 @@ export async function bench(args: readonly string[]): Promise<number> {
       'two-workers': twoWorkers,
       pages: () => pages(client, instance),
       searching: () => searching(client, instance),
-      chart: () => chart(client, instance),
+      chart: async () => {
+        await buildWeb()
+        return dayChart(instance, await list(client, instance, 10_000))
+      },
       'memory-api': () => memory(client, instance, 'api'),
       'memory-worker': () => memory(client, instance, 'worker'),
     }

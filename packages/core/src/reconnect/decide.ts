@@ -53,17 +53,22 @@ export class Reconnection {
 
   private linkOf(written: CutEvent, inv: Inventory, ofClips: string, options: ReconnectOptions): Link {
     const decision = options.decisions?.get(written.id)
-    const own = decision?.action === 'camera' ? { ...written, kind: 'camera' as const } : written
-    const ruled = ruledEvent(own, options.rules ?? [], this.cut.rate, () => options.keyOf?.(written) ?? '')
-    // All that the answer hangs on beside the list and the originals.
-    const question = [ofClips, options.sourceCount ?? '', decision ? JSON.stringify(decision) : '', ruled.event === written ? '' : JSON.stringify(ruled.event)]
-    if (ruled.touched) question.push(JSON.stringify([ruled.notes, ruled.scene, ruled.take, [...ruled.ignored], ruled.only, ruled.preferences]))
-    const key = question.join('\0')
     let answers = this.known.get(written)
     if (!answers) {
       answers = new Map()
       this.known.set(written, answers)
     }
+    const plain = !decision && !options.rules?.length
+    // What nothing was said about hangs on the originals alone: of thousands of events nearly all.
+    const simple = plain ? answers.get(`${ofClips}\0${options.sourceCount ?? ''}`) : undefined
+    if (simple) return simple
+    const own = decision?.action === 'camera' ? { ...written, kind: 'camera' as const } : written
+    const ruled = ruledEvent(own, options.rules ?? [], this.cut.rate, () => options.keyOf?.(written) ?? '')
+    // All that the answer hangs on beside the list and the originals.
+    const question = [ofClips, options.sourceCount ?? '']
+    if (!plain) question.push(decision ? JSON.stringify(decision) : '', ruled.event === written ? '' : JSON.stringify(ruled.event))
+    if (ruled.touched) question.push(JSON.stringify([ruled.notes, ruled.scene, ruled.take, [...ruled.ignored], ruled.only, ruled.preferences]))
+    const key = question.join('\0')
     const old = answers.get(key)
     if (old) return old
     const link = linkOf(written, own, ruled, decision, this.cut, inv, options)

@@ -137,7 +137,7 @@ export const matchRules = async (ctx: Context, projectId: string): Promise<Match
 /** What a cut is tied to and how, until its originals change. */
 interface Ties {
   readonly reconnection: Reconnection
-  readonly names: ReadonlyMap<string, string>
+  readonly byId: ReadonlyMap<string, ClipFacts>
 }
 const tiesKept: Latest<Promise<Ties>> = new LRUCache({ max: 6 })
 
@@ -145,7 +145,7 @@ async function tiesOf(ctx: Context, cut: CutRecord): Promise<Ties> {
   const [version, away] = await Promise.all([ctx.version(cut.projectId, originalTopics), awayVolumes(ctx)])
   return latest(tiesKept, cut.id, `${version} ${[...away.keys()].join()}`, async () => {
     const clips = await facts(ctx, cut.projectId, version, away)
-    return { reconnection: new Reconnection(cut.cut, clips), names: new Map(clips.map((c) => [c.id, c.name])) }
+    return { reconnection: new Reconnection(cut.cut, clips), byId: new Map(clips.map((c) => [c.id, c])) }
   })
 }
 
@@ -154,8 +154,8 @@ export async function linksUnder(
   ctx: Context,
   cut: CutRecord,
   rules?: readonly Rule[],
-): Promise<{ links: Link[]; clips: readonly ClipFacts[]; names: ReadonlyMap<string, string> }> {
-  const [{ reconnection, names }, decided, own] = await Promise.all([
+): Promise<{ links: Link[]; clips: readonly ClipFacts[]; byId: ReadonlyMap<string, ClipFacts> }> {
+  const [{ reconnection, byId }, decided, own] = await Promise.all([
     tiesOf(ctx, cut),
     ctx.repo(DecisionEntity).findBy({ projectId: cut.projectId }),
     rules ?? matchRules(ctx, cut.projectId).then((r) => r.rules),
@@ -170,7 +170,7 @@ export async function linksUnder(
         }),
   )
   const links = reconnection.links({ sourceCount: cut.sourceCount, decisions, rules: own, keyOf: eventKey })
-  return { links, clips: reconnection.clips, names }
+  return { links, clips: reconnection.clips, byId }
 }
 
 /** The links of a cut as things stand. */

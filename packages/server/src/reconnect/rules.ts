@@ -48,7 +48,7 @@ const unclear = (l: Link | undefined): boolean => l !== undefined && isOpen({ ..
 /** What rules would do to a cut: for each what it alone brings, and what all of them change. */
 export async function previewRules(ctx: Context, cutId: string, rules: readonly Rule[]): Promise<RulesPreview> {
   const cut = await cutOf(ctx, cutId)
-  const { links, names } = await linksUnder(ctx, cut)
+  const { links, byId } = await linksUnder(ctx, cut)
   const now = new Map(links.map((l) => [l.eventId, l]))
   const all = (await linksUnder(ctx, cut, rules)).links
   const counts: RulesPreview['rules'] = []
@@ -78,7 +78,7 @@ export async function previewRules(ctx: Context, cutId: string, rules: readonly 
   for (const l of all) states[l.state] = (states[l.state] ?? 0) + 1
   const say = (l: Link | undefined) =>
     l?.clipId
-      ? `${names.get(l.clipId) ?? '?'}, frames ${l.range?.in} to ${(l.range?.out ?? 1) - 1}`
+      ? `${byId.get(l.clipId)?.name ?? '?'}, frames ${l.range?.in} to ${(l.range?.out ?? 1) - 1}`
       : l?.state === 'none-needed'
         ? 'needs none'
         : (l?.state ?? '')

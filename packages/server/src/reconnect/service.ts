@@ -19,18 +19,13 @@ interface Seen {
 /** How each link of a cut is shown, and the link. */
 async function shownLinks(ctx: Context, cutId: string) {
   const cut = await cutOf(ctx, cutId)
-  const { links, clips } = await linksOf(ctx, cut)
+  const { links, byId } = await linksOf(ctx, cut)
   const copies = await checkedCopies(ctx, cut.projectId, [...new Set(links.flatMap((l) => (l.clipId ? [l.clipId] : [])))])
   const masters = await ctx.repo(MasterEntity).findBy({ cutId, state: 'verified' })
   const checked = new Set(masters.flatMap((m) => m.report?.events.filter((e) => e.points.some((p) => p.clipId)).map((e) => e.eventId) ?? []))
   const seen = (l: Link): Seen => ({ copied: l.clipId !== null && (copies.get(l.clipId)?.length ?? 0) > 0, checked: checked.has(l.eventId) })
   const events = new Map(cut.cut.events.map((e) => [e.id, e]))
-  let byId: Map<string, ClipFacts> | null = null
-  const row = (l: Link): LinkRow => {
-    byId ??= new Map(clips.map((c) => [c.id, c]))
-    return rowOf(l, seen(l), byId, events.get(l.eventId))
-  }
-  return { links, seen, row }
+  return { links, seen, row: (l: Link): LinkRow => rowOf(l, seen(l), byId, events.get(l.eventId)) }
 }
 
 function rowOf(l: Link, { copied, checked }: Seen, byId: ReadonlyMap<string, ClipFacts>, event: CutEvent | undefined): LinkRow {
@@ -79,21 +74,22 @@ export async function linkRowsText(ctx: Context, cutId: string): Promise<string>
 /** Settles events by hand: one change, one sentence, one undo. */
 export async function decide(ctx: Context, cutId: string, request: z.infer<typeof DecisionRequest>): Promise<Changed> {
   const cut = await cutOf(ctx, cutId)
-  const byId = new Map(cut.cut.events.map((e) => [e.id, e]))
-  const events = request.eventIds.map((id) => found(byId.get(id), `Event ${id}`))
-  const { links, names, clips } = await linksOf(ctx, cut)
-  const linked = new Map(links.map((l) => [l.eventId, l.clipId]))
+  const asked = new Set(request.eventIds)
+  const known = new Map(cut.cut.events.filter((e) => asked.has(e.id)).map((e) => [e.id, e]))
+  const events = request.eventIds.map((id) => found(known.get(id), `Event ${id}`))
+  const { links, byId } = await linksOf(ctx, cut)
+  const linked = new Map(links.filter((l) => asked.has(l.eventId)).map((l) => [l.eventId, l.clipId]))
   const wanted = events.map((e): { eventKey: string; decision: Decision | null } => {
     if (request.action === 'clear') return { eventKey: eventKey(e), decision: null }
     if (request.action === 'none' || request.action === 'camera') return { eventKey: eventKey(e), decision: { action: request.action } }
     const clipId = request.clipId ?? linked.get(e.id)
     if (!clipId) throw new Refusal('bad-request', `Event ${e.number} has no original to confirm. Choose one of its candidates.`)
-    if (!names.has(clipId)) throw new Refusal('not-found', 'The chosen original is not in the list any more.')
+    if (!byId.has(clipId)) throw new Refusal('not-found', 'The chosen original is not in the list any more.')
     return { eventKey: eventKey(e), decision: { action: request.action, clipId, ...(request.first === undefined ? {} : { first: request.first }) } }
   })
   const before = await setDecisions(ctx, cut.projectId, wanted)
   const taken = request.clipId ?? linked.get(events[0]?.id ?? '')
-  const clip = clips.find((c) => c.id === taken)
+  const clip = taken ? byId.get(taken) : undefined
   const what = events.length === 1 ? `event ${events[0]?.number}` : `${events.length} events`
   const sentence = {
     set: `Set ${what} to ${clip?.place}${clip?.name}.`,

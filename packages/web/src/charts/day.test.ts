@@ -72,6 +72,30 @@ describe('the drawing', () => {
     const to = Math.max(from + 3, chartX((p?.x ?? 0) + (p?.width ?? 0) * 0.75, f.left, width))
     expect(ends).toEqual(expect.arrayContaining([from, to]))
   })
+  it('draws of thousands what can be told apart, wherever the clips stand in the list, and always the selected one', () => {
+    const many = Array.from({ length: 4000 }, (_, i) => laneClip(`c${i}`, 'A001', 900_000 + ((i * 1237) % 4000) * 260))
+    const of = (list: typeof many, selected: string | null = null) =>
+      facts({
+        chart: layDays(list),
+        clips: new Map(list.map((c) => [c.id, c])),
+        selected,
+        uses: list.map((c) => ({ clipId: c.id, eventId: c.id, in: 0, out: 1 })),
+      })
+    const sorted = many.toSorted((a, b) => (a.start ?? 0) - (b.start ?? 0))
+    expect(bars(of(sorted), 'bar').length).toBeLessThan(width * 2)
+    expect(drawn(of(sorted)).marks.filter((m) => m.what === 'stroke').length).toBeLessThan(width * 3)
+    // Whatever the order, every pixel that a clip covers is covered.
+    const covered = (list: typeof many) => {
+      const on = new Set<number>()
+      for (const { args } of bars(of(list), 'bar')) {
+        const [x, , w] = args as [number, number, number]
+        for (let p = Math.floor(x); p < Math.ceil(x + w); p++) on.add(p)
+      }
+      return [...on].sort((a, b) => a - b)
+    }
+    expect(covered(many)).toEqual(covered(sorted))
+    expect(bars(of(sorted, 'c77'), 'bar-2')).toHaveLength(1)
+  })
   it('hangs wanted events above the lanes, dashed, named and counted', () => {
     const f = facts({ wanted: [{ ...group('reel C071', 3), reel: 'C071' }, group('A005C001_261109_SF.mp4')] })
     expect(drawn(f).texts()).toEqual(expect.arrayContaining(['wanted', 'C071 · 3', 'A005C001_261109_SF.mp4']))

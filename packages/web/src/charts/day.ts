@@ -119,11 +119,18 @@ export function drawDays(
       g.textAlign = 'left'
     }
   })
+  /** The plain bar drawn last on each lane: what lies within it, to half a pixel, is not told apart from it. */
+  const last = new Map<number, { readonly from: number; readonly to: number }>()
   for (const p of f.chart.clips) {
     const clip = f.clips.get(p.id)
     const x = chartX(p.x, f.left, width)
     const w = Math.max(3, p.width * (right - f.left) - 1)
     const y = lanes + p.lane * laneHeight + 1
+    if (!clip?.sound && !clip?.away && f.selected !== p.id) {
+      const drawn = last.get(p.lane)
+      if (drawn && x >= drawn.from && x + w < drawn.to + 0.5) continue
+      last.set(p.lane, { from: x, to: x + w })
+    }
     g.fillStyle = clip?.sound ? colour('tide') : colour(f.selected === p.id ? 'bar-2' : 'bar')
     g.globalAlpha = clip?.sound ? 0.5 : 1
     if (clip?.away) {
@@ -144,12 +151,16 @@ export function drawDays(
     }
   }
   const placed = new Map(f.chart.clips.map((c) => [c.id, c]))
+  const brackets = new Set<string>()
   for (const u of f.uses) {
     const p = placed.get(u.clipId)
     if (!p) continue
     const a = chartX(p.x + p.width * u.in, f.left, width)
     const b = Math.max(a + 3, chartX(p.x + p.width * u.out, f.left, width))
     const y = lanes + p.lane * laneHeight + 13
+    const seat = `${p.lane} ${Math.round(a * 2)} ${Math.round(b * 2)}`
+    if (u.eventId !== f.eventId && brackets.has(seat)) continue
+    brackets.add(seat)
     g.strokeStyle = colour(u.eventId === f.eventId ? 'ink' : 'ink-2')
     g.lineWidth = u.eventId === f.eventId ? 2 : 1.2
     g.beginPath()

@@ -42,13 +42,19 @@ function rows(cut: CutDetail, compact: boolean): { track: string; top: number; h
   })
 }
 
-export const tracksOf = (cut: CutDetail): string[] => {
+/** Tracks of a cut, kept for as long as its events are: every event asks where its track stands. */
+const tracksKnown = new WeakMap<readonly EventShape[], readonly string[]>()
+export const tracksOf = (cut: CutDetail): readonly string[] => {
+  const known = tracksKnown.get(cut.events)
+  if (known) return known
   const all = [...new Set(cut.events.map((e) => e.track))]
   const number = (t: string) => Number(t.slice(1))
-  return [
+  const tracks = [
     ...all.filter((t) => t.startsWith('V')).sort((a, b) => number(b) - number(a)),
     ...all.filter((t) => t.startsWith('A')).sort((a, b) => number(a) - number(b)),
   ]
+  tracksKnown.set(cut.events, tracks)
+  return tracks
 }
 
 export const stripHeight = (cut: CutDetail, compact = false): number => {
