@@ -138,6 +138,7 @@ export const EvidenceShape = z.object({
   kind: z.enum(['name', 'reel', 'timecode', 'stamp', 'scene', 'folder', 'rate', 'length', 'picture']),
   agreement: z.enum(['agrees', 'bent', 'missing', 'contradicts']),
   weak: z.boolean(),
+  ofNone: z.boolean().optional(),
   text: z.string(),
 })
 export const CandidateShape = z.object({

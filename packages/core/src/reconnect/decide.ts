@@ -204,8 +204,10 @@ function linkOf(
   if (event.kind !== own.kind && decision?.action !== 'camera')
     return link('none-needed', `By rule this is ${kindName[event.kind]} and needs no camera original.`, null)
   const names = wantedNames(event)
+  const onReel = event.reel === null ? [] : inv.onReel(event.reel)
   const how = {
-    ...{ cutRate: cut.rate, count: options.sourceCount ?? ('auto' as const), reelKnown: event.reel !== null && inv.onReel(event.reel).length > 0 },
+    ...{ cutRate: cut.rate, count: options.sourceCount ?? ('auto' as const) },
+    ...{ reelKnown: onReel.length > 0, folderKnown: onReel.some((c) => c.reel === null) },
     ...{ scene: ruled.scene, take: ruled.take, noTimecode: ruled.ignored.has('timecode') },
     names: names.map((name) => ({ name, match: nameMatcher(name) })),
     nameKnown: names.some((n) => inv.exactly(n).length > 0 || inv.loosely(n).length > 0),

@@ -2,7 +2,7 @@
 import type { CutEvent } from '../cutlist/index.ts'
 import { type Agreement, compareReels, isCounter, isNoReel } from '../naming/index.ts'
 import { type Rate, rateText, sameRate, timecodeText } from '../time/index.ts'
-import { plainWord } from './inventory.ts'
+import { foldersIn, plainWord } from './inventory.ts'
 import { clipTimecode, locate } from './locate.ts'
 import type { Candidate, ClipFacts, Evidence, SourceCount } from './model.ts'
 import { plainPath } from './rules.ts'
@@ -42,12 +42,19 @@ function nameEvidence(wanted: Weighing['names'], clip: ClipFacts, nameKnown: boo
   return { kind: 'name', agreement, weak, text }
 }
 
-function reelEvidence(event: CutEvent, clip: ClipFacts, reelKnown: boolean): Evidence {
+function reelEvidence(event: CutEvent, clip: ClipFacts, { reelKnown, folderKnown }: Weighing): Evidence {
   let have = clip.reel
   let compared = compareReels(event.reel, have)
   for (const other of clip.otherReels ?? []) {
     const agreement = compareReels(event.reel, other)
     if (rank[agreement] > rank[compared] || compared === 'missing') [compared, have] = [agreement, other]
+  }
+  // One without a reel is known by the folder it stands in, as those who cut with it know it.
+  if (have === null && !isNoReel(event.reel)) {
+    for (const agreement of ['agrees', 'bent'] as const)
+      if (foldersIn(clip.place).some((f) => compareReels(event.reel, f) === agreement))
+        return { kind: 'reel', agreement, weak: false, text: `reel ${event.reel} is ${agreement === 'bent' ? 'nearly ' : ''}the folder it stands in` }
+    if (folderKnown) return { kind: 'reel', agreement: 'contradicts', weak: false, text: `reel ${event.reel} is another folder than ${clip.place}` }
   }
   if (compared === 'contradicts' && clip.reelDerived && !reelKnown)
     return { kind: 'reel', agreement: 'missing', weak: false, text: `reel ${event.reel} is on no original; its folder is ${clip.reel}` }
@@ -73,7 +80,7 @@ const same = (a: string | undefined, b: string | undefined): boolean =>
 /** Folders that agree, from the file outwards; null where the list gives none, or none agrees. */
 function folderEvidence(event: CutEvent, clip: ClipFacts): Evidence | null {
   const wanted = event.sourceFile?.includes('/') || event.sourceFile?.includes('\\') ? foldersOf(event.sourceFile) : []
-  const have = clip.place.split('/').filter(Boolean)
+  const have = foldersIn(clip.place)
   let n = 0
   while (n < wanted.length && n < have.length && same(wanted[wanted.length - 1 - n], have[have.length - 1 - n])) n++
   return n === 0 ? null : { kind: 'folder', agreement: 'agrees', weak: n === 1, text: `it stands in ${have.slice(-n).join('/')} as the list says` }
@@ -97,6 +104,8 @@ export interface Weighing {
   readonly count: SourceCount
   /** Some original carries the list's reel, so that another reel speaks against this one. */
   readonly reelKnown: boolean
+  /** The list's reel is a folder in which originals without a reel stand, so that other folders speak against those. */
+  readonly folderKnown: boolean
   /** Some original is called as the list says, or nearly so. */
   readonly nameKnown: boolean
   readonly scene?: string | null
@@ -165,7 +174,7 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
     countedAt: at.countedAt,
     origin: at.origin,
     missing: at.missing,
-    evidence: [name, reelEvidence(event, clip, how.reelKnown), timecode, ...more.filter((e) => e !== null)],
+    evidence: [name, reelEvidence(event, clip, how), timecode, ...more.filter((e) => e !== null)],
   }
 }
 

@@ -96,8 +96,9 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
       if (!reels) {
         reels = new Map()
         const keys = new Map<string, Set<string>>()
+        const folders = new Map<string, readonly string[]>()
         for (const clip of clips)
-          for (const reel of clip.otherReels ? [clip.reel ?? '', ...clip.otherReels] : [clip.reel ?? '']) {
+          for (const reel of reelsOf(clip, folders)) {
             if (isNoReel(reel)) continue
             let mine = keys.get(reel)
             if (!mine) {
@@ -111,7 +112,7 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
       if (isNoReel(reel)) return none
       const full = reelKey(reel)
       const found = at(reels, full)
-      const shorter = firstParts(full).flatMap((k) => at(reels as Index, k).filter((c) => [c.reel, ...(c.otherReels ?? [])].some((r) => r && reelKey(r) === k)))
+      const shorter = firstParts(full).flatMap((k) => at(reels as Index, k).filter((c) => reelsOf(c, new Map()).some((r) => r !== '' && reelKey(r) === k)))
       return shorter.length ? [...found, ...shorter] : found
     },
     ofScene(scene, take) {
@@ -123,6 +124,20 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
     },
   }
 }
+
+/** Reels that a clip may be asked for by: its own, those that rules read; where it has none, the folders it stands in. */
+function reelsOf(clip: ClipFacts, folders: Map<string, readonly string[]>): readonly string[] {
+  if (clip.reel !== null || clip.otherReels?.length) return clip.otherReels ? [clip.reel ?? '', ...clip.otherReels] : [clip.reel ?? '']
+  let above = folders.get(clip.place)
+  if (!above) {
+    above = foldersIn(clip.place)
+    folders.set(clip.place, above)
+  }
+  return above
+}
+
+/** Names of the folders that a clip stands in, its volume first. */
+export const foldersIn = (place: string): string[] => place.split('/').filter(Boolean)
 
 const reelKey = (reel: string): string =>
   reel

@@ -64,6 +64,15 @@ describe('certain', () => {
     const l = link({ reel: 'CARD2', name: 'CLIP0001.MP4' }, clips)
     expect([l.state, l.clipId]).toEqual(['certain', clips[1]?.id])
   })
+  it('is a counter name in the folder that the list takes for its reel, where originals have none; likely in other case', () => {
+    const clips = ['Card 1', 'Card 2'].map((card) => clip('CLIP0001.MP4', { place: `Deck drive/${card}/`, start: null }))
+    const l = link({ reel: 'card 2', name: 'CLIP0001.MP4', in: '00:00:02:00', out: '00:00:03:00' }, clips)
+    expect([l.state, l.clipId]).toEqual(['likely', clips[1]?.id])
+    const own = link({ reel: 'Card 2', name: 'CLIP0001.MP4', in: '00:00:02:00', out: '00:00:03:00' }, clips)
+    expect([own.state, own.clipId, own.reason]).toEqual(['certain', clips[1]?.id, expect.stringContaining('reel Card 2 is the folder it stands in')])
+    // One that has a reel of its own is not asked for its folder.
+    expect(link({ reel: 'Card 2', name: 'x' }, [clip('y.mov', { reel: 'B001', place: 'Deck drive/Card 2/' })]).state).toBe('not-found')
+  })
   it('sees one original in two copies of the same content, and takes the one that is here', () => {
     const here = clip('A001C002_SF_X.mov', { contentId: 'same' })
     const l = link({ name: 'A001C002_SF_X.mov' }, [clip('A001C002_SF_X.mov', { contentId: 'same', away: true }), here])

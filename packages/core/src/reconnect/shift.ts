@@ -27,17 +27,16 @@ export const landing = (events: readonly FrameRange[], clips: readonly FrameRang
 export function bestShift(events: readonly FrameRange[], clips: readonly FrameRange[], cut: Rate): { readonly frames: number; readonly lands: number } | null {
   // For each event the shifts that bring it into some clip, joined, so that it counts once.
   const edges: { at: number; by: 1 | -1 }[] = []
+  const sorted = clips.toSorted((a, b) => a.in - b.in)
   for (const e of events) {
-    const ways = clips
-      .map((c) => ({ in: c.in - e.in, out: c.out - e.out }))
-      .filter((w) => w.out >= w.in)
-      .sort((a, b) => a.in - b.in)
     let open: { in: number; out: number } | null = null
-    for (const w of ways) {
-      if (open && w.in <= open.out + 1) open.out = Math.max(open.out, w.out)
+    for (const c of sorted) {
+      const [from, to] = [c.in - e.in, c.out - e.out]
+      if (to < from) continue
+      if (open && from <= open.out + 1) open.out = Math.max(open.out, to)
       else {
         if (open) edges.push({ at: open.in, by: 1 }, { at: open.out + 1, by: -1 })
-        open = { ...w }
+        open = { in: from, out: to }
       }
     }
     if (open) edges.push({ at: open.in, by: 1 }, { at: open.out + 1, by: -1 })

@@ -7,10 +7,11 @@ import { type ReactNode, useCallback, useEffect, useState } from 'react'
 import { useClipQuery, useLikenessQuery } from '../../api/index.ts'
 import { useViewing } from '../../app/hooks.ts'
 import { Canvas, type Draw } from '../../charts/canvas.tsx'
-import { perCent, plural, rateName } from '../../ui/format.ts'
+import { number, perCent, plural, rateName } from '../../ui/format.ts'
 import { NoticeMark, StateMark, stateWords } from '../../ui/marks.tsx'
 import { Button, Choice, Kbd } from '../../ui/parts.tsx'
 import { editStill, hasPictures } from '../cutlists/useCutView.ts'
+import { untold } from './reasons.ts'
 import { FindByPicture } from './FindByPicture.tsx'
 
 export type At = 'first' | 'middle' | 'last'
@@ -42,9 +43,8 @@ interface Props {
   finding: boolean
   onFind: () => void
   onFound: (clipId: string, first: number) => void
-  /** Confirms every likely event; null where there are not several. */
-  onAllLikely: (() => void) | null
-  likely: number
+  /** Confirms the events that are likely for the same reason as this one, with how many they are, and whether all likely ones are among them. */
+  alike: { readonly count: number; readonly all: boolean; readonly doubt: string; readonly onConfirm: () => void } | null
   /** How many events each scope holds. */
   held: Readonly<Record<Scope, number>>
 }
@@ -69,8 +69,7 @@ export function PairBench(props: Props) {
     onThree,
     scope,
     onScope,
-    onAllLikely,
-    likely,
+    alike,
     held,
     finding,
     onFind,
@@ -92,6 +91,9 @@ export function PairBench(props: Props) {
   )
   const settled = link.state === 'set-by-hand' || link.state === 'confirmed'
   const nearest = link.state === 'not-found'
+  // The evidence for the one that was taken, and the places of several, stand below already.
+  const alone = (link.state === 'certain' || link.state === 'likely') && chosen === 0
+  const why = alone && candidate ? untold(link.reason, candidate.evidence) : link.state === 'several' ? link.reason.replace(/: .*/, '.') : link.reason
   const frameChoice = (
     <Choice
       label="Frame of the event"
@@ -177,9 +179,7 @@ export function PairBench(props: Props) {
             {link.away && ', away'}
           </b>
         </div>
-        <p className="m-0 text-ink-2" data-testid="reason">
-          {link.reason}
-        </p>
+        {why !== '' && <p className="m-0 text-ink-2">{why}</p>}
         <ol data-candidates aria-label={nearest ? 'Nearest originals' : 'Candidates'} className="m-0 flex list-none flex-col gap-0.5 p-0">
           {link.candidates.map((c, i) => (
             <CandidateItem
@@ -254,7 +254,11 @@ export function PairBench(props: Props) {
               Look {plural(Math.abs(curve.best), 'frame')} {curve.best > 0 ? 'later' : 'earlier'}
             </Button>
           )}
-          {link.state === 'likely' && onAllLikely && <Button onClick={onAllLikely}>Confirm all {likely} likely</Button>}
+          {alike && (
+            <Button onClick={alike.onConfirm} title={`All that are likely for the same reason: ${alike.doubt}`}>
+              {alike.all ? `Confirm all ${number(alike.count)} likely` : `Confirm the ${number(alike.count)} like it`}
+            </Button>
+          )}
           {settled ? (
             <Button onClick={onClear}>Take back</Button>
           ) : link.state !== 'none-needed' ? (
@@ -382,10 +386,10 @@ function CandidateItem({
       >
         <Kbd>{number}</Kbd>
         <span className="min-w-0">
-          <span className="block overflow-hidden text-ellipsis whitespace-nowrap" title={`${c.place}${c.name}`}>
-            {c.place}
+          <span className="block truncate" title={`${c.place}${c.name}`}>
             {c.name}
           </span>
+          <span className="block truncate text-ink-3">{c.place}</span>
           {current !== undefined ? (
             <span className="text-ink-3">
               likeness {perCent(current)}

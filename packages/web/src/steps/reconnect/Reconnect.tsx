@@ -19,6 +19,7 @@ import { LikenessView } from './LikenessView.tsx'
 import { type At, PairBench, type Scope, useBenchKeys } from './PairBench.tsx'
 import { OnlyRoll, ReconnectMap, useGround } from './ReconnectMap.tsx'
 import { type Group, groupsOf, RepairDialog } from './RepairDialog.tsx'
+import { doubtOf } from './reasons.ts'
 import { RulesDialog } from './RulesDialog.tsx'
 
 const none: readonly LaneClip[] = []
@@ -166,8 +167,16 @@ export function Reconnect() {
     setThree(false)
     setAt(where)
   }
-  const confirmLikely = async () => {
-    if (row) await act(decide({ cutId: row.id, eventIds: likely.map((l) => l.eventId), action: 'confirm' }), (c) => c.sentence, projectId)
+  /** Events that are likely for the same reason as this one, of those that are looked at. */
+  const alike = useMemo(() => {
+    if (link?.state !== 'likely') return null
+    const likely = view.links.filter((l) => l.state === 'likely' && (!within || within.has(l.eventId)))
+    const doubt = doubtOf(link)
+    const ids = likely.filter((l) => doubtOf(l) === doubt).map((l) => l.eventId)
+    return ids.length > 1 ? { ids, doubt, all: ids.length === likely.length } : null
+  }, [link, view.links, within])
+  const confirmAlike = async () => {
+    if (row && alike) await act(decide({ cutId: row.id, eventIds: alike.ids, action: 'confirm' }), (c) => c.sentence, projectId)
   }
   const take = () => {
     const first = candidate && (event?.speed && event.speed.num < 0 ? candidate.range.out - 1 : candidate.range.in) + nudge
@@ -199,7 +208,6 @@ export function Reconnect() {
   const counts = useMemo(() => order.map((s) => [s, view.links.filter((l) => l.state === s).length] as const).filter(([, n]) => n > 0), [view.links])
   const away = view.links.filter((l) => l.away).length
   const open = view.links.filter((l) => openLink(l)).length
-  const likely = view.links.filter((l) => l.state === 'likely')
   return (
     <>
       <Head
@@ -333,8 +341,7 @@ export function Reconnect() {
               onThree={setThree}
               scope={scope}
               onScope={setScope}
-              onAllLikely={likely.length > 1 ? () => void confirmLikely() : null}
-              likely={likely.length}
+              alike={alike && { count: alike.ids.length, all: alike.all, doubt: alike.doubt, onConfirm: () => void confirmAlike() }}
               held={{ event: 1, clip: scopes.clip.length, reel: scopes.reel.length }}
             />
           ) : (

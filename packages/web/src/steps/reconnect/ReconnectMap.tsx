@@ -8,10 +8,12 @@ import { foldLanes } from '../../charts/fold.ts'
 import { drawStrip, eventAt, frameAt, left, stripHeight, type View } from '../../charts/strip.ts'
 import { drawThreads, landingsOf, settled, layThreads, threadAt } from '../../charts/threads.ts'
 import { landing } from '@naranja/core/reconnect'
+import type { FrameRange } from '@naranja/core/time'
 import { number, plural } from '../../ui/format.ts'
 import { Only } from '../../ui/Only.tsx'
 import type { CutView } from '../cutlists/useCutView.ts'
-import { type Group, groupsOf, shiftText, wouldLand } from './RepairDialog.tsx'
+import { type Landed, namedBy, rollsOf, wouldLand } from './landing.ts'
+import { type Group, groupsOf, shiftText } from './RepairDialog.tsx'
 
 const air = 34
 
@@ -20,9 +22,9 @@ interface Drag {
   readonly group: Group
   readonly from: { readonly x: number; readonly y: number }
   readonly at: { readonly x: number; readonly y: number }
-  readonly known: Map<string, Aimed>
+  readonly known: Map<string | null, Aimed>
 }
-type Aimed = { readonly lane: string } & ReturnType<typeof wouldLand>
+type Aimed = { readonly lane: string | null; readonly events: readonly FrameRange[] } & Landed
 
 interface Props {
   view: CutView & { cut: CutDetail }
@@ -78,6 +80,7 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, g
       }),
     [v.links, clips],
   )
+  const rolls = useMemo(() => rollsOf(lanes, cut), [lanes, cut])
   const top = stripHeight(cut, true) + air
   const height = top + dayHeight(chart, wanted.length)
   const firstLane = top + lanesFrom(wanted.length)
@@ -88,11 +91,13 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, g
   const looked = (id: string) => inRoll(id) && (!only || only.has(id))
   const threadsAt = (width: number) => layThreads({ cut, links: byId, landings, view: strip.view, selected: event?.id ?? null, top, wanted, only }, width)
 
-  /** What would land on a lane; of lanes that are folded into one, on the one that takes the most. Asked once for each drag. */
-  const onLane = (d: Drag, name: string): Aimed => {
+  /** What would land on a lane, of lanes that are folded into one on the one that takes the most, or along in time. Asked once for each drag. */
+  const onLane = (d: Drag, name: string | null): Aimed => {
     const known = d.known.get(name)
     if (known) return known
-    const all = ((folds && members.get(name)) || [name]).map((lane) => ({ lane, ...wouldLand(cut, d.group, lanes, lane) }))
+    const lanes = name === null ? [null] : (folds && members.get(name)) || [name]
+    const events = namedBy(cut, d.group)
+    const all = lanes.map((lane) => ({ lane, events, ...wouldLand(events, d.group.reel, cut.rate, rolls, lane) }))
     const best = all.reduce((a, b) => ((b.best?.lands ?? 0) > (a.best?.lands ?? 0) ? b : a))
     d.known.set(name, best)
     return best
@@ -114,7 +119,7 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, g
       }
     }
     const frames = Math.abs(along) < 8 ? 0 : Math.round(((along / (width - left - 12)) * chart.seconds * cut.rate.num) / cut.rate.den)
-    const { events, clips: spans, best } = wouldLand(cut, d.group, lanes, null)
+    const { events, spans, best } = onLane(d, null)
     // A shift that lands most is caught when it is near.
     const near = best && Math.abs(best.frames - frames) < (chart.seconds * cut.rate.num) / cut.rate.den / 40 ? best.frames : frames
     return { lane: null, shift: near || null, row: -1, text: near ? `${shiftText(near, cut)}: ${landing(events, spans, near)} of ${events.length} land` : '' }

@@ -1,7 +1,6 @@
 /** A repair of many events at once: another reel, a shift of timecode, or both; what would land is counted before it holds. */
 import type { CutDetail, LaneClip, LinkRow, MatchRule } from '@naranja/contract'
 import { isNoReel } from '@naranja/core/naming'
-import { bestShift, heldSpan, namedSpan } from '@naranja/core/reconnect'
 import { digitsAt, framesOf, nominal, parseTimecode, timecodeText } from '@naranja/core/time'
 import { useEffect, useMemo, useState } from 'react'
 import { refusal, useMatchRulesQuery, usePreviewRulesQuery, useSetMatchRulesMutation } from '../../api/index.ts'
@@ -9,6 +8,7 @@ import { useAct, useProjectId } from '../../app/hooks.ts'
 import { number, plural } from '../../ui/format.ts'
 import { Button, Dialog, inputLook } from '../../ui/parts.tsx'
 import { openLink } from '../cutlists/useCutView.ts'
+import { namedBy, rollsOf, wouldLand } from './landing.ts'
 
 /** Open events that a repair is meant for: those of one reel; without a reel, one alone. */
 export interface Group {
@@ -30,21 +30,6 @@ export function groupsOf(cut: CutDetail, byId: ReadonlyMap<string, LinkRow>, sta
     groups.set(key, g)
   }
   return [...groups.values()].map((g) => ({ name: g.name, reel: g.reel, eventIds: g.ids })).sort((a, b) => b.eventIds.length - a.eventIds.length)
-}
-
-/** The reel that most clips of a lane carry. */
-export function reelOfLane(lanes: readonly LaneClip[], lane: string): string | null {
-  const counts = new Map<string, number>()
-  for (const c of lanes) if (c.lane === lane && c.reel) counts.set(c.reel, (counts.get(c.reel) ?? 0) + 1)
-  return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null
-}
-
-/** How many of a group land in clips of a lane (or of all of them) as they are, and with the shift that lands most. */
-export function wouldLand(cut: CutDetail, group: Group, lanes: readonly LaneClip[], lane: string | null) {
-  const wanted = new Set(group.eventIds)
-  const events = cut.events.flatMap((e) => (wanted.has(e.id) ? namedSpan(e, cut.rate) : []))
-  const clips = lanes.flatMap((c) => (c.start !== null && (lane === null || c.lane === lane) ? [heldSpan({ ...c, start: c.start }, cut.rate)] : []))
-  return { events, clips, best: bestShift(events.slice(0, 400), clips.slice(0, 2000), cut.rate) }
 }
 
 /** Frames of a cut as a signed timecode. */
@@ -76,22 +61,21 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
   const [name, setName] = useState(start.group?.name ?? groups[0]?.name ?? '')
   const group = groups.find((g) => g.name === name)
   const [lane, setLane] = useState(start.lane ?? '')
-  const laneNames = useMemo(() => [...new Set(lanes.map((l) => l.lane))].sort(new Intl.Collator('en', { numeric: true }).compare), [lanes])
-  const to = lane ? reelOfLane(lanes, lane) : null
-  /** What each lane would bring, so that nobody has to try them one by one. */
+  const rolls = useMemo(() => rollsOf(lanes, cut), [lanes, cut])
+  const events = useMemo(() => (group ? namedBy(cut, group) : []), [cut, group])
+  const to = rolls.find((r) => r.name === lane)?.reel ?? null
+  /** What each roll would bring, so that nobody has to try them one by one. */
   const offers = useMemo(
     () =>
       new Map(
-        laneNames.flatMap((l) => {
-          const found = group && reelOfLane(lanes, l) ? wouldLand(cut, group, lanes, l) : null
-          return found?.best
-            ? [[l, `${found.best.lands} of ${found.events.length} land${found.best.frames ? ` with ${shiftText(found.best.frames, cut)}` : ''}`] as const]
-            : []
+        rolls.flatMap((r) => {
+          const best = r.reel ? wouldLand(events, group?.reel ?? null, cut.rate, [r], r.name).best : null
+          return best ? [[r.name, `${best.lands} of ${events.length} land${best.frames ? ` with ${shiftText(best.frames, cut)}` : ''}`] as const] : []
         }),
       ),
-    [laneNames, group, lanes, cut],
+    [rolls, group, events, cut],
   )
-  const suggested = useMemo(() => (group ? wouldLand(cut, group, lanes, lane || null) : null), [cut, group, lanes, lane])
+  const suggested = useMemo(() => wouldLand(events, group?.reel ?? null, cut.rate, rolls, lane || null), [cut, events, group, rolls, lane])
   const [typed, setTyped] = useState(start.shift ? shiftText(start.shift, cut) : '')
   const shift = typed.trim() === '' ? 0 : readShift(typed, cut)
   const { data: kept } = useMatchRulesQuery(projectId)
@@ -145,11 +129,11 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
           onChange={(e) => setLane(e.target.value)}
         >
           <option value="">as the list says{group?.reel ? `: ${group.reel}` : ''}</option>
-          {laneNames.map((l) => (
-            <option key={l} value={l} disabled={!reelOfLane(lanes, l)}>
-              {l}
-              {reelOfLane(lanes, l) && reelOfLane(lanes, l) !== l ? `, reel ${reelOfLane(lanes, l)}` : ''}
-              {offers.has(l) ? `: ${offers.get(l)}` : ''}
+          {rolls.map((r) => (
+            <option key={r.name} value={r.name} disabled={!r.reel}>
+              {r.name}
+              {r.reel && r.reel !== r.name ? `, reel ${r.reel}` : ''}
+              {offers.has(r.name) ? `: ${offers.get(r.name)}` : ''}
             </option>
           ))}
         </select>
@@ -166,10 +150,10 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
             aria-invalid={shift === null}
           />
           <span className="text-ink-2">later than the list says</span>
-          {suggested?.best && suggested.best.frames !== shift && (
+          {suggested.best && suggested.best.frames !== shift && (
             <Button onClick={() => setTyped(suggested.best && suggested.best.frames !== 0 ? shiftText(suggested.best.frames, cut) : '')}>
-              {suggested.best.frames === 0 ? 'no shift' : shiftText(suggested.best.frames, cut)}: {number(suggested.best.lands)} of{' '}
-              {number(suggested.events.length)} lie inside
+              {suggested.best.frames === 0 ? 'no shift' : shiftText(suggested.best.frames, cut)}: {number(suggested.best.lands)} of {number(events.length)} lie
+              inside
             </Button>
           )}
         </span>
