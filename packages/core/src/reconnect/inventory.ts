@@ -72,6 +72,39 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
   }
   let starts: Index | null = null
   let reels: Index | null = null
+  /** What reels were asked for: many events name the same. */
+  const asked = new Map<string, readonly ClipFacts[]>()
+  const indexReels = (): Index => {
+    const index: Index = new Map()
+    const keys = new Map<string, readonly string[]>()
+    const put = (reel: string, clip: ClipFacts): void => {
+      let mine = keys.get(reel)
+      if (!mine) {
+        const full = reelKey(reel)
+        const cut = [7, 8, 16, 24, 32].filter((n) => full.length > n).map((n) => full.slice(0, n))
+        mine = isNoReel(reel) ? [] : [...new Set([full, ...cut, ...firstParts(full)])]
+        keys.set(reel, mine)
+      }
+      for (const key of mine) push(index, key, clip)
+    }
+    for (const clip of clips) {
+      if (clip.reel !== null) put(clip.reel, clip)
+      else if (!clip.otherReels?.length) for (const folder of foldersIn(clip.place)) put(folder, clip)
+      if (clip.otherReels) for (const reel of clip.otherReels) put(reel, clip)
+    }
+    return index
+  }
+  const findOnReel = (reel: string): readonly ClipFacts[] => {
+    reels ??= indexReels()
+    const full = reelKey(reel)
+    const found = at(reels, full)
+    const goesBy = (clip: ClipFacts, key: string): boolean => {
+      const own = clip.reel === null && !clip.otherReels?.length ? foldersIn(clip.place) : [clip.reel ?? '', ...(clip.otherReels ?? [])]
+      return own.some((r) => r !== '' && reelKey(r) === key)
+    }
+    const shorter = firstParts(full).flatMap((k) => at(reels as Index, k).filter((c) => goesBy(c, k)))
+    return shorter.length ? [...found, ...shorter] : found
+  }
   let scenes: Index | null = null
   /** Names that a list cut off after eight characters or more. */
   const beginningWith = (start: string): readonly ClipFacts[] => {
@@ -93,27 +126,12 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
       return [...bareLike(own), ...beginningWith(own), ...(longer ? bareLike(longer) : [])]
     },
     onReel(reel) {
-      if (!reels) {
-        reels = new Map()
-        const keys = new Map<string, Set<string>>()
-        const folders = new Map<string, readonly string[]>()
-        for (const clip of clips)
-          for (const reel of reelsOf(clip, folders)) {
-            if (isNoReel(reel)) continue
-            let mine = keys.get(reel)
-            if (!mine) {
-              const full = reelKey(reel)
-              mine = new Set([full, ...[7, 8, 16, 24, 32].filter((n) => full.length > n).map((n) => full.slice(0, n)), ...firstParts(full)])
-              keys.set(reel, mine)
-            }
-            for (const key of mine) push(reels, key, clip)
-          }
+      let known = asked.get(reel)
+      if (!known) {
+        known = isNoReel(reel) ? none : findOnReel(reel)
+        asked.set(reel, known)
       }
-      if (isNoReel(reel)) return none
-      const full = reelKey(reel)
-      const found = at(reels, full)
-      const shorter = firstParts(full).flatMap((k) => at(reels as Index, k).filter((c) => reelsOf(c, new Map()).some((r) => r !== '' && reelKey(r) === k)))
-      return shorter.length ? [...found, ...shorter] : found
+      return known
     },
     ofScene(scene, take) {
       if (!scenes) {
@@ -123,17 +141,6 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
       return at(scenes, plainWord(scene)).filter((c) => take === null || plainWord(c.take ?? '') === plainWord(take))
     },
   }
-}
-
-/** Reels that a clip may be asked for by: its own, those that rules read; where it has none, the folders it stands in. */
-function reelsOf(clip: ClipFacts, folders: Map<string, readonly string[]>): readonly string[] {
-  if (clip.reel !== null || clip.otherReels?.length) return clip.otherReels ? [clip.reel ?? '', ...clip.otherReels] : [clip.reel ?? '']
-  let above = folders.get(clip.place)
-  if (!above) {
-    above = foldersIn(clip.place)
-    folders.set(clip.place, above)
-  }
-  return above
 }
 
 /** Names of the folders that a clip stands in, its volume first. */

@@ -102,7 +102,7 @@ export async function cutSheet(ctx: Context, cutId: string, viewing: Viewing, pi
   })
   return `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${safe(record.name)}: sheet</title><style>${type}${look}</style></head><body>
 <h1>${safe(record.name)}</h1>
-<p>${plural(cut.events.length, 'event')}, ${formatFrames(cut.length, cut.rate, false)} at ${rateText(cut.rate)} fps: ${[...counts].map(([w, n]) => `${n} ${w}`).join(', ')}. ${new Date().toISOString().slice(0, 16).replace('T', ' ')} UTC.
+<p>${plural(cut.events.length, 'event')}, ${formatFrames(cut.length, cut.rate, false)} at ${rateText(cut.rate)} fps: ${[...counts].map(([w, n]) => `${n} ${w === 'needs none' && n > 1 ? 'need none' : w}`).join(', ')}. ${new Date().toISOString().slice(0, 16).replace('T', ' ')} UTC.
 <span class="screen">Print it from the browser; rows stay whole.</span></p>
 <table><thead><tr><th>Event</th><th>Record</th><th>Source</th><th>Name in the list</th><th>State</th><th>Original</th><th>Why</th><th>${hasPictures(record) ? 'Edit above, original below' : 'Original'}</th></tr></thead><tbody>
 ${body.join('\n')}

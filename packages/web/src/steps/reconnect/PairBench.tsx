@@ -385,18 +385,16 @@ function CandidateItem({
         className={`flex w-full items-center gap-2 rounded-md px-2 py-1 text-left ${chosen ? 'bg-raised shadow-[inset_0_0_0_1px_var(--ink-2)]' : 'hover:bg-raised'}`}
       >
         <Kbd>{number}</Kbd>
-        <span className="min-w-0">
-          <span className="block truncate" title={`${c.place}${c.name}`}>
-            {c.name}
+        <span className="min-w-0 flex-1">
+          <span className="flex justify-between gap-2" title={`${c.place}${c.name}`}>
+            <span className="truncate">{c.name}</span>
+            <span className="flex-none text-ink-3">{current !== undefined ? `likeness ${perCent(current)}` : isFetching && 'comparing'}</span>
           </span>
           <span className="block truncate text-ink-3">{c.place}</span>
-          {current !== undefined ? (
-            <span className="text-ink-3">
-              likeness {perCent(current)}
-              {off !== 0 && (best > 0.6 ? `, best ${plural(Math.abs(off), 'frame')} ${off > 0 ? 'later' : 'earlier'}` : ', and no frame near it is more alike')}
+          {current !== undefined && off !== 0 && (
+            <span className="block text-ink-3">
+              {best > 0.6 ? `more alike ${plural(Math.abs(off), 'frame')} ${off > 0 ? 'later' : 'earlier'}` : 'no frame near it is more alike'}
             </span>
-          ) : (
-            isFetching && <span className="text-ink-3">comparing frames ...</span>
           )}
         </span>
       </button>

@@ -65,9 +65,15 @@ export function Reconnect() {
   useEffect(() => {
     if (roll !== null && cut && byId.size > 0 && !ofRoll) setRoll(null)
   }, [roll, cut, byId, ofRoll])
-  // So is a state in which none is any more.
+  // So is a state in which none is any more; what else is open comes next.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only when the last of them was settled
   useEffect(() => {
-    if (ofState?.size === 0) setState(null)
+    if (ofState?.size !== 0) return
+    setState(null)
+    const e = nextOpen(1)
+    if (!e || !cut) return
+    select(e)
+    setFrame(e.recordIn - cut.start)
   }, [ofState])
   // biome-ignore lint/correctness/useExhaustiveDependencies: another event begins with its best candidate
   useEffect(() => {
