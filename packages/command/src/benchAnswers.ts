@@ -85,7 +85,7 @@ export async function answers(client: Client, instance: Instance, projectId: str
     for (const how of ['kept', 'after a decision'] as const) {
       const [a, b]: [number[], number[]] = [[], []]
       // The first of them meet a server that has just begun.
-      for (let i = -6; i < 9; i++)
+      for (let i = -12; i < 9; i++)
         for (const [list, f, of] of [
           [a, other, few],
           [b, ask, many],
@@ -110,12 +110,12 @@ export async function answers(client: Client, instance: Instance, projectId: str
     },
   })) {
     const [a, b]: [number[], number[]] = [[], []]
-    for (let i = -6; i < 9; i++)
+    for (let i = -12; i < 9; i++)
       for (const [list, m] of [
         [a, few],
         [b, many],
       ] as const) {
-        const took = await timed(() => act(m, i + 6))
+        const took = await timed(() => act(m, i + 12))
         if (i >= 0) list.push(took)
       }
     const slower = median(b) - median(a)

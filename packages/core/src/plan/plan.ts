@@ -139,7 +139,13 @@ function layerOf(e: CutEvent, p: PlanEvent, code: number, k: number): Layer {
 /** What was planned of events, by their links, so that what has not changed is not planned anew. One for each set of options. */
 export type PlanMemo = WeakMap<Link, { readonly clip: PlanClip | undefined; readonly planned: PlanEvent }>
 
-const onTracks = (cut: Cut): Map<string, CutEvent[]> => grouped(cut.events, (e) => e.track)
+/** The events of a cut by their tracks, kept for as long as they are. */
+const tracksKept = new WeakMap<readonly CutEvent[], ReadonlyMap<string, readonly CutEvent[]>>()
+function onTracks(cut: Cut): ReadonlyMap<string, readonly CutEvent[]> {
+  const tracks = tracksKept.get(cut.events) ?? grouped(cut.events, (e) => e.track)
+  tracksKept.set(cut.events, tracks)
+  return tracks
+}
 
 /** Plans every event, without what is rendered of them together. A memo holds for one cut under the same options. */
 export function planEvents(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions, memo?: PlanMemo): PlanEvents {
@@ -214,6 +220,8 @@ const pullRange = (e: PlanEvent): FrameRange => ({
 })
 /** Pulls of clips that only one event uses: the same for the same planned event. */
 const ofOne = new WeakMap<PlanEvent, PullPlan>()
+/** Those of clips that several use, by the first of them. */
+const ofSeveral = new WeakMap<PlanEvent, { readonly events: readonly PlanEvent[]; readonly pulls: readonly PullPlan[] }>()
 
 /** The ranges to pull: used ranges with their handles, joined where they overlap. Picture events only. */
 export function planPulls(plan: PlanEvents): PullPlan[] {
@@ -233,10 +241,17 @@ export function planPulls(plan: PlanEvents): PullPlan[] {
       out.push(pull)
       continue
     }
-    for (const range of joinRanges(events.map(pullRange))) {
-      const eventIds = events.filter((e) => e.used && e.used.in >= range.in && e.used.out <= range.out).map((e) => e.eventId)
-      out.push({ clipId, range, eventIds })
+    const old = one && ofSeveral.get(one)
+    if (old && old.events.length === events.length && old.events.every((e, i) => e === events[i])) {
+      out.push(...old.pulls)
+      continue
     }
+    const pulls = joinRanges(events.map(pullRange)).map((range): PullPlan => {
+      const eventIds = events.filter((e) => e.used && e.used.in >= range.in && e.used.out <= range.out).map((e) => e.eventId)
+      return { clipId, range, eventIds }
+    })
+    if (one) ofSeveral.set(one, { events, pulls })
+    out.push(...pulls)
   }
   return out
 }

@@ -16,9 +16,16 @@ const clipsKept: Latest<Map<string, ClipRecord>> = new LRUCache({ max: 4 })
 /** The clips that links lead to. */
 export async function linkedClips(ctx: Context, projectId: string, links: readonly Link[]): Promise<ClipRecord[]> {
   const kept = latest(clipsKept, projectId, await ctx.version(projectId, originalTopics), () => new Map())
-  const ids = [...new Set(links.flatMap((l) => (l.clipId ? [l.clipId] : [])))]
-  for (const some of inPortions(ids.filter((id) => !kept.has(id)))) for (const c of await ctx.repo(ClipEntity).findBy({ id: In([...some]) })) kept.set(c.id, c)
-  return ids.flatMap((id) => kept.get(id) ?? [])
+  const ids = new Set<string>()
+  for (const l of links) if (l.clipId) ids.add(l.clipId)
+  const unknown = [...ids].filter((id) => !kept.has(id))
+  for (const some of inPortions(unknown)) for (const c of await ctx.repo(ClipEntity).findBy({ id: In([...some]) })) kept.set(c.id, c)
+  const clips: ClipRecord[] = []
+  for (const id of ids) {
+    const clip = kept.get(id)
+    if (clip) clips.push(clip)
+  }
+  return clips
 }
 
 const plainClips = new WeakMap<ClipRecord, PlanClip>()

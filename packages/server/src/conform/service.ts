@@ -56,19 +56,21 @@ export async function planText(ctx: Context, cutId: string, handles: number): Pr
   const cut = await cutOf(ctx, cutId)
   const { plan, clips, finishing } = await eventsPlanned(ctx, cut, { handles, placeholders: false })
   const [could, pace] = await Promise.all([couldFinish(ctx, [...clips.values()], finishing), Pace.of(ctx)])
-  const names = new Map(cut.cut.events.map((e) => [e.id, e.clipName ?? e.reel ?? '']))
+  let names: Map<string, string> | null = null
   const rows = plan.events.map((e) => {
     const clip = e.clipId ? clips.get(e.clipId) : undefined
     const [old, can] = [rowsKept.get(e), clip !== undefined && could.has(clip.id)]
     if (old && old.clip === clip && old.could === can) return old.text
+    names ??= new Map(cut.cut.events.map((q) => [q.id, q.clipName ?? q.reel ?? '']))
     const text = JSON.stringify(planRow(e, clip, names.get(e.eventId) ?? '', can))
     rowsKept.set(e, { clip, could: can, text })
     return text
   })
-  const pulls = planPulls(plan).flatMap((p) => {
+  const pulls: ReturnType<typeof pullOf>[] = []
+  for (const p of planPulls(plan)) {
     const clip = clips.get(p.clipId)
-    return clip ? [pullOf(p, standIn(clip, finishing.get(clip.id)))] : []
-  })
+    if (clip) pulls.push(pullOf(p, standIn(clip, finishing.get(clip.id))))
+  }
   const { width, height, length, soundTracks } = plan
   const sums: Omit<PlanAnswer, 'events' | 'pulls'> = {
     ...{ width, height, length, soundTracks, bytes: pulls.reduce((n, p) => n + p.bytes, 0) },
