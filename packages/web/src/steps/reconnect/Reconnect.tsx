@@ -116,9 +116,15 @@ export function Reconnect() {
   const leaveButton = () => {
     if (document.activeElement instanceof HTMLButtonElement) document.activeElement.blur()
   }
+  /** What comes next: of what is in a state that is looked at alone the next one, whatever the state; else the next that is open. */
+  const following = (by: 1 | -1): EventShape | undefined => {
+    if (state === null || !cut) return nextOpen(by, within)
+    const list = cut.events.filter((e) => e.id === event?.id || within?.has(e.id))
+    return list[(list.findIndex((e) => e.id === event?.id) + by + list.length) % list.length]
+  }
   const go = (by: 1 | -1) => {
     leaveButton()
-    const e = nextOpen(by, within)
+    const e = following(by)
     if (!e || !cut) return
     select(e)
     setFrame(e.recordIn - cut.start)
@@ -137,7 +143,7 @@ export function Reconnect() {
   }, [cut, event, byId])
   const settle = async (action: 'set' | 'confirm' | 'none' | 'camera' | 'clear', clipId?: string, first?: number) => {
     if (!event || !row) return
-    const next = nextOpen(1, within)
+    const next = following(1)
     // Events of one reel are of many clips: what is confirmed there is each one's own.
     const many = scope === 'reel' && action === 'confirm' ? scopes.reel.filter((id) => byId.get(id)?.state === 'likely') : scopes[scope]
     const own = scope === 'reel' && action === 'confirm' ? undefined : clipId
@@ -299,6 +305,11 @@ export function Reconnect() {
                 lanes={lanes ?? []}
                 roll={roll}
                 onRoll={chooseRoll}
+                onAll={() => {
+                  chooseRoll(null)
+                  setBrush(null)
+                  setState(null)
+                }}
                 ground={ground}
                 only={ofState}
                 brush={brush}

@@ -35,6 +35,8 @@ interface Props {
   /** The roll whose events are looked at alone. */
   roll: string | null
   onRoll: (roll: string | null) => void
+  /** All events are looked at again. */
+  onAll: () => void
   ground: Ground
   /** Events in the state that is looked at alone. */
   only: ReadonlySet<string> | undefined
@@ -64,7 +66,7 @@ export function useGround(cut: CutDetail | undefined, byId: CutView['byId'], lan
 }
 type Ground = ReturnType<typeof useGround>
 
-export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, ground, only, brush, onBrush }: Props) {
+export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, onAll, ground, only, brush, onBrush }: Props) {
   const { chart, clips, wanted, landings, members, folds, setFolds } = ground
   const [drag, setDrag] = useState<Drag | null>(null)
   const { cut, byId, frame, event } = v
@@ -178,10 +180,7 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, g
         else if (id) onClip(id)
       },
       ArrowUp: () => stepRoll(-1),
-      Escape: () => {
-        onRoll(null)
-        onBrush(null)
-      },
+      Escape: onAll,
       b: () => onBrush(brush ? null : strip.view),
       '+': () => strip.zoom(0.6, frame),
       '=': () => strip.zoom(0.6, frame),
