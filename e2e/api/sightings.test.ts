@@ -128,7 +128,7 @@ describe('by its pictures', () => {
       ['spiral.mov', 54],
       ['fast.mov', 76],
     ])
-    await expect(sightings(4)).rejects.toThrow(/none of its light copies is called so/)
+    await expect(sightings(4)).rejects.toThrow(/None of the light copies is called as event 004/)
     const still = (n: number) => fetch(`${app.instance.address}/api/cuts/${cut.id}/edit/still?event=${encodeURIComponent(`light/V1/00${n}`)}&frame=5`)
     const one = await still(1)
     expect([one.status, decodeURIComponent(one.headers.get('x-naranja-shown') ?? '')]).toEqual([200, 'light copy Shot one.mov'])

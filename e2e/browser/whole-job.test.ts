@@ -244,7 +244,7 @@ describe('one morning', () => {
     await page.getByRole('button', { name: 'Confirm all 4 likely' }).click()
     await page.getByText('4 confirmed').waitFor()
     await page.keyboard.press('Control+z')
-    await page.getByRole('button', { name: 'Confirm all 4 likely' }).waitFor()
+    await page.getByRole('button', { name: '4 likely' }).click()
     await page.getByRole('button', { name: 'Confirm all 4 likely' }).click()
     await page.getByText('4 confirmed').waitFor()
     await page.getByRole('radio', { name: 'List' }).click()
