@@ -41,23 +41,25 @@ const shortened = (name: string): string => (name.length > 24 ? `${name.slice(0,
 /** Digits and letters of one width, with air on both sides. */
 const widthOf = (text: string): number => text.length * 6.7 + 10
 const between = 8
+const moreText = (n: number): string => `${n} ${n === 1 ? 'event' : 'events'} more`
 
 /** The boxes at a width, in their order, row after row; those without room are one box at the end. */
 export function wantedBoxes(groups: readonly WantedGroup[], left: number, width: number): WantedBox[] {
   const rows = rowsOf(groups.length)
   const [from, to] = [left + 12, width - 12]
+  const all = groups.reduce((n, g) => n + g.eventIds.length, 0)
   const out: WantedBox[] = []
   let [x, row] = [from, 0]
   for (const [i, group] of groups.entries()) {
     const text = `${shortened(group.reel ?? group.name)}${group.eventIds.length > 1 ? ` · ${group.eventIds.length}` : ''}`
     const w = widthOf(text)
-    if (x > from && x + w > to) [x, row] = [from, row + 1]
+    if (row < rows - 1 && x > from && x + w > to) [x, row] = [from, row + 1]
     // In the last row there must be room to say how many more there are.
-    const last = row === rows - 1 && i < groups.length - 1 ? widthOf('999 events more') + between : 0
-    if (row >= rows || (row === rows - 1 && x > from && x + w + last > to)) {
+    const room = row === rows - 1 && i < groups.length - 1 ? widthOf(moreText(all)) + between : 0
+    if (row === rows - 1 && x > from && x + w + room > to) {
       const eventIds = groups.slice(i).flatMap((g) => g.eventIds)
-      const more = `${eventIds.length} ${eventIds.length === 1 ? 'event' : 'events'} more`
-      out.push({ group: null, eventIds, text: more, x, width: widthOf(more), row: Math.min(row, rows - 1) })
+      const more = moreText(eventIds.length)
+      out.push({ group: null, eventIds, text: more, x, width: widthOf(more), row })
       break
     }
     out.push({ group, eventIds: group.eventIds, text, x, width: w, row })
