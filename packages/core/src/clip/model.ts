@@ -23,6 +23,9 @@ export interface Sequence {
 /** The name of the file of a sequence that bears the number `n`. */
 export const numberedName = (s: Pick<Sequence, 'base' | 'ext' | 'digits'>, n: number): string => `${s.base}${String(n).padStart(s.digits, '0')}.${s.ext}`
 
+/** Frames of a clip whose pictures are not there; of what is no sequence, none. */
+export const missingFrames = (s: Sequence | null): number[] => s?.missing.map((n) => n - s.first) ?? []
+
 /** How a sequence is called: what stands before its numbers, the first and the last of them, and the extension. */
 export const sequenceName = (s: Sequence): string => `${s.base}[${s.first}–${s.last}].${s.ext}`
 

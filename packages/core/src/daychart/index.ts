@@ -1,5 +1,7 @@
 /** Where clips stand on the day chart: timecode across, idle time folded, a lane per roll. Positions run from 0 to 1. */
 
+import { natural } from '../lists/index.ts'
+
 export * from './troubles.ts'
 
 export interface ChartClip {
@@ -36,9 +38,6 @@ interface Span {
 
 /** Seconds of nothing that a fold takes on the axis, as a share of all that is shown. */
 const foldShare = 0.02
-
-/** Names in the order people count: Day 2 before Day 10. */
-const natural = new Intl.Collator('en', { numeric: true }).compare
 
 /** Joins the clips' times into stretches in which something was shot; gaps up to `near` seconds do not fold. */
 function stretches(clips: readonly ChartClip[], near: number): Span[] {

@@ -4,7 +4,7 @@ import { isNoReel, nameMatcher } from '../naming/index.ts'
 import { type Rate, sourceLength, stepOf } from '../time/index.ts'
 import { weigh } from './evidence.ts'
 import { type Inventory, inventory } from './inventory.ts'
-import type { Candidate, ClipFacts, Decision, Evidence, Link, SourceCount } from './model.ts'
+import { type Candidate, type ClipFacts, type Decision, type Evidence, type Link, type SourceCount, telling } from './model.ts'
 import { allowed, preferredOf, type Rule, ruledClips, type RuledEvent, ruledEvent, rulesClips, ruleText } from './rules.ts'
 
 export interface ReconnectOptions {
@@ -129,8 +129,6 @@ function possible(c: Candidate): boolean {
   return agreeing(c).some((e) => telling.has(e.kind) && !e.weak && e !== timecode) && timecode?.agreement === 'agrees' && (reels || !name?.weak)
 }
 
-/** What can prove a match; the rest only tells equals apart. */
-const telling: ReadonlySet<Evidence['kind']> = new Set(['name', 'reel', 'timecode', 'stamp', 'scene'])
 const small: Partial<Record<Evidence['kind'], number>> = { folder: 3, rate: 1, length: 2 }
 
 /** Larger is better; equal scores are candidates that nothing tells apart. */

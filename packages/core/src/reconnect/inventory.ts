@@ -87,22 +87,14 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
       }
       for (const key of mine) push(index, key, clip)
     }
-    for (const clip of clips) {
-      if (clip.reel !== null) put(clip.reel, clip)
-      else if (!clip.otherReels?.length) for (const folder of foldersIn(clip.place)) put(folder, clip)
-      if (clip.otherReels) for (const reel of clip.otherReels) put(reel, clip)
-    }
+    for (const clip of clips) for (const reel of reelsOf(clip)) put(reel, clip)
     return index
   }
   const findOnReel = (reel: string): readonly ClipFacts[] => {
     reels ??= indexReels()
     const full = reelKey(reel)
     const found = at(reels, full)
-    const goesBy = (clip: ClipFacts, key: string): boolean => {
-      const own = clip.reel === null && !clip.otherReels?.length ? foldersIn(clip.place) : [clip.reel ?? '', ...(clip.otherReels ?? [])]
-      return own.some((r) => r !== '' && reelKey(r) === key)
-    }
-    const shorter = firstParts(full).flatMap((k) => at(reels as Index, k).filter((c) => goesBy(c, k)))
+    const shorter = firstParts(full).flatMap((k) => at(reels as Index, k).filter((c) => reelsOf(c).some((r) => r !== '' && reelKey(r) === k)))
     return shorter.length ? [...found, ...shorter] : found
   }
   let scenes: Index | null = null
@@ -141,6 +133,12 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
       return at(scenes, plainWord(scene)).filter((c) => take === null || plainWord(c.take ?? '') === plainWord(take))
     },
   }
+}
+
+/** Reels that a clip may be asked for by: its own and those that rules read; where it has none, the folders it stands in. */
+function reelsOf({ reel, otherReels = [], place }: ClipFacts): readonly string[] {
+  if (reel === null) return otherReels.length ? otherReels : foldersIn(place)
+  return otherReels.length ? [reel, ...otherReels] : [reel]
 }
 
 /** Names of the folders that a clip stands in, its volume first. */

@@ -81,6 +81,9 @@ export interface Evidence {
   readonly text: string
 }
 
+/** What can prove a match; the rest only tells equals apart. */
+export const telling: ReadonlySet<Evidence['kind']> = new Set(['name', 'reel', 'timecode', 'stamp', 'scene'])
+
 export interface Candidate {
   readonly clipId: string
   /** Frames of the clip counted from its first; may reach past its ends (`missing` says by how much). */

@@ -1,5 +1,6 @@
 /** Cut lists written: a cut that points at originals, copies or pulls, in any form, with what would not be carried. */
 import type { ListPreview, ListQuery } from '@naranja/contract'
+import { missingFrames } from '@naranja/core/clip'
 import { cutToEdl, cutToOtio } from '@naranja/core/exchange'
 import { grouped } from '@naranja/core/lists'
 import { safeFileName } from '@naranja/core/naming'
@@ -139,9 +140,8 @@ async function filesOf(
     )
     if ('reason' in meets) return `${file.name} does not fit: ${meets.reason}`
     const from = start ?? (sameRate(rate, own.rate) ? (clip.start ?? 0) : 0)
-    const { missing, first } = file.sequence ?? { missing: [], first: 0 }
-    const gaps = missing.map((n) => n - first)
-    return { name: file.name, url: pathText(file.path), rate, drop, frames, offset: 0, map: meets.map, start: from, sequence: file.sequence, gaps }
+    const { name, sequence } = file
+    return { name, url: pathText(file.path), rate, drop, frames, offset: 0, map: meets.map, start: from, sequence, gaps: missingFrames(sequence) }
   }
   const some = new PQueue({ concurrency: 8 })
   return new Map(await some.addAll(clips.map((c) => async () => [c.id, await fileOf(c)] as const)))

@@ -1,4 +1,5 @@
 /** The plan of a cut: what each of its events shows, with handles. */
+import { missingFrames } from '@naranja/core/clip'
 import { type FinishingSource, makePlan, type Plan, type PlanClip, type PlanEvents, planEvents, type PlanMemo, type PlanOptions } from '@naranja/core/plan'
 import type { Link } from '@naranja/core/reconnect'
 import { In } from 'typeorm'
@@ -34,7 +35,7 @@ function planClip(c: ClipRecord, finishing: FinishingSource | undefined): PlanCl
   const t = c.technical
   return {
     ...{ id: c.id, name: c.name, rate: t.rate, frames: c.frames, width: t.width, height: t.height, pixelAspect: t.pixelAspect },
-    holes: t.sequence?.missing.map((n) => n - (t.sequence?.first ?? 0)) ?? [],
+    holes: missingFrames(t.sequence),
     finishing,
   }
 }

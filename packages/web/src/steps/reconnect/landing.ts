@@ -1,5 +1,6 @@
 /** What would land where: a group of open events against the clips of a roll, or of all rolls that carry its reel. */
 import type { CutDetail, LaneClip } from '@naranja/contract'
+import { natural } from '@naranja/core/lists'
 import { type Agreement, compareReels } from '@naranja/core/naming'
 import { bestShift, heldSpan, landing, namedSpan } from '@naranja/core/reconnect'
 import type { FrameRange, Rate } from '@naranja/core/time'
@@ -14,7 +15,6 @@ export interface Roll {
 }
 
 const kept = new WeakMap<readonly LaneClip[], Map<string, readonly Roll[]>>()
-const natural = new Intl.Collator('en', { numeric: true }).compare
 
 /** The rolls of a project by their names, as people count them; worked out once for as long as its clips are these. */
 export function rollsOf(lanes: readonly LaneClip[], { rate }: Pick<CutDetail, 'rate'>): readonly Roll[] {

@@ -1,31 +1,19 @@
 /** Why a link is what it is, for telling those that are so for the same reason, and for not saying twice what stands below. */
 import type { LinkRow } from '@naranja/contract'
+import { telling } from '@naranja/core/reconnect'
 
 type Evidence = LinkRow['candidates'][number]['evidence'][number]
-
-const words: Readonly<Record<Evidence['kind'], string>> = {
-  name: 'name',
-  reel: 'reel',
-  timecode: 'timecode',
-  stamp: 'stamp',
-  scene: 'scene',
-  folder: 'folder',
-  rate: 'rate',
-  length: 'length',
-  picture: 'picture',
-}
-const telling: ReadonlySet<Evidence['kind']> = new Set(['name', 'reel', 'timecode', 'stamp', 'scene'])
 
 const said = (e: Evidence): string =>
   e.ofNone
     ? 'a name that no original bears'
     : e.agreement === 'contradicts'
-      ? `another ${words[e.kind]}`
+      ? `another ${e.kind}`
       : e.agreement === 'bent'
-        ? `a bent ${words[e.kind]}`
+        ? `a bent ${e.kind}`
         : e.agreement === 'missing'
-          ? `no ${words[e.kind]}`
-          : `a ${words[e.kind]} that says little`
+          ? `no ${e.kind}`
+          : `a ${e.kind} that says little`
 
 /** What keeps a likely event from being certain, in few words; the same for all that are likely for the same reason. */
 export function doubtOf(link: LinkRow): string {
