@@ -238,7 +238,7 @@ FCM: DROP FRAME
     const frames = (await readCodes(join(out, 'speed.mov'), size, [size])).map((c) => c?.frame)
     expect(frames.slice(0, 60)).toEqual([
       ...Array.from({ length: 25 }, (_, i) => 25 + 2 * i),
-      ...Array.from({ length: 25 }, (_, i) => 100 - i),
+      ...Array.from({ length: 25 }, (_, i) => 124 - i),
       ...Array.from({ length: 10 }, () => 125),
     ])
     expect(frames.slice(70)).toEqual(Array.from({ length: 15 }, (_, i) => 160 + i))

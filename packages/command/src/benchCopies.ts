@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { BatchRow, ClipPage, SpecRow, Started, Volume } from '@naranja/contract'
 import { type Spec, sizeUnder, specOf } from '@naranja/core/specs'
 import { cameras, demoClips, sequenceFirst } from '@naranja/demo'
-import { colourTags, ffmpeg, makeCopies, scaleFilter, videoArgs } from '@naranja/media'
+import { bt709, colourArgs, ffmpeg, makeCopies, scaleFilter, videoArgs } from '@naranja/media'
 import { copyJobOf } from '@naranja/media/testing'
 import { insertTasks, openStore, TaskEntity, waitingTask } from '@naranja/server/store'
 import { execa } from 'execa'
@@ -50,7 +50,7 @@ async function plainLoop(spec: Spec, volumes: string, what: string): Promise<voi
         else await writeFile(ppm, made.stdout)
         held = ppm
       }
-    const picture = ['-map', '0:v:0', '-vf', scaleFilter(sizeUnder(spec, camera), 'bt709'), ...videoArgs(spec), ...colourTags]
+    const picture = ['-map', '0:v:0', '-vf', scaleFilter(sizeUnder(spec, camera), 'bt709'), ...videoArgs(spec), ...colourArgs(bt709)]
     const input = c.camera === 'telescope' ? sequence : ['-i', join(folder, c.name)]
     await ffmpeg(['-y', ...input, ...picture, '-map', '0:a?', '-c:a', 'pcm_s16le', '-f', 'mov', join(plain, `${i}.mov`)])
   }

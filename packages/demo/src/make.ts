@@ -213,10 +213,8 @@ async function makeReference(offline: (c: DemoClip) => string, target: string, w
   const limit = pLimit(2)
   const segments = parts.map((p) => join(work, `segment-${String(p.in).padStart(6, '0')}.mov`))
   await Promise.all(parts.map((p, i) => limit(() => renderPart(p, segments[i] as string, spec, raster, sources))))
-  const silent = join(work, 'silent.s32')
-  await writeFile(silent, Buffer.alloc(48000 * 4))
   const joined = join(work, 'joined.mov')
-  await joinSegments(segments, [silent], raster, formatFrames(cutStart, cutRate), joined)
+  await joinSegments(segments, [], raster, formatFrames(cutStart, cutRate), joined)
   await ffmpeg([
     '-y',
     '-i',

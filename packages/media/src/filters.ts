@@ -111,7 +111,9 @@ export const colourArgs = (c: Colour): string[] => [
   ...(c.matrix === 'rgb' ? [] : ['-colorspace', c.matrix]),
   ...(c.matrix === 'rgb' ? [] : ['-color_range', c.range]),
 ]
-export const colourTags = colourArgs(bt709)
+/** The filter that tags pictures with colours: codecs write into their own headers what stands on the pictures, whatever the arguments say. */
+export const colourFilter = (c: Colour): string =>
+  `setparams=color_primaries=${c.primaries}:color_trc=${c.transfer}:colorspace=${c.matrix === 'rgb' ? 'gbr' : c.matrix}:range=${c.range}`
 
 /** The matrix that pictures are read with: as tagged, BT.709 where the file says nothing. */
 const matrices: Record<string, string> = { bt2020nc: 'bt2020', bt470bg: 'bt601', smpte170m: 'bt601' }

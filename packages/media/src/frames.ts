@@ -11,6 +11,21 @@ import { output } from './run.ts'
 
 /** Frames closer than this are read in one go. */
 const nearby = 40
+/** Terms of one `select` expression: FFmpeg refuses those of some 150. */
+const mostTerms = 60
+/** Inputs of one process: each opens the file anew, and keeps decoders and pictures of its own. */
+const mostInputs = 6
+
+/** Ascending frames in groups that one input reads each. */
+function nearGroups(frames: readonly number[]): number[][] {
+  const groups: number[][] = []
+  for (const f of frames) {
+    const last = groups.at(-1)
+    if (last && last.length < mostTerms && f - (last.at(-1) ?? 0) <= nearby) last.push(f)
+    else groups.push([f])
+  }
+  return groups
+}
 
 export interface SampleOptions {
   readonly matrix?: string
@@ -31,14 +46,15 @@ function placed(options: SampleOptions): string {
       : ''
 }
 
-/** Inputs and a filter graph with the result `[s]` for samples of ascending frames; frames near one another share an input. */
+/**
+ * Inputs and a filter graph with the result `[s]` for samples of a few dozen ascending frames; frames near one another share an input. However many
+ * frames are wanted, `samples` takes them in processes of bounded size.
+ */
 export function sampleGraph(input: MediaInput, frames: readonly number[], options: SampleOptions = {}, firstInput = 0): { inputs: string[]; graph: string } {
-  const groups: number[][] = []
-  for (const f of frames) {
-    const last = groups.at(-1)
-    if (last && f - (last.at(-1) ?? 0) <= nearby) last.push(f)
-    else groups.push([f])
-  }
+  return groupGraph(input, nearGroups(frames), options, firstInput)
+}
+
+function groupGraph(input: MediaInput, groups: readonly number[][], options: SampleOptions, firstInput = 0): { inputs: string[]; graph: string } {
   const place = placed(options)
   const chains: string[] = []
   const inputs: string[] = []
@@ -65,9 +81,18 @@ export const splitSamples = (raw: Uint8Array): Uint8Array[] =>
  * ends early. Frames near one another come from one process.
  */
 export async function samples(input: MediaInput, frames: readonly number[], options: SampleOptions = {}): Promise<Uint8Array[]> {
-  const { inputs, graph } = sampleGraph(input, frames, options)
-  const wanted = ['-filter_complex', graph, '-map', '[s]', '-fps_mode', 'passthrough', '-f', 'rawvideo', '-']
-  return splitSamples(await output('ffmpeg', ['-nostdin', '-loglevel', 'error', ...inputs, ...wanted], options.signal))
+  const out: Uint8Array[] = []
+  const groups = nearGroups(frames)
+  for (let i = 0; i < groups.length; i += mostInputs) {
+    const some = groups.slice(i, i + mostInputs)
+    const { inputs, graph } = groupGraph(input, some, options)
+    const wanted = ['-filter_complex', graph, '-map', '[s]', '-fps_mode', 'passthrough', '-f', 'rawvideo', '-']
+    const got = splitSamples(await output('ffmpeg', ['-nostdin', '-loglevel', 'error', ...inputs, ...wanted], options.signal))
+    out.push(...got)
+    // The file has ended: what comes after would stand in the place of what is missing.
+    if (got.length < some.reduce((n, g) => n + g.length, 0)) break
+  }
+  return out
 }
 
 /** Samples of every `every`th frame of a whole file, from its first on, from one decode. */

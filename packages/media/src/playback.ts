@@ -5,7 +5,7 @@ import type { SoundPart } from '@naranja/core/plan'
 import { type Rate, rateFraction } from '@naranja/core/time'
 import { fed } from './feeds.ts'
 import { leadOf, type MediaInput } from './input.ts'
-import { masterSampleRate, runsInRealTime, type SoundSource } from './render.ts'
+import { masterSampleRate, runsInRealTime, type SoundSource } from './mix.ts'
 import { channelInput, inPlace, soundInputs, wholeSound } from './sound.ts'
 
 export interface Piece {

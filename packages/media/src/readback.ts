@@ -11,7 +11,10 @@ import { mediaError } from './run.ts'
 export interface SoundBack {
   readonly channels: number
   readonly rate: number
+  /** From its first sample to its end. */
   readonly seconds: number
+  /** When its first sample is heard, in seconds. */
+  readonly begin: number
 }
 
 export interface ReadBack {
@@ -28,6 +31,8 @@ export interface ReadBack {
   readonly times: readonly number[]
   /** Ticks per second. */
   readonly tick: Rate
+  /** When the last picture ends, in ticks. */
+  readonly end: number
   readonly sound: readonly SoundBack[]
   /** Every tag of the file and of its streams, their keys in small letters; the first one found wins. */
   readonly tags: ReadonlyMap<string, string>
@@ -74,7 +79,7 @@ function streamsOf(text: string): Stream[] {
 }
 
 /** What the packet list says of the picture. */
-export function readPackets(text: string): Pick<ReadBack, 'width' | 'height' | 'pixelAspect' | 'codec' | 'times' | 'tick'> {
+export function readPackets(text: string): Pick<ReadBack, 'width' | 'height' | 'pixelAspect' | 'codec' | 'times' | 'tick' | 'end'> {
   const video = streamsOf(text).find((s) => s.kind === 'video')
   const [width = 0, height = 0] = (video?.heading('dimensions') ?? '').split('x').map(Number)
   const [across = 0, down = 0] = (video?.heading('sar') ?? '').split('/').map(Number)
@@ -85,7 +90,29 @@ export function readPackets(text: string): Pick<ReadBack, 'width' | 'height' | '
     codec: video?.heading('codec_id') ?? '',
     times: (video?.packets ?? []).map((p) => p.pts).sort((a, b) => a - b),
     tick: video?.tick ?? rate(1),
+    end: (video?.packets ?? []).reduce((most, p) => Math.max(most, p.pts + p.duration), 0),
   }
+}
+
+/** Whether a moment of a file, in its ticks, is where frame `n` begins. Where the ticks of the wrapper cannot say it, one tick off is right. */
+function beginsAt(ticks: number, n: number, tick: Rate, r: Rate): boolean {
+  const off = ticks * r.num * tick.den - n * r.den * tick.num
+  return (tick.num * r.den) % (tick.den * r.num) === 0 ? off === 0 : Math.abs(off) <= r.num * tick.den
+}
+
+/** The first frame that does not stand at exactly n / rate, counted from the file's first; -1 where each does. */
+export function misplaced(b: Pick<ReadBack, 'times' | 'tick'>, r: Rate): number {
+  const first = b.times[0] ?? 0
+  return b.times.findIndex((t, i) => !beginsAt(t - first, i, b.tick, r))
+}
+
+/** Whether the last picture ends where a next one would begin. */
+export const endsInTime = (b: Pick<ReadBack, 'times' | 'tick' | 'end'>, r: Rate): boolean => beginsAt(b.end - (b.times[0] ?? 0), b.times.length, b.tick, r)
+
+/** Samples by which sound begins after the picture does, and by which it ends after `seconds` of picture. */
+export function soundBeside(b: Pick<ReadBack, 'times' | 'tick'>, s: SoundBack, seconds: number): { begin: number; end: number } {
+  const first = ((b.times[0] ?? 0) * b.tick.den) / b.tick.num
+  return { begin: (s.begin - first) * s.rate, end: (s.seconds - seconds) * s.rate }
 }
 
 const layouts: Record<string, number> = {
@@ -110,6 +137,7 @@ const soundOf = (packets: string, said: string): SoundBack[] => {
       seconds: s.packets.length
         ? ((s.packets.reduce((most, p) => Math.max(most, p.pts + p.duration), 0) - (s.packets[0]?.pts ?? 0)) * s.tick.den) / s.tick.num
         : 0,
+      begin: ((s.packets[0]?.pts ?? 0) * s.tick.den) / s.tick.num,
     }))
 }
 

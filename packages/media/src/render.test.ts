@@ -6,7 +6,7 @@ import { join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip, readEdgeCode } from '@naranja/core/edgecode'
 import type { Layer, Part } from '@naranja/core/plan'
 import { specOf } from '@naranja/core/specs'
-import { type Rate, rate, rateFraction, sourceFrame, type Step, stepOf } from '@naranja/core/time'
+import { type Rate, rate, rateFraction, rateText, sourceFrame, type Step, stepOf } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { ffmpeg, output, type RenderSource, type RenderTarget, renderPart } from './index.ts'
 
@@ -112,6 +112,37 @@ describe('a part of one source', () => {
   ] as const)('shows for each record frame the source frame at or before it in time: %s', async (_name, id, first, k, speed) => {
     const [seen, expected] = await shows(layer(id, first, k, speed), 24)
     expect(seen).toEqual(expected)
+  })
+
+  const speeds: Step[] = [
+    { num: 1, den: 1 },
+    { num: 1, den: 2 },
+    { num: 2, den: 1 },
+    { num: 4, den: 1 },
+    { num: 1, den: 3 },
+    { num: 3, den: 2 },
+    { num: 14386, den: 24000 },
+    { num: 0, den: 1 },
+  ]
+  const cutRates = [rate(24000, 1001), rate(25), rate(30000, 1001), rate(60000, 1001)]
+  it.each(cutRates.map((r) => [rateText(r), r] as const))('is any source at any speed, forwards and backwards, in a cut at %s', async (_text, r) => {
+    const wrong: string[] = []
+    for (const id of ['23.976', '50'])
+      for (const speed of speeds)
+        for (const sign of [1, -1]) {
+          if (speed.num === 0 && sign < 0) continue
+          const step = stepOf((sources.get(id) as RenderSource).rate, r, { num: sign * speed.num, den: speed.den })
+          const [n, k] = [9, 4]
+          const l: Layer = { kind: 'clip', eventId: 'e', clipId: id, first: sign < 0 ? (id === '50' ? 158 : 88) : 2, k, step }
+          const path = join(folder, `${id} ${rateText(r)} ${sign * speed.num} ${speed.den}.mov`)
+          const expected = Array.from({ length: n }, (_, j) => sourceFrame(l.first, k + j, step))
+          const seen = await renderPart(part(n, l), path, spec, { ...target, rate: r }, sources)
+            .then(() => read(path))
+            .then((codes) => codes.map((c) => c?.frame ?? -1).join(' '))
+            .catch((e: Error) => e.message)
+          if (seen !== expected.join(' ')) wrong.push(`${id} at ${sign * speed.num}/${speed.den}: ${seen}, not ${expected.join(' ')}`)
+        }
+    expect(wrong).toEqual([])
   })
 
   it('fails where the source ends before the part does', async () => {

@@ -1,15 +1,16 @@
 /** Renders a plan: part by part into ProRes segments, then joined without coding again. */
 import { createHash } from 'node:crypto'
-import { mkdir, open, rename, rm, writeFile } from 'node:fs/promises'
+import { mkdir, rename, rm, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { fit, type Size } from '@naranja/core/framing'
 import { length as partLength, type Rate, rateFraction, sourceFrame, sourceLength, type Step } from '@naranja/core/time'
-import type { Layer, Part, SoundPart } from '@naranja/core/plan'
-import { colourTags, scaleFilter, videoArgs } from './filters.ts'
+import type { Layer, Part } from '@naranja/core/plan'
+import { bt709, colourArgs, colourFilter, scaleFilter, videoArgs } from './filters.ts'
 import { exists, partName } from './files.ts'
 import { firstPicture, inputArgs, type MediaInput, plainName } from './input.ts'
-import { channelInput, inPlace } from './sound.ts'
+import { feedName } from './feeds.ts'
+import { interleaved, masterSampleRate } from './mix.ts'
 import { ffmpeg, output, type RunOptions } from './run.ts'
 import type { Spec } from '@naranja/core/specs'
 
@@ -37,8 +38,9 @@ export function tempoChain(step: Step, k: number, n: number, target: Rate): stri
   if (step.num === 0) return `trim=end_frame=1,loop=loop=${n - 1}:size=1:start=0,${settb},setpts=N`
   const num = Math.abs(step.num)
   const phase = Number((BigInt(k) * BigInt(num)) % BigInt(step.den))
-  // Frame i of the source begins (i × den − phase) / num record frames after the part begins; `fps` takes the last one begun.
-  return `settb=expr=${target.den}/${target.num * num},setpts=N*${step.den}-${phase},fps=${rateFraction(target)}:round=up:start_time=0,trim=end_frame=${n},${settb},setpts=N`
+  // Frame i of the source is the one shown from record frame ceil((i × den − phase) / num) of the part on, and `fps` takes the last of those begun:
+  // in whole record frames, for no rate and speed together need a finer clock than FFmpeg has.
+  return `${settb},setpts=ceil((N*${step.den}-${phase})/${num}),fps=${rateFraction(target)}:start_time=0,trim=end_frame=${n},${settb},setpts=N`
 }
 
 const stripFile = async (code: number, from: number, n: number, target: RenderTarget): Promise<string> => {
@@ -106,6 +108,7 @@ async function layerGraph(
   // Frames from the one shown first to the one shown last, both included.
   const span = Math.abs(sourceFrame(layer.first, layer.k + n - 1, layer.step) - sourceFrame(layer.first, layer.k, layer.step)) + 1
   const from = reverse ? at - span + 1 : at
+  if (from < 0) throw new Error(`Frame ${from} of clip ${layer.clipId} was asked for: frames count from its first, 0.`)
   const turn = reverse
     ? `trim=end_frame=${span},reverse,`
     : layer.step.num === layer.step.den || layer.step.num === 0
@@ -174,15 +177,15 @@ export async function renderPart(
         '-y',
         ...inputs,
         '-filter_complex',
-        graph,
+        `${graph};[v]${colourFilter(bt709)}[tagged]`,
         '-map',
-        '[v]',
+        '[tagged]',
         '-frames:v',
         String(n),
         '-fps_mode',
         'passthrough',
         ...videoArgs(spec),
-        ...colourTags,
+        ...colourArgs(bt709),
         '-r',
         rateFraction(target.rate),
         '-video_track_timescale',
@@ -204,104 +207,32 @@ export async function renderPart(
   }
 }
 
-/** Samples per second of a master's sound. */
-export const masterSampleRate = 48000
-const sampleOf = (frame: number, r: Rate): number => Math.floor((frame * r.den * masterSampleRate) / r.num)
-
-export interface SoundSource extends MediaInput {
-  readonly channels: number
-  readonly sampleRate: number
-  /** Samples by which the file starts after its first whole frame. */
-  readonly sampleOffset: number
-}
-
-/** Whether a part of sound plays as it was recorded, in a cut at `rate`. */
-export const runsInRealTime = (part: Pick<SoundPart, 'step'>, source: Pick<SoundSource, 'rate'>, rate: Rate): boolean =>
-  part.step.num * source.rate.den * rate.num === part.step.den * source.rate.num * rate.den
-
-/** One file of 32-bit samples per track, as long as the cut, silent where no event is. */
-export async function renderSound(
-  parts: readonly SoundPart[],
-  tracks: number,
-  frames: number,
-  rate: Rate,
-  sources: ReadonlyMap<string, SoundSource>,
-  folder: string,
-  signal?: AbortSignal,
-): Promise<string[]> {
-  await mkdir(folder, { recursive: true })
-  const total = sampleOf(frames, rate)
-  const paths: string[] = []
-  for (let t = 1; t <= tracks; t++) {
-    const path = join(folder, `A${t}.s32`)
-    const file = await open(path, 'w')
-    try {
-      await file.truncate(total * 4)
-      for (const part of parts.filter((p) => p.track === `A${t}`)) {
-        const source = sources.get(part.clipId)
-        if (!source || !runsInRealTime(part, source, rate)) continue
-        const n = sampleOf(part.out, rate) - sampleOf(part.in, rate)
-        const begin = part.first * source.rate.den * rate.num + part.k * rate.den * source.rate.num
-        const ahead = Math.round((source.reading?.offset ?? 0) * source.sampleRate)
-        const first = Math.max(0, ahead + Math.round((begin * source.sampleRate) / (source.rate.num * rate.num)) - source.sampleOffset)
-        const count = Math.ceil((n * source.sampleRate) / masterSampleRate) + 64
-        const at = channelInput(source, Math.min(t, source.channels) - 1)
-        const chain = `${inPlace},atrim=start_sample=${first}:end_sample=${first + count},asetpts=N/SR/TB,pan=mono|c0=c${at.channel},aresample=${masterSampleRate},atrim=end_sample=${n}`
-        const raw = await output(
-          'ffmpeg',
-          ['-nostdin', '-loglevel', 'error', ...at.args, '-map', at.stream, '-af', chain, '-f', 's32le', '-c:a', 'pcm_s32le', '-'],
-          signal,
-        )
-        await file.write(raw.subarray(0, n * 4), 0, Math.min(raw.length, n * 4), sampleOf(part.in, rate) * 4)
-      }
-    } finally {
-      await file.close()
-    }
-    paths.push(path)
-  }
-  return paths
-}
-
-/** Joins segments and sound into the master under a temporary name; nothing is coded again. */
+/**
+ * Joins segments, and the sound of each track, into the master under a temporary name; nothing is coded again. Frame n stands at exactly n / rate: times
+ * are written by count, for those of the segments are rounded one by one.
+ */
 export async function joinSegments(
   segments: readonly string[],
-  sound: readonly string[],
+  tracks: readonly string[],
   target: RenderTarget,
   timecode: string,
   part: string,
   options: RunOptions = {},
 ): Promise<void> {
   const list = join(target.work, 'segments.txt')
+  await mkdir(target.work, { recursive: true })
   await writeFile(list, segments.map((s) => `file '${s.replace(/'/g, "'\\''")}'\n`).join(''))
-  const inputs = sound.flatMap((s) => ['-f', 's32le', '-ar', String(masterSampleRate), '-ac', '1', '-i', s])
-  const join_ =
-    sound.length > 1 ? ['-filter_complex', `${sound.map((_, i) => `[${i + 1}:a]`).join('')}amerge=inputs=${sound.length}[a]`, '-map', '[a]'] : ['-map', '1:a']
+  const { num, den } = target.rate
+  const sound =
+    tracks.length > 0
+      ? ['-f', 's32le', '-ar', String(masterSampleRate), '-ac', String(tracks.length), '-i', feedName((signal) => interleaved(tracks, signal))]
+      : []
   await ffmpeg(
     [
-      '-y',
-      '-f',
-      'concat',
-      '-safe',
-      '0',
-      '-i',
-      list,
-      ...inputs,
-      ...join_,
-      '-map',
-      '0:v',
-      '-c:v',
-      'copy',
-      '-c:a',
-      'pcm_s24le',
-      '-timecode',
-      timecode,
-      '-video_track_timescale',
-      String(target.rate.num),
-      '-movflags',
-      '+write_colr',
-      '-f',
-      'mov',
-      `file:${part}`,
+      ...['-y', '-f', 'concat', '-safe', '0', '-i', list, ...sound],
+      ...['-map', '0:v', '-c:v', 'copy', '-bsf:v', `setts=time_base=1/${num}:pts=N*${den}:dts=N*${den}:duration=${den}`],
+      ...(sound.length ? ['-map', '1:a', '-c:a', 'pcm_s24le'] : []),
+      ...['-timecode', timecode, '-video_track_timescale', String(num), '-movflags', '+write_colr', '-f', 'mov', `file:${part}`],
     ],
     options,
   )
@@ -309,37 +240,3 @@ export async function joinSegments(
 
 /** A name for a segment that holds everything its picture depends on. */
 export const segmentKey = (facts: unknown): string => createHash('sha1').update(JSON.stringify(facts)).digest('hex')
-
-/** The sound of a finished file: samples per channel, and whether every one is zero. */
-export async function soundFacts(path: string): Promise<{ samples: number; channels: number; silent: boolean } | null> {
-  const probe = await output('ffprobe', [
-    '-v',
-    'error',
-    '-select_streams',
-    'a:0',
-    '-show_entries',
-    'stream=channels,duration_ts',
-    '-of',
-    'json',
-    `file:${path}`,
-  ])
-  const stream = (JSON.parse(probe.toString()) as { streams: { channels: number; duration_ts: number }[] }).streams[0]
-  if (!stream) return null
-  const raw = await output('ffmpeg', [
-    '-nostdin',
-    '-loglevel',
-    'error',
-    '-i',
-    `file:${path}`,
-    '-map',
-    '0:a:0',
-    '-af',
-    'aformat=sample_fmts=s16,astats=metadata=0:measure_perchannel=none',
-    '-f',
-    's16le',
-    '-ar',
-    '8000',
-    '-',
-  ])
-  return { samples: stream.duration_ts, channels: stream.channels, silent: raw.every((b) => b === 0) }
-}

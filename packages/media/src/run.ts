@@ -195,3 +195,18 @@ export async function output(command: 'ffmpeg' | 'ffprobe', args: readonly strin
   if (end.failed) throw mediaError(command, end.said, args)
   return end.out
 }
+
+/** Runs ffmpeg and gives what it writes to standard output piece by piece, each taken before the next is read. Throws a MediaError if it fails. */
+export async function streamed(args: readonly string[], onPiece: (piece: Buffer) => Promise<void>, signal?: AbortSignal): Promise<void> {
+  const child = started('ffmpeg', args, { tie: false, signal, keepOut: false, most: 0 })
+  try {
+    for await (const piece of child.stdout) await onPiece(piece as Buffer)
+  } catch (e) {
+    child.kill('SIGKILL')
+    await child.ended
+    throw e
+  }
+  const end = await child.ended
+  if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
+  if (end.failed) throw mediaError('ffmpeg', end.said, args)
+}

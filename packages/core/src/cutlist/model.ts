@@ -56,7 +56,7 @@ export interface CutEvent {
   readonly reel: string | null
   readonly clipName: string | null
   readonly sourceFile: string | null
-  /** Source timecode as written; at which rate it counts is known only with the source. Out is exclusive. */
+  /** Source timecode as written; at which rate it counts is known only with the source. Out is exclusive, also of events that run backwards: they show the last frame before it first. */
   readonly sourceIn: TimecodeDigits
   readonly sourceOut: TimecodeDigits
   /** Frames from midnight at the cut's rate; half-open. */

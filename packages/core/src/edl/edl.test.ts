@@ -67,7 +67,7 @@ describe('an event', () => {
     const speed = (line: string) => read(`${one}\n${line}`).value.events[0]?.speed
     expect(speed('M2   A001       050.0                10:00:00:00')).toEqual({ num: 50000, den: 25000 })
     expect(speed('M2   A001       -12.5                10:00:00:00')).toEqual({ num: -12500, den: 25000 })
-    expect(speed('M2   A001       000.0                10:00:00:00')).toEqual({ num: 0, den: 25000 })
+    expect(speed('M2   A001       000.0                10:00:00:00')).toEqual({ num: 0, den: 1 })
   })
   it('is told from titles, stills and mixes by its name', () => {
     const kind = (name: string, channel = 'V') =>
@@ -432,9 +432,30 @@ describe('rates', () => {
     const bad = line('003', 'A001', 'V', 'C', '10:00:00:00', '10:00:02:00', '23:00:02:00', '23:00:04:00')
     expect(events(bad, plain(1, 'A001', 0)).map((e) => e.recordIn)).toEqual([82_802 * 25, 90000])
   })
-  it('that are reversed may have their source out before its in', () => {
+  it.each([
+    ['M2   A001       -012.5                10:00:03:00', -1, 2],
+    ['M2   A001       -12.50                10:00:05:00', -1, 2],
+    ['M2   A001       - 12.5                10:00:05:00', -1, 2],
+    ['M2   A001       012.5-                10:00:05:00', -1, 2],
+    ['M2   A001       -12,5                 10:00:05:00', -1, 2],
+    ['M2   A001       (-12.5)               10:00:05:00', -1, 2],
+    ['M2   A001       +12.5                 10:00:03:00', 1, 2],
+    ['M2   A001       .5                    10:00:03:00', 1, 50],
+    ['M2   A001       12.                   10:00:03:00', 12, 25],
+    ['M2   A001       8.333                 10:00:03:00', 8333, 25_000],
+    ['M2   A001       000.0                 10:00:03:00', 0, 1],
+    ['M2   A001       -0                    10:00:03:00', 0, 1],
+    ['M2   A001       -012.5', -1, 2],
+    ['M2              050.0                 10:00:03:00', 2, 1],
+  ])('are read as they are spelled: %s', (m2, num, den) => {
+    const [e] = events(line('001', 'A001', 'V', 'C', '10:00:03:00', '10:00:05:00', '01:00:00:00', '01:00:04:00'), m2)
+    const { num: n = 9, den: d = 9 } = e?.speed ?? {}
+    expect([n * den, Object.is(n, -0)]).toEqual([d * num, false])
+  })
+  it('that are reversed may have their source out before its in: the range is the same', () => {
     const back = line('001', 'A001', 'V', 'C', '10:00:05:00', '10:00:03:00', '01:00:00:00', '01:00:02:00')
-    expect(events(back, 'M2   A001       -25.0                10:00:05:00')).toHaveLength(1)
+    const [e] = events(back, 'M2   A001       -25.0                10:00:05:00')
+    expect([e?.sourceIn, e?.sourceOut].map((t) => t && timecodeText(t))).toEqual(['10:00:03:00', '10:00:05:00'])
     expect(read(back).problems.map((p) => p.code)).toContain('source-order')
   })
 })

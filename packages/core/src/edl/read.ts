@@ -96,7 +96,8 @@ function speedOf(text: string, r: Rate, perLabel: number, source: number | null,
   const thousandths = Math.round(Number(text) * 1000)
   const whole = nominal(r) / perLabel
   const plain = { num: thousandths, den: whole * 1000 }
-  if (r.den === 1 || thousandths === 0) return plain
+  if (thousandths === 0) return { num: 0, den: 1 }
+  if (r.den === 1) return plain
   const written = 10 ** -(/\.(\d+)$/.exec(text)?.[1]?.length ?? 0)
   const near = [whole, r.num / r.den / perLabel].flatMap((base) => {
     const percent = Math.round(thousandths / 10 / base)
@@ -357,8 +358,7 @@ export function readEdl(text: string, options: EdlOptions): EdlResult {
   dropOutgoing()
   overMidnight(drafts, dayFrames(r, dropped), nominal(r) * 3600)
 
-  const backwards = (d: Draft) =>
-    compareLabels(d.sourceOut, d.sourceIn) < 0 && !(d.sourceIn.h === 23 && d.sourceOut.h === 0) && !(d.speed !== null && Number(d.speed) < 0)
+  const backwards = (d: Draft) => comesBefore(d.sourceOut, d.sourceIn) && !(d.speed !== null && Number(d.speed) < 0)
   const events = drafts.flatMap((d, i) => {
     if (backwards(d)) {
       leaveOut(
@@ -397,6 +397,9 @@ function overMidnight(drafts: readonly Draft[], day: number, hour: number): void
   }
 }
 
+/** Whether a label lies before another; one in the first hour of a day lies behind those of the hour before midnight. */
+const comesBefore = (a: TimecodeDigits, b: TimecodeDigits): boolean => compareLabels(a, b) < 0 && !(b.h === 23 && a.h === 0)
+
 /** The line on which an event's own line stands, among its lines. */
 const lineOf = (d: Draft, lines: readonly string[]): number => {
   for (let n = d.firstLine; n <= d.lastLine; n++) if (lines[n - 1]?.trim() === d.text) return n
@@ -426,11 +429,14 @@ function finish(d: Draft, all: readonly Draft[], index: number, r: Rate, perLabe
   const speed = d.speed === null ? null : speedOf(d.speed, r, perLabel, sourceFrames(d, r), d.recordOut - d.recordIn)
   const cdl = d.sop || d.saturation !== null ? { ...plainCdl, ...d.sop, saturation: d.saturation ?? 1 } : null
   // A split moves the in-point of one side, unless lines of its own say where it begins.
+  // One that runs backwards may have its range written so too.
+  const turned = Number(d.speed) < 0 && comesBefore(d.sourceOut, d.sourceIn)
+  const [sourceIn, sourceOut] = turned ? [d.sourceOut, d.sourceIn] : [d.sourceIn, d.sourceOut]
   const apart = d.split && [all[index - 1], all[index + 1]].some((o) => o?.number === d.number && o.recordIn !== d.recordIn)
   return d.channels.map((track): CutEvent => {
     const medium = track.startsWith('V') ? 'picture' : 'sound'
     const delay = d.split && !apart && d.split.medium === medium && d.recordIn + d.split.frames < d.recordOut ? d.split.frames : 0
-    const from = delay ? framesOf(d.sourceIn, r) : null
+    const from = delay ? framesOf(sourceIn, r) : null
     const event: CutEvent = {
       id: '',
       number: d.number,
@@ -440,8 +446,8 @@ function finish(d: Draft, all: readonly Draft[], index: number, r: Rate, perLabe
       reel,
       clipName: name,
       sourceFile: d.sourceFile,
-      sourceIn: from === null ? d.sourceIn : digitsAt(from + delay, r, d.sourceIn.drop),
-      sourceOut: d.sourceOut,
+      sourceIn: from === null ? sourceIn : digitsAt(from + delay, r, sourceIn.drop),
+      sourceOut,
       recordIn: d.recordIn + (from === null ? 0 : delay),
       recordOut: d.recordOut,
       transition: d.transition,

@@ -45,6 +45,21 @@ const plainKey = (key: string): string =>
     .replace(/_/g, ' ')
     .replace(/\s+IS$/, '')
 
+const rateForm = /^[+-]?(\d+([.,]\d*)?|[.,]\d+)-?$/
+/**
+ * A motion line: M2, reel, frames a second, timecode. The sign may stand apart from its number or behind it, the decimals behind a comma, and the reel or
+ * the timecode may be left out.
+ */
+function speedRemark(line: string): Remark {
+  const words = line.trim().split(/\s+/).slice(1)
+  if (/^\(?[+-]?\d{1,2}[:;.]\d{2}[:;.]\d{2}[:;.,]\d{2,3}\)?$/.test(words.at(-1) ?? '')) words.pop()
+  const written = words.pop()?.replace(/^\((.*)\)$/, '$1') ?? ''
+  if (!rateForm.test(written)) return { kind: 'bad', code: 'speed', text: 'The speed needs a reel, frames a second and a timecode' }
+  const sign = /^[+-]$/.test(words.at(-1) ?? '') ? words.pop() : ''
+  const amount = written.replace(/[+-]/g, '').replace(',', '.')
+  return { kind: 'speed', reel: words.join(' '), rate: `${sign === '-' || written.includes('-') ? '-' : ''}${amount}` }
+}
+
 /**
  * What one line says; null for remarks that nothing here depends on. ASC_SOP and ASC_SAT as the ASC CDL 1.2 carries them in
  * lists: slope and saturation at least 0, power above 0.
@@ -61,11 +76,7 @@ export function remarkOf(line: string): Remark | null {
   }
   const head = line.slice(0, 20).toUpperCase()
   if (head.startsWith('M2')) {
-    const words = line.split(/\s+/)
-    const rate = words.at(-2) ?? ''
-    return words.length > 2 && /^[+-]?\d+(\.\d+)?$/.test(rate)
-      ? { kind: 'speed', reel: words.slice(1, -2).join(' '), rate }
-      : { kind: 'bad', code: 'speed', text: 'The speed needs a reel, frames a second and a timecode' }
+    return speedRemark(line)
   }
   if (head.startsWith('AUD') && /^AUD(\s+\d{1,2})+$/i.test(line)) return { kind: 'channels', tracks: (line.match(/\d+/g) ?? []).map((n) => `A${Number(n)}`) }
   if (head.startsWith('SPLIT')) {

@@ -52,8 +52,7 @@ export function cutToEdl(cut: Cut, point: (e: CutEvent) => Pointed | null, optio
   const sourceIn = (e: CutEvent): { frames: number; exact: boolean; drop: boolean } => {
     const file = files.get(e)
     if (!file) return { ...labelFrames(e, r), drop: e.sourceIn.drop }
-    const first = e.speed && e.speed.num < 0 ? file.range.out - 1 : file.range.in
-    const t = digitsAt(first, file.rate, file.drop)
+    const t = digitsAt(file.range.in, file.rate, file.drop)
     const f = (t.f * nominal(r)) / nominal(file.rate)
     return { frames: framesOf({ ...t, f: Math.floor(f) }, r) ?? 0, exact: Number.isInteger(f), drop: file.drop }
   }

@@ -269,9 +269,9 @@ describe('a list that points elsewhere', () => {
     expect(text).toContain('001  LONG_REEL_NAME V     C        00:00:00:10 00:00:02:10 01:00:00:00 01:00:02:00')
     expect(text).toContain('* SOURCE FILE: /p/p.mov')
   })
-  it('begins with the last frame where the event runs backwards', () => {
+  it('gives the range that is shown where the event runs backwards, too', () => {
     const reversed = { ...cut, events: cut.events.map((e) => ({ ...e, speed: { num: -1, den: 1 } })) }
-    expect(cutToEdl(reversed, () => file).files[0]?.text).toContain('00:00:02:09')
+    expect(cutToEdl(reversed, () => file).files[0]?.text).toContain('00:00:00:10 00:00:02:10 01:00:00:00')
     const clip = JSON.parse(cutToOtio(reversed, () => file).text).tracks.children[0].children[0]
     expect(clip.source_range.start_time.value).toBe(10)
   })

@@ -1,7 +1,7 @@
 /** A cut as OpenTimelineIO. */
 import type { Cut, CutEvent, Marker } from '../cutlist/index.ts'
 import { type OtioClip, type OtioGap, type OtioKept, type OtioTrack, writeOtio } from '../otio/index.ts'
-import { framesWithin, nominal, sourceLength, stepOf } from '../time/index.ts'
+import { framesWithin, nominal, stepOf } from '../time/index.ts'
 import type { Pointed } from './point.ts'
 
 const parsed = (text: string | undefined): unknown => {
@@ -75,10 +75,10 @@ function clipOf(e: CutEvent, cut: Cut, file: Pointed | null, cutOff: number, los
   const step = stepOf(rate, cut.rate, e.speed ?? undefined)
   const length = e.recordOut - e.recordIn - cutOff
   const skipped = Math.floor((cutOff * Math.abs(step.num)) / step.den)
-  // A clip that runs backwards shows the last frame of its range first.
+  // Of a clip that runs backwards, what is cut off at the head are the last frames of its range.
   const first = file ? file.range.in : framesWithin(e.sourceIn, rate)
   const backwards = step.num < 0
-  const own = file ? first + (backwards ? 0 : skipped) : backwards ? first - skipped - sourceLength(length, step) + 1 : first + skipped
+  const own = backwards ? first : first + skipped
   const old = file ? undefined : parsed(e.otio?.references)
   if (!file && !e.sourceRate && e.sourceIn.f >= nominal(rate)) lose(e, `its source timecode counts more than ${nominal(rate)} frames a second.`)
   if (e.sourceIn.drop && !file) lose(e, 'that its source timecode is drop-frame.')

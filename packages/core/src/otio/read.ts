@@ -293,8 +293,11 @@ export function readOtio(text: string, options: OtioOptions): OtioResult {
     const head = (into * sourceRate.num * r.den * Math.abs(scalar)) / (sourceRate.den * r.num)
     first += Math.round(head)
     const span = sourceLength(length, step)
-    // A clip that runs backwards shows the last frame of its range first.
-    if (speed && speed.num < 0) first += span - 1
+    // Of a clip that runs backwards, what is cut off at the head are the last frames of its range.
+    if (speed && speed.num < 0 && range) {
+      const whole = Math.ceil((framesAt(range.duration, r) * sourceRate.num * r.den * Math.abs(scalar)) / (sourceRate.den * r.num) - 1e-6)
+      first += whole - 2 * Math.round(head) - span
+    }
     const url = textOf(reference?.target_url)
     const name = made ? null : (textOf(o.name) ?? refName)
     const file = schemaOf(reference) === 'ImageSequenceReference' ? sequenceName(reference as JsonObject) : url && fileOf(url)
@@ -313,7 +316,7 @@ export function readOtio(text: string, options: OtioOptions): OtioResult {
     const cdl = medium === 'picture' ? cdlIn(o.metadata) : null
     const lines = linesOf(o)
     const day = 86_400 * nominal(sourceRate)
-    const lastFrame = speed && speed.num < 0 ? first + 1 : first + span
+    const lastFrame = first + span
     events.push({
       ...{ id: '', number: nextNumber(track), track, medium, kind, reel, clipName: name, sourceFile: file },
       sourceIn: digitsAt(((first % day) + day) % day, sourceRate),

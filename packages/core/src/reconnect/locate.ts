@@ -66,8 +66,7 @@ function elsewhere(event: CutEvent, clip: ClipFacts, cutRate: Rate, found: Locat
     clip.rate,
     0,
   )
-  const backwards = event.speed !== null && event.speed.num < 0
-  return from === null || clip.start <= clip.frames ? null : at(backwards ? from - length + 1 : from, { countedAt: 'file', hours: undefined })
+  return from === null || clip.start <= clip.frames ? null : at(from, { countedAt: 'file', hours: undefined })
 }
 
 function located(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount): Located | null {
@@ -80,8 +79,13 @@ function located(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceC
     const day = dayFrames(clip.rate, drop)
     // A clip may run over midnight, where its timecode begins anew.
     if (clip.start !== null && first < 0 && first + day < clip.frames) first += day
-    const reverse = event.speed !== null && event.speed.num < 0
-    const range = reverse ? { in: first - span + 1, out: first + 1 } : { in: first, out: first + span }
+    const range = shownOf(
+      event,
+      first,
+      span,
+      () => (how === 'file' ? null : labelled({ ...event, sourceIn: event.sourceOut }, clip, cutRate, how, drop)),
+      frames,
+    )
     const missing = { before: Math.max(0, -range.in), after: Math.max(0, range.out - clip.frames) }
     return { range, countedAt: how, missing, outside: range.out <= 0 || range.in >= clip.frames }
   }
@@ -102,6 +106,17 @@ function located(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceC
   if (list && list.missing.before + list.missing.after === 0) return list
   const source = at('source')
   return source && (!list || source.missing.before + source.missing.after === 0) ? source : list
+}
+
+/**
+ * The frames that an event shows of its source range, which begins at `first`. Backwards the last of the range is shown first, so that it is the end of the
+ * range that counts, where the list writes one (`end` and `from` in the same count); otherwise it is as long as what is shown.
+ */
+function shownOf(event: CutEvent, first: number, span: number, end: () => number | null, from: number): FrameRange {
+  if (event.speed === null || event.speed.num >= 0) return { in: first, out: first + span }
+  const last = end()
+  const written = last === null || last <= from ? span : last - from
+  return { in: first + written - span, out: first + written }
 }
 
 /** Frames from midnight that the event's source label names, at the clip's rate. */
@@ -129,8 +144,7 @@ function byCopy(event: CutEvent, clip: ClipFacts, copy: CopyTime, cutRate: Rate)
   if (copy.start !== null && n < 0 && n + day < copy.frames) n += day
   const length = event.recordOut - event.recordIn
   const span = sourceLength(length, stepOf(cutRate, cutRate, event.speed ?? undefined))
-  const reverse = event.speed !== null && event.speed.num < 0
-  const own = reverse ? { in: n - span + 1, out: n + 1 } : { in: n, out: n + span }
+  const own = shownOf(event, n, span, () => framesOf({ ...event.sourceOut, drop: copy.start === null ? event.sourceOut.drop : copy.drop }, cutRate), label)
   if (own.in < 0 || own.out > copy.frames) return null
   const plain = event.speed === null || event.speed.num === event.speed.den
   const step = stepOf(clip.rate, cutRate)

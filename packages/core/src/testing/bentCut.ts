@@ -29,7 +29,7 @@ interface Draft {
   /** Source frames from midnight at the clip's rate. */
   at: number
   counted?: Rate
-  /** It runs backwards from there. */
+  /** It runs backwards through the range that begins there. */
   backwards?: boolean
   /** `at` counts from the clip's first frame. */
   fromFirst?: boolean
@@ -134,14 +134,7 @@ export function bentWays(clips: readonly ClipFacts[], each: number, seed: number
   const plain = (c: ClipFacts): Draft => ({ reel: c.reel, clipName: c.name, at: inside(c) })
   type Made = { clip: ClipFacts; draft: Draft; undecidable?: boolean; gone?: boolean; length?: number }
   const ways: readonly [string, Rate, () => Made][] = [
-    [
-      'as it was, some of them backwards',
-      pal,
-      () =>
-        ((clip) => ({ clip, draft: pick(4) ? plain(clip) : { ...plain(clip), at: (clip.start ?? 0) + span + pick(clip.frames - span), backwards: true } }))(
-          any(cameras),
-        ),
-    ],
+    ['as it was, some of them backwards', pal, () => ((clip) => ({ clip, draft: pick(4) ? plain(clip) : { ...plain(clip), backwards: true } }))(any(cameras))],
     [
       'another extension and a path',
       pal,
@@ -240,12 +233,7 @@ export function bentWays(clips: readonly ClipFacts[], each: number, seed: number
       const shown = draft.counted ? digitsFrames(counted, clip) : draft.fromFirst ? draft.at : draft.at - (clip.start ?? 0)
       const length = Math.ceil((span * clip.rate.num * r.den) / (clip.rate.den * r.num))
       const twins = clips.filter((c) => c.contentId === clip.contentId && !c.isCopy).map((c) => c.id)
-      truths.set(
-        id,
-        gone
-          ? { clipIds: [], range: null, undecidable }
-          : { clipIds: twins, range: draft.backwards ? { in: shown - length + 1, out: shown + 1 } : { in: shown, out: shown + length }, undecidable },
-      )
+      truths.set(id, gone ? { clipIds: [], range: null, undecidable } : { clipIds: twins, range: { in: shown, out: shown + length }, undecidable })
       return {
         ...{
           id,
@@ -258,7 +246,7 @@ export function bentWays(clips: readonly ClipFacts[], each: number, seed: number
           sourceFile: draft.sourceFile ?? null,
         },
         sourceIn: { ...counted, drop: false },
-        sourceOut: { ...counted, drop: false },
+        sourceOut: { ...digitsAt(draft.at + (draft.backwards ? length : 0), clip.rate, clip.drop), drop: false },
         ...{
           recordIn: i * span,
           recordOut: (i + 1) * span,

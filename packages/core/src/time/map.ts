@@ -7,9 +7,22 @@ export interface Step {
   readonly den: number
 }
 
-/** The step of a source that plays in real time, times a speed (1/1 is as shot). */
+/** The step of a source that plays in real time, times a speed (1/1 is as shot); in lowest terms, `den` positive. */
 export function stepOf(source: Rate, record: Rate, speed: Step = { num: 1, den: 1 }): Step {
-  return { num: source.num * record.den * speed.num, den: source.den * record.num * speed.den }
+  const [num, den] = lowest(source.num * record.den, source.den * record.num)
+  const [a, b] = lowest(num, speed.den)
+  const [c, d] = lowest(speed.num, den)
+  const [e, f] = lowest(a * c, b * d)
+  return { num: e, den: f }
+}
+
+/** A fraction in lowest terms, its lower part positive. */
+function lowest(num: number, den: number): [number, number] {
+  let [a, b] = [Math.abs(num), Math.abs(den)]
+  while (b > 0) [a, b] = [b, a % b]
+  const g = (a || 1) * Math.sign(den || 1)
+  // Zero has no sign.
+  return [num / g + 0, den / g]
 }
 
 /** The source frame for record frame `k` of an event that begins at `first`: the one at or before it in time. */

@@ -36,7 +36,7 @@ function shownBy(e: CutEvent, cut: Cut): Shown {
   const r = e.sourceRate ?? cut.rate
   const first = framesWithin(e.sourceIn, r)
   const span = sourceLength(e.recordOut - e.recordIn, e.speed ?? { num: 1, den: 1 })
-  return e.speed && e.speed.num < 0 ? { event: e, in: first - span + 1, out: first + 1 } : { event: e, in: first, out: first + span }
+  return { event: e, in: first, out: first + span }
 }
 
 /** The clip that an event speaks of, as far as a list can say: its name, else its file, else its reel. */

@@ -1,22 +1,12 @@
 /** What stands on the disk, compared with what its spec promises. */
 import { checkFrame, displacement, sampleSize, type Stretch, stretches } from '@naranja/core/picture'
 import { codingOf, everyFrame, isRewrap, wrapperOf } from '@naranja/core/specs'
-import { formatFrames, framesOf, length, parseTimecode, type Rate, rateFraction, rateText } from '@naranja/core/time'
+import { formatFrames, framesOf, length, parseTimecode, rateFraction, rateText } from '@naranja/core/time'
 import { MediaError } from '../run.ts'
-import { type ReadBack, readBack, readSound, type SoundBack } from '../readback.ts'
+import { endsInTime, misplaced, readBack, readSound, soundBeside, type SoundBack } from '../readback.ts'
 import { colourOf } from './args.ts'
 import type { CheckPoint, CopyJob, CopyOutput, CopyReport } from './model.ts'
 import { checkPoints, near, readAgain } from './parts.ts'
-
-/** The first frame that does not stand where the rate puts it, counted from the file's first; -1 where each does. Where the file's ticks cannot say it, one tick off is right. */
-function misplaced(b: ReadBack, r: Rate): number {
-  const first = b.times[0] ?? 0
-  const exact = (b.tick.num * r.den) % (b.tick.den * r.num) === 0
-  return b.times.findIndex((t, i) => {
-    const off = (t - first) * r.num * b.tick.den - i * r.den * b.tick.num
-    return exact ? off !== 0 : Math.abs(off) > r.num * b.tick.den
-  })
-}
 
 const sameTag = (found: string, wanted: string): boolean => found === wanted || found === 'unknown' || found === ''
 
@@ -109,6 +99,7 @@ export async function checkCopy(files: CopyFiles, job: CopyJob, o: CopyOutput, c
     const { raster } = o.layout
     expect(b.times.length === n, `It has ${b.times.length} frames, ${n === length(job.range) ? `the original ${n}` : `not ${n}`}.`)
     expect(off < 0, `Its frame ${off} does not stand where a rate of ${rateFraction(r)} puts it.`)
+    expect(spec.wrapper === 'frames' || endsInTime(b, r), `Its last frame does not last as long as the others.`)
     if (w.carries.timecode) {
       const start = timecode ? framesOf(timecode, r) : null
       // MXF always counts; from zero where nothing is said.
@@ -151,12 +142,15 @@ export async function checkCopy(files: CopyFiles, job: CopyJob, o: CopyOutput, c
         const want = o.sound[i]
         expect(s.channels === want?.width, `Sound stream ${i + 1} has ${s.channels} channels, not ${want?.width}.`)
         expect(s.rate === o.sampleRate, `Sound stream ${i + 1} has ${s.rate} samples a second, not ${o.sampleRate}.`)
-        // Lossy and packed codings come in blocks, some of them with a lead that players leave out.
-        const room = spec.sound.coding === 'aac' || spec.sound.coding === 'flac' ? 0.2 : 1.5 / o.sampleRate + 1 / 1000
+        // Lossy and packed codings come in blocks, some of them with a lead that players leave out; Matroska counts in milliseconds.
+        const packed = spec.sound.coding === 'aac' || spec.sound.coding === 'flac'
+        const room = packed ? o.sampleRate / 5 : spec.wrapper === 'mkv' ? o.sampleRate / 500 : 0.5
+        const off = soundBeside(w.apart ? { times: [], tick: b.tick } : b, s, lasting)
         expect(
-          Math.abs(s.seconds - lasting) <= room,
-          `Sound stream ${i + 1} lasts ${s.seconds.toFixed(3)} s, the picture ${lasting.toFixed(3)} s at ${rateText(r)}.`,
+          Math.abs(off.begin) <= room,
+          `Sound stream ${i + 1} begins ${Math.round(Math.abs(off.begin))} samples ${off.begin < 0 ? 'before' : 'after'} the picture.`,
         )
+        expect(Math.abs(off.end) <= room, `Sound stream ${i + 1} lasts ${s.seconds.toFixed(3)} s, the picture ${lasting.toFixed(3)} s at ${rateText(r)}.`)
       })
   }
   const made = (frame: number): Uint8Array | null => b?.samples[again.indexOf(frame)] ?? null

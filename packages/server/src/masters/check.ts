@@ -6,16 +6,19 @@ import { checkFrame, sampleBytes } from '@naranja/core/picture'
 import { type Layer, type Part, type Plan, type PlanEvent, slicePart } from '@naranja/core/plan'
 import { formatFrames, rateText, sourceFrame } from '@naranja/core/time'
 import {
-  countFrames,
+  endsInTime,
+  isSilent,
   masterSampleRate,
+  misplaced,
   output,
   partGraph,
   probe,
+  readBack,
   type RenderSource,
   type RenderTarget,
   sampleFilter,
   samples,
-  soundFacts,
+  soundBeside,
 } from '@naranja/media'
 
 export interface CheckAsk {
@@ -48,11 +51,23 @@ export async function checkMaster(ask: CheckAsk): Promise<Checked> {
   const checks: z.infer<typeof CheckRow>[] = []
   const say = (code: string, passed: boolean, text: string) => checks.push({ code, passed, text })
   const t = await probe(Buffer.from(path), { projectRate: plan.rate, signal: ask.signal })
-  const frames = await countFrames(path)
+  const back = await readBack({ path: Buffer.from(path), sequence: null, rate: plan.rate }, [0], { signal: ask.signal })
+  const frames = back.times.length
   const n = (x: number) => x.toLocaleString('en')
   say('frames', frames === plan.length, frames === plan.length ? `${n(frames)} frames, as planned` : `${n(frames)} frames, ${n(plan.length)} were planned`)
   const rateRight = t.rate.num * plan.rate.den === plan.rate.num * t.rate.den
   say('rate', rateRight, `${rateText(t.rate)} fps${rateRight ? '' : `, ${rateText(plan.rate)} was planned`}`)
+  const off = misplaced(back, plan.rate)
+  const inTime = off < 0 && endsInTime(back, plan.rate)
+  say(
+    'times',
+    inTime,
+    inTime
+      ? 'every frame stands at its time: the rate is constant'
+      : off < 0
+        ? 'the last frame does not last as long as the others'
+        : `frame ${n(off)} does not stand where the rate puts it`,
+  )
   const rasterRight = t.width === plan.width && t.height === plan.height && t.pixelAspect === 1
   say(
     'raster',
@@ -63,18 +78,30 @@ export async function checkMaster(ask: CheckAsk): Promise<Checked> {
   const is = t.start === null ? 'without timecode' : `starts at ${formatFrames(t.start, t.rate, t.drop)}`
   say('start', t.start === plan.start, t.start === plan.start ? is : `${is}, ${wanted} was planned`)
   say('codec', t.codec === ask.codec, t.codec === ask.codec ? `${t.codec}, ${t.depth} bit ${t.chroma}` : `${t.codec}, ${ask.codec} was planned`)
-  const sound = await soundFacts(path)
   const expected = Math.floor((plan.length * plan.rate.den * masterSampleRate) / plan.rate.num)
   const on = (channels: number) => `${channels} ${channels === 1 ? 'channel' : 'channels'}`
-  const soundRight = sound?.samples === expected && sound.channels === ask.soundTracks
+  const [sound] = back.sound
+  const beside = sound && soundBeside(back, sound, expected / masterSampleRate)
+  const samplesThere = sound ? Math.round(sound.seconds * sound.rate) : 0
+  const soundRight =
+    sound?.rate === masterSampleRate && samplesThere === expected && sound.channels === ask.soundTracks && beside !== undefined && Math.abs(beside.begin) < 0.5
   say(
     'sound',
     soundRight,
     soundRight
-      ? `sound ends with the picture: ${n(expected)} samples on ${on(ask.soundTracks)}`
-      : `sound has ${n(sound?.samples ?? 0)} samples on ${on(sound?.channels ?? 0)}, ${n(expected)} on ${ask.soundTracks} were planned`,
+      ? `sound begins and ends with the picture: ${n(expected)} samples on ${on(ask.soundTracks)}`
+      : `sound has ${n(samplesThere)} samples on ${on(sound?.channels ?? 0)} and begins ${Math.round(beside?.begin ?? 0)} samples after the picture; ${n(expected)} on ${ask.soundTracks} were planned`,
   )
-  if (ask.silent) say('silent', sound?.silent === true, 'the cut has no sound of its own: the master is silent')
+  const { colour } = back
+  const tagsRight = colour.primaries === 'bt709' && colour.transfer === 'bt709' && colour.matrix === 'bt709' && colour.range === 'tv'
+  say(
+    'colour',
+    tagsRight,
+    tagsRight
+      ? 'tagged BT.709, limited range'
+      : `tagged ${colour.primaries}, ${colour.transfer}, ${colour.matrix}, ${colour.range}; BT.709, limited range was planned`,
+  )
+  if (ask.silent) say('silent', await isSilent(path, ask.signal), 'the cut has no sound of its own: the master is silent')
 
   const events = await checkPictures(ask)
   const bad = events.filter((e) => e.points.some((p) => !p.passed))

@@ -43,9 +43,9 @@ describe('the stages of an event', () => {
     const l = what === 'an end that is not there' ? { ...tied, range: { in: 10, out: 140 } } : tied
     expect(row(l, planned, [], facts).differs).toEqual(differs)
   })
-  it('compare the first frame shown where an event runs backwards', () => {
-    const sourceIn = { h: 10, m: 0, s: 1, f: 24, drop: false }
-    expect(row(tied, planned, [], { reel: null, speed: { num: -1, den: 1 }, sourceIn }).differs).toEqual([])
+  it('compare the end of the range, which is shown first, where an event runs backwards', () => {
+    const sourceOut = { h: 10, m: 0, s: 2, f: 0, drop: false }
+    expect(row(tied, planned, [], { reel: null, speed: { num: -1, den: 1 }, sourceOut }).differs).toEqual([])
   })
   it('point at the checked pull that holds its frames, counted from its own first', () => {
     expect(row(tied, planned, [pull]).conformed).toMatchObject({ name: 'A001C002_SF_000004-000059.mov', detail: 'pull  frames 6–45  handles 10 and 12' })

@@ -47,13 +47,12 @@ export function stagesOf(
     if (clip && link?.range) {
       const { in: from, out: to } = link.range
       const at = (f: number) => formatFrames((clip.start ?? 0) + f, clip.rate, clip.drop)
-      const first = event.speed && event.speed.num < 0 ? to - 1 : from
       const label = clip.start === null ? 'no timecode' : `${at(from)} – ${at(to)}`
       reconnected = { name: clip.name, detail: `${label}  ${clip.reel ?? clip.lane}  frames ${from}–${to - 1} of ${clip.frames}`, rest: false }
       if (name && stem(name).toLowerCase() !== stem(clip.name).toLowerCase()) differs.push('called otherwise')
       const [wanted, is] = [event.reel?.toLowerCase(), clip.reel?.toLowerCase()]
       if (wanted && is && wanted !== is) differs.push(is.startsWith(wanted) ? 'its reel cut short' : 'another reel')
-      if (clip.start !== null && plain(at(first)) !== plain(timecodeText(event.sourceIn))) differs.push('counted otherwise')
+      if (clip.start !== null && plain(at(event.speed && event.speed.num < 0 ? to : from)) !== plain(timecodeText(event.speed && event.speed.num < 0 ? event.sourceOut : event.sourceIn))) differs.push('counted otherwise')
       if (from < 0 || to > clip.frames) differs.push('reaches past its original')
     } else if (link && link.state !== 'none-needed') differs.push('tied to nothing')
     let conformed = nothing(p ? (p.block ?? (p.clipId ? '' : event.kind)) : 'not part of the picture')

@@ -1,0 +1,11 @@
+/** Files read by Debian's mediainfo, a reader that is not ours. */
+import { execa } from 'execa'
+
+export type Track = Readonly<Record<string, string>>
+
+/** What mediainfo says of a file, by kind of track (`General`, `Video`, `Audio`, `Other`); the first of each kind. */
+export async function mediainfo(path: string): Promise<Readonly<Record<string, Track>>> {
+  const { stdout } = await execa('mediainfo', ['--Full', '--Output=JSON', path])
+  const { media } = JSON.parse(stdout) as { media: { track: (Track & { '@type': string })[] } }
+  return Object.fromEntries(media.track.toReversed().map((t) => [t['@type'], t]))
+}
