@@ -35,6 +35,7 @@ const usage = `./naranja job --originals DIR [--originals DIR ...] --cut FILE [-
     [--source-count list|source]         the rate that source timecode is counted at; else whichever fits
     [--handles N] [--pulls DIR]          used ranges with N frames of handles (12), and lists that point at them
     [--master FILE] [--placeholders]     renders the cut; placeholders stand for titles and open events
+    [--missing placeholder|held]         where a clip ends before its event does: a placeholder, or the last frame held
     [--report FILE.json] [--project NAME]  --project keeps what was made in your own instance
 
 Exit: 0 done and verified, 1 another failure, 2 something given can't be used, 3 an event is open,
@@ -56,6 +57,7 @@ interface Options {
   pulls: string | null
   master: string | null
   placeholders: boolean
+  missing: 'placeholder' | 'held'
   report: string | null
   project: string | null
 }
@@ -80,6 +82,7 @@ async function readOptions(args: readonly string[]): Promise<Options> {
         pulls: text,
         master: text,
         placeholders: { type: 'boolean' },
+        missing: { type: 'string' },
         report: text,
         project: text,
       },
@@ -118,6 +121,8 @@ async function readOptions(args: readonly string[]): Promise<Options> {
     need(raster && Number(raster[1]) % 2 === 0 && Number(raster[2]) % 2 === 0, `"${values.raster}" (--raster) is no raster. Write even numbers, as 1920x1080.`)
   const count = values['source-count'] ?? 'auto'
   need(count === 'auto' || count === 'list' || count === 'source', `--source-count is list or source, not "${count}".`)
+  const missing = values.missing ?? 'placeholder'
+  need(missing === 'placeholder' || missing === 'held', `--missing is placeholder or held, not "${missing}".`)
   const handles = values.handles ?? '12'
   need(/^\d{1,3}$/.test(handles), `"${handles}" (--handles) is no number of frames.`)
   const set = (values.set ?? []).map((s) => {
@@ -148,6 +153,7 @@ async function readOptions(args: readonly string[]): Promise<Options> {
     pulls: values.pulls === undefined ? null : resolve(values.pulls),
     master,
     placeholders: values.placeholders ?? false,
+    missing: missing as Options['missing'],
     report: values.report === undefined ? null : resolve(values.report),
     project: values.project ?? null,
   }
@@ -433,6 +439,7 @@ class Run {
         folder: '',
         file: basename(path),
         placeholders: this.o.placeholders,
+        missing: this.o.missing,
       })
     } catch (e) {
       if (!(e instanceof ApiError) || e.code !== 'blocked') throw e

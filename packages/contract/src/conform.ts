@@ -21,6 +21,9 @@ export const PlanRow = z.object({
   /** The file of the intermediate that it is finished from; null where that is its original. */
   finishing: z.string().nullable(),
   block: z.string().nullable(),
+  /** Frames that its clip does not have; with `partial` the others can be rendered. */
+  missing: z.int(),
+  partial: z.boolean(),
   /** Its original cannot be read, and a checked intermediate that is here could stand for it. */
   couldFinish: z.boolean(),
 })
@@ -91,6 +94,8 @@ export const MasterRequest = TargetFolder.extend({
   file: z.string().min(1).max(200),
   from: z.enum(['originals', 'pulls']).default('originals'),
   placeholders: z.boolean().default(false),
+  /** What shows where a clip ends before its event does: a placeholder, like any other, or the last frame held. */
+  missing: z.enum(['placeholder', 'held']).default('placeholder'),
 })
 export const CheckRow = z.object({ code: z.string(), passed: z.boolean(), text: z.string() })
 export const EventCheck = z.object({
@@ -126,6 +131,8 @@ export const MasterReport = z.object({
   checks: z.array(CheckRow),
   events: z.array(EventCheck),
   placeholders: z.array(z.object({ eventId: z.string(), reason: z.string() })),
+  /** Events of which some frames do not exist, how many, and whether a picture beside them is held there. */
+  missing: z.array(z.object({ eventId: z.string(), frames: z.int(), held: z.boolean() })).default([]),
   /** Clips that were finished from an intermediate, as a person decided. */
   finishing: z.array(z.object({ clip: z.string(), copy: z.string(), eventIds: z.array(z.string()), decided: z.string() })).default([]),
   unconfirmed: z.array(z.string()),
@@ -139,7 +146,8 @@ export const MasterRow = z.object({
   cutId: Id,
   cut: z.string(),
   path: z.string(),
-  state: z.enum(['waiting', 'being-made', 'verified', 'failed-check', 'failed', 'cancelled']),
+  /** `unchecked`: rendered, but its check could not run. */
+  state: z.enum(['waiting', 'being-made', 'verified', 'unchecked', 'failed-check', 'failed', 'cancelled']),
   width: z.int(),
   height: z.int(),
   created: z.string(),

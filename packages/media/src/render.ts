@@ -238,5 +238,11 @@ export async function joinSegments(
   )
 }
 
+/** Counts the ways in which parts have been rendered: segments of an earlier one are made anew. */
+const renderVersion = 2
+
 /** A name for a segment that holds everything its picture depends on. */
-export const segmentKey = (facts: unknown): string => createHash('sha1').update(JSON.stringify(facts)).digest('hex')
+export const segmentKey = (facts: unknown): string =>
+  createHash('sha1')
+    .update(JSON.stringify([renderVersion, facts]))
+    .digest('hex')

@@ -138,7 +138,7 @@ import { previewOf } from './copies/preview.ts'
 import { addSpec, changeSpec, listSpecs, removeSpec, restoreSpec, setDefaultSpec, specVersions } from './copies/specs.ts'
 import { keptAnswer, keptAnswerText, lastingAnswer } from './answers.ts'
 import { cutChanges, cutDetail, cutText, importCut, listCuts, previewCut, removeCut, setEditPictures } from './cutlists/service.ts'
-import { listMasters, masterRow, startMaster } from './masters/service.ts'
+import { checkAgain, listMasters, masterRow, startMaster } from './masters/service.ts'
 import {
   applyDerivation,
   applyTable,
@@ -631,6 +631,7 @@ export function addRoutes(
   )
   app.get('/api/projects/:id/masters', { schema: { params: ById, response: gives(z.array(MasterRow)) } }, (req) => listMasters(ctx, req.params.id))
   app.get('/api/masters/:id', { schema: { params: ById, response: gives(MasterRow) } }, (req) => masterRow(ctx, req.params.id))
+  app.post('/api/masters/:id/check', { schema: { params: ById, response: gives(Started) } }, (req) => checkAgain(ctx, req.params.id))
   app.get('/api/masters/:id/report', { schema: { params: ById, response: gives(z.string()) } }, async (req, reply) => {
     const m = await masterRow(ctx, req.params.id)
     const name = `${m.path.slice(m.path.lastIndexOf('/') + 1).replace(/\.mov$/, '')} report.json`

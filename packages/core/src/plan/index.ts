@@ -2,5 +2,5 @@
 export * from './model.ts'
 export { notCarried } from './carried.ts'
 export { type CopyStanding, finishingFault } from './finishing.ts'
-export { blocked, makePlan, planEvents, type PlanMemo, type PlanOptions, planPulls, slicePart } from './plan.ts'
+export { blocked, framesThere, makePlan, planEvents, type PlanMemo, type PlanOptions, planPulls, slicePart } from './plan.ts'
 export { pointFrom, type Referred } from './refer.ts'

@@ -78,6 +78,8 @@ export interface PlanEvent {
   readonly recordIn: number
   readonly recordOut: number
   readonly clipId: string | null
+  /** Frames that its clip has. */
+  readonly clipFrames: number
   /** The event's own frames of the clip. */
   readonly source: FrameRange | null
   /** Where its steps through the clip begin, where they do not begin with its first frame. */
@@ -88,6 +90,8 @@ export interface PlanEvent {
   /** Frames wanted and there at either end of the used range, in frames of the clip. */
   readonly handles: { readonly wanted: number; readonly head: number; readonly tail: number } | null
   readonly dissolve: number
+  /** Frames of the cut for which the clip has none: past its ends, or missing in a sequence. What is there of the event is rendered. */
+  readonly missing: number
   /** Height of the picture at the finishing raster against the source's, in per cent. */
   readonly scale: number | null
   readonly notes: readonly PlanNote[]
@@ -96,6 +100,8 @@ export interface PlanEvent {
   /** Why no frame can be rendered for it as things stand; null where one can. */
   readonly block: string | null
   readonly placeholder: boolean
+  /** Only frames that are missing stand in its way, and not all are: the others are rendered. */
+  readonly partial: boolean
 }
 
 /** What is planned of each event. */

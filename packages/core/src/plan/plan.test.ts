@@ -167,9 +167,69 @@ describe('an event of the plan', () => {
     expect(plan.events[0]?.notes.map((n) => n.code)).toEqual(['other-rate', 'short-handles'])
   })
   it.each([
-    ['frames past the end', { clip: 'b', first: 90, length: 20 }, '10 frames of it do not exist in b.mov'],
-    ['numbers missing in a sequence', { clip: 's', first: 25, length: 10 }, '2 frames of it do not exist in s'],
+    ['frames past the end', { clip: 'b', first: 90, length: 20 }, 'it needs 10 frames beyond the end of b.mov'],
+    ['numbers missing in a sequence', { clip: 's', first: 25, length: 10 }, '2 of its frames are missing from s'],
   ])('that lacks %s stops the master', (_what, row, block) => expect(made([row]).plan.events[0]?.block).toBe(block))
+  it('that lacks some of its frames shows those there are; placeholders stand for the others alone, or the picture beside them is held', () => {
+    const row = { clip: 'b', first: 90, length: 20 }
+    const { plan } = made([row], { placeholders: true })
+    expect(plan.events[0]).toMatchObject({ missing: 10, partial: true, placeholder: true })
+    expect(plan.parts.map((p) => [p.in, p.out, p.layers[0].kind])).toEqual([
+      [0, 10, 'clip'],
+      [10, 20, 'placeholder'],
+    ])
+    const held = made([row], { missing: 'held' }).plan
+    expect([held.events[0]?.block, held.events[0]?.missing]).toEqual([null, 10])
+    expect([0, 9, 10, 19].map((f) => shows(held, f))).toEqual(['b90', 'b99', 'b99', 'b99'])
+  })
+  it('that begins before its clip, or is the outgoing side of a dissolve past its end, does so too', () => {
+    const early = made([{ clip: 'b', first: -5, length: 10 }], { missing: 'held' }).plan
+    expect([0, 4, 5, 9].map((f) => shows(early, f))).toEqual(['b0', 'b0', 'b0', 'b4'])
+    const { plan } = made(
+      [
+        { clip: 'b', first: 80, length: 16 },
+        { clip: 'a', first: 20, length: 30, dissolve: 10 },
+      ],
+      { placeholders: true },
+    )
+    expect(plan.parts.map((p) => [p.in, p.out, p.layers.map((l) => l.kind), p.mix?.from])).toEqual([
+      [0, 16, ['clip'], undefined],
+      [16, 20, ['clip', 'clip'], 0],
+      [20, 26, ['placeholder', 'clip'], 4],
+      [26, 46, ['clip'], undefined],
+    ])
+    expect([plan.events[0]?.missing, plan.events[0]?.block]).toEqual([0, 'it needs 6 frames beyond the end of b.mov'])
+  })
+  it('never shows a frame that its clip does not have, whatever stands for it', () => {
+    const row = fc.record({
+      clip: fc.constantFrom('a', 'b', 'h', 's'),
+      first: fc.integer({ min: -60, max: 320 }),
+      length: fc.integer({ min: 1, max: 90 }),
+      dissolve: fc.nat(20),
+    })
+    fc.assert(
+      fc.property(fc.array(row, { minLength: 1, maxLength: 6 }), fc.constantFrom('placeholder' as const, 'held' as const), (rows, missing) => {
+        const { plan } = made(
+          rows.map((r) => ({ ...r, dissolve: Math.min(r.dissolve, r.length) })),
+          { placeholders: true, missing },
+        )
+        let at = 0
+        for (const p of plan.parts) {
+          expect([p.in, p.out > p.in]).toEqual([at, true])
+          at = p.out
+          for (const l of p.layers) {
+            if (l.kind !== 'clip') continue
+            const clip = clips.get(l.clipId) as PlanClip
+            for (let j = 0; j < length(p); j++) {
+              const f = sourceFrame(l.first, l.k + j, l.step)
+              expect(f >= 0 && f < clip.frames && !clip.holes.includes(f), `${clip.id} ${f}`).toBe(true)
+            }
+          }
+        }
+        expect(at).toBe(plan.length)
+      }),
+    )
+  })
   it('warns of enlargement, gaps and overlaps', () => {
     const { plan } = made([
       { clip: 'b', first: 0, length: 20 },

@@ -13,6 +13,8 @@ export interface PlanOptions {
   readonly handles: number
   /** True lets open events, titles and the like become placeholders (for sound: silence). */
   readonly placeholders: boolean
+  /** Frames that a clip does not have: placeholders, as for other open events, or the picture beside them held. */
+  readonly missing?: 'placeholder' | 'held'
   /** Clips that a conform may not read now, with the reason (away, undecodable). */
   readonly unreadable?: ReadonlyMap<string, string>
 }
@@ -53,6 +55,20 @@ function cover(lower: readonly Part[], upper: readonly Part[]): Part[] {
 
 const frames = (n: number): string => `${n} ${n === 1 ? 'frame' : 'frames'}`
 
+/** Whether a clip has a frame. */
+const hasFrame = (clip: PlanClip, holes: ReadonlySet<number>, f: number): boolean => f >= 0 && f < clip.frames && !holes.has(f)
+
+/** What an event lacks, as a clause. */
+function lackText(clip: PlanClip, used: FrameRange, holes: number): string {
+  const [before, after] = [Math.max(0, Math.min(used.out, 0) - used.in), Math.max(0, used.out - Math.max(used.in, clip.frames))]
+  const parts = [...(before ? [`${frames(before)} before the start`] : []), ...(after ? [`${frames(after)} beyond the end`] : [])]
+  const inside = holes ? `${holes} of its frames ${holes === 1 ? 'is' : 'are'} missing from ${clip.name}` : ''
+  return [parts.length ? `it needs ${parts.join(' and ')} of ${clip.name}` : '', inside].filter(Boolean).join(', and ')
+}
+
+/** Where an event's steps through its clip begin, and how many record frames after that the event does. */
+const begins = (source: FrameRange, step: Step, origin: Origin | undefined): Origin => origin ?? { first: step.num < 0 ? source.out - 1 : source.in, k: 0 }
+
 /** One event: what it shows of its clip, with its handles, and what stands in its way. `before` and `next` stand beside it on its track. */
 function planEvent(
   cut: Cut,
@@ -72,21 +88,31 @@ function planEvent(
   const notes: PlanNote[] = []
   const note = (code: PlanNote['code'], text: string, severity: PlanNote['severity'] = 'warning') => notes.push({ code, severity, text })
   let block: string | null = null
+  let [missing, partial] = [0, false]
   if (e.kind === 'black') block = null
   else if (!link || isOpen(link) || !clip || !used)
     block = link?.away ? `its original is away: ${clip?.name ?? link.reason}` : (stateWords[link?.state ?? 'not-found'] ?? 'no original was found')
   else {
     const gone = options.unreadable?.get(clip.id)
-    const outside = Math.max(0, -used.in) + Math.max(0, used.out - clip.frames)
+    const outside = used.in < 0 || used.out > clip.frames
     const lacking = finishing ? Math.max(0, finishing.held.in - Math.max(0, used.in)) + Math.max(0, Math.min(used.out, clip.frames) - finishing.held.out) : 0
     const holes = clip.holes.filter((h) => h >= used.in && h < used.out).length
+    if (source && (outside || holes > 0)) {
+      const [at, gone, length] = [begins(source, step, origin), new Set(clip.holes), e.recordOut - e.recordIn]
+      for (let k = 0; k < length; k++) if (!hasFrame(clip, gone, sourceFrame(at.first, at.k + k, step))) missing++
+      partial = missing < length
+    }
     if (gone) block = gone
     else if (finishing?.fault) block = `its finishing source ${finishing.name} ${finishing.fault}`
     else if (finishing && e.medium === 'sound' && !finishing.sound && !finishing.original)
       block = `its finishing source ${finishing.name} does not hold all of its sound`
     else if (lacking > 0) block = `${frames(lacking)} of it ${lacking === 1 ? 'is' : 'are'} not in its finishing source ${finishing?.name}`
-    else if (outside + holes > 0) block = `${frames(outside + holes)} of it ${outside + holes === 1 ? 'does' : 'do'} not exist in ${clip.name}`
-    if (outside + holes > 0) note('missing-frames', `${frames(outside + holes)} missing: the event uses ${used.in} to ${used.out - 1} of ${clip.frames}`)
+    else if (outside || holes > 0) {
+      if (!partial) block = missing > 0 ? `none of its frames exist in ${clip.name}` : null
+      else if (options.missing !== 'held') block = lackText(clip, used, holes)
+    }
+    if (outside || holes > 0) note('missing-frames', `${lackText(clip, used, holes)}: it uses frames ${used.in} to ${used.out - 1} of ${clip.frames}`)
+    if (gone || finishing?.fault || lacking > 0) partial = false
     if (finishing && !finishing.fault && e.medium === 'picture')
       note('finishing-source', [`from the intermediate ${finishing.name}, as decided`, ...finishing.notes].join(', '))
     if (!sameRate(clip.rate, cut.rate))
@@ -112,28 +138,92 @@ function planEvent(
     recordIn: e.recordIn - cut.start,
     recordOut: e.recordOut - cut.start,
     clipId: clip?.id ?? null,
+    clipFrames: clip?.frames ?? 0,
     source,
     origin,
     used,
     step,
     handles,
     dissolve: e.transition.frames,
+    missing,
     scale,
     notes,
     finishing: finishing && e.medium === 'picture' ? finishing.name : null,
     block,
     placeholder,
+    partial,
   }
 }
+
+/** `n` record frames that one layer shows. */
+interface Run {
+  readonly n: number
+  readonly layer: Layer
+}
+
+/** What shows in `n` record frames of an event from `k` on; of an event that lacks some of its frames, what is there and what stands for the rest. */
+function runsOf(e: CutEvent, p: PlanEvent, clip: PlanClip | undefined, code: number, k: number, n: number, held: boolean): Run[] {
+  // The tail that a dissolve shows may lack frames where the event itself does not.
+  const lacks =
+    clip && p.source && p.used && (p.used.in < 0 || p.used.out > clip.frames || clip.holes.some((h) => h >= (p.used?.in ?? 0) && h < (p.used?.out ?? 0)))
+  if (!clip || !p.source || !lacks || !p.partial || (p.block !== null && !p.placeholder)) return [{ n, layer: layerOf(e, p, code, k) }]
+  const at = begins(p.source, p.step, p.origin)
+  const gone = new Set(clip.holes)
+  const shown = (j: number) => sourceFrame(at.first, at.k + j, p.step)
+  const there = (j: number) => hasFrame(clip, gone, shown(j))
+  const runs: Run[] = []
+  let last = k - 1
+  while (last >= 0 && !there(last)) last--
+  for (let from = k; from < k + n; ) {
+    const is = there(from)
+    let to = from + 1
+    while (to < k + n && there(to) === is) to++
+    if (is) last = to - 1
+    let beside = last
+    // Before its first frame, that is held.
+    if (!is && last < 0) for (beside = to; beside < e.recordOut - e.recordIn && !there(beside); ) beside++
+    const layer: Layer = is
+      ? { kind: 'clip', eventId: e.id, clipId: clip.id, first: at.first, k: at.k + from, step: p.step }
+      : held
+        ? { kind: 'clip', eventId: e.id, clipId: clip.id, first: shown(beside), k: 0, step: { num: 0, den: 1 } }
+        : placeholderOf(e, p, code, from)
+    runs.push({ n: to - from, layer })
+    from = to
+  }
+  return runs
+}
+
+/** Two rows of runs of the same length side by side: where either changes, a new pair begins. */
+function pairs(a: readonly Run[], b: readonly Run[]): { n: number; at: number; layers: [Layer, Layer] }[] {
+  const out: { n: number; at: number; layers: [Layer, Layer] }[] = []
+  const [left, right] = [[...a], [...b]]
+  for (let at = 0; left[0] && right[0]; ) {
+    const [x, y] = [left[0], right[0]]
+    const n = Math.min(x.n, y.n)
+    out.push({ n, at, layers: [x.layer, y.layer] })
+    at += n
+    for (const [list, run] of [
+      [left, x],
+      [right, y],
+    ] as const) {
+      list.shift()
+      if (run.n > n) list.unshift({ n: run.n - n, layer: shift(run.layer, n) })
+    }
+  }
+  return out
+}
+
+const placeholderOf = (e: CutEvent, p: PlanEvent, code: number, k: number): Layer => ({
+  ...{ kind: 'placeholder', eventId: e.id, code, text: `${e.number} ${e.clipName ?? e.reel ?? ''}: ${p.block ?? ''}`, k },
+})
 
 /** What shows at record frame `k` of an event. */
 function layerOf(e: CutEvent, p: PlanEvent, code: number, k: number): Layer {
   if (e.kind === 'black') return { kind: 'black' }
-  if (p.block !== null || !p.clipId || !p.source)
-    return { kind: 'placeholder', eventId: e.id, code, text: `${e.number} ${e.clipName ?? e.reel ?? ''}: ${p.block ?? ''}`, k }
+  if (p.block !== null || !p.clipId || !p.source) return placeholderOf(e, p, code, k)
   const { step } = p
-  if (p.origin) return { kind: 'clip', eventId: e.id, clipId: p.clipId, first: p.origin.first, k: p.origin.k + k, step }
-  return { kind: 'clip', eventId: e.id, clipId: p.clipId, first: step.num < 0 ? p.source.out - 1 : p.source.in, k, step }
+  const at = begins(p.source, step, p.origin)
+  return { kind: 'clip', eventId: e.id, clipId: p.clipId, first: at.first, k: at.k + k, step }
 }
 
 /** What was planned of events, by their links, so that what has not changed is not planned anew. One for each set of options. */
@@ -172,7 +262,10 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
   const planned = planEvents(cut, links, clips, options, memo)
   const byId = new Map(planned.events.map((e) => [e.eventId, e]))
   const codes = new Map(cut.events.map((e, i) => [e.id, 512 + (i % 512)]))
-  const layer = (e: CutEvent, k: number): Layer => layerOf(e, byId.get(e.id) as PlanEvent, codes.get(e.id) ?? 512, k)
+  const runs = (e: CutEvent, k: number, n: number): Run[] => {
+    const p = byId.get(e.id) as PlanEvent
+    return runsOf(e, p, p.clipId ? clips.get(p.clipId) : undefined, codes.get(e.id) ?? 512, k, n, options.missing === 'held')
+  }
 
   const black: Layer = { kind: 'black' }
   let picture: Part[] = cut.length > 0 ? [{ in: 0, out: cut.length, layers: [black], mix: null }] : []
@@ -185,17 +278,24 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
       const d = Math.min(e.transition.frames, to - from)
       const before = list[i - 1]
       if (d > 0) {
-        const out = before && before.recordOut >= e.recordIn && !e.transition.fromBlack ? layer(before, e.recordIn - before.recordIn) : undefined
-        pieces.push({ in: from, out: from + d, layers: [out ?? black, layer(e, 0)], mix: { from: 0, of: d } })
+        const out =
+          before && before.recordOut >= e.recordIn && !e.transition.fromBlack ? runs(before, e.recordIn - before.recordIn, d) : [{ n: d, layer: black }]
+        for (const { n, at, layers } of pairs(out, runs(e, 0, d))) pieces.push({ in: from + at, out: from + at + n, layers, mix: { from: at, of: d } })
       }
-      if (to > from + d) pieces.push({ in: from + d, out: to, layers: [layer(e, d)], mix: null })
+      let at = from + d
+      if (to > at)
+        for (const { n, layer } of runs(e, d, to - at)) {
+          pieces.push({ in: at, out: at + n, layers: [layer], mix: null })
+          at += n
+        }
     })
     if (track.startsWith('V')) picture = cover(picture, pieces)
     else {
       // Sound cuts hard in this version; a sound dissolve is a cut at its head.
       for (const p of pieces) {
         const last = p.layers.at(-1)
-        if (last?.kind === 'clip')
+        // A held picture has no sound.
+        if (last?.kind === 'clip' && (last.step.num !== 0 || byId.get(last.eventId)?.step.num === 0))
           sound.push({ track, in: p.in, out: p.out, eventId: last.eventId, clipId: last.clipId, first: last.first, k: last.k, step: last.step })
       }
     }
@@ -214,10 +314,13 @@ function usedWithTail(source: FrameRange, step: Step, length: number, tail: numb
 /** Events that keep a master from starting, placeholders let through. */
 export const blocked = (plan: PlanEvents): PlanEvent[] => plan.events.filter((e) => e.block !== null && !e.placeholder)
 
-const pullRange = (e: PlanEvent): FrameRange => ({
-  in: (e.used?.in ?? 0) - (e.handles?.head ?? 0),
-  out: (e.used?.out ?? 0) + (e.handles?.tail ?? 0),
-})
+/** The frames of its clip that an event uses and that are there. */
+export const framesThere = (used: FrameRange, clipFrames: number): FrameRange => ({ in: Math.max(0, used.in), out: Math.min(used.out, clipFrames) })
+
+const pullRange = (e: PlanEvent): FrameRange => {
+  const used = framesThere(e.used ?? { in: 0, out: 0 }, e.clipFrames)
+  return { in: used.in - (e.handles?.head ?? 0), out: used.out + (e.handles?.tail ?? 0) }
+}
 /** Pulls of clips that only one event uses: the same for the same planned event. */
 const ofOne = new WeakMap<PlanEvent, PullPlan>()
 /** Those of clips that several use, by the first of them. */
@@ -227,7 +330,7 @@ const ofSeveral = new WeakMap<PlanEvent, { readonly events: readonly PlanEvent[]
 export function planPulls(plan: PlanEvents): PullPlan[] {
   const byClip = new Map<string, PlanEvent[]>()
   for (const e of plan.events) {
-    if (!e.clipId || !e.used || !e.handles || e.block !== null || !e.track.startsWith('V')) continue
+    if (!e.clipId || !e.used || !e.handles || (e.block !== null && !e.partial) || !e.track.startsWith('V')) continue
     const list = byClip.get(e.clipId)
     if (list) list.push(e)
     else byClip.set(e.clipId, [e])
@@ -247,7 +350,12 @@ export function planPulls(plan: PlanEvents): PullPlan[] {
       continue
     }
     const pulls = joinRanges(events.map(pullRange)).map((range): PullPlan => {
-      const eventIds = events.filter((e) => e.used && e.used.in >= range.in && e.used.out <= range.out).map((e) => e.eventId)
+      const eventIds = events
+        .filter((e) => {
+          const used = e.used && framesThere(e.used, e.clipFrames)
+          return used && used.in >= range.in && used.out <= range.out
+        })
+        .map((e) => e.eventId)
       return { clipId, range, eventIds }
     })
     if (one) ofSeveral.set(one, { events, pulls })

@@ -145,7 +145,7 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
         ? `source ${from} is exactly ${Math.abs(at.hours)} ${Math.abs(at.hours) === 1 ? 'hour' : 'hours'} ${at.hours > 0 ? 'later' : 'earlier'} than frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
         : `source ${from} lies outside ${span}; counted from the clip's first frame it is frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
       : short > 0
-        ? `${noTimecode}source ${from} is short of ${at.missing.before ? `${frames(at.missing.before)} before its start` : ''}${at.missing.before && at.missing.after ? ' and ' : ''}${at.missing.after ? `${frames(at.missing.after)} past its end` : ''}`
+        ? `${noTimecode}from source ${from} on the event needs ${at.missing.before ? `${frames(at.missing.before)} before the start` : ''}${at.missing.before && at.missing.after ? ' and ' : ''}${at.missing.after ? `${frames(at.missing.after)} beyond the end` : ''} of this clip`
         : clip.start === null
           ? `no timecode; frames ${at.range.in} to ${at.range.out - 1} lie inside its ${clip.frames}${counted}`
           : `source ${from} lies inside, frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}${counted}`

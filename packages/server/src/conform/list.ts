@@ -5,7 +5,7 @@ import { cutToEdl, cutToOtio } from '@naranja/core/exchange'
 import { grouped } from '@naranja/core/lists'
 import { safeFileName } from '@naranja/core/naming'
 import { framesMeet } from '@naranja/core/pairing'
-import { pointFrom, type Referred } from '@naranja/core/plan'
+import { framesThere, pointFrom, type Referred } from '@naranja/core/plan'
 import { ownFile } from '@naranja/core/reconnect'
 import { copyFrame, sameRate } from '@naranja/core/time'
 import { joinBytes, pathText } from '@naranja/media'
@@ -50,7 +50,7 @@ async function referTo(ctx: Context, cut: CutRecord, query: ListQuery) {
     const e = events.get(eventId)
     const clip = e?.clipId ? clips.get(e.clipId) : undefined
     if (!e?.used || !clip) return 'it is tied to no original'
-    const used = e.used
+    const used = framesThere(e.used, clip.frames)
     // By far the most frequent, and for thousands of events: without a detour.
     if (target === 'originals' || (target !== 'folder' && !clip.technical.hasPicture)) {
       const { rate, drop } = clip.technical

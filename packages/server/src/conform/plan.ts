@@ -54,8 +54,8 @@ export function planClips(clips: readonly ClipRecord[], finishing: ReadonlyMap<s
 
 /** What was planned of cuts, by the options. */
 const memos = new LRUCache<string, PlanMemo>({ max: 12 })
-export function planMemo(cutId: string, options: Pick<PlanOptions, 'width' | 'height' | 'handles' | 'placeholders'>): PlanMemo {
-  const key = `${cutId} ${options.width}×${options.height} ${options.handles} ${options.placeholders}`
+export function planMemo(cutId: string, options: Pick<PlanOptions, 'width' | 'height' | 'handles' | 'placeholders' | 'missing'>): PlanMemo {
+  const key = `${cutId} ${options.width}×${options.height} ${options.handles} ${options.placeholders} ${options.missing ?? ''}`
   const memo = memos.get(key) ?? new WeakMap()
   memos.set(key, memo)
   return memo
@@ -64,6 +64,7 @@ export function planMemo(cutId: string, options: Pick<PlanOptions, 'width' | 'he
 export interface PlanAsk {
   readonly handles: number
   readonly placeholders: boolean
+  readonly missing?: 'placeholder' | 'held'
 }
 
 export interface Planned<P extends PlanEvents = Plan> {

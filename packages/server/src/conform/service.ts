@@ -33,10 +33,10 @@ const rowsKept = new WeakMap<PlanEvent, { readonly clip: ClipRecord | undefined;
 const pullsKept = new WeakMap<PullPlan, { readonly source: ClipRecord; readonly piece: Piece; readonly bytes: number; readonly text: string }>()
 
 function planRow(e: PlanEvent, clip: ClipRecord | undefined, name: string, could: boolean): PlanRow {
-  const { eventId, number, track, recordIn, recordOut, clipId, source, used, step, handles, dissolve, scale, finishing, block } = e
+  const { eventId, number, track, recordIn, recordOut, clipId, source, used, step, handles, dissolve, scale, finishing, block, missing, partial } = e
   return {
     ...{ eventId, number, track, name: clip?.name ?? name, recordIn, recordOut, clipId, clipFrames: clip?.frames ?? 0, source, used, step },
-    ...{ handles, dissolve, scale, notes: [...e.notes], finishing, block, couldFinish: could },
+    ...{ handles, dissolve, scale, notes: [...e.notes], finishing, block, missing, partial, couldFinish: could },
   }
 }
 

@@ -5,7 +5,7 @@ import { basename, dirname, join } from 'node:path'
 import type { MasterReport, MasterRequest, MasterRow, Started } from '@naranja/contract'
 import { bytesText, bytesUnder } from '@naranja/core/estimate'
 import { safeFileName } from '@naranja/core/naming'
-import { blocked, notCarried, type Part, type PlanEvent, slicePart } from '@naranja/core/plan'
+import { blocked, notCarried, type Part, type Plan, type PlanEvent, slicePart } from '@naranja/core/plan'
 import { type Spec, specOf } from '@naranja/core/specs'
 import { formatFrames, length, seconds, sourceFrame } from '@naranja/core/time'
 import {
@@ -35,8 +35,8 @@ import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf, linksOf } from '../reconnect/links.ts'
 import { finishingInput, projectDecode, shownAs } from '../originals/decode.ts'
-import { CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity } from '../store/index.ts'
-import type { RunTask } from '../tasks/runner.ts'
+import { CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity, TaskEntity } from '../store/index.ts'
+import { type RunTask, Told } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
 import { resolveTarget, rootsHere, volumeNames, tidyFolder } from '../volumes/service.ts'
 import { plural } from '../words.ts'
@@ -49,7 +49,7 @@ const sentenceOf = (e: PlanEvent): string => `Event ${e.number} on ${e.track}: $
 /** Sets a master going. Refused, with every event named, while one has no original to come from. */
 export async function startMaster(ctx: Context, cutId: string, request: z.infer<typeof MasterRequest>): Promise<Started & { masterId: string }> {
   const cut = await cutOf(ctx, cutId)
-  const { plan } = await planOf(ctx, cut, { handles: 0, placeholders: request.placeholders })
+  const { plan } = await planOf(ctx, cut, { handles: 0, placeholders: request.placeholders, missing: request.missing })
   const stops = blocked(plan)
   if (stops.length > 0)
     throw new Refusal(
@@ -61,6 +61,11 @@ export async function startMaster(ctx: Context, cutId: string, request: z.infer<
   const target = await resolveTarget(ctx, request.volumeId, request.folder)
   const folder = tidyFolder(request.folder)
   const path = [folder, file].filter(Boolean).join('/')
+  if (await exists(join(target.path, uncheckedName(file))))
+    throw new Refusal(
+      'taken',
+      `${uncheckedName(file)} stands in ${target.path}: a master of this name was rendered, and not checked. Check it first, or choose another name.`,
+    )
   if (await exists(join(target.path, file)))
     throw new Refusal('taken', `${file} stands in ${target.path} already; masters never overwrite. Choose another name.`)
   const bytes = bytesUnder(masterSpec, {
@@ -93,10 +98,19 @@ export async function startMaster(ctx: Context, cutId: string, request: z.infer<
     cut.projectId,
     'master',
     `Master ${file}`,
-    [{ label: file, payload: { masterId: id, from: request.from, placeholders: request.placeholders }, total: plan.length, unit: 'frames', cost: plan.length }],
+    [{ label: file, payload: { masterId: id, ...choices(request) }, total: plan.length, unit: 'frames', cost: plan.length }],
     `Rendering ${file}.`,
   )
   return { ...started, masterId: id }
+}
+
+/** What a person chose for a master, as its task keeps it. */
+const choices = (r: z.infer<typeof MasterRequest>) => ({ from: r.from, placeholders: r.placeholders, missing: r.missing })
+interface MasterTask {
+  readonly masterId: string
+  readonly from: 'originals' | 'pulls'
+  readonly placeholders: boolean
+  readonly missing?: 'placeholder' | 'held'
 }
 
 interface Sources {
@@ -171,22 +185,34 @@ async function sourcesOf(
 
 /** Stretches of at most this many frames are rendered at once, so that an interrupted master goes on near where it stopped. */
 const longest = 250
-const chunks = (parts: readonly Part[]): Part[] =>
+/** Bytes of pictures that are held at once to be shown backwards. */
+const heldBytes = 512e6
+/** Record frames of a part that are rendered at once: of one that runs backwards as many as may be held in memory. */
+function stretchOf(p: Part, sources: ReadonlyMap<string, RenderSource>): number {
+  const of = p.layers.map((l) => {
+    const source = l.kind === 'clip' && l.step.num < 0 ? sources.get(l.clipId) : undefined
+    if (l.kind !== 'clip' || !source) return longest
+    return Math.floor((heldBytes / (source.width * source.height * 4)) * (l.step.den / -l.step.num))
+  })
+  return Math.max(1, Math.min(longest, ...of))
+}
+const chunks = (parts: readonly Part[], sources: ReadonlyMap<string, RenderSource>): Part[] =>
   parts.flatMap((p) => {
-    if (length(p) <= longest) return [p]
+    const most = stretchOf(p, sources)
+    if (length(p) <= most) return [p]
     const out: Part[] = []
-    for (let at = p.in; at < p.out; at += longest) {
-      const to = Math.min(p.out, at + longest)
+    for (let at = p.in; at < p.out; at += most) {
+      const to = Math.min(p.out, at + most)
       out.push(slicePart(p, at, to))
     }
     return out
   })
 
 export const runMaster: RunTask = async (ctx, task, { signal, progress, started }) => {
-  const payload = task.payload as { masterId: string; from: 'originals' | 'pulls'; placeholders: boolean }
+  const payload = task.payload as unknown as MasterTask
   const master = found(await ctx.repo(MasterEntity).findOneBy({ id: payload.masterId }), 'The master')
   const cut = await cutOf(ctx, master.cutId)
-  const planned = await planOf(ctx, cut, { handles: 0, placeholders: payload.placeholders })
+  const planned = await planOf(ctx, cut, { handles: 0, placeholders: payload.placeholders, missing: payload.missing ?? 'placeholder' })
   const { plan, clips } = planned
   const stops = blocked(plan)
   if (stops.length > 0) throw new Refusal('blocked', `Things have changed since this master was started: ${stops.map(sentenceOf).join(' ')}`)
@@ -200,7 +226,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
   await mkdir(work, { recursive: true })
   const target: RenderTarget = { width: plan.width, height: plan.height, rate: plan.rate, work, font: ctx.config.fonts.text }
   const { parts, sources } = await sourcesOf(ctx, planned, cut, payload.from)
-  const pieces = chunks(parts)
+  const pieces = chunks(parts, sources.picture)
   const segments = pieces.map((p) =>
     join(
       segmentFolder,
@@ -212,16 +238,19 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
   const total = plan.length
   const doneBy = new Array<number>(pieces.length).fill(0)
   const tell = (fps = 0, speed = 0) => progress(Math.round(0.75 * doneBy.reduce((a, b) => a + b, 0)), total, fps, speed)
-  // One that stands in its place already was finished by a run that was ended before it could say so.
-  const file = (await exists(path)) ? path : part
+  // One that stands in its place already was finished by a run that was ended before it could say so; one that stands there unchecked is only checked.
+  const unchecked = uncheckedName(path)
+  const file = (await exists(path)) ? path : (await exists(unchecked)) ? unchecked : part
   try {
     if (file === part) {
       const limit = pLimit(Math.min(2, availableParallelism()))
+      const failed = new Map<string, string>()
       await Promise.all(
         pieces.map((p, i) =>
           limit(async () => {
             signal.throwIfAborted()
-            await renderPart(p, segments[i] as string, masterSpec, target, sources.picture, {
+            if (failed.size >= mostFailed) return
+            const made = renderPart(p, segments[i] as string, masterSpec, target, sources.picture, {
               signal,
               onStart: started,
               onProgress: (now) => {
@@ -229,21 +258,29 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
                 tell(now.fps, now.speed)
               },
             })
+            await made.catch((e: Error) => {
+              if (signal.aborted || isFull(e)) throw e
+              failed.set(eventsOf(p, plan), e.message)
+            })
             doneBy[i] = length(p)
             tell()
           }),
         ),
       )
+      if (failed.size > 0)
+        throw new Error(
+          `${failed.size >= mostFailed ? `At least ${mostFailed}` : failed.size} of its events could not be rendered. ${[...failed].map(([events, why]) => `${events}: ${why}`).join(' ')} What was rendered of the others is kept.`,
+        )
       // Joining has no pictures a second to tell.
       progress(Math.round(0.75 * total), total)
       const silentCut = plan.soundTracks === 0
       const sound = await renderSound(plan.sound, silentCut ? 2 : plan.soundTracks, plan.length, plan.rate, sources.sound, work, signal)
       await makeFolder(dirname(path), root)
       await joinSegments(segments, sound, target, formatFrames(plan.start, plan.rate, cut.cut.drop), part, { signal, onStart: started })
-    } else if (task.attempts === 0 && task.done === 0) throw new Refusal('taken', `${path} stands there already; masters never overwrite.`)
+    } else if (file === path && task.attempts === 0 && task.done === 0) throw new Refusal('taken', `${path} stands there already; masters never overwrite.`)
     const nameOf = (e: PlanEvent) =>
       (e.clipId && clips.get(e.clipId)?.name && `${clips.get(e.clipId)?.name}${e.finishing ? `, from ${e.finishing}` : ''}`) || 'black'
-    const checked = await checkMaster({
+    const checking = checkMaster({
       path: file,
       plan: { ...plan, parts },
       target,
@@ -256,9 +293,20 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       signal,
       progress: (d, n) => progress(Math.round(total * (0.75 + (0.25 * d) / n)), total),
     })
+    const checked = await checking.catch(async (e: Error) => {
+      if (signal.aborted) throw e
+      // The file is whole: that its check cannot run is no reason to throw it away.
+      if (file === part) await putInPlace(part, unchecked)
+      await ctx.repo(MasterEntity).update({ id: master.id }, { state: 'unchecked' })
+      await ctx.changed(master.projectId, 'masters')
+      throw new Told(
+        `It is rendered and stands as ${basename(file === part ? unchecked : file)}, but its check could not run: ${e.message} Check it again in Masters.`,
+      )
+    })
     const { links } = await linksOf(ctx, cut)
     const verified = checked.checks.every((c) => c.passed)
     const fromCopies = finishedBy(planned)
+    const lacking = plan.events.filter((e) => e.partial && e.missing > 0)
     const report: MasterReport = {
       format: 1,
       master: path,
@@ -267,9 +315,10 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       frames: checked.frames,
       framesExpected: plan.length,
       verified,
-      checks: [...checked.checks, ...(fromCopies.length ? [finishedFrom(fromCopies)] : [])],
+      checks: [...checked.checks, ...(fromCopies.length ? [finishedFrom(fromCopies)] : []), ...(lacking.length ? [missingText(lacking)] : [])],
       events: checked.events.map((e) => ({ ...e, points: e.points.map((p) => ({ ...p, clipId: p.clipId?.split('@')[0] ?? null })) })),
       placeholders: plan.events.filter((e) => e.placeholder).map((e) => ({ eventId: e.eventId, reason: e.block ?? '' })),
+      missing: lacking.map((e) => ({ eventId: e.eventId, frames: e.missing, held: e.block === null })),
       finishing: fromCopies,
       unconfirmed: links.filter((l) => l.state === 'likely').map((l) => l.eventId),
       notCarried: notCarried(cut.cut, plan),
@@ -278,13 +327,13 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
     }
     if (!verified) {
       const aside = path.replace(/\.mov$/, ' (failed check).mov')
-      if (file === part) await rename(part, aside)
+      if (file !== path) await rename(file, aside)
       await ctx.repo(MasterEntity).update(
         { id: master.id },
         {
           state: 'failed-check',
-          report: { ...report, master: file === part ? aside : path },
-          ...(file === part ? { path: master.path.replace(/\.mov$/, ' (failed check).mov') } : {}),
+          report: { ...report, master: file === path ? path : aside },
+          ...(file !== path ? { path: master.path.replace(/\.mov$/, ' (failed check).mov') } : {}),
         },
       )
       await ctx.changed(master.projectId, 'masters', 'clips', 'links')
@@ -296,7 +345,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
         result: { verified },
       }
     }
-    if (file === part) await putInPlace(part, path)
+    if (file !== path) await putInPlace(file, path)
     await ctx.repo(MasterEntity).update({ id: master.id }, { state: 'verified', report })
     await forgetSegments(segmentFolder, new Set(segments.map((s) => basename(s))))
     await ctx.changed(master.projectId, 'masters', 'clips', 'links')
@@ -305,6 +354,39 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
     await rm(part, { force: true })
     await rm(work, { recursive: true, force: true })
   }
+}
+
+/** Events that are named before a master with many that fail is given up. */
+const mostFailed = 20
+const isFull = (e: Error): boolean => /disk is full|No space left/i.test(e.message)
+/** The name of a master that is rendered, and not checked yet. */
+const uncheckedName = (path: string): string => path.replace(/\.mov$/, ' (unchecked).mov')
+
+/** The events that a part shows, for a message. */
+function eventsOf(p: Part, plan: Plan): string {
+  const events = p.layers.flatMap((l) => (l.kind === 'black' ? [] : (plan.events.find((e) => e.eventId === l.eventId) ?? [])))
+  return events.length ? events.map((e) => `event ${e.number} on ${e.track}`).join(' and ') : `frames ${p.in} to ${p.out - 1} of the cut`
+}
+
+/** Checks a master that is rendered and stands unchecked. */
+export async function checkAgain(ctx: Context, masterId: string): Promise<Started> {
+  const master = found(await ctx.repo(MasterEntity).findOneBy({ id: masterId }), 'The master')
+  const file = basename(master.path)
+  const task = await ctx.repo(TaskEntity).findOne({ where: { kind: 'master', label: file, projectId: master.projectId }, order: { created: 'DESC' } })
+  const { target: path } = await copyTarget(ctx, master)
+  if (master.state !== 'unchecked' || !(await exists(uncheckedName(path)))) throw new Refusal('bad-request', `${file} does not stand there unchecked.`)
+  await ctx.repo(MasterEntity).update({ id: masterId }, { state: 'waiting' })
+  await ctx.changed(master.projectId, 'masters')
+  const payload = { from: 'originals', placeholders: true, ...(task?.payload ?? {}), masterId }
+  const frames = task?.total ?? 1
+  return startBatch(
+    ctx,
+    master.projectId,
+    'master',
+    `Check ${file}`,
+    [{ label: file, payload, total: frames, unit: 'frames', cost: frames / 4 }],
+    `Checking ${file}.`,
+  )
 }
 
 /** What was not finished from its original, clip by clip. */
@@ -325,6 +407,16 @@ const finishedFrom = (list: MasterReport['finishing']): MasterReport['checks'][n
   }
 }
 
+const missingText = (list: readonly PlanEvent[]): MasterReport['checks'][number] => {
+  const n = list.reduce((sum, e) => sum + e.missing, 0)
+  const held = list.every((e) => e.block === null)
+  return {
+    code: 'missing',
+    passed: true,
+    text: `${plural(n, 'frame')} of ${plural(list.length, 'event')} ${n === 1 ? 'does' : 'do'} not exist in the originals: ${held ? 'the picture beside them is held' : 'placeholders stand for them'}`,
+  }
+}
+
 /** Segments that the newest master does not use are not needed any more. */
 async function forgetSegments(folder: string, used: ReadonlySet<string>): Promise<void> {
   for (const f of await readdir(folder)) if (!used.has(f)) await rm(join(folder, f), { force: true })
@@ -336,7 +428,7 @@ async function rowOf(ctx: Context, m: MasterRecord): Promise<MasterRow> {
     id: m.id,
     cutId: m.cutId,
     cut: cut?.name ?? '?',
-    path: pathText(joinBytes(roots.get(m.volumeId) ?? Buffer.alloc(0), Buffer.from(m.path))),
+    path: pathText(joinBytes(roots.get(m.volumeId) ?? Buffer.alloc(0), Buffer.from(m.state === 'unchecked' ? uncheckedName(m.path) : m.path))),
     state: m.state,
     width: m.width,
     height: m.height,

@@ -242,14 +242,14 @@ export class Viewer {
   async masterStill(masterId: string, frame: number, width: number, gone?: AbortSignal): Promise<Buffer> {
     const m = found(await this.ctx.repo(MasterEntity).findOneBy({ id: masterId }), 'The master')
     const { path: root } = await resolvePlace(this.ctx, m.volumeId, Buffer.alloc(0))
-    const project = found(await this.ctx.repo(ProjectEntity).findOneBy({ id: m.projectId }), 'The project')
+    const cut = await cutOf(this.ctx, m.cutId)
     const path = joinBytes(root, Buffer.from(m.path))
     return this.still(
       {
         kind: 'original',
         path,
         sequence: null,
-        rate: { num: project.rateNum, den: project.rateDen },
+        rate: cut.cut.rate,
         width: m.width,
         height: m.height,
         pixelAspect: 1,

@@ -523,9 +523,10 @@ export const api = createApi({
     }),
 
     masters: b.query<MasterRow[], string>({ query: (id) => `/projects/${id}/masters`, providesTags: ['masters'] }),
+    checkMaster: b.mutation<Started, string>({ query: (id) => ({ url: `/masters/${id}/check`, method: 'POST' }), invalidatesTags: ['masters', 'tasks'] }),
     renderMaster: b.mutation<
       Started & { masterId: string },
-      { cutId: string; file: string; from: 'originals' | 'pulls'; placeholders: boolean } & TargetFolder
+      { cutId: string; file: string; from: 'originals' | 'pulls'; placeholders: boolean; missing: 'placeholder' | 'held' } & TargetFolder
     >({ query: ({ cutId, ...body }) => ({ url: `/cuts/${cutId}/masters`, method: 'POST', body }), invalidatesTags: ['masters', 'tasks'] }),
   }),
 })
@@ -656,6 +657,7 @@ export const {
   useMakePullsMutation,
   useMastersQuery,
   useRenderMasterMutation,
+  useCheckMasterMutation,
 } = api
 
 /** The sentence of a failed request, and its details. */

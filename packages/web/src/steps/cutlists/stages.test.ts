@@ -14,7 +14,7 @@ const tied = link(e, 'certain', false, { clipId: 'c', range: { in: 10, out: 50 }
 const planned: PlanRow = {
   ...{ eventId: e.id, number: '002', track: 'V1', name: clip.name, recordIn: 0, recordOut: 40, clipId: 'c', clipFrames: 100 },
   ...{ source: { in: 10, out: 50 }, used: { in: 10, out: 50 }, step: { num: 1, den: 1 }, handles: { wanted: 12, head: 10, tail: 12 } },
-  ...{ dissolve: 0, scale: 100, notes: [], finishing: null, block: null, couldFinish: false },
+  ...{ dissolve: 0, scale: 100, notes: [], finishing: null, block: null, missing: 0, partial: false, couldFinish: false },
 }
 const pull: PullRow = {
   ...{ id: 'p', clipId: 'c', name: clip.name, range: { in: 4, out: 60 }, path: '/x/A001C002_SF_000004-000059.mov' },

@@ -52,7 +52,11 @@ export function stagesOf(
       if (name && stem(name).toLowerCase() !== stem(clip.name).toLowerCase()) differs.push('called otherwise')
       const [wanted, is] = [event.reel?.toLowerCase(), clip.reel?.toLowerCase()]
       if (wanted && is && wanted !== is) differs.push(is.startsWith(wanted) ? 'its reel cut short' : 'another reel')
-      if (clip.start !== null && plain(at(event.speed && event.speed.num < 0 ? to : from)) !== plain(timecodeText(event.speed && event.speed.num < 0 ? event.sourceOut : event.sourceIn))) differs.push('counted otherwise')
+      if (
+        clip.start !== null &&
+        plain(at(event.speed && event.speed.num < 0 ? to : from)) !== plain(timecodeText(event.speed && event.speed.num < 0 ? event.sourceOut : event.sourceIn))
+      )
+        differs.push('counted otherwise')
       if (from < 0 || to > clip.frames) differs.push('reaches past its original')
     } else if (link && link.state !== 'none-needed') differs.push('tied to nothing')
     let conformed = nothing(p ? (p.block ?? (p.clipId ? '' : event.kind)) : 'not part of the picture')

@@ -20,6 +20,7 @@ const stateWords: Record<MasterRow['state'], string> = {
   waiting: 'waiting',
   'being-made': 'being rendered',
   verified: 'checked',
+  unchecked: 'rendered, not checked',
   'failed-check': 'failed its check',
   failed: 'failed',
   cancelled: 'cancelled',
@@ -110,16 +111,18 @@ function Before() {
   const [file, setFile] = useState('')
   const [from, setFrom] = useState<'originals' | 'pulls'>('originals')
   const [placeholders, setPlaceholders] = useState(false)
+  const [missing, setMissing] = useState<'placeholder' | 'held'>('placeholder')
   const [render, { isLoading }] = useRenderMasterMutation()
   const act = useAct()
   const { cut, byId, select, event } = view
-  const stops = useMemo(() => plan?.events.filter((e) => e.block) ?? [], [plan])
+  const lacking = plan?.events.filter((e) => e.partial && e.missing > 0) ?? []
+  const stops = useMemo(() => plan?.events.filter((e) => e.block && !(e.partial && missing === 'held')) ?? [], [plan, missing])
   const fromCopies = plan?.events.filter((e) => e.finishing) ?? []
   const likely = view.links.filter((l) => l.state === 'likely').length
   const name = file || `${row?.name ?? 'cut'} master`
   const start = async () => {
     if (!row) return
-    const done = await act(render({ cutId: row.id, file: name, from, placeholders, ...place }), (s) => s.message)
+    const done = await act(render({ cutId: row.id, file: name, from, placeholders, missing, ...place }), (s) => s.message)
     if (done) void navigate(`/p/${projectId}/masters/${done.masterId}`)
   }
   if (!cut || !row) return null
@@ -227,6 +230,26 @@ function Before() {
             </Figure>
             <Figure name="Sound">{plan?.soundTracks ? `${plural(plan.soundTracks, 'track')} of the cut` : 'silent: the cut has none'}</Figure>
           </div>
+          {lacking.length > 0 && (
+            <div className="flex flex-col gap-1">
+              <span className="text-ink-2">
+                {plural(
+                  lacking.reduce((n, e) => n + e.missing, 0),
+                  'frame',
+                )}{' '}
+                that no clip has
+              </span>
+              <Choice
+                label="Frames that no clip has"
+                value={missing}
+                onChange={setMissing}
+                options={[
+                  ['placeholder', 'placeholder'],
+                  ['held', 'hold the last frame'],
+                ]}
+              />
+            </div>
+          )}
           {stops.length > 0 && (
             <label className="flex items-start gap-2 rounded-md border border-line p-2">
               <input type="checkbox" checked={placeholders} onChange={(e) => setPlaceholders(e.target.checked)} className="mt-0.5 accent-zest" />

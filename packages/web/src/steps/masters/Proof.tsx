@@ -1,8 +1,8 @@
 /** The proof sheet: rendered frame beside source frame, worst first; what was checked, and how it came out. */
 import type { MasterRow } from '@naranja/contract'
 import { useCallback, useMemo, useState } from 'react'
-import { useCutQuery, useQueueQuery } from '../../api/index.ts'
-import { useProjectId } from '../../app/hooks.ts'
+import { useCheckMasterMutation, useCutQuery, useQueueQuery } from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
 import { Canvas, type Draw, usePictures } from '../../charts/canvas.tsx'
 import { lasting, number, perCent, plural } from '../../ui/format.ts'
 import { CopyMark, NoticeMark } from '../../ui/marks.tsx'
@@ -13,6 +13,8 @@ export function Proof({ master, cutId }: { master: MasterRow; cutId: string }) {
   const { data: q } = useQueueQuery(projectId)
   const { data: cut } = useCutQuery(cutId)
   const [all, setAll] = useState(false)
+  const [check, { isLoading }] = useCheckMasterMutation()
+  const act = useAct()
   const { report } = master
   const name = master.path.slice(master.path.lastIndexOf('/') + 1)
   const sheets = useMemo(() => [...(report?.events ?? [])].filter((e) => e.points.length > 0).sort((a, b) => a.worst - b.worst), [report])
@@ -21,7 +23,9 @@ export function Proof({ master, cutId }: { master: MasterRow; cutId: string }) {
     const going = master.state === 'waiting' || master.state === 'being-made'
     return (
       <div className="m-auto flex w-[460px] flex-col gap-3 text-center">
-        <h2 className="m-0 text-[15px] font-[650]">{going ? `Rendering ${name}` : `${name} was not finished`}</h2>
+        <h2 className="m-0 text-[15px] font-[650]">
+          {going ? `Rendering ${name}` : master.state === 'unchecked' ? `${name} is rendered, and not checked` : `${name} was not finished`}
+        </h2>
         {going && task && (
           <>
             <Bar share={task.total ? task.done / task.total : 0} label={name} className="w-full" />
@@ -30,6 +34,11 @@ export function Proof({ master, cutId }: { master: MasterRow; cutId: string }) {
             </p>
             <p className="m-0 text-ink-3">It goes on in the background, and after a restart. When it is finished every event is compared with its source.</p>
           </>
+        )}
+        {master.state === 'unchecked' && (
+          <Button main className="mx-auto" disabled={isLoading} onClick={() => void act(check(master.id), (s) => s.message)}>
+            Check {name}
+          </Button>
         )}
         {!going && <p className="m-0 text-pomegranate">{task?.error || 'It was cancelled. Finished parts are kept; start it again in the queue.'}</p>}
       </div>
@@ -115,6 +124,20 @@ export function Proof({ master, cutId }: { master: MasterRow; cutId: string }) {
               {report.placeholders.map((p) => (
                 <li key={p.eventId}>
                   <span className="mono">{p.eventId}</span>: {p.reason}
+                </li>
+              ))}
+            </Listed>
+          )}
+          {report.missing.length > 0 && (
+            <Listed
+              title={`${plural(
+                report.missing.reduce((n, m) => n + m.frames, 0),
+                'frame',
+              )} that no original has`}
+            >
+              {report.missing.map((m) => (
+                <li key={m.eventId}>
+                  <span className="mono">{m.eventId}</span>: {plural(m.frames, 'frame')}, {m.held ? 'the picture beside them held' : 'a placeholder'}
                 </li>
               ))}
             </Listed>
