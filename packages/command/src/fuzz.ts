@@ -1,11 +1,31 @@
 /** `./naranja fuzz`: cut lists of every form bent at random, in the readers of the application. */
+import { parseArgs } from 'node:util'
 import { type fuzzed, fuzz } from '@naranja/core/testing'
 import { say, step } from './say.ts'
 
 const forms: readonly (keyof typeof fuzzed)[] = ['edl', 'otio', 'table']
 
+/** Bends of cut lists, or whole jobs where `--jobs N` asks for them. */
+export async function fuzzCommand(args: readonly string[]): Promise<number> {
+  let values: { jobs?: string; seed?: string }
+  let positionals: string[]
+  try {
+    ;({ values, positionals } = parseArgs({ args: [...args], allowPositionals: true, options: { jobs: { type: 'string' }, seed: { type: 'string' } } }))
+  } catch (e) {
+    say(e instanceof Error ? e.message : String(e))
+    return 2
+  }
+  if (values.jobs === undefined) return fuzzCuts(positionals)
+  const [jobs, seed] = [Number(values.jobs), values.seed === undefined ? Math.floor(Date.now() / 1000) : Number(values.seed)]
+  if (!Number.isInteger(jobs) || jobs < 1 || !Number.isInteger(seed)) {
+    say('Write it as ./naranja fuzz --jobs 300 --seed 1.')
+    return 2
+  }
+  return (await import('./fuzzJobs.ts')).fuzzJobs(jobs, seed)
+}
+
 /** The number of bends in all (a million without it); 1 where a reader did not bear one, which is then told. */
-export function fuzzCuts(args: readonly string[]): number {
+function fuzzCuts(args: readonly string[]): number {
   const wanted = args[0] === undefined ? 1_000_000 : Number(args[0])
   if (!Number.isInteger(wanted) || wanted < 3) {
     say(`"${args[0]}" is no number of bends. Write it as ./naranja fuzz 1000000.`)

@@ -159,7 +159,7 @@ async function readOptions(args: readonly string[]): Promise<Options> {
   }
 }
 
-interface Report {
+export interface Report {
   format: 1
   events: {
     id: string
@@ -191,6 +191,14 @@ interface Report {
   } | null
 }
 
+/** Where a job tells how it goes: to the person, as its result, and how far it is. */
+interface Out {
+  say(text: string): void
+  print(text: string): void
+  step(text: string): void
+}
+const terminal: Out = { say, step, print: (text) => void process.stdout.write(text) }
+
 class Run {
   readonly report: Report = { format: 1, events: [], problems: [], clips: [], copies: [], pulls: [], lists: [], master: null }
   private project!: ProjectRow
@@ -200,10 +208,11 @@ class Run {
   constructor(
     private readonly client: Client,
     private readonly o: Options,
+    private readonly out: Out,
   ) {}
 
   private async wait(started: Started, what: string): Promise<TaskRow[]> {
-    return this.client.finish(started, (share) => step(`${what}: ${Math.round(share * 100)} %`))
+    return this.client.finish(started, (share) => this.out.step(`${what}: ${Math.round(share * 100)} %`))
   }
 
   /** Registers a folder as a volume for the run. */
@@ -235,7 +244,7 @@ class Run {
     const open = await this.reconnected(cut)
     const copiesFailed = o.copies ? await this.copies() : false
     if (open.length > 0 && !o.placeholders) {
-      say(
+      this.out.say(
         `${open.length} of ${this.report.events.length} events are open: ${open.join(', ')}. ${o.master ? 'No master was rendered. ' : ''}Settle them with --set EVENT=PATH.`,
       )
       return 3
@@ -255,7 +264,7 @@ class Run {
     const tasks = await this.wait(started, 'Taking in')
     const failed = tasks.find((t) => t.state !== 'done')
     if (failed) throw new Error(`${failed.label}: ${failed.error}`)
-    for (const t of [...tasks].reverse()) say(t.message)
+    for (const t of [...tasks].reverse()) this.out.say(t.message)
     for (let after: string | null = ''; after !== null; ) {
       const page: ClipPage = await this.client.get(
         ClipPage,
@@ -291,9 +300,9 @@ class Run {
       })
       for (const p of cut.problems) {
         this.report.problems.push({ file: p.file, line: p.line, message: p.message })
-        say(`${p.file}, line ${p.line}: ${p.message}`)
+        this.out.say(`${p.file}, line ${p.line}: ${p.message}`)
       }
-      say(`${cut.name}: ${message}`)
+      this.out.say(`${cut.name}: ${message}`)
       return await this.client.get(CutDetail, `/api/cuts/${cut.id}`)
     } catch (e) {
       if (!(e instanceof ApiError) || e.status >= 500) throw e
@@ -371,9 +380,9 @@ class Run {
       })
       if (isOpen(l)) {
         open.push(e.id)
-        for (const c of candidates) process.stdout.write(`      candidate ${c.path} ${c.sourceIn}–${c.sourceOut - 1}\n`)
+        for (const c of candidates) this.out.print(`      candidate ${c.path} ${c.sourceIn}–${c.sourceOut - 1}\n`)
       }
-      process.stdout.write(
+      this.out.print(
         `${`${e.track}/${e.number}`.padEnd(10)} ${`${l.state}${l.away ? ', away' : ''}`.padEnd(13)} ${original ?? '-'}${l.range ? ` ${l.range.in}–${l.range.out - 1}` : ''}  ${l.reason}\n`,
       )
     }
@@ -388,7 +397,7 @@ class Run {
       .post(Started, `/api/projects/${this.project.id}/copies`, { specs: [specOf(o.copies ?? '')?.code], volumeId: volume.id, folder: '' })
       .catch((e) => {
         if (e instanceof ApiError && e.status === 400) {
-          say(e.message)
+          this.out.say(e.message)
           return null
         }
         throw e
@@ -397,8 +406,8 @@ class Run {
     for (const c of await this.client.get(z.array(CopyRow), `/api/projects/${this.project.id}/copies`))
       this.report.copies.push({ path: c.path, original: this.clips.get(c.clipId)?.file ?? c.clip, spec: c.spec, checked: c.state === 'checked' })
     const bad = tasks.filter((t) => t.state !== 'done')
-    for (const t of bad) say(`${t.label}: ${t.error}`)
-    say(`${this.report.copies.filter((c) => c.checked).length} edit copies made and checked${bad.length ? `, ${bad.length} failed` : ''}.`)
+    for (const t of bad) this.out.say(`${t.label}: ${t.error}`)
+    this.out.say(`${this.report.copies.filter((c) => c.checked).length} edit copies made and checked${bad.length ? `, ${bad.length} failed` : ''}.`)
     return bad.length > 0
   }
 
@@ -423,8 +432,8 @@ class Run {
       this.report.lists.push(path)
     }
     const bad = tasks.filter((t) => t.state !== 'done')
-    for (const t of bad) say(`${t.label}: ${t.error}`)
-    say(`${tasks.length - bad.length} pulls made and checked in ${dir}.`)
+    for (const t of bad) this.out.say(`${t.label}: ${t.error}`)
+    this.out.say(`${tasks.length - bad.length} pulls made and checked in ${dir}.`)
     return bad.length > 0
   }
 
@@ -443,8 +452,8 @@ class Run {
       })
     } catch (e) {
       if (!(e instanceof ApiError) || e.code !== 'blocked') throw e
-      say([e.message, ...e.details].join('\n'))
-      say('Let placeholders stand for them with --placeholders.')
+      this.out.say([e.message, ...e.details].join('\n'))
+      this.out.say('Let placeholders stand for them with --placeholders.')
       return 3
     }
     const [task] = await this.wait(started, 'Master')
@@ -460,7 +469,7 @@ class Run {
         unconfirmed: [],
         notCarried: [],
       }
-      say(text)
+      this.out.say(text)
       return 4
     }
     const { report } = row
@@ -473,8 +482,8 @@ class Run {
       unconfirmed: report.unconfirmed,
       notCarried: report.notCarried,
     }
-    for (const c of report.checks) say(`${c.passed ? 'right' : 'WRONG'}: ${c.text}`)
-    say(`${row.path}: ${report.verified ? 'checked, it is what the cut says.' : 'failed its check.'}`)
+    for (const c of report.checks) this.out.say(`${c.passed ? 'right' : 'WRONG'}: ${c.text}`)
+    this.out.say(`${row.path}: ${report.verified ? 'checked, it is what the cut says.' : 'failed its check.'}`)
     return report.verified ? 0 : 4
   }
 }
@@ -526,15 +535,28 @@ export async function job(args: readonly string[]): Promise<number> {
       void close().finally(() => process.exit(130))
     })
   const { client } = await opening
-  const run = new Run(client, options)
+  const { code, report } = await carryOut(client, options, terminal)
+  if (options.report) await writeReport(options.report, report)
+  await close()
+  return code
+}
+
+async function carryOut(client: Client, options: Options, out: Out): Promise<{ code: number; report: Report }> {
+  const run = new Run(client, options, out)
   let code: number
   try {
     code = await run.go()
   } catch (e) {
-    say(e instanceof ApiError ? [e.message, ...e.details].join('\n') : e instanceof Error ? e.message : String(e))
+    out.say(e instanceof ApiError ? [e.message, ...e.details].join('\n') : e instanceof Error ? e.message : String(e))
     code = e instanceof Unusable ? 2 : 1
   }
-  if (options.report) await writeReport(options.report, run.report)
-  await close()
-  return code
+  return { code, report: run.report }
+}
+
+/** The same on an application that runs already, without a word on the terminal: its exit code, its report, and what it would have said. */
+export async function jobOn(client: Client, args: readonly string[]): Promise<{ code: number; report: Report; said: string }> {
+  const lines: string[] = []
+  const keep = (text: string) => void lines.push(text.trimEnd())
+  const end = await carryOut(client, await readOptions(args), { say: keep, print: keep, step: () => undefined })
+  return { ...end, said: lines.join('\n') }
 }

@@ -13,6 +13,7 @@ const help = `Naranja: edit copies, reconnection and conform, exact to the frame
   ./naranja verify   checks backups against the history beside them (./naranja verify --help)
   ./naranja test     types, lint and all tests
   ./naranja fuzz     cut lists bent at random, a million of them (./naranja fuzz NUMBER)
+                     or whole jobs made up at random and proven (./naranja fuzz --jobs N --seed S)
   ./naranja bench    measured figures, as ratios within one run (--json FILE)`
 
 const [command = 'help', ...args] = process.argv.slice(2)
@@ -25,7 +26,7 @@ try {
   else if (command === 'backup') process.exitCode = await (await import('./backup.ts')).backup(args)
   else if (command === 'verify') process.exitCode = await (await import('./backup.ts')).verifyCommand(args)
   else if (command === 'test') process.exitCode = await (await import('./test.ts')).test(args)
-  else if (command === 'fuzz') process.exitCode = (await import('./fuzz.ts')).fuzzCuts(args)
+  else if (command === 'fuzz') process.exitCode = await (await import('./fuzz.ts')).fuzzCommand(args)
   else if (command === 'bench') process.exitCode = await (await import('./bench.ts')).bench(args)
   else if (/^(help|--help|-h)$/.test(command)) process.stdout.write(`${help}\n`)
   else {

@@ -146,7 +146,7 @@ export const CandidateShape = z.object({
   name: z.string(),
   place: z.string(),
   range: RangeShape,
-  countedAt: z.enum(['list', 'source', 'copy', 'file']),
+  countedAt: z.enum(['list', 'source', 'copy', 'file', 'number']),
   missing: z.object({ before: z.int(), after: z.int() }),
   evidence: z.array(EvidenceShape),
 })

@@ -5,6 +5,7 @@ import { readDng } from '@naranja/core/raw'
 import { framesOf, mulDivFloor, parseRate, parseTimecode, type Rate, rate, sameRate } from '@naranja/core/time'
 import { z } from 'zod'
 import { readStart } from './files.ts'
+import { sequenceTime } from './headers.ts'
 import { inputArgs } from './input.ts'
 import { fileArgument, lastName, pathText } from './paths.ts'
 import { stampBeside } from './copies/sidefile.ts'
@@ -195,7 +196,10 @@ export async function probe(path: Uint8Array, options: ProbeOptions): Promise<Te
     const args = ['-v', 'error', '-print_format', 'json', '-show_format', '-show_streams', '-read_intervals', '%+#40', '-show_packets', ...from]
     const answer = Answer.parse(JSON.parse((await output('ffprobe', args, options.signal)).toString()))
     const t = await technical(answer, path, name, size, options)
-    return options.sequence && /^dng$/i.test(options.sequence.ext) ? await asRaw(t, path, options) : t
+    if (!options.sequence) return t
+    if (/^dng$/i.test(options.sequence.ext)) return await asRaw(t, path, options)
+    const told = await sequenceTime(path, options.sequence, options.projectRate)
+    return told ? { ...t, rate: told.rate ?? t.rate, start: told.start, drop: told.drop } : t
   } catch (e) {
     options.signal?.throwIfAborted()
     if (e instanceof MediaError) return faulty((await notMedia(path, name)) ?? `${name}: ${e.message} Copy it again from the card, or leave it out.`)

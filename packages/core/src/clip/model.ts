@@ -30,7 +30,19 @@ export const missingFrames = (s: Sequence | null): number[] => s?.missing.map((n
 export const sequenceName = (s: Sequence): string => `${s.base}[${s.first}–${s.last}].${s.ext}`
 
 /** Further names it goes by: its first file, and what stands before the numbers, where anything does. */
-export const sequenceAliases = (s: Sequence): string[] => [numberedName(s, s.first), s.base.replace(/[_\-. ]+$/, '')].filter((n) => n !== '')
+export const sequenceAliases = (s: Sequence): string[] => {
+  const [first, last] = [s.first, s.last].map((n) => String(n).padStart(s.digits, '0'))
+  return [
+    ...[numberedName(s, s.first), s.base.replace(/[_\-. ]+$/, '')],
+    // As lists write them: first and last number, a printf pattern, a sign for each digit.
+    ...[
+      `${s.base}[${s.first}-${s.last}].${s.ext}`,
+      `${s.base}[${first}-${last}].${s.ext}`,
+      `${s.base}%0${s.digits}d.${s.ext}`,
+      `${s.base}${'#'.repeat(s.digits)}.${s.ext}`,
+    ],
+  ].filter((n) => n !== '')
+}
 
 /** How the frames of a file are found, where not simply by frame over rate. */
 export interface Reading {

@@ -6,7 +6,16 @@ export * from './besides.ts'
 export { stem } from './stem.ts'
 
 /** Endings that copies commonly carry; a name that differs by one of them is bent, not other. */
-const endings = /([_\-. ]+(proxy|copy|offline|edit|small|low|lt|sq|hq|sync|new|v\d+|\d{3,4}p))+$/i
+const endings = /([_\-. ]+(proxy|copy|offline|edit|light|small|low|lt|sq|hq|sync|new|v\d+|\d{3,4}p))+$/i
+/** What programs add to the name of a second file of the same name, and people to a light one: `X_1`, `X_proxy`, `X copy 2`, `X (1)`. */
+const addedEndings = /([_\-. ]+(proxy|copy([ _]?\d{1,2})?|offline|edit|light|small|low|lt|sq|hq|sync|new|v\d+|\d{3,4}p|\d{1,2}|\(\d{1,2}\)))+$/i
+
+/** A stem without known endings; null where it has none. */
+export function withoutEndings(own: string): string | null {
+  if (!/[yetlwqcp\d)]$/i.test(own)) return null
+  const rest = own.replace(addedEndings, '')
+  return rest === own || rest === '' ? null : rest
+}
 
 /** What is left of a name when case, known endings, padding of numbers and separators are put aside. */
 export const bare = (name: string): string => bareStem(stem(name))
@@ -38,9 +47,11 @@ export function nameMatcher(wanted: string): (have: string) => Agreement {
   const a = stem(wanted)
   let bared: string | null = null
   let longer: string[] | null = null
+  const short = withoutEndings(a)
   return (have) => {
     const b = stem(have)
     if (a === b) return 'agrees'
+    if (short === b) return 'bent'
     if (cutShort(a, b) && !isCounter(a)) return 'bent'
     // Other beginnings, other names: most are told apart by this alone.
     if (bareHead(a) !== bareHead(b)) return 'contradicts'
@@ -86,7 +97,7 @@ const reelForm = (reel: string): string => reel.normalize('NFC').replace(/[^\p{L
 
 /**
  * How a reel from a list agrees with a clip's reel. A reel cut off as list formats cut it (7, 8, 16, 24, 32 characters)
- * agrees; other case is bent. Without a reel on either side there is nothing to say.
+ * agrees, and so does one in other case. Without a reel on either side there is nothing to say.
  */
 export function compareReels(wanted: string | null, have: string | null): Agreement {
   if (isNoReel(wanted) || isNoReel(have)) return 'missing'
@@ -94,7 +105,7 @@ export function compareReels(wanted: string | null, have: string | null): Agreem
   if (w === h) return 'agrees'
   if (reelCuts.some((n) => h.length > n && h.slice(0, n) === w)) return 'agrees'
   const [lw, lh] = [w.toLowerCase(), h.toLowerCase()]
-  if (lw === lh || reelCuts.some((n) => lh.length > n && lh.slice(0, n) === lw)) return 'bent'
+  if (lw === lh || reelCuts.some((n) => lh.length > n && lh.slice(0, n) === lw)) return 'agrees'
   // One of them goes on where the other ends: A001 and A001_SALTFERRY.
   const [short, long] = lw.length < lh.length ? [lw, lh] : [lh, lw]
   if (short.length >= 3 && long.startsWith(short) && /[_\-.]/.test(long[short.length] ?? '')) return 'bent'

@@ -39,7 +39,7 @@ describe('names', () => {
     ['B001_SAL', 'B001_SALTFERRY', 'agrees'],
     ['B001_SA', 'B001_SALTFERRY', 'agrees'],
     ['B001_S', 'B001_SALTFERRY', 'contradicts'],
-    ['b001_sal', 'B001_SALTFERRY', 'bent'],
+    ['b001_sal', 'B001_SALTFERRY', 'agrees'],
     ['A001', 'A002', 'contradicts'],
     ['AX', 'A002', 'missing'],
     ['A001', null, 'missing'],

@@ -5,7 +5,7 @@ import { type Rate, sourceLength, stepOf } from '../time/index.ts'
 import { weigh } from './evidence.ts'
 import { type Inventory, inventory } from './inventory.ts'
 import { type Candidate, type ClipFacts, type Decision, type Evidence, type Link, type SourceCount, telling } from './model.ts'
-import { allowed, preferredOf, type Rule, ruledClips, type RuledEvent, ruledEvent, rulesClips, ruleText } from './rules.ts'
+import { allowed, plainPath, preferredOf, type Rule, ruledClips, type RuledEvent, ruledEvent, rulesClips, ruleText } from './rules.ts'
 
 export interface ReconnectOptions {
   readonly sourceCount?: SourceCount
@@ -91,7 +91,7 @@ function* rounds({ event, scene, take, only }: RuledEvent, inv: Inventory): Gene
   const seen = new Set<ClipFacts>()
   const comes = (c: ClipFacts) => suits(event, c) && only.every((r) => allowed(c, r))
   const fresh = (list: readonly ClipFacts[]) => list.filter((c) => comes(c) && !seen.has(c) && seen.add(c))
-  yield fresh(names.flatMap((n) => inv.exactly(n)))
+  yield fresh(names.flatMap((n) => [...inv.ofCopy(plainPath(n)), ...inv.exactly(n)]))
   yield fresh([...(event.reel ? inv.onReel(event.reel) : []), ...names.flatMap((n) => inv.loosely(n)), ...(scene ? inv.ofScene(scene, take) : [])])
   if (names.length === 0 && isNoReel(event.reel)) yield fresh(inv.all)
 }
@@ -115,7 +115,7 @@ function possible(c: Candidate): boolean {
   const names = name?.agreement === 'agrees' || name?.agreement === 'bent' || scenes
   const reels = reel?.agreement === 'agrees' || reel?.agreement === 'bent'
   // Timecode that fits only when it is taken otherwise needs a name that is no counter.
-  if (timecode?.agreement === 'bent' && (!names || (name?.weak && !scenes))) return false
+  if (timecode?.agreement === 'bent' && (!names || (name?.weak && !scenes && c.countedAt !== 'number'))) return false
   // A rule says that timecode tells nothing: then the reel alone does not tell which of its clips it is.
   if (timecode?.agreement === 'missing' && !names) return false
   if (!names && !reels) return name?.agreement === 'missing' && reel?.agreement === 'missing' && timecode?.agreement === 'agrees' && !timecode.weak
@@ -145,8 +145,9 @@ function score(c: Candidate): number {
 
 /** The rule for *certain*, given that the candidate is the only possible one. */
 function proven(c: Candidate): boolean {
+  // The stamp of a copy says whose it is, whatever the copy is called.
+  if (of(c, 'stamp')?.agreement === 'agrees' && against(c).every((e) => e.kind === 'name')) return true
   if (against(c).length || c.evidence.some((e) => e.agreement === 'bent')) return false
-  if (of(c, 'stamp')?.agreement === 'agrees') return true
   const good = agreeing(c).filter((e) => e.kind === 'name' || e.kind === 'reel' || e.kind === 'timecode')
   if (good.length >= 2 && good.some((e) => !e.weak)) return true
   const name = of(c, 'name')

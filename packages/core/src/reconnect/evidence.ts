@@ -1,6 +1,6 @@
 /** What speaks for and against an original for an event. */
 import type { CutEvent } from '../cutlist/index.ts'
-import { type Agreement, compareReels, isCounter, isNoReel } from '../naming/index.ts'
+import { type Agreement, compareReels, isCounter, isNoReel, stem, withoutEndings } from '../naming/index.ts'
 import { type Rate, rateText, sameRate, timecodeText } from '../time/index.ts'
 import { foldersIn, plainWord } from './inventory.ts'
 import { clipTimecode, locate } from './locate.ts'
@@ -28,7 +28,7 @@ const frames = (n: number) => `${n} ${n === 1 ? 'frame' : 'frames'}`
 function nameEvidence(wanted: Weighing['names'], clip: ClipFacts, nameKnown: boolean): Evidence {
   const { agreement, name } = nameAgreement(wanted, clip)
   if (agreement === 'contradicts' && !nameKnown) return { kind: 'name', agreement, weak: false, ofNone: true, text: `no original is called ${name}` }
-  const weak = isCounter(name)
+  const weak = isCounter(name) || (agreement === 'bent' && isCounter(withoutEndings(stem(name)) ?? name))
   const text = {
     agrees: weak
       ? `name ${name} agrees, but cameras write that name on every card`
@@ -136,25 +136,28 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
             ? `, counted at ${rateText(event.sourceRate)}`
             : `, counted at the ${at.countedAt === 'list' ? `list's ${rateText(cutRate)}` : `source's ${rateText(clip.rate)}`}`
   const noTimecode = clip.start === null ? 'the original has no timecode; ' : ''
-  const odd = at.hours !== undefined || (at.countedAt === 'file' && !event.media)
+  const numbered = at.countedAt === 'number'
+  const odd = at.hours !== undefined || numbered || (at.countedAt === 'file' && !event.media)
   const span = `${clipTimecode(clip, 0)} to ${clipTimecode(clip, clip.frames)}`
   const text = at.outside
     ? `${noTimecode}source ${from} lies outside ${span}`
-    : odd
-      ? at.hours !== undefined
-        ? `source ${from} is exactly ${Math.abs(at.hours)} ${Math.abs(at.hours) === 1 ? 'hour' : 'hours'} ${at.hours > 0 ? 'later' : 'earlier'} than frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
-        : `source ${from} lies outside ${span}; counted from the clip's first frame it is frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
-      : short > 0
-        ? `${noTimecode}from source ${from} on the event needs ${at.missing.before ? `${frames(at.missing.before)} before the start` : ''}${at.missing.before && at.missing.after ? ' and ' : ''}${at.missing.after ? `${frames(at.missing.after)} beyond the end` : ''} of this clip`
-        : clip.start === null
-          ? `no timecode; frames ${at.range.in} to ${at.range.out - 1} lie inside its ${clip.frames}${counted}`
-          : `source ${from} lies inside, frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}${counted}`
+    : numbered
+      ? `source ${from} is the number ${(clip.firstNumber ?? 0) + at.range.in} of its picture, counted as frames: frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
+      : odd
+        ? at.hours !== undefined
+          ? `source ${from} is exactly ${Math.abs(at.hours)} ${Math.abs(at.hours) === 1 ? 'hour' : 'hours'} ${at.hours > 0 ? 'later' : 'earlier'} than frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
+          : `source ${from} lies outside ${span}; counted from the clip's first frame it is frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
+        : short > 0
+          ? `${noTimecode}from source ${from} on the event needs ${at.missing.before ? `${frames(at.missing.before)} before the start` : ''}${at.missing.before && at.missing.after ? ' and ' : ''}${at.missing.after ? `${frames(at.missing.after)} beyond the end` : ''} of this clip`
+          : clip.start === null
+            ? `no timecode; frames ${at.range.in} to ${at.range.out - 1} lie inside its ${clip.frames}${counted}`
+            : `source ${from} lies inside, frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}${counted}`
   const timecode: Evidence = how.noTimecode
     ? { kind: 'timecode', agreement: 'missing', weak: true, text: 'source timecode is not trusted, by rule' }
     : {
         kind: 'timecode',
         agreement: short > 0 ? 'contradicts' : odd ? 'bent' : 'agrees',
-        weak: clip.start === null || clip.start === 0 || at.countedAt === 'file',
+        weak: clip.start === null || clip.start === 0 || at.countedAt === 'file' || numbered,
         text,
       }
   const paths = [event.sourceFile, event.clipName, ...(event.otherFiles ?? [])]

@@ -1,5 +1,5 @@
 /** Originals by name, reel and timecode, for quick questions. */
-import { bareHead, bareStem, beginnings, isNoReel, stem } from '../naming/index.ts'
+import { bareHead, bareStem, beginnings, isNoReel, stem, withoutEndings } from '../naming/index.ts'
 import type { ClipFacts } from './model.ts'
 
 export interface Inventory {
@@ -9,6 +9,8 @@ export interface Inventory {
   loosely(name: string): readonly ClipFacts[]
   /** Clips whose reel is this, in full or cut off where a list format cuts it, or one of them the beginning of the other, whatever the case. */
   onReel(reel: string): readonly ClipFacts[]
+  /** Clips of which an edit copy made here stands at this path, as lists write paths. */
+  ofCopy(path: string): readonly ClipFacts[]
   /** Clips described by this scene and take. */
   ofScene(scene: string, take: string | null): readonly ClipFacts[]
   all: readonly ClipFacts[]
@@ -39,8 +41,10 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
   // Every stem once, with the clip it belongs to.
   const stems: string[] = []
   const owners: ClipFacts[] = []
+  const copies: Index = new Map()
   for (const clip of clips) {
     byId.set(clip.id, clip)
+    for (const path of clip.copies ?? []) push(copies, path, clip)
     for (const name of namesOf(clip)) {
       const own = stem(name)
       stems.push(own)
@@ -115,7 +119,8 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
       const own = stem(name)
       // With something added at its end, the longest beginning that some clip is called by.
       const longer = beginnings(own).find((b) => bareLike(b).length > 0)
-      return [...bareLike(own), ...beginningWith(own), ...(longer ? bareLike(longer) : [])]
+      const short = withoutEndings(own)
+      return [...bareLike(own), ...beginningWith(own), ...(short ? at(exact, short) : []), ...(longer ? bareLike(longer) : [])]
     },
     onReel(reel) {
       let known = asked.get(reel)
@@ -125,6 +130,7 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
       }
       return known
     },
+    ofCopy: (path) => at(copies, path),
     ofScene(scene, take) {
       if (!scenes) {
         scenes = new Map()

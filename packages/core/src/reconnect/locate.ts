@@ -47,7 +47,8 @@ export function locate(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: S
  * programs that know no other count, or off by whole hours, as of clocks in another zone. Null where it does not lie inside then.
  */
 function elsewhere(event: CutEvent, clip: ClipFacts, cutRate: Rate, found: Located): Located | null {
-  if (clip.start === null || clip.start === 0) return null
+  const numbered = byNumber(event, clip, cutRate, found)
+  if (numbered || clip.start === null || clip.start === 0) return numbered
   const length = found.range.out - found.range.in
   const at = (first: number, how: Pick<Located, 'countedAt' | 'hours'>): Located | null =>
     first >= 0 && first + length <= clip.frames ? { ...how, range: { in: first, out: first + length }, missing: { before: 0, after: 0 }, outside: false } : null
@@ -67,6 +68,17 @@ function elsewhere(event: CutEvent, clip: ClipFacts, cutRate: Rate, found: Locat
     0,
   )
   return from === null || clip.start <= clip.frames ? null : at(from, { countedAt: 'file', hours: undefined })
+}
+
+/** Where an event lies whose source timecode is the number of a picture, counted as frames: picture 1001 at 24 is 00:00:41:17. */
+function byNumber(event: CutEvent, clip: ClipFacts, cutRate: Rate, found: Located): Located | null {
+  if (clip.firstNumber === undefined) return null
+  const number = framesOf({ ...event.sourceIn, f: Math.min(event.sourceIn.f, nominal(event.sourceRate ?? cutRate) - 1) }, event.sourceRate ?? cutRate)
+  if (number === null) return null
+  const first = number - clip.firstNumber
+  const length = found.range.out - found.range.in
+  if (first < 0 || first + length > clip.frames) return null
+  return { countedAt: 'number', range: { in: first, out: first + length }, missing: { before: 0, after: 0 }, outside: false }
 }
 
 function located(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount): Located | null {

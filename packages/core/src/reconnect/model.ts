@@ -19,6 +19,8 @@ export interface ClipFacts {
   /** Frames from midnight of the first frame; null without timecode (it then counts from zero). */
   readonly start: number | null
   readonly drop: boolean
+  /** The number of its first picture, where it is numbered pictures: some lists count source timecode by them. */
+  readonly firstNumber?: number | undefined
   readonly hasPicture: boolean
   readonly hasSound: boolean
   /** It carries the stamp of another original: a light copy taken in as an original. */
@@ -62,8 +64,8 @@ export interface Origin {
   readonly k: number
 }
 
-/** How source timecode was counted in the end; `file`: from the first frame that the cut's file gives its media. */
-export type CountedAt = 'list' | 'source' | 'copy' | 'file'
+/** How source timecode was counted in the end; `file`: from the first frame that the cut's file gives its media; `number`: as numbers of pictures. */
+export type CountedAt = 'list' | 'source' | 'copy' | 'file' | 'number'
 
 /** Whether source timecode is counted at the list's rate, at the source's, or at whichever fits. */
 export type SourceCount = 'list' | 'source' | 'auto'

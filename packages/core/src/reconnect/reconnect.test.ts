@@ -64,10 +64,10 @@ describe('certain', () => {
     const l = link({ reel: 'CARD2', name: 'CLIP0001.MP4' }, clips)
     expect([l.state, l.clipId]).toEqual(['certain', clips[1]?.id])
   })
-  it('is a counter name in the folder that the list takes for its reel, where originals have none; likely in other case', () => {
+  it('is a counter name in the folder that the list takes for its reel, where originals have none, in any case', () => {
     const clips = ['Card 1', 'Card 2'].map((card) => clip('CLIP0001.MP4', { place: `Deck drive/${card}/`, start: null }))
     const l = link({ reel: 'card 2', name: 'CLIP0001.MP4', in: '00:00:02:00', out: '00:00:03:00' }, clips)
-    expect([l.state, l.clipId]).toEqual(['likely', clips[1]?.id])
+    expect([l.state, l.clipId]).toEqual(['certain', clips[1]?.id])
     const own = link({ reel: 'Card 2', name: 'CLIP0001.MP4', in: '00:00:02:00', out: '00:00:03:00' }, clips)
     expect([own.state, own.clipId, own.reason]).toEqual(['certain', clips[1]?.id, expect.stringContaining('reel Card 2 is the folder it stands in')])
     // One that has a reel of its own is not asked for its folder.
@@ -80,14 +80,71 @@ describe('certain', () => {
   })
 })
 
+describe('numbered pictures', () => {
+  const pictures = (facts: Partial<ClipFacts> = {}) =>
+    clip('moon_[1001–1400].dpx', {
+      aliases: ['moon_1001.dpx', 'moon', 'moon_[1001-1400].dpx'],
+      start: null,
+      frames: 400,
+      firstNumber: 1001,
+      rate: rate(24),
+      ...facts,
+    })
+  const seen = (source: string, name: string, c: ClipFacts) => {
+    const text = `001  AX       V     C        ${source} ${source.replace(/\d\d$/, '23')} 01:00:00:00 01:00:00:06\n* FROM CLIP NAME: ${name}\n`
+    return reconnect(assembleCut('cut', rate(24), [readEdl(text, { rate: rate(24), file: 'x' }).value]), [c])[0]
+  }
+  it('may be counted by their numbers: 1001 is 00:00:41:17 at 24', () => {
+    const l = seen('00:00:41:17', 'moon_1001.dpx', pictures())
+    expect([l?.state, l?.range]).toEqual(['likely', { in: 0, out: 6 }])
+    expect(l?.reason).toContain('source 00:00:41:17 is the number 1001 of its picture, counted as frames')
+    expect(seen('00:00:42:00', 'moon', pictures({ start: at('10:00:00:00', rate(24)) }))?.range).toEqual({ in: 7, out: 13 })
+  })
+  it('are counted so only where they have a picture of that number, and their name speaks for them', () => {
+    expect(seen('00:00:41:16', 'moon', pictures())?.state).toBe('not-found')
+    expect(seen('00:00:41:17', 'sun', pictures())?.state).toBe('not-found')
+    // As plain frames it fits too, and then that holds.
+    expect(seen('00:00:41:17', 'moon', pictures({ frames: 2000 }))?.range).toEqual({ in: 1001, out: 1007 })
+  })
+})
+
+describe('names with a known ending', () => {
+  it.each([
+    'A001C002_SF_X_1.mov',
+    'A001C002_SF_X_2',
+    'A001C002_SF_X_proxy.mov',
+    'A001C002_SF_X_copy.mov',
+    'A001C002_SF_X_light.mp4',
+    'A001C002_SF_X copy.mov',
+    'A001C002_SF_X copy 2.mov',
+  ])('are likely while no original bears the full one: %s', (name) => {
+    const c = clip('A001C002_SF_X.mov')
+    expect([link({ name }, [c]).state, link({ name }, [c]).clipId]).toEqual(['likely', c.id])
+    const full = clip(name)
+    expect(link({ name }, [c, full]).clipId).toBe(full.id)
+  })
+  it('hold for counters on their own reel too, and never against timecode', () => {
+    const c = clip('CLIP0001.MP4', { reel: 'K001' })
+    expect(link({ name: 'CLIP0001_1.mov', reel: 'K001' }, [c]).state).toBe('likely')
+    expect(link({ name: 'CLIP0001_1.mov', in: '12:00:00:00' }, [c]).state).toBe('not-found')
+  })
+  it('a list that names a copy made here by its name and place is certain by its stamp, whatever the copy is called', () => {
+    const c = clip('A001C002_SF_X.mov', { copies: ['/edit/low/proxy of 2.mov'] })
+    const text =
+      '001  AX       V     C        10:00:01:00 10:00:02:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: proxy of 2.mov\n* SOURCE FILE: /edit/low/proxy of 2.mov\n'
+    const [l] = reconnect(assembleCut('cut', pal, [readEdl(text, { rate: pal, file: 'x' }).value]), [c])
+    expect([l?.state, l?.reason]).toEqual(['certain', expect.stringContaining('carries its stamp')])
+  })
+})
+
 describe('likely', () => {
   it('is a single counter name, however well it lies', () =>
     expect(link({ name: 'CLIP0004.MP4', in: '00:00:02:00' }, [clip('CLIP0004.MP4', { start: null })]).state).toBe('likely'))
   it.each(['a001c002_261108_sf', 'A001C002_261108_SF_proxy.mov', 'A001C2_261108_SF', 'A001C002_2611'])('is a bent name: %s', (name) =>
     expect(link({ name }, [clip('A001C002_261108_SF.mp4')]).state).toBe('likely'),
   )
-  it('is a name in decomposed Unicode on a reel of other case', () =>
-    expect(link({ reel: 'a001', name: 'Fa\u0308hre_weit_gross.mov' }, [clip('Fähre_weit_gross.mov', { reel: 'A001' })]).state).toBe('likely'))
+  it('is not a name in decomposed Unicode, nor a reel in other case: both agree', () =>
+    expect(link({ reel: 'a001', name: 'Fa\u0308hre_weit_gross.mov' }, [clip('Fähre_weit_gross.mov', { reel: 'A001' })]).state).toBe('certain'))
   it('is a name that contradicts while reel and timecode agree', () => {
     const l = link({ reel: 'A001', name: 'Mate looks up' }, [clip('A001C002_SF.mov', { reel: 'A001' })])
     expect([l.state, l.reason]).toEqual(['likely', expect.stringContaining('o original is called Mate looks up')])
@@ -106,7 +163,7 @@ describe('likely', () => {
   })
   it('is a range that lacks some frames, said with their number', () => {
     const l = link({ reel: 'A001', name: 'A001C002_SF_X.mov', in: '10:00:19:15', out: '10:00:20:15' }, [clip('A001C002_SF_X.mov', { reel: 'A001' })])
-    expect([l.state, l.reason]).toEqual(['likely', expect.stringContaining('15 frames past its end')])
+    expect([l.state, l.reason]).toEqual(['likely', expect.stringContaining('the event needs 15 frames beyond the end of this clip')])
   })
 })
 

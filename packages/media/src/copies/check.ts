@@ -1,9 +1,10 @@
 /** What stands on the disk, compared with what its spec promises. */
 import { checkFrame, displacement, sampleSize, type Stretch, stretches } from '@naranja/core/picture'
 import { codingOf, everyFrame, isRewrap, wrapperOf } from '@naranja/core/specs'
-import { formatFrames, framesOf, length, parseTimecode, rateFraction, rateText } from '@naranja/core/time'
+import { digitsAt, formatFrames, framesOf, length, parseTimecode, rateFraction, rateText, sameRate, timecodeText } from '@naranja/core/time'
 import { MediaError } from '../run.ts'
 import { endsInTime, misplaced, readBack, readSound, soundBeside, type SoundBack } from '../readback.ts'
+import { pictureTimeAt } from '../headers.ts'
 import { colourOf } from './args.ts'
 import type { CheckPoint, CopyJob, CopyOutput, CopyReport } from './model.ts'
 import { checkPoints, near, readAgain } from './parts.ts'
@@ -100,6 +101,22 @@ export async function checkCopy(files: CopyFiles, job: CopyJob, o: CopyOutput, c
     expect(b.times.length === n, `It has ${b.times.length} frames, ${n === length(job.range) ? `the original ${n}` : `not ${n}`}.`)
     expect(off < 0, `Its frame ${off} does not stand where a rate of ${rateFraction(r)} puts it.`)
     expect(spec.wrapper === 'frames' || endsInTime(b, r), `Its last frame does not last as long as the others.`)
+    if (files.sequence && carried.start !== null) {
+      const { sequence } = files
+      for (const k of [0, Math.floor(n / 2), n - 1]) {
+        const said = await pictureTimeAt(Buffer.from(files.picture), sequence, sequence.first + k)
+        if (!said) break
+        const wanted = digitsAt(carried.start + k, r, carried.drop)
+        expect(
+          said.timecode !== null && timecodeText({ ...said.timecode, drop: carried.drop }) === timecodeText(wanted),
+          `Its picture ${k} carries the timecode ${said.timecode ? timecodeText(said.timecode) : 'of none'}, not ${timecodeText(wanted)}.`,
+        )
+        expect(
+          said.rate !== null && sameRate(said.rate, r),
+          `Its picture ${k} carries a rate of ${said.rate ? rateText(said.rate) : 'none'}, not ${rateText(r)}.`,
+        )
+      }
+    }
     if (w.carries.timecode) {
       const start = timecode ? framesOf(timecode, r) : null
       // MXF always counts; from zero where nothing is said.

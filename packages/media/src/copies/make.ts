@@ -7,6 +7,7 @@ import { splitSamples } from '../frames.ts'
 import { inputArgs, type MediaInput } from '../input.ts'
 import { readPackets } from '../readback.ts'
 import { ffmpeg, output, type RunOptions } from '../run.ts'
+import { stampSequence } from '../headers.ts'
 import { sampleFilter, selectExpression, traceFilter } from '../filters.ts'
 import { copyArgs, decoded, pictureGraph, previewArgs } from './args.ts'
 import { checkRewrapped, rewrap, rewrapArgs } from './rewrap.ts'
@@ -158,6 +159,8 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
     if (coded.length > 0) await ffmpeg(['-y', ...copyArgs({ ...job, outputs: coded }, coded.map(partOf), options.threads)], options)
     for (const o of todo) {
       const p = partOf(o)
+      const { picture, sequence } = filesOf(o, p)
+      if (sequence && o.carried.start !== null) await stampSequence(Buffer.from(picture), sequence, o.carried.start, o.carried.drop, o.rate, options.signal)
       if (isRewrap(o.spec)) {
         const report = await rewrap(job, o, filesOf(o, p), options)
         results[job.outputs.indexOf(o)] = await settled(job, o, p, report)

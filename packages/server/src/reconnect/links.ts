@@ -107,6 +107,7 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
         copies: notes.get(c.id)?.paths,
         ...{ roll: c.roll, scene: present(c, 'scene'), take: present(c, 'take'), coding: c.technical.codec, recorded: c.modified.getTime() },
         pixels: c.technical.width * c.technical.height,
+        firstNumber: s?.first,
         form: s ? 'numbered pictures' : c.technical.hasPicture ? 'movie' : 'sound',
         mapped: notes.get(c.id)?.mapped,
         reel: c.reel,

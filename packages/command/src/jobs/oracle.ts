@@ -1,0 +1,90 @@
+/**
+ * What a job's master must show and sound like, frame by frame and sample by sample, worked out from what was invented alone: nothing here is shared with
+ * what plans or renders.
+ */
+import { counts, type Fps, type InventedJob, type Original, type Piece } from './invent.ts'
+
+/** A frame of a clip, by its edge code. */
+export interface Shown {
+  readonly code: number
+  readonly frame: number
+}
+
+/** What one record frame shows: nothing, a frame, or two of them; `share` is that of the second. */
+export type Expected = { readonly a: Shown | null; readonly b: Shown | null; readonly share: number }
+
+/** The frame of its original that a piece shows `k` record frames after it begins. */
+function shownBy(p: Piece, cut: Fps, k: number): Shown {
+  const { rate } = p.original
+  const [num, den] = [BigInt(rate.num) * BigInt(cut.den) * BigInt(Math.abs(p.percent)), BigInt(rate.den) * BigInt(cut.num) * 100n]
+  const steps = Number((BigInt(k) * num) / den)
+  return { code: p.original.code, frame: p.percent < 0 ? p.from + p.span - 1 - steps : p.from + steps }
+}
+
+export const lengthOf = (job: InventedJob): number => Math.max(...job.pieces.map((p) => p.recordIn + p.length)) - firstOf(job)
+/** The record frame, in the pieces' count, that is the master's first. */
+export const firstOf = (job: InventedJob): number => Math.min(...job.pieces.map((p) => p.recordIn))
+
+/** What each frame of the master shows. */
+export function expectedFrames(job: InventedJob): Expected[] {
+  const zero = firstOf(job)
+  return Array.from({ length: lengthOf(job) }, (_, n): Expected => {
+    const at = n + zero
+    const on = (track: number) => job.pieces.find((p) => p.track === track && p.recordIn <= at && at < p.recordIn + p.length)
+    const p = on(2) ?? on(1)
+    if (!p) return { a: null, b: null, share: 0 }
+    const k = at - p.recordIn
+    const own = shownBy(p, job.rate, k)
+    if (k >= p.dissolve) return { a: own, b: null, share: 0 }
+    const before = job.pieces.find((q) => q.track === p.track && q.recordIn + q.length === p.recordIn)
+    return { a: before ? shownBy(before, job.rate, at - before.recordIn) : null, b: own, share: (k + 1) / (p.dissolve + 1) }
+  })
+}
+
+/** A sample of a clip's sound, 16 bit: noise that is the same for the same clip and place. */
+export function soundSample(code: number, at: number): number {
+  let x = Math.imul(code * 7919 + at + 1, 0x9e3779b1) >>> 0
+  x = Math.imul(x ^ (x >>> 16), 0x85ebca6b) >>> 0
+  return ((x ^ (x >>> 13)) & 0x3fff) - 0x2000
+}
+
+const sampleAt = (frame: number, r: Fps): number => Math.floor((frame * r.den * 48_000) / r.num)
+export const soundLength = (frames: number, r: Fps): number => sampleAt(frames, r)
+
+/** Whether a piece has sound in the cut, and whether every sample of it is known. */
+export const hasSound = (p: Piece): boolean => p.track === 1 && p.percent === 100 && p.original.coding.sound !== null
+const exact = (o: Original): boolean => o.coding.sound === 'pcm_s16le'
+
+/** Samples of the master's first sound track; null where nobody can say, 0 where nothing sounds. */
+export function expectedSound(job: InventedJob): (number | null)[] {
+  const out = new Array<number | null>(sampleAt(lengthOf(job), job.rate)).fill(0)
+  const zero = firstOf(job)
+  for (const p of job.pieces) {
+    if (!hasSound(p)) continue
+    const [from, to] = [sampleAt(p.recordIn - zero, job.rate), sampleAt(p.recordIn - zero + p.length, job.rate)]
+    const first = Math.round((p.from * p.original.rate.den * 48_000) / p.original.rate.num)
+    for (let i = from; i < to; i++) out[i] = exact(p.original) ? soundSample(p.original.code, first + i - from) : null
+  }
+  return out
+}
+
+/** Timecode of a frame from midnight: two or four numbers are left out at each minute but every tenth (SMPTE ST 12-1). */
+export function label(frame: number, r: Fps, drop: boolean): string {
+  const n = counts(r)
+  const out = n / 15
+  const day = drop ? 144 * (600 * n - 9 * out) : 86_400 * n
+  let left = ((frame % day) + day) % day
+  let [tens, minutes] = [0, 0]
+  if (drop) {
+    tens = Math.floor(left / (600 * n - 9 * out))
+    left -= tens * (600 * n - 9 * out)
+    while (left >= 60 * n - (minutes === 0 ? 0 : out)) {
+      left -= 60 * n - (minutes === 0 ? 0 : out)
+      minutes++
+    }
+    if (minutes > 0) left += out
+  }
+  const seconds = tens * 600 + minutes * 60 + Math.floor(left / n)
+  const two = (x: number) => String(x).padStart(2, '0')
+  return `${two(Math.floor(seconds / 3600))}:${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}${drop ? ';' : ':'}${two(left % n)}`
+}

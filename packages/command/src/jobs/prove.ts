@@ -1,0 +1,190 @@
+/** Does an invented job on a running application, and reads all that comes of it against the oracle. */
+import { rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
+import { streamed } from '@naranja/media'
+import { execa } from 'execa'
+import type { Client } from '../client.ts'
+import { jobOn } from '../job.ts'
+import { type InventedJob, type Original, raster, type Fps } from './invent.ts'
+import { type Expected, expectedFrames, expectedSound, label, lengthOf } from './oracle.ts'
+import { writeJob } from './write.ts'
+
+/** How bright each block of the strip is in every frame of a file, 0 to 1; `size` is the picture's. */
+async function stripsOf(path: string, size: { width: number; height: number }): Promise<number[][]> {
+  const strip = edgeStrip(size.width, size.height)
+  const bytes = size.width * size.height
+  const frames: number[][] = []
+  let pending: Buffer = Buffer.alloc(0)
+  await streamed(
+    [
+      '-nostdin',
+      '-v',
+      'error',
+      '-i',
+      `file:${path}`,
+      '-map',
+      '0:v:0',
+      '-fps_mode',
+      'passthrough',
+      '-vf',
+      `scale=${size.width}:${size.height}`,
+      '-pix_fmt',
+      'gray',
+      '-f',
+      'rawvideo',
+      '-',
+    ],
+    async (piece) => {
+      pending = pending.length ? Buffer.concat([pending, piece]) : piece
+      while (pending.length >= bytes) {
+        const picture = pending.subarray(0, bytes)
+        frames.push(
+          Array.from({ length: edgeBlocks }, (_, b) => {
+            let [sum, n] = [0, 0]
+            for (let y = Math.round(strip.y + strip.height * 0.4); y < strip.y + strip.height * 0.75; y++)
+              for (const q of [0.35, 0.5, 0.65]) {
+                sum += picture[y * size.width + Math.round(strip.x + (strip.width * (b + q)) / edgeBlocks)] ?? 0
+                n++
+              }
+            return sum / n / 255
+          }),
+        )
+        pending = pending.subarray(bytes)
+      }
+    },
+  )
+  return frames
+}
+
+const blocksOf = (s: { code: number; frame: number } | null): number[] => (s ? edgeCode(s.code, s.frame) : new Array<number>(edgeBlocks).fill(0))
+const expectedBlocks = (e: Expected): number[] => {
+  const [a, b] = [blocksOf(e.a), blocksOf(e.b)]
+  return e.b ? a.map((x, i) => x * (1 - e.share) + (b[i] ?? 0) * e.share) : a
+}
+/** How far a block may be from what it should be: codings bend sharp edges. */
+const room = 0.27
+
+/** The first frame that shows something else, as a sentence; null where all are right. */
+function wrongFrame(seen: readonly number[][], wanted: readonly Expected[]): string | null {
+  if (seen.length !== wanted.length) return `${seen.length} frames, not ${wanted.length}`
+  for (const [n, w] of wanted.entries()) {
+    const blocks = expectedBlocks(w)
+    if (blocks.every((x, i) => Math.abs(x - (seen[n]?.[i] ?? 9)) < room)) continue
+    const name = (s: { code: number; frame: number } | null) => (s ? `frame ${s.frame} of ${s.code}` : 'black')
+    return `frame ${n} does not show ${name(w.a)}${w.b ? ` and ${name(w.b)}` : ''}, but ${codeIn(seen[n] ?? [])}`
+  }
+  return null
+}
+function codeIn(blocks: readonly number[]): string {
+  const bits = blocks.map((x) => (x > 0.5 ? 1 : 0))
+  const number = (from: number, count: number) => bits.slice(from, from + count).reduce<number>((v, b) => v * 2 + b, 0)
+  return `frame ${number(12, 14)} of ${number(2, 10)}`
+}
+
+type Track = Readonly<Record<string, string>>
+async function mediainfo(path: string): Promise<Readonly<Record<string, Track>>> {
+  const { stdout } = await execa('mediainfo', ['--Full', '--Output=JSON', path])
+  const { media } = JSON.parse(stdout) as { media: { track: (Track & { '@type': string })[] } | null }
+  return Object.fromEntries((media?.track ?? []).toReversed().map((t) => [t['@type'], t]))
+}
+
+/** What another reader says of a file, against what it should. */
+async function readElsewhere(path: string, frames: number, rate: Fps, timecode: string | null): Promise<string[]> {
+  const { Video: v, Other: o } = await mediainfo(path)
+  const wrong: string[] = []
+  const is = (what: string, found: string | undefined, wanted: string) => {
+    if (found !== wanted) wrong.push(`mediainfo: ${what} is ${found}, not ${wanted}`)
+  }
+  is('the rate mode', v?.FrameRate_Mode, 'CFR')
+  is('the count', v?.FrameCount, String(frames))
+  if (Math.abs(Number(v?.FrameRate) - rate.num / rate.den) > 0.0015) wrong.push(`mediainfo: the rate is ${v?.FrameRate}`)
+  if (timecode !== null) is('the timecode', o?.TimeCode_FirstFrame ?? v?.TimeCode_FirstFrame, timecode)
+  return wrong
+}
+
+async function soundWrong(path: string, wanted: readonly (number | null)[], tracks: number): Promise<string | null> {
+  let at = 0
+  let wrong: string | null = null
+  let pending: Buffer = Buffer.alloc(0)
+  const width = 4 * tracks
+  await streamed(['-nostdin', '-v', 'error', '-i', `file:${path}`, '-map', '0:a:0', '-f', 's32le', '-c:a', 'pcm_s32le', '-'], async (piece) => {
+    pending = pending.length ? Buffer.concat([pending, piece]) : piece
+    const n = Math.floor(pending.length / width)
+    for (let i = 0; i < n; i++) {
+      const w = wanted[at + i]
+      const is = pending.readInt32LE(i * width) >> 16
+      if (wrong === null && w !== null && is !== w) wrong = `sample ${at + i} is ${is}, not ${w}`
+    }
+    at += n
+    pending = pending.subarray(n * width)
+  })
+  return wrong ?? (at === wanted.length ? null : `${at} samples, not ${wanted.length}`)
+}
+
+/** Does the job below `folder` and gives what is wrong with it, as sentences; none where all is right. */
+export async function proveJob(client: Client, job: InventedJob, folder: string): Promise<string[]> {
+  const { cards, cut } = await writeJob(job, folder)
+  const master = join(folder, 'master.mov')
+  const fps = job.rate.den === 1 ? String(job.rate.num) : `${job.rate.num}/${job.rate.den}`
+  const { code, report, said } = await jobOn(client, [
+    ...['--originals', cards, '--cut', cut, '--rate', fps, '--raster', `${raster.width}x${raster.height}`],
+    ...['--copies', job.copies, '--copies-to', join(folder, 'copies')],
+    ...(job.pulls ? ['--pulls', join(folder, 'pulls'), '--handles', String(job.handles)] : []),
+    ...['--master', master],
+  ])
+  // That a clip cannot be moved as it is is said beforehand, and no fault.
+  const refused = job.copies === 'rewrapped' && code === 1 && report.master?.verified === true
+  if ((code !== 0 && !refused) || !report.master)
+    return [
+      `the job ended with ${code}: ${said
+        .split('\n')
+        .filter((l) => !/^right: /.test(l))
+        .slice(-12)
+        .join(' | ')}`,
+    ]
+  const wrong: string[] = []
+  const frames = expectedFrames(job)
+  const picture = wrongFrame(await stripsOf(master, raster), frames)
+  if (picture) wrong.push(`master: ${picture}`)
+  wrong.push(...(await readElsewhere(master, lengthOf(job), job.rate, label(job.start, job.rate, job.drop))).map((w) => `master: ${w}`))
+  const tracks = job.pieces.some((p) => p.track === 1 && p.percent === 100 && p.original.coding.sound) ? 1 : 2
+  const sound = await soundWrong(master, expectedSound(job), tracks)
+  if (sound) wrong.push(`master: ${sound}`)
+  const of = (path: string): Original | undefined => job.originals.find((o) => path.includes(`/${o.name}`))
+  for (const c of report.copies) {
+    const o = of(c.original)
+    if (!o) wrong.push(`a copy of ${c.original}, which nobody has made`)
+    else if (!c.checked) wrong.push(`copy ${c.path} is not checked`)
+    else {
+      const w = wrongFrame(
+        await stripsOf(c.path, o.size),
+        Array.from({ length: o.frames }, (_, frame) => ({ a: { code: o.code, frame }, b: null, share: 0 })),
+      )
+      if (w) wrong.push(`copy ${c.path}: ${w}`)
+      wrong.push(
+        ...(await readElsewhere(c.path, o.frames, o.rate, o.start === null ? null : label(o.start, o.rate, o.drop))).map((x) => `copy ${c.path}: ${x}`),
+      )
+    }
+  }
+  for (const p of report.pulls) {
+    const o = of(p.original)
+    if (!o || !p.checked) wrong.push(`pull ${p.path} is ${o ? 'not checked' : 'of nothing'}`)
+    else {
+      const n = p.sourceOut - p.sourceIn
+      const w = wrongFrame(
+        await stripsOf(p.path, o.size),
+        Array.from({ length: n }, (_, i) => ({ a: { code: o.code, frame: p.sourceIn + i }, b: null, share: 0 })),
+      )
+      if (w) wrong.push(`pull ${p.path}: ${w}`)
+      wrong.push(...(await readElsewhere(p.path, n, o.rate, label((o.start ?? 0) + p.sourceIn, o.rate, o.drop))).map((x) => `pull ${p.path}: ${x}`))
+    }
+  }
+  return wrong
+}
+
+/** What a job was, in a line. */
+export const jobText = (job: InventedJob): string =>
+  `${job.form} at ${(job.rate.num / job.rate.den).toFixed(3)}${job.drop ? ' drop-frame' : ''}, ${job.pieces.length} pieces of ${job.originals.map((o) => `${o.coding.ext} ${(o.rate.num / o.rate.den).toFixed(2)}`).join(', ')}, copies by ${job.copies}`
+
+export const clearJob = (folder: string): Promise<void> => rm(folder, { recursive: true, force: true })

@@ -1,0 +1,50 @@
+/** Time in the headers of numbered pictures: read when a sequence is described, written into finished ones. */
+import { readFile, writeFile } from 'node:fs/promises'
+import { numberedName, type Sequence } from '@naranja/core/clip'
+import { type PictureTime, pictureTime, readDpx, readExr, writeDpx, writeExr } from '@naranja/core/headers'
+import { digitsAt, type Rate } from '@naranja/core/time'
+import { readStart } from './files.ts'
+import { joinBytes, parentOf } from './paths.ts'
+
+const formats = {
+  dpx: { read: readDpx, write: writeDpx, head: 2048 },
+  exr: { read: readExr, write: writeExr, head: 65_536 },
+} as const
+const formatOf = (ext: string) => formats[ext.toLowerCase() as keyof typeof formats] ?? null
+
+export const pathOfNumber = (first: Uint8Array, s: Sequence, n: number): Buffer => joinBytes(parentOf(first), Buffer.from(numberedName(s, n)))
+
+/** Rate and start timecode that a sequence's own pictures say; null where they say none, or their form has no word for it. */
+export async function sequenceTime(
+  first: Uint8Array,
+  s: Sequence,
+  projectRate: Rate,
+): Promise<{ rate: Rate | null; start: number | null; drop: boolean } | null> {
+  const format = formatOf(s.ext)
+  if (!format) return null
+  const [a, b] = await Promise.all(
+    [s.first, s.last].map(async (n): Promise<PictureTime | null> => format.read(await readStart(pathOfNumber(first, s, n), format.head))),
+  )
+  if (!a || !b) return null
+  const time = pictureTime({ first: a, last: b, between: s.last - s.first }, a.rate ?? projectRate)
+  return { rate: a.rate, start: time?.start ?? null, drop: time?.drop ?? false }
+}
+
+/** Writes start timecode (frames from midnight) and rate into the pictures of a sequence that is being made. Forms without a word for it are left as they are. */
+export async function stampSequence(first: Uint8Array, s: Sequence, start: number, drop: boolean, rate: Rate, signal?: AbortSignal): Promise<void> {
+  const format = formatOf(s.ext)
+  if (!format) return
+  for (let n = s.first; n <= s.last; n++) {
+    signal?.throwIfAborted()
+    const path = pathOfNumber(first, s, n)
+    const position = n - s.first
+    const made = format.write(await readFile(path), { timecode: digitsAt(start + position, rate, drop), rate, position, length: s.last - s.first + 1 })
+    if (made) await writeFile(path, made)
+  }
+}
+
+/** The time that one picture of a sequence says; null where it says none. */
+export async function pictureTimeAt(first: Uint8Array, s: Sequence, n: number): Promise<PictureTime | null> {
+  const format = formatOf(s.ext)
+  return format ? format.read(await readStart(pathOfNumber(first, s, n), format.head)) : null
+}
