@@ -42,6 +42,7 @@ const draft = (more: Partial<SpecDraft> = {}): SpecDraft => ({
   kind: 'proxy',
   coding: 'prores-proxy',
   quality: null,
+  tags: 'kept',
   wrapper: 'mov',
   frame: { by: 'original' },
   enlarge: false,

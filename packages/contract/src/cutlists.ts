@@ -75,6 +75,8 @@ export const CutAsk = z.object({
   rate: z.string().max(40).optional(),
   /** Frames that share one timecode label, above 30 frames a second; without it, it is told from the digits. */
   perLabel: z.union([z.literal(1), z.literal(2), z.literal(4)]).optional(),
+  /** Whether timecode without a sign for it is drop-frame (timelines, tables); without it, as the originals are, else it is. */
+  drop: z.boolean().optional(),
   /** Of table files; without it, their headings tell. */
   layout: TableLayoutShape.optional(),
 })
@@ -104,6 +106,8 @@ export const CutPreview = z.object({
       /** The rate that the file itself tells. */
       rate: RateShape.nullable(),
       perLabel: z.int(),
+      /** Its timecode is drop-frame. */
+      drop: z.boolean(),
       events: z.int(),
       tracks: z.array(z.string()),
       errors: z.int(),

@@ -84,7 +84,7 @@ export const TechnicalShape = z.object({
   sound: z.object({ channels: z.int(), sampleRate: z.int(), codec: z.string(), depth: z.int(), streams: z.array(z.int()).optional() }).nullable(),
   parts: z.array(z.object({ name: z.string(), frames: z.int() })),
   captured: z.object({ rate: RateShape, from: z.enum(['file', 'side-file']) }).optional(),
-  reading: z.object({ how: z.enum(['time', 'early', 'count']), offset: z.number(), margin: z.number() }).optional(),
+  reading: z.object({ how: z.enum(['time', 'early', 'count', 'uneven']), offset: z.number(), margin: z.number() }).optional(),
   channelFiles: z.array(z.string()),
   heard: z.object({ start: z.int(), channel: z.int() }).nullable(),
   sampleOffset: z.int(),

@@ -56,6 +56,7 @@ export const SpecDraft = z.object({
       comparesExtensions: z.boolean().default(false),
     })
     .default({ wrappers: [], filePerTrack: false, digitFolders: false, comparesExtensions: false }),
+  tags: z.enum(['kept', 'written']).default('kept'),
   check: z.enum(['every-frame', 'six-frames']).default('every-frame'),
 })
 export type SpecDraft = z.infer<typeof SpecDraft>
@@ -105,6 +106,8 @@ export const Outcome = z.object({
   losses: z.array(z.object({ text: z.string(), clips: z.int() })),
   /** Clips that come out larger than shot, with fields, at another rate. */
   larger: z.int(),
+  /** Clips that are not tagged with their colours. */
+  untagged: z.int(),
   otherRate: z.int(),
   rates: z.array(z.object({ rate: RateShape, clips: z.int() })),
 })

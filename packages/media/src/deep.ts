@@ -1,4 +1,5 @@
 /** A frame with every bit it has, at full size: what scopes and pixel values are read from. */
+import { seenMatrix } from '@naranja/core/clip'
 import type { Technical } from '@naranja/core/clip'
 import { type CodeKind, codesToRgb, type Deep, type Rgb } from '@naranja/core/look'
 import { firstPicture, inputArgs, type MediaInput } from './input.ts'
@@ -21,7 +22,7 @@ export async function nativeFrame(
 ): Promise<NativeFrame> {
   const args = ['-nostdin', '-loglevel', 'error', ...inputArgs(input, frame), '-map', '0:v:0', '-frames:v', '1', '-fps_mode', 'passthrough']
   const read = (more: readonly string[]): Promise<Buffer> => output('ffmpeg', [...args, ...more, '-'], signal, 2 ** 31 - 1)
-  const { matrix } = t.colour
+  const matrix = seenMatrix(t)
   if (t.chroma === 'raw') {
     const ppm = ppmOf(await read(['-f', 'image2pipe', '-c:v', 'ppm']))
     const { bytes, heading, width, height } = ppm ?? { bytes: Buffer.alloc(0), heading: 0, width: 0, height: 0 }

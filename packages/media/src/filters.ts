@@ -1,7 +1,8 @@
 /** Codec arguments and filters that copying, sampling and rendering share. */
 import type { Layout, Size } from '@naranja/core/framing'
 import { sampleSize, traceSize } from '@naranja/core/picture'
-import { codingOf, type CodingCode, type Spec } from '@naranja/core/specs'
+import { isTagged, seenColour } from '@naranja/core/clip'
+import { codingOf, type CodingCode, type Spec, type WrapperCode } from '@naranja/core/specs'
 
 interface Coder {
   readonly args: readonly string[]
@@ -86,22 +87,103 @@ export interface Colour {
 }
 export const bt709: Colour = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', range: 'tv' }
 
-const known = (tag: string, list: readonly string[]): string => (list.includes(tag) ? tag : 'bt709')
 /**
- * The colours that a copy has: those of its original, whose code values are not bent, where the copy's coding can say them; BT.709 where the file
- * says nothing. A baked look ends in BT.709.
+ * What a coding's own headers, or its wrapper, can say of colours; null for all. `curves`: those that H.273 says are one and the same as BT.709's are
+ * written as that. `must`: it cannot leave its matrix unsaid.
  */
-export function copyColour(original: Colour, coding: CodingCode, baked: boolean): Colour {
-  if (coding === 'unchanged') return original
-  const jpeg = coders[coding].full ?? false
-  const matrix = isRgb(coding) ? 'rgb' : jpeg ? 'bt470bg' : null
-  if (baked) return { ...bt709, matrix: matrix ?? 'bt709', range: matrix ? 'pc' : 'tv' }
-  return {
-    primaries: known(original.primaries, ['bt709', 'bt470bg', 'smpte170m', 'bt2020', 'smpte432', 'smpte431']),
-    transfer: known(original.transfer, ['bt709', 'smpte170m', 'bt470bg', 'bt2020-10', 'bt2020-12', 'smpte2084', 'arib-std-b67', 'iec61966-2-1', 'linear']),
-    matrix: matrix ?? known(original.matrix, ['bt709', 'bt470bg', 'smpte170m', 'bt2020nc']),
-    range: matrix ? 'pc' : 'tv',
+interface ColourWords {
+  readonly primaries: readonly string[] | null
+  readonly transfer: readonly string[] | null
+  readonly matrix: readonly string[] | null
+  readonly must?: boolean
+  /** Tags stand in the wrapper alone, which has room for all three or none. */
+  readonly allOrNone?: boolean
+}
+const anyWords: ColourWords = { primaries: null, transfer: null, matrix: null }
+const widely = ['bt709', 'smpte170m', 'bt470bg', 'bt2020', 'smpte431', 'smpte432']
+/** Matrices that pictures can be brought from and to here; any other is brought over to BT.709. */
+const computed = ['bt709', 'bt470bg', 'smpte170m', 'bt2020nc', 'smpte240m', 'fcc']
+
+/** Measured: `colours.test.ts` makes each coding with each tag and reads it back. */
+function wordsOf(coding: CodingCode, wrapper: WrapperCode): ColourWords {
+  const mxf = wrapper === 'mxf' || wrapper === 'mxf-atom'
+  if (coding.startsWith('prores')) return { primaries: widely, transfer: ['bt709', 'smpte2084', 'arib-std-b67'], matrix: ['bt709', 'smpte170m', 'bt2020nc'] }
+  const inMxf = {
+    primaries: widely,
+    transfer: ['bt709', 'bt2020-10', 'smpte2084', 'arib-std-b67', 'linear'],
+    matrix: ['bt709', 'bt470bg', 'bt2020nc', 'smpte240m'],
   }
+  if (coding.startsWith('dnx')) return mxf ? { ...inMxf, must: true } : { ...anyWords, must: true, allOrNone: true }
+  if (coding.startsWith('h264') || coding.startsWith('hevc')) return anyWords
+  if (mxf) return inMxf
+  return wrapper === 'mov' && !coding.startsWith('ffv1') ? { ...anyWords, allOrNone: true } : anyWords
+}
+
+const alike: Readonly<Record<string, string>> = { smpte170m: 'bt709', 'bt2020-10': 'bt709', 'bt2020-12': 'bt709' }
+const twin: Readonly<Record<string, string>> = { bt470bg: 'smpte170m', smpte170m: 'bt470bg' }
+
+/** The colours of a copy's code values, and what is written about them. */
+export interface CopyColour {
+  /** By which its values are made and read. */
+  readonly values: Colour
+  /** As it is tagged; `unknown` where nothing is said. */
+  readonly tags: Colour
+}
+
+/**
+ * The colours that a copy has: those of its original, whose code values are not bent where its coding can say what they are; brought over to BT.709 where
+ * not. What the original leaves unsaid stays so, unless `written` asks for the assumption it is read by, or the coding must say something. A tag that cannot
+ * be said is left out, never written as another. A baked look ends in BT.709.
+ */
+export function copyColour(
+  original: Colour,
+  size: { readonly width: number; readonly height: number },
+  spec: Pick<Spec, 'coding' | 'wrapper' | 'tags'>,
+  baked: boolean,
+): CopyColour {
+  const seen = seenColour({ ...size, colour: original })
+  if (spec.coding === 'unchanged') return { values: seen, tags: original }
+  const words = wordsOf(spec.coding, spec.wrapper)
+  const jpeg = coders[spec.coding].full ?? false
+  const rgb = isRgb(spec.coding)
+  const holds = (list: readonly string[] | null, tag: string) => list === null || list.includes(tag)
+  const said = baked ? bt709 : spec.tags === 'written' ? seen : original
+  // The matrix of the values: the original's, where it can be made and said, or its twin of the same numbers.
+  const wanted = baked || !computed.includes(seen.matrix) ? 'bt709' : seen.matrix
+  const matrix = rgb
+    ? 'rgb'
+    : jpeg
+      ? 'bt470bg'
+      : holds(words.matrix, wanted)
+        ? wanted
+        : holds(words.matrix, twin[wanted] ?? '')
+          ? (twin[wanted] as string)
+          : 'bt709'
+  const range = rgb || jpeg ? 'pc' : 'tv'
+  const tag = (list: readonly string[] | null, name: string, other: Readonly<Record<string, string>> = {}): string =>
+    !isTagged(name) ? 'unknown' : holds(list, name) ? name : holds(list, other[name] ?? '') ? (other[name] as string) : 'unknown'
+  const kept = !isTagged(said.matrix) && matrix === seen.matrix && !words.must
+  const tags: Colour = {
+    primaries: tag(words.primaries, said.primaries),
+    transfer: tag(words.transfer, said.transfer, alike),
+    matrix: kept && !rgb && !jpeg ? 'unknown' : matrix,
+    range: rgb || jpeg || isTagged(said.range) || spec.tags === 'written' ? range : 'unknown',
+  }
+  const values = { ...seen, ...(baked ? bt709 : {}), matrix, range }
+  if (!words.allOrNone || rgb || jpeg) return { values, tags }
+  // The wrapper has one place for all three: what must be said of the matrix brings the assumed others along, or else none is said.
+  const some = [tags.primaries, tags.transfer, tags.matrix].filter((t) => t === 'unknown').length
+  if (some === 0) return { values, tags }
+  if (words.must && matrix !== 'bt709')
+    return {
+      values,
+      tags: {
+        ...tags,
+        primaries: tags.primaries === 'unknown' ? seen.primaries : tags.primaries,
+        transfer: tags.transfer === 'unknown' ? seen.transfer : tags.transfer,
+      },
+    }
+  return { values, tags: { ...tags, primaries: 'unknown', transfer: 'unknown', matrix: words.must ? matrix : 'unknown' } }
 }
 export const colourArgs = (c: Colour): string[] => [
   '-color_primaries',
@@ -115,8 +197,8 @@ export const colourArgs = (c: Colour): string[] => [
 export const colourFilter = (c: Colour): string =>
   `setparams=color_primaries=${c.primaries}:color_trc=${c.transfer}:colorspace=${c.matrix === 'rgb' ? 'gbr' : c.matrix}:range=${c.range}`
 
-/** The matrix that pictures are read with: as tagged, BT.709 where the file says nothing. */
-const matrices: Record<string, string> = { bt2020nc: 'bt2020', bt470bg: 'bt601', smpte170m: 'bt601' }
+/** A matrix by the name that scaling knows; what an untagged picture is read by is asked of `seenMatrix` in core first. */
+const matrices: Record<string, string> = { bt2020nc: 'bt2020', bt2020c: 'bt2020', bt470bg: 'bt601', smpte170m: 'bt601', fcc: 'fcc', smpte240m: 'smpte240m' }
 export const matrixIn = (tag: string): string => matrices[tag] ?? 'bt709'
 
 /** The filter that brings a picture to a size in BT.709, limited range. */
@@ -131,7 +213,9 @@ export function layoutFilters(l: Layout, from: Colour, to: Colour, fields: boole
   const { source, take: t, place: p, raster: r } = l
   const crop = t.width === source.width && t.height === source.height ? '' : `crop=${t.width}:${t.height}:${t.x}:${t.y}:exact=1,`
   const out = to.matrix === 'rgb' ? '' : `:out_color_matrix=${matrixIn(to.matrix)}:out_range=${to.range}`
-  const scale = `scale=${p.width}:${p.height}:flags=bicubic:interl=${fields ? 1 : 0}:in_color_matrix=${matrixIn(from.matrix)}${out},setsar=${aspectText(l.pixelAspect)}`
+  // Between red, green, blue and the others scaling rounds roughly, unless it is told not to.
+  const exact = from.matrix === 'gbr' || to.matrix === 'rgb' ? '+accurate_rnd+full_chroma_int+full_chroma_inp' : ''
+  const scale = `scale=${p.width}:${p.height}:flags=bicubic${exact}:interl=${fields ? 1 : 0}:in_color_matrix=${matrixIn(from.matrix)}${out},setsar=${aspectText(l.pixelAspect)}`
   const pad = p.width === r.width && p.height === r.height ? '' : `,pad=${r.width}:${r.height}:${p.x}:${p.y}:black`
   return `${crop}${scale}${pad}`
 }

@@ -144,7 +144,7 @@ export function stills(
   options: StillOptions,
   onPicture: (index: number, jpeg: Buffer) => void,
 ): Promise<void> {
-  const size = `scale=w='min(${options.width},iw*sar)':h=-2:flags=bilinear:in_color_matrix=${options.matrix ?? 'bt709'}`
+  const size = `scale=w='min(${options.width},iw*sar)':h=-2:flags=bilinear:in_color_matrix=${matrixIn(options.matrix ?? '')}`
   const page = 'out_color_matrix=bt601:out_range=pc'
   const scale = options.look ? `${size},${lookFilter(options.look)},scale=${page},setsar=1` : `${size}:${page},setsar=1`
   const args = [

@@ -117,7 +117,7 @@ function times(input: MediaInput, frame: number): { at: number; open: number | n
     const from = frame - unevenLead(reading.margin, r)
     return { at, open: from > 0 ? offset + (from * r.den) / r.num : null }
   }
-  const open = at - early(r) - (reading?.how === 'early' ? reading.margin : 0)
+  const open = at - early(r) - (reading?.how === 'early' || reading?.how === 'time' ? reading.margin : 0)
   return { at, open: open > 0 ? open : null }
 }
 
@@ -143,7 +143,7 @@ export function firstPicture(input: MediaInput, frame: number): string {
     const begin = ((before * r.den) / r.num).toFixed(6)
     return `setpts=PTS-${off}/TB,fps=${rateFraction(r)}:round=up:start_time=${begin},tpad=stop=${Math.ceil((2 * r.num) / r.den)}:stop_mode=clone,`
   }
-  if (frame <= 0 || reading.how === 'time') return ''
+  if (frame <= 0 || (reading.how === 'time' && reading.margin === 0)) return ''
   // From the first byte on pictures can be counted; after a search their times tell.
   return open === null ? `trim=start_frame=${frame},` : `trim=start=${(leadOf(input, frame) - early(r)).toFixed(6)},`
 }

@@ -1,6 +1,7 @@
 /** The sound of a master: each track of a cut from its originals, to the sample, in memory that does not grow with the cut or its clips. */
 import { mkdir, open, type FileHandle } from 'node:fs/promises'
 import { join } from 'node:path'
+import { byTime } from '@naranja/core/clip'
 import type { SoundPart } from '@naranja/core/plan'
 import type { Rate } from '@naranja/core/time'
 import type { MediaInput } from './input.ts'
@@ -85,7 +86,7 @@ export async function renderSound(
 }
 
 /** Whether a search by time lands where the sound of that time is: it does where nothing odd was found out about the file. */
-const canSeek = (s: SoundSource): boolean => !s.map && (s.parts?.length ?? 0) < 2 && (!s.reading || s.reading.how === 'time') && !s.reading?.offset
+const canSeek = (s: SoundSource): boolean => !s.map && (s.parts?.length ?? 0) < 2 && byTime(s.reading)
 
 /** Stretches in the order of their places, those far from one another apart where the file can be searched. */
 function runsOf(list: readonly Stretch[], seek: boolean): Stretch[][] {

@@ -44,6 +44,9 @@ export function piece(inputs: readonly string[], graph: string, rate: Rate): Pie
     '20',
     '-pix_fmt',
     'yuv420p',
+    // Browsers take small untagged pictures for standard definition.
+    '-bsf:v',
+    'h264_metadata=colour_primaries=1:transfer_characteristics=1:matrix_coefficients=1:video_full_range_flag=0',
   ]
   const wrapping = [
     '-video_track_timescale',

@@ -49,7 +49,15 @@ const Stream = z.object({
 const Answer = z.object({
   streams: z.array(Stream).default([]),
   packets: z
-    .array(z.object({ codec_type: z.string().optional(), stream_index: z.number().optional(), flags: z.string().optional(), pts: z.number().optional() }))
+    .array(
+      z.object({
+        codec_type: z.string().optional(),
+        stream_index: z.number().optional(),
+        flags: z.string().optional(),
+        pts: z.number().optional(),
+        dts: z.number().optional(),
+      }),
+    )
     .default([]),
   format: z.object({
     format_name: z.string().optional(),
@@ -228,13 +236,19 @@ async function asRaw(t: Technical, path: Uint8Array, options: ProbeOptions): Pro
   }
 }
 
-/** Frames a second as a file says; where it counts in ticks far finer than its pictures, the usual rate nearest to their average. */
+/** Frames a second as a file says; where it counts in ticks far finer than its pictures, the usual rate nearest to their average. Nearly a usual one is that. */
 function toldRate(nominal: string | undefined, average: string | undefined): Rate | null {
   const [told, mean] = [parseRate(nominal ?? ''), parseRate(average ?? '')]
-  if (!told || !mean || told.num / told.den <= 130 || told.num / told.den < 1.5 * (mean.num / mean.den)) return told ?? mean
-  const fps = mean.num / mean.den
   const usual = [rate(24000, 1001), rate(24), rate(25), rate(30000, 1001), rate(30), rate(48), rate(50), rate(60000, 1001), rate(60), rate(100), rate(120)]
-  return usual.reduce((best, r) => (Math.abs(r.num / r.den - fps) < Math.abs(best.num / best.den - fps) ? r : best))
+  const nearest = (fps: number): Rate => usual.reduce((best, r) => (Math.abs(r.num / r.den - fps) < Math.abs(best.num / best.den - fps) ? r : best))
+  if (!told || !mean || told.num / told.den <= 130 || told.num / told.den < 1.5 * (mean.num / mean.den)) {
+    const said = told ?? mean
+    if (!said) return null
+    // Where times are whole milliseconds a rate is worked out from them, and nearly right: 19001/317 is 59.94.
+    const by = nearest(said.num / said.den)
+    return Math.abs((said.num * by.den) / (said.den * by.num) - 1) < 1e-4 ? by : said
+  }
+  return nearest(mean.num / mean.den)
 }
 
 /** Whether a stream's pictures stand at uneven times, by its average rate and by its first packets. */

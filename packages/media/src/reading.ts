@@ -39,7 +39,7 @@ export async function readingOf(
   path: Uint8Array,
   wrapper: string,
   video: { readonly has_b_frames?: number | undefined; readonly time_base?: string | undefined; readonly nb_frames?: string | undefined },
-  packets: readonly { pts?: number | undefined; flags?: string | undefined }[],
+  packets: readonly { pts?: number | undefined; dts?: number | undefined; flags?: string | undefined }[],
   file: { readonly begin: number; readonly length: number },
   clipRate: Rate,
   uneven: boolean,
@@ -59,7 +59,12 @@ export async function readingOf(
   // Less than a tenth of a frame is rounding.
   const late = offset > (0.1 * clipRate.den) / clipRate.num ? offset : 0
   if (uneven) return unevenReading(path, offset, file.length, clipRate, signal)
-  if (indexed.test(wrapper)) return { reading: late ? { how: 'time', offset: late, margin: 0 } : undefined, frames: null }
+  if (indexed.test(wrapper)) {
+    // A search in these goes by the order in which pictures are decoded, in which a key frame may stand before pictures that are shown before it.
+    const ahead = wrapper === 'mxf' || !reordered || !base ? 0 : Math.max(0, ...shown.map((p) => (p.pts as number) - (p.dts ?? (p.pts as number))))
+    const margin = ahead > 0 && base ? Math.round(((ahead * Number(base[1])) / Number(base[2]) + (2 * clipRate.den) / clipRate.num) * 1e6) / 1e6 : 0
+    return { reading: late || margin ? { how: 'time', offset: late, margin } : undefined, frames: null }
+  }
   const how: Reading['how'] = streamed.test(wrapper) ? 'early' : 'time'
   let margin = 0
   if (how === 'early') {

@@ -127,10 +127,12 @@ function original(c: Chance, i: number, cut: { rate: Fps; drop: boolean }): Orig
   const n = counts(rate)
   const frames = c.whole(2 * n + 20, 4 * n + 30)
   const timecode = coding.timecode && (!c.once(5) || (coding.numbered === true && !same(rate, cut.rate)))
-  const drop = canDrop(rate) && (same(rate, cut.rate) ? cut.drop : false)
+  // Pictures of this form cannot say that numbers are dropped: they are taken for it.
+  const unsaid = coding.ext === 'dpx' && canDrop(rate)
+  const drop = canDrop(rate) && (unsaid || (same(rate, cut.rate) ? cut.drop : false))
   // Some cross midnight, some begin at zero; others at some second of the day that no dropped label is near.
   const second = c.once(8) ? 86_400 - c.whole(1, 2) : c.once(8) ? 0 : c.whole(1, 22) * 3600 + c.whole(0, 59) * 60 + c.whole(4, 50)
-  const start = timecode ? framesAtSecond(second, rate, drop) : null
+  const start = timecode && !(unsaid && !cut.drop) ? framesAtSecond(second, rate, drop) : null
   const named = c.one(names)(c, i)
   return {
     ...{ code: i, ...named, coding, rate, frames, start, drop: start !== null && drop, size: c.one(sizes) },

@@ -135,14 +135,13 @@ export async function proveJob(client: Client, job: InventedJob, folder: string)
   ])
   // That a clip cannot be moved as it is is said beforehand, and no fault.
   const refused = job.copies === 'rewrapped' && code === 1 && report.master?.verified === true
-  if ((code !== 0 && !refused) || !report.master)
-    return [
-      `the job ended with ${code}: ${said
-        .split('\n')
-        .filter((l) => !/^right: /.test(l))
-        .slice(-12)
-        .join(' | ')}`,
-    ]
+  if ((code !== 0 && !refused) || !report.master) {
+    const told = said.split('\n').filter((l) => !/^right: |^[VA]\d+\/\S+ +(certain|likely) /.test(l))
+    // Whether the check or the picture is wrong is told by the picture.
+    const own =
+      report.master && !report.master.verified ? (wrongFrame(await stripsOf(report.master.path, raster), expectedFrames(job)) ?? 'no frame is wrong') : ''
+    return [`the job ended with ${code}: ${told.slice(-12).join(' | ')}${own ? ` By its codes: ${own}.` : ''}`]
+  }
   const wrong: string[] = []
   const frames = expectedFrames(job)
   const picture = wrongFrame(await stripsOf(master, raster), frames)
@@ -169,7 +168,13 @@ export async function proveJob(client: Client, job: InventedJob, folder: string)
   }
   for (const p of report.pulls) {
     const o = of(p.original)
-    if (!o || !p.checked) wrong.push(`pull ${p.path} is ${o ? 'not checked' : 'of nothing'}`)
+    if (!o || !p.checked)
+      wrong.push(
+        `pull ${p.path} is ${o ? 'not checked' : 'of nothing'}: ${said
+          .split('\n')
+          .filter((l) => /kept aside|failed/.test(l))
+          .join(' | ')}`,
+      )
     else {
       const n = p.sourceOut - p.sourceIn
       const w = wrongFrame(

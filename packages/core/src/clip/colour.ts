@@ -51,6 +51,34 @@ const matrices: Readonly<Record<string, Words>> = {
 const known = (tag: string): boolean => tag !== '' && tag !== 'unknown' && tag !== 'unspecified' && tag !== 'reserved'
 const nameOf = (table: Readonly<Record<string, Words>>, tag: string): string => table[tag]?.[0] ?? tag
 
+interface Seen {
+  readonly width: number
+  readonly height: number
+  readonly colour: Tags
+}
+
+/**
+ * The matrix by which a picture is read: as tagged, else BT.709 from 720 lines up and BT.601 by its lines below, 625 or 525 of them on air (BT.601-7,
+ * BT.709-6). The same everywhere: viewing, comparing, copying, rendering. Range, where it is not tagged, follows from the pixel format.
+ */
+export function seenMatrix({ colour, width, height }: Seen): string {
+  if (known(colour.matrix)) return colour.matrix
+  const lines = Math.min(width, height)
+  return lines >= 720 ? 'bt709' : lines > 486 ? 'bt470bg' : 'smpte170m'
+}
+/** The tags that stand for what is assumed of an untagged picture. */
+export function seenColour(t: Seen): { primaries: string; transfer: string; matrix: string; range: string } {
+  const matrix = seenMatrix(t)
+  const own = matrix === 'bt470bg' || matrix === 'smpte170m' ? matrix : 'bt709'
+  return {
+    primaries: known(t.colour.primaries) ? t.colour.primaries : own,
+    transfer: known(t.colour.transfer) ? t.colour.transfer : own === 'bt709' ? 'bt709' : 'smpte170m',
+    matrix,
+    range: known(t.colour.range) ? t.colour.range : 'tv',
+  }
+}
+export const isTagged = known
+
 /** In a few words: `BT.709, limited range`; `no tags`. */
 export function colourWords(c: Tags): string {
   const names = [
@@ -65,16 +93,20 @@ export function colourWords(c: Tags): string {
 }
 
 /** What each tag means, one after another, and what stands in for those that are not there. */
-export function colourMeaning(c: Tags): { readonly tag: string; readonly name: string; readonly meaning: string }[] {
-  const row = (tag: string, table: Readonly<Record<string, Words>>, code: string) => ({
+export function colourMeaning(t: Seen): { readonly tag: string; readonly name: string; readonly meaning: string }[] {
+  const c = t.colour
+  const seen = seenColour(t)
+  const row = (tag: string, table: Readonly<Record<string, Words>>, code: string, assumed: string) => ({
     tag,
     name: known(code) ? nameOf(table, code) : 'not tagged',
-    meaning: known(code) ? (table[code]?.[1] ?? 'a tag that Naranja has no words for; it is carried on as it is') : 'read as BT.709',
+    meaning: known(code)
+      ? (table[code]?.[1] ?? 'a tag that Naranja has no words for; it is carried on as it is')
+      : `read as ${nameOf(table, assumed)}, by its ${Math.min(t.width, t.height)} lines`,
   })
   return [
-    row('Primaries', primaries, c.primaries),
-    row('Transfer', transfers, c.transfer),
-    row('Matrix', matrices, c.matrix),
+    row('Primaries', primaries, c.primaries, seen.primaries),
+    row('Transfer', transfers, c.transfer, seen.transfer),
+    row('Matrix', matrices, c.matrix, seen.matrix),
     {
       tag: 'Range',
       name: c.range === 'pc' ? 'full' : c.range === 'tv' ? 'limited' : 'not tagged',

@@ -47,7 +47,7 @@ export const sequenceAliases = (s: Sequence): string[] => {
 /** How the frames of a file are found, where not simply by frame over rate. */
 export interface Reading {
   /**
-   * `time`: a frame stands where its time says. `early`: a search may end behind it, and begins `margin` seconds before. `count`: the times
+   * `time`: a frame stands where its time says; a search begins `margin` seconds before, where pictures are decoded in another order. `early`: a search may end behind it, and begins `margin` seconds before. `count`: the times
    * in the file are not those of its pictures; frames are counted from the first. `uneven`: pictures stand at uneven times, and a frame is
    * what is shown at its time at the clip's rate; `margin` is longer than any picture stands.
    */
@@ -59,6 +59,9 @@ export interface Reading {
   /** Pictures that the file holds, where frames are not the same. */
   readonly pictures?: number | undefined
 }
+
+/** Whether frames stand at their times from the beginning of the file on, however far ahead a search for them must begin. */
+export const byTime = (reading: Reading | undefined): boolean => reading === undefined || (reading.how === 'time' && reading.offset === 0)
 
 /** What stands in `fault` of a clip that a log has told of and whose media are not here yet. */
 export const waitsForMedia = 'It waits for its media: a log has told of it, and nothing of it is here yet.'

@@ -1,6 +1,6 @@
 /** Recordings that a camera split into several files: by their names first, then by what they hold. */
 import { sameRate, seconds } from '../time/index.ts'
-import type { Technical } from './model.ts'
+import { byTime, type Technical } from './model.ts'
 
 /**
  * The number of a part behind a name that has a number of its own: `A002C005_002.mov` is part 2 of `A002C005_`; or of two digits between
@@ -59,7 +59,7 @@ export function oneRecording(parts: readonly PartFacts[]): boolean {
     const a = parts[i - 1]
     if (b.technical.fault || b.technical.start === null) return false
     // Read as one they must be found by their times.
-    if (b.technical.reading) return false
+    if (!byTime(b.technical.reading)) return false
     if (!a) return true
     const [s, t] = [a.technical, b.technical]
     const alike =

@@ -1,5 +1,6 @@
 /** Reads edit decision lists in the CMX 3600 conventions and their common widenings. Never throws on bad input. */
 import {
+  behindMidnight,
   type CutEvent,
   type CutSource,
   type KeptLine,
@@ -110,7 +111,7 @@ function speedOf(text: string, r: Rate, perLabel: number, source: number | null,
 
 /**
  * Frames that share one label: above 30 frames a second lists may count in pairs or fours, and then no frame digit reaches
- * the lower count. Eight different labels are asked for; with fewer it is plain.
+ * the lower count. Fourteen different labels are asked for, whole seconds left out, which tell nothing; with fewer it is plain.
  */
 function labelsShared(lines: readonly (EventLine | null)[], r: Rate): number {
   const n = nominal(r)
@@ -120,10 +121,10 @@ function labelsShared(lines: readonly (EventLine | null)[], r: Rate): number {
   for (const l of lines)
     for (const t of l?.times ?? []) {
       const f = Number(/\d+$/.exec(t)?.[0])
-      digits.add(t)
+      if (f > 0) digits.add(t)
       most = Math.max(most, f)
     }
-  if (digits.size < 8) return 1
+  if (digits.size < 14) return 1
   return [4, 2].find((k) => n % k === 0 && n / k >= 24 && n / k <= 30 && most < n / k) ?? 1
 }
 
@@ -381,15 +382,10 @@ export function readEdl(text: string, options: EdlOptions): EdlResult {
   }
 }
 
-/**
- * A cut that runs over midnight goes on counting. That it does is told by an event that spans midnight, or one that ends and
- * one that begins there, with nothing at midday; one bad line must not move the rest by a day.
- */
+/** Moves what lies behind midnight to the next day. */
 function overMidnight(drafts: readonly Draft[], day: number, hour: number): void {
-  const crosses = drafts.some((d, i) => d.recordOut > day || (d.recordOut === 0 && d.recordIn > 0) || (d.recordOut === day && drafts[i + 1]?.recordIn === 0))
-  if (!crosses || drafts.some((d) => d.recordIn >= 6 * hour && d.recordIn < 18 * hour)) return
-  for (const d of drafts) {
-    if (d.recordIn >= 6 * hour) continue
+  for (const i of behindMidnight(drafts, day, hour)) {
+    const d = drafts[i] as Draft
     d.recordIn += day
     d.recordOut += day
     d.markers = d.markers.map((m) => ({ ...m, at: m.at + day }))

@@ -38,7 +38,7 @@ const edlBack = (texts: readonly string[], r: Rate) =>
     texts.map((t) => readEdl(t, { rate: r, file: 'x', perLabel: 1 }).value),
   )
 const otioBack = (text: string, r: Rate) => {
-  const read = readOtio(text, { rate: r, otherwise: pal, file: 'x' })
+  const read = readOtio(text, { rate: r, otherwise: pal, file: 'x', drop: false })
   expect(read.problems.filter((p) => p.severity === 'error')).toEqual([])
   return assembleCut('cut', read.value.rate, [read.value])
 }
@@ -142,7 +142,7 @@ describe('a cut written and read back', () => {
     fc.assert(
       fc.property(anyCut, (cut) => {
         const { text, losses } = cutToOtio(cut, () => null)
-        expect(losses).toEqual([])
+        expect(losses.filter((l) => !/not drop-frame/.test(l))).toEqual([])
         const back = otioBack(text, cut.rate)
         // Where a marker of a slow clip stands is told in the clip's own frames.
         const rough = (c: Cut) => said(c).events.map((e) => ({ ...e, markers: e.speed ? e.markers.map((m) => m.slice(1)) : e.markers }))

@@ -1,7 +1,7 @@
 /** A cut as OpenTimelineIO. */
 import type { Cut, CutEvent, Marker } from '../cutlist/index.ts'
 import { type OtioClip, type OtioGap, type OtioKept, type OtioTrack, writeOtio } from '../otio/index.ts'
-import { framesWithin, nominal, stepOf } from '../time/index.ts'
+import { dropPossible, framesWithin, nominal, stepOf } from '../time/index.ts'
 import type { Pointed } from './point.ts'
 
 const parsed = (text: string | undefined): unknown => {
@@ -53,7 +53,8 @@ export function cutToOtio(cut: Cut, point: (e: CutEvent) => Pointed | null, titl
   for (const s of cut.sources ?? []) {
     if (s.format === 'edl') for (const k of s.kept) losses.push(`Line ${k.line} of the list, which belongs to no event: ${k.text.slice(0, 60)}`)
   }
-  if (cut.drop) losses.push('That record timecode is drop-frame: the format has no word for it.')
+  if (dropPossible(cut.rate) && !cut.drop)
+    losses.push('That timecode is not drop-frame: the format has no word for it, and programs take it for drop-frame at this rate.')
   const metadata = objectIn(otio.metadata)
   return {
     text: writeOtio({

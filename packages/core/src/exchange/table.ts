@@ -1,6 +1,18 @@
 /** A cut as a table file that a person has laid out: rows of events, columns by their use. */
-import { type CutEvent, type CutSource, kindOf, type ListPart, type Problem, problemsOf, type Transition } from '../cutlist/index.ts'
-import { dayFrames, digitsAt, framesOf, nominal, parseTimecode, type Rate, rateText, type Step, type TimecodeDigits } from '../time/index.ts'
+import { behindMidnight, type CutEvent, type CutSource, kindOf, type ListPart, type Problem, problemsOf, type Transition } from '../cutlist/index.ts'
+import {
+  dayFrames,
+  digitsAt,
+  dropPossible,
+  framesOf,
+  isDroppedLabel,
+  nominal,
+  parseTimecode,
+  type Rate,
+  rateText,
+  type Step,
+  type TimecodeDigits,
+} from '../time/index.ts'
 
 /** What a column of a cut's table can hold. */
 export const cutColumns = [
@@ -105,13 +117,31 @@ export interface CutTable {
   readonly lines: readonly number[]
 }
 
+const timed: readonly CutColumn[] = ['sourceIn', 'sourceOut', 'recordIn', 'recordOut']
+/**
+ * Whether timecode without a sign of its own is drop-frame: nowhere where some has the sign; else as is said; else where the rate knows it, unless a label
+ * stands there that drop-frame counting leaves out.
+ */
+function countedDrop(table: CutTable, layout: TableLayout, r: Rate, told: boolean | undefined): boolean {
+  if (!dropPossible(r)) return false
+  const columns = layout.columns.flatMap((c, i) => (c !== null && timed.includes(c) ? [i] : []))
+  let leftOut = false
+  for (const row of table.rows)
+    for (const i of columns) {
+      const t = parseTimecode(row[i] ?? '')
+      if (t?.drop) return false
+      leftOut ||= t !== null && isDroppedLabel({ ...t, drop: true }, r)
+    }
+  return told ?? !leftOut
+}
+
 const trackForm = /^(?:(V|A)[A-Za-z]*\s*(\d{1,2})?|(\d{1,2}))$/i
 
 /** The cut of a table. Events without a record position follow one another, each track for itself, from time zero on. */
 export function readCutTable(
   table: CutTable,
   layout: TableLayout,
-  options: { readonly rate: Rate; readonly file: string },
+  options: { readonly rate: Rate; readonly file: string; readonly drop?: boolean | undefined },
 ): { value: ListPart & { title: null; source: CutSource }; problems: readonly Problem[] } {
   const { rate: r } = options
   const report = problemsOf(options.file)
@@ -119,6 +149,7 @@ export function readCutTable(
   const kept: { line: number; text: string }[] = []
   const fault = layoutFault(layout)
   if (fault) report('error', 'layout', 0, fault)
+  const counted = countedDrop(table, layout, r, options.drop)
   const at = new Map(layout.columns.map((c, i) => [c, i] as const))
   const ends = new Map<string, number>()
   const from = layout.head === null ? 0 : layout.head + 1
@@ -137,9 +168,9 @@ export function readCutTable(
       const text = cell(c)
       if (text === '') return null
       const t = parseTimecode(text)
-      if (t) return t
+      if (t) return { ...t, drop: c === 'length' ? t.drop : t.drop || counted }
       // A plain number counts frames.
-      return /^\d{1,8}$/.test(text) ? digitsAt(Number(text), r) : 'bad'
+      return /^\d{1,8}$/.test(text) ? digitsAt(Number(text), r, counted) : 'bad'
     }
     const labels = {
       sourceIn: label('sourceIn'),
@@ -213,6 +244,11 @@ export function readCutTable(
       comments: cell('comment') ? [`* COMMENT: ${cell('comment').replace(/\s+/g, ' ')}`] : [],
       ...{ file: 0, firstLine: line, lastLine: line },
     })
+  }
+  const day = dayFrames(r, drop)
+  for (const i of behindMidnight(events, day, 3600 * nominal(r))) {
+    const e = events[i] as CutEvent
+    events[i] = { ...e, recordIn: e.recordIn + day, recordOut: e.recordOut + day }
   }
   if (events.length === 0 && !fault) report('error', 'empty', 0, 'No event could be read from this file.')
   return { value: { events, drop, title: null, source: { format: 'table', title: null, kept, perLabel: 1 } }, problems: report.all() }

@@ -86,11 +86,12 @@ describe('the start of a sequence', () => {
     const [h = 0, m = 0, s = 0, f = 0] = text.split(/[:;]/).map(Number)
     return { timecode: { h, m, s, f, drop: text.includes(';') }, saysDrop, rate: ntsc, position: null }
   }
-  it('is drop-frame where as many frames lie between its ends only so', () => {
+  it('is drop-frame unless as many frames lie between its ends only otherwise', () => {
     const drop = pictureTime({ first: picture('00:00:59:20'), last: picture('00:01:00:12'), between: 20 }, ntsc)
     expect(drop && [formatFrames(drop.start, ntsc, drop.drop), drop.drop]).toEqual(['00:00:59;20', true])
     expect(pictureTime({ first: picture('00:00:59:20'), last: picture('00:01:00:12'), between: 22 }, ntsc)?.drop).toBe(false)
-    expect(pictureTime({ first: picture('00:00:10:00'), last: picture('00:00:10:20'), between: 20 }, ntsc)?.drop).toBe(false)
+    expect(pictureTime({ first: picture('00:00:10:00'), last: picture('00:00:10:20'), between: 20 }, ntsc)?.drop).toBe(true)
+    expect(pictureTime({ first: picture('00:00:10:00', true), last: picture('00:00:10:20', true), between: 20 }, ntsc)?.drop).toBe(false)
     expect(pictureTime({ first: picture('00:00:10;00', true), last: picture('00:00:10;20', true), between: 20 }, ntsc)?.drop).toBe(true)
   })
   it('is the position of the film header where there is no timecode', () => {

@@ -29,7 +29,7 @@ export interface FirstAndLast {
 
 /**
  * The start of a sequence, in frames from midnight at `rate`. Where headers cannot say whether numbers are dropped, the labels of its two ends tell: as many
- * frames lie between them as pictures (ST 12-1, 5.2.2). A position in the film header counts where there is no timecode; null without either.
+ * frames lie between them as pictures (ST 12-1, 5.2.2); where they do not tell, it is drop-frame if the rate knows that. A position in the film header counts where there is no timecode; null without either.
  */
 export function pictureTime({ first, last, between }: FirstAndLast, rate: Rate): { start: number; drop: boolean } | null {
   const { timecode } = first
@@ -38,7 +38,7 @@ export function pictureTime({ first, last, between }: FirstAndLast, rate: Rate):
     const [a, b] = [framesOf({ ...timecode, drop }, rate), last.timecode && framesOf({ ...last.timecode, drop }, rate)]
     return a !== null && b !== null && b - a === between
   }
-  const drop = first.saysDrop ? timecode.drop : dropPossible(rate) && !fits(false) && fits(true)
+  const drop = first.saysDrop ? timecode.drop : dropPossible(rate) && (fits(true) || !fits(false))
   const start = framesOf({ ...timecode, drop }, rate)
   return start === null ? null : { start, drop: drop && dropPossible(rate) }
 }

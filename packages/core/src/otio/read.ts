@@ -11,7 +11,7 @@ import {
   problemsOf,
   type Transition,
 } from '../cutlist/index.ts'
-import { digitsAt, nominal, type Rate, rateText, sourceLength, type Step, stepOf } from '../time/index.ts'
+import { dayFrames, digitsAt, dropPossible, nominal, type Rate, rateText, sourceLength, type Step, stepOf } from '../time/index.ts'
 import { type JsonObject, type JsonValue, readJson } from './json.ts'
 import { cdlIn, fractionOf, framesAt, listOf, objectOf, rangeOf, reelIn, schemaOf, type Time, textOf, timeOf } from './values.ts'
 
@@ -21,6 +21,8 @@ export interface OtioOptions {
   readonly otherwise: Rate
   /** Shown in problems. */
   readonly file: string
+  /** Whether timecode is drop-frame, which the format has no word for; without it, it is where the rate knows it. */
+  readonly drop?: boolean | undefined
 }
 
 export interface OtioResult {
@@ -92,7 +94,7 @@ export function readOtio(text: string, options: OtioOptions): OtioResult {
     if (events.length === 0) report('error', 'empty', 0, 'No event could be read from this file.')
     return {
       value: {
-        ...{ events, drop: false, title, rate, markers },
+        ...{ events, drop: dropPossible(rate) && (options.drop ?? true), title, rate, markers },
         source: { format: 'otio', title, kept: [], perLabel: 1, ...(metadata ? { metadata } : {}), ...(items.length ? { items } : {}) },
       },
       problems: report.all(),
@@ -315,12 +317,13 @@ export function readOtio(text: string, options: OtioOptions): OtioResult {
     }
     const cdl = medium === 'picture' ? cdlIn(o.metadata) : null
     const lines = linesOf(o)
-    const day = 86_400 * nominal(sourceRate)
+    const drop = dropPossible(sourceRate) && (options.drop ?? true)
+    const day = dayFrames(sourceRate, drop)
     const lastFrame = first + span
     events.push({
       ...{ id: '', number: nextNumber(track), track, medium, kind, reel, clipName: name, sourceFile: file },
-      sourceIn: digitsAt(((first % day) + day) % day, sourceRate),
-      sourceOut: digitsAt(((lastFrame % day) + day) % day, sourceRate),
+      sourceIn: digitsAt(((first % day) + day) % day, sourceRate, drop),
+      sourceOut: digitsAt(((lastFrame % day) + day) % day, sourceRate, drop),
       ...{ recordIn, recordOut, transition: transition ?? { type: 'cut', frames: 0, code: 'C', fromBlack: false } },
       speed: speed && speed.num === speed.den ? null : speed,
       ...{ comments: remarksIn(o), file: 0, firstLine: lines.first, lastLine: lines.last },

@@ -79,6 +79,8 @@ export interface Spec {
   readonly rate: 'as-shot' | 'project'
   /** Whether the look that a clip has is drawn into the copy. */
   readonly look: 'left-out' | 'baked'
+  /** Colour tags that an original lacks: left out of the copy too, or written as the assumption by which it is read. */
+  readonly tags: 'kept' | 'written'
   readonly burnIns: readonly BurnIn[]
   readonly sound: SoundRule
   /** Added before and after the original's name; both empty keeps it. */
@@ -110,6 +112,7 @@ export const plainSpec = {
   fields: 'kept',
   rate: 'as-shot',
   look: 'left-out',
+  tags: 'kept',
   burnIns: [],
   sound: allSound,
   naming: { before: '', after: '' },

@@ -1,7 +1,8 @@
 /** A clip and what is to be made of it become FFmpeg arguments. */
+import { seenColour } from '@naranja/core/clip'
 import { codingOf, everyFrame, fixedBits, rasterOf, type SoundStream, wrapperOf } from '@naranja/core/specs'
 import { formatFrames, length, type Rate, rateFraction, sameRate } from '@naranja/core/time'
-import { colourArgs, copyColour, layoutFilters, matrixIn, pixelsOf, sampleFilter, selectExpression, traceFilter, videoArgs } from '../filters.ts'
+import { colourArgs, colourFilter, copyColour, layoutFilters, matrixIn, pixelsOf, sampleFilter, selectExpression, traceFilter, videoArgs } from '../filters.ts'
 import { firstPicture, inputArgs, leadOf } from '../input.ts'
 import { lookFilter } from '../look.ts'
 import { threadArgs } from '../run.ts'
@@ -13,8 +14,10 @@ import { type Parts, sampled } from './parts.ts'
 /** Counts frames at a rate, whatever timestamps the file has. */
 const counted = (r: Rate): string => `settb=expr=${r.den}/${r.num},setpts=N`
 
-/** The picture's colours as they are written into a copy. */
-export const colourOf = (job: CopyJob, o: CopyOutput) => copyColour(job.colour, o.spec.coding, o.look !== null)
+/** The colours of a copy: of its values, and as it is tagged. */
+export const colourOf = (job: CopyJob, o: CopyOutput) => copyColour(job.colour, o.layout.source, o.spec, o.look !== null)
+/** The colours by which the original is read. */
+const readAs = (job: CopyJob, o: CopyOutput) => seenColour({ ...o.layout.source, colour: job.colour })
 
 /** The frames of an original from one on (counted from its first), in its own rate and nothing before or after them. */
 export function decoded(job: CopyJob, from: number, n: number): string {
@@ -31,16 +34,16 @@ export const streamNames = (o: CopyOutput): string[] =>
  */
 export function pictureGraph(job: CopyJob, o: CopyOutput, from: string, to: string, label: string, burning = job.burning): string {
   const kept = o.fields !== null
-  const colour = colourOf(job, o)
+  const { values: colour, tags } = colourOf(job, o)
   const fields = job.interlaced && !kept ? 'bwdif=mode=send_frame:parity=auto:deint=all,' : ''
   const look = o.look ? `,${lookFilter(o.look)},scale=out_color_matrix=bt709:out_range=${colour.range}` : ''
-  const shape = `[${from}]${fields}${layoutFilters(o.layout, job.colour, o.look ? { ...colour, matrix: 'bt709' } : colour, kept)}${look},format=${pixelsOf(o.spec.coding)}`
+  const shape = `[${from}]${fields}${layoutFilters(o.layout, readAs(job, o), o.look ? { ...colour, matrix: 'bt709' } : colour, kept)}${look},format=${pixelsOf(o.spec.coding)}`
   const original = job.input.rate
   // The frame at or before each of the copy's in time; the last one stands for as long as it takes.
   const tempo = sameRate(original, o.rate)
     ? ''
     : `tpad=stop=2:stop_mode=clone,fps=${rateFraction(o.rate)}:round=up:start_time=0,trim=end_frame=${o.frames},${counted(o.rate)},`
-  const end = `${tempo}${kept ? `setfield=${o.fields === 'upper' ? 'tff' : 'bff'},` : 'setfield=prog,'}format=${pixelsOf(o.spec.coding)}[${to}]`
+  const end = `${tempo}${kept ? `setfield=${o.fields === 'upper' ? 'tff' : 'bff'},` : 'setfield=prog,'}format=${pixelsOf(o.spec.coding)},${colourFilter(tags)}[${to}]`
   const burnIns = o.burnIns.filter((b) => b.what !== 'image' || b.image)
   if (burnIns.length === 0) return `${shape},${end}`
   return `${shape}[${label}p];${burnInGraph(burnIns, burning, original, o.layout.raster, `${label}p`, `${label}q`, `${label}t`)};[${label}q]${end}`
@@ -97,7 +100,7 @@ function outputArgs(job: CopyJob, o: CopyOutput, parts: Parts, label: string, co
   const scale = spec.wrapper === 'mov' || spec.wrapper === 'mp4' ? ['-video_track_timescale', String(o.rate.num)] : []
   return [
     ...['-map', `[${label}v]`, ...together, '-fps_mode', 'passthrough'],
-    ...[...videoArgs(spec, bits), ...kept, ...coding, ...colourArgs(colourOf(job, o)), '-r', rateFraction(o.rate)],
+    ...[...videoArgs(spec, bits), ...kept, ...coding, ...colourArgs(colourOf(job, o).tags), '-r', rateFraction(o.rate)],
     ...[...scale, ...described(o), ...numbers, '-f', muxer[spec.wrapper], quoted(parts.picture)],
     ...(w.apart
       ? sound.flatMap((s, i) => [
@@ -160,7 +163,7 @@ export function previewArgs(job: CopyJob, o: CopyOutput, frame: number, most?: n
   const at = job.range.in + frame
   const burning = { ...job.burning, start: (job.burning.start ?? 0) + frame, frame: job.burning.frame + frame }
   const still: CopyOutput = { ...o, rate: job.input.rate, frames: 1 }
-  const { matrix, range } = colourOf(job, o)
+  const { matrix, range } = colourOf(job, o).values
   const size = most && most < o.layout.raster.width ? `${most}:-2:flags=area` : ''
   const codes = matrix === 'rgb' ? '' : `in_color_matrix=${matrixIn(matrix)}:in_range=${range}`
   // Size and codes in one step: in two the first would forget the range.

@@ -1,4 +1,5 @@
 /** An original that is easy to edit goes into a new file, its streams as they are: bit for bit the same. */
+import { seenMatrix } from '@naranja/core/clip'
 import { rateFraction } from '@naranja/core/time'
 import { inputArgs } from '../input.ts'
 import { samples } from '../frames.ts'
@@ -53,7 +54,7 @@ export async function checkRewrapped(job: CopyJob, o: CopyOutput, files: CopyFil
   const frames = sampled(o.frames, o.target)
   const taken = streamsOf(job, o)
   const [list, before, after] = await Promise.all([
-    samples(job.input, frames, { matrix: job.colour.matrix, ...(signal ? { signal } : {}) }),
+    samples(job.input, frames, { matrix: seenMatrix({ ...o.layout.source, colour: job.colour }), ...(signal ? { signal } : {}) }),
     streamHashes(inputArgs(job.input), taken, signal),
     streamHashes(
       ['-i', `file:${files.picture}`],

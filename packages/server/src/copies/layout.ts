@@ -1,5 +1,5 @@
 /** What specs need to know of an original, and how its picture lies in a copy. */
-import { silentChannels, soundLayout } from '@naranja/core/clip'
+import { byTime, silentChannels, soundLayout } from '@naranja/core/clip'
 import type { Layout } from '@naranja/core/framing'
 import { type Facts, framed, type Spec } from '@naranja/core/specs'
 import type { ClipRecord, CopyRecord } from '../store/index.ts'
@@ -15,7 +15,7 @@ export const asOriginal = (c: ClipRecord) => ({
     c.technical.parts.length < 2 &&
     c.technical.channelFiles.length === 0 &&
     c.technical.rotation === 0 &&
-    !c.technical.reading &&
+    byTime(c.technical.reading) &&
     !c.technical.variable,
 })
 

@@ -131,7 +131,7 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
     else if (result instanceof Error) await ctx.repo(CopyEntity).update({ id: copy.id }, { state: 'failed' })
     else if (result) {
       const facts = copyFacts(o, {
-        matrix: colourOf(job, o).matrix,
+        matrix: colourOf(job, o).values.matrix,
         sequence: sequenceOf(o),
         soundFiles: soundNames(o),
         shownAs: pictureKey(clip, o.spec.look === 'baked', decoded),

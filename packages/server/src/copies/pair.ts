@@ -3,7 +3,7 @@ import { stat } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { basename, dirname } from 'node:path'
 import { PairAsk, type PairLine, type PairResult, type Started } from '@naranja/contract'
-import { fileAliases, type Technical } from '@naranja/core/clip'
+import { seenMatrix, fileAliases, type Technical } from '@naranja/core/clip'
 import { stem } from '@naranja/core/naming'
 import { type Added, addedTo, type FoundCopy, type Original, pairCopies, type Pairing } from '@naranja/core/pairing'
 import { type FrameMap, rateText, sameRate } from '@naranja/core/time'
@@ -94,7 +94,7 @@ interface Shown extends Pictured {
 type Pair = Extract<Pairing, { verdict: 'pair' }>
 
 const shownFile = (r: Read): Shown => ({
-  ...{ width: r.t.width, height: r.t.height, pixelAspect: r.t.pixelAspect, frames: r.t.frames, matrix: r.t.colour.matrix },
+  ...{ width: r.t.width, height: r.t.height, pixelAspect: r.t.pixelAspect, frames: r.t.frames, matrix: seenMatrix(r.t) },
   input: clipInput(r.own, r.t),
 })
 
@@ -139,7 +139,7 @@ class Bench {
     const t = c.technical
     if (!root || c.gone || t.fault) return null
     const input = inputOf(joinBytes(root, c.path), c, this.project.decode)
-    return { width: t.width, height: t.height, pixelAspect: t.pixelAspect, frames: c.frames, matrix: t.colour.matrix, input }
+    return { width: t.width, height: t.height, pixelAspect: t.pixelAspect, frames: c.frames, matrix: seenMatrix(t), input }
   }
 
   async compare(r: Read, clip: ClipRecord, map: FrameMap | null): Promise<Comparison | null> {

@@ -1,4 +1,5 @@
 /** Which clips a copy can be made of, what that will take, and setting it going. */
+import { isTagged } from '@naranja/core/clip'
 import type { CopyEstimate, CopyRequest, Outcome, SpecDraft, Started } from '@naranja/contract'
 import { bytesText, bytesUnder, type Piece, soundBytes } from '@naranja/core/estimate'
 import { stem } from '@naranja/core/naming'
@@ -266,7 +267,7 @@ export async function outcomeOf(ctx: Context, projectId: string, draft: SpecDraf
     ctx,
     clips.map((c) => c.id),
   )
-  const out = { clips: 0, seconds: 0, pictureBytes: 0, soundBytes: 0, unfit: 0, larger: 0, otherRate: 0 }
+  const out = { clips: 0, seconds: 0, pictureBytes: 0, soundBytes: 0, unfit: 0, larger: 0, untagged: 0, otherRate: 0 }
   const left: Outcome['left'] = []
   const losses = new Map<string, number>()
   const rates = new Map<string, { rate: Rate; clips: number }>()
@@ -284,6 +285,7 @@ export async function outcomeOf(ctx: Context, projectId: string, draft: SpecDraf
     out.pictureBytes += bytesUnder(spec, piece) - soundBytes(spec, piece)
     out.soundBytes += soundBytes(spec, piece)
     if (p.layout.scale > 100) out.larger++
+    if (!isTagged(c.technical.colour.matrix)) out.untagged++
     if (!sameRate(rateUnder(spec, c.technical, rate), c.technical.rate)) out.otherRate++
     for (const l of lossesUnder(spec, c.technical)) losses.set(l, (losses.get(l) ?? 0) + 1)
     const key = `${p.rate.num}/${p.rate.den}`

@@ -1,4 +1,5 @@
 /** Trials: two seconds of a clip made by each of some specs on the target drive, played there, measured, and taken away again. */
+import { seenMatrix } from '@naranja/core/clip'
 import { mkdir, rm, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import type { Started, TrialAsk, TrialResult, TrialSpec } from '@naranja/contract'
@@ -182,7 +183,7 @@ export const runTrial: RunTask = async (ctx, task, tools) => {
       await mkdir(dirname(trialPicture(ctx, task.id, k)), { recursive: true })
       await writeFile(trialPicture(ctx, task.id, k), png)
     }
-    await keep(0, original, frame, null, t.colour.matrix)
+    await keep(0, original, frame, null, seenMatrix(t))
     step()
     const speed = (await decodeSpeed({ ...original, map: undefined }, n, signal)) / (t.rate.num / t.rate.den)
     step()

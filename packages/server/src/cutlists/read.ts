@@ -19,6 +19,8 @@ export interface CutFile {
   readonly otherwise: Rate
   readonly perLabel: CutAsk['perLabel']
   readonly layout: TableLayout | undefined
+  /** Whether timecode without a sign is drop-frame, as a person says or originals tell. */
+  readonly drop: boolean | undefined
 }
 
 export interface CutFileRead {
@@ -57,7 +59,7 @@ export function readCutFile(file: CutFile): CutFileRead {
       ? unread(`${name} holds ${read.value.events.length} events; a cut has at most ${most.events} here.`, read.format)
       : read
   if (/^[\s\ufeff]*\{/.test(text.slice(0, 1000))) {
-    const { value, problems } = readOtio(text, { rate: file.rate, otherwise, file: name })
+    const { value, problems } = readOtio(text, { rate: file.rate, otherwise, file: name, drop: file.drop })
     return whole({ format: 'otio', refusal: null, value, title: value.title, rate: value.rate, problems, table: null })
   }
   const lines = linesOf(text)
@@ -79,7 +81,7 @@ export function readCutFile(file: CutFile): CutFileRead {
         `${name} is neither an edit decision list, nor a timeline, nor a table: no line of it has an event's four timecodes, and no row has columns.`,
       )
     const layout = told ?? { head: 0, columns: Array.from({ length: columns }, () => null) }
-    const read = readCutTable(table, layout, { rate: at, file: name })
+    const read = readCutTable(table, layout, { rate: at, file: name, drop: file.drop })
     return whole({
       ...{ format: 'table', refusal: null, value: read.value, title: null, rate: null, problems: read.problems },
       table: { rows: table.rows.slice(0, 12).map((r) => r.slice(0, 60).map((c) => c.slice(0, 200))), layout, fault: layoutFault(layout) },

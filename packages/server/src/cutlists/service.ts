@@ -14,7 +14,7 @@ import { found, Refusal } from '../errors.ts'
 import { recordChange, setDecisions } from '../projects/changes.ts'
 import { cutOf, eventKey, filesOfCut } from '../reconnect/links.ts'
 import { printsWanted } from '../reconnect/prints.ts'
-import { CutEntity, type CutRecord, type CutSummary, DecisionEntity, ProjectEntity } from '../store/index.ts'
+import { ClipEntity, CutEntity, type CutRecord, type CutSummary, DecisionEntity, ProjectEntity } from '../store/index.ts'
 import { fromRef, resolvePlace } from '../volumes/service.ts'
 import { editPictures } from '../viewer/edit.ts'
 import { plural } from '../words.ts'
@@ -38,7 +38,8 @@ async function readFiles(ctx: Context, projectId: string, ask: CutAsk) {
   const own = rate(project.rateNum, project.rateDen)
   const asked = ask.rate ? parseRate(ask.rate) : undefined
   if (asked === null) throw new Refusal('bad-request', `"${ask.rate}" is no frame rate. Write it as 25, 23.976 or 24000/1001.`)
-  const read = (otherwise: Rate) => Promise.all(files.map((f) => readAside({ ...f, rate: asked, otherwise, perLabel: ask.perLabel, layout: ask.layout })))
+  const drop = ask.drop ?? (await dropOfOriginals(ctx, projectId))
+  const read = (otherwise: Rate) => Promise.all(files.map((f) => readAside({ ...f, rate: asked, otherwise, perLabel: ask.perLabel, layout: ask.layout, drop })))
   const first = await read(own)
   const told = first.flatMap((r) => (r.rate ? [r.rate] : []))
   const cutRate = asked ?? told[0] ?? own
@@ -55,6 +56,19 @@ async function readFiles(ctx: Context, projectId: string, ask: CutAsk) {
   return { files, cutRate, all, fault }
 }
 
+/** How the timecode of a project's originals is counted where its rate knows both ways: as most of them are; undefined without any. */
+async function dropOfOriginals(ctx: Context, projectId: string): Promise<boolean | undefined> {
+  const rows: { way: string; n: string | number }[] = await ctx.repo(ClipEntity).query(
+    `SELECT JSON_VALUE(technical, '$.drop') AS way, COUNT(*) AS n FROM clip
+     WHERE projectId = ? AND start IS NOT NULL AND JSON_VALUE(technical, '$.rate.den') = 1001 AND MOD(JSON_VALUE(technical, '$.rate.num'), 30000) = 0
+     GROUP BY way`,
+    [projectId],
+  )
+  const count = (way: boolean) => rows.filter((r) => (r.way === '1' || r.way === 'true') === way).reduce((n, r) => n + Number(r.n), 0)
+  const [drop, plain] = [count(true), count(false)]
+  return drop + plain === 0 ? undefined : drop >= plain
+}
+
 /** What would be read of files, before they are imported. */
 export async function previewCut(ctx: Context, projectId: string, ask: CutAsk): Promise<CutPreview> {
   const { files, cutRate, all, fault } = await readFiles(ctx, projectId, ask)
@@ -63,6 +77,7 @@ export async function previewCut(ctx: Context, projectId: string, ask: CutAsk): 
     fault,
     files: all.map((r, i) => ({
       name: files[i]?.name ?? '',
+      drop: r.value.drop,
       ...{ format: r.format, refusal: r.refusal, title: r.title, rate: r.rate, perLabel: r.value.source.perLabel, events: r.value.events.length },
       tracks: [...new Set(r.value.events.map((e) => e.track))].sort(),
       errors: r.problems.filter((p) => p.severity === 'error').length,
@@ -111,7 +126,13 @@ async function rowOf(ctx: Context, c: Listed): Promise<CutRow> {
 export async function importCut(ctx: Context, projectId: string, request: z.infer<typeof CutImport>): Promise<CutImported> {
   const { files, cutRate, all, fault } = await readFiles(ctx, projectId, request)
   const hash = createHash('sha1')
-    .update(JSON.stringify([cutRate, request.sourceCount, ...(request.perLabel || request.layout ? [request.perLabel, request.layout] : [])]))
+    .update(
+      JSON.stringify([
+        cutRate,
+        request.sourceCount,
+        ...(request.perLabel || request.layout || request.drop !== undefined ? [request.perLabel, request.layout, request.drop] : []),
+      ]),
+    )
     .update(Buffer.concat(files.map((f) => f.bytes)))
     .digest('hex')
   const before = await ctx.repo(CutEntity).findOneBy({ projectId, hash, removed: false })

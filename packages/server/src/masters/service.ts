@@ -1,4 +1,5 @@
 /** Masters: refused while anything is not as it should be, rendered from originals or pulls, checked when finished. */
+import { seenMatrix } from '@naranja/core/clip'
 import { mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { basename, dirname, join } from 'node:path'
@@ -140,7 +141,7 @@ async function sourcesOf(
     const input = finishingInput(f?.path ?? joinBytes(root ?? Buffer.alloc(0), clip.path), c, decode)
     // Whatever it comes from, a picture is framed by its original's shape.
     const { width, height, pixelAspect } = clip.technical
-    if (t.hasPicture) sources.picture.set(c.id, { ...input, width, height, pixelAspect, matrix: t.colour.matrix, offset: f?.held.in ?? 0 })
+    if (t.hasPicture) sources.picture.set(c.id, { ...input, width, height, pixelAspect, matrix: seenMatrix(t), offset: f?.held.in ?? 0 })
     // The first frame of a part stands where the original's does.
     const ahead = (at: typeof t.sound) => Math.round(((f?.held.in ?? 0) * (at?.sampleRate ?? 0) * t.rate.den) / t.rate.num)
     if (t.sound)

@@ -1,4 +1,5 @@
 /** The edit's own pictures: from the movie of the offline edit, else from the light copies it was cut from. */
+import { seenMatrix } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
 import { type ClipFacts, frameShown, locate, ownFile } from '@naranja/core/reconnect'
 import { clipInput, joinBytes, type SampleOptions, samples } from '@naranja/media'
@@ -48,7 +49,7 @@ async function inCopy(
   if (!at || at.missing.before + at.missing.after > 0) return null
   const shown: Shown = {
     ...clipInput(file.path, t),
-    ...{ kind: 'proxy', width: t.width, height: t.height, pixelAspect: t.pixelAspect, matrix: t.colour.matrix, key: `light ${file.path.toString('latin1')}` },
+    ...{ kind: 'proxy', width: t.width, height: t.height, pixelAspect: t.pixelAspect, matrix: seenMatrix(t), key: `light ${file.path.toString('latin1')}` },
   }
   return {
     file: shown,

@@ -1,4 +1,5 @@
 /** Which file stands for a clip: its original, or a checked edit copy of the wanted kind, or the next best. */
+import { isTagged, seenMatrix } from '@naranja/core/clip'
 import type { ProjectDecode, ShownKind, Viewing } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import type { FrameRange } from '@naranja/core/time'
@@ -90,7 +91,7 @@ function shownFile(
       return {
         ...{ kind, rate: t.rate },
         ...inputOf(joinBytes(root, clip.path), clip, decode),
-        ...{ width: t.width, height: t.height, pixelAspect: t.pixelAspect, matrix: t.colour.matrix, key: `${clip.contentId}${shownAs(clip, decode)}` },
+        ...{ width: t.width, height: t.height, pixelAspect: t.pixelAspect, matrix: seenMatrix(t), key: `${clip.contentId}${shownAs(clip, decode)}` },
       }
     }
     const copy = copies.find((c) => c.kind === kind && roots.has(c.volumeId) && holds(c, clip, needed))
@@ -106,7 +107,13 @@ function ofCopy(copy: CopyRecord, clip: ClipRecord, root: Buffer): Shown {
   return {
     ...{ kind: copy.kind, rate: t.rate, path: joinBytes(root, Buffer.from(copy.path)), sequence: copy.facts?.sequence ?? null },
     // Copies are as their specs say, and always of square pixels; a cut is framed by the original's shape all the same.
-    ...{ width: t.width, height: t.height, pixelAspect: t.pixelAspect, matrix: copy.facts?.matrix ?? 'bt709', map: copy.facts?.map ?? undefined },
+    ...{
+      width: t.width,
+      height: t.height,
+      pixelAspect: t.pixelAspect,
+      matrix: isTagged(copy.facts?.matrix ?? '') ? (copy.facts?.matrix as string) : seenMatrix(t),
+      map: copy.facts?.map ?? undefined,
+    },
     held: copy.rangeIn === null ? undefined : heldBy(copy, clip),
     key: `${copy.id}-${copy.specVersion}-${copy.size}`,
   }

@@ -1,7 +1,7 @@
 /** Bringing a cut in: its files chosen, what would be read of each seen, tables laid out; then it is imported. */
 import type { CutAsk, CutPreview, CutRow } from '@naranja/contract'
 import { type CutColumn, cutColumnNames, cutColumns } from '@naranja/core/exchange'
-import { rateText } from '@naranja/core/time'
+import { dropPossible, rateText } from '@naranja/core/time'
 import { X } from 'lucide-react'
 import { type ChangeEvent, useEffect, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -37,6 +37,7 @@ export function ImportDialog({ onClose }: { onClose: () => void }) {
   const [rate, setRate] = useState('')
   const [count, setCount] = useState<'auto' | 'list' | 'source'>('auto')
   const [perLabel, setPerLabel] = useState<CutAsk['perLabel']>(undefined)
+  const [drop, setDrop] = useState<'' | 'drop' | 'plain'>('')
   const [layout, setLayout] = useState<CutAsk['layout']>(undefined)
   const [follows, setFollows] = useState<string | null>(null)
   const file = useRef<HTMLInputElement>(null)
@@ -46,6 +47,7 @@ export function ImportDialog({ onClose }: { onClose: () => void }) {
     ...(rate ? { rate } : {}),
     ...(perLabel ? { perLabel } : {}),
     ...(layout ? { layout } : {}),
+    ...(drop === '' ? {} : { drop: drop === 'drop' }),
   }
   const { currentData: seen, error } = usePreviewCutQuery(ask, { skip: chosen.length === 0 })
   // What is called like an earlier cut is its next turnover, unless a person says otherwise.
@@ -66,6 +68,8 @@ export function ImportDialog({ onClose }: { onClose: () => void }) {
   const table = seen?.files.find((f) => f.table)
   const fault = error ? refusal(error)?.message : seen?.fault
   const ready = seen && !seen.fault && !seen.files.some((f) => f.refusal || f.table?.fault || f.events === 0)
+  // Timelines have no word for drop-frame, tables often none.
+  const unsigned = seen && dropPossible(seen.rate) ? seen.files.find((f) => f.format === 'otio' || f.format === 'table') : undefined
   const fast = seen && seen.rate.num / seen.rate.den > 30 && seen.files.some((f) => f.format === 'edl')
   return (
     <Dialog open onClose={onClose} title="Import cut list" wide>
@@ -149,6 +153,13 @@ export function ImportDialog({ onClose }: { onClose: () => void }) {
             <option value="1">a number for each frame</option>
             <option value="2">two frames share a number</option>
             <option value="4">four frames share a number</option>
+          </select>
+        )}
+        {unsigned && (
+          <select aria-label="Drop-frame" value={drop} onChange={(e) => setDrop(e.target.value as typeof drop)} className={`${inputLook} w-auto`}>
+            <option value="">{unsigned.drop ? 'drop-frame, as it seems' : 'not drop-frame, as the originals are'}</option>
+            <option value="drop">drop-frame</option>
+            <option value="plain">not drop-frame</option>
           </select>
         )}
         {cuts && cuts.length > 0 && (

@@ -157,7 +157,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
               <details>
                 <summary className="cursor-default">{colourWords(t.colour)}</summary>
                 <ul className="m-0 mt-1 list-none p-0 text-ink-2">
-                  {colourMeaning(t.colour).map((c) => (
+                  {colourMeaning(t).map((c) => (
                     <li key={c.tag}>
                       {c.tag} {c.name}: <span className="text-ink-3">{c.meaning}</span>
                     </li>

@@ -38,6 +38,12 @@ export function OutcomeFigures({ draft }: { draft: SpecDraft }) {
         </Told>
       ))}
       {o.otherRate > 0 && <Told>{plural(o.otherRate, 'clip')} shot at another rate: frames are left out or doubled, and mapped.</Told>}
+      {o.untagged > 0 && (
+        <Told>
+          {plural(o.untagged, 'clip')} without colour tags, read as BT.709 from 720 lines up and as BT.601 below:{' '}
+          {spec.tags === 'written' ? 'the copies are tagged so.' : 'the copies stay untagged.'}
+        </Told>
+      )}
       {o.larger > 0 && <Told>{plural(o.larger, 'clip')} made larger than shot.</Told>}
       {o.unfit > 0 && (
         <Told severe>

@@ -215,6 +215,9 @@ export function SpecForm({ draft, onChange }: { draft: SpecDraft; onChange: (d: 
           Bake in the look that each clip has
         </Tick>
         {told('look')}
+        <Tick on={draft.tags === 'written'} onChange={(on) => set({ tags: on ? 'written' : 'kept' })}>
+          Write colour tags where the original has none
+        </Tick>
       </Section>
 
       <Section title={draft.burnIns.length ? `Burn-ins (${draft.burnIns.length})` : 'Burn-ins'} open={draft.burnIns.length > 0}>
