@@ -122,8 +122,9 @@ const letters = (c: Chance) => Array.from({ length: 4 }, () => c.one([...'ABCDEF
 
 function original(c: Chance, i: number, cut: { rate: Fps; drop: boolean }): Original {
   const rate = c.once(4) ? c.one(allRates) : cut.rate
-  // Pictures without headers run at the cut's rate.
-  const coding = c.one(codings.filter((k) => (!k.rates || k.rates.some((r) => same(r, rate))) && (!k.numbered || k.timecode || same(rate, cut.rate))))
+  // Pictures whose headers say nothing run at the cut's rate.
+  const says = (k: Coding) => k.timecode && !(k.ext === 'dpx' && canDrop(rate) && !cut.drop)
+  const coding = c.one(codings.filter((k) => (!k.rates || k.rates.some((r) => same(r, rate))) && (!k.numbered || says(k) || same(rate, cut.rate))))
   const n = counts(rate)
   const frames = c.whole(2 * n + 20, 4 * n + 30)
   const timecode = coding.timecode && (!c.once(5) || (coding.numbered === true && !same(rate, cut.rate)))
@@ -135,7 +136,8 @@ function original(c: Chance, i: number, cut: { rate: Fps; drop: boolean }): Orig
   const start = timecode && !(unsaid && !cut.drop) ? framesAtSecond(second, rate, drop) : null
   const named = c.one(names)(c, i)
   return {
-    ...{ code: i, ...named, coding, rate, frames, start, drop: start !== null && drop, size: c.one(sizes) },
+    // CFHD as it is written here breaks the edge of pictures that are no multiple of 16 high.
+    ...{ code: i, ...named, coding, rate, frames, start, drop: start !== null && drop, size: coding.picture.includes('cfhd') ? raster : c.one(sizes) },
     ...{ reel: coding.ext === 'mov' && timecode ? named.reel : null, first: coding.numbered ? c.one([0, 1, 1001, 86_400]) : 0 },
   }
 }

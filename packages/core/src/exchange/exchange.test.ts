@@ -312,7 +312,7 @@ describe('a table file', () => {
   const head = ['Edit', 'Track', 'Reel', 'Clip name', 'Src In', 'Src Out', 'Rec In', 'Rec Out', 'Remark', 'Effect', 'Transition length', 'Speed %']
   const row = (...cells: string[]) => cells
   const read = (rows: string[][], columns = rows[0]?.map(columnUse) ?? [], r = pal) =>
-    readCutTable({ rows, lines: rows.map((_, i) => i + 1) }, { head: 0, columns }, { rate: r, file: 'cut.csv' })
+    readCutTable({ rows, lines: rows.map((_, i) => i + 1) }, { head: 0, columns }, { rate: r, file: 'cut.csv', drop: false })
   const one = row('1', 'V1', 'A001', 'a.mov', '10:00:00:00', '10:00:02:00', '01:00:00:00', '01:00:02:00', 'nice', '', '', '')
   it('is laid out by its headings, wherever they stand', () => {
     expect(findLayout([['Cut of the ferry film'], [], head, one])).toEqual({

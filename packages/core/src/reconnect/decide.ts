@@ -145,6 +145,7 @@ function score(c: Candidate): number {
 
 /** The rule for *certain*, given that the candidate is the only possible one. */
 function proven(c: Candidate): boolean {
+  if (c.otherwise) return false
   // The stamp of a copy says whose it is, whatever the copy is called.
   if (of(c, 'stamp')?.agreement === 'agrees' && against(c).every((e) => e.kind === 'name')) return true
   if (against(c).length || c.evidence.some((e) => e.agreement === 'bent')) return false
@@ -153,6 +154,15 @@ function proven(c: Candidate): boolean {
   const name = of(c, 'name')
   return name?.agreement === 'agrees' && !name.weak && of(c, 'timecode')?.agreement === 'agrees'
 }
+
+/** A candidate as it is, and counted otherwise where nothing tells which was meant. */
+const counts = (c: Candidate): Candidate[] =>
+  c.otherwise
+    ? [
+        { ...c, otherwise: undefined },
+        { ...c, ...c.otherwise, otherwise: undefined },
+      ]
+    : [c]
 
 /** The same content at several places is one original; one that is here is preferred. */
 function withoutTwins(list: Candidate[], inv: Inventory): Candidate[] {
@@ -196,7 +206,7 @@ function linkOf(
     const clip = c && inv.byId.get(c.clipId)
     return {
       ...{ eventId: written.id, state, away: clip?.away ?? false, fromCopy: clip?.fromCopy ?? false },
-      ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, reason, candidates },
+      ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, reason, candidates: candidates.flatMap(counts).slice(0, kept) },
     }
   }
   if (event.kind === 'black' || event.kind === 'bars') return link('none-needed', `${event.kind === 'black' ? 'Black needs' : 'Bars need'} no original.`, null)

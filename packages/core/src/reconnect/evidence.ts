@@ -141,17 +141,19 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
   const span = `${clipTimecode(clip, 0)} to ${clipTimecode(clip, clip.frames)}`
   const text = at.outside
     ? `${noTimecode}source ${from} lies outside ${span}`
-    : numbered
-      ? `source ${from} is the number ${(clip.firstNumber ?? 0) + at.range.in} of its picture, counted as frames: frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
-      : odd
-        ? at.hours !== undefined
-          ? `source ${from} is exactly ${Math.abs(at.hours)} ${Math.abs(at.hours) === 1 ? 'hour' : 'hours'} ${at.hours > 0 ? 'later' : 'earlier'} than frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
-          : `source ${from} lies outside ${span}; counted from the clip's first frame it is frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
-        : short > 0
-          ? `${noTimecode}from source ${from} on the event needs ${at.missing.before ? `${frames(at.missing.before)} before the start` : ''}${at.missing.before && at.missing.after ? ' and ' : ''}${at.missing.after ? `${frames(at.missing.after)} beyond the end` : ''} of this clip`
-          : clip.start === null
-            ? `no timecode; frames ${at.range.in} to ${at.range.out - 1} lie inside its ${clip.frames}${counted}`
-            : `source ${from} lies inside, frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}${counted}`
+    : at.otherwise
+      ? `source ${from} is frame ${at.range.in} counted at the list's ${rateText(cutRate)}, frame ${at.otherwise.range.in} at the source's ${rateText(clip.rate)}, and nothing tells which`
+      : numbered
+        ? `source ${from} is the number ${(clip.firstNumber ?? 0) + at.range.in} of its picture, counted as frames: frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
+        : odd
+          ? at.hours !== undefined
+            ? `source ${from} is exactly ${Math.abs(at.hours)} ${Math.abs(at.hours) === 1 ? 'hour' : 'hours'} ${at.hours > 0 ? 'later' : 'earlier'} than frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
+            : `source ${from} lies outside ${span}; counted from the clip's first frame it is frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
+          : short > 0
+            ? `${noTimecode}from source ${from} on the event needs ${at.missing.before ? `${frames(at.missing.before)} before the start` : ''}${at.missing.before && at.missing.after ? ' and ' : ''}${at.missing.after ? `${frames(at.missing.after)} beyond the end` : ''} of this clip`
+            : clip.start === null
+              ? `no timecode; frames ${at.range.in} to ${at.range.out - 1} lie inside its ${clip.frames}${counted}`
+              : `source ${from} lies inside, frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}${counted}`
   const timecode: Evidence = how.noTimecode
     ? { kind: 'timecode', agreement: 'missing', weak: true, text: 'source timecode is not trusted, by rule' }
     : {
@@ -174,6 +176,7 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
   return {
     clipId: clip.id,
     range: at.range,
+    otherwise: at.otherwise && { range: at.otherwise.range, countedAt: at.otherwise.countedAt },
     countedAt: at.countedAt,
     origin: at.origin,
     missing: at.missing,

@@ -27,6 +27,8 @@ export interface Located {
   readonly missing: { readonly before: number; readonly after: number }
   /** The range lies wholly outside: not one of its frames exists. */
   readonly outside: boolean
+  /** Counted at the source's rate it names other frames, and nothing tells which were meant. */
+  readonly otherwise?: Located | undefined
   /** Whole hours by which the list's timecode is off, where only then it lies inside; `file` counts are such too. */
   readonly hours?: number | undefined
 }
@@ -114,10 +116,32 @@ function located(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceC
     const found = byCopy(event, clip, copy, cutRate)
     if (found) return found
   }
-  const list = at('list')
-  if (list && list.missing.before + list.missing.after === 0) return list
-  const source = at('source')
-  return source && (!list || source.missing.before + source.missing.after === 0) ? source : list
+  const whole = (l: Located | null): l is Located => l !== null && l.missing.before + l.missing.after === 0
+  const [list, source] = [at('list'), at('source')]
+  if (whole(list) && whole(source) && list.range.in !== source.range.in) {
+    const told = countTold(event, clip, cutRate, span)
+    return told === 'source' ? source : told === 'list' ? list : { ...list, otherwise: source }
+  }
+  if (whole(list)) return list
+  return source && (!list || whole(source)) ? source : list
+}
+
+/**
+ * At which rate a list counts source timecode, where its out says so: a frame digit that only one of them has, or a length that only one of them makes of
+ * the labels. Null where it does not tell.
+ */
+function countTold(event: CutEvent, clip: ClipFacts, cutRate: Rate, span: number): 'list' | 'source' | null {
+  const { sourceIn: a, sourceOut: b } = event
+  const length = (r: Rate): number | null => {
+    const [x, y] = [framesOf(a, r), framesOf(b, r)]
+    return x === null || y === null ? null : y - x
+  }
+  const [list, source] = [length(cutRate), length(clip.rate)]
+  if (list === null || source === null) return list === source ? null : list === null ? 'source' : 'list'
+  const record = event.recordOut - event.recordIn
+  const { num, den } = event.speed ?? { num: 1, den: 1 }
+  const fitsList = list === sourceLength(record, { num, den })
+  return fitsList === (source === span) ? null : fitsList ? 'list' : 'source'
 }
 
 /**

@@ -91,6 +91,8 @@ export interface Candidate {
   /** Frames of the clip counted from its first; may reach past its ends (`missing` says by how much). */
   readonly range: FrameRange
   readonly countedAt: CountedAt
+  /** Where it lies if its timecode is counted at the source's rate, where nothing tells which was meant. */
+  readonly otherwise?: { readonly range: FrameRange; readonly countedAt: CountedAt } | undefined
   /** Where it was counted by an edit copy at another rate; without, the event begins with the range's first frame. */
   readonly origin?: Origin | undefined
   readonly missing: { readonly before: number; readonly after: number }

@@ -137,6 +137,35 @@ describe('names with a known ending', () => {
   })
 })
 
+describe('source timecode of another rate', () => {
+  const fast = () => clip('H001C001_SF_X.mov', { rate: rate(50), reel: 'H001', start: 0, frames: 2000 })
+  const seen = (source: string, out: string, record: string, c: ClipFacts, options: ReconnectOptions = {}) => {
+    const text = `001  H001     V     C        ${source} ${out} 01:00:00:00 ${record}\n* FROM CLIP NAME: H001C001_SF_X\n`
+    return reconnect(assembleCut('cut', pal, [readEdl(text, { rate: pal, file: 'x' }).value]), [c], options)[0]
+  }
+  it('that names different frames at either rate is at most likely; both are said, and are candidates', () => {
+    const c = fast()
+    const l = seen('00:00:10:12', '00:00:11:12', '01:00:01:00', c)
+    expect([l?.state, l?.range, l?.candidates.map((x) => [x.clipId, x.range.in, x.countedAt])]).toEqual([
+      'likely',
+      { in: 524, out: 574 },
+      [
+        [c.id, 524, 'list'],
+        [c.id, 512, 'source'],
+      ],
+    ])
+    expect(l?.reason).toContain("is frame 524 counted at the list's 25, frame 512 at the source's 50, and nothing tells which")
+    expect(seen('00:00:10:12', '00:00:11:12', '01:00:01:00', c, { sourceCount: 'source' })?.state).toBe('certain')
+  })
+  it('is settled where both name the same frame, where only one lies inside, and where its out tells', () => {
+    expect(seen('00:00:10:00', '00:00:11:00', '01:00:01:00', fast())?.state).toBe('certain')
+    expect(seen('00:00:00:12', '00:00:01:12', '01:00:01:00', { ...fast(), start: 20 })?.range).toEqual({ in: 4, out: 54 })
+    // 30 frames at 25 are a second and five frames; at 50 a second and ten.
+    expect([seen('00:00:10:12', '00:00:11:17', '01:00:01:05', fast())].map((l) => [l?.state, l?.range?.in])).toEqual([['certain', 524]])
+    expect([seen('00:00:10:12', '00:00:11:22', '01:00:01:05', fast())].map((l) => [l?.state, l?.range?.in])).toEqual([['certain', 512]])
+  })
+})
+
 describe('likely', () => {
   it('is a single counter name, however well it lies', () =>
     expect(link({ name: 'CLIP0004.MP4', in: '00:00:02:00' }, [clip('CLIP0004.MP4', { start: null })]).state).toBe('likely'))

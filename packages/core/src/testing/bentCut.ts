@@ -246,7 +246,7 @@ export function bentWays(clips: readonly ClipFacts[], each: number, seed: number
           sourceFile: draft.sourceFile ?? null,
         },
         sourceIn: { ...counted, drop: false },
-        sourceOut: { ...digitsAt(draft.at + (draft.backwards ? length : 0), clip.rate, clip.drop), drop: false },
+        sourceOut: { ...(draft.backwards ? digitsAt(draft.at + length, clip.rate, clip.drop) : counted), drop: false },
         ...{
           recordIn: i * span,
           recordOut: (i + 1) * span,

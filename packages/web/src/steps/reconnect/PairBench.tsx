@@ -183,7 +183,7 @@ export function PairBench(props: Props) {
         <ol data-candidates aria-label={nearest ? 'Nearest originals' : 'Candidates'} className="m-0 flex list-none flex-col gap-0.5 p-0">
           {link.candidates.map((c, i) => (
             <CandidateItem
-              key={c.clipId}
+              key={`${c.clipId} ${c.range.in}`}
               c={c}
               number={i + 1}
               chosen={i === chosen}

@@ -192,7 +192,9 @@ export function Reconnect() {
   }
   const take = () => {
     const first = candidate && (event?.speed && event.speed.num < 0 ? candidate.range.out - 1 : candidate.range.in) + nudge
-    if (nudge === 0) void settle('set', candidate?.clipId)
+    // Two candidates of one clip are two ways to count: then the frame says which was taken.
+    const twice = link?.candidates.some((c) => c !== candidate && c.clipId === candidate?.clipId) ?? false
+    if (nudge === 0 && !twice) void settle('set', candidate?.clipId)
     else if (first !== undefined && first >= 0) void settle('set', candidate?.clipId, first)
   }
   const confirm = () => void settle('confirm', candidate?.clipId)
