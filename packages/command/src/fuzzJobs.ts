@@ -4,8 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Client } from './client.ts'
 import { Instance, instanceFolder } from './instance.ts'
-import { inventJob } from './jobs/invent.ts'
-import { clearJob, jobText, proveJob } from './jobs/prove.ts'
+import { clearJob, inventJob, jobText, proveJob } from './jobs/index.ts'
 import { say, step } from './say.ts'
 
 /** Exit code: 0 where every job came out right, 1 where one did not; its folder is kept then, and named. */

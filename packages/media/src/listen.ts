@@ -41,7 +41,7 @@ export async function channelSamples(
   signal?: AbortSignal,
 ): Promise<Int16Array> {
   const at = channelInput(input, channel)
-  const cut = `${inPlace},atrim=start=${(input.reading?.offset ?? 0) + stretch.from}:duration=${stretch.seconds},asetpts=N/SR/TB`
+  const cut = `${inPlace},atrim=start=${(input.reading?.offset ?? 0) + stretch.from}:duration=${stretch.seconds},asetpts=round(N/SR/TB)`
   const raw = await output(
     'ffmpeg',
     [
@@ -102,7 +102,7 @@ export async function listenThrough(input: MediaInput, signal?: AbortSignal): Pr
   const together = `pan=mono|c0<${Array.from({ length: Math.max(1, channels) }, (_, c) => `c${c}`).join('+')},aresample=${loudRate}`
   const args = [
     ...['-nostdin', '-hide_banner', ...picture, ...soundInputs(input)],
-    ...['-filter_complex', `${wholeSound(input, at)},atrim=start=${leadOf(input, 0)},asetpts=N/SR/TB,${together}[loud]`],
+    ...['-filter_complex', `${wholeSound(input, at)},atrim=start=${leadOf(input, 0)},asetpts=round(N/SR/TB),${together}[loud]`],
     ...[...streams, '-filter:a', 'astats=measure_perchannel=Peak_level:measure_overall=none', '-f', 'null', '-'],
     ...[...(apart && picture.length === 0 ? [] : ['-map', '0:v?']), ...streams, '-c', 'copy', '-f', 'framecrc', 'pipe:1'],
     ...['-map', '[loud]', '-f', 's16le', '-c:a', 'pcm_s16le', 'pipe:3'],

@@ -108,7 +108,7 @@ export function mixPiece(parts: readonly SoundPart[], from: number, to: number, 
     inputs.push(...at.args)
     const delay = Math.round((seconds(a - from) + late) * masterSampleRate)
     chains.push(
-      `[${n}${at.stream.slice(1)}]${inPlace},atrim=start=${start.toFixed(6)}:duration=${(seconds(b - a) - late).toFixed(6)},asetpts=N/SR/TB,pan=mono|c0=c${at.channel},aresample=${masterSampleRate},adelay=${delay}S:all=1[a${n}]`,
+      `[${n}${at.stream.slice(1)}]${inPlace},atrim=start=${start.toFixed(6)}:duration=${(seconds(b - a) - late).toFixed(6)},asetpts=round(N/SR/TB),pan=mono|c0=c${at.channel},aresample=${masterSampleRate},adelay=${delay}S:all=1[a${n}]`,
     )
   }
   // Silence carries them all, and lasts as long as was asked for.
@@ -126,7 +126,7 @@ export function mixPiece(parts: readonly SoundPart[], from: number, to: number, 
 export function soundPiece(input: MediaInput, from: number, to: number, channels: number): Piece {
   const { num, den } = input.rate
   // The input begins a little early, so that pictures are exact.
-  const trim = `atrim=start=${leadOf(input, from).toFixed(6)}:duration=${(((to - from) * den) / num).toFixed(6)},asetpts=N/SR/TB`
+  const trim = `atrim=start=${leadOf(input, from).toFixed(6)}:duration=${(((to - from) * den) / num).toFixed(6)},asetpts=round(N/SR/TB)`
   const args = [
     ...['-nostdin', '-loglevel', 'error', ...soundInputs(input, from), '-filter_complex', `${wholeSound(input, 0)},${trim}[a]`, '-map', '[a]'],
     ...(channels > 2 ? ['-ac', '2'] : []),

@@ -100,7 +100,8 @@ export interface InventedJob {
   readonly originals: readonly Original[]
   readonly pieces: readonly Piece[]
   readonly form: 'edl' | 'otio' | 'csv'
-  readonly copies: string
+  /** The spec of its edit copies; null where none are made. */
+  readonly copies: string | null
   readonly pulls: boolean
   readonly handles: number
 }
@@ -208,6 +209,48 @@ export function inventJob(seed: number): InventedJob {
     ...{ seed, rate, drop, start, originals: originals.filter((o) => pieces.some((p) => p.original === o)), pieces, form },
     ...{ copies: c.one(['h264-proxy-720', 'prores-proxy-1080', 'dnxhr-sq', 'rewrapped']), pulls: c.once(2), handles: c.whole(0, 20) },
   }
+}
+
+/** A cut of many short pieces on two tracks, all of it at one rate: what grows with the length of a cut. */
+export function inventLong(seed: number, events: number, rate: Fps, drop: boolean): InventedJob {
+  const c = chance(seed)
+  const quick = codings.filter((k) => k.ext === 'mov' && (k.picture.includes('prores') || k.picture.includes('libx264')))
+  const originals = Array.from({ length: 8 }, (_, i): Original => {
+    const name = `A${pad(i + 1, 3)}C001_261108_${letters(c)}`
+    const start = framesAtSecond((i + 1) * 3600 + 10, rate, drop)
+    return {
+      code: i + 1,
+      folder: `A${pad(i + 1, 3)}`,
+      name,
+      coding: c.one(quick),
+      rate,
+      frames: 400,
+      start,
+      drop,
+      reel: `A${pad(i + 1, 3)}`,
+      size: raster,
+      first: 0,
+    }
+  })
+  const pieces: Piece[] = []
+  let at = 0
+  while (pieces.length < events) {
+    const own = c.one(originals)
+    const length = c.whole(3, 14)
+    const before = pieces.at(-1)
+    const gap = pieces.length > 0 && c.once(40) ? c.whole(1, 6) : 0
+    const dissolve = before && gap === 0 && c.once(12) ? Math.min(c.whole(1, length), tailRoom(before, rate)) : 0
+    const percent = c.once(20) ? c.one([50, 200, -100, -200, 0]) : 100
+    const span = spanOf(length, own, rate, percent)
+    pieces.push({ track: 1, recordIn: at + gap, length, original: own, from: c.whole(0, own.frames - span), span, percent, dissolve })
+    at += gap + length
+  }
+  for (let from = 20; from < at - 20; from += c.whole(60, 200)) {
+    const own = c.one(originals)
+    const length = c.whole(2, 9)
+    pieces.push({ track: 2, recordIn: from, length, original: own, from: c.whole(0, own.frames - length), span: length, percent: 100, dissolve: 0 })
+  }
+  return { seed, rate, drop, start: framesAtSecond(3600, rate, drop), originals, pieces, form: 'edl', copies: null, pulls: false, handles: 0 }
 }
 
 /** Record frames for which a piece can go on past its end. */

@@ -28,15 +28,21 @@ export const firstOf = (job: InventedJob): number => Math.min(...job.pieces.map(
 /** What each frame of the master shows. */
 export function expectedFrames(job: InventedJob): Expected[] {
   const zero = firstOf(job)
+  const shown = new Map<string, Piece>()
+  const ends = new Map<string, Piece>()
+  for (const p of job.pieces) {
+    for (let f = p.recordIn; f < p.recordIn + p.length; f++) shown.set(`${p.track} ${f}`, p)
+    ends.set(`${p.track} ${p.recordIn + p.length}`, p)
+  }
   return Array.from({ length: lengthOf(job) }, (_, n): Expected => {
     const at = n + zero
-    const on = (track: number) => job.pieces.find((p) => p.track === track && p.recordIn <= at && at < p.recordIn + p.length)
+    const on = (track: number) => shown.get(`${track} ${at}`)
     const p = on(2) ?? on(1)
     if (!p) return { a: null, b: null, share: 0 }
     const k = at - p.recordIn
     const own = shownBy(p, job.rate, k)
     if (k >= p.dissolve) return { a: own, b: null, share: 0 }
-    const before = job.pieces.find((q) => q.track === p.track && q.recordIn + q.length === p.recordIn)
+    const before = ends.get(`${p.track} ${p.recordIn}`)
     return { a: before ? shownBy(before, job.rate, at - before.recordIn) : null, b: own, share: (k + 1) / (p.dissolve + 1) }
   })
 }

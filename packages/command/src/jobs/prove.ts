@@ -129,7 +129,7 @@ export async function proveJob(client: Client, job: InventedJob, folder: string)
   const fps = job.rate.den === 1 ? String(job.rate.num) : `${job.rate.num}/${job.rate.den}`
   const { code, report, said } = await jobOn(client, [
     ...['--originals', cards, '--cut', cut, '--rate', fps, '--raster', `${raster.width}x${raster.height}`],
-    ...['--copies', job.copies, '--copies-to', join(folder, 'copies')],
+    ...(job.copies ? ['--copies', job.copies, '--copies-to', join(folder, 'copies')] : []),
     ...(job.pulls ? ['--pulls', join(folder, 'pulls'), '--handles', String(job.handles)] : []),
     ...['--master', master],
   ])
@@ -190,6 +190,6 @@ export async function proveJob(client: Client, job: InventedJob, folder: string)
 
 /** What a job was, in a line. */
 export const jobText = (job: InventedJob): string =>
-  `${job.form} at ${(job.rate.num / job.rate.den).toFixed(3)}${job.drop ? ' drop-frame' : ''}, ${job.pieces.length} pieces of ${job.originals.map((o) => `${o.coding.ext} ${(o.rate.num / o.rate.den).toFixed(2)}`).join(', ')}, copies by ${job.copies}`
+  `${job.form} at ${(job.rate.num / job.rate.den).toFixed(3)}${job.drop ? ' drop-frame' : ''}, ${job.pieces.length} pieces of ${job.originals.map((o) => `${o.coding.ext} ${(o.rate.num / o.rate.den).toFixed(2)}`).join(', ')}, copies by ${job.copies ?? 'nothing'}`
 
 export const clearJob = (folder: string): Promise<void> => rm(folder, { recursive: true, force: true })

@@ -67,7 +67,7 @@ function edl(job: InventedJob): string {
   const lines = [`TITLE: Job ${job.seed}`, `FCM: ${job.drop ? 'DROP FRAME' : 'NON-DROP FRAME'}`]
   const zero = firstOf(job)
   rows(job).forEach((p, i) => {
-    const number = String(i + 1).padStart(3, '0')
+    const number = String(i + 1).padStart(job.pieces.length > 999 ? 4 : 3, '0')
     const rec = (f: number) => label(job.start + f - zero, job.rate, job.drop)
     const src = (f: number) => sourceLabel(job, p.original, f)
     const line = (channel: string, transition: string, si: string, so: string, ri: string, ro: string, reel = reelOf(p)) =>

@@ -248,7 +248,11 @@ function linkOf(
     }
   }
   const [first, second] = fit
-  if (!first) return notFound(event, weighed, inv, link)
+  if (!first) {
+    const nearest = () =>
+      inv.nearest(names, event.sourceIn).flatMap((c) => (suits(event, c) && ruled.only.every((r) => allowed(c, r)) ? (weigh(event, c, how) ?? []) : []))
+    return notFound(event, weighed, nearest, inv, link)
+  }
   const ties = fit.filter((c) => score(c) === score(first))
   if (ties.length > 1) {
     const { clips, rule } = preferredOf(
@@ -305,6 +309,7 @@ function byPicture(event: CutEvent, clip: ClipFacts, cut: Rate, first: number, e
 function notFound(
   event: CutEvent,
   weighed: readonly Candidate[],
+  nearest: () => readonly Candidate[],
   inv: Inventory,
   link: (s: Link['state'], reason: string, c: null, cs: readonly Candidate[]) => Link,
 ): Link {
@@ -330,7 +335,14 @@ function notFound(
       near,
     )
   const reel = isNoReel(event.reel) ? 'and the list gives no reel' : `and none is on reel ${event.reel}`
-  return link('not-found', `No original is called ${wanted} ${reel}.`, null, [])
+  return link(
+    'not-found',
+    `No original is called ${wanted} ${reel}.`,
+    null,
+    nearest()
+      .toSorted((a, b) => score(b) - score(a) || gap(a) - gap(b))
+      .slice(0, 3),
+  )
 }
 
 /** Frames between the wanted range and the clip. */

@@ -1,5 +1,6 @@
 /** Originals by name, reel and timecode, for quick questions. */
 import { bareHead, bareStem, beginnings, isNoReel, stem, withoutEndings } from '../naming/index.ts'
+import { nominal, type TimecodeDigits } from '../time/index.ts'
 import type { ClipFacts } from './model.ts'
 
 export interface Inventory {
@@ -13,6 +14,8 @@ export interface Inventory {
   ofCopy(path: string): readonly ClipFacts[]
   /** Clips described by this scene and take. */
   ofScene(scene: string, take: string | null): readonly ClipFacts[]
+  /** Clips that come nearest where nothing is called as an event says: those whose timecode holds its label, and those whose names stand beside its own. */
+  nearest(names: readonly string[], at: TimecodeDigits): readonly ClipFacts[]
   all: readonly ClipFacts[]
 }
 
@@ -111,9 +114,37 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
     }
     return at(starts, start.slice(0, 8)).filter((c) => namesOf(c).some((n) => stem(n).startsWith(start)))
   }
+  let minutes: Index | null = null
+  let sorted: { name: string; clip: ClipFacts }[] | null = null
+  /** Clips with timecode in a minute of the day. */
+  const inMinute = (minute: number): readonly ClipFacts[] => {
+    if (!minutes) {
+      minutes = new Map()
+      for (const c of clips) {
+        if (c.start === null) continue
+        const per = nominal(c.rate) * 60
+        const [from, to] = [Math.floor(c.start / per), Math.floor((c.start + c.frames) / per)]
+        for (let m = from; m <= Math.min(to, from + 600); m++) push(minutes, String(m % 1440), c)
+      }
+    }
+    return at(minutes, String(minute))
+  }
+  /** Clips whose names stand beside a name in the order of the alphabet. */
+  const besides = (name: string): ClipFacts[] => {
+    sorted ??= clips.map((clip) => ({ name: stem(clip.name).toLowerCase(), clip })).sort((a, b) => (a.name < b.name ? -1 : 1))
+    const wanted = stem(name).toLowerCase()
+    let [low, high] = [0, sorted.length]
+    while (low < high) {
+      const middle = (low + high) >> 1
+      if ((sorted[middle]?.name ?? '') < wanted) low = middle + 1
+      else high = middle
+    }
+    return sorted.slice(Math.max(0, low - 2), low + 2).map((s) => s.clip)
+  }
   return {
     byId,
     all: clips,
+    nearest: (names, t) => [...new Set([...inMinute(t.h * 60 + t.m).slice(0, 24), ...names.flatMap(besides)])],
     exactly: (name) => at(exact, stem(name)),
     loosely(name) {
       const own = stem(name)

@@ -80,6 +80,18 @@ describe('certain', () => {
   })
 })
 
+describe('what is not found', () => {
+  it('names what comes nearest by timecode and by name, with what speaks for and against, though nothing fits', () => {
+    const inside = clip('B003C004_SF_X.mov', { reel: 'B003' })
+    const beside = clip('Harbour at dawn 2.mov', { start: at('03:00:00:00') })
+    const l = link({ name: 'Harbour at dusk.mov' }, [inside, beside, clip('Z.mov', { start: at('20:00:00:00') })])
+    expect(l.state).toBe('not-found')
+    expect(l.candidates.map((c) => c.clipId)).toEqual(expect.arrayContaining([inside.id, beside.id]))
+    expect(l.candidates[0]?.evidence.map((e) => [e.kind, e.agreement])).toEqual(expect.arrayContaining([['timecode', 'agrees']]))
+    expect(l.candidates.every((c) => c.evidence.length >= 3)).toBe(true)
+  })
+})
+
 describe('numbered pictures', () => {
   const pictures = (facts: Partial<ClipFacts> = {}) =>
     clip('moon_[1001–1400].dpx', {

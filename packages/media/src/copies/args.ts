@@ -134,7 +134,7 @@ export function copyArgs(job: CopyJob, parts: readonly Parts[], threads?: number
   if (wanted) {
     const lead = leadOf(job.input, job.range.in)
     const streams = outputs.flatMap((o, i) => o.sound.map((s, j) => ({ s, o, label: `o${i}a${j}` })))
-    const cut = `atrim=start=${lead.toFixed(6)}:duration=${((n * r.den) / r.num).toFixed(6)},asetpts=N/SR/TB`
+    const cut = `atrim=start=${lead.toFixed(6)}:duration=${((n * r.den) / r.num).toFixed(6)},asetpts=round(N/SR/TB)`
     const same = (s: SoundStream) => !s.mixed && s.width === s.channels.length && s.channels.every((c, i) => c === i) && s.width === channelsOf(job)
     graph.push(
       `${wholeSound(job.input, apart ? 1 : 0)},${cut},asplit=${streams.length}${streams.map((x) => `[${x.label}i]`).join('')}`,

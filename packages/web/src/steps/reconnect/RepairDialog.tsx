@@ -8,7 +8,7 @@ import { useAct, useProjectId } from '../../app/hooks.ts'
 import { number, plural } from '../../ui/format.ts'
 import { Button, Dialog, inputLook } from '../../ui/parts.tsx'
 import { openLink } from '../cutlists/useCutView.ts'
-import { namedBy, rollsOf, wouldLand } from './landing.ts'
+import { namedBy, provenReels, rollsOf, wouldLand } from './landing.ts'
 
 /** Open events that a repair is meant for: those of one reel; without a reel, one alone. */
 export interface Group {
@@ -105,8 +105,51 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
   const others = seen ? seen.changedInAll - seen.changed.filter((c) => group?.eventIds.includes(c.eventId)).length : 0
   const [set, { isLoading }] = useSetMatchRulesMutation()
   const act = useAct()
+  const proofs = useMemo(() => (start.group ? [] : provenReels(cut, groups, rolls)), [start.group, cut, groups, rolls])
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
+  const chosen = proofs.filter((p) => !left.has(p.group))
+  const landing = chosen.reduce((n, p) => n + p.events, 0)
+  const repairProven = async () => {
+    if (!kept) return
+    const pairs = chosen.map((p) => ({ from: p.from, to: p.to }))
+    const id = `reels ${pairs.map((p) => p.from).join(' ')}`.slice(0, 60)
+    const all: MatchRule[] = [...kept.rules.filter((r) => r.id !== id), { id, on: true, kind: 'reels', pairs }]
+    if (await act(set({ id: projectId, rules: all, version: kept.version }), (c) => c.sentence, projectId)) onClose()
+  }
   return (
     <Dialog open onClose={onClose} title="Repair" wide>
+      {proofs.length > 0 && (
+        <section aria-label="Proven by timecode" className="border-b border-line px-4 py-3">
+          <p className="m-0 mb-2">
+            <b className="font-[650]">
+              {plural(chosen.length, 'reel')}: {number(landing)} of {number(landing)} events land
+            </b>{' '}
+            <span className="text-ink-2">by timecode alone: all of their events lie inside one roll, and inside no other.</span>
+          </p>
+          <ul className="m-0 mb-2 flex max-h-[150px] list-none flex-col gap-1 overflow-auto p-0">
+            {proofs.map((p) => (
+              <li key={p.group}>
+                <label className="flex items-center gap-2">
+                  <input
+                    type="checkbox"
+                    className="accent-zest"
+                    checked={!left.has(p.group)}
+                    onChange={(e) => setLeft(new Set(e.target.checked ? [...left].filter((g) => g !== p.group) : [...left, p.group]))}
+                  />
+                  <span className="mono">{p.from}</span> is <span className="mono">{p.to}</span>
+                  <span className="text-ink-2">
+                    {p.roll === p.to ? '' : `roll ${p.roll}, `}
+                    {number(p.events)} of {number(p.events)} land
+                  </span>
+                </label>
+              </li>
+            ))}
+          </ul>
+          <Button main disabled={chosen.length === 0 || !kept || isLoading} onClick={() => void repairProven()}>
+            Repair {plural(chosen.length, 'reel')}
+          </Button>
+        </section>
+      )}
       <div className="grid grid-cols-[150px_minmax(0,1fr)] items-center gap-x-4 gap-y-3 px-4 py-3">
         <span className="text-ink-2">Open events</span>
         <select
@@ -179,7 +222,7 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
       <div className="flex justify-end gap-2 border-t border-line px-4 py-2.5">
         <Button onClick={onClose}>Leave as it was</Button>
         <Button
-          main
+          main={proofs.length === 0}
           disabled={added.length === 0 || !kept || isLoading || shift === null}
           onClick={async () => {
             if (kept && (await act(set({ id: projectId, rules, version: kept.version }), (c) => c.sentence, projectId))) onClose()

@@ -3,7 +3,7 @@ import { digitsAt, rate } from '@naranja/core/time'
 import { describe, expect, it } from 'vitest'
 import { cutOf, event, laneClip } from '../../charts/made.testing.ts'
 import type { CutDetail, LaneClip } from '@naranja/contract'
-import { namedBy, rollsOf, wouldLand } from './landing.ts'
+import { namedBy, provenReels, rollsOf, wouldLand } from './landing.ts'
 
 const pal = rate(25)
 const hour = 90_000
@@ -44,6 +44,22 @@ describe('a group of open events', () => {
     const many = [...lanes, ...Array.from({ length: 9 }, (_, i) => roll(`D00${i}`, 8 * hour + i * 7)).flat()]
     expect(landed(cut, many).best).toBeNull()
     expect(landed(cut, lanes).best?.lands).toBe(1)
+  })
+  it('is proven by timecode alone where all of it lies inside one roll, and inside no other', () => {
+    const group = (name: string, ids: readonly string[]) => ({ name, reel: name, eventIds: ids })
+    const first = Array.from({ length: 5 }, (_, i) => at(String(i + 1), 'KARTE1', 9 * hour + i * 1000 + 40))
+    const second = Array.from({ length: 3 }, (_, i) => at(String(i + 10), 'KARTE2', 10 * hour + i * 500 + 5))
+    const cut = cutOf(...first, ...second, at('20', 'KARTE3', 9 * hour + 40))
+    const ids = (reel: string) => cut.events.filter((e) => e.reel === reel).map((e) => e.id)
+    const groups = ['KARTE1', 'KARTE2', 'KARTE3'].map((r) => group(r, ids(r)))
+    const rolls = rollsOf(lanes, cut)
+    // One event alone proves nothing.
+    expect(provenReels(cut, groups, rolls)).toEqual([
+      { group: 'KARTE1', from: 'KARTE1', roll: 'A001', to: 'A001_261108_SALTFERRY', events: 5 },
+      { group: 'KARTE2', from: 'KARTE2', roll: 'B021', to: 'B021_261108_SALTFERRY', events: 3 },
+    ])
+    const twin = rollsOf([...lanes, ...roll('B022', 10 * hour)], cut)
+    expect(provenReels(cut, groups, twin).map((p) => p.group)).toEqual(['KARTE1'])
   })
   it('of hundreds is told by some of them, and counted in full', () => {
     const events = Array.from({ length: 300 }, (_, i) => at(String(i + 1), 'C017', 10 * hour + 333 + 5 + (i % 60) * 500 + (i === 299 ? 300 : 0)))

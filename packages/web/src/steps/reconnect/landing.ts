@@ -59,6 +59,31 @@ export function namedBy(cut: CutDetail, group: { readonly eventIds: readonly str
   return cut.events.flatMap((e) => (wanted.has(e.id) ? namedSpan(e, cut.rate) : []))
 }
 
+/** A reel whose events all lie inside one roll, by their timecode as it is, and inside no other. */
+export interface Proof {
+  readonly group: string
+  readonly from: string
+  readonly roll: string
+  readonly to: string
+  readonly events: number
+}
+
+/** What timecode alone proves of open events on reels that no original carries so. One event proves nothing: most timecode lies inside some clip. */
+export function provenReels(
+  cut: CutDetail,
+  groups: readonly { readonly name: string; readonly reel: string | null; readonly eventIds: readonly string[] }[],
+  rolls: readonly Roll[],
+): Proof[] {
+  return groups.flatMap((g): Proof[] => {
+    if (g.reel === null || g.eventIds.length < 2) return []
+    const events = namedBy(cut, g)
+    const all = rolls.filter((r) => events.length > 0 && landing(events, r.spans, 0) === events.length)
+    const [only] = all
+    if (!only?.reel || all.length > 1 || compareReels(g.reel, only.reel) === 'agrees') return []
+    return [{ group: g.name, from: g.reel, roll: only.name, to: only.reel, events: events.length }]
+  })
+}
+
 /** Events of a group on one roll; without one, on those whose reel is theirs, else on all of them. */
 export function wouldLand(events: readonly FrameRange[], reel: string | null, rate: Rate, rolls: readonly Roll[], roll: string | null): Landed {
   const alike = (...how: Agreement[]) => rolls.filter((r) => how.includes(compareReels(reel, r.reel)))
