@@ -211,13 +211,13 @@ export function inventJob(seed: number): InventedJob {
   }
 }
 
-/** A cut of many short pieces on two tracks, all of it at one rate: what grows with the length of a cut. */
-export function inventLong(seed: number, events: number, rate: Fps, drop: boolean): InventedJob {
+/** A cut of many short pieces on two tracks of so many clips, each on a roll of its own, all at one rate: what grows with the length of a cut. */
+export function inventLong(seed: number, events: number, clips: number, rate: Fps, drop: boolean): InventedJob {
   const c = chance(seed)
   const quick = codings.filter((k) => k.ext === 'mov' && (k.picture.includes('prores') || k.picture.includes('libx264')))
-  const originals = Array.from({ length: 8 }, (_, i): Original => {
+  const originals = Array.from({ length: clips }, (_, i): Original => {
     const name = `A${pad(i + 1, 3)}C001_261108_${letters(c)}`
-    const start = framesAtSecond((i + 1) * 3600 + 10, rate, drop)
+    const start = framesAtSecond(3600 + i * 600 + 10, rate, drop)
     return {
       code: i + 1,
       folder: `A${pad(i + 1, 3)}`,
@@ -251,6 +251,30 @@ export function inventLong(seed: number, events: number, rate: Fps, drop: boolea
     pieces.push({ track: 2, recordIn: from, length, original: own, from: c.whole(0, own.frames - length), span: length, percent: 100, dissolve: 0 })
   }
   return { seed, rate, drop, start: framesAtSecond(3600, rate, drop), originals, pieces, form: 'edl', copies: null, pulls: false, handles: 0 }
+}
+
+/** Three short pieces of one clip that lasts two hours: from its beginning, its middle and its end. */
+export function inventTwoHours(seed: number, rate: Fps): InventedJob {
+  const frames = Math.floor((7200 * rate.num) / rate.den)
+  const [coding] = codings.filter((k) => k.ext === 'mov' && k.picture.includes('libx264'))
+  const start = framesAtSecond(36_000, rate, false)
+  const o: Original = {
+    code: 5,
+    folder: 'A005',
+    name: 'A005C001_261108_LONG',
+    coding: coding as Coding,
+    rate,
+    frames,
+    start,
+    drop: false,
+    reel: 'A005',
+    size: raster,
+    first: 0,
+  }
+  const pieces = [3, Math.floor(frames / 2) + 7, frames - 30].map(
+    (from, i): Piece => ({ track: 1, recordIn: i * 30, length: 30, original: o, from, span: 30, percent: 100, dissolve: 0 }),
+  )
+  return { seed, rate, drop: false, start: 0, originals: [o], pieces, form: 'edl', copies: null, pulls: true, handles: 5 }
 }
 
 /** Record frames for which a piece can go on past its end. */

@@ -1,5 +1,5 @@
 /** An invented job as files: its originals, and its cut as a decision list, a timeline or a table. */
-import { mkdirSync, writeFileSync } from 'node:fs'
+import { appendFileSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { ffmpeg, stampSequence } from '@naranja/media'
@@ -20,7 +20,9 @@ export async function writeOriginal(o: Original, folder: string): Promise<void> 
   const sound = o.coding.sound ? join(folder, '..', `sound ${o.code}`) : null
   if (sound) {
     const n = soundLength(o.frames, o.rate)
-    writeFileSync(sound, Buffer.from(Int16Array.from({ length: n }, (_, i) => soundSample(o.code, i)).buffer))
+    writeFileSync(sound, '')
+    for (let at = 0; at < n; at += 1_000_000)
+      appendFileSync(sound, Buffer.from(Int16Array.from({ length: Math.min(1_000_000, n - at) }, (_, i) => soundSample(o.code, at + i)).buffer))
   }
   const strip = edgeStrip(width, height)
   const graph = [
