@@ -157,6 +157,13 @@ export const spanOf = (length: number, o: Original, cut: Fps, percent: number): 
   return Math.max(1, Number((BigInt(length) * num + den - 1n) / den))
 }
 
+/** Whether most originals at rates that know drop-frame count so; without any, drop-frame is taken. MXF always counts. */
+function mostDrop(list: readonly Original[]): boolean {
+  const counting = list.filter((o) => canDrop(o.rate) && (o.start !== null || o.coding.ext === 'mxf'))
+  const drop = counting.filter((o) => o.drop).length
+  return counting.length === 0 || drop >= counting.length - drop
+}
+
 /** A job, the same for the same seed. */
 export function inventJob(seed: number): InventedJob {
   const c = chance(seed)
@@ -187,7 +194,7 @@ export function inventJob(seed: number): InventedJob {
     pieces.push({ track: 1, recordIn: at + gap, length, original: own, from, span, percent, dissolve: d })
     at += gap + length
   }
-  if (pieces.length === 0) return inventJob(seed + 1_000_003)
+  if (pieces.length === 0) return { ...inventJob(seed + 1_000_003), seed }
   // Now and then one lies above.
   const under = pieces[0] as Piece
   const own = originals.find((o) => same(o.rate, rate))
@@ -205,8 +212,11 @@ export function inventJob(seed: number): InventedJob {
       dissolve: 0,
     })
   }
+  const used = originals.filter((o) => pieces.some((p) => p.original === o))
+  // What has no sign for it is counted as most originals are; another such job is made up.
+  if (form !== 'edl' && canDrop(rate) && drop !== mostDrop(used)) return { ...inventJob(seed + 1_000_003), seed }
   return {
-    ...{ seed, rate, drop, start, originals: originals.filter((o) => pieces.some((p) => p.original === o)), pieces, form },
+    ...{ seed, rate, drop, start, originals: used, pieces, form },
     ...{ copies: c.one(['h264-proxy-720', 'prores-proxy-1080', 'dnxhr-sq', 'rewrapped']), pulls: c.once(2), handles: c.whole(0, 20) },
   }
 }
