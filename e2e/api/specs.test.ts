@@ -160,7 +160,7 @@ describe('what comes of a spec', () => {
     const file = join(out, 'burnt/Drive A/A001/A001C002_SF.mov')
     const rgb = (args: string[], filter: string) =>
       output('ffmpeg', ['-v', 'error', ...args, '-vf', filter, '-frames:v', '1', '-pix_fmt', 'rgb24', '-f', 'rawvideo', '-'])
-    const [a, b] = [await rgb(['-i', join(parent, 'shown.png')], 'null'), await rgb(['-i', file], 'select=eq(n\\,20),scale=in_color_matrix=bt709:in_range=tv')]
+    const [a, b] = [await rgb(['-i', join(parent, 'shown.png')], 'null'), await rgb(['-i', file], 'select=eq(n\\,20),scale=in_color_matrix=bt601:in_range=tv')]
     expect(a.length).toBe(b.length)
     expect(a.reduce((most, v, i) => Math.max(most, Math.abs(v - (b[i] ?? 0))), 0)).toBeLessThanOrEqual(1)
     await expect(previewed(clip?.id, { spec: { ...spec, wrapper: 'mp4' }, frame: 0 })).rejects.toThrow(/does not go into/)
