@@ -2,7 +2,7 @@
 import { seenMatrix } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
 import { type ClipFacts, frameShown, locate, ownFile } from '@naranja/core/reconnect'
-import { clipInput, joinBytes, type SampleOptions, samples } from '@naranja/media'
+import { clipInput, joinBytes, type SampleOptions, samples, pathText } from '@naranja/media'
 import type { Context } from '../context.ts'
 import { found } from '../errors.ts'
 import { type CutRecord, ProjectEntity } from '../store/index.ts'
@@ -69,12 +69,17 @@ export async function editPictures(ctx: Context, cut: CutRecord): Promise<EditPi
   }
   const movie = at(cut.referenceVolumeId, cut.referencePath)
   if (movie) {
+    const t = await technicalOf({ name: pathText(movie), folder: '', path: movie, sequence: null }, cut.cut.rate)
     const file: Shown = {
-      ...{ kind: 'proxy', path: movie, sequence: null, rate: cut.cut.rate, width: 0, height: 0, pixelAspect: 1, matrix: 'bt709' },
+      ...{ ...clipInput(movie, t), rate: cut.cut.rate },
+      ...{ kind: 'proxy', width: t.width, height: t.height, pixelAspect: t.pixelAspect, matrix: seenMatrix(t) },
       key: `reference ${cut.id} ${cut.referencePath}`,
     }
+    // All of its picture, whatever its shape: it is what the edit shows.
+    const raster = { width: 320, height: 180 }
+    const compared = { matrix: file.matrix, framing: { raster, place: { x: 0, y: 0, ...raster } } }
     return async (event) => ({
-      ...{ file, frames: cut.cut.length, what: 'reference', compared: {} },
+      ...{ file, frames: cut.cut.length, what: 'reference', compared },
       frame: (k) => event.recordIn - cut.cut.start + k,
     })
   }

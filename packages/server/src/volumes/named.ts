@@ -27,8 +27,9 @@ export const filesBelow = (folder: Buffer): Promise<MediaFiles> =>
         const [path, above, sequence] = [joinBytes(folder, f.path), pathText(parentOf(f.path)), f.sequence]
         if (!sequence) return { name: pathText(lastName(f.path)), folder: above, path, sequence }
         // As lists name them: by what stands before the numbers, or by their folder.
-        const [first, ...called] = [...sequenceAliases(sequence), posix.basename(above), sequenceName(sequence)].filter((n) => n !== '')
-        return { name: called[0] ?? '', aliases: [first ?? '', ...called], folder: above, path, sequence }
+        const [first = '', ...others] = sequenceAliases(sequence)
+        const called = [sequence.base.replace(/[_\-. ]+$/, ''), posix.basename(above), sequenceName(sequence), ...others].filter((n) => n !== '')
+        return { name: called[0] ?? '', aliases: [first, ...called], folder: above, path, sequence }
       }),
     )
   })
