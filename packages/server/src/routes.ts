@@ -593,11 +593,13 @@ export function addRoutes(
           clipId: Id,
           at: z.enum(['first', 'middle', 'last']).default('middle'),
           viewing: Viewing.default('originals'),
+          /** The candidate's first frame, where its clip is one twice. */
+          from: z.coerce.number().int().optional(),
         }),
         response: gives(Likeness),
       },
     },
-    (req) => viewer.likenessCurve(req.params.id, req.query.event, req.query.clipId, req.query.at, req.query.viewing),
+    (req) => viewer.likenessCurve(req.params.id, req.query.event, req.query.clipId, req.query.at, req.query.viewing, req.query.from),
   )
 
   // Conform

@@ -461,7 +461,7 @@ export class Viewer {
   }
 
   /** The likeness of the edit's own picture (from the reference movie) to a candidate, by offset. */
-  async likenessCurve(cutId: string, eventId: string, clipId: string, at: 'first' | 'middle' | 'last', viewing: Viewing): Promise<Likeness> {
+  async likenessCurve(cutId: string, eventId: string, clipId: string, at: 'first' | 'middle' | 'last', viewing: Viewing, from?: number): Promise<Likeness> {
     const cut = await cutOf(this.ctx, cutId)
     const event = found(
       cut.cut.events.find((e) => e.id === eventId),
@@ -469,7 +469,7 @@ export class Viewer {
     )
     const { links } = await linksOf(this.ctx, cut)
     const candidate = found(
-      links.find((l) => l.eventId === eventId)?.candidates.find((c) => c.clipId === clipId),
+      links.find((l) => l.eventId === eventId)?.candidates.find((c) => c.clipId === clipId && (from === undefined || c.range.in === from)),
       'The candidate',
     )
     const clip = await clipOf(this.ctx, clipId)
@@ -482,18 +482,18 @@ export class Viewer {
     if (!file) return { ...empty, message: `Nothing of ${clip.name} is here.` }
     if (typeof own === 'string') return { ...empty, message: own }
     const reach = Math.min(50, rescaleFloor(50, cut.cut.rate, clip.technical.rate))
-    const from = Math.max(0, frame - reach)
+    const begin = Math.max(0, frame - reach)
     const to = Math.min(clip.frames, frame + reach + 1)
-    if (to <= from) return { ...empty, message: 'The frame lies outside the clip.' }
+    if (to <= begin) return { ...empty, message: 'The frame lies outside the clip.' }
     const framing = comparedAt(found(await this.ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project'), file)
-    const key = `curve ${file.key} ${from} ${to} ${framing.raster.height}`
+    const key = `curve ${file.key} ${begin} ${to} ${framing.raster.height}`
     const [edit, around] = await Promise.all([
       editSamples(own, [k]),
       this.pictures.get(key).then(async (kept) => {
         if (kept) return Array.from({ length: kept.length / sampleBytes }, (_, i) => new Uint8Array(kept.subarray(i * sampleBytes, (i + 1) * sampleBytes)))
         const made = await samples(
           file,
-          Array.from({ length: to - from }, (_, i) => from + i),
+          Array.from({ length: to - begin }, (_, i) => begin + i),
           { matrix: file.matrix, framing },
         )
         await this.pictures.put(key, Buffer.concat(made))
@@ -502,7 +502,7 @@ export class Viewer {
     ])
     const [picture] = edit
     if (!picture) return { ...empty, message: `The ${own.what} has no picture there.` }
-    const curve = around.map((s, i) => ({ offset: from + i - frame, likeness: likeness(picture, s) }))
+    const curve = around.map((s, i) => ({ offset: begin + i - frame, likeness: likeness(picture, s) }))
     const best = curve.reduce((a, b) => (b.likeness > a.likeness ? b : a), { offset: 0, likeness: -1 })
     return { frame, curve, best: best.offset, shown: file.kind, message: '' }
   }

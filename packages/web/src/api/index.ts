@@ -507,8 +507,8 @@ export const api = createApi({
       query: ({ cutId, ...body }) => ({ url: `/cuts/${cutId}/decisions`, method: 'POST', body }),
       invalidatesTags: ['links', 'changes'],
     }),
-    likeness: b.query<Likeness, { cutId: string; event: string; clipId: string; at: 'first' | 'middle' | 'last'; viewing: Viewing }>({
-      query: ({ cutId, ...q }) => `/cuts/${cutId}/likeness?${new URLSearchParams(q)}`,
+    likeness: b.query<Likeness, { cutId: string; event: string; clipId: string; at: 'first' | 'middle' | 'last'; viewing: Viewing; from?: number }>({
+      query: ({ cutId, from, ...q }) => `/cuts/${cutId}/likeness?${new URLSearchParams({ ...q, ...(from === undefined ? {} : { from: String(from) }) })}`,
       keepUnusedDataFor: 300,
     }),
 

@@ -82,11 +82,13 @@ export function PairBench(props: Props) {
   const record = event.recordIn - cut.start + k
   const picture = event.medium === 'picture'
   const own = hasPictures(cut)
+  /** Whether a clip is a candidate twice: its timecode names different frames by how it is counted. */
+  const twice = (c: CandidateShape) => link.candidates.filter((o) => o.clipId === c.clipId).length > 1
   const frame = candidate && clip ? frameShown(event.speed, candidate, clip.rate, cut.rate, k) + nudge : 0
   const inside = clip ? frame - nudge >= 0 && frame - nudge < clip.frames : false
   const shown = clip ? frame >= 0 && frame < clip.frames : false
   const { currentData: curve, isFetching } = useLikenessQuery(
-    { cutId: cut.id, event: event.id, clipId: candidate?.clipId ?? '', at, viewing },
+    { cutId: cut.id, event: event.id, clipId: candidate?.clipId ?? '', at, viewing, ...(candidate && twice(candidate) ? { from: candidate.range.in } : {}) },
     { skip: !candidate || !picture || !own || !inside },
   )
   const settled = link.state === 'set-by-hand' || link.state === 'confirmed'
@@ -186,9 +188,12 @@ export function PairBench(props: Props) {
               key={`${c.clipId} ${c.range.in}`}
               c={c}
               number={i + 1}
+              counted={twice(c) ? `frame ${c.range.in} on, counted at the ${c.countedAt === 'source' ? "original's" : "list's"} rate` : null}
               chosen={i === chosen}
               onChoose={() => onChoose(i)}
-              ask={picture && own && (i === chosen || (link.state === 'several' && i < 4)) ? { cutId: cut.id, event: event.id, at, viewing } : null}
+              ask={
+                picture && own && (i === chosen || ((link.state === 'several' || twice(c)) && i < 4)) ? { cutId: cut.id, event: event.id, at, viewing } : null
+              }
             />
           ))}
         </ol>
@@ -359,18 +364,21 @@ function Alike({ ask, clipId }: { ask: { cutId: string; event: string; at: At; v
 function CandidateItem({
   c,
   number,
+  counted,
   chosen,
   onChoose,
   ask,
 }: {
   c: CandidateShape
   number: number
+  /** How it was counted, where its clip is a candidate twice. */
+  counted: string | null
   chosen: boolean
   onChoose: () => void
   ask: { cutId: string; event: string; at: At; viewing: Viewing } | null
 }) {
   const { currentData: curve, isFetching } = useLikenessQuery(
-    { cutId: '', event: '', at: 'middle', viewing: 'originals', ...ask, clipId: c.clipId },
+    { cutId: '', event: '', at: 'middle', viewing: 'originals', ...ask, clipId: c.clipId, ...(counted ? { from: c.range.in } : {}) },
     { skip: !ask },
   )
   const current = curve?.curve.find((p) => p.offset === 0)?.likeness
@@ -390,7 +398,7 @@ function CandidateItem({
             <span className="truncate">{c.name}</span>
             <span className="flex-none text-ink-3">{current !== undefined ? `likeness ${perCent(current)}` : isFetching && 'comparing'}</span>
           </span>
-          <span className="block truncate text-ink-3">{c.place}</span>
+          <span className="block truncate text-ink-3">{counted ?? c.place}</span>
           {current !== undefined && off !== 0 && (
             <span className="block text-ink-3">
               {best > 0.6 ? `more alike ${plural(Math.abs(off), 'frame')} ${off > 0 ? 'later' : 'earlier'}` : 'no frame near it is more alike'}
