@@ -81,7 +81,7 @@ describe('by its pictures', () => {
       ['set-by-hand', { in: 61, out: 101 }],
       ['set-by-hand', { in: 80, out: 140 }],
     ])
-    expect((await links())[0]?.candidates[0]?.evidence[0]).toMatchObject({ kind: 'picture', text: 'its pictures were found from frame 37 on' })
+    expect((await links())[0]?.candidates[0]?.evidence[0]).toMatchObject({ kind: 'picture', text: 'it begins with frame 37, as its pictures or a person told' })
   })
   it('they are made finer when asked, and for what is taken in later', async () => {
     const cut = (await app.client.get(z.array(CutRow), `/api/projects/${project.id}/cuts`))[0]

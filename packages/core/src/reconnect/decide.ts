@@ -300,7 +300,7 @@ function byPicture(event: CutEvent, clip: ClipFacts, cut: Rate, first: number, e
     ...{ clipId: clip.id, range, countedAt: 'file' },
     missing: { before: Math.max(0, -range.in), after: Math.max(0, range.out - clip.frames) },
     evidence: [
-      { kind: 'picture', agreement: 'agrees', weak: false, text: `its pictures were found from frame ${first} on` },
+      { kind: 'picture', agreement: 'agrees', weak: false, text: `it begins with frame ${first}, as its pictures or a person told` },
       ...evidence.filter((e) => e.kind !== 'timecode'),
     ],
   }
