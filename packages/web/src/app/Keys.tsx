@@ -63,6 +63,7 @@ const groups: [string, [string, string][]][] = [
       ['1–9', 'look at a candidate'],
       ['← →', 'look at it a frame earlier, a frame later'],
       ['Enter', 'take it, and on to the next open one'],
+      ['C', 'confirm all that are likely for the same reason'],
       ['F M L', 'first, middle, last frame'],
     ],
   ],

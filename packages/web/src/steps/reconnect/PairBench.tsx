@@ -261,7 +261,7 @@ export function PairBench(props: Props) {
           )}
           {alike && (
             <Button onClick={alike.onConfirm} title={`All that are likely for the same reason: ${alike.doubt}`}>
-              {alike.all ? `Confirm all ${number(alike.count)} likely` : `Confirm the ${number(alike.count)} like it`}
+              {alike.all ? `Confirm all ${number(alike.count)} likely` : `Confirm the ${number(alike.count)} like it`} <Kbd>C</Kbd>
             </Button>
           )}
           {settled ? (

@@ -206,6 +206,7 @@ export function Reconnect() {
     l: () => lookAtFrame('last'),
     a: () => setThree(!three),
     p: () => setFinding(true),
+    c: () => void confirmAlike(),
     r: () => setRepair({ group: null, lane: null, shift: null }),
     s: () => setScope(scope === 'event' && scopes.clip.length > 1 ? 'clip' : scope !== 'reel' && scopes.reel.length > 1 ? 'reel' : 'event'),
     ArrowLeft: () => candidate && setNudge(nudge - 1),
