@@ -36,6 +36,16 @@ describe('a copy made elsewhere', () => {
       { verdict: 'pair', clipId: 'A001C002', by: 'name', map: null },
     ])
   })
+  it.each(['A001C001_1.mov', 'A001C001_2.mp4', 'A001C001_light.mov', 'A001C001 copy.mov', 'A001C001_copy.mov', 'A001C001 (1).mov', 'A001C001_proxy_1.mov'])(
+    'is paired without a known ending, while no original bears the full name: %s',
+    (name) => {
+      const [p] = pairCopies([copy(name)], [a, b])
+      expect(p).toMatchObject({ verdict: 'pair', clipId: 'A001C001', by: 'name' })
+      expect(p && 'evidence' in p && p.evidence.find((e) => e.kind === 'name')?.agreement).toBe('bent')
+      const full = original('full', { name })
+      expect(pairCopies([copy(name)], [a, full])).toMatchObject([{ verdict: 'pair', clipId: 'full' }])
+    },
+  )
   it('is paired by its stamp, whatever its name', () => {
     expect(pairCopies([copy('renamed.mov', { stamp: 'c-A001C002', start: 905_000 })], [a, b])).toMatchObject([
       { verdict: 'pair', clipId: 'A001C002', by: 'stamp' },
