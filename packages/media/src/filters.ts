@@ -1,7 +1,7 @@
 /** Codec arguments and filters that copying, sampling and rendering share. */
 import type { Layout, Size } from '@naranja/core/framing'
 import { sampleSize, traceSize } from '@naranja/core/picture'
-import { isTagged, seenColour } from '@naranja/core/clip'
+import { isTagged, seenColour, seenMatrix } from '@naranja/core/clip'
 import { codingOf, type CodingCode, type Spec, type WrapperCode } from '@naranja/core/specs'
 
 interface Coder {
@@ -149,7 +149,8 @@ export function copyColour(
   const holds = (list: readonly string[] | null, tag: string) => list === null || list.includes(tag)
   const said = baked ? bt709 : spec.tags === 'written' ? seen : original
   // The matrix of the values: the original's, where it can be made and said, or its twin of the same numbers.
-  const wanted = baked || !computed.includes(seen.matrix) ? 'bt709' : seen.matrix
+  const lines = seenMatrix({ ...size, colour: { ...original, matrix: 'unknown' } })
+  const wanted = baked ? 'bt709' : computed.includes(seen.matrix) ? seen.matrix : seen.matrix === 'gbr' ? lines : 'bt709'
   const matrix = rgb
     ? 'rgb'
     : jpeg

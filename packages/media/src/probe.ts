@@ -344,7 +344,8 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
     colour: {
       primaries: video?.color_primaries ?? 'unknown',
       transfer: video?.color_transfer ?? 'unknown',
-      matrix: video?.color_space ?? 'unknown',
+      // Red, green and blue have no matrix, tagged or not.
+      matrix: video?.color_space ?? (chromaOf(video?.pix_fmt ?? '').chroma === 'RGB' ? 'gbr' : 'unknown'),
       range: video?.color_range ?? 'unknown',
     },
     longGop: videoPackets.length > 1 && videoPackets.some((p) => !p.flags?.startsWith('K')),

@@ -44,7 +44,7 @@ describe('the packet list', () => {
   it('is read in the order of showing, whatever the order in the file', () => {
     const text =
       '#tb 0: 1/25\n#media_type 0: video\n#codec_id 0: h264\n#dimensions 0: 720x576\n#sar 0: 16/15\n0, -1, 0, 1, 9, 0x1\n0, 0, 2, 1, 9, 0x2\n0, 1, 1, 1, 9, 0x3\n1, 0, 0, 960, 1, 0x4\n'
-    expect(readPackets(text)).toEqual({ width: 720, height: 576, pixelAspect: 16 / 15, codec: 'h264', times: [0, 1, 2], tick: rate(25) })
+    expect(readPackets(text)).toEqual({ width: 720, height: 576, pixelAspect: 16 / 15, codec: 'h264', times: [0, 1, 2], tick: rate(25), end: 3 })
   })
   it('of nothing is empty', () => expect(readPackets('')).toMatchObject({ width: 0, times: [] }))
 })
