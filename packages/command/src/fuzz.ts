@@ -5,23 +5,28 @@ import { say, step } from './say.ts'
 
 const forms: readonly (keyof typeof fuzzed)[] = ['edl', 'otio', 'table']
 
-/** Bends of cut lists, or whole jobs where `--jobs N` asks for them. */
+/** Bends of cut lists, or whole jobs where `--jobs N` asks for them, or those of great length with `--events N`. */
 export async function fuzzCommand(args: readonly string[]): Promise<number> {
-  let values: { jobs?: string; seed?: string }
+  let values: { jobs?: string; seed?: string; events?: string }
   let positionals: string[]
   try {
-    ;({ values, positionals } = parseArgs({ args: [...args], allowPositionals: true, options: { jobs: { type: 'string' }, seed: { type: 'string' } } }))
+    ;({ values, positionals } = parseArgs({
+      args: [...args],
+      allowPositionals: true,
+      options: { jobs: { type: 'string' }, seed: { type: 'string' }, events: { type: 'string' } },
+    }))
   } catch (e) {
     say(e instanceof Error ? e.message : String(e))
     return 2
   }
-  if (values.jobs === undefined) return fuzzCuts(positionals)
-  const [jobs, seed] = [Number(values.jobs), values.seed === undefined ? Math.floor(Date.now() / 1000) : Number(values.seed)]
+  if (values.jobs === undefined && values.events === undefined) return fuzzCuts(positionals)
+  const [jobs, seed] = [Number(values.jobs ?? values.events), values.seed === undefined ? Math.floor(Date.now() / 1000) : Number(values.seed)]
   if (!Number.isInteger(jobs) || jobs < 1 || !Number.isInteger(seed)) {
-    say('Write it as ./naranja fuzz --jobs 300 --seed 1.')
+    say('Write it as ./naranja fuzz --jobs 300 --seed 1, or ./naranja fuzz --events 3000.')
     return 2
   }
-  return (await import('./fuzzJobs.ts')).fuzzJobs(jobs, seed)
+  const { fuzzJobs, inventedJobs, longJobs } = await import('./fuzzJobs.ts')
+  return fuzzJobs(values.events === undefined ? inventedJobs(jobs, seed) : longJobs(jobs, seed))
 }
 
 /** The number of bends in all (a million without it); 1 where a reader did not bear one, which is then told. */
