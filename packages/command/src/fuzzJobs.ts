@@ -4,11 +4,18 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Client } from './client.ts'
 import { Instance, instanceFolder } from './instance.ts'
-import { clearJob, inventJob, jobText, proveJob } from './jobs/index.ts'
+import { clearJob, inventJob, type InventedJob, inventLong, inventTwoHours, jobText, proveJob } from './jobs/index.ts'
 import { say, step } from './say.ts'
 
+export const inventedJobs = (jobs: number, seed: number): InventedJob[] => Array.from({ length: jobs }, (_, i) => inventJob(seed + i))
+/** A cut of so many events from a hundred rolls, at a rate whose frames last no whole number of ticks, and a clip of two hours. */
+export const longJobs = (events: number, seed: number): InventedJob[] => [
+  inventLong(seed, events, 100, { num: 30_000, den: 1001 }, true),
+  inventTwoHours(seed + 1, { num: 24_000, den: 1001 }),
+]
+
 /** Exit code: 0 where every job came out right, 1 where one did not; its folder is kept then, and named. */
-export async function fuzzJobs(jobs: number, seed: number): Promise<number> {
+export async function fuzzJobs(jobs: readonly InventedJob[]): Promise<number> {
   const name = `fuzz-${process.pid}`
   const instance = new Instance(name, { roots: [], parents: [] })
   const folder = await mkdtemp(join(tmpdir(), 'naranja jobs '))
@@ -16,26 +23,21 @@ export async function fuzzJobs(jobs: number, seed: number): Promise<number> {
   try {
     await instance.start()
     const client = new Client(instance.address, instance.config.key)
-    for (let i = 0; i < jobs; i++) {
-      const job = inventJob(seed + i)
+    for (const [i, job] of jobs.entries()) {
       const own = join(folder, `job ${job.seed}`)
       const wrong = await proveJob(client, job, own).catch((e: Error) => [e.message])
       if (wrong.length === 0) await clearJob(own)
       else {
         bad++
-        say(`Seed ${seed + i} (${jobText(job)}), kept in ${own}:\n${wrong.map((w) => `  ${w}`).join('\n')}`)
+        say(`Seed ${job.seed} (${jobText(job)}), kept in ${own}:\n${wrong.map((w) => `  ${w}`).join('\n')}`)
       }
-      step(`${i + 1} of ${jobs} jobs, ${bad} not right`)
+      step(`${i + 1} of ${jobs.length} jobs, ${bad} not right`)
     }
   } finally {
     await instance.stop()
     await clearJob(instanceFolder(name))
   }
-  say(
-    bad === 0
-      ? `${jobs} whole jobs from seed ${seed} on: every frame, time and sample right.`
-      : `${bad} of ${jobs} jobs from seed ${seed} on did not come out right.`,
-  )
+  say(bad === 0 ? `${jobs.length} whole jobs: every frame, time and sample right.` : `${bad} of ${jobs.length} jobs did not come out right.`)
   if (bad === 0) await clearJob(folder)
   return bad === 0 ? 0 : 1
 }

@@ -13,7 +13,8 @@ const help = `Naranja: edit copies, reconnection and conform, exact to the frame
   ./naranja verify   checks backups against the history beside them (./naranja verify --help)
   ./naranja test     types, lint and all tests
   ./naranja fuzz     cut lists bent at random, a million of them (./naranja fuzz NUMBER)
-                     or whole jobs made up at random and proven (./naranja fuzz --jobs N --seed S)
+                     or whole jobs made up at random and proven (./naranja fuzz --jobs N --seed S),
+                     or a long cut and a long clip (./naranja fuzz --events 3000)
   ./naranja bench    measured figures, as ratios within one run (--json FILE)`
 
 const [command = 'help', ...args] = process.argv.slice(2)
