@@ -1,6 +1,5 @@
 /** A frame with every bit it has, at full size: what scopes and pixel values are read from. */
-import { seenMatrix } from '@naranja/core/clip'
-import type { Technical } from '@naranja/core/clip'
+import { seenMatrix, type Technical } from '@naranja/core/clip'
 import { type CodeKind, codesToRgb, type Deep, type Rgb } from '@naranja/core/look'
 import { firstPicture, inputArgs, type MediaInput } from './input.ts'
 import { ppmOf } from './raw.ts'

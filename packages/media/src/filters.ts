@@ -88,8 +88,8 @@ export interface Colour {
 export const bt709: Colour = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', range: 'tv' }
 
 /**
- * What a coding's own headers, or its wrapper, can say of colours; null for all. `curves`: those that H.273 says are one and the same as BT.709's are
- * written as that. `must`: it cannot leave its matrix unsaid.
+ * What a coding's own headers, or its wrapper, can say of colours; null for all. Where a transfer cannot be said, the one that H.273 says is one and
+ * the same is written (`alike`). `must`: it cannot leave its matrix unsaid.
  */
 interface ColourWords {
   readonly primaries: readonly string[] | null

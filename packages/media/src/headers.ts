@@ -12,7 +12,7 @@ const formats = {
 } as const
 const formatOf = (ext: string) => formats[ext.toLowerCase() as keyof typeof formats] ?? null
 
-export const pathOfNumber = (first: Uint8Array, s: Sequence, n: number): Buffer => joinBytes(parentOf(first), Buffer.from(numberedName(s, n)))
+const pathOfNumber = (first: Uint8Array, s: Sequence, n: number): Buffer => joinBytes(parentOf(first), Buffer.from(numberedName(s, n)))
 
 /** Rate and start timecode that a sequence's own pictures say; null where they say none, or their form has no word for it. */
 export async function sequenceTime(
@@ -20,11 +20,7 @@ export async function sequenceTime(
   s: Sequence,
   projectRate: Rate,
 ): Promise<{ rate: Rate | null; start: number | null; drop: boolean } | null> {
-  const format = formatOf(s.ext)
-  if (!format) return null
-  const [a, b] = await Promise.all(
-    [s.first, s.last].map(async (n): Promise<PictureTime | null> => format.read(await readStart(pathOfNumber(first, s, n), format.head))),
-  )
+  const [a, b] = await Promise.all([s.first, s.last].map((n) => pictureTimeAt(first, s, n)))
   if (!a || !b) return null
   const time = pictureTime({ first: a, last: b, between: s.last - s.first }, a.rate ?? projectRate)
   return { rate: a.rate, start: time?.start ?? null, drop: time?.drop ?? false }

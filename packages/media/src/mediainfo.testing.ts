@@ -3,9 +3,10 @@ import { execa } from 'execa'
 
 export type Track = Readonly<Record<string, string>>
 
-/** What mediainfo says of a file, by kind of track (`General`, `Video`, `Audio`, `Other`); the first of each kind. */
+/** What mediainfo says of a file, by kind of track (`General`, `Video`, `Audio`, `Other`); the first of each kind. Throws where it cannot read the file. */
 export async function mediainfo(path: string): Promise<Readonly<Record<string, Track>>> {
   const { stdout } = await execa('mediainfo', ['--Full', '--Output=JSON', path])
-  const { media } = JSON.parse(stdout) as { media: { track: (Track & { '@type': string })[] } }
+  const { media } = JSON.parse(stdout) as { media: { track: (Track & { '@type': string })[] } | null }
+  if (!media) throw new Error(`mediainfo cannot read ${path}`)
   return Object.fromEntries(media.track.toReversed().map((t) => [t['@type'], t]))
 }

@@ -3,7 +3,7 @@ import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { streamed } from '@naranja/media'
-import { execa } from 'execa'
+import { mediainfo } from '@naranja/media/testing'
 import type { Client } from '../client.ts'
 import { jobOn } from '../job.ts'
 import { type InventedJob, type Original, raster, type Fps } from './invent.ts'
@@ -80,13 +80,6 @@ function codeIn(blocks: readonly number[]): string {
   const bits = blocks.map((x) => (x > 0.5 ? 1 : 0))
   const number = (from: number, count: number) => bits.slice(from, from + count).reduce<number>((v, b) => v * 2 + b, 0)
   return `frame ${number(12, 14)} of ${number(2, 10)}`
-}
-
-type Track = Readonly<Record<string, string>>
-async function mediainfo(path: string): Promise<Readonly<Record<string, Track>>> {
-  const { stdout } = await execa('mediainfo', ['--Full', '--Output=JSON', path])
-  const { media } = JSON.parse(stdout) as { media: { track: (Track & { '@type': string })[] } | null }
-  return Object.fromEntries((media?.track ?? []).toReversed().map((t) => [t['@type'], t]))
 }
 
 /** What another reader says of a file, against what it should. */

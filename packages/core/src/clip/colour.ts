@@ -48,7 +48,8 @@ const matrices: Readonly<Record<string, Words>> = {
   ycgco: ['YCgCo', 'brightness, green and orange'],
   ictcp: ['ICtCp', 'brightness and colour apart, made for HDR'],
 }
-const known = (tag: string): boolean => tag !== '' && tag !== 'unknown' && tag !== 'unspecified' && tag !== 'reserved'
+/** Whether a tag says anything: neither empty, unknown, unspecified nor reserved. */
+export const isTagged = (tag: string): boolean => tag !== '' && tag !== 'unknown' && tag !== 'unspecified' && tag !== 'reserved'
 const nameOf = (table: Readonly<Record<string, Words>>, tag: string): string => table[tag]?.[0] ?? tag
 
 interface Seen {
@@ -62,7 +63,7 @@ interface Seen {
  * BT.709-6). The same everywhere: viewing, comparing, copying, rendering. Range, where it is not tagged, follows from the pixel format.
  */
 export function seenMatrix({ colour, width, height }: Seen): string {
-  if (known(colour.matrix)) return colour.matrix
+  if (isTagged(colour.matrix)) return colour.matrix
   const lines = Math.min(width, height)
   return lines >= 720 ? 'bt709' : lines > 486 ? 'bt470bg' : 'smpte170m'
 }
@@ -71,21 +72,20 @@ export function seenColour(t: Seen): { primaries: string; transfer: string; matr
   const matrix = seenMatrix(t)
   const own = matrix === 'bt470bg' || matrix === 'smpte170m' ? matrix : 'bt709'
   return {
-    primaries: known(t.colour.primaries) ? t.colour.primaries : own,
-    transfer: known(t.colour.transfer) ? t.colour.transfer : own === 'bt709' ? 'bt709' : 'smpte170m',
+    primaries: isTagged(t.colour.primaries) ? t.colour.primaries : own,
+    transfer: isTagged(t.colour.transfer) ? t.colour.transfer : own === 'bt709' ? 'bt709' : 'smpte170m',
     matrix,
-    range: known(t.colour.range) ? t.colour.range : 'tv',
+    range: isTagged(t.colour.range) ? t.colour.range : 'tv',
   }
 }
-export const isTagged = known
 
 /** In a few words: `BT.709, limited range`; `no tags`. */
 export function colourWords(c: Tags): string {
   const names = [
     ...new Set([
-      ...(known(c.primaries) ? [nameOf(primaries, c.primaries)] : []),
-      ...(known(c.transfer) ? [nameOf(transfers, c.transfer)] : []),
-      ...(known(c.matrix) ? [nameOf(matrices, c.matrix)] : []),
+      ...(isTagged(c.primaries) ? [nameOf(primaries, c.primaries)] : []),
+      ...(isTagged(c.transfer) ? [nameOf(transfers, c.transfer)] : []),
+      ...(isTagged(c.matrix) ? [nameOf(matrices, c.matrix)] : []),
     ]),
   ]
   const range = c.range === 'pc' ? 'full range' : c.range === 'tv' ? 'limited range' : null
@@ -98,8 +98,8 @@ export function colourMeaning(t: Seen): { readonly tag: string; readonly name: s
   const seen = seenColour(t)
   const row = (tag: string, table: Readonly<Record<string, Words>>, code: string, assumed: string) => ({
     tag,
-    name: known(code) ? nameOf(table, code) : 'not tagged',
-    meaning: known(code)
+    name: isTagged(code) ? nameOf(table, code) : 'not tagged',
+    meaning: isTagged(code)
       ? (table[code]?.[1] ?? 'a tag that Naranja has no words for; it is carried on as it is')
       : `read as ${nameOf(table, assumed)}, by its ${Math.min(t.width, t.height)} lines`,
   })

@@ -424,10 +424,10 @@ function finish(d: Draft, all: readonly Draft[], index: number, r: Rate, perLabe
   const reel = d.fullReel && (!written || written === 'AX' || d.fullReel.toLowerCase().startsWith(written.toLowerCase())) ? d.fullReel : written
   const speed = d.speed === null ? null : speedOf(d.speed, r, perLabel, sourceFrames(d, r), d.recordOut - d.recordIn)
   const cdl = d.sop || d.saturation !== null ? { ...plainCdl, ...d.sop, saturation: d.saturation ?? 1 } : null
-  // A split moves the in-point of one side, unless lines of its own say where it begins.
-  // One that runs backwards may have its range written so too.
+  // An event that runs backwards may have its range written so too.
   const turned = Number(d.speed) < 0 && comesBefore(d.sourceOut, d.sourceIn)
   const [sourceIn, sourceOut] = turned ? [d.sourceOut, d.sourceIn] : [d.sourceIn, d.sourceOut]
+  // A split moves the in-point of one side, unless lines of its own say where it begins.
   const apart = d.split && [all[index - 1], all[index + 1]].some((o) => o?.number === d.number && o.recordIn !== d.recordIn)
   return d.channels.map((track): CutEvent => {
     const medium = track.startsWith('V') ? 'picture' : 'sound'

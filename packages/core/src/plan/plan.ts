@@ -98,8 +98,8 @@ function planEvent(
     const lacking = finishing ? Math.max(0, finishing.held.in - Math.max(0, used.in)) + Math.max(0, Math.min(used.out, clip.frames) - finishing.held.out) : 0
     const holes = clip.holes.filter((h) => h >= used.in && h < used.out).length
     if (source && (outside || holes > 0)) {
-      const [at, gone, length] = [begins(source, step, origin), new Set(clip.holes), e.recordOut - e.recordIn]
-      for (let k = 0; k < length; k++) if (!hasFrame(clip, gone, sourceFrame(at.first, at.k + k, step))) missing++
+      const [at, missed, length] = [begins(source, step, origin), new Set(clip.holes), e.recordOut - e.recordIn]
+      for (let k = 0; k < length; k++) if (!hasFrame(clip, missed, sourceFrame(at.first, at.k + k, step))) missing++
       partial = missing < length
     }
     if (gone) block = gone

@@ -159,16 +159,17 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
     if (coded.length > 0) await ffmpeg(['-y', ...copyArgs({ ...job, outputs: coded }, coded.map(partOf), options.threads)], options)
     for (const o of todo) {
       const p = partOf(o)
-      const { picture, sequence } = filesOf(o, p)
+      const files = filesOf(o, p)
+      const { picture, sequence } = files
       if (sequence && o.carried.start !== null) await stampSequence(Buffer.from(picture), sequence, o.carried.start, o.carried.drop, o.rate, options.signal)
       if (isRewrap(o.spec)) {
-        const report = await rewrap(job, o, filesOf(o, p), options)
+        const report = await rewrap(job, o, files, options)
         results[job.outputs.indexOf(o)] = await settled(job, o, p, report)
         continue
       }
       const around = byFrame(o, splitSamples(await readFile(p.samples)))
       const trace = everyFrame(o.spec) ? await readFile(p.trace) : null
-      const report = await checkCopy(filesOf(o, p), job, o, { around, trace }, options.signal)
+      const report = await checkCopy(files, job, o, { around, trace }, options.signal)
       results[job.outputs.indexOf(o)] = await settled(job, o, p, report)
     }
     return results as (CopyReport | CheckFailed | PlaceTaken)[]

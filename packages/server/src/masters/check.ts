@@ -17,6 +17,7 @@ import {
   type RenderSource,
   type RenderTarget,
   sampleFilter,
+  sampleOf,
   samples,
   soundBeside,
 } from '@naranja/media'
@@ -78,7 +79,7 @@ export async function checkMaster(ask: CheckAsk): Promise<Checked> {
   const is = t.start === null ? 'without timecode' : `starts at ${formatFrames(t.start, t.rate, t.drop)}`
   say('start', t.start === plan.start, t.start === plan.start ? is : `${is}, ${wanted} was planned`)
   say('codec', t.codec === ask.codec, t.codec === ask.codec ? `${t.codec}, ${t.depth} bit ${t.chroma}` : `${t.codec}, ${ask.codec} was planned`)
-  const expected = Math.floor((plan.length * plan.rate.den * masterSampleRate) / plan.rate.num)
+  const expected = sampleOf(plan.length, plan.rate)
   const on = (channels: number) => `${channels} ${channels === 1 ? 'channel' : 'channels'}`
   const [sound] = back.sound
   const beside = sound && soundBeside(back, sound, expected / masterSampleRate)
