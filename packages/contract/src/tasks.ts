@@ -2,7 +2,7 @@
 import { z } from 'zod'
 import { Id } from './basics.ts'
 
-export const TaskKind = z.enum(['backup', 'verify', 'take-in', 'listen', 'copy', 'pair', 'carry', 'trial', 'pull', 'master', 'measure', 'print'])
+export const TaskKind = z.enum(['backup', 'verify', 'take-in', 'listen', 'copy', 'pair', 'carry', 'trial', 'pull', 'master', 'measure', 'print', 'compare'])
 export type TaskKind = z.infer<typeof TaskKind>
 export const TaskState = z.enum(['waiting', 'held', 'running', 'done', 'failed', 'cancelled'])
 export type TaskState = z.infer<typeof TaskState>

@@ -25,6 +25,7 @@ import { ArrivalWatch } from './arrivals/watch.ts'
 import { keepTidy, progressNow, reconcile } from './tasks/service.ts'
 import { Viewer } from './viewer/service.ts'
 import { cardArrived } from './backups/service.ts'
+import { CompareWatch } from './reconnect/compare.ts'
 import { printsEverywhere } from './reconnect/prints.ts'
 import { watchVolumes } from './volumes/service.ts'
 
@@ -117,6 +118,7 @@ export async function startApi(folder: string): Promise<Api> {
   }
   const viewer = new Viewer(ctx)
   const arrivals = new ArrivalWatch(ctx, (e) => app.log.error(e.message))
+  const comparing = new CompareWatch(ctx, (e) => app.log.error(e.message))
   const sub = live(app, ctx)
   await app.register(async (scope) => addRoutes(scope, ctx, { viewer, arrivals }, trusted))
   app.get('/api/openapi.json', { schema: { hide: true } }, () => app.swagger())
@@ -153,6 +155,7 @@ export async function startApi(folder: string): Promise<Api> {
       door?.close()
       arrivals.stop()
       unwatch()
+      await comparing.stop()
       await app.close()
       sub.disconnect()
       await ctx.close()

@@ -17,6 +17,7 @@ import { runTrial } from './copies/trial.ts'
 import { runMaster } from './masters/service.ts'
 import { runListen } from './originals/listen.ts'
 import { takeIn } from './originals/takeIn.ts'
+import { runCompare } from './reconnect/compare.ts'
 import { runMeasure } from './reconnect/measure.ts'
 import { printsWanted, runPrints } from './reconnect/prints.ts'
 import { TaskEntity, type TaskRecord } from './store/index.ts'
@@ -39,6 +40,7 @@ const runners: Record<TaskKind, RunTask> = {
   master: runMaster,
   measure: runMeasure,
   print: runPrints,
+  compare: runCompare,
 }
 
 export async function startWorker(folder: string): Promise<() => Promise<void>> {

@@ -61,15 +61,23 @@ export const soundLength = (frames: number, r: Fps): number => sampleAt(frames, 
 export const hasSound = (p: Piece): boolean => p.track === 1 && p.percent === 100 && p.original.coding.sound !== null
 const exact = (o: Original): boolean => o.coding.sound === 'pcm_s16le'
 
-/** Samples of the master's first sound track; null where nobody can say, 0 where nothing sounds. */
-export function expectedSound(job: InventedJob): (number | null)[] {
-  const out = new Array<number | null>(sampleAt(lengthOf(job), job.rate)).fill(0)
+/** Stands for a sample of which nobody can say what it is. */
+export const unknownSample = -(2 ** 31)
+
+/** Samples of the master's first sound track, 16 bit; 0 where nothing sounds. */
+export function expectedSound(job: InventedJob): Int32Array {
+  const out = new Int32Array(sampleAt(lengthOf(job), job.rate))
   const zero = firstOf(job)
   for (const p of job.pieces) {
     if (!hasSound(p)) continue
     const [from, to] = [sampleAt(p.recordIn - zero, job.rate), sampleAt(p.recordIn - zero + p.length, job.rate)]
     const first = Math.round((p.from * p.original.rate.den * 48_000) / p.original.rate.num)
-    for (let i = from; i < to; i++) out[i] = exact(p.original) ? soundSample(p.original.code, first + i - from) : null
+    // The last sample of a piece that reaches to the end of its original may lie after it.
+    const end = soundLength(p.original.frames, p.original.rate)
+    for (let i = from; i < to; i++) {
+      const at = first + i - from
+      out[i] = at >= end ? 0 : exact(p.original) ? soundSample(p.original.code, at) : unknownSample
+    }
   }
   return out
 }

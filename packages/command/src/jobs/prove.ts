@@ -7,7 +7,7 @@ import { mediainfo } from '@naranja/media/testing'
 import type { Client } from '../client.ts'
 import { jobOn } from '../job.ts'
 import { type InventedJob, type Original, raster, type Fps } from './invent.ts'
-import { type Expected, expectedFrames, expectedSound, label, lengthOf } from './oracle.ts'
+import { type Expected, expectedFrames, expectedSound, label, lengthOf, unknownSample } from './oracle.ts'
 import { writeJob } from './write.ts'
 
 /** How bright each block of the strip is in every frame of a file, 0 to 1; `size` is the picture's. */
@@ -96,7 +96,7 @@ async function readElsewhere(path: string, frames: number, rate: Fps, timecode: 
   return wrong
 }
 
-async function soundWrong(path: string, wanted: readonly (number | null)[], tracks: number): Promise<string | null> {
+async function soundWrong(path: string, wanted: Int32Array, tracks: number): Promise<string | null> {
   let at = 0
   let wrong: string | null = null
   let pending: Buffer = Buffer.alloc(0)
@@ -107,7 +107,7 @@ async function soundWrong(path: string, wanted: readonly (number | null)[], trac
     for (let i = 0; i < n; i++) {
       const w = wanted[at + i]
       const is = pending.readInt32LE(i * width) >> 16
-      if (wrong === null && w !== null && is !== w) wrong = `sample ${at + i} is ${is}, not ${w}`
+      if (wrong === null && w !== unknownSample && is !== w) wrong = `sample ${at + i} is ${is}, not ${w}`
     }
     at += n
     pending = pending.subarray(n * width)

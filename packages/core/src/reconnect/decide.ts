@@ -2,10 +2,12 @@
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { isNoReel, nameMatcher } from '../naming/index.ts'
 import { type Rate, sourceLength, stepOf } from '../time/index.ts'
-import { weigh } from './evidence.ts'
+import { untoldCount, weigh } from './evidence.ts'
 import { type Inventory, inventory } from './inventory.ts'
+import { frameShown } from './locate.ts'
 import { type Candidate, type ClipFacts, type Decision, type Evidence, type Link, type SourceCount, telling } from './model.ts'
 import { allowed, plainPath, preferredOf, type Rule, ruledClips, type RuledEvent, ruledEvent, rulesClips, ruleText } from './rules.ts'
+import { alikeOnly, type Seen, seenEvidence } from './seen.ts'
 
 export interface ReconnectOptions {
   readonly sourceCount?: SourceCount
@@ -15,9 +17,12 @@ export interface ReconnectOptions {
   readonly rules?: readonly Rule[]
   /** What names an event in rules that are meant for some events. */
   readonly keyOf?: (event: CutEvent) => string
+  /** What the edit's own pictures are like, by event id: it settles what is several, not found, or countable in two ways. */
+  readonly seen?: ReadonlyMap<string, readonly Seen[]>
+  /** At most so many candidates are kept with an event; 9 without. */
+  readonly most?: number
 }
 
-/** At most this many candidates are kept with an event. */
 const kept = 9
 
 /** Every event's link, in the order of the cut. */
@@ -58,7 +63,8 @@ export class Reconnection {
       answers = new Map()
       this.known.set(written, answers)
     }
-    const plain = !decision && !options.rules?.length
+    const seen = options.seen?.get(written.id)
+    const plain = !decision && !seen && !options.most && !options.rules?.length
     // What nothing was said about hangs on the originals alone: of thousands of events nearly all.
     const simple = plain ? answers.get(`${ofClips}\0${options.sourceCount ?? ''}`) : undefined
     if (simple) return simple
@@ -67,6 +73,7 @@ export class Reconnection {
     // All that the answer hangs on beside the list and the originals.
     const question = [ofClips, options.sourceCount ?? '']
     if (!plain) question.push(decision ? JSON.stringify(decision) : '', ruled.event === written ? '' : JSON.stringify(ruled.event))
+    if (seen || options.most) question.push(JSON.stringify([seen, options.most]))
     if (ruled.touched) question.push(JSON.stringify([ruled.notes, ruled.scene, ruled.take, [...ruled.ignored], ruled.only, ruled.preferences]))
     const key = question.join('\0')
     const old = answers.get(key)
@@ -176,6 +183,18 @@ function withoutTwins(list: Candidate[], inv: Inventory): Candidate[] {
   return [...best.values()]
 }
 
+/** The same for places that were seen. */
+function withoutSeenTwins(seen: readonly Seen[], inv: Inventory): Seen[] {
+  const best = new Map<string, Seen>()
+  for (const s of seen) {
+    const clip = inv.byId.get(s.clipId)
+    const key = `${clip?.contentId} ${s.first}`
+    if (clip && !(best.has(key) && clip.away))
+      best.set(key, best.has(key) && inv.byId.get(best.get(key)?.clipId ?? '')?.away === false ? (best.get(key) as Seen) : s)
+  }
+  return [...best.values()]
+}
+
 const kindName: Readonly<Record<CutEvent['kind'], string>> = {
   camera: 'a camera',
   title: 'a title',
@@ -202,11 +221,13 @@ function linkOf(
   options: ReconnectOptions,
 ): Link {
   const { event } = ruled
+  const most = options.most ?? kept
+  const seen = decision ? [] : (options.seen?.get(written.id) ?? [])
   const link = (state: Link['state'], reason: string, c: Candidate | null, candidates: readonly Candidate[] = c ? [c] : []): Link => {
     const clip = c && inv.byId.get(c.clipId)
     return {
       ...{ eventId: written.id, state, away: clip?.away ?? false, fromCopy: clip?.fromCopy ?? false },
-      ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, reason, candidates: candidates.flatMap(counts).slice(0, kept) },
+      ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, reason, candidates: candidates.flatMap(counts).slice(0, most) },
     }
   }
   if (event.kind === 'black' || event.kind === 'bars') return link('none-needed', `${event.kind === 'black' ? 'Black needs' : 'Bars need'} no original.`, null)
@@ -232,7 +253,7 @@ function linkOf(
   // Equals stand in the order of their places, so that the same question looks the same every time.
   const place = (c: Candidate): string => `${inv.byId.get(c.clipId)?.place}${inv.byId.get(c.clipId)?.name}\0${c.clipId}`
   const fit = withoutTwins(weighed.filter(possible), inv).sort((a, b) => score(b) - score(a) || (place(a) < place(b) ? -1 : 1))
-  if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, kept))
+  if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, most))
   if (decision && decision.action !== 'camera') {
     const clip = inv.byId.get(decision.clipId)
     const known = clip && (weighed.find((w) => w.clipId === clip.id) ?? weigh(event, clip, how))
@@ -243,7 +264,7 @@ function linkOf(
         decision.action === 'set' ? 'set-by-hand' : 'confirmed',
         sentence([`${word}: ${clip.place}${clip.name}`, ...against(c).map((e) => e.text)]),
         c,
-        [c, ...fit.filter((f) => f.clipId !== c.clipId)].slice(0, kept),
+        [c, ...fit.filter((f) => f.clipId !== c.clipId)].slice(0, most),
       )
     }
   }
@@ -251,7 +272,15 @@ function linkOf(
   if (!first) {
     const nearest = () =>
       inv.nearest(names, event.sourceIn).flatMap((c) => (suits(event, c) && ruled.only.every((r) => allowed(c, r)) ? (weigh(event, c, how) ?? []) : []))
-    return notFound(event, weighed, nearest, inv, link)
+    const missed = notFound(event, weighed, nearest, inv, link)
+    const told = missed.state === 'not-found' ? alikeOnly(withoutSeenTwins(seen, inv)) : null
+    const clip = told && inv.byId.get(told.seen.clipId)
+    if (!told || !clip || !suits(event, clip) || told.seen.first < 0 || told.seen.first >= clip.frames) return missed
+    const c = byPicture(event, clip, cut.rate, told.seen.first, weigh(event, clip, how)?.evidence ?? [], seenEvidence(told.seen.likeness, told.next))
+    return link('likely', sentence(c.evidence.filter((e) => e.agreement !== 'missing').map((e) => e.text)), c, [
+      c,
+      ...missed.candidates.filter((m) => m.clipId !== c.clipId).slice(0, most - 1),
+    ])
   }
   const ties = fit.filter((c) => score(c) === score(first))
   if (ties.length > 1) {
@@ -268,41 +297,74 @@ function linkOf(
         'likely',
         sentence([`one of ${ties.length} that fit alike; ${ruleText(rule).toLowerCase()}: ${clip?.place}${clip?.name}`, ...ruled.notes, ...pieces]),
         chosen,
-        [chosen, ...fit.filter((c) => c !== chosen).slice(0, kept - 1)],
+        [chosen, ...fit.filter((c) => c !== chosen).slice(0, most - 1)],
       )
     }
+    const told = toldAmong(ties.flatMap(counts), seen, event, cut.rate, inv)
+    if (told)
+      return link(
+        'likely',
+        sentence([`one of ${ties.length} that fit alike`, ...ruled.notes, ...told.evidence.filter((e) => e.agreement !== 'missing').map((e) => e.text)]),
+        told,
+        [told, ...fit.filter((c) => c.clipId !== told.clipId).slice(0, most - 1)],
+      )
     const places = ties.slice(0, 4).map((c) => `${inv.byId.get(c.clipId)?.place}${inv.byId.get(c.clipId)?.name}`)
     return link(
       'several',
       `Could be ${ties.length} originals that nothing tells apart: ${places.join(', ')}${ties.length > 4 ? ' and more' : ''}.`,
       null,
-      fit.slice(0, kept),
+      fit.slice(0, most),
     )
   }
   const alone = !second || against(second).length > 0
   const sure = alone && proven(first)
   const clip = inv.byId.get(first.clipId)
+  const told = first.otherwise ? toldAmong(counts(first), seen, event, cut.rate, inv) : null
+  if (told)
+    return link('likely', sentence([...ruled.notes, ...told.evidence.map((e) => e.text)]), told, [
+      told,
+      ...counts(first).filter((c) => c.range.in !== told.range.in),
+      ...fit.slice(1, most - 1),
+    ])
   const pieces = [...ruled.notes, ...first.evidence.filter((e) => e.agreement !== 'missing' || (!sure && telling.has(e.kind))).map((e) => e.text)]
   const others = fit.length - 1
   return link(
     sure ? 'certain' : 'likely',
     sentence([...(clip?.away ? [`original away: ${clip.place}`] : []), ...pieces, ...(!sure && others ? [`best of ${fit.length} candidates`] : [])]),
     first,
-    fit.slice(0, kept),
+    fit.slice(0, most),
   )
 }
 
-/** A candidate at the frame that pictures told, whatever its timecode says. */
-function byPicture(event: CutEvent, clip: ClipFacts, cut: Rate, first: number, evidence: readonly Evidence[]): Candidate {
+/** The one of `list` whose pictures are like the edit's while those of all others are not; null where one of them was not compared. */
+function toldAmong(list: readonly Candidate[], seen: readonly Seen[], event: CutEvent, cut: Rate, inv: Inventory): Candidate | null {
+  const compared = list.flatMap((c) => {
+    const clip = inv.byId.get(c.clipId)
+    const first = clip && frameShown(event.speed, c, clip.rate, cut, 0)
+    const own = seen.find((s) => s.clipId === c.clipId && s.first === first)
+    return own ? [{ c, clipId: c.clipId, likeness: own.likeness }] : []
+  })
+  const told = compared.length === list.length ? alikeOnly(compared) : null
+  if (!told) return null
+  const { c, likeness } = told.seen
+  return { ...c, evidence: [seenEvidence(likeness, told.next), ...c.evidence.map((e) => ({ ...e, text: e.text.replace(untoldCount, '') }))] }
+}
+
+/** A candidate at the frame that pictures told, whatever its timecode says; `told` says how they did. */
+function byPicture(
+  event: CutEvent,
+  clip: ClipFacts,
+  cut: Rate,
+  first: number,
+  evidence: readonly Evidence[],
+  told: Evidence = { kind: 'picture', agreement: 'agrees', weak: false, text: `it begins with frame ${first}, as its pictures or a person told` },
+): Candidate {
   const span = sourceLength(event.recordOut - event.recordIn, stepOf(clip.rate, cut, event.speed ?? undefined))
   const range = event.speed && event.speed.num < 0 ? { in: first - span + 1, out: first + 1 } : { in: first, out: first + span }
   return {
     ...{ clipId: clip.id, range, countedAt: 'file' },
     missing: { before: Math.max(0, -range.in), after: Math.max(0, range.out - clip.frames) },
-    evidence: [
-      { kind: 'picture', agreement: 'agrees', weak: false, text: `it begins with frame ${first}, as its pictures or a person told` },
-      ...evidence.filter((e) => e.kind !== 'timecode'),
-    ],
+    evidence: [told, ...evidence.filter((e) => e.kind !== 'timecode')],
   }
 }
 

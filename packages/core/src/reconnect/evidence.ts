@@ -114,6 +114,9 @@ export interface Weighing {
   readonly noTimecode?: boolean
 }
 
+/** What is said of a source timecode that can be counted in two ways, until something tells. */
+export const untoldCount = ', and nothing tells which'
+
 /** What speaks for and against one original for one event; null where its timecode cannot be read at either rate. */
 export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidate | null {
   const { cutRate } = how
@@ -142,7 +145,7 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
   const text = at.outside
     ? `${noTimecode}source ${from} lies outside ${span}`
     : at.otherwise
-      ? `source ${from} is frame ${at.range.in} counted at the list's ${rateText(cutRate)}, frame ${at.otherwise.range.in} at the source's ${rateText(clip.rate)}, and nothing tells which`
+      ? `source ${from} is frame ${at.range.in} counted at the list's ${rateText(cutRate)}, frame ${at.otherwise.range.in} at the source's ${rateText(clip.rate)}${untoldCount}`
       : numbered
         ? `source ${from} is the number ${(clip.firstNumber ?? 0) + at.range.in} of its picture, counted as frames: frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
         : odd

@@ -120,6 +120,48 @@ export async function checkMaster(ask: CheckAsk): Promise<Checked> {
   return { frames, checks, events }
 }
 
+/** Events whose pictures are held in memory at once. */
+const atOnce = 120
+
+/** Record frames at which an event is looked at. */
+interface Points {
+  readonly event: PlanEvent
+  readonly list: readonly { readonly f: number; readonly at: 'first' | 'middle' | 'last' }[]
+}
+
+/** The master's own pictures at these points, by record frame. */
+async function masterSamples(ask: CheckAsk, points: readonly Points[]): Promise<Map<number, Uint8Array>> {
+  const frames = [...new Set(points.flatMap((p) => p.list.map((x) => x.f)))].sort((a, b) => a - b)
+  const made = await samples({ path: Buffer.from(ask.path), sequence: null, rate: ask.plan.rate }, frames, { signal: ask.signal })
+  return new Map(frames.flatMap((f, i) => (made[i] ? [[f, made[i]] as const] : [])))
+}
+
+/** The source frames that are needed to check these points, by clip and frame: each clip's in one go. */
+async function samplesOfSources(ask: CheckAsk, points: readonly Points[], partAt: (f: number) => Part | undefined): Promise<Map<string, Uint8Array>> {
+  const { sources, target, signal } = ask
+  const needed = new Map<string, Set<number>>()
+  for (const { list } of points)
+    for (const { f } of list) {
+      const part = partAt(f)
+      for (const l of part?.layers ?? [])
+        if (part && l.kind === 'clip') for (const d of reach) needed.set(l.clipId, (needed.get(l.clipId) ?? new Set()).add(frameOf(l, f - part.in, d)))
+    }
+  const out = new Map<string, Uint8Array>()
+  for (const [clipId, set] of needed) {
+    const s = sources.get(clipId)
+    if (!s) continue
+    const list = [...set].filter((f) => f - s.offset >= 0).sort((a, b) => a - b)
+    const got = await samples(
+      s,
+      list.map((f) => f - s.offset),
+      { matrix: s.matrix, framing: { raster: target, place: fit(s, target, s.pixelAspect) }, signal },
+    )
+    // Frames past the end give fewer samples than were asked for, and only at the end.
+    for (const [i, g] of got.entries()) out.set(`${clipId} ${list[i]}`, g)
+  }
+  return out
+}
+
 async function checkPictures(ask: CheckAsk): Promise<z.infer<typeof EventCheck>[]> {
   const { plan, target, sources } = ask
   const partAt = (f: number): Part | undefined => plan.parts.find((p) => p.in <= f && f < p.out)
@@ -128,7 +170,7 @@ async function checkPictures(ask: CheckAsk): Promise<z.infer<typeof EventCheck>[
     plan.parts.filter((p) => p.out > e.recordIn && p.in < e.recordOut && p.layers.some((l) => l.kind === 'black' || l.eventId === e.eventId))
   const points = plan.events
     .filter((e) => e.track.startsWith('V'))
-    .map((e) => {
+    .map((e): Points => {
       const parts = shownBy(e)
       const first = Math.max(e.recordIn, parts[0]?.in ?? e.recordIn)
       const last = Math.min(e.recordOut, parts.at(-1)?.out ?? e.recordOut) - 1
@@ -142,34 +184,6 @@ async function checkPictures(ask: CheckAsk): Promise<z.infer<typeof EventCheck>[
             ].map(([f, at]) => ({ f, at }))
       return { event: e, list: list.filter(({ f }) => partAt(f)) }
     })
-
-  const masterFrames = [...new Set(points.flatMap((p) => p.list.map((x) => x.f)))].sort((a, b) => a - b)
-  const made = await samples({ path: Buffer.from(ask.path), sequence: null, rate: plan.rate }, masterFrames, { signal: ask.signal })
-  const madeAt = new Map(masterFrames.map((f, i) => [f, made[i]]))
-
-  // All source frames that are needed, clip by clip, each clip in one go.
-  const needed = new Map<string, Set<number>>()
-  for (const { list } of points)
-    for (const { f } of list) {
-      const part = partAt(f)
-      for (const l of part?.layers ?? [])
-        if (part && l.kind === 'clip') for (const d of reach) needed.set(l.clipId, (needed.get(l.clipId) ?? new Set()).add(frameOf(l, f - part.in, d)))
-    }
-  const sourceSamples = new Map<string, Uint8Array>()
-  let done = 0
-  for (const [clipId, set] of needed) {
-    const s = sources.get(clipId)
-    if (!s) continue
-    const list = [...set].filter((f) => f - s.offset >= 0).sort((a, b) => a - b)
-    const got = await samples(
-      s,
-      list.map((f) => f - s.offset),
-      { matrix: s.matrix, framing: { raster: target, place: fit(s, target, s.pixelAspect) }, signal: ask.signal },
-    )
-    // Frames past the end give fewer samples than were asked for, and only at the end.
-    for (const [i, g] of got.entries()) sourceSamples.set(`${clipId} ${list[i]}`, g)
-    ask.progress?.(++done, needed.size)
-  }
 
   const drawn = async (part: Part, j: number): Promise<Uint8Array | null> => {
     const { inputs, graph } = await partGraph(slicePart({ ...part, mix: null, layers: [part.layers[0]] }, part.in + j, part.in + j + 1), target, sources)
@@ -194,13 +208,22 @@ async function checkPictures(ask: CheckAsk): Promise<z.infer<typeof EventCheck>[
     )
     return raw.length === sampleBytes ? new Uint8Array(raw) : null
   }
-  const layerSample = (l: Layer, part: Part, j: number, d: number): Promise<Uint8Array | null> | Uint8Array | null => {
+  const layerSample = (
+    l: Layer,
+    part: Part,
+    j: number,
+    d: number,
+    sourceSamples: ReadonlyMap<string, Uint8Array>,
+  ): Promise<Uint8Array | null> | Uint8Array | null => {
     if (l.kind === 'black') return new Uint8Array(sampleBytes)
     if (l.kind === 'clip') return sourceSamples.get(`${l.clipId} ${frameOf(l, j, d)}`) ?? null
     return j + d >= 0 ? drawn({ ...part, layers: [l], mix: null, out: Math.max(part.out, part.in + j + d + 1) }, j + d) : null
   }
-  const out: z.infer<typeof EventCheck>[] = []
-  for (const { event, list } of points) {
+  const eventCheck = async (
+    { event, list }: (typeof points)[number],
+    madeAt: ReadonlyMap<number, Uint8Array>,
+    sourceSamples: ReadonlyMap<string, Uint8Array>,
+  ): Promise<z.infer<typeof EventCheck>> => {
     const rows: z.infer<typeof EventCheck>['points'] = []
     let note = ''
     let source = ask.name(event)
@@ -209,7 +232,7 @@ async function checkPictures(ask: CheckAsk): Promise<z.infer<typeof EventCheck>[
       const j = f - part.in
       const around: (Uint8Array | null)[] = []
       for (const d of reach) {
-        const [a, b] = await Promise.all(part.layers.map((l) => layerSample(l, part, j, d)))
+        const [a, b] = await Promise.all(part.layers.map((l) => layerSample(l, part, j, d, sourceSamples)))
         if (part.layers.length === 1) around.push(a ?? null)
         else {
           const share = ((part.mix?.from ?? 0) + j + 1) / ((part.mix?.of ?? 0) + 1)
@@ -236,7 +259,7 @@ async function checkPictures(ask: CheckAsk): Promise<z.infer<typeof EventCheck>[
     if (!note && event.step.num !== event.step.den)
       note = `every ${event.step.num % event.step.den === 0 ? `${event.step.num / event.step.den}. frame` : `${(event.step.num / event.step.den).toFixed(3)} frames`}`
     if (!note && event.scale !== null && event.scale > 100) note = `enlarged to ${event.scale} %`
-    out.push({
+    return {
       eventId: event.eventId,
       number: event.number,
       track: event.track,
@@ -244,7 +267,15 @@ async function checkPictures(ask: CheckAsk): Promise<z.infer<typeof EventCheck>[
       note,
       worst: rows.length ? Math.min(...rows.map((r) => r.likeness)) : 1,
       points: rows,
-    })
+    }
+  }
+  const out: z.infer<typeof EventCheck>[] = []
+  // A portion at a time: a long cut has pictures enough to fill the memory.
+  for (let at = 0; at < points.length; at += atOnce) {
+    const some = points.slice(at, at + atOnce)
+    const [madeAt, sourceSamples] = [await masterSamples(ask, some), await samplesOfSources(ask, some, partAt)]
+    for (const p of some) out.push(await eventCheck(p, madeAt, sourceSamples))
+    ask.progress?.(out.length, points.length)
   }
   return out
 }

@@ -4,7 +4,7 @@ import type { MatchRules } from '@naranja/contract'
 import { fileAliases } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
 import { stem } from '@naranja/core/naming'
-import { type ClipFacts, type CopyTime, type Link, plainPath, Reconnection, type Rule } from '@naranja/core/reconnect'
+import { type ClipFacts, type CopyTime, type Link, plainPath, Reconnection, type Rule, type Seen } from '@naranja/core/reconnect'
 import { sameRate, timecodeText } from '@naranja/core/time'
 import { joinBytes, parentOf, pathText } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
@@ -15,6 +15,7 @@ import { found } from '../errors.ts'
 import { present } from '../originals/facts.ts'
 import { ClipEntity, CopyEntity, CutEntity, type CutRecord, DecisionEntity, SettingEntity, VolumeEntity } from '../store/index.ts'
 import { awayVolumes, volumeNames } from '../volumes/service.ts'
+import { seenOf } from './seen.ts'
 
 const factsKept: Latest<Promise<ClipFacts[]>> = new LRUCache({ max: 4 })
 const eventKeys = new WeakMap<CutEvent, string>()
@@ -150,16 +151,25 @@ async function tiesOf(ctx: Context, cut: CutRecord): Promise<Ties> {
   })
 }
 
-/** The links of a cut as things stand, or as they would under other rules. */
+/** What else than what is kept links can be worked out by. */
+interface Under {
+  readonly rules?: readonly Rule[]
+  readonly seen?: ReadonlyMap<string, readonly Seen[]>
+  /** How many candidates an event keeps. */
+  readonly most?: number
+}
+
+/** The links of a cut as things stand, or as they would under other rules, or without what pictures told. */
 export async function linksUnder(
   ctx: Context,
   cut: CutRecord,
-  rules?: readonly Rule[],
+  under: Under = {},
 ): Promise<{ links: Link[]; clips: readonly ClipFacts[]; byId: ReadonlyMap<string, ClipFacts> }> {
-  const [{ reconnection, byId }, decided, own] = await Promise.all([
+  const [{ reconnection, byId }, decided, rules, seen] = await Promise.all([
     tiesOf(ctx, cut),
     ctx.repo(DecisionEntity).findBy({ projectId: cut.projectId }),
-    rules ?? matchRules(ctx, cut.projectId).then((r) => r.rules),
+    under.rules ?? matchRules(ctx, cut.projectId).then((r) => r.rules),
+    under.seen ?? seenOf(ctx, cut),
   ])
   const byKey = new Map(decided.map((d) => [d.eventKey, d.decision]))
   const decisions = new Map(
@@ -170,7 +180,7 @@ export async function linksUnder(
           return d ? [[e.id, d] as const] : []
         }),
   )
-  const links = reconnection.links({ sourceCount: cut.sourceCount, decisions, rules: own, keyOf: eventKey })
+  const links = reconnection.links({ sourceCount: cut.sourceCount, decisions, rules, seen, keyOf: eventKey, ...(under.most ? { most: under.most } : {}) })
   return { links, clips: reconnection.clips, byId }
 }
 

@@ -1,6 +1,6 @@
 /** Fingerprints of originals, and events found by their pictures. */
 import type { Sightings, Started } from '@naranja/contract'
-import { pointsOf } from '@naranja/core/cutlist'
+import { type CutEvent, pointsOf } from '@naranja/core/cutlist'
 import { grouped } from '@naranja/core/lists'
 import { alignedAt, fingerprint, type Prints, sightings, type Wanted } from '@naranja/core/picture'
 import { rateFraction, sourceFrame, stepOf } from '@naranja/core/time'
@@ -8,10 +8,10 @@ import { printsOf, samples } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { ClipEntity, type ClipRecord, CutEntity, PrintsEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, CutEntity, type CutRecord, PrintsEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { type NewTask, startBatch } from '../tasks/service.ts'
-import { editPictureOf, editSamples, hasPictures } from '../viewer/edit.ts'
+import { type EditPicture, editPictureOf, editSamples, hasPictures } from '../viewer/edit.ts'
 import { comparedAt, shownFiles } from '../viewer/sources.ts'
 import { rootsHere } from '../volumes/service.ts'
 import { plural } from '../words.ts'
@@ -156,6 +156,79 @@ const lookedAt = 4
 const muchLess = 0.06
 const asGood = 0.01
 
+/** A place where pictures of an event were seen; by `clear` they are less like at the likest frame beside it. */
+type Sighted = Sightings['found'][number] & { readonly clear: number }
+
+/** What has fingerprints among the originals of a cut's project, and how to find an event's own pictures in it, the most alike first. */
+export async function sightingsIn(ctx: Context, cut: CutRecord) {
+  const [clips, kept, project, { clips: linked }] = await Promise.all([
+    pictured(ctx, cut.projectId),
+    ctx.repo(PrintsEntity).findBy({ projectId: cut.projectId }),
+    ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }),
+    linksOf(ctx, cut),
+  ])
+  const raster = found(project, 'The project')
+  const byId = new Map(clips.map((c) => [c.id, c]))
+  const places = new Map(linked.map((c) => [c.id, c.place]))
+  const prints = kept.filter((k) => byId.get(k.clipId)?.contentId === k.contentId)
+  const apart = new Map(prints.map((p) => [p.clipId, p.every]))
+  const words = (b: Buffer) => new Uint32Array(b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength))
+  // At each rate the pictures stand at other distances.
+  const groups = [...grouped(prints, (p) => rateFraction((byId.get(p.clipId) as Brief).technical.rate)).values()].map((list) => ({
+    rate: (byId.get(list[0]?.clipId ?? '') as Brief).technical.rate,
+    held: list.map((p): Prints => ({ clipId: p.clipId, every: p.every, prints: words(p.prints) })),
+  }))
+
+  const find = async (event: CutEvent, own: EditPicture, signal?: AbortSignal): Promise<Sighted[]> => {
+    const { first, last } = pointsOf(event)
+    const n = Math.min(6, Math.max(1, Math.floor((last - first) / every) + 1))
+    const ks = [
+      ...new Set(Array.from({ length: n }, (_, i) => (n === 1 ? Math.floor((first + last) / 2) : Math.round(first + ((last - first) * i) / (n - 1))))),
+    ]
+    const edit = await editSamples(own, ks, signal)
+    const pictures = ks.flatMap((k, i) => (edit[i] ? [{ k, sample: edit[i] }] : []))
+    const looked = pictures.map((p) => ({ ...p, print: fingerprint(p.sample) }))
+    const all = groups.flatMap(({ rate, held }) => {
+      const step = stepOf(rate, cut.cut.rate, event.speed ?? undefined)
+      const wanted = looked.map((l): Wanted => ({ frame: sourceFrame(0, l.k, step), print: l.print }))
+      const least = wanted.reduce((a, w) => Math.min(a, w.frame), 0)
+      // A clip that runs backwards shows its later frames first.
+      return sightings(
+        wanted.map((w) => ({ ...w, frame: w.frame - least })),
+        held,
+        lookedAt,
+      ).map((s) => ({ ...s, frame: s.frame - least, step }))
+    })
+    const ranked = all.sort((a, b) => a.unlike - b.unlike).slice(0, lookedAt)
+    const near = ranked.filter((s) => s.unlike <= (ranked[0]?.unlike ?? 0) + muchLess)
+    const records = near.length ? await ctx.repo(ClipEntity).findBy({ id: In(near.map((s) => s.clipId)) }) : []
+    // A checked copy shows the same frames, and is decoded in a fraction of the time.
+    const files = await shownFiles(ctx, records, 'proxies')
+    // Three of them tell the frame.
+    const three = pictures.length > 3 ? [pictures[0], pictures[pictures.length >> 1], pictures.at(-1)].filter((p) => p !== undefined) : pictures
+    const look = async ({ clipId, frame, step }: (typeof near)[number]): Promise<Sighted[]> => {
+      const [clip, file] = [byId.get(clipId) as Brief, files.get(clipId)]
+      if (!file || file.held) return []
+      const options = { matrix: file.matrix, framing: comparedAt(raster, file), ...(signal ? { signal } : {}) }
+      const compared = three.map((p) => ({ frame: sourceFrame(0, p.k, step), sample: p.sample }))
+      const exact = await alignedIn(clip.frames, frame, apart.get(clipId) ?? every, compared, (frames) => samples(file, frames, options))
+      if (!exact || exact.frame < 0) return []
+      const likeness = Math.round(exact.likeness * 10_000) / 10_000
+      return [{ clipId, name: clip.name, place: places.get(clipId) ?? '', first: exact.frame, likeness, clear: exact.likeness - exact.next }]
+    }
+    // Where the first is like one frame and no other, only those are looked at besides that are as good as it.
+    const [likest, ...others] = near
+    const best = likest ? await look(likest) : []
+    const rest = others.filter((s) => !best[0] || best[0].clear < distinct || s.unlike <= (likest?.unlike ?? 0) + asGood)
+    return [...best, ...(await Promise.all(rest.map(look))).flat()].sort((a, b) => b.likeness - a.likeness)
+  }
+  return { clips, prints, find }
+}
+
+/** Whether fingerprints of a project are being made. */
+export const makingPrints = (ctx: Context, projectId: string): Promise<boolean> =>
+  ctx.repo(TaskEntity).existsBy({ projectId, kind: 'print', state: In(['waiting', 'held', 'running']) })
+
 /** Where the pictures of an event stand among the originals, to the frame, the most alike first. */
 export async function sightingsOf(ctx: Context, cutId: string, eventId: string): Promise<Sightings> {
   const cut = await cutOf(ctx, cutId)
@@ -166,65 +239,9 @@ export async function sightingsOf(ctx: Context, cutId: string, eventId: string):
   if (event.medium !== 'picture') throw new Refusal('bad-request', 'A sound event has no picture to look for.')
   const own = await editPictureOf(ctx, cut, event)
   if (typeof own === 'string') throw new Refusal('not-found', own)
-  const { first, last } = pointsOf(event)
-  const n = Math.min(6, Math.max(1, Math.floor((last - first) / every) + 1))
-  const ks = [...new Set(Array.from({ length: n }, (_, i) => (n === 1 ? Math.floor((first + last) / 2) : Math.round(first + ((last - first) * i) / (n - 1)))))]
-  const [edit, clips, kept, project] = await Promise.all([
-    editSamples(own, ks),
-    pictured(ctx, cut.projectId),
-    ctx.repo(PrintsEntity).findBy({ projectId: cut.projectId }),
-    ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }),
-  ])
-  const byId = new Map(clips.map((c) => [c.id, c]))
-  const prints = kept.filter((k) => byId.get(k.clipId)?.contentId === k.contentId)
-  const pictures = ks.flatMap((k, i) => (edit[i] ? [{ k, sample: edit[i] }] : []))
-  const looked = pictures.map((p) => ({ ...p, print: fingerprint(p.sample) }))
-  // At each rate the pictures stand at other distances.
-  const all = [...grouped(prints, (p) => rateFraction((byId.get(p.clipId) as Brief).technical.rate)).values()].flatMap((list) => {
-    const step = stepOf((byId.get(list[0]?.clipId ?? '') as Brief).technical.rate, cut.cut.rate, event.speed ?? undefined)
-    const wanted = looked.map((l): Wanted => ({ frame: sourceFrame(0, l.k, step), print: l.print }))
-    const least = wanted.reduce((a, w) => Math.min(a, w.frame), 0)
-    const words = (b: Buffer) => new Uint32Array(b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength))
-    const held = list.map((p): Prints => ({ clipId: p.clipId, every: p.every, prints: words(p.prints) }))
-    // A clip that runs backwards shows its later frames first.
-    return sightings(
-      wanted.map((w) => ({ ...w, frame: w.frame - least })),
-      held,
-      lookedAt,
-    ).map((s) => ({ ...s, frame: s.frame - least, step }))
-  })
-  const ranked = all.sort((a, b) => a.unlike - b.unlike).slice(0, lookedAt)
-  const near = ranked.filter((s) => s.unlike <= (ranked[0]?.unlike ?? 0) + muchLess)
-  const records = near.length ? await ctx.repo(ClipEntity).findBy({ id: In(near.map((s) => s.clipId)) }) : []
-  // A checked copy shows the same frames, and is decoded in a fraction of the time.
-  const files = await shownFiles(ctx, records, 'proxies')
-  const places = new Map((await linksOf(ctx, cut)).clips.map((c) => [c.id, c.place]))
-  // Three of them tell the frame.
-  const three = pictures.length > 3 ? [pictures[0], pictures[pictures.length >> 1], pictures.at(-1)].filter((p) => p !== undefined) : pictures
-  const apart = new Map(prints.map((p) => [p.clipId, p.every]))
-  const look = async ({ clipId, frame, step }: (typeof near)[number]) => {
-    const [clip, file] = [byId.get(clipId) as Brief, files.get(clipId)]
-    if (!file || file.held) return []
-    const framing = comparedAt(found(project, 'The project'), file)
-    const compared = three.map((p) => ({ frame: sourceFrame(0, p.k, step), sample: p.sample }))
-    const exact = await alignedIn(clip.frames, frame, apart.get(clipId) ?? every, compared, (frames) => samples(file, frames, { matrix: file.matrix, framing }))
-    return exact && exact.frame >= 0
-      ? [
-          {
-            ...{ clipId, name: clip.name, place: places.get(clipId) ?? '', first: exact.frame, likeness: Math.round(exact.likeness * 10_000) / 10_000 },
-            sure: exact.likeness - exact.next >= distinct,
-          },
-        ]
-      : []
-  }
-  // Where the first is like one frame and no other, only those are looked at besides that are as good as it.
-  const [likest, ...others] = near
-  const best = likest ? await look(likest) : []
-  const rest = others.filter((s) => !best[0]?.sure || s.unlike <= (likest?.unlike ?? 0) + asGood)
-  const list = [...best, ...(await Promise.all(rest.map(look))).flat()].sort((a, b) => b.likeness - a.likeness).map(({ sure: _, ...f }) => f)
-  const making = await ctx.repo(TaskEntity).countBy({ projectId: cut.projectId, kind: 'print', state: In(['waiting', 'held', 'running']) })
-  const fine = prints.filter((p) => p.every <= finer).length
-  return { clips: clips.length, printed: prints.length, fine, making: making > 0, found: list }
+  const [{ clips, prints, find }, making] = await Promise.all([sightingsIn(ctx, cut), makingPrints(ctx, cut.projectId)])
+  const list = (await find(event, own)).map(({ clear: _, ...f }) => f)
+  return { clips: clips.length, printed: prints.length, fine: prints.filter((p) => p.every <= finer).length, making, found: list }
 }
 
 /**

@@ -50,20 +50,12 @@ export async function previewRules(ctx: Context, cutId: string, rules: readonly 
   const cut = await cutOf(ctx, cutId)
   const { links, byId } = await linksUnder(ctx, cut)
   const now = new Map(links.map((l) => [l.eventId, l]))
-  const all = (await linksUnder(ctx, cut, rules)).links
+  const all = (await linksUnder(ctx, cut, { rules })).links
   const counts: RulesPreview['rules'] = []
   for (const r of rules) {
     // The event loop gets its turn between one count and the next.
     await new Promise((next) => setImmediate(next))
-    const other = new Map(
-      (
-        await linksUnder(
-          ctx,
-          cut,
-          rules.map((x) => (x === r ? { ...x, on: !x.on } : x)),
-        )
-      ).links.map((l) => [l.eventId, l]),
-    )
+    const other = new Map((await linksUnder(ctx, cut, { rules: rules.map((x) => (x === r ? { ...x, on: !x.on } : x)) })).links.map((l) => [l.eventId, l]))
     let [decides, changes, opens] = [0, 0, 0]
     for (const l of all) {
       const o = other.get(l.eventId)

@@ -71,6 +71,13 @@ export async function linkRowsText(ctx: Context, cutId: string): Promise<string>
   return `[${rows.join(',')}]`
 }
 
+/** The frame that an event begins with where its pictures told it: what is confirmed is that frame, whatever its timecode says. */
+function toldFirst(event: CutEvent, link: Link): number | undefined {
+  const told = link.candidates[0]?.evidence.some((e) => e.kind === 'picture')
+  if (!told || !link.range || link.origin) return undefined
+  return event.speed && event.speed.num < 0 ? link.range.out - 1 : link.range.in
+}
+
 /** Settles events by hand: one change, one sentence, one undo. */
 export async function decide(ctx: Context, cutId: string, request: z.infer<typeof DecisionRequest>): Promise<Changed> {
   const cut = await cutOf(ctx, cutId)
@@ -78,17 +85,19 @@ export async function decide(ctx: Context, cutId: string, request: z.infer<typeo
   const known = new Map(cut.cut.events.filter((e) => asked.has(e.id)).map((e) => [e.id, e]))
   const events = request.eventIds.map((id) => found(known.get(id), `Event ${id}`))
   const { links, byId } = await linksOf(ctx, cut)
-  const linked = new Map(links.filter((l) => asked.has(l.eventId)).map((l) => [l.eventId, l.clipId]))
+  const linked = new Map(links.filter((l) => asked.has(l.eventId)).map((l) => [l.eventId, l]))
   const wanted = events.map((e): { eventKey: string; decision: Decision | null } => {
     if (request.action === 'clear') return { eventKey: eventKey(e), decision: null }
     if (request.action === 'none' || request.action === 'camera') return { eventKey: eventKey(e), decision: { action: request.action } }
-    const clipId = request.clipId ?? linked.get(e.id)
+    const link = linked.get(e.id)
+    const clipId = request.clipId ?? link?.clipId
     if (!clipId) throw new Refusal('bad-request', `Event ${e.number} has no original to confirm. Choose one of its candidates.`)
     if (!byId.has(clipId)) throw new Refusal('not-found', 'The chosen original is not in the list any more.')
-    return { eventKey: eventKey(e), decision: { action: request.action, clipId, ...(request.first === undefined ? {} : { first: request.first }) } }
+    const first = request.first ?? (request.action === 'confirm' && clipId === link?.clipId ? toldFirst(e, link) : undefined)
+    return { eventKey: eventKey(e), decision: { action: request.action, clipId, ...(first === undefined ? {} : { first }) } }
   })
   const before = await setDecisions(ctx, cut.projectId, wanted)
-  const taken = request.clipId ?? linked.get(events[0]?.id ?? '')
+  const taken = request.clipId ?? linked.get(events[0]?.id ?? '')?.clipId
   const clip = taken ? byId.get(taken) : undefined
   const what = events.length === 1 ? `event ${events[0]?.number}` : `${events.length} events`
   const sentence = {

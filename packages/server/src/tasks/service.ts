@@ -57,7 +57,7 @@ export async function startBatch(ctx: Context, projectId: string, kind: TaskKind
       needs: t.needs ? [...new Set(t.needs)].sort().join(',') : null,
       ...{ total: t.total, unit: t.unit, cost: t.cost, place: begin + i, who: ctx.config.user },
       // What can wait until nothing else does.
-      priority: kind === 'listen' || kind === 'print' ? -1 : 0,
+      priority: kind === 'listen' || kind === 'print' || kind === 'compare' ? -1 : 0,
     }),
   )
   await insertTasks(ctx.db, records)
@@ -220,6 +220,7 @@ export const topicsOf = (kind: TaskKind) =>
     master: 'masters',
     measure: 'cuts',
     print: 'cuts',
+    compare: 'cuts',
   })[kind] as 'backups' | 'clips' | 'copies' | 'pulls' | 'masters' | 'cuts'
 
 /** What a task of a kind found out, under a key of its result. Refuses one that has not, or not yet; `what` names it in the refusal. */
