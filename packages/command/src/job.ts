@@ -3,7 +3,7 @@ import { randomBytes } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { mkdir, readFile, rm, stat } from 'node:fs/promises'
 import { basename, dirname, join, resolve, sep } from 'node:path'
-import { parseArgs } from 'node:util'
+import { isDeepStrictEqual, parseArgs } from 'node:util'
 import {
   ClipPage,
   type ClipRow,
@@ -14,12 +14,15 @@ import {
   MasterRow,
   ProjectRow,
   PullRow,
+  SpecDraft,
+  SpecFile,
+  SpecRow,
   Started,
   type TaskRow,
   Volume,
 } from '@naranja/contract'
 import { isOpen } from '@naranja/core/reconnect'
-import { specOf } from '@naranja/core/specs'
+import { type Spec, specOf } from '@naranja/core/specs'
 import { formatFrames, parseRate, rateFraction } from '@naranja/core/time'
 import { writeWhole } from '@naranja/media'
 import { z } from 'zod'
@@ -29,7 +32,8 @@ import { writeReport } from './report.ts'
 import { say, step } from './say.ts'
 
 const usage = `./naranja job --originals DIR [--originals DIR ...] --cut FILE [--cut FILE ...]
-    [--copies SPEC] [--copies-to DIR]    edit copies: h264-proxy-720, prores-proxy-1080 or dnxhr-sq
+    [--copies SPEC] [--copies-to DIR]    edit copies: h264-proxy-720, prores-proxy-1080, dnxhr-sq, rewrapped,
+                                         or a file that Specs has exported (SPEC.json)
     [--set EVENT=PATH ...]               settles an event by hand: its id (cut/track/number), track/number or number
     [--rate R] [--raster WxH]            of the cut and the master; else those of most originals
     [--source-count list|source]         the rate that source timecode is counted at; else whichever fits
@@ -47,7 +51,8 @@ class Unusable extends Error {}
 interface Options {
   originals: string[]
   cuts: string[]
-  copies: string | null
+  /** A spec that ships, or one that comes from a file. */
+  copies: Spec | SpecDraft | null
   copiesTo: string
   set: { event: string; path: string }[]
   rate: string | null
@@ -60,6 +65,34 @@ interface Options {
   missing: 'placeholder' | 'held'
   report: string | null
   project: string | null
+}
+
+/** A spec for edit copies by its code or name, or from a file. */
+async function readSpec(text: string): Promise<Spec | SpecDraft> {
+  if (!/\.json$/i.test(text)) {
+    const spec = specOf(text)
+    if (spec && (spec.kind === 'proxy' || spec.kind === 'intermediate')) return spec
+    throw new Unusable(
+      `There is no spec "${text}" for edit copies (--copies). Take h264-proxy-720, prores-proxy-1080, dnxhr-sq, rewrapped, or a file that Specs has exported.`,
+    )
+  }
+  const file = await readFile(resolve(text), 'utf8').catch(() => null)
+  if (file === null) throw new Unusable(`The spec ${text} (--copies) is not there, or cannot be read.`)
+  const read = z
+    .string()
+    .transform((t, c): unknown => {
+      try {
+        return JSON.parse(t)
+      } catch {
+        c.addIssue('it is no JSON')
+        return z.NEVER
+      }
+    })
+    .pipe(SpecFile)
+    .safeParse(file)
+  if (read.success) return read.data.spec
+  const [first] = read.error.issues
+  throw new Unusable(`${text} (--copies) is no spec: ${first?.path.join('.') || 'the file'}: ${first?.message}. docs/specs.md says what stands in one.`)
 }
 
 async function readOptions(args: readonly string[]): Promise<Options> {
@@ -108,13 +141,7 @@ async function readOptions(args: readonly string[]): Promise<Options> {
     need(s, `The cut list ${file} (--cut) is not there.`)
     need(s?.isFile(), `${file} (--cut) is no file.`)
   }
-  if (values.copies !== undefined) {
-    const spec = specOf(values.copies)
-    need(
-      spec && (spec.kind === 'proxy' || spec.kind === 'intermediate'),
-      `There is no spec "${values.copies}" for edit copies (--copies). Take h264-proxy-720, prores-proxy-1080 or dnxhr-sq.`,
-    )
-  }
+  const copies = values.copies === undefined ? null : await readSpec(values.copies)
   if (values.rate !== undefined) need(parseRate(values.rate), `"${values.rate}" (--rate) is no frame rate. Write it as 25, 23.976 or 24000/1001.`)
   const raster = values.raster === undefined ? null : /^(\d{2,5})x(\d{2,5})$/i.exec(values.raster)
   if (values.raster !== undefined)
@@ -143,7 +170,7 @@ async function readOptions(args: readonly string[]): Promise<Options> {
     // A folder inside another one given is taken in with it, once.
     originals: [...new Set(list(values.originals))].filter((d, _, all) => !all.some((o) => o !== d && d.startsWith(o.endsWith(sep) ? o : o + sep))),
     cuts: list(values.cut),
-    copies: values.copies ?? null,
+    copies,
     copiesTo: resolve(values['copies-to'] ?? 'Edit copies'),
     set,
     rate: values.rate ?? null,
@@ -389,12 +416,21 @@ class Run {
     return open
   }
 
+  /** The code of a spec that came from a file: of one that is there already with the same settings, else it is added. */
+  private async specFrom(draft: SpecDraft): Promise<string> {
+    const old = (await this.client.get(z.array(SpecRow), '/api/specs')).find((s) => s.name === draft.name)
+    if (!old) return (await this.client.post(z.object({ code: z.string() }), '/api/specs', draft)).code
+    if (isDeepStrictEqual(SpecDraft.parse(old), draft)) return old.code
+    throw new Unusable(`There is a spec ${draft.name} with other settings here already. Give the one in the file (--copies) another name.`)
+  }
+
   private async copies(): Promise<boolean> {
     const { o } = this
     await mkdir(o.copiesTo, { recursive: true })
     const volume = await this.volume(o.copiesTo)
+    const spec = o.copies && ('code' in o.copies ? o.copies.code : await this.specFrom(o.copies))
     const started = await this.client
-      .post(Started, `/api/projects/${this.project.id}/copies`, { specs: [specOf(o.copies ?? '')?.code], volumeId: volume.id, folder: '' })
+      .post(Started, `/api/projects/${this.project.id}/copies`, { specs: [spec], volumeId: volume.id, folder: '' })
       .catch((e) => {
         if (e instanceof ApiError && e.status === 400) {
           this.out.say(e.message)

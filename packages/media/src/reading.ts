@@ -32,7 +32,7 @@ async function timesTold(path: Uint8Array, signal?: AbortSignal): Promise<boolea
 /** Wrappers that say where every picture stands. */
 const indexed = /^(mov|mp4|m4v|mxf)$/
 /** Wrappers in which a search may end behind what is looked for. */
-const streamed = /^(mpegts|mpeg|m2ts|mts|ts|mpg|vob)$/
+const streamed = /^(mpegts|m2ts|mts|ts)$/
 
 /** How the frames of a movie are found, and how many there are, where its headings do not say. `file`: where it begins and how long it is, in seconds. */
 export async function readingOf(
@@ -50,7 +50,8 @@ export async function readingOf(
   const pts = shown.map((p) => p.pts as number)
   const ascending = pts.every((t, i) => i === 0 || t > (pts[i - 1] as number))
   const reordered = (video.has_b_frames ?? 0) > 0 && packets.some((p) => !p.flags?.startsWith('K'))
-  if (reordered && ascending && packets.length > 8 && !(await timesTold(path, signal))) {
+  // After a search in a program stream FFmpeg tells times that are some frames off (measured), wherever it lands.
+  if (/^mpeg$/.test(wrapper) || (reordered && ascending && packets.length > 8 && !(await timesTold(path, signal)))) {
     const { packets: all } = Packets.parse(await videoOf(path, ['-show_entries', 'packet=flags'], signal))
     return { reading: { how: 'count', offset: 0, margin: 0 }, frames: all.length }
   }

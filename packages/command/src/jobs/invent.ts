@@ -1,4 +1,6 @@
 /** Small whole jobs made up at random: originals of every kind, and a cut of them with all that cut lists can say. */
+import { SpecDraft } from '@naranja/contract'
+import { codings as specCodings, wrappers } from '@naranja/core/specs'
 import { type Chance, chance } from './chance.ts'
 
 /** Frames a second as a fraction. */
@@ -19,14 +21,20 @@ export interface Coding {
   readonly ext: string
   readonly picture: readonly string[]
   /** Exact sound can be held as it is; null where it is packed, and compared by nobody. */
-  readonly sound: 'pcm_s16le' | 'aac' | 'mp2' | null
+  readonly sound: 'pcm_s16le' | 'aac' | 'mp2' | 'libopus' | null
   readonly timecode: boolean
   /** Numbered pictures in a folder. */
   readonly numbered?: boolean
+  /** Written as a camera writes raw pictures, not by FFmpeg. */
+  readonly raw?: boolean
   readonly rates?: readonly Fps[]
 }
 const long = ['-g', '12', '-bf', '2']
 const x264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '12', '-pix_fmt', 'yuv420p', ...long]
+/** Coded losslessly, or nearly so. */
+const plain = (ext: string, coder: string, pixels: string, ...more: readonly string[]): Coding => ({
+  ...{ ext, picture: ['-c:v', coder, '-pix_fmt', pixels, ...more], sound: 'pcm_s16le', timecode: ext !== 'avi' },
+})
 const broadcast = [ntsc(24), whole(25), ntsc(30), whole(50), ntsc(60)]
 export const codings: readonly Coding[] = [
   { ext: 'mp4', picture: x264, sound: 'aac', timecode: true },
@@ -51,6 +59,32 @@ export const codings: readonly Coding[] = [
   { ext: 'mkv', picture: ['-c:v', 'ffv1', '-level', '3', '-pix_fmt', 'yuv422p10le'], sound: 'pcm_s16le', timecode: true },
   { ext: 'avi', picture: ['-c:v', 'mjpeg', '-q:v', '2', '-pix_fmt', 'yuvj420p'], sound: 'pcm_s16le', timecode: false },
   { ext: 'mp4', picture: ['-c:v', 'mpeg4', '-q:v', '2', ...long], sound: 'aac', timecode: true },
+  { ext: 'm4v', picture: [...x264, '-f', 'mp4'], sound: 'aac', timecode: true },
+  { ext: 'mp4', picture: ['-c:v', 'libsvtav1', '-preset', '12', '-crf', '16', '-g', '24', '-pix_fmt', 'yuv420p'], sound: 'aac', timecode: true },
+  { ext: 'm2ts', picture: [...x264, '-f', 'mpegts', '-mpegts_m2ts_mode', '1'], sound: 'mp2', timecode: false },
+  { ext: 'mpg', picture: ['-c:v', 'mpeg2video', '-q:v', '2', '-pix_fmt', 'yuv420p', ...long, '-f', 'vob'], sound: 'mp2', timecode: false },
+  {
+    ext: 'webm',
+    picture: ['-c:v', 'libvpx-vp9', '-deadline', 'realtime', '-cpu-used', '8', '-crf', '10', '-b:v', '0', '-g', '24', '-pix_fmt', 'yuv420p'],
+    sound: 'libopus',
+    timecode: false,
+  },
+  plain('mov', 'qtrle', 'rgb24'),
+  plain('mov', 'rawvideo', 'uyvy422'),
+  plain('mov', 'r210', 'gbrp10le'),
+  plain('mov', 'v410', 'yuv444p10le'),
+  plain('mov', 'hap', 'rgba'),
+  plain('mov', 'prores_ks', 'yuv444p10le', '-profile:v', '4'),
+  plain('mkv', 'utvideo', 'yuv422p'),
+  plain('mkv', 'huffyuv', 'yuv422p'),
+  plain('avi', 'rawvideo', 'yuv420p'),
+  plain('avi', 'ffv1', 'yuv422p'),
+  plain('avi', 'mpeg4', 'yuv420p', '-q:v', '2'),
+  { ...plain('mxf', 'libx264', 'yuv422p10le', '-preset', 'ultrafast', '-crf', '10', '-g', '1'), rates: broadcast },
+  { ...plain('mxf', 'jpeg2000', 'yuv422p10le'), rates: broadcast },
+  { ...plain('mxf', 'prores_ks', 'yuv422p10le', '-profile:v', '2'), rates: broadcast },
+  { ext: 'jpg', picture: ['-c:v', 'mjpeg', '-q:v', '1', '-pix_fmt', 'yuvj444p'], sound: null, timecode: false, numbered: true },
+  { ext: 'dng', picture: [], sound: null, timecode: true, numbered: true, raw: true },
   { ext: 'dpx', picture: ['-c:v', 'dpx', '-pix_fmt', 'gbrp10be'], sound: null, timecode: true, numbered: true },
   { ext: 'png', picture: ['-c:v', 'png', '-pix_fmt', 'rgb24'], sound: null, timecode: false, numbered: true },
   { ext: 'tif', picture: ['-c:v', 'tiff', '-pix_fmt', 'rgb24'], sound: null, timecode: false, numbered: true },
@@ -100,8 +134,8 @@ export interface InventedJob {
   readonly originals: readonly Original[]
   readonly pieces: readonly Piece[]
   readonly form: 'edl' | 'otio' | 'csv'
-  /** The spec of its edit copies; null where none are made. */
-  readonly copies: string | null
+  /** The spec of its edit copies, one that ships or another; null where none are made. */
+  readonly copies: string | SpecDraft | null
   readonly pulls: boolean
   readonly handles: number
 }
@@ -127,7 +161,7 @@ function original(c: Chance, i: number, cut: { rate: Fps; drop: boolean }): Orig
   const says = (k: Coding) => k.timecode && !(k.ext === 'dpx' && canDrop(rate) && !cut.drop)
   const coding = c.one(codings.filter((k) => (!k.rates || k.rates.some((r) => same(r, rate))) && (!k.numbered || says(k) || same(rate, cut.rate))))
   const n = counts(rate)
-  const frames = c.whole(2 * n + 20, 4 * n + 30)
+  const frames = c.whole(n + 45, 2 * n + 60)
   const timecode = coding.timecode && (!c.once(5) || (coding.numbered === true && !same(rate, cut.rate)))
   // Pictures of this form cannot say that numbers are dropped: they are taken for it.
   const unsaid = coding.ext === 'dpx' && canDrop(rate)
@@ -141,6 +175,24 @@ function original(c: Chance, i: number, cut: { rate: Fps; drop: boolean }): Orig
     ...{ code: i, ...named, coding, rate, frames, start, drop: start !== null && drop, size: coding.picture.includes('cfhd') ? raster : c.one(sizes) },
     ...{ reel: coding.ext === 'mov' && timecode ? named.reel : null, first: coding.numbered ? c.one([0, 1, 1001, 86_400]) : 0 },
   }
+}
+
+/** Codings with rasters of their own are left out: nothing here is as large. */
+const freeCodings = specCodings.filter((k) => !k.rasters && k.code !== 'unchanged')
+
+/** A spec that nobody ships, of any coding in any wrapper that holds it. */
+function inventSpec(c: Chance, seed: number): SpecDraft {
+  const coding = c.one(freeCodings)
+  const wrapper = c.one(wrappers.filter((w) => coding.wrappers.includes(w.code)))
+  return SpecDraft.parse({
+    ...{ name: `Invented ${seed}`, kind: c.one(['proxy', 'intermediate']), coding: coding.code, wrapper: wrapper.code },
+    frame: c.once(3) ? { by: 'height', height: 144 } : { by: 'original' },
+    rate: c.once(4) ? 'project' : 'as-shot',
+    tags: c.one(['kept', 'written']),
+    sound: { channels: c.once(6) ? 'none' : 'all', coding: c.one(wrapper.sound), streams: c.one(['as-original', 'each-alone']) },
+    naming: { before: '', after: c.one(['', '', '_px', ' light']) },
+    check: c.one(['every-frame', 'six-frames']),
+  })
 }
 
 /** The frame that is counted at a whole second of the day: by dropped numbers, minute by minute. */
@@ -217,7 +269,11 @@ export function inventJob(seed: number): InventedJob {
   if (form !== 'edl' && canDrop(rate) && drop !== mostDrop(used)) return { ...inventJob(seed + 1_000_003), seed }
   return {
     ...{ seed, rate, drop, start, originals: used, pieces, form },
-    ...{ copies: c.one(['h264-proxy-720', 'prores-proxy-1080', 'dnxhr-sq', 'rewrapped']), pulls: c.once(2), handles: c.whole(0, 20) },
+    ...{
+      copies: c.once(2) ? c.one(['h264-proxy-720', 'prores-proxy-1080', 'dnxhr-sq', 'rewrapped']) : inventSpec(c, seed),
+      pulls: c.once(2),
+      handles: c.whole(0, 20),
+    },
   }
 }
 

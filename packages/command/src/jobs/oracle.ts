@@ -82,6 +82,32 @@ export function expectedSound(job: InventedJob): Int32Array {
   return out
 }
 
+/** The frame of an original that frame `n` of a copy of it at another rate shows: the one at or before it in time. */
+export const shownAt = (o: Original, rate: Fps, n: number): number => Number((BigInt(n) * BigInt(o.rate.num * rate.den)) / BigInt(o.rate.den * rate.num))
+
+/** Frames of a copy of a whole original at a rate: as long as there is something to show. */
+export const framesAt = (o: Original, rate: Fps): number => {
+  let n = Math.floor((o.frames * o.rate.den * rate.num) / (o.rate.num * rate.den)) - 2
+  while (shownAt(o, rate, n) < o.frames) n++
+  return n
+}
+
+/** The timecode of a copy's first frame, which is called as the original's where both count alike, and begins at the same second at any rate. */
+export function startLabel(o: Original, rate: Fps): string {
+  const own = label(o.start ?? 0, o.rate, o.drop)
+  if (o.rate.num * rate.den === rate.num * o.rate.den) return own
+  const frame = Math.floor((Number(own.slice(9)) * counts(rate)) / counts(o.rate))
+  return `${own.slice(0, 8)}:${String(frame).padStart(2, '0')}`
+}
+
+/** The sound that belongs to `frames` frames of an original from `from` on; those of a copy at another rate last as long as its own frames do. */
+export function soundOf(o: Original, from: number, frames: number, rate: Fps = o.rate, copied: number = frames): Int32Array {
+  const first = Math.round((from * o.rate.den * 48_000) / o.rate.num)
+  const end = soundLength(o.frames, o.rate)
+  // As near to the end of the picture as a sample can be.
+  return Int32Array.from({ length: Math.round((copied * rate.den * 48_000) / rate.num) }, (_, i) => (first + i >= end ? 0 : exact(o) ? soundSample(o.code, first + i) : unknownSample))
+}
+
 /** Timecode of a frame from midnight: two or four numbers are left out at each minute but every tenth (SMPTE ST 12-1). */
 export function label(frame: number, r: Fps, drop: boolean): string {
   const n = counts(r)

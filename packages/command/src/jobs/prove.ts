@@ -1,14 +1,20 @@
 /** Does an invented job on a running application, and reads all that comes of it against the oracle. */
-import { rm } from 'node:fs/promises'
-import { join } from 'node:path'
+import { readdir, rm } from 'node:fs/promises'
+import { basename, dirname, join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { streamed } from '@naranja/media'
 import { mediainfo } from '@naranja/media/testing'
 import type { Client } from '../client.ts'
 import { jobOn } from '../job.ts'
 import { type InventedJob, type Original, raster, type Fps } from './invent.ts'
-import { type Expected, expectedFrames, expectedSound, label, lengthOf, unknownSample } from './oracle.ts'
+import { type Expected, expectedFrames, expectedSound, framesAt, label, lengthOf, shownAt, soundOf, startLabel, unknownSample } from './oracle.ts'
 import { writeJob } from './write.ts'
+
+/** FFmpeg's arguments that read a file, or all the numbered pictures of which it is the first. */
+function inputOf(path: string): string[] {
+  const [, base = '', digits = '', ext = ''] = /^(.*?)(\d+)\.(png|dpx|tiff?|exr|jpe?g)$/i.exec(path) ?? []
+  return ext === '' ? ['-i', `file:${path}`] : ['-f', 'image2', '-start_number', digits, '-i', `${base.replace(/%/g, '%%')}%0${digits.length}d.${ext}`]
+}
 
 /** How bright each block of the strip is in every frame of a file, 0 to 1; `size` is the picture's. */
 async function stripsOf(path: string, size: { width: number; height: number }): Promise<number[][]> {
@@ -21,8 +27,7 @@ async function stripsOf(path: string, size: { width: number; height: number }): 
       '-nostdin',
       '-v',
       'error',
-      '-i',
-      `file:${path}`,
+      ...inputOf(path),
       '-map',
       '0:v:0',
       '-fps_mode',
@@ -84,7 +89,7 @@ function codeIn(blocks: readonly number[]): string {
 
 /** What another reader says of a file, against what it should. */
 async function readElsewhere(path: string, frames: number, rate: Fps, timecode: string | null): Promise<string[]> {
-  const { Video: v, Other: o } = await mediainfo(path)
+  const { General: g, Video: v, Other: o } = await mediainfo(path)
   const wrong: string[] = []
   const is = (what: string, found: string | undefined, wanted: string) => {
     if (found !== wanted) wrong.push(`mediainfo: ${what} is ${found}, not ${wanted}`)
@@ -92,7 +97,7 @@ async function readElsewhere(path: string, frames: number, rate: Fps, timecode: 
   is('the rate mode', v?.FrameRate_Mode, 'CFR')
   is('the count', v?.FrameCount, String(frames))
   if (Math.abs(Number(v?.FrameRate) - rate.num / rate.den) > 0.0015) wrong.push(`mediainfo: the rate is ${v?.FrameRate}`)
-  if (timecode !== null) is('the timecode', o?.TimeCode_FirstFrame ?? v?.TimeCode_FirstFrame, timecode)
+  if (timecode !== null) is('the timecode', o?.TimeCode_FirstFrame ?? v?.TimeCode_FirstFrame ?? g?.extra?.TimeCode_FirstFrame, timecode)
   return wrong
 }
 
@@ -117,17 +122,17 @@ async function soundWrong(path: string, wanted: Int32Array, tracks: number): Pro
 
 /** Does the job below `folder` and gives what is wrong with it, as sentences; none where all is right. */
 export async function proveJob(client: Client, job: InventedJob, folder: string): Promise<string[]> {
-  const { cards, cut } = await writeJob(job, folder)
+  const { cards, cut, spec } = await writeJob(job, folder)
   const master = join(folder, 'master.mov')
   const fps = job.rate.den === 1 ? String(job.rate.num) : `${job.rate.num}/${job.rate.den}`
   const { code, report, said } = await jobOn(client, [
     ...['--originals', cards, '--cut', cut, '--rate', fps, '--raster', `${raster.width}x${raster.height}`],
-    ...(job.copies ? ['--copies', job.copies, '--copies-to', join(folder, 'copies')] : []),
+    ...(spec ? ['--copies', spec, '--copies-to', join(folder, 'copies')] : []),
     ...(job.pulls ? ['--pulls', join(folder, 'pulls'), '--handles', String(job.handles)] : []),
     ...['--master', master],
   ])
-  // That a clip cannot be moved as it is is said beforehand, and no fault.
-  const refused = job.copies === 'rewrapped' && code === 1 && report.master?.verified === true
+  // That a spec cannot be made of a clip is said beforehand, and no fault.
+  const refused = job.copies !== null && job.copies !== 'h264-proxy-720' && job.copies !== 'prores-proxy-1080' && code === 1 && report.master?.verified === true
   if ((code !== 0 && !refused) || !report.master) {
     const told = said.split('\n').filter((l) => !/^right: |^[VA]\d+\/\S+ +(certain|likely) /.test(l))
     // Whether the check or the picture is wrong is told by the picture.
@@ -148,16 +153,7 @@ export async function proveJob(client: Client, job: InventedJob, folder: string)
     const o = of(c.original)
     if (!o) wrong.push(`a copy of ${c.original}, which nobody has made`)
     else if (!c.checked) wrong.push(`copy ${c.path} is not checked`)
-    else {
-      const w = wrongFrame(
-        await stripsOf(c.path, o.size),
-        Array.from({ length: o.frames }, (_, frame) => ({ a: { code: o.code, frame }, b: null, share: 0 })),
-      )
-      if (w) wrong.push(`copy ${c.path}: ${w}`)
-      wrong.push(
-        ...(await readElsewhere(c.path, o.frames, o.rate, o.start === null ? null : label(o.start, o.rate, o.drop))).map((x) => `copy ${c.path}: ${x}`),
-      )
-    }
+    else wrong.push(...(await wrongCopy(job, o, c.path)).map((w) => `copy ${c.path}: ${w}`))
   }
   for (const p of report.pulls) {
     const o = of(p.original)
@@ -174,15 +170,57 @@ export async function proveJob(client: Client, job: InventedJob, folder: string)
         await stripsOf(p.path, o.size),
         Array.from({ length: n }, (_, i) => ({ a: { code: o.code, frame: p.sourceIn + i }, b: null, share: 0 })),
       )
-      if (w) wrong.push(`pull ${p.path}: ${w}`)
-      wrong.push(...(await readElsewhere(p.path, n, o.rate, label((o.start ?? 0) + p.sourceIn, o.rate, o.drop))).map((x) => `pull ${p.path}: ${x}`))
+      const told = [
+        ...(w ? [w] : []),
+        ...(await readElsewhere(p.path, n, o.rate, label((o.start ?? 0) + p.sourceIn, o.rate, o.drop))),
+        ...(o.coding.sound ? [await soundWrong(p.path, soundOf(o, p.sourceIn, n), 1)] : []),
+      ]
+      wrong.push(...told.filter((t) => t !== null).map((t) => `pull ${p.path}: ${t}`))
     }
   }
   return wrong
 }
 
+/** What is wrong with an edit copy of a whole original. */
+async function wrongCopy(job: InventedJob, o: Original, path: string): Promise<string[]> {
+  const spec = typeof job.copies === 'string' ? null : job.copies
+  const rate = spec?.rate === 'project' ? job.rate : o.rate
+  const frames = framesAt(o, rate)
+  const w = wrongFrame(
+    await stripsOf(path, o.size),
+    Array.from({ length: frames }, (_, n) => ({ a: { code: o.code, frame: shownAt(o, rate, n) }, b: null, share: 0 })),
+  )
+  const wrong = w ? [w] : []
+  const numbered = spec?.wrapper === 'frames'
+  if (!numbered) wrong.push(...(await readElsewhere(path, frames, rate, o.start === null ? null : startLabel(o, rate))))
+  // What is packed cannot be compared sample by sample; what is moved as it is keeps what it was.
+  const packed = spec?.sound.coding === 'aac' || (job.copies === 'rewrapped' && o.coding.sound !== 'pcm_s16le')
+  if (!o.coding.sound || spec?.sound.channels === 'none' || packed) return wrong
+  const sound = await soundFileOf(path, numbered, spec?.wrapper === 'mxf-atom')
+  const heard = sound === null ? 'its sound is not there' : await soundWrong(sound, soundOf(o, 0, o.frames, rate, frames), 1)
+  return heard ? [...wrong, heard] : wrong
+}
+
+/** The file in which an edit copy's first sound stands: its own, or one beside it; null where that is not there. */
+async function soundFileOf(path: string, numbered: boolean, apart: boolean): Promise<string | null> {
+  if (!numbered && !apart) return path
+  const stem = basename(path).replace(numbered ? /\.\d+\.\w+$/ : /(_V1)?\.mxf$/, '')
+  const name = `${stem}_A1.${numbered ? 'wav' : 'mxf'}`
+  return (await readdir(dirname(path))).includes(name) ? join(dirname(path), name) : null
+}
+
+/** The originals of a job: how many of each kind. */
+function kindsOf(job: InventedJob): string {
+  const kinds = new Map<string, number>()
+  for (const o of job.originals) {
+    const kind = `${o.coding.picture[1] ?? 'raw'} ${o.coding.ext} ${(o.rate.num / o.rate.den).toFixed(2)}`
+    kinds.set(kind, (kinds.get(kind) ?? 0) + 1)
+  }
+  return [...kinds].map(([kind, n]) => (n === 1 ? kind : `${n} × ${kind}`)).join(', ')
+}
+
 /** What a job was, in a line. */
 export const jobText = (job: InventedJob): string =>
-  `${job.form} at ${(job.rate.num / job.rate.den).toFixed(3)}${job.drop ? ' drop-frame' : ''}, ${job.pieces.length} pieces of ${job.originals.map((o) => `${o.coding.ext} ${(o.rate.num / o.rate.den).toFixed(2)}`).join(', ')}, copies by ${job.copies ?? 'nothing'}`
+  `${job.form} at ${(job.rate.num / job.rate.den).toFixed(3)}${job.drop ? ' drop-frame' : ''}, ${job.pieces.length} pieces of ${kindsOf(job)}, copies by ${typeof job.copies === 'object' && job.copies ? `${job.copies.coding} in ${job.copies.wrapper}, ${job.copies.rate}` : (job.copies ?? 'nothing')}`
 
 export const clearJob = (folder: string): Promise<void> => rm(folder, { recursive: true, force: true })

@@ -2,7 +2,9 @@
 import { appendFileSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
-import { ffmpeg, stampSequence } from '@naranja/media'
+import { parseTimecode } from '@naranja/core/time'
+import { writeDng } from '@naranja/demo'
+import { ffmpeg, stampSequence, streamed } from '@naranja/media'
 import { counts, type Fps, type InventedJob, type Original, type Piece, same } from './invent.ts'
 import { expectedFrames, firstOf, hasSound, label, lengthOf, soundLength, soundSample } from './oracle.ts'
 
@@ -30,11 +32,15 @@ export async function writeOriginal(o: Original, folder: string): Promise<void> 
     `testsrc2=s=${width}x${height}:r=${fraction(o.rate)},hue=h=${(o.code * 83) % 360},format=yuv420p[b]`,
     `[b][s]overlay=${strip.x}:${strip.y}:shortest=1:format=yuv420[v]`,
   ].join(';')
-  const target = o.coding.numbered ? join(dir.replace(/%/g, '%%'), `${o.name.replace(/%/g, '%%')}_%07d.${o.coding.ext}`) : join(dir, fileName(o))
-  await ffmpeg([
+  const inputs = [
     ...['-y', '-f', 'rawvideo', '-pix_fmt', 'gray', '-video_size', `${edgeBlocks}x1`, '-framerate', fraction(o.rate), '-i', codes],
     ...(sound ? ['-f', 's16le', '-ar', '48000', '-ac', '1', '-i', sound] : []),
     ...['-filter_complex', graph, '-map', '[v]', '-r', fraction(o.rate)],
+  ]
+  if (o.coding.raw) return writeRaw(o, dir, inputs)
+  const target = o.coding.numbered ? join(dir.replace(/%/g, '%%'), `${o.name.replace(/%/g, '%%')}_%07d.${o.coding.ext}`) : join(dir, fileName(o))
+  await ffmpeg([
+    ...inputs,
     ...(sound ? ['-map', '1:a', '-c:a', o.coding.sound as string] : []),
     ...(o.start === null || o.coding.numbered ? [] : ['-timecode', label(o.start, o.rate, o.drop)]),
     ...(o.reel ? ['-metadata:s:v:0', `reel_name=${o.reel}`] : []),
@@ -45,6 +51,23 @@ export async function writeOriginal(o: Original, folder: string): Promise<void> 
     const pictures = { base: `${o.name}_`, ext: o.coding.ext, digits: 7, first: o.first, last: o.first + o.frames - 1, missing: [] }
     await stampSequence(Buffer.from(join(dir, `${o.name}_${String(o.first).padStart(7, '0')}.${o.coding.ext}`)), pictures, o.start, o.drop, o.rate)
   }
+}
+
+/** Raw pictures, as a camera writes them; each says its own timecode. */
+async function writeRaw(o: Original, dir: string, inputs: readonly string[]): Promise<void> {
+  const { width, height } = o.size
+  const bytes = width * height * 6
+  let n = 0
+  let pending: Buffer = Buffer.alloc(0)
+  await streamed(['-nostdin', '-v', 'error', ...inputs, '-pix_fmt', 'rgb48le', '-f', 'rawvideo', '-'], async (piece) => {
+    pending = pending.length ? Buffer.concat([pending, piece]) : piece
+    for (; pending.length >= bytes; n++, pending = pending.subarray(bytes)) {
+      const light = new Uint16Array(pending.buffer.slice(pending.byteOffset, pending.byteOffset + bytes))
+      const timecode = o.start === null ? null : parseTimecode(label(o.start + n, o.rate, o.drop))
+      const file = join(dir, `${o.name}_${String(o.first + n).padStart(7, '0')}.dng`)
+      writeFileSync(file, writeDng({ width, height, light, neutral: [0.52, 1, 0.68], rate: o.rate, timecode }))
+    }
+  })
 }
 
 /** Source timecode of a frame of an original, as a list at the cut's rate writes it. */
@@ -176,12 +199,15 @@ function timeline(job: InventedJob, folder: string): string {
 }
 
 /** Writes the job below `folder`; the originals stand in its folder `cards`. */
-export async function writeJob(job: InventedJob, folder: string): Promise<{ cards: string; cut: string }> {
+export async function writeJob(job: InventedJob, folder: string): Promise<{ cards: string; cut: string; spec: string | null }> {
   const cards = join(folder, 'cards')
   mkdirSync(cards, { recursive: true })
   for (const o of job.originals) await writeOriginal(o, cards)
   const cut = join(folder, `cut.${job.form}`)
   writeFileSync(cut, job.form === 'edl' ? edl(job) : job.form === 'csv' ? table(job) : timeline(job, cards))
   if (expectedFrames(job).length !== lengthOf(job)) throw new Error('The oracle contradicts itself.')
-  return { cards, cut }
+  if (job.copies === null || typeof job.copies === 'string') return { cards, cut, spec: job.copies }
+  const spec = join(folder, 'spec.json')
+  writeFileSync(spec, JSON.stringify({ format: 'spec 1', spec: job.copies }))
+  return { cards, cut, spec }
 }
