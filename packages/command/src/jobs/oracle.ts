@@ -105,7 +105,9 @@ export function soundOf(o: Original, from: number, frames: number, rate: Fps = o
   const first = Math.round((from * o.rate.den * 48_000) / o.rate.num)
   const end = soundLength(o.frames, o.rate)
   // As near to the end of the picture as a sample can be.
-  return Int32Array.from({ length: Math.round((copied * rate.den * 48_000) / rate.num) }, (_, i) => (first + i >= end ? 0 : exact(o) ? soundSample(o.code, first + i) : unknownSample))
+  return Int32Array.from({ length: Math.round((copied * rate.den * 48_000) / rate.num) }, (_, i) =>
+    first + i >= end ? 0 : exact(o) ? soundSample(o.code, first + i) : unknownSample,
+  )
 }
 
 /** Timecode of a frame from midnight: two or four numbers are left out at each minute but every tenth (SMPTE ST 12-1). */

@@ -279,13 +279,23 @@ describe('a reconnection that is asked again and again', () => {
     const asked = fc.record({
       on: fc.array(fc.nat(bodies.length - 1), { maxLength: 3 }),
       decided: fc.dictionary(fc.nat(19).map(String), decision, { maxKeys: 4 }),
+      seen: fc.dictionary(
+        fc.nat(19).map(String),
+        fc.array(fc.record({ clipId: fc.nat(clips.length - 1).map((i) => clips[i]?.id ?? ''), first: fc.nat(40), likeness: fc.constantFrom(0.4, 0.9, 0.99) }), {
+          maxLength: 2,
+        }),
+        { maxKeys: 4 },
+      ),
+      most: fc.constantFrom(undefined, 3),
     })
     for (const cut of cuts) {
       const kept = new Reconnection(cut, clips)
       const at = new Map(cut.events.map((e, i) => [e, String(i)]))
       fc.assert(
-        fc.property(asked, ({ on, decided }) => {
+        fc.property(asked, ({ on, decided, seen, most }) => {
           const options = {
+            ...(most ? { most } : {}),
+            seen: new Map(Object.entries(seen).flatMap(([i, s]) => (cut.events[Number(i)] ? [[cut.events[Number(i)]?.id ?? '', s] as const] : []))),
             rules: rules(...on.map((i) => bodies[i] as RuleBody)),
             decisions: new Map(Object.entries(decided).flatMap(([i, d]) => (cut.events[Number(i)] ? [[cut.events[Number(i)]?.id ?? '', d] as const] : []))),
             keyOf: (e: CutEvent) => at.get(e) ?? '',

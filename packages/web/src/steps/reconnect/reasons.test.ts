@@ -33,6 +33,10 @@ describe('a doubt', () => {
     expect(new Set(all).size).toBe(all.length)
     expect(all[1]).toBe('a name that no original bears')
   })
+  it('is one for all that their pictures told, whatever else is said of them', () => {
+    const told = piece('picture', 'agrees', "its pictures are 97 % like the edit's")
+    expect([of([told, bent, inside]), of([told, foreign], [foreign])].map(doubtOf)).toEqual(['its pictures told it', 'its pictures told it'])
+  })
   it('does not hang on what only tells equals apart', () => expect(doubtOf(of([bent, inside, piece('rate', 'missing', '', true)]))).toBe('a bent name'))
 })
 

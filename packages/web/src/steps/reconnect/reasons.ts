@@ -18,6 +18,7 @@ const said = (e: Evidence): string =>
 /** What keeps a likely event from being certain, in few words; the same for all that are likely for the same reason. */
 export function doubtOf(link: LinkRow): string {
   const [best] = link.candidates
+  if (best?.evidence.some((e) => e.kind === 'picture')) return 'its pictures told it'
   const doubts = (best?.evidence ?? []).filter((e) => telling.has(e.kind) && (e.agreement !== 'agrees' || e.weak)).map(said)
   return [...(link.candidates.length > 1 ? ['other candidates'] : []), ...doubts].join(', ')
 }
