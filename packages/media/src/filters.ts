@@ -116,7 +116,7 @@ function wordsOf(coding: CodingCode, wrapper: WrapperCode): ColourWords {
   if (coding.startsWith('dnx')) return mxf ? { ...inMxf, must: true } : { ...anyWords, must: true, allOrNone: true }
   if (coding.startsWith('h264') || coding.startsWith('hevc')) return anyWords
   if (mxf) return inMxf
-  return wrapper === 'mov' && !coding.startsWith('ffv1') ? { ...anyWords, allOrNone: true } : anyWords
+  return wrapper === 'mov' ? { ...anyWords, allOrNone: true } : anyWords
 }
 
 const alike: Readonly<Record<string, string>> = { smpte170m: 'bt709', 'bt2020-10': 'bt709', 'bt2020-12': 'bt709' }

@@ -1,12 +1,11 @@
 /** The sound of a master: each track of a cut from its originals, to the sample, in memory that does not grow with the cut or its clips. */
 import { mkdir, open, type FileHandle } from 'node:fs/promises'
 import { join } from 'node:path'
-import { byTime } from '@naranja/core/clip'
 import type { SoundPart } from '@naranja/core/plan'
 import type { Rate } from '@naranja/core/time'
 import type { MediaInput } from './input.ts'
 import { streamed } from './run.ts'
-import { hasSoundFiles, soundInputs, wholeSound } from './sound.ts'
+import { hasSoundFiles, soundOpened, soundSearchable, wholeSound } from './sound.ts'
 
 /** Samples per second of a master's sound. */
 export const masterSampleRate = 48000
@@ -39,8 +38,6 @@ interface Stretch {
 
 /** Stretches that lie no further apart than this are read in one go. */
 const nearby = 30 * masterSampleRate
-/** Seconds before a stretch from which a clip is read, so that coded sound has begun to play when it begins. */
-const lead = 3
 
 /** One file of 32-bit samples per track, as long as the cut, silent where no event is. Each clip is read once, or once for each of its distant stretches. */
 export async function renderSound(
@@ -77,16 +74,13 @@ export async function renderSound(
     }
     for (const [clipId, list] of byClip) {
       const source = sources.get(clipId) as SoundSource
-      for (const run of runsOf(list, canSeek(source))) await readRun(source, run, signal)
+      for (const run of runsOf(list, soundSearchable(source))) await readRun(source, run, signal)
     }
   } finally {
     for (const file of files) await file.close()
   }
   return paths
 }
-
-/** Whether a search by time lands where the sound of that time is: it does where nothing odd was found out about the file. */
-const canSeek = (s: SoundSource): boolean => !s.map && (s.parts?.length ?? 0) < 2 && byTime(s.reading)
 
 /** Stretches in the order of their places, those far from one another apart where the file can be searched. */
 function runsOf(list: readonly Stretch[], seek: boolean): Stretch[][] {
@@ -105,10 +99,7 @@ async function readRun(source: SoundSource, run: readonly Stretch[], signal?: Ab
   const channels = [...new Set(run.map((s) => s.channel))].sort((a, b) => a - b)
   const first = run[0]?.in ?? 0
   const last = Math.max(...run.map((s) => s.out))
-  // Whole seconds are whole samples at every usual rate.
-  const second = Math.floor(first / masterSampleRate) - lead
-  const from = canSeek(source) && second * masterSampleRate > nearby ? second : 0
-  const inputs = soundInputs(source).flatMap((a, i, all) => (a === '-i' && from > 0 && all[i - 2] !== '-f' ? ['-ss', String(from), a] : [a]))
+  const { args: inputs, from } = soundOpened(source, first / masterSampleRate)
   const shape = channels.length === 1 ? 'mono' : channels.length === 2 ? 'stereo' : `${channels.length}c`
   const begin = first - from * masterSampleRate
   const graph = `${wholeSound(source, 0)},pan=${shape}|${channels.map((c, i) => `c${i}=c${c}`).join('|')},aresample=${masterSampleRate},atrim=start_sample=${begin}:end_sample=${last - from * masterSampleRate}[s]`

@@ -1,7 +1,7 @@
 /** How a clip's sound is given to FFmpeg, wherever it lies. */
-import { channelAt } from '@naranja/core/clip'
+import { byTime, channelAt } from '@naranja/core/clip'
 import { inputArgs, type MediaInput } from './input.ts'
-import { besideIt } from './paths.ts'
+import { besideIt, pathText } from './paths.ts'
 
 /** Whether a clip's sound lies in files of its own. */
 export const hasSoundFiles = (input: MediaInput): boolean => (input.sound?.files.length ?? 0) > 0
@@ -16,6 +16,27 @@ const pinned = (input: MediaInput, frame = 0): string[] => {
 export function soundInputs(input: MediaInput, frame = 0): string[] {
   if (!hasSoundFiles(input)) return pinned(input, frame)
   return besideIt(input.path, input.sound?.files ?? []).flatMap((path) => inputArgs({ path, sequence: null, rate: input.rate }, frame))
+}
+
+/** Seconds that are read from the beginning rather than searched past. */
+const near = 30
+/** Seconds before a place from which a clip is read, so that coded sound has begun to play there. */
+const ahead = 3
+/** Matroska tells times in milliseconds: after a search its sound may stand some dozens of samples off. */
+const coarse = /\.(mkv|mka|webm)$/i
+
+/** Whether a search by time lands where the sound of that time is, to the sample. */
+export const soundSearchable = (s: MediaInput): boolean =>
+  !s.map && (s.parts?.length ?? 0) < 2 && byTime(s.reading) && !(hasSoundFiles(s) ? (s.sound?.files ?? []) : [pathText(s.path)]).some((f) => coarse.test(f))
+
+/**
+ * The inputs that hold a clip's sound, opened so that samples can be counted from there: `from` seconds after its beginning, which is whole, and so whole
+ * samples at every usual rate. `seconds` is where they are needed.
+ */
+export function soundOpened(input: MediaInput, seconds: number): { readonly args: string[]; readonly from: number } {
+  const from = soundSearchable(input) && seconds > near + ahead ? Math.floor(seconds) - ahead : 0
+  const args = soundInputs(input).flatMap((a, i, all) => (a === '-i' && from > 0 && all[i - 2] !== '-f' ? ['-ss', String(from), a] : [a]))
+  return { args, from }
 }
 
 /** FFmpeg's names of the streams that hold a clip's sound, where its first input is number `at`. */

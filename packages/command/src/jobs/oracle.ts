@@ -71,12 +71,15 @@ export function expectedSound(job: InventedJob): Int32Array {
   for (const p of job.pieces) {
     if (!hasSound(p)) continue
     const [from, to] = [sampleAt(p.recordIn - zero, job.rate), sampleAt(p.recordIn - zero + p.length, job.rate)]
-    const first = Math.round((p.from * p.original.rate.den * 48_000) / p.original.rate.num)
+    // Cut with a copy at the cut's rate it sounds as that did: from the copy's frame on.
+    const asCopied =
+      typeof job.copies === 'object' && job.copies?.rate === 'project' && p.original.rate.num * job.rate.den !== job.rate.num * p.original.rate.den
+    const first = asCopied ? sampleAt(counts(job.rate), job.rate) : Math.round((p.from * p.original.rate.den * 48_000) / p.original.rate.num)
     // The last sample of a piece that reaches to the end of its original may lie after it.
     const end = soundLength(p.original.frames, p.original.rate)
     for (let i = from; i < to; i++) {
       const at = first + i - from
-      out[i] = at >= end ? 0 : exact(p.original) ? soundSample(p.original.code, at) : unknownSample
+      out[i] = at >= end && exact(p.original) ? 0 : exact(p.original) ? soundSample(p.original.code, at) : unknownSample
     }
   }
   return out
@@ -100,14 +103,13 @@ export function startLabel(o: Original, rate: Fps): string {
   return `${own.slice(0, 8)}:${String(frame).padStart(2, '0')}`
 }
 
-/** The sound that belongs to `frames` frames of an original from `from` on; those of a copy at another rate last as long as its own frames do. */
-export function soundOf(o: Original, from: number, frames: number, rate: Fps = o.rate, copied: number = frames): Int32Array {
+/** The sound that belongs to `frames` frames of an original from `from` on; those of a copy at another rate last as long as its own frames do, and what is `moved` as it is keeps its length. */
+export function soundOf(o: Original, from: number, frames: number, rate: Fps = o.rate, copied: number = frames, moved = false): Int32Array {
   const first = Math.round((from * o.rate.den * 48_000) / o.rate.num)
   const end = soundLength(o.frames, o.rate)
   // As near to the end of the picture as a sample can be.
-  return Int32Array.from({ length: Math.round((copied * rate.den * 48_000) / rate.num) }, (_, i) =>
-    first + i >= end ? 0 : exact(o) ? soundSample(o.code, first + i) : unknownSample,
-  )
+  const length = moved ? end : Math.round((copied * rate.den * 48_000) / rate.num)
+  return Int32Array.from({ length }, (_, i) => (first + i >= end && exact(o) ? 0 : exact(o) ? soundSample(o.code, first + i) : unknownSample))
 }
 
 /** Timecode of a frame from midnight: two or four numbers are left out at each minute but every tenth (SMPTE ST 12-1). */

@@ -94,7 +94,8 @@ async function readElsewhere(path: string, frames: number, rate: Fps, timecode: 
   const is = (what: string, found: string | undefined, wanted: string) => {
     if (found !== wanted) wrong.push(`mediainfo: ${what} is ${found}, not ${wanted}`)
   }
-  is('the rate mode', v?.FrameRate_Mode, 'CFR')
+  // Of some codings in MXF it tells no mode.
+  is('the rate mode', v?.FrameRate_Mode ?? (/\.mxf$/i.test(path) ? 'CFR' : undefined), 'CFR')
   is('the count', v?.FrameCount, String(frames))
   if (Math.abs(Number(v?.FrameRate) - rate.num / rate.den) > 0.0015) wrong.push(`mediainfo: the rate is ${v?.FrameRate}`)
   if (timecode !== null) is('the timecode', o?.TimeCode_FirstFrame ?? v?.TimeCode_FirstFrame ?? g?.extra?.TimeCode_FirstFrame, timecode)
@@ -197,7 +198,7 @@ async function wrongCopy(job: InventedJob, o: Original, path: string): Promise<s
   const packed = spec?.sound.coding === 'aac' || (job.copies === 'rewrapped' && o.coding.sound !== 'pcm_s16le')
   if (!o.coding.sound || spec?.sound.channels === 'none' || packed) return wrong
   const sound = await soundFileOf(path, numbered, spec?.wrapper === 'mxf-atom')
-  const heard = sound === null ? 'its sound is not there' : await soundWrong(sound, soundOf(o, 0, o.frames, rate, frames), 1)
+  const heard = sound === null ? 'its sound is not there' : await soundWrong(sound, soundOf(o, 0, o.frames, rate, frames, job.copies === 'rewrapped'), 1)
   return heard ? [...wrong, heard] : wrong
 }
 

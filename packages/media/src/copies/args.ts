@@ -6,7 +6,7 @@ import { colourArgs, colourFilter, copyColour, layoutFilters, matrixIn, pixelsOf
 import { firstPicture, inputArgs, leadOf } from '../input.ts'
 import { lookFilter } from '../look.ts'
 import { threadArgs } from '../run.ts'
-import { hasSoundFiles, soundInputs, wholeSound } from '../sound.ts'
+import { hasSoundFiles, soundInputs, soundOpened, wholeSound } from '../sound.ts'
 import { burnInGraph } from '../text.ts'
 import type { CopyJob, CopyOutput } from './model.ts'
 import { type Parts, sampled } from './parts.ts'
@@ -130,11 +130,14 @@ export function copyArgs(job: CopyJob, parts: readonly Parts[], threads?: number
     ]),
   ]
   const wanted = outputs.some((o) => o.sound.length > 0)
-  const apart = wanted && hasSoundFiles(job.input)
+  // Of a part, sound is opened by itself, where samples can be counted from: the picture is opened at a time that is no whole number of them.
+  const begin = (job.input.reading?.offset ?? 0) + (job.range.in * r.den) / r.num
+  const opened = wanted && job.range.in > 0 ? soundOpened(job.input, begin) : null
+  const apart = wanted && (opened !== null || hasSoundFiles(job.input))
   if (wanted) {
-    const lead = leadOf(job.input, job.range.in)
+    const lead = opened ? begin - opened.from : leadOf(job.input, 0)
     const streams = outputs.flatMap((o, i) => o.sound.map((s, j) => ({ s, o, label: `o${i}a${j}` })))
-    const cut = `atrim=start=${lead.toFixed(6)}:duration=${((n * r.den) / r.num).toFixed(6)},asetpts=round(N/SR/TB)`
+    const cut = `atrim=start=${lead.toFixed(6)}:duration=${((n * r.den) / r.num + 0.1).toFixed(6)},asetpts=round(N/SR/TB)`
     const same = (s: SoundStream) => !s.mixed && s.width === s.channels.length && s.channels.every((c, i) => c === i) && s.width === channelsOf(job)
     graph.push(
       `${wholeSound(job.input, apart ? 1 : 0)},${cut},asplit=${streams.length}${streams.map((x) => `[${x.label}i]`).join('')}`,
@@ -149,7 +152,7 @@ export function copyArgs(job: CopyJob, parts: readonly Parts[], threads?: number
   return [
     ...limits.before,
     ...inputArgs(job.input, job.range.in),
-    ...(apart ? soundInputs(job.input, job.range.in) : []),
+    ...(opened?.args ?? (apart ? soundInputs(job.input) : [])),
     '-filter_complex',
     graph.join(';'),
     ...outputs.flatMap((o, i) => outputArgs(job, o, parts[i] as Parts, `o${i}`, limits.coding)),

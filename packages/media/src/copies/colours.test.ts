@@ -56,6 +56,7 @@ const ways: readonly (readonly [CodingCode, WrapperCode])[] = [
   ['h264', 'mp4'],
   ['hevc-10', 'mov'],
   ['ffv1', 'mkv'],
+  ['ffv1', 'mov'],
   ['v210', 'mov'],
   ['cfhd', 'mov'],
   ['mjpeg', 'mov'],

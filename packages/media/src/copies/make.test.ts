@@ -422,6 +422,31 @@ describe('sound', () => {
     const lasting = await output('ffprobe', ['-v', 'error', '-select_streams', 'a', '-show_entries', 'stream=duration_ts', '-of', 'csv=p=0', copy('s.mov')])
     expect(lasting.toString().trim().split(/\s+/)).toEqual(['44100', '44100'])
   })
+  it.each(['mov', 'mkv', 'avi'])('of a part begins with the very sample that its first frame begins with: %s', async (ending) => {
+    // Every sample tells where it stands: 40 seconds of it.
+    const n = 40 * 48_000
+    const raw = join(from, 'ramp.raw')
+    const at = (i: number) => ((i * 7919) % 60_000) - 30_000
+    writeFileSync(raw, Buffer.from(Int16Array.from({ length: n }, (_, i) => at(i)).buffer))
+    const sound = ['-f', 's16le', '-ar', '48000', '-ac', '1', '-i', raw, '-c:a', 'pcm_s16le']
+    await made([...counting('30000/1001', 1198), ...sound, '-c:v', 'ffv1'], `ramp.${ending}`)
+    for (const [first, count] of [
+      [23, 31],
+      [50, 33],
+      [1100, 40],
+    ] as const) {
+      await copied(
+        `ramp.${ending}`,
+        { ...lossless, sound: { ...lossless.sound, coding: 'pcm24' } },
+        { range: { in: first, out: first + count } },
+      )
+      const heard = await output('ffmpeg', ['-v', 'error', '-i', copy('ramp.mov'), '-map', '0:a', '-f', 's16le', '-'])
+      const begin = Math.round(first * 1601.6)
+      const samples = new Int16Array(heard.buffer.slice(heard.byteOffset, heard.byteOffset + heard.byteLength))
+      expect(samples.length).toBe(Math.round(count * 1601.6))
+      expect(samples.findIndex((s, i) => s !== at(begin + i))).toBe(-1)
+    }
+  })
   it('stands in a file for each track where the wrapper is so', async () => {
     expect((await copied('s.mov', { ...plain, coding: 'dnxhr-sq', wrapper: 'mxf-atom' })).faults).toEqual([])
     expect(readdirSync(to).sort()).toEqual(['s.mxf', 's.mxf.copy.json', 's_A1.mxf', 's_A2.mxf', 's_A3.mxf', 's_A4.mxf', 's_A5.mxf'])
