@@ -2,12 +2,14 @@
 import { readdir, rm } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
+import { CutDetail, CutRow, LinkRow, ProjectRow, Started, Volume } from '@naranja/contract'
 import { streamed } from '@naranja/media'
 import { mediainfo } from '@naranja/media/testing'
+import { z } from 'zod'
 import type { Client } from '../client.ts'
 import { jobOn } from '../job.ts'
 import { type InventedJob, type Original, raster, type Fps } from './invent.ts'
-import { type Expected, expectedFrames, expectedSound, framesAt, label, lengthOf, shownAt, soundOf, startLabel, unknownSample } from './oracle.ts'
+import { type Expected, expectedFrames, expectedSound, firstOf, framesAt, label, lengthOf, shownAt, soundOf, startLabel, unknownSample } from './oracle.ts'
 import { writeJob } from './write.ts'
 
 /** FFmpeg's arguments that read a file, or all the numbered pictures of which it is the first. */
@@ -121,12 +123,13 @@ async function soundWrong(path: string, wanted: Int32Array, tracks: number): Pro
   return wrong ?? (at === wanted.length ? null : `${at} samples, not ${wanted.length}`)
 }
 
-/** Does the job below `folder` and gives what is wrong with it, as sentences; none where all is right. */
-export async function proveJob(client: Client, job: InventedJob, folder: string): Promise<string[]> {
+/** Does the job below `folder` and gives what is wrong with it, as sentences; none where all is right. `project`: the name of one that is kept. */
+export async function proveJob(client: Client, job: InventedJob, folder: string, project: string | null = null): Promise<string[]> {
   const { cards, cut, spec } = await writeJob(job, folder)
   const master = join(folder, 'master.mov')
   const fps = job.rate.den === 1 ? String(job.rate.num) : `${job.rate.num}/${job.rate.den}`
   const { code, report, said } = await jobOn(client, [
+    ...(project ? ['--project', project] : []),
     ...['--originals', cards, '--cut', cut, '--rate', fps, '--raster', `${raster.width}x${raster.height}`],
     ...(spec ? ['--copies', spec, '--copies-to', join(folder, 'copies')] : []),
     ...(job.pulls ? ['--pulls', join(folder, 'pulls'), '--handles', String(job.handles)] : []),
@@ -180,6 +183,42 @@ export async function proveJob(client: Client, job: InventedJob, folder: string)
     }
   }
   return wrong
+}
+
+/**
+ * Moves one event of a job whose project was kept by a frame of its original, renders the cut again, and gives what is wrong with that, as sentences.
+ * Its sound, which is an event of its own, stays where it is.
+ */
+export async function proveChange(client: Client, job: InventedJob, folder: string, project: string): Promise<string[]> {
+  const mixed = new Set(job.pieces.filter((p) => p.dissolve > 0).map((p) => p.recordIn))
+  const moved = job.pieces.findIndex(
+    (p, i) =>
+      i > 10 &&
+      p.track === 1 &&
+      p.percent === 100 &&
+      p.dissolve === 0 &&
+      p.from + p.span < p.original.frames &&
+      !mixed.has(p.recordIn + p.length) &&
+      !job.pieces.some((q) => q.track === 2 && q.recordIn < p.recordIn + p.length && p.recordIn < q.recordIn + q.length) &&
+      job.pieces.filter((q) => q.original === p.original && q.from === p.from && q.length === p.length).length === 1,
+  )
+  const piece = job.pieces[moved]
+  if (!piece) return ['no event of this job can be moved alone']
+  const changed: InventedJob = { ...job, pieces: job.pieces.map((p) => (p === piece ? { ...p, from: p.from + 1 } : p)) }
+  const kept = (await client.get(z.array(ProjectRow), '/api/projects')).find((p) => p.name === project)
+  const [cut] = await client.get(z.array(CutRow), `/api/projects/${kept?.id}/cuts`)
+  const detail = await client.get(CutDetail, `/api/cuts/${cut?.id}`)
+  const event = detail.events.find((e) => e.track === 'V1' && e.recordIn - detail.start === piece.recordIn - firstOf(job))
+  const link = (await client.get(z.array(LinkRow), `/api/cuts/${cut?.id}/links`)).find((l) => l.eventId === event?.id)
+  await client.post(z.unknown(), `/api/cuts/${cut?.id}/decisions`, { eventIds: [event?.id], action: 'set', clipId: link?.clipId, first: piece.from + 1 })
+  const volume = await client.post(Volume, '/api/volumes', { path: folder })
+  const tasks = await client.finish(await client.post(Started, `/api/cuts/${cut?.id}/masters`, { volumeId: volume.id, folder: '', file: 'changed' }))
+  const failed = tasks.filter((t) => t.state !== 'done')
+  if (failed.length) return failed.map((t) => t.error)
+  const file = join(folder, 'changed.mov')
+  const picture = wrongFrame(await stripsOf(file, raster), expectedFrames(changed))
+  const sound = await soundWrong(file, expectedSound(job), 1)
+  return [picture, sound].flatMap((w) => (w ? [`changed: ${w}`] : []))
 }
 
 /** What is wrong with an edit copy of a whole original. */

@@ -435,11 +435,7 @@ describe('sound', () => {
       [50, 33],
       [1100, 40],
     ] as const) {
-      await copied(
-        `ramp.${ending}`,
-        { ...lossless, sound: { ...lossless.sound, coding: 'pcm24' } },
-        { range: { in: first, out: first + count } },
-      )
+      await copied(`ramp.${ending}`, { ...lossless, sound: { ...lossless.sound, coding: 'pcm24' } }, { range: { in: first, out: first + count } })
       const heard = await output('ffmpeg', ['-v', 'error', '-i', copy('ramp.mov'), '-map', '0:a', '-f', 's16le', '-'])
       const begin = Math.round(first * 1601.6)
       const samples = new Int16Array(heard.buffer.slice(heard.byteOffset, heard.byteOffset + heard.byteLength))
