@@ -20,6 +20,16 @@ export async function fuzzJobs(jobs: readonly InventedJob[]): Promise<number> {
   const instance = new Instance(name, { roots: [], parents: [] })
   const folder = await mkdtemp(join(tmpdir(), 'naranja jobs '))
   let bad = 0
+  let stopping: Promise<void> | null = null
+  const stop = (): Promise<void> => {
+    stopping ??= instance.stop().then(() => clearJob(instanceFolder(name)))
+    return stopping
+  }
+  for (const s of ['SIGINT', 'SIGTERM'] as const)
+    process.on(s, () => {
+      say('Interrupted; ending what was started ...')
+      void stop().finally(() => process.exit(130))
+    })
   try {
     await instance.start()
     const client = new Client(instance.address, instance.config.key)
@@ -34,8 +44,7 @@ export async function fuzzJobs(jobs: readonly InventedJob[]): Promise<number> {
       step(`${i + 1} of ${jobs.length} jobs, ${bad} not right`)
     }
   } finally {
-    await instance.stop()
-    await clearJob(instanceFolder(name))
+    await stop()
   }
   say(bad === 0 ? `${jobs.length} whole jobs: every frame, time and sample right.` : `${bad} of ${jobs.length} jobs did not come out right.`)
   if (bad === 0) await clearJob(folder)

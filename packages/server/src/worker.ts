@@ -27,6 +27,9 @@ import { isPaused, limitOf, markProducts, topicsOf } from './tasks/service.ts'
 import { addTurns, taskForTurn } from './tasks/turns.ts'
 import type { TaskKind } from '@naranja/contract'
 
+/** Why a run is ended that stood still for so long (a machine asleep, or at its limit) that the queue gave its turn to another. */
+const lost = new Error('The queue has given this turn to another.')
+
 const runners: Record<TaskKind, RunTask> = {
   backup: runBackup,
   verify: runVerify,
@@ -170,6 +173,10 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
         await tasks.update({ id: task.id }, { state: 'waiting', job: null })
         await addTurns(ctx, 1)
         await markProducts(ctx, [task], 'waiting')
+      } else if (abort.signal.reason === lost && now?.state !== 'cancelled') {
+        // Whoever has taken it over goes on with it; where nobody has, it waits for a turn again.
+        const mine = await tasks.update({ id: task.id, state: 'running', job: job.id ?? '' }, { state: 'waiting', job: null })
+        if (mine.affected) await addTurns(ctx, 1)
       } else if (abort.signal.aborted || now?.state === 'cancelled') {
         // Not if somebody has asked for it again meanwhile.
         await tasks.update({ id: task.id, attempts: task.attempts }, { state: 'cancelled', ended: new Date() })
@@ -213,7 +220,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
     w.on('error', (e) => log.error(e.message))
     // Cut off from the queue, another worker takes its tasks over: two would write the same file.
     w.on('lockRenewalFailed', (jobs: string[]) => {
-      for (const r of running.values()) if (jobs.includes(r.job)) r.abort.abort()
+      for (const r of running.values()) if (jobs.includes(r.job)) r.abort.abort(lost)
     })
     return w
   }
