@@ -60,14 +60,23 @@ describe('a batch of twenty', () => {
     await complete('prores-proxy-1080')
   }, 300_000)
   it('outlives a worker that stands still for so long that its turns are lost, as on a machine that sleeps', async () => {
-    const started = await copies('dnxhr-sq')
+    const spec = {
+      name: 'Stood still',
+      kind: 'intermediate',
+      coding: 'dnxhr-hq',
+      wrapper: 'mov',
+      frame: { by: 'original' },
+      sound: { channels: 'all', coding: 'pcm24' },
+    }
+    const { code } = await app.client.post(z.object({ code: z.string() }), '/api/specs', spec)
+    const started = await copies(code)
     await until('the middle of it', async () => (await finished(started.batchId)) >= 5)
     const pid = app.instance.pid('worker') as number
     process.kill(pid, 'SIGSTOP')
     await pause(15_000)
     process.kill(pid, 'SIGCONT')
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
-    await complete('dnxhr-sq')
+    await complete(code)
   }, 300_000)
   it('outlives the end of every process at once, its queue and its database too', async () => {
     const started = await copies('h264-proxy-720')

@@ -14,6 +14,8 @@ interface Coder {
   readonly full?: boolean
 }
 const crf = (q: number) => ['-crf', String(q)]
+/** It says in its own headers that its rate is constant: readers of MXF ask nothing else. */
+const x264 = ['-c:v', 'libx264', '-preset', 'veryfast', '-bf', '0', '-x264-params', 'force-cfr=1']
 const x265 = ['-c:v', 'libx265', '-preset', 'veryfast', '-tag:v', 'hvc1', '-x265-params', 'log-level=error']
 const prores = (profile: number, pixels = 'yuv422p10le'): Coder => ({ args: ['-c:v', 'prores', '-profile:v', String(profile)], pixels })
 const dnxhr = (profile: string, pixels: string): Coder => ({ args: ['-c:v', 'dnxhd', '-profile:v', `dnxhr_${profile}`], pixels })
@@ -23,9 +25,9 @@ const tiff = ['-c:v', 'tiff', '-compression_algo', 'deflate']
 
 const coders: Record<CodingCode, Coder> = {
   unchanged: { args: ['-c:v', 'copy'], pixels: '' },
-  h264: { args: ['-c:v', 'libx264', '-preset', 'veryfast', '-g', '25', '-bf', '0'], pixels: 'yuv420p', quality: crf },
-  'h264-intra': { args: ['-c:v', 'libx264', '-preset', 'veryfast', '-g', '1', '-bf', '0'], pixels: 'yuv420p', quality: crf },
-  'h264-422': { args: ['-c:v', 'libx264', '-preset', 'veryfast', '-g', '1', '-bf', '0'], pixels: 'yuv422p10le', quality: crf },
+  h264: { args: [...x264, '-g', '25'], pixels: 'yuv420p', quality: crf },
+  'h264-intra': { args: [...x264, '-g', '1'], pixels: 'yuv420p', quality: crf },
+  'h264-422': { args: [...x264, '-g', '1'], pixels: 'yuv422p10le', quality: crf },
   hevc: { args: x265, pixels: 'yuv420p', quality: crf },
   'hevc-10': { args: x265, pixels: 'yuv420p10le', quality: crf },
   'hevc-422': { args: x265, pixels: 'yuv422p10le', quality: crf },
