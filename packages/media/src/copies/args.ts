@@ -93,7 +93,9 @@ function outputArgs(job: CopyJob, o: CopyOutput, parts: Parts, label: string, co
   const kept = o.fields !== null && !spec.coding.startsWith('ffv1') ? ['-flags', '+ildct+ilme'] : []
   const sound = o.sound.map((_, i) => `[${label}a${i}]`)
   const rate = spec.wrapper === 'mxf-atom' ? ['-mxf_audio_edit_rate', rateFraction(o.rate)] : []
-  const soundArgs = ['-c:a', soundCodec[spec.sound.coding], ...(spec.sound.coding === 'aac' ? ['-b:a', '160k'] : [])]
+  // FFmpeg asks to be told twice that FLAC in mp4 is meant.
+  const strict = spec.wrapper === 'mp4' && spec.sound.coding === 'flac' ? ['-strict', 'experimental'] : []
+  const soundArgs = ['-c:a', soundCodec[spec.sound.coding], ...(spec.sound.coding === 'aac' ? ['-b:a', '160k'] : []), ...strict]
   const names = streamNames(o)
   const together = w.apart ? [] : [...sound.flatMap((s) => ['-map', s]), ...(sound.length ? soundArgs : []), ...names]
   const numbers = spec.wrapper === 'frames' ? ['-start_number', String(parts.firstNumber)] : []

@@ -3,7 +3,7 @@ import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { stampText } from '@naranja/core/clip'
-import { type Coding, codings, faultsFor, faultsOf, plainSpec, promised, type Spec, wrapperOf } from '@naranja/core/specs'
+import { type Coding, codings, faultsFor, faultsOf, plainSpec, promised, type Spec, wrapperOf, wrappers } from '@naranja/core/specs'
 import { rate, rateText } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { mediainfo } from '../mediainfo.testing.ts'
@@ -80,6 +80,22 @@ describe.each(codings.map((c) => [c.name, c] as const))('%s', (_, c) => {
     // Another reader finds one rate, in whatever says it.
     if (wrapper !== 'frames') expect((await mediainfo(places(spec, c))).Video?.FrameRate_Mode).not.toBe('VFR')
     expect(readdirSync(folder).filter((f) => f.includes('.part'))).toEqual([])
+  })
+})
+
+describe('each sound that a wrapper holds', () => {
+  const all = wrappers.flatMap((w) =>
+    w.sound.map((sound) => ({ w, sound, c: codings.find((k) => !k.rasters && k.code !== 'unchanged' && k.wrappers.includes(w.code)) })),
+  )
+  it.each(all.map((a) => [a.sound, a.w.name, a] as const))('can be made: %s in %s', async (sound, _name, { w, c }) => {
+    if (!c) throw new Error(`no coding goes into ${w.code}`)
+    const spec: Spec = { ...specOf(c, w.code), sound: { ...plainSpec.sound, coding: sound } }
+    const [report] = await makeCopies(
+      jobOf([spec], (s) => places(s, c).replace(c.code, `${c.code} ${sound}`)),
+      'me',
+      1000,
+    )
+    expect(report).toMatchObject({ frames: 8, faults: [] })
   })
 })
 
