@@ -1,7 +1,7 @@
 /** Figures of a long cut in the running application: how quick its answers are, and how quick pictures are found. */
 import { readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { Changed, ClipPage, CutImported, CutRow, LinkRow, ListPreview, MatchRules, Sightings, Volume } from '@naranja/contract'
+import { Changed, ClipPage, CutImported, CutRow, LinkRow, ListPreview, MatchRules, Queue, Sightings, Volume } from '@naranja/contract'
 import { printWords } from '@naranja/core/picture'
 import { formatFrames, rate } from '@naranja/core/time'
 import { cameras, demoClips } from '@naranja/demo'
@@ -217,6 +217,11 @@ export async function pictureSearch(client: Client, instance: Instance, volumes:
     step(`Fingerprints: ${printed}`)
     if (!making) break
     await new Promise((r) => setTimeout(r, 1000))
+  }
+  // What the fingerprints let the application compare by itself comes first.
+  for (let calm = 0; calm < 3; ) {
+    await new Promise((r) => setTimeout(r, 1000))
+    calm = (await client.get(Queue, '/api/queue')).tasks.some((t) => t.state === 'waiting' || t.state === 'running') ? 0 : calm + 1
   }
   const times: number[] = []
   let right = 0
