@@ -74,17 +74,24 @@ export const readPeaks = (said: string): number[] =>
     /inf/.test(p[1] ?? '') ? quietest : Math.max(quietest, Math.round(Number(p[1]) * 100) / 100),
   )
 
-/** Bits in each second, from a list of packets (FFmpeg's `framecrc`), counted from the earliest. */
+/** FFmpeg writes the smallest number of 64 bits for a time that is not told; no file begins that long before anything. */
+const untold = -(2 ** 62)
+/** Seconds beyond which a time is no time of this file, but a slip of its wrapper. */
+const longest = 400_000
+
+/** Bits in each second, from a list of packets (FFmpeg's `framecrc`), counted from the earliest; one without a time of its own is counted with the one before. */
 export function readRates(list: string): number[] {
   const ticks = new Map([...list.matchAll(/^#tb (\d+): (\d+)\/(\d+)$/gm)].map((t) => [t[1], Number(t[2]) / Number(t[3])]))
   const packets = [...list.matchAll(/^(\d+),\s*-?\d+,\s*(-?\d+),\s*-?\d+,\s*(\d+),/gm)].map((p) => ({
-    at: Number(p[2]) * (ticks.get(p[1]) ?? 0),
+    at: Number(p[2]) < untold ? null : Number(p[2]) * (ticks.get(p[1]) ?? 0),
     bits: Number(p[3]) * 8,
   }))
-  const first = packets.reduce((least, p) => Math.min(least, p.at), Number.POSITIVE_INFINITY)
+  const first = packets.reduce((least, p) => Math.min(least, p.at ?? least), Number.POSITIVE_INFINITY)
   const out: number[] = []
+  let second = 0
   for (const p of packets) {
-    const second = Math.floor(p.at - first + 1e-6)
+    const told = p.at === null ? second : Math.floor(p.at - first + 1e-6)
+    if (told < longest) second = told
     while (out.length <= second) out.push(0)
     out[second] = (out[second] ?? 0) + p.bits
   }
