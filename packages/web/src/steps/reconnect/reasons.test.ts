@@ -43,6 +43,12 @@ describe('a doubt', () => {
 describe('a reason', () => {
   const evidence = [piece('name', 'bent', 'name a is nearly b'), piece('rate', 'agrees', '25 as the list')]
   it('is not said twice where the evidence says all of it', () => expect(untold('Name a is nearly b; 25 as the list.', evidence)).toBe(''))
+  it('nor where a piece of evidence is two of its parts', () =>
+    expect(
+      untold('One of 2 that fit alike; no timecode; frames 4 to 6 lie inside its 9.', [
+        piece('timecode', 'agrees', 'no timecode; frames 4 to 6 lie inside its 9'),
+      ]),
+    ).toBe('One of 2 that fit alike.'))
   it('keeps what the evidence does not say', () =>
     expect(untold('Reel R7 is A001 by rule; name a is nearly b; best of 3 candidates.', evidence)).toBe('Reel R7 is A001 by rule; best of 3 candidates.'))
 })

@@ -26,7 +26,7 @@ export function doubtOf(link: LinkRow): string {
 /** What of a reason does not stand among the evidence of a candidate anyway; empty where all of it does. */
 export function untold(reason: string, evidence: readonly Evidence[]): string {
   const plain = (s: string) => s.trim().replace(/\.$/, '').toLowerCase()
-  const known = new Set(evidence.map((e) => plain(e.text)))
+  const known = new Set(evidence.flatMap((e) => e.text.split('; ').map(plain)))
   const rest = reason.split('; ').filter((part) => !known.has(plain(part)))
   const text = rest.join('; ').trim()
   return text === '' ? '' : `${text[0]?.toUpperCase()}${text.slice(1).replace(/\.$/, '')}.`
