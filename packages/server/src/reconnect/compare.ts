@@ -86,7 +86,8 @@ export async function compareOpen(ctx: Context, projectId: string): Promise<void
     const { open } = await unasked(ctx, cut)
     if (open.length === 0) continue
     const label = `Comparing ${plural(open.length, 'open event')} of ${cut.name}`
-    const task = { label, payload: { cutId: id }, needs: [cut.referenceVolumeId ?? cut.copiesVolumeId ?? ''], total: open.length, unit: 'events' }
+    // It is done where the application runs, which sees what is here as this does.
+    const task = { label, payload: { cutId: id }, total: open.length, unit: 'events' }
     await startBatch(ctx, projectId, 'compare', label, [{ ...task, cost: open.length }], `${label}.`)
   }
 }
