@@ -1,4 +1,6 @@
 /** Checks a finished file against its plan, read from the disk: facts, sound, and every event's first, middle and last frame. */
+import { availableParallelism } from 'node:os'
+import pLimit from 'p-limit'
 import type { z } from 'zod'
 import type { CheckRow, EventCheck } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
@@ -121,7 +123,7 @@ export async function checkMaster(ask: CheckAsk): Promise<Checked> {
 }
 
 /** Events whose pictures are held in memory at once. */
-const atOnce = 120
+const atOnce = 600
 
 /** Record frames at which an event is looked at. */
 interface Points {
@@ -147,9 +149,10 @@ async function samplesOfSources(ask: CheckAsk, points: readonly Points[], partAt
         if (part && l.kind === 'clip') for (const d of reach) needed.set(l.clipId, (needed.get(l.clipId) ?? new Set()).add(frameOf(l, f - part.in, d)))
     }
   const out = new Map<string, Uint8Array>()
-  for (const [clipId, set] of needed) {
+  const limit = pLimit(Math.min(2, availableParallelism()))
+  const read = async (clipId: string, set: ReadonlySet<number>): Promise<void> => {
     const s = sources.get(clipId)
-    if (!s) continue
+    if (!s) return
     const list = [...set].filter((f) => f - s.offset >= 0).sort((a, b) => a - b)
     const got = await samples(
       s,
@@ -159,6 +162,7 @@ async function samplesOfSources(ask: CheckAsk, points: readonly Points[], partAt
     // Frames past the end give fewer samples than were asked for, and only at the end.
     for (const [i, g] of got.entries()) out.set(`${clipId} ${list[i]}`, g)
   }
+  await Promise.all([...needed].map(([clipId, set]) => limit(() => read(clipId, set))))
   return out
 }
 
