@@ -1,7 +1,7 @@
 /** Pictures for the screen: exact stills and pieces of clips, copies and cuts, and what stands in for what. */
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { CutRow, Likeness, LinkRow, Playlist, type ProjectRow, Started, Volume } from '@naranja/contract'
+import { CutRow, Likeness, LinkRow, Playlist, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
 import { fit as placed, type Size } from '@naranja/core/framing'
 import { readEdgeCode } from '@naranja/core/edgecode'
 import { ffmpeg, output } from '@naranja/media'
@@ -188,9 +188,12 @@ describe('the reference', () => {
     })
   })
   it('tells which of two candidates the edit shows, and by how many frames the list is off', async () => {
+    // Its pictures have been looked at by themselves: they tell the clip; by how many frames the list is off a person sees.
+    await until('the comparison', async () =>
+      (await app.client.get(Queue, `/api/queue?projectId=${project.id}`)).tasks.some((t) => t.kind === 'compare' && t.state === 'done'),
+    )
     const [, , open] = await app.client.get(z.array(LinkRow), `/api/cuts/${cutId}/links`)
-    // Whether its pictures have settled it by themselves already hangs on how far they have come.
-    expect(open?.candidates.length).toBe(2)
+    expect([open?.state, open?.clipId, open?.candidates.length]).toEqual(['likely', id('two'), 2])
     const curve = (name: string) => app.client.get(Likeness, `/api/cuts/${cutId}/likeness?event=${open?.eventId}&clipId=${id(name)}&at=middle`)
     const [one, two] = [await curve('one'), await curve('two')]
     const best = (l: Likeness) => Math.max(...l.curve.map((p) => p.likeness))

@@ -21,11 +21,14 @@ export interface ReconnectOptions {
   readonly seen?: ReadonlyMap<string, readonly Seen[]>
   /** At most so many candidates are kept with an event; 9 without. */
   readonly most?: number
+  /** The events that are asked about, by id; all without. */
+  readonly only?: ReadonlySet<string>
 }
 
+/** So many candidates are kept with an event where nobody asks for more. */
 const kept = 9
 
-/** Every event's link, in the order of the cut. */
+/** The link of every event that is asked about, in the order of the cut. */
 export const reconnect = (cut: Cut, clips: readonly ClipFacts[], options: ReconnectOptions = {}): Link[] => new Reconnection(cut, clips).links(options)
 
 /** At most so many answers are kept of an event. */
@@ -53,7 +56,8 @@ export class Reconnection {
       inv = inventory(ruledClips(this.clips, rules))
       this.inventories.set(ofClips, inv)
     }
-    return this.cut.events.map((event) => this.linkOf(event, inv, ofClips, options))
+    const asked = options.only ? this.cut.events.filter((e) => options.only?.has(e.id)) : this.cut.events
+    return asked.map((event) => this.linkOf(event, inv, ofClips, options))
   }
 
   private linkOf(written: CutEvent, inv: Inventory, ofClips: string, options: ReconnectOptions): Link {
@@ -171,28 +175,23 @@ const counts = (c: Candidate): Candidate[] =>
       ]
     : [c]
 
-/** The same content at several places is one original; one that is here is preferred. */
-function withoutTwins(list: Candidate[], inv: Inventory): Candidate[] {
-  const best = new Map<string, Candidate>()
-  for (const c of list) {
-    const clip = inv.byId.get(c.clipId)
+/** The same content at several places is one original: of what has one key the best stays, and of equals one that is here. */
+function bestOfEach<T extends { readonly clipId: string }>(
+  list: readonly T[],
+  inv: Inventory,
+  keyOf: (item: T, clip: ClipFacts) => string,
+  worth: (item: T) => number,
+): T[] {
+  const best = new Map<string, { item: T; clip: ClipFacts }>()
+  for (const item of list) {
+    const clip = inv.byId.get(item.clipId)
     if (!clip) continue
-    const other = best.get(clip.contentId)
-    if (!other || score(c) > score(other) || (score(c) === score(other) && inv.byId.get(other.clipId)?.away && !clip.away)) best.set(clip.contentId, c)
+    const key = keyOf(item, clip)
+    const other = best.get(key)
+    const more = other ? worth(item) - worth(other.item) : 1
+    if (more > 0 || (more === 0 && other?.clip.away && !clip.away)) best.set(key, { item, clip })
   }
-  return [...best.values()]
-}
-
-/** The same for places that were seen. */
-function withoutSeenTwins(seen: readonly Seen[], inv: Inventory): Seen[] {
-  const best = new Map<string, Seen>()
-  for (const s of seen) {
-    const clip = inv.byId.get(s.clipId)
-    const key = `${clip?.contentId} ${s.first}`
-    if (clip && !(best.has(key) && clip.away))
-      best.set(key, best.has(key) && inv.byId.get(best.get(key)?.clipId ?? '')?.away === false ? (best.get(key) as Seen) : s)
-  }
-  return [...best.values()]
+  return [...best.values()].map((b) => b.item)
 }
 
 const kindName: Readonly<Record<CutEvent['kind'], string>> = {
@@ -252,7 +251,9 @@ function linkOf(
   }
   // Equals stand in the order of their places, so that the same question looks the same every time.
   const place = (c: Candidate): string => `${inv.byId.get(c.clipId)?.place}${inv.byId.get(c.clipId)?.name}\0${c.clipId}`
-  const fit = withoutTwins(weighed.filter(possible), inv).sort((a, b) => score(b) - score(a) || (place(a) < place(b) ? -1 : 1))
+  const fit = bestOfEach(weighed.filter(possible), inv, (_, clip) => clip.contentId, score).sort(
+    (a, b) => score(b) - score(a) || (place(a) < place(b) ? -1 : 1),
+  )
   if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, most))
   if (decision && decision.action !== 'camera') {
     const clip = inv.byId.get(decision.clipId)
@@ -273,7 +274,14 @@ function linkOf(
     const nearest = () =>
       inv.nearest(names, event.sourceIn).flatMap((c) => (suits(event, c) && ruled.only.every((r) => allowed(c, r)) ? (weigh(event, c, how) ?? []) : []))
     const missed = notFound(event, weighed, nearest, inv, link)
-    const told = missed.state === 'not-found' ? alikeOnly(withoutSeenTwins(seen, inv)) : null
+    // One frame of one content is one place, however often it was compared.
+    const places = bestOfEach(
+      seen,
+      inv,
+      (s, clip) => `${clip.contentId} ${s.first}`,
+      () => 0,
+    )
+    const told = missed.state === 'not-found' ? alikeOnly(places) : null
     const clip = told && inv.byId.get(told.seen.clipId)
     if (!told || !clip || !suits(event, clip) || told.seen.first < 0 || told.seen.first >= clip.frames) return missed
     const c = byPicture(event, clip, cut.rate, told.seen.first, weigh(event, clip, how)?.evidence ?? [], seenEvidence(told.seen.likeness, told.next))

@@ -195,6 +195,9 @@ function byCopy(event: CutEvent, clip: ClipFacts, copy: CopyTime, cutRate: Rate)
 /** The clip's timecode at a frame counted from its first. */
 export const clipTimecode = (clip: ClipFacts, frame: number): string => timecodeText(digitsAt((clip.start ?? 0) + frame, clip.rate, clip.drop))
 
+/** The frame of its range that an event begins with: the last one where it runs backwards. */
+export const firstShown = (speed: CutEvent['speed'], range: FrameRange): number => (speed && speed.num < 0 ? range.out - 1 : range.in)
+
 /** The frame of its clip that an event shows at record frame `k`, counted from its first. */
 export function frameShown(
   speed: CutEvent['speed'],
@@ -205,5 +208,5 @@ export function frameShown(
 ): number {
   const step = stepOf(clipRate, cutRate, speed ?? undefined)
   if (at.origin) return sourceFrame(at.origin.first, at.origin.k + k, step)
-  return sourceFrame(step.num < 0 ? at.range.out - 1 : at.range.in, k, step)
+  return sourceFrame(firstShown(speed, at.range), k, step)
 }

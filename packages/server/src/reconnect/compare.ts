@@ -43,8 +43,10 @@ const short = (text: string): string => createHash('sha1').update(text).digest('
 
 /** Events of pictures that a list leaves open, and that pictures were not asked about as things stand. */
 async function unasked(ctx: Context, cut: CutRecord): Promise<{ open: Open[]; byId: ReadonlyMap<string, ClipFacts>; answers: Record<string, Answer> }> {
+  const pictures = new Set(cut.cut.events.flatMap((e) => (e.medium === 'picture' ? [e.id] : [])))
+  const only = new Set((await linksOf(ctx, cut)).links.flatMap((l) => (isUndecided(l) && pictures.has(l.eventId) ? [l.eventId] : [])))
   const [{ links, byId }, answers, roots, prints] = await Promise.all([
-    linksUnder(ctx, cut, { seen: new Map(), most }),
+    linksUnder(ctx, cut, { seen: new Map(), most, only }),
     answersOf(ctx, cut),
     rootsHere(ctx),
     ctx.repo(PrintsEntity).find({ where: { projectId: cut.projectId }, select: { clipId: true, contentId: true, every: true } }),
@@ -59,7 +61,7 @@ async function unasked(ctx: Context, cut: CutRecord): Promise<{ open: Open[]; by
   const events = new Map(cut.cut.events.map((e) => [e.id, e]))
   const open = links.flatMap((link): Open[] => {
     const event = events.get(link.eventId)
-    if (event?.medium !== 'picture' || !isUndecided(link)) return []
+    if (!event || !isUndecided(link)) return []
     const places = link.candidates.map((c) => `${byId.get(c.clipId)?.contentId} ${byId.get(c.clipId)?.away} ${c.clipId} ${c.range.in} ${c.range.out}`)
     const asked = short([link.state, here, ...places, link.state === 'not-found' ? printed : ''].join('\n'))
     return answers[event.id]?.asked === asked ? [] : [{ event, link, asked }]

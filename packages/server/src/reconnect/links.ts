@@ -157,6 +157,8 @@ interface Under {
   readonly seen?: ReadonlyMap<string, readonly Seen[]>
   /** How many candidates an event keeps. */
   readonly most?: number
+  /** The events that are asked about, by id. */
+  readonly only?: ReadonlySet<string>
 }
 
 /** The links of a cut as things stand, or as they would under other rules, or without what pictures told. */
@@ -180,7 +182,12 @@ export async function linksUnder(
           return d ? [[e.id, d] as const] : []
         }),
   )
-  const links = reconnection.links({ sourceCount: cut.sourceCount, decisions, rules, seen, keyOf: eventKey, ...(under.most ? { most: under.most } : {}) })
+  const { most, only } = under
+  const links = reconnection.links({
+    ...{ sourceCount: cut.sourceCount, decisions, rules, seen, keyOf: eventKey },
+    ...(most ? { most } : {}),
+    ...(only ? { only } : {}),
+  })
   return { links, clips: reconnection.clips, byId }
 }
 

@@ -1,7 +1,7 @@
 /** The links of a cut as people see them, and what they settle about them. */
 import type { Changed, DecisionRequest, LinkRow, Stations } from '@naranja/contract'
 import type { CutEvent } from '@naranja/core/cutlist'
-import { type ClipFacts, type Decision, isOpen, type Link } from '@naranja/core/reconnect'
+import { type ClipFacts, type Decision, firstShown, isOpen, type Link } from '@naranja/core/reconnect'
 import type { z } from 'zod'
 import type { Context } from '../context.ts'
 import { checkedCopies } from '../copies/checked.ts'
@@ -75,7 +75,7 @@ export async function linkRowsText(ctx: Context, cutId: string): Promise<string>
 function toldFirst(event: CutEvent, link: Link): number | undefined {
   const told = link.candidates[0]?.evidence.some((e) => e.kind === 'picture')
   if (!told || !link.range || link.origin) return undefined
-  return event.speed && event.speed.num < 0 ? link.range.out - 1 : link.range.in
+  return firstShown(event.speed, link.range)
 }
 
 /** Settles events by hand: one change, one sentence, one undo. */

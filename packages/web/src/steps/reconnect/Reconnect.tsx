@@ -8,6 +8,7 @@ import { selectClip, useAppDispatch } from '../../app/store.ts'
 import { OnlyPart, useBrush } from '../../charts/CutStrip.tsx'
 import { eventsIn } from '../../charts/strip.ts'
 import { isNoReel } from '@naranja/core/naming'
+import { firstShown } from '@naranja/core/reconnect'
 import { number, plural } from '../../ui/format.ts'
 import { Only } from '../../ui/Only.tsx'
 import { StateMark, stateWords } from '../../ui/marks.tsx'
@@ -191,7 +192,7 @@ export function Reconnect() {
     if (row && alike) await act(decide({ cutId: row.id, eventIds: alike.ids, action: 'confirm' }), (c) => c.sentence, projectId)
   }
   const take = () => {
-    const first = candidate && (event?.speed && event.speed.num < 0 ? candidate.range.out - 1 : candidate.range.in) + nudge
+    const first = candidate && firstShown(event?.speed ?? null, candidate.range) + nudge
     // Two candidates of one clip are two ways to count: then the frame says which was taken.
     const twice = link?.candidates.some((c) => c !== candidate && c.clipId === candidate?.clipId) ?? false
     if (nudge === 0 && !twice) void settle('set', candidate?.clipId)
