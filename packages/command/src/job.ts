@@ -204,7 +204,8 @@ export interface Report {
   }[]
   problems: { file: string; line: number; message: string }[]
   clips: { path: string; frames: number; rate: string; timecode: string | null; reel: string | null; notices: string[] }[]
-  copies: { path: string; original: string; spec: string; checked: boolean }[]
+  /** `faults`: what its check found, as sentences. */
+  copies: { path: string; original: string; spec: string; checked: boolean; faults: string[] }[]
   pulls: { path: string; original: string; sourceIn: number; sourceOut: number; checked: boolean }[]
   lists: string[]
   master: {
@@ -440,7 +441,13 @@ class Run {
       })
     const tasks = started ? await this.wait(started, 'Edit copies') : []
     for (const c of await this.client.get(z.array(CopyRow), `/api/projects/${this.project.id}/copies`))
-      this.report.copies.push({ path: c.path, original: this.clips.get(c.clipId)?.file ?? c.clip, spec: c.spec, checked: c.state === 'checked' })
+      this.report.copies.push({
+        path: c.path,
+        original: this.clips.get(c.clipId)?.file ?? c.clip,
+        spec: c.spec,
+        checked: c.state === 'checked',
+        faults: c.faults,
+      })
     const bad = tasks.filter((t) => t.state !== 'done')
     for (const t of bad) this.out.say(`${t.label}: ${t.error}`)
     this.out.say(`${this.report.copies.filter((c) => c.checked).length} edit copies made and checked${bad.length ? `, ${bad.length} failed` : ''}.`)

@@ -72,6 +72,20 @@ describe('a raw sequence', () => {
     expect(t.start).toBe(((21 * 60 + 5) * 60 + 7) * 24 + 3)
     expect(t.raw?.neutral?.map((x) => Number(x.toFixed(3)))).toEqual(neutral)
   })
+  it.each([
+    ['50', rate(50), 49, false, (10 * 3600 + 7) * 50 + 49],
+    ['60', rate(60), 57, false, (10 * 3600 + 7) * 60 + 57],
+    ['59.94 drop-frame', rate(60000, 1001), 58, true, (10 * 3600 + 7) * 60 + 58 - 4 * 9 * 60],
+    ['23.976', rate(24000, 1001), 23, false, (10 * 3600 + 7) * 24 + 23],
+  ] as const)('carries every timecode at %s, where its word has no room for more than 39 frames', async (name, r, f, drop, wanted) => {
+    const black = new Uint16Array(width * height * 3)
+    const first = Buffer.from(join(folder, `t${name}_1.dng`))
+    const labels = [f, f + 1].map((n) => (n < Math.ceil(r.num / r.den) ? { h: 10, m: 0, s: 7, f: n, drop } : { h: 10, m: 0, s: 8, f: 0, drop }))
+    for (const [i, timecode] of labels.entries())
+      writeFileSync(join(folder, `t${name}_${i + 1}.dng`), writeDng({ width, height, light: black, neutral, rate: r, timecode }))
+    const t = await probe(first, { projectRate: rate(25), sequence: { base: `t${name}_`, ext: 'dng', digits: 1, first: 1, last: 2, missing: [] } })
+    expect([t.rate, t.start, t.drop]).toEqual([r, wanted, drop])
+  })
   it('was shot in the light that its neutral and its matrix tell', () => {
     const d = readDng(pictureOf(0))
     const { kelvin, tint } = temperatureOf(lightOf(d?.neutral as Triple, d?.toCamera as number[]) as { x: number; y: number })

@@ -32,6 +32,14 @@ const u16 = (values: readonly number[]): Buffer => Buffer.from(Uint16Array.from(
 const u32 = (values: readonly number[]): Buffer => Buffer.from(Uint32Array.from(values).buffer)
 const bcd = (n: number): number => (Math.floor(n / 10) << 4) | (n % 10)
 
+/** Frames, seconds, minutes and hours (ST 331, 8.1); above 30 a second two frames bear one number, and the second of them a field mark (ST 12-1). */
+function timeAddress(t: TimecodeDigits, rate: RawPicture['rate']): number[] {
+  const fps = rate ? rate.num / rate.den : 25
+  const [f, mark] = fps > 30 ? [t.f >> 1, (t.f & 1) << 7] : [t.f, 0]
+  const besideHours = fps % 25 === 0
+  return [bcd(f) | (t.drop ? 64 : 0), bcd(t.s) | (besideHours ? 0 : mark), bcd(t.m), bcd(t.h) | (besideHours ? mark : 0)]
+}
+
 /** The mosaic, red top left, as TIFF packs 12 bits. */
 function mosaic({ width, height, light, neutral }: RawPicture): Buffer {
   const out = Buffer.alloc((height * width * 3) / 2)
@@ -85,7 +93,7 @@ export function writeDng(p: RawPicture): Buffer {
     ),
     rational(50728, 5, p.neutral),
     short(50778, 21),
-    ...(t ? [byte(51043, bcd(t.f) | (t.drop ? 64 : 0), bcd(t.s), bcd(t.m), bcd(t.h), 0, 0, 0, 0)] : []),
+    ...(t ? [byte(51043, ...timeAddress(t, p.rate), 0, 0, 0, 0)] : []),
     ...(p.rate ? [{ tag: 51044, type: 10, count: 1, bytes: u32([p.rate.num, p.rate.den]) }] : []),
     ...(p.reel ? [ascii(51081, p.reel)] : []),
   ]

@@ -2,11 +2,20 @@
 import { readFile, writeFile } from 'node:fs/promises'
 import { numberedName, type Sequence } from '@naranja/core/clip'
 import { type PictureTime, pictureTime, readDpx, readExr, writeDpx, writeExr } from '@naranja/core/headers'
-import { digitsAt, type Rate } from '@naranja/core/time'
+import { readDng } from '@naranja/core/raw'
+import { digitsAt, type Rate, rate } from '@naranja/core/time'
 import { readStart } from './files.ts'
 import { joinBytes, parentOf } from './paths.ts'
 
+/** What a raw picture says of time. */
+function dngTime(file: Uint8Array): PictureTime | null {
+  const dng = readDng(file)
+  return dng && { timecode: dng.timecode, second: dng.second, saysDrop: true, rate: dng.rate && rate(dng.rate.num, dng.rate.den), position: null }
+}
+
 const formats = {
+  // Its tags may stand behind the picture.
+  dng: { read: dngTime, write: null, head: 400_000_000 },
   dpx: { read: readDpx, write: writeDpx, head: 2048 },
   exr: { read: readExr, write: writeExr, head: 65_536 },
 } as const
@@ -21,15 +30,15 @@ export async function sequenceTime(
   projectRate: Rate,
 ): Promise<{ rate: Rate | null; start: number | null; drop: boolean } | null> {
   const [a, b] = await Promise.all([s.first, s.last].map((n) => pictureTimeAt(first, s, n)))
-  if (!a || !b) return null
-  const time = pictureTime({ first: a, last: b, between: s.last - s.first }, a.rate ?? projectRate)
+  if (!a) return null
+  const time = pictureTime({ first: a, last: b ?? a, between: b ? s.last - s.first : 0 }, a.rate ?? projectRate)
   return { rate: a.rate, start: time?.start ?? null, drop: time?.drop ?? false }
 }
 
 /** Writes start timecode (frames from midnight) and rate into the pictures of a sequence that is being made. Forms without a word for it are left as they are. */
 export async function stampSequence(first: Uint8Array, s: Sequence, start: number, drop: boolean, rate: Rate, signal?: AbortSignal): Promise<void> {
   const format = formatOf(s.ext)
-  if (!format) return
+  if (!format?.write) return
   for (let n = s.first; n <= s.last; n++) {
     signal?.throwIfAborted()
     const path = pathOfNumber(first, s, n)

@@ -220,12 +220,13 @@ async function asRaw(t: Technical, path: Uint8Array, options: ProbeOptions): Pro
   const dng = readDng(await readStart(path, 400_000_000))
   if (!dng) return { ...t, fault: `${pathText(lastName(path))} is named like a raw picture, but holds none. Copy it again from the card.` }
   const clipRate = dng.rate ? rate(dng.rate.num, dng.rate.den) : options.projectRate
+  const time = options.sequence && (await sequenceTime(path, options.sequence, clipRate))
   return {
     ...t,
     codec: 'DNG raw',
     rate: clipRate,
-    start: dng.timecode ? framesOf(dng.timecode, clipRate) : null,
-    drop: dng.timecode?.drop ?? false,
+    start: time?.start ?? null,
+    drop: time?.drop ?? false,
     reel: dng.reel,
     depth: dng.bits,
     chroma: 'raw',

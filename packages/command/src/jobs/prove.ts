@@ -135,9 +135,7 @@ export async function proveJob(client: Client, job: InventedJob, folder: string,
     ...(job.pulls ? ['--pulls', join(folder, 'pulls'), '--handles', String(job.handles)] : []),
     ...['--master', master],
   ])
-  // That a spec cannot be made of a clip is said beforehand, and no fault.
-  const refused = job.copies !== null && job.copies !== 'h264-proxy-720' && job.copies !== 'prores-proxy-1080' && code === 1 && report.master?.verified === true
-  if ((code !== 0 && !refused) || !report.master) {
+  if (code !== 0 || !report.master) {
     const told = said.split('\n').filter((l) => !/^right: |^[VA]\d+\/\S+ +(certain|likely) /.test(l))
     // Whether the check or the picture is wrong is told by the picture.
     const own =
@@ -156,7 +154,7 @@ export async function proveJob(client: Client, job: InventedJob, folder: string,
   for (const c of report.copies) {
     const o = of(c.original)
     if (!o) wrong.push(`a copy of ${c.original}, which nobody has made`)
-    else if (!c.checked) wrong.push(`copy ${c.path} is not checked`)
+    else if (!c.checked) wrong.push(`copy ${c.path} is not checked: ${c.faults.join('; ')}`)
     else wrong.push(...(await wrongCopy(job, o, c.path)).map((w) => `copy ${c.path}: ${w}`))
   }
   for (const p of report.pulls) {

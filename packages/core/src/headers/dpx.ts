@@ -49,7 +49,8 @@ export function readDpx(file: Uint8Array): PictureTime | null {
   // Headers filled with zeros say nothing.
   const timecode = whole && (code !== 0 || rate !== null) ? { h, m, s, f, drop: false } : null
   const position = word(at.position)
-  return { timecode, saysDrop: false, rate, position: position === 0 && rate === null ? null : position }
+  // Its frames have two whole digits: no pairs.
+  return { timecode, second: null, saysDrop: false, rate, position: position === 0 && rate === null ? null : position }
 }
 
 /** The file with time in its headers, which are made where it has none; null for what is no DPX file. */

@@ -1,6 +1,6 @@
-/** OpenEXR: the attributes `timeCode` (packed as in television, SMPTE ST 12-1) and `framesPerSecond`. */
+/** OpenEXR: the attributes `timeCode` (packed as for television of 60 fields, SMPTE ST 12-1, its field mark in bit 15) and `framesPerSecond`. */
 import { rate } from '../time/index.ts'
-import { bcd, ofBcd, type PictureTime, type TimeStamp } from './time.ts'
+import { bcd, ofBcd, pairOf, type PictureTime, type TimeStamp } from './time.ts'
 
 interface Attribute {
   readonly name: string
@@ -48,6 +48,7 @@ export function readExr(file: Uint8Array): PictureTime | null {
   const whole = code && f !== null && s !== null && m !== null && h !== null && s < 60 && m < 60 && h < 24
   return {
     timecode: whole ? { h, m, s, f, drop: (word & 0x40) !== 0 } : null,
+    second: whole ? (word & 0x8000) !== 0 : null,
     saysDrop: true,
     rate: num > 0 && den > 0 && num / den < 1000 ? rate(num, den) : null,
     position: null,
@@ -75,7 +76,8 @@ export function writeExr(file: Uint8Array, { timecode: t, rate: r }: TimeStamp):
   if (!window || !packing) return null
   const rows = view.getInt32(window.value + 12, true) - view.getInt32(window.value + 4, true) + 1
   const chunks = Math.ceil(rows / ([1, 1, 1, 16, 32, 16, 32, 32, 32, 256][file[packing.value] ?? 0] ?? 1))
-  const word = bcd(t.f) | (t.drop ? 0x40 : 0) | (bcd(t.s) << 8) | (bcd(t.m) << 16) | (bcd(t.h) << 24)
+  const { label, second } = pairOf(t, r)
+  const word = bcd(label.f) | (t.drop ? 0x40 : 0) | (bcd(t.s) << 8) | (second ? 0x8000 : 0) | (bcd(t.m) << 16) | (bcd(t.h) << 24)
   const added = [attribute('timeCode', 'timecode', [word, 0]), attribute('framesPerSecond', 'rational', [r.num, r.den])]
   const kept = list.filter((a) => a.name !== 'timeCode' && a.name !== 'framesPerSecond').map((a) => file.subarray(a.begin, a.end))
   const header = [file.subarray(0, 8), ...kept, ...added, Uint8Array.of(0)]

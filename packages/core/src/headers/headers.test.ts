@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { digitsAt, formatFrames, rate, timecodeText } from '../time/index.ts'
-import { type PictureTime, pictureTime, readDpx, readExr, type TimeStamp, writeDpx, writeExr } from './index.ts'
+import { pictureLabel, type PictureTime, pictureTime, readDpx, readExr, type TimeStamp, writeDpx, writeExr } from './index.ts'
 
 const film = rate(24000, 1001)
 const ntsc = rate(30000, 1001)
@@ -67,7 +67,7 @@ function exr(rows = 3): Uint8Array {
 
 describe('an EXR file', () => {
   it('carries timecode with its drop flag, and rate; its rows are found where its table says', () => {
-    expect(readExr(exr())).toEqual({ timecode: null, saysDrop: true, rate: null, position: null })
+    expect(readExr(exr())).toEqual({ timecode: null, second: null, saysDrop: true, rate: null, position: null })
     const made = writeExr(exr(), stamp(107_892 + 2, ntsc, true)) as Uint8Array
     const said = readExr(made) as PictureTime
     expect([said.timecode && timecodeText(said.timecode), said.rate]).toEqual(['01:00:00;02', ntsc])
@@ -81,10 +81,48 @@ describe('an EXR file', () => {
   })
 })
 
+describe('above 30 frames a second', () => {
+  const fast = [rate(50), rate(60), rate(60000, 1001), rate(48), rate(48000, 1001)]
+  it('two frames bear one number in EXR, the second with a field mark, since two bits hold no tens above 3', () => {
+    const made = writeExr(exr(), stamp(56 + 60 * 59, rate(60))) as Uint8Array
+    const at = Buffer.from(made).indexOf('timecode\0') + 13
+    // 28 in decimal digits, and the mark beside 59 seconds.
+    expect(new DataView(made.buffer).getUint32(at, true).toString(16)).toBe('5928')
+    const next = writeExr(exr(), stamp(57 + 60 * 59, rate(60))) as Uint8Array
+    expect(new DataView(next.buffer).getUint32(at, true).toString(16)).toBe('d928')
+  })
+  it('every label comes back from EXR, at any rate', () => {
+    const rates = fc.constantFrom(rate(24), film, rate(25), ntsc, ...fast)
+    fc.assert(
+      fc.property(rates, fc.nat(4_000_000), fc.boolean(), (r, frames, drop) => {
+        const wanted = stamp(frames, r, drop && r.den === 1001 && r.num % 30000 === 0)
+        const said = readExr(writeExr(exr(), wanted) as Uint8Array) as PictureTime
+        expect(pictureLabel(said, r)).toEqual(wanted.timecode)
+      }),
+    )
+  })
+  it('a sequence is read by what its ends tell: pairs, or single frames from programs that count those', () => {
+    const word = (f: number, s: number, second: boolean): PictureTime => ({
+      timecode: { h: 1, m: 0, s, f, drop: false },
+      second,
+      saysDrop: true,
+      rate: rate(50),
+      position: null,
+    })
+    const start = (first: PictureTime, last: PictureTime, between: number) => pictureTime({ first, last, between }, rate(50))?.start
+    const hour = 3600 * 50
+    expect(start(word(4, 0, true), word(6, 0, false), 3)).toBe(hour + 9)
+    expect(start(word(4, 0, false), word(7, 0, false), 3)).toBe(hour + 4)
+    expect(start(word(4, 0, false), word(4, 0, false), 0)).toBe(hour + 8)
+    // No number of a pair, so it can be none.
+    expect(start(word(37, 0, false), word(37, 0, false), 0)).toBe(hour + 37)
+  })
+})
+
 describe('the start of a sequence', () => {
   const picture = (text: string, saysDrop = false): PictureTime => {
     const [h = 0, m = 0, s = 0, f = 0] = text.split(/[:;]/).map(Number)
-    return { timecode: { h, m, s, f, drop: text.includes(';') }, saysDrop, rate: ntsc, position: null }
+    return { timecode: { h, m, s, f, drop: text.includes(';') }, second: null, saysDrop, rate: ntsc, position: null }
   }
   it('is drop-frame unless as many frames lie between its ends only otherwise', () => {
     const drop = pictureTime({ first: picture('00:00:59:20'), last: picture('00:01:00:12'), between: 20 }, ntsc)
@@ -95,7 +133,7 @@ describe('the start of a sequence', () => {
     expect(pictureTime({ first: picture('00:00:10;00', true), last: picture('00:00:10;20', true), between: 20 }, ntsc)?.drop).toBe(true)
   })
   it('is the position of the film header where there is no timecode', () => {
-    const plain = { timecode: null, saysDrop: false, rate: null, position: 1001 }
+    const plain = { timecode: null, second: null, saysDrop: false, rate: null, position: 1001 }
     expect(pictureTime({ first: plain, last: plain, between: 5 }, film)).toEqual({ start: 1001, drop: false })
     expect(pictureTime({ first: { ...plain, position: 0 }, last: plain, between: 5 }, film)).toBeNull()
   })

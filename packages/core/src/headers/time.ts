@@ -1,9 +1,11 @@
 /** Time as single pictures carry it. */
-import { dropPossible, framesOf, type Rate, type TimecodeDigits } from '../time/index.ts'
+import { dropPossible, framesOf, nominal, type Rate, type TimecodeDigits } from '../time/index.ts'
 
 /** What one picture says; null where it says nothing. */
 export interface PictureTime {
   readonly timecode: TimecodeDigits | null
+  /** The field mark, where the header has one: above 30 frames a second it is set in the second of the two frames that bear one number. */
+  readonly second: boolean | null
   /** Whether the header can say that numbers are dropped: where it cannot, `timecode.drop` means nothing. */
   readonly saysDrop: boolean
   readonly rate: Rate | null
@@ -27,20 +29,38 @@ export interface FirstAndLast {
   readonly between: number
 }
 
+/** Whether two frames bear one number, since the word of ST 12-1 has no room for more than 39: above 30 frames a second. */
+const countsPairs = (rate: Rate): boolean => nominal(rate) > 30
+
+/** The label as it stands in a word that has a field mark, and that mark. */
+export const pairOf = (t: TimecodeDigits, rate: Rate): { readonly label: TimecodeDigits; readonly second: boolean } =>
+  countsPairs(rate) ? { label: { ...t, f: t.f >> 1 }, second: t.f % 2 === 1 } : { label: t, second: false }
+
+/** The label of a picture whose number is one of a pair where `rate` needs that; null where it says none. */
+export function pictureLabel({ timecode, second }: PictureTime, rate: Rate): TimecodeDigits | null {
+  return timecode && second !== null && countsPairs(rate) ? { ...timecode, f: 2 * timecode.f + Number(second) } : timecode
+}
+
 /**
- * The start of a sequence, in frames from midnight at `rate`. Where headers cannot say whether numbers are dropped, the labels of its two ends tell: as many
- * frames lie between them as pictures (ST 12-1, 5.2.2); where they do not tell, it is drop-frame if the rate knows that. A position in the film header counts where there is no timecode; null without either.
+ * The start of a sequence, in frames from midnight at `rate`. What headers leave open, the labels of its two ends tell, since as many frames lie between
+ * them as pictures: whether numbers are dropped where a header cannot say so (ST 12-1, 5.2.2; drop-frame if they do not tell), and whether a program
+ * that should have counted pairs of frames has counted single ones. A position in the film header counts where there is no timecode; null without either.
  */
 export function pictureTime({ first, last, between }: FirstAndLast, rate: Rate): { start: number; drop: boolean } | null {
   const { timecode } = first
   if (!timecode) return first.position === null || first.position === 0 ? null : { start: first.position, drop: false }
-  const fits = (drop: boolean): boolean => {
-    const [a, b] = [framesOf({ ...timecode, drop }, rate), last.timecode && framesOf({ ...last.timecode, drop }, rate)]
-    return a !== null && b !== null && b - a === between
-  }
-  const drop = first.saysDrop ? timecode.drop : dropPossible(rate) && (fits(true) || !fits(false))
-  const start = framesOf({ ...timecode, drop }, rate)
-  return start === null ? null : { start, drop: drop && dropPossible(rate) }
+  const drops = first.saysDrop ? [timecode.drop] : dropPossible(rate) ? [true, false] : [false]
+  const readings = [pictureLabel, ({ timecode: t }: PictureTime) => t].flatMap((read) =>
+    drops.flatMap((drop) => {
+      const [a, b] = [first, last].map((p) => {
+        const label = read(p, rate)
+        return label && framesOf({ ...label, drop }, rate)
+      })
+      return typeof a === 'number' ? [{ start: a, drop: drop && dropPossible(rate), fits: typeof b === 'number' && b - a === between }] : []
+    }),
+  )
+  const told = readings.find((r) => r.fits) ?? readings[0]
+  return told ? { start: told.start, drop: told.drop } : null
 }
 
 /** Two decimal digits in a byte. */

@@ -12,7 +12,10 @@ export interface DngFacts {
   readonly toCamera: readonly number[] | null
   /** What a neutral surface was in the camera's red, green and blue, green 1 (AsShotNeutral). */
   readonly neutral: readonly [number, number, number] | null
+  /** As it stands: above 30 frames a second two frames bear one number. */
   readonly timecode: { readonly h: number; readonly m: number; readonly s: number; readonly f: number; readonly drop: boolean } | null
+  /** The field mark of that timecode (ST 12-1): the second of such two. */
+  readonly second: boolean | null
   readonly rate: { readonly num: number; readonly den: number } | null
   readonly reel: string | null
 }
@@ -77,6 +80,13 @@ function timecodeOf(b: readonly number[] | undefined): DngFacts['timecode'] {
   return t.h < 24 && t.m < 60 && t.s < 60 ? t : null
 }
 
+/** The field mark of such an address: beside the hours where 25 or 50 frames make a second, else beside the seconds. */
+function markOf(b: readonly number[] | undefined, rate: DngFacts['rate']): boolean | null {
+  if (!timecodeOf(b)) return null
+  const of25 = rate !== null && (rate.num / rate.den) % 25 === 0
+  return (((of25 ? b?.[3] : b?.[1]) ?? 0) & 128) !== 0
+}
+
 /** What a DNG file says of its picture; null for any other file. Never throws. */
 export function readDng(bytes: Uint8Array): DngFacts | null {
   const v = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
@@ -96,6 +106,7 @@ export function readDng(bytes: Uint8Array): DngFacts | null {
   const daylight = one(first.tags, 50779) === 21
   const matrix = (daylight ? facts(50722) : undefined) ?? facts(50721) ?? facts(50722)
   const neutral = facts(50728)
+  const [time, rate] = [first.tags.get(51043)?.values, rational(v, little, top, 51044)]
   const n = neutral?.length === 3 && neutral.every((x) => x > 0 && Number.isFinite(x)) ? neutral : null
   return {
     width: one(raw, 256) ?? 0,
@@ -105,8 +116,9 @@ export function readDng(bytes: Uint8Array): DngFacts | null {
     camera: text(first.tags.get(50708)?.values),
     toCamera: matrix?.length === 9 && matrix.every(Number.isFinite) ? matrix : null,
     neutral: n && [(n[0] as number) / (n[1] as number), 1, (n[2] as number) / (n[1] as number)],
-    timecode: timecodeOf(first.tags.get(51043)?.values),
-    rate: rational(v, little, top, 51044),
+    timecode: timecodeOf(time),
+    second: markOf(time, rate),
+    rate,
     reel: text(first.tags.get(51081)?.values),
   }
 }

@@ -1,4 +1,5 @@
 /** What stands on the disk, compared with what its spec promises. */
+import { pictureLabel } from '@naranja/core/headers'
 import { checkFrame, displacement, sampleSize, type Stretch, stretches } from '@naranja/core/picture'
 import { codingOf, everyFrame, isRewrap, wrapperOf } from '@naranja/core/specs'
 import { dayFrames, digitsAt, formatFrames, framesOf, length, parseTimecode, rateFraction, rateText, sameRate, timecodeText } from '@naranja/core/time'
@@ -104,10 +105,10 @@ export async function checkCopy(files: CopyFiles, job: CopyJob, o: CopyOutput, c
       for (const k of [0, Math.floor(n / 2), n - 1]) {
         const said = await pictureTimeAt(Buffer.from(files.picture), sequence, sequence.first + k)
         if (!said) break
-        const wanted = digitsAt(carried.start + k, r, carried.drop)
+        const [label, wanted] = [pictureLabel(said, r), digitsAt(carried.start + k, r, carried.drop)]
         expect(
-          said.timecode !== null && timecodeText({ ...said.timecode, drop: carried.drop }) === timecodeText(wanted),
-          `Its picture ${k} carries the timecode ${said.timecode ? timecodeText(said.timecode) : 'of none'}, not ${timecodeText(wanted)}.`,
+          label !== null && timecodeText({ ...label, drop: carried.drop }) === timecodeText(wanted),
+          `Its picture ${k} carries the timecode ${label ? timecodeText(label) : 'of none'}, not ${timecodeText(wanted)}.`,
         )
         expect(
           said.rate !== null && sameRate(said.rate, r),
