@@ -13,9 +13,18 @@ export interface Shown {
 /** What one record frame shows: nothing, a frame, or two of them; `share` is that of the second. */
 export type Expected = { readonly a: Shown | null; readonly b: Shown | null; readonly share: number }
 
+/**
+ * Whether a piece is cut with a copy of its original that runs at the cut's rate: a list that counts at that rate then counts the copy's frames. A timeline
+ * says the original's own frames. Such a piece begins a second after its original does.
+ */
+const cutWithCopy = (job: InventedJob, o: Original): boolean =>
+  typeof job.copies === 'object' && job.copies?.rate === 'project' && job.form !== 'otio' && o.rate.num * job.rate.den !== job.rate.num * o.rate.den
+
 /** The frame of its original that a piece shows `k` record frames after it begins. */
-function shownBy(p: Piece, cut: Fps, k: number): Shown {
+function shownBy(p: Piece, job: InventedJob, k: number): Shown {
+  const { rate: cut } = job
   const { rate } = p.original
+  if (cutWithCopy(job, p.original)) return { code: p.original.code, frame: shownAt(p.original, cut, counts(cut) + k) }
   const [num, den] = [BigInt(rate.num) * BigInt(cut.den) * BigInt(Math.abs(p.percent)), BigInt(rate.den) * BigInt(cut.num) * 100n]
   const steps = Number((BigInt(k) * num) / den)
   return { code: p.original.code, frame: p.percent < 0 ? p.from + p.span - 1 - steps : p.from + steps }
@@ -40,10 +49,10 @@ export function expectedFrames(job: InventedJob): Expected[] {
     const p = on(2) ?? on(1)
     if (!p) return { a: null, b: null, share: 0 }
     const k = at - p.recordIn
-    const own = shownBy(p, job.rate, k)
+    const own = shownBy(p, job, k)
     if (k >= p.dissolve) return { a: own, b: null, share: 0 }
     const before = ends.get(`${p.track} ${p.recordIn}`)
-    return { a: before ? shownBy(before, job.rate, at - before.recordIn) : null, b: own, share: (k + 1) / (p.dissolve + 1) }
+    return { a: before ? shownBy(before, job, at - before.recordIn) : null, b: own, share: (k + 1) / (p.dissolve + 1) }
   })
 }
 
@@ -72,9 +81,9 @@ export function expectedSound(job: InventedJob): Int32Array {
     if (!hasSound(p)) continue
     const [from, to] = [sampleAt(p.recordIn - zero, job.rate), sampleAt(p.recordIn - zero + p.length, job.rate)]
     // Cut with a copy at the cut's rate it sounds as that did: from the copy's frame on.
-    const asCopied =
-      typeof job.copies === 'object' && job.copies?.rate === 'project' && p.original.rate.num * job.rate.den !== job.rate.num * p.original.rate.den
-    const first = asCopied ? sampleAt(counts(job.rate), job.rate) : Math.round((p.from * p.original.rate.den * 48_000) / p.original.rate.num)
+    const first = cutWithCopy(job, p.original)
+      ? sampleAt(counts(job.rate), job.rate)
+      : Math.round((p.from * p.original.rate.den * 48_000) / p.original.rate.num)
     // The last sample of a piece that reaches to the end of its original may lie after it.
     const end = soundLength(p.original.frames, p.original.rate)
     for (let i = from; i < to; i++) {
