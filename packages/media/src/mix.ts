@@ -1,8 +1,10 @@
 /** The sound of a master: each track of a cut from its originals, to the sample, in memory that does not grow with the cut or its clips. */
 import { mkdir, open, type FileHandle } from 'node:fs/promises'
+import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
 import type { SoundPart } from '@naranja/core/plan'
 import type { Rate } from '@naranja/core/time'
+import pLimit from 'p-limit'
 import type { MediaInput } from './input.ts'
 import { streamed } from './run.ts'
 import { hasSoundFiles, soundOpened, soundSearchable, wholeSound } from './sound.ts'
@@ -72,10 +74,21 @@ export async function renderSound(
       if (list) list.push(stretch)
       else byClip.set(part.clipId, [stretch])
     }
-    for (const [clipId, list] of byClip) {
+    const runs = [...byClip].flatMap(([clipId, list]) => {
       const source = sources.get(clipId) as SoundSource
-      for (const run of runsOf(list, soundSearchable(source))) await readRun(source, run, signal)
-    }
+      return runsOf(list, soundSearchable(source)).map((run) => ({ source, run }))
+    })
+    // What one of them meets ends the other, which writes into the same files.
+    const ended = new AbortController()
+    const either = AbortSignal.any([ended.signal, ...(signal ? [signal] : [])])
+    const limit = pLimit(Math.min(2, availableParallelism()))
+    const read = runs.map(({ source, run }) => limit(() => (either.aborted ? undefined : readRun(source, run, either))))
+    await Promise.all(read).catch(async (e: Error) => {
+      ended.abort()
+      await Promise.allSettled(read)
+      throw e
+    })
+    signal?.throwIfAborted()
   } finally {
     for (const file of files) await file.close()
   }

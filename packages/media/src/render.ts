@@ -11,7 +11,7 @@ import { exists, partName } from './files.ts'
 import { firstPicture, inputArgs, type MediaInput, plainName } from './input.ts'
 import { feedName } from './feeds.ts'
 import { interleaved, masterSampleRate } from './mix.ts'
-import { ffmpeg, output, type RunOptions } from './run.ts'
+import { ffmpeg, type RunOptions } from './run.ts'
 import type { Spec } from '@naranja/core/specs'
 
 /** A clip as a render reads it. `offset` is the original's frame that is the file's first. */
@@ -137,23 +137,6 @@ export async function partGraph(part: Part, target: RenderTarget, sources: Reado
   }
 }
 
-/** Counts the pictures of a file. */
-export async function countFrames(path: string): Promise<number> {
-  const text = await output('ffprobe', [
-    '-v',
-    'error',
-    '-select_streams',
-    'v:0',
-    '-count_packets',
-    '-show_entries',
-    'stream=nb_read_packets',
-    '-of',
-    'csv=p=0',
-    `file:${path}`,
-  ])
-  return Number.parseInt(text.toString(), 10)
-}
-
 /**
  * Renders one part into a segment file. A segment that already stands there whole is kept: its name says everything that
  * went into it. Throws if the segment has not exactly the frames of the part.
@@ -172,7 +155,7 @@ export async function renderPart(
   const { inputs, graph } = await partGraph(part, target, sources)
   const n = partLength(part)
   try {
-    await ffmpeg(
+    const made = await ffmpeg(
       [
         '-y',
         ...inputs,
@@ -196,7 +179,6 @@ export async function renderPart(
       ],
       options,
     )
-    const made = await countFrames(temporary)
     if (made !== n)
       throw new Error(
         `Frames ${part.in} to ${part.out - 1} of the cut: ${made} of ${n} frames could be rendered. The source may be cut short; check it in Originals.`,

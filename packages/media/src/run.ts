@@ -128,8 +128,8 @@ function started(command: string, args: readonly string[], how: { tie: boolean; 
   return { stdout: child.stdout, kill: (signal) => child.kill(signal), ended }
 }
 
-/** Runs ffmpeg to its end. Throws a MediaError if it fails or a frame could not be decoded, an AbortError if `signal` ends it. */
-export async function ffmpeg(args: readonly string[], options: RunOptions = {}): Promise<void> {
+/** Runs ffmpeg to its end, and gives the frames that it has written. Throws a MediaError if it fails or a frame could not be decoded, an AbortError if `signal` ends it. */
+export async function ffmpeg(args: readonly string[], options: RunOptions = {}): Promise<number> {
   const all = ['-nostdin', '-hide_banner', '-loglevel', 'error', '-progress', 'pipe:1', '-stats_period', '0.4', ...args]
   const child = started('ffmpeg', all, { tie: true, signal: options.signal, keepOut: false, most: 200_000 })
   // FFmpeg tells how far it is twice a second, unless it hangs: on a drive that does not answer, or for good.
@@ -182,6 +182,7 @@ export async function ffmpeg(args: readonly string[], options: RunOptions = {}):
   if (end.failed) throw mediaError('ffmpeg', said, all)
   const hurt = options.tolerant ? null : damaged(said, all)
   if (hurt !== null) throw new MediaError(damage(hurt), said.trim().split('\n').slice(-8).join('\n'), commandLine(all))
+  return now.frame
 }
 
 /** The command as a person can paste it into a terminal. */
