@@ -60,7 +60,7 @@ export const codings: readonly Coding[] = [
   { ext: 'avi', picture: ['-c:v', 'mjpeg', '-q:v', '2', '-pix_fmt', 'yuvj420p'], sound: 'pcm_s16le', timecode: false },
   { ext: 'mp4', picture: ['-c:v', 'mpeg4', '-q:v', '2', ...long], sound: 'aac', timecode: true },
   { ext: 'm4v', picture: [...x264, '-f', 'mp4'], sound: 'aac', timecode: true },
-  { ext: 'mp4', picture: ['-c:v', 'libsvtav1', '-preset', '12', '-crf', '4', '-g', '24', '-pix_fmt', 'yuv420p'], sound: 'aac', timecode: true },
+  { ext: 'mp4', picture: ['-c:v', 'libsvtav1', '-preset', '8', '-crf', '2', '-g', '24', '-pix_fmt', 'yuv420p'], sound: 'aac', timecode: true },
   { ext: 'm2ts', picture: [...x264, '-f', 'mpegts', '-mpegts_m2ts_mode', '1'], sound: 'mp2', timecode: false },
   { ext: 'mpg', picture: ['-c:v', 'mpeg2video', '-q:v', '2', '-pix_fmt', 'yuv420p', ...long, '-f', 'vob'], sound: 'mp2', timecode: false },
   {
