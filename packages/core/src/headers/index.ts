@@ -1,4 +1,4 @@
 /** What numbered pictures say of time in their own headers: read, and written into finished files. */
 export { readDpx, writeDpx } from './dpx.ts'
 export { readExr, writeExr } from './exr.ts'
-export { type FirstAndLast, pairOf, pictureLabel, pictureTime, type PictureTime, type TimeStamp } from './time.ts'
+export { type FirstAndLast, pictureLabel, pictureTime, type PictureTime, type TimeStamp } from './time.ts'
