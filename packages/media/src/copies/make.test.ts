@@ -457,9 +457,13 @@ describe('rewrapping', () => {
     const streams = ['-map', '0', '-map', '1', '-map', '2', '-t', '2', '-c:a', 'pcm_s24le', '-timecode', '09:00:00:00']
     await made([...two, ...streams, '-c:v', 'dnxhd', '-profile:v', 'dnxhr_sq', '-pix_fmt', 'yuv422p'], 'w.mxf')
     await made([...two, ...streams, '-c:v', 'prores', '-pix_fmt', 'yuv422p10le'], 'p.mov')
+    await made([...two, ...streams, '-c:v', 'prores', '-pix_fmt', 'yuv422p10le'], 'q.mxf')
+    await made([...two, ...streams, '-c:v', 'jpeg2000', '-pix_fmt', 'yuv422p10le'], 'j.mxf')
   })
   it.each([
     ['w.mxf', 'mov'],
+    ['q.mxf', 'mov'],
+    ['j.mxf', 'mov'],
     ['p.mov', 'mkv'],
     ['p.mov', 'mxf'],
   ] as const)('of %s into %s leaves picture and sound bit for bit the same, with name, timecode and reel written', async (name, wrapper) => {

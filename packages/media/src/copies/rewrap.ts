@@ -24,6 +24,8 @@ const maps = (sound: readonly number[]): string[] => ['-map', '0:v:0', ...sound.
 /** Arguments that write the streams of an original into a new file. */
 export function rewrapArgs(job: CopyJob, o: CopyOutput, part: string): string[] {
   return [
+    // Of ProRes and JPEG 2000 in MXF FFmpeg knows no rate until it has looked at some frames, and without one it leaves the timecode out.
+    ...['-fpsprobesize', '20'],
     ...inputArgs(job.input),
     ...maps(streamsOf(job, o)),
     '-c',
