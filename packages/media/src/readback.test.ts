@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { likeness } from '@naranja/core/picture'
 import { rate } from '@naranja/core/time'
 import { afterAll, describe, expect, it } from 'vitest'
-import { ffmpeg, MediaError, readBack, readPackets, readTags, samples } from './index.ts'
+import { endsInTime, ffmpeg, MediaError, readBack, readPackets, readTags, samples } from './index.ts'
 import { damageFrame } from './testing.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'naranja readback '))
@@ -47,6 +47,24 @@ describe('the packet list', () => {
     expect(readPackets(text)).toEqual({ width: 720, height: 576, pixelAspect: 16 / 15, codec: 'h264', times: [0, 1, 2], tick: rate(25), end: 3 })
   })
   it('of nothing is empty', () => expect(readPackets('')).toMatchObject({ width: 0, times: [] }))
+})
+
+describe('the end of a picture', () => {
+  it('is right after any number of frames where times and lengths are whole milliseconds, and wrong where the last frame lasts too long or too short', () => {
+    for (const r of [film, rate(30000, 1001), rate(60000, 1001), rate(24)])
+      for (let n = 1; n < 1000; n++) {
+        const at = (i: number) => Math.round((i * 1000 * r.den) / r.num)
+        // Matroska says the length of a frame in nanoseconds, of which readers make whole milliseconds.
+        const lasting = (ms: number) => endsInTime({ times: Array.from({ length: n }, (_, i) => at(i)), tick: rate(1000), end: at(n - 1) + ms }, r)
+        const length = Math.floor((1000 * r.den) / r.num)
+        expect([n, lasting(length), lasting(length + 4), lasting(length - 4)]).toEqual([n, true, false, false])
+      }
+  })
+  it('of 99 frames at 23.976 in Matroska is right', async () => {
+    const path = join(folder, 'end.mkv')
+    await ffmpeg(['-y', '-f', 'lavfi', '-i', 'testsrc=s=32x32:r=24000/1001', '-frames:v', '99', '-c:v', 'ffv1', path])
+    expect(endsInTime(await readBack(input(path), [0]), film)).toBe(true)
+  })
 })
 
 describe('tags', () => {

@@ -94,10 +94,10 @@ export function readPackets(text: string): Pick<ReadBack, 'width' | 'height' | '
   }
 }
 
-/** Whether a moment of a file, in its ticks, is where frame `n` begins. Where the ticks of the wrapper cannot say it, one tick off is right. */
-function beginsAt(ticks: number, n: number, tick: Rate, r: Rate): boolean {
+/** Whether a moment of a file, in its ticks, is where frame `n` begins. Where the ticks of the wrapper cannot say it, as many ticks off as were `rounded` are right. */
+function beginsAt(ticks: number, n: number, tick: Rate, r: Rate, rounded = 1): boolean {
   const off = ticks * r.num * tick.den - n * r.den * tick.num
-  return (tick.num * r.den) % (tick.den * r.num) === 0 ? off === 0 : Math.abs(off) <= r.num * tick.den
+  return (tick.num * r.den) % (tick.den * r.num) === 0 ? off === 0 : Math.abs(off) <= rounded * r.num * tick.den
 }
 
 /** The first frame that does not stand at exactly n / rate, counted from the file's first; -1 where each does. */
@@ -106,8 +106,8 @@ export function misplaced(b: Pick<ReadBack, 'times' | 'tick'>, r: Rate): number 
   return b.times.findIndex((t, i) => !beginsAt(t - first, i, b.tick, r))
 }
 
-/** Whether the last picture ends where a next one would begin. */
-export const endsInTime = (b: Pick<ReadBack, 'times' | 'tick' | 'end'>, r: Rate): boolean => beginsAt(b.end - (b.times[0] ?? 0), b.times.length, b.tick, r)
+/** Whether the last picture ends where a next one would begin: its time and its length are rounded each for itself. */
+export const endsInTime = (b: Pick<ReadBack, 'times' | 'tick' | 'end'>, r: Rate): boolean => beginsAt(b.end - (b.times[0] ?? 0), b.times.length, b.tick, r, 2)
 
 /** Samples by which sound begins after the picture does, and by which it ends after `seconds` of picture. */
 export function soundBeside(b: Pick<ReadBack, 'times' | 'tick'>, s: SoundBack, seconds: number): { begin: number; end: number } {
