@@ -46,13 +46,14 @@ const apart = (a: Uint8Array, b: Uint8Array): number => (1 - likeness(a, b)) ** 
 /**
  * Judges a picture against the frame it should be and its neighbours: `expected` at the middle of `around` (an odd number of
  * samples; null where the source has no such frame). The expected frame must be likelier than every neighbour that differs
- * from it, and at least 95 % alike. `beside`: the pictures that were made just before and after it (null where there is none). With them
+ * from it, and at least as alike as `least` says. `beside`: the pictures that were made just before and after it (null where there is none). With them
  * the whole neighbourhood decides: codings that leave out what hardly moves now and then repeat a single picture.
  */
 export function checkFrame(
   made: Uint8Array,
   around: readonly (Uint8Array | null)[],
   beside: readonly [Uint8Array | null, Uint8Array | null] = [null, null],
+  least = alikeEnough,
 ): FrameCheck {
   const middle = (around.length - 1) / 2
   const expected = around[middle]
@@ -83,5 +84,5 @@ export function checkFrame(
       offset = i - middle
     }
   })
-  return { likeness: own, offset, unprovable: !moving, level: meanLevel(made) - meanLevel(expected), passed: own >= alikeEnough && offset === 0 }
+  return { likeness: own, offset, unprovable: !moving, level: meanLevel(made) - meanLevel(expected), passed: own >= least && offset === 0 }
 }

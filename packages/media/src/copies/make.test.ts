@@ -15,6 +15,7 @@ import {
   copyCommand,
   ffmpeg,
   firstPicture,
+  leastLikeness,
   inputArgs,
   makeCopies,
   makeCopy,
@@ -447,6 +448,23 @@ describe('sound', () => {
     expect((await copied('s.mov', { ...plain, coding: 'dnxhr-sq', wrapper: 'mxf-atom' })).faults).toEqual([])
     expect(readdirSync(to).sort()).toEqual(['s.mxf', 's.mxf.copy.json', 's_A1.mxf', 's_A2.mxf', 's_A3.mxf', 's_A4.mxf', 's_A5.mxf'])
     expect(await levels(copy('s_A5.mxf'))).toEqual([[5]])
+  })
+})
+
+describe('a frame that is the right one', () => {
+  it.each([
+    [256, 144],
+    [640, 360],
+  ])('is taken for it at the usual quality of the coarsest coding, at %i×%i', async (width, height) => {
+    const n = 130
+    await made(['-f', 'lavfi', '-i', `testsrc2=s=${width}x${height}:r=60`, '-frames:v', String(n), '-c:v', 'ffv1', '-pix_fmt', 'yuv420p'], 'fine.mkv')
+    const report = await copied('fine.mkv', { ...plain, coding: 'hevc-10' })
+    const all = Array.from({ length: n }, (_, i) => i)
+    const of = (path: string) => samples({ path: Buffer.from(path), sequence: null, rate: rate(60) }, all)
+    const [before, after] = [await of(original('fine.mkv')), await of(copy('fine.mov'))]
+    expect(report.faults).toEqual([])
+    // Any of them may be looked at.
+    expect(Math.min(...all.map((i) => likeness(before[i] as Uint8Array, after[i] as Uint8Array)))).toBeGreaterThan(leastLikeness({ width, height }))
   })
 })
 

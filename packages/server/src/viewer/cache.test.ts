@@ -33,7 +33,9 @@ async function read(stream: Readable): Promise<string> {
   for await (const p of stream) parts.push(p as Buffer)
   return Buffer.concat(parts).toString()
 }
-const settled = () => new Promise((r) => setTimeout(r, 80))
+/** Waits until so many files stand there, all of them under the names they keep. */
+const settled = (folder: string, count: number) =>
+  expect.poll(() => files(folder).map((f) => /\.\d+\.\d+$/.test(f)), { timeout: 20_000 }).toEqual(new Array(count).fill(false))
 
 describe('pictures', () => {
   it('are kept under their whole key', async () => {
@@ -53,7 +55,8 @@ describe('pictures', () => {
     for (let i = 0; i < 10; i++) await cache.put(`old ${i}`, Buffer.alloc(100))
     for (const f of files(folder)) utimesSync(f, 1000, 1000)
     await cache.get('old 3')
-    await settled()
+    // That it was looked at is written down beside the answer.
+    await expect.poll(() => files(folder).filter((f) => statSync(f).mtimeMs > 2e6).length).toBe(1)
     for (let i = 0; i < 4; i++) await cache.put(`new ${i}`, Buffer.alloc(100))
     const sizes = files(folder).reduce((s, f) => s + statSync(f).size, 0)
     expect(sizes).toBeLessThanOrEqual(1000)
@@ -65,17 +68,17 @@ describe('pictures', () => {
 
 describe('pieces', () => {
   it('are given as they are made, and from the disk the next time', async () => {
-    const { cache } = fresh()
+    const { folder, cache } = fresh()
     expect(await read((await cache.piece('p', made('moving'))).stream)).toBe('moving')
-    await settled()
+    await settled(folder, 1)
     expect(await read((await cache.piece('p', never)).stream)).toBe('moving')
   })
   it('that ended badly are not kept, and leave nothing', async () => {
     const { folder, cache } = fresh()
     expect(await read((await cache.piece('p', made('broken', false))).stream)).toBe('broken')
-    await settled()
-    expect(files(folder)).toEqual([])
+    await settled(folder, 0)
     expect(await read((await cache.piece('p', made('whole'))).stream)).toBe('whole')
+    await settled(folder, 1)
   })
 })
 
@@ -90,7 +93,6 @@ describe('a place that cannot be written', () => {
     await cache.put('x', Buffer.from('x'))
     expect(await cache.get('x')).toBeNull()
     expect(await read((await cache.piece('p', made('moving'))).stream)).toBe('moving')
-    await settled()
     expect(await read((await cache.piece('p', made('again'))).stream)).toBe('again')
   })
 })
