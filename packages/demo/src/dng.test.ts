@@ -85,6 +85,9 @@ describe('a raw sequence', () => {
       writeFileSync(join(folder, `t${name}_${i + 1}.dng`), writeDng({ width, height, light: black, neutral, rate: r, timecode }))
     const t = await probe(first, { projectRate: rate(25), sequence: { base: `t${name}_`, ext: 'dng', digits: 1, first: 1, last: 2, missing: [] } })
     expect([t.rate, t.start, t.drop]).toEqual([r, wanted, drop])
+    // A last picture that cannot be read tells nothing, and stops nothing.
+    const cut = await probe(first, { projectRate: rate(25), sequence: { base: `t${name}_`, ext: 'dng', digits: 1, first: 1, last: 3, missing: [] } })
+    expect([cut.start, cut.drop, cut.fault]).toEqual([wanted, drop, null])
   })
   it('was shot in the light that its neutral and its matrix tell', () => {
     const d = readDng(pictureOf(0))

@@ -2,20 +2,29 @@
 import { readFile, writeFile } from 'node:fs/promises'
 import { numberedName, type Sequence } from '@naranja/core/clip'
 import { type PictureTime, pictureTime, readDpx, readExr, writeDpx, writeExr } from '@naranja/core/headers'
-import { readDng } from '@naranja/core/raw'
+import { type DngFacts, readDng } from '@naranja/core/raw'
 import { digitsAt, type Rate, rate } from '@naranja/core/time'
 import { readStart } from './files.ts'
 import { joinBytes, parentOf } from './paths.ts'
 
 /** What a raw picture says of time. */
-function dngTime(file: Uint8Array): PictureTime | null {
+const dngTime = (dng: DngFacts): PictureTime => ({
+  timecode: dng.timecode,
+  second: dng.second,
+  saysDrop: true,
+  rate: dng.rate && rate(dng.rate.num, dng.rate.den),
+  position: null,
+})
+
+/** The same of its bytes. */
+function readDngTime(file: Uint8Array): PictureTime | null {
   const dng = readDng(file)
-  return dng && { timecode: dng.timecode, second: dng.second, saysDrop: true, rate: dng.rate && rate(dng.rate.num, dng.rate.den), position: null }
+  return dng && dngTime(dng)
 }
 
 const formats = {
   // Its tags may stand behind the picture.
-  dng: { read: dngTime, write: null, head: 400_000_000 },
+  dng: { read: readDngTime, write: null, head: 400_000_000 },
   dpx: { read: readDpx, write: writeDpx, head: 2048 },
   exr: { read: readExr, write: writeExr, head: 65_536 },
 } as const
@@ -23,13 +32,17 @@ const formatOf = (ext: string) => formats[ext.toLowerCase() as keyof typeof form
 
 const pathOfNumber = (first: Uint8Array, s: Sequence, n: number): Buffer => joinBytes(parentOf(first), Buffer.from(numberedName(s, n)))
 
-/** Rate and start timecode that a sequence's own pictures say; null where they say none, or their form has no word for it. */
+/**
+ * Rate and start timecode that a sequence's own pictures say; null where they say none, or their form has no word for it. `raw`: what its first picture says,
+ * where that was read already.
+ */
 export async function sequenceTime(
   first: Uint8Array,
   s: Sequence,
   projectRate: Rate,
+  raw?: DngFacts,
 ): Promise<{ rate: Rate | null; start: number | null; drop: boolean } | null> {
-  const [a, b] = await Promise.all([s.first, s.last].map((n) => pictureTimeAt(first, s, n)))
+  const [a, b] = await Promise.all([raw ? dngTime(raw) : pictureTimeAt(first, s, s.first), pictureTimeAt(first, s, s.last).catch(() => null)])
   if (!a) return null
   const time = pictureTime({ first: a, last: b ?? a, between: b ? s.last - s.first : 0 }, a.rate ?? projectRate)
   return { rate: a.rate, start: time?.start ?? null, drop: time?.drop ?? false }

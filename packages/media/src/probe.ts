@@ -220,7 +220,7 @@ async function asRaw(t: Technical, path: Uint8Array, options: ProbeOptions): Pro
   const dng = readDng(await readStart(path, 400_000_000))
   if (!dng) return { ...t, fault: `${pathText(lastName(path))} is named like a raw picture, but holds none. Copy it again from the card.` }
   const clipRate = dng.rate ? rate(dng.rate.num, dng.rate.den) : options.projectRate
-  const time = options.sequence && (await sequenceTime(path, options.sequence, clipRate))
+  const time = options.sequence && (await sequenceTime(path, options.sequence, clipRate, dng))
   return {
     ...t,
     codec: 'DNG raw',

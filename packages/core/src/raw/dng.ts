@@ -81,8 +81,7 @@ function timecodeOf(b: readonly number[] | undefined): DngFacts['timecode'] {
 }
 
 /** The field mark of such an address: beside the hours where 25 or 50 frames make a second, else beside the seconds. */
-function markOf(b: readonly number[] | undefined, rate: DngFacts['rate']): boolean | null {
-  if (!timecodeOf(b)) return null
+function markOf(b: readonly number[] | undefined, rate: DngFacts['rate']): boolean {
   const of25 = rate !== null && (rate.num / rate.den) % 25 === 0
   return (((of25 ? b?.[3] : b?.[1]) ?? 0) & 128) !== 0
 }
@@ -107,6 +106,7 @@ export function readDng(bytes: Uint8Array): DngFacts | null {
   const matrix = (daylight ? facts(50722) : undefined) ?? facts(50721) ?? facts(50722)
   const neutral = facts(50728)
   const [time, rate] = [first.tags.get(51043)?.values, rational(v, little, top, 51044)]
+  const timecode = timecodeOf(time)
   const n = neutral?.length === 3 && neutral.every((x) => x > 0 && Number.isFinite(x)) ? neutral : null
   return {
     width: one(raw, 256) ?? 0,
@@ -116,8 +116,8 @@ export function readDng(bytes: Uint8Array): DngFacts | null {
     camera: text(first.tags.get(50708)?.values),
     toCamera: matrix?.length === 9 && matrix.every(Number.isFinite) ? matrix : null,
     neutral: n && [(n[0] as number) / (n[1] as number), 1, (n[2] as number) / (n[1] as number)],
-    timecode: timecodeOf(time),
-    second: markOf(time, rate),
+    timecode,
+    second: timecode && markOf(time, rate),
     rate,
     reel: text(first.tags.get(51081)?.values),
   }
