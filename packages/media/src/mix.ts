@@ -82,13 +82,17 @@ export async function renderSound(
     const ended = new AbortController()
     const either = AbortSignal.any([ended.signal, ...(signal ? [signal] : [])])
     const limit = pLimit(Math.min(2, availableParallelism()))
-    const read = runs.map(({ source, run }) => limit(() => (either.aborted ? undefined : readRun(source, run, either))))
+    const read = runs.map(({ source, run }) =>
+      limit(() => {
+        either.throwIfAborted()
+        return readRun(source, run, either)
+      }),
+    )
     await Promise.all(read).catch(async (e: Error) => {
       ended.abort()
       await Promise.allSettled(read)
       throw e
     })
-    signal?.throwIfAborted()
   } finally {
     for (const file of files) await file.close()
   }

@@ -2,7 +2,7 @@
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { enlargement } from '../framing/index.ts'
 import { grouped } from '../lists/index.ts'
-import { isOpen, type Link, type Origin } from '../reconnect/index.ts'
+import { firstShown, isOpen, type Link, type Origin } from '../reconnect/index.ts'
 import { type FrameRange, joinRanges, rateText, sameRate, type Step, sourceFrame, sourceLength, stepOf } from '../time/index.ts'
 import type { Layer, Part, Plan, PlanClip, PlanEvent, PlanEvents, PlanNote, PullPlan, SoundPart } from './model.ts'
 
@@ -67,7 +67,7 @@ function lackText(clip: PlanClip, used: FrameRange, holes: number): string {
 }
 
 /** Where an event's steps through its clip begin, and how many record frames after that the event does. */
-const begins = (source: FrameRange, step: Step, origin: Origin | undefined): Origin => origin ?? { first: step.num < 0 ? source.out - 1 : source.in, k: 0 }
+const begins = (source: FrameRange, step: Step, origin: Origin | undefined): Origin => origin ?? { first: firstShown(step, source), k: 0 }
 
 /** One event: what it shows of its clip, with its handles, and what stands in its way. `before` and `next` stand beside it on its track. */
 function planEvent(

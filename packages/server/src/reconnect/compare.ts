@@ -43,8 +43,8 @@ const short = (text: string): string => createHash('sha1').update(text).digest('
 
 /** Events of pictures that a list leaves open, and that pictures were not asked about as things stand. */
 async function unasked(ctx: Context, cut: CutRecord): Promise<{ open: Open[]; byId: ReadonlyMap<string, ClipFacts>; answers: Record<string, Answer> }> {
-  const pictures = new Set(cut.cut.events.flatMap((e) => (e.medium === 'picture' ? [e.id] : [])))
-  const only = new Set((await linksOf(ctx, cut)).links.flatMap((l) => (isUndecided(l) && pictures.has(l.eventId) ? [l.eventId] : [])))
+  const events = new Map(cut.cut.events.map((e) => [e.id, e]))
+  const only = new Set((await linksOf(ctx, cut)).links.flatMap((l) => (isUndecided(l) && events.get(l.eventId)?.medium === 'picture' ? [l.eventId] : [])))
   const [{ links, byId }, answers, roots, prints] = await Promise.all([
     linksUnder(ctx, cut, { seen: new Map(), most, only }),
     answersOf(ctx, cut),
@@ -58,7 +58,6 @@ async function unasked(ctx: Context, cut: CutRecord): Promise<{ open: Open[]; by
       .join('\n'),
   )
   const here = [...roots.keys()].sort().join()
-  const events = new Map(cut.cut.events.map((e) => [e.id, e]))
   const open = links.flatMap((link): Open[] => {
     const event = events.get(link.eventId)
     if (!event || !isUndecided(link)) return []

@@ -20,7 +20,7 @@ const files = (folder: string) =>
     .map((f) => join(f.parentPath, f.name))
 
 /** A piece that gives `text` in two parts and ends as told. */
-function made(text: string, well = true): () => Promise<Piece> {
+function made(text: string, well: boolean | Promise<boolean> = true): () => Promise<Piece> {
   return async () => {
     const stream = Readable.from([Buffer.from(text.slice(0, 3)), Buffer.from(text.slice(3))])
     const done = new Promise<boolean>((r) => stream.on('end', () => r(well)))
@@ -56,7 +56,7 @@ describe('pictures', () => {
     for (const f of files(folder)) utimesSync(f, 1000, 1000)
     await cache.get('old 3')
     // That it was looked at is written down beside the answer.
-    await expect.poll(() => files(folder).filter((f) => statSync(f).mtimeMs > 2e6).length).toBe(1)
+    await expect.poll(() => files(folder).filter((f) => statSync(f).mtimeMs > 2e6).length, { timeout: 20_000 }).toBe(1)
     for (let i = 0; i < 4; i++) await cache.put(`new ${i}`, Buffer.alloc(100))
     const sizes = files(folder).reduce((s, f) => s + statSync(f).size, 0)
     expect(sizes).toBeLessThanOrEqual(1000)
@@ -75,7 +75,13 @@ describe('pieces', () => {
   })
   it('that ended badly are not kept, and leave nothing', async () => {
     const { folder, cache } = fresh()
-    expect(await read((await cache.piece('p', made('broken', false))).stream)).toBe('broken')
+    let end: (well: boolean) => void = () => undefined
+    const told = new Promise<boolean>((r) => {
+      end = r
+    })
+    expect(await read((await cache.piece('p', made('broken', told))).stream)).toBe('broken')
+    await expect.poll(() => files(folder).length, { timeout: 20_000 }).toBe(1)
+    end(false)
     await settled(folder, 0)
     expect(await read((await cache.piece('p', made('whole'))).stream)).toBe('whole')
     await settled(folder, 1)
