@@ -94,7 +94,9 @@ describe('a project', () => {
     expect(edited).toMatchObject({ width: 1278, height: 720, version: project.version + 1 })
     const other = async () => (await app.client.get(ClipPage, at(`/${noticed('other-rate')}`))).rows.map((c) => c.name).sort()
     expect(await other()).toEqual(['A001C001_SF.mov', 'A001C002_SF.mov', 'CLIP0001.mov', 'CLIP0001.mov'])
-    expect((await undo()).sentence).toBe('Undone: Changed the settings of the project.')
+    expect((await undo()).sentence).toEqual(
+      expect.stringMatching(/^Undone: Changed the rate of the project from .* to 50 fps, the raster of the project from .* to 1278×720\.$/),
+    )
     const back = await app.client.get(ProjectRow, at(''))
     expect(back).toMatchObject({ width: project.width, height: project.height, rate: project.rate })
     expect(await other()).toEqual(['H001C001_SF.mov'])

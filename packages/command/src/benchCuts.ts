@@ -62,7 +62,6 @@ function shoot(originals: number, wanted: number): { clips: ClipFacts[]; cut: Cu
       drop: false,
       hasPicture: true,
       hasSound: true,
-      isCopy: false,
       contentId: `${i.toString(16)}-content`,
       ...{
         roll,

@@ -1,5 +1,5 @@
 /** A small typed client of the API, for the command and for tests. */
-import { BatchRow, ProblemAnswer, type Started, TaskRow } from '@naranja/contract'
+import { BatchRow, ProblemAnswer, Queue, type Started, TaskRow } from '@naranja/contract'
 import { z } from 'zod'
 
 /** An answer that says no: the status, the code, and the sentence for people. */
@@ -40,6 +40,15 @@ export class Client {
   }
   post<T extends z.ZodType>(schema: T, path: string, body: unknown) {
     return this.call(schema, 'POST', path, body)
+  }
+
+  /** Waits until a project has no task of a kind under way. */
+  async settled(projectId: string, kind: TaskRow['kind']): Promise<void> {
+    for (let pause = 120; ; pause = Math.min(1000, pause * 1.25)) {
+      const { tasks } = await this.get(Queue, `/api/queue?projectId=${projectId}`)
+      if (!tasks.some((t) => t.kind === kind && ['waiting', 'held', 'running'].includes(t.state))) return
+      await new Promise((r) => setTimeout(r, pause))
+    }
   }
 
   /** Waits until every task of a batch has ended, telling how far it is; returns the tasks. */

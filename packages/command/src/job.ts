@@ -293,6 +293,8 @@ class Run {
     const failed = tasks.find((t) => t.state !== 'done')
     if (failed) throw new Error(`${failed.label}: ${failed.error}`)
     for (const t of [...tasks].reverse()) this.out.say(t.message)
+    // What looks like a light copy is compared with its original first.
+    await this.client.settled(this.project.id, 'prove')
     for (let after: string | null = ''; after !== null; ) {
       const page: ClipPage = await this.client.get(
         ClipPage,
@@ -373,7 +375,8 @@ class Run {
       if (places.size > 1) throw new Unusable(`${option}: ${event} could be ${found.map((e) => e.id).join(' or ')}. Give the whole id.`)
       const clip = this.clipAt(path, option)
       if (found.some((e) => e.medium === 'picture') && !clip.hasPicture) throw new Unusable(`${option}: ${clip.file} has no picture.`)
-      return { eventIds: found.map((e) => e.id), clipId: clip.id }
+      // Whoever names a file in so many words means it, a light copy too.
+      return { eventIds: found.map((e) => e.id), clipId: clip.id, light: clip.name }
     })
     for (const w of wanted) await this.client.post(z.unknown(), `/api/cuts/${cut.id}/decisions`, { ...w, action: 'set' })
   }

@@ -29,12 +29,17 @@ export const PlanRow = z.object({
 })
 export type PlanRow = z.infer<typeof PlanRow>
 export const PlanQuery = z.object({ handles: z.coerce.number().int().min(0).max(500).default(12) })
+/** A source whose picture is smaller than the master's: its size, and the enlargement in per cent (100 is 1:1). */
+export const Enlarged = z.object({ clip: z.string(), width: z.int(), height: z.int(), percent: z.int(), eventIds: z.array(z.string()) })
+export type Enlarged = z.infer<typeof Enlarged>
 export const PlanAnswer = z.object({
   width: z.int(),
   height: z.int(),
   length: z.int(),
   soundTracks: z.int(),
   events: z.array(PlanRow),
+  /** Sources with a smaller picture than the project's raster, the most enlarged first. */
+  enlarged: z.array(Enlarged),
   pulls: z.array(z.object({ clipId: Id, name: z.string(), range: RangeShape, eventIds: z.array(z.string()), bytes: z.number() })),
   bytes: z.number(),
   time: z.number(),
@@ -135,6 +140,10 @@ export const MasterReport = z.object({
   missing: z.array(z.object({ eventId: z.string(), frames: z.int(), held: z.boolean() })).default([]),
   /** Clips that were finished from an intermediate, as a person decided. */
   finishing: z.array(z.object({ clip: z.string(), copy: z.string(), eventIds: z.array(z.string()), decided: z.string() })).default([]),
+  /** Sources with a smaller picture than the master's, and by how much they were enlarged. */
+  enlarged: z.array(Enlarged).default([]),
+  /** Light copies that were used as originals, because a person named them. */
+  light: z.array(z.object({ clip: z.string(), of: z.string(), eventIds: z.array(z.string()) })).default([]),
   unconfirmed: z.array(z.string()),
   notCarried: z.array(z.string()),
   checksum: z.string(),
@@ -152,5 +161,7 @@ export const MasterRow = z.object({
   height: z.int(),
   created: z.string(),
   report: MasterReport.nullable(),
+  /** Why what it was made from no longer counts as an original, clip by clip, as sentences. */
+  doubts: z.array(z.string()),
 })
 export type MasterRow = z.infer<typeof MasterRow>

@@ -145,10 +145,14 @@ export const EvidenceShape = z.object({
   ofNone: z.boolean().optional(),
   text: z.string(),
 })
+/** How surely a clip is a light copy: by its facts, by its pictures (or its stamp), or as a person said. */
+export const LightStanding = z.enum(['suspected', 'proven', 'marked'])
 export const CandidateShape = z.object({
   clipId: Id,
   name: z.string(),
   place: z.string(),
+  /** It is, or looks like, a light copy of another clip: never taken unless a person names it. */
+  light: z.object({ standing: LightStanding, of: z.string() }).nullable(),
   range: RangeShape,
   countedAt: z.enum(['list', 'source', 'copy', 'file', 'number']),
   missing: z.object({ before: z.int(), after: z.int() }),
@@ -179,6 +183,8 @@ export const DecisionRequest = z.object({
   clipId: Id.optional(),
   /** The clip's frame that the event begins with, where its pictures told it. */
   first: z.int().min(0).optional(),
+  /** The name of a light copy that is to be used all the same: without it such a clip is refused. */
+  light: z.string().optional(),
 })
 export const Changed = z.object({ sentence: z.string() })
 export type Changed = z.infer<typeof Changed>

@@ -2,7 +2,22 @@
 import { z } from 'zod'
 import { Id } from './basics.ts'
 
-export const TaskKind = z.enum(['backup', 'verify', 'take-in', 'listen', 'copy', 'pair', 'carry', 'trial', 'pull', 'master', 'measure', 'print', 'compare'])
+export const TaskKind = z.enum([
+  'backup',
+  'verify',
+  'take-in',
+  'listen',
+  'copy',
+  'pair',
+  'carry',
+  'trial',
+  'pull',
+  'master',
+  'measure',
+  'print',
+  'compare',
+  'prove',
+])
 export type TaskKind = z.infer<typeof TaskKind>
 export const TaskState = z.enum(['waiting', 'held', 'running', 'done', 'failed', 'cancelled'])
 export type TaskState = z.infer<typeof TaskState>
@@ -42,7 +57,7 @@ export const AccountLine = z.object({
   path: z.string(),
   /** Files it stands for: those of a sequence, of a recording in parts. */
   files: z.int(),
-  became: z.enum(['taken-in', 'here', 'changed', 'not-decodable', 'beside', 'skipped']),
+  became: z.enum(['taken-in', 'here', 'changed', 'not-decodable', 'edit-copy', 'beside', 'skipped']),
   /** The clip it belongs to, why it was skipped, what is wrong with it. */
   why: z.string(),
 })

@@ -46,7 +46,6 @@ const facts: ClipFacts[] = [
       drop: false,
       hasPicture: true,
       hasSound: false,
-      isCopy: false,
       contentId: `content ${c.code}`,
       away: c.volume === awayVolume,
     }
@@ -65,7 +64,6 @@ const facts: ClipFacts[] = [
       drop: false,
       hasPicture: false,
       hasSound: true,
-      isCopy: false,
       contentId: s.name,
       away: false,
     }),

@@ -207,7 +207,7 @@ export async function probe(path: Uint8Array, options: ProbeOptions): Promise<Te
     if (!options.sequence) return t
     if (/^dng$/i.test(options.sequence.ext)) return await asRaw(t, path, options)
     const told = await sequenceTime(path, options.sequence, options.projectRate)
-    return told ? { ...t, rate: told.rate ?? t.rate, start: told.start, drop: told.drop } : t
+    return { ...t, rate: told?.rate ?? t.rate, rateGiven: Boolean(told?.rate), start: told?.start ?? t.start, drop: told?.drop ?? t.drop }
   } catch (e) {
     options.signal?.throwIfAborted()
     if (e instanceof MediaError) return faulty((await notMedia(path, name)) ?? `${name}: ${e.message} Copy it again from the card, or leave it out.`)
@@ -225,6 +225,7 @@ async function asRaw(t: Technical, path: Uint8Array, options: ProbeOptions): Pro
     ...t,
     codec: 'DNG raw',
     rate: clipRate,
+    rateGiven: Boolean(dng.rate),
     start: time?.start ?? null,
     drop: time?.drop ?? false,
     reel: dng.reel,

@@ -17,6 +17,7 @@ import { Redis } from 'ioredis'
 import { readConfig } from './config.ts'
 import { type Context, liveChannel, openContext, redisOptions } from './context.ts'
 import { Refusal } from './errors.ts'
+import { proveEverywhere } from './originals/light.ts'
 import { comparePending } from './copies/pair.ts'
 import { seedSpecs } from './copies/specs.ts'
 import { addRoutes } from './routes.ts'
@@ -139,12 +140,18 @@ export async function startApi(folder: string): Promise<Api> {
   } else app.setNotFoundHandler((req, reply) => reply.code(404).send(body('not-found', `There is nothing at ${req.url}.`)))
   await seedSpecs(ctx)
   await reconcile(ctx)
-  const tidy = () => Promise.all([keepTidy(ctx), comparePending(ctx)])
+  const tidy = () => Promise.all([keepTidy(ctx), comparePending(ctx), proveEverywhere(ctx)])
   const tidying = setInterval(() => void tidy().catch((e: Error) => app.log.error(e.message)), 8000)
   arrivals.start()
   const door = config.listen ? openDoor(ctx, config.listen, (e) => app.log.error(e.message)) : null
   // The first look at volumes is a change too: it finds what a restart has lost.
-  const unwatch = watchVolumes(ctx, { arrived: (volumeId) => cardArrived(ctx, volumeId), changed: () => comparePending(ctx).then(() => printsEverywhere(ctx)) })
+  const unwatch = watchVolumes(ctx, {
+    arrived: (volumeId) => cardArrived(ctx, volumeId),
+    changed: () =>
+      comparePending(ctx)
+        .then(() => proveEverywhere(ctx))
+        .then(() => printsEverywhere(ctx)),
+  })
   await app.listen({ port: config.api.port, host: '127.0.0.1' })
   return {
     app,

@@ -6,6 +6,7 @@ const statuses = {
   unreadable: 422,
   stale: 409,
   blocked: 409,
+  'light-copy': 409,
   taken: 409,
   away: 409,
   full: 507,

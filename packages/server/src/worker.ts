@@ -16,6 +16,7 @@ import { runPair } from './copies/pair.ts'
 import { runTrial } from './copies/trial.ts'
 import { runMaster } from './masters/service.ts'
 import { runListen } from './originals/listen.ts'
+import { runProve } from './originals/light.ts'
 import { takeIn } from './originals/takeIn.ts'
 import { runCompare } from './reconnect/compare.ts'
 import { runMeasure } from './reconnect/measure.ts'
@@ -44,6 +45,7 @@ const runners: Record<TaskKind, RunTask> = {
   measure: runMeasure,
   print: runPrints,
   compare: runCompare,
+  prove: runProve,
 }
 
 export async function startWorker(folder: string): Promise<() => Promise<void>> {

@@ -80,11 +80,27 @@ describe('notices', () => {
       [fast, slow],
     ])
       expect(majority(order)?.rate).toEqual(rate(25))
-    for (const order of [
-      [t({ width: 1280 }), t({})],
-      [t({}), t({ width: 1280 })],
-    ])
-      expect(majority(order)?.width).toBe(1280)
+  })
+  it('never give a tie of rasters to the smaller or to an upright one, in whatever order clips came and however long they are', () => {
+    const raster = (width: number, height: number, frames = 100) => t({ width, height, frames })
+    for (const [one, other, expected] of [
+      [raster(1280, 720, 9000), raster(1920, 1080), 1920],
+      [raster(2160, 3840, 9000), raster(1920, 1080), 1920],
+      [raster(1080, 1920), raster(2160, 3840), 2160],
+    ] as const)
+      for (const order of [
+        [one, other],
+        [other, one],
+      ])
+        expect(majority(order)?.width).toBe(expected)
+  })
+  it('count numbered pictures like any clip, for the rate where they say one', () => {
+    const sequence = { base: 'm_', ext: 'dng', digits: 4, first: 1, last: 9, missing: [] }
+    const raw = t({ sequence, width: 4096, height: 2160, rate: rate(24) })
+    expect(majority([raw, raw, t({})])).toMatchObject({ rate: { num: 24 }, rateCount: 2, width: 4096, sizeCount: 2, count: 3 })
+    const unsaid = { ...raw, rateGiven: false }
+    expect(majority([unsaid, unsaid, t({})])).toMatchObject({ rate: { num: 25 }, rateCount: 1, width: 4096 })
+    expect(majority([unsaid])).toMatchObject({ rate: { num: 24 } })
   })
   it('know a stamp from any other comment', () => {
     expect(readStamp(stampText('12-ab', 900000, rate(25)))).toBe('12-ab')

@@ -78,6 +78,8 @@ export interface Technical {
   /** Degrees, clockwise, by which players turn the picture: 0, 90, 180 or 270. */
   readonly rotation: number
   readonly rate: Rate
+  /** False where the file says no rate (numbered pictures): `rate` is the project's then. */
+  readonly rateGiven?: boolean | undefined
   /** The rate at which it was shot, where that is another; it plays slower or faster than it happened. */
   readonly captured?: { readonly rate: Rate; readonly from: 'file' | 'side-file' } | undefined
   /** Its frames stand at uneven times; `rate` is what they come nearest to. */

@@ -1,5 +1,6 @@
 /** What a person should notice about a clip. */
 import { type Rate, rateText, sameRate } from '../time/index.ts'
+import type { LightStanding } from './light.ts'
 import { type Notice, type Technical, waitsForMedia } from './model.ts'
 
 /** What notices are told from. */
@@ -15,15 +16,14 @@ export interface NoticeInput {
   readonly projectShape: number | null
   /** Loudest sample of each channel in dB below full scale; null where nobody has listened yet. */
   readonly peaks: readonly number[] | null
-  /** The clip that this is a light copy of, as a person said; that it looks like one of, by its facts. Name and place. */
-  readonly lightOf?: string | null
-  readonly looksLightOf?: string | null
+  /** Where it is, or looks like, a light copy: how surely, and of what, in words. */
+  readonly light?: { readonly standing: LightStanding; readonly of: string } | null
   /** The day on which its file was found to be another under the same path. */
   readonly changedOn?: string | null
 }
 
 /** Everything a person should notice about one clip, the worst first. */
-export function noticesOf({ technical: t, reel, start, sameNames, projectRate, projectShape, peaks, lightOf, looksLightOf, changedOn }: NoticeInput): Notice[] {
+export function noticesOf({ technical: t, reel, start, sameNames, projectRate, projectShape, peaks, light, changedOn }: NoticeInput): Notice[] {
   const out: Notice[] = []
   const add = (code: Notice['code'], severity: Notice['severity'], short: string, text: string) => out.push({ code, severity, short, text })
   if (t.fault === waitsForMedia) {
@@ -36,8 +36,9 @@ export function noticesOf({ technical: t, reel, start, sameNames, projectRate, p
   }
   if (t.stamp)
     add('edit-copy', 'error', 'an edit copy', 'This file is an edit copy, not an original; it is never used to reconnect. Take in the original instead.')
-  if (lightOf) {
-    add('marked-light', 'info', 'a light copy', `Marked as a light copy of ${lightOf}; it is never used to reconnect.`)
+  else if (light && light.standing !== 'suspected') {
+    const how = light.standing === 'marked' ? `Marked as a light copy of ${light.of}` : `Its pictures are those of ${light.of}, and it is lighter: a light copy`
+    add('marked-light', 'info', 'a light copy', `${how}; it is never used to reconnect.`)
     return out
   }
   if (changedOn)
@@ -47,12 +48,12 @@ export function noticesOf({ technical: t, reel, start, sameNames, projectRate, p
       'changed on disk',
       `On ${changedOn} another file stood under this path. What was made of the former one shows something else: make its edit copies again.`,
     )
-  if (looksLightOf)
+  if (light?.standing === 'suspected')
     add(
       'light-copy',
       'warning',
       'a light copy?',
-      `It looks like a light copy of ${looksLightOf}: the same name, first frame and length, but lighter. Mark it, and it is never taken for the original.`,
+      `Suspected to be a light copy of ${light.of}: the same name, first frame and length, but lighter. It is not used to reconnect unless a person names it. Mark it as a light copy, or let it count as an original.`,
     )
   if (sameNames > 0)
     add(

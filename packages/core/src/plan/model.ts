@@ -14,6 +14,8 @@ export interface PlanClip {
   readonly pixelAspect: number
   /** Frames that a numbered sequence lacks, in order, counted from its first. */
   readonly holes: readonly number[]
+  /** The clip that it is, or looks like, a light copy of, in words; absent of an original. */
+  readonly copyOf?: string | undefined
   /** What it is finished from, where that is not its original. */
   readonly finishing?: FinishingSource | undefined
 }
@@ -66,7 +68,17 @@ export interface SoundPart {
 }
 
 export interface PlanNote {
-  readonly code: 'missing-frames' | 'other-rate' | 'enlarged' | 'gap' | 'overlap' | 'unconfirmed' | 'short-handles' | 'transition' | 'finishing-source'
+  readonly code:
+    | 'missing-frames'
+    | 'other-rate'
+    | 'enlarged'
+    | 'gap'
+    | 'overlap'
+    | 'unconfirmed'
+    | 'short-handles'
+    | 'transition'
+    | 'finishing-source'
+    | 'light-copy'
   readonly severity: 'warning' | 'info'
   readonly text: string
 }

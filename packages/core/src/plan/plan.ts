@@ -102,7 +102,9 @@ function planEvent(
       for (let k = 0; k < length; k++) if (!hasFrame(clip, missed, sourceFrame(at.first, at.k + k, step))) missing++
       partial = missing < length
     }
+    const named = link.state === 'set-by-hand' || link.state === 'confirmed'
     if (gone) block = gone
+    else if (clip.copyOf && !named) block = `${clip.name} is, or looks like, a light copy of ${clip.copyOf}`
     else if (finishing?.fault) block = `its finishing source ${finishing.name} ${finishing.fault}`
     else if (finishing && e.medium === 'sound' && !finishing.sound && !finishing.original)
       block = `its finishing source ${finishing.name} does not hold all of its sound`
@@ -115,6 +117,7 @@ function planEvent(
     if (gone || finishing?.fault || lacking > 0) partial = false
     if (finishing && !finishing.fault && e.medium === 'picture')
       note('finishing-source', [`from the intermediate ${finishing.name}, as decided`, ...finishing.notes].join(', '))
+    if (clip.copyOf && named) note('light-copy', `from ${clip.name}, a light copy of ${clip.copyOf}, as a person decided`)
     if (!sameRate(clip.rate, cut.rate))
       note('other-rate', `the original runs at ${rateText(clip.rate)}, the cut at ${rateText(cut.rate)}; it plays in real time`, 'info')
     if (link.state === 'likely') note('unconfirmed', 'the match is likely and nobody has confirmed it')

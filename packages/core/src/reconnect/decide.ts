@@ -89,7 +89,9 @@ export class Reconnection {
   }
 }
 
-const suits = (event: CutEvent, clip: ClipFacts): boolean => !clip.isCopy && (event.medium === 'picture' ? clip.hasPicture : clip.hasSound)
+/** A clip that may be weighed: of light copies only those that are suspected, and they stand behind every original. */
+const suits = (event: CutEvent, clip: ClipFacts): boolean =>
+  (!clip.light || clip.light.standing === 'suspected') && (event.medium === 'picture' ? clip.hasPicture : clip.hasSound)
 
 const wantedNames = (event: CutEvent): string[] => [event.clipName, event.sourceFile, ...(event.otherFiles ?? [])].filter((n): n is string => n !== null)
 
@@ -101,7 +103,12 @@ function* rounds({ event, scene, take, only }: RuledEvent, inv: Inventory): Gene
   const names = wantedNames(event)
   const seen = new Set<ClipFacts>()
   const comes = (c: ClipFacts) => suits(event, c) && only.every((r) => allowed(c, r))
-  const fresh = (list: readonly ClipFacts[]) => list.filter((c) => comes(c) && !seen.has(c) && seen.add(c))
+  /** A light copy that an event is called by brings the original that it is, or seems to be, a copy of. */
+  const whole = (c: ClipFacts): ClipFacts[] => {
+    const full = c.light?.of ? inv.byId.get(c.light.of) : undefined
+    return full ? [full, c] : [c]
+  }
+  const fresh = (list: readonly ClipFacts[]) => list.flatMap((c) => (c.light ? whole(c) : c)).filter((c) => comes(c) && !seen.has(c) && seen.add(c))
   yield fresh(names.flatMap((n) => [...inv.ofCopy(plainPath(n)), ...inv.exactly(n)]))
   yield fresh([...(event.reel ? inv.onReel(event.reel) : []), ...names.flatMap((n) => inv.loosely(n)), ...(scene ? inv.ofScene(scene, take) : [])])
   if (names.length === 0 && isNoReel(event.reel)) yield fresh(inv.all)
@@ -209,6 +216,12 @@ const sentence = (parts: readonly string[]): string => {
   return text === '' ? '' : `${text[0]?.toUpperCase()}${text.slice(1)}.`
 }
 
+/** How a clip stands as a light copy, as a clause that follows "which". */
+const standingText = ({ light }: ClipFacts): string =>
+  light
+    ? `${light.standing === 'suspected' ? 'is suspected to be' : light.standing === 'proven' ? 'is by its pictures' : 'is marked as'} a light copy of ${light.ofName}`
+    : 'counts as an original now'
+
 /** The link of an event as written; `own` is what a decision makes of it, `ruled` what rules make of that. */
 function linkOf(
   written: CutEvent,
@@ -222,11 +235,15 @@ function linkOf(
   const { event } = ruled
   const most = options.most ?? kept
   const seen = decision ? [] : (options.seen?.get(written.id) ?? [])
+  /** What looks like a light copy stands behind everything, and is never taken by itself. */
+  let suspected: readonly Candidate[] = []
   const link = (state: Link['state'], reason: string, c: Candidate | null, candidates: readonly Candidate[] = c ? [c] : []): Link => {
     const clip = c && inv.byId.get(c.clipId)
+    const last = suspected.filter((s) => candidates.every((x) => x.clipId !== s.clipId)).slice(0, 2)
     return {
       ...{ eventId: written.id, state, away: clip?.away ?? false, fromCopy: clip?.fromCopy ?? false },
-      ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, reason, candidates: candidates.flatMap(counts).slice(0, most) },
+      ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, reason },
+      candidates: [...candidates.flatMap(counts).slice(0, most - last.length), ...last],
     }
   }
   if (event.kind === 'black' || event.kind === 'bars') return link('none-needed', `${event.kind === 'black' ? 'Black needs' : 'Bars need'} no original.`, null)
@@ -251,12 +268,28 @@ function linkOf(
   }
   // Equals stand in the order of their places, so that the same question looks the same every time.
   const place = (c: Candidate): string => `${inv.byId.get(c.clipId)?.place}${inv.byId.get(c.clipId)?.name}\0${c.clipId}`
-  const fit = bestOfEach(weighed.filter(possible), inv, (_, clip) => clip.contentId, score).sort(
+  const fitting = bestOfEach(weighed.filter(possible), inv, (_, clip) => clip.contentId, score).sort(
     (a, b) => score(b) - score(a) || (place(a) < place(b) ? -1 : 1),
   )
+  const isLight = (c: Candidate): boolean => inv.byId.get(c.clipId)?.light !== undefined
+  const fit = fitting.filter((c) => !isLight(c))
+  suspected = fitting.filter(isLight)
   if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, most))
   if (decision && decision.action !== 'camera') {
     const clip = inv.byId.get(decision.clipId)
+    if (clip && clip.light?.standing !== decision.light) {
+      // What a person settled about it held for another standing: the event is open again, with what would be taken without.
+      const without = linkOf(written, own, ruled, undefined, cut, inv, options)
+      const good = without.candidates.filter((c) => c.clipId !== clip.id && !isLight(c))
+      const known = weighed.find((w) => w.clipId === clip.id) ?? weigh(event, clip, how)
+      const mine = known ? [known] : []
+      return link(
+        'several',
+        sentence([`${decision.action === 'set' ? 'set by hand' : 'confirmed'} as ${clip.place}${clip.name}, which ${standingText(clip)}: decide again`]),
+        null,
+        clip.light ? [...good, ...mine] : [...mine, ...good],
+      )
+    }
     const known = clip && (weighed.find((w) => w.clipId === clip.id) ?? weigh(event, clip, how))
     const c = clip && decision.first !== undefined ? byPicture(event, clip, cut.rate, decision.first, known?.evidence ?? []) : known
     if (clip && c) {
@@ -273,10 +306,21 @@ function linkOf(
   if (!first) {
     const nearest = () =>
       inv.nearest(names, event.sourceIn).flatMap((c) => (suits(event, c) && ruled.only.every((r) => allowed(c, r)) ? (weigh(event, c, how) ?? []) : []))
+    const [light] = suspected
+    const copy = light && inv.byId.get(light.clipId)
+    if (copy) {
+      const full = weighed.find((w) => w.clipId === copy.light?.of)
+      return link(
+        'not-found',
+        sentence([`only ${copy.place}${copy.name} fits, which ${standingText(copy)}`, ...(full ? against(full).map((e) => e.text) : [])]),
+        null,
+        full ? [full] : [],
+      )
+    }
     const missed = notFound(event, weighed, nearest, inv, link)
     // One frame of one content is one place, however often it was compared.
     const places = bestOfEach(
-      seen,
+      seen.filter((s) => !inv.byId.get(s.clipId)?.light),
       inv,
       (s, clip) => `${clip.contentId} ${s.first}`,
       () => 0,
@@ -325,7 +369,10 @@ function linkOf(
     )
   }
   const alone = !second || against(second).length > 0
-  const sure = alone && proven(first)
+  const lighter = suspected
+    .flatMap((s) => inv.byId.get(s.clipId) ?? [])
+    .filter((c) => inv.byId.get(c.light?.of ?? '')?.contentId === inv.byId.get(first.clipId)?.contentId)
+  const sure = alone && proven(first) && lighter.length === 0
   const clip = inv.byId.get(first.clipId)
   const told = first.otherwise ? toldAmong(counts(first), seen, event, cut.rate, inv) : null
   if (told)
@@ -338,7 +385,14 @@ function linkOf(
   const others = fit.length - 1
   return link(
     sure ? 'certain' : 'likely',
-    sentence([...(clip?.away ? [`original away: ${clip.place}`] : []), ...pieces, ...(!sure && others ? [`best of ${fit.length} candidates`] : [])]),
+    sentence([
+      ...(clip?.away ? [`original away: ${clip.place}`] : []),
+      ...(lighter[0]
+        ? [`the larger of two that fit alike: ${lighter[0].place}${lighter[0].name} ${standingText(lighter[0])}, and their pictures have not told yet`]
+        : []),
+      ...pieces,
+      ...(!sure && others ? [`best of ${fit.length} candidates`] : []),
+    ]),
     first,
     fit.slice(0, most),
   )

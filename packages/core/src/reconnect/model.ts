@@ -1,4 +1,5 @@
 /** What reconnection works on and what it says. */
+import type { LightStanding } from '../clip/index.ts'
 import type { Agreement } from '../naming/index.ts'
 import type { FrameMap, FrameRange, Rate } from '../time/index.ts'
 
@@ -23,8 +24,8 @@ export interface ClipFacts {
   readonly firstNumber?: number | undefined
   readonly hasPicture: boolean
   readonly hasSound: boolean
-  /** It carries the stamp of another original: a light copy taken in as an original. */
-  readonly isCopy: boolean
+  /** It is, or is suspected to be, a light copy of another clip; absent of an original. */
+  readonly light?: LightFacts | undefined
   /** What rules and lists may ask for beside. */
   readonly roll?: string | null | undefined
   readonly scene?: string | null | undefined
@@ -47,6 +48,15 @@ export interface ClipFacts {
   readonly fromCopy?: boolean | undefined
   /** Edit copies of it that run at another rate: a cut made with one counts as the copy does. */
   readonly mapped?: readonly CopyTime[] | undefined
+}
+
+/** A light copy among originals: never taken for an original unless a person names it. */
+export interface LightFacts {
+  readonly standing: LightStanding
+  /** The clip that it is a copy of; null where that is not in the list. */
+  readonly of: string | null
+  /** The same for people: place and name. */
+  readonly ofName: string
 }
 
 /** How an edit copy counts that runs at another rate than its original. */
@@ -102,7 +112,8 @@ export interface Candidate {
 /** What a person settled. `clip` sets or confirms an original; `none` says that none is needed, `camera` that one is, whatever the event is called. */
 export type Decision =
   /** `first`: the clip's frame that the event begins with, where its pictures told it and not its timecode. */
-  | { readonly action: 'set' | 'confirm'; readonly clipId: string; readonly first?: number | undefined }
+  /** `light`: how the clip stood as a light copy when a person named it all the same; where it stands otherwise now, the decision is open again. */
+  | { readonly action: 'set' | 'confirm'; readonly clipId: string; readonly first?: number | undefined; readonly light?: LightStanding | undefined }
   | { readonly action: 'none' }
   | { readonly action: 'camera' }
 

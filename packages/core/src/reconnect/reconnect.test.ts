@@ -24,7 +24,6 @@ const clip = (name: string, facts: Partial<ClipFacts> = {}): ClipFacts => ({
   drop: false,
   hasPicture: true,
   hasSound: true,
-  isCopy: false,
   contentId: `content ${n}`,
   away: false,
   ...facts,
@@ -244,7 +243,7 @@ describe('not found', () => {
   it('is timecode alone: it repeats daily', () =>
     expect(link({ reel: 'Z999', name: 'NOBODY_KNOWS.mov' }, [clip('A001C002_SF.mov', { reel: 'A001' })]).state).toBe('not-found'))
   it('is a light copy of the very original', () =>
-    expect(link({ name: 'A001C002_SF_X.mov' }, [clip('A001C002_SF_X.mov', { isCopy: true })]).state).toBe('not-found'))
+    expect(link({ name: 'A001C002_SF_X.mov' }, [clip('A001C002_SF_X.mov', { light: { standing: 'marked', of: null, ofName: 'x' } })]).state).toBe('not-found'))
   it('is a picture event whose only namesake is sound', () =>
     expect(link({ name: 'SF_TAKE_SEVEN.wav' }, [clip('SF_TAKE_SEVEN.wav', { hasPicture: false })]).state).toBe('not-found'))
 })

@@ -22,7 +22,7 @@ const pal = rate(25)
 let n = 0
 const clip = (name: string, facts: Partial<ClipFacts> = {}): ClipFacts => ({
   ...{ id: `c${++n}`, name, aliases: [], reel: null, reelDerived: false, place: 'Drive/Day 1/', rate: pal, frames: 500, start: 36_000 * 25, drop: false },
-  ...{ hasPicture: true, hasSound: true, isCopy: false, contentId: `content ${n}`, away: false, ...facts },
+  ...{ hasPicture: true, hasSound: true, contentId: `content ${n}`, away: false, ...facts },
 })
 const rules = (...bodies: RuleBody[]): Rule[] => bodies.map((b, i) => ({ ...b, id: String(i), on: true }))
 function link(event: { reel?: string; name?: string; file?: string; in?: string }, clips: ClipFacts[], list: Rule[] = []): Link {

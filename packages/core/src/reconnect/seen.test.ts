@@ -8,7 +8,7 @@ import { alikeOnly, type ClipFacts, type Decision, reconnect, type ReconnectOpti
 const pal = rate(25)
 const clip = (id: string, facts: Partial<ClipFacts> = {}): ClipFacts => ({
   ...{ id, name: 'CLIP0001.MP4', aliases: [], reel: null, reelDerived: false, place: `Card ${id}/`, rate: pal, frames: 500, start: null, drop: false },
-  ...{ hasPicture: true, hasSound: true, isCopy: false, contentId: `content ${id}`, away: false },
+  ...{ hasPicture: true, hasSound: true, contentId: `content ${id}`, away: false },
   ...facts,
 })
 const seen = (clipId: string, first: number, likeness: number): Seen => ({ clipId, first, likeness })

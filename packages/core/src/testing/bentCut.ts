@@ -55,7 +55,6 @@ export function bentOriginals(seed: number): ClipFacts[] {
         drop: false,
         hasPicture: true,
         hasSound: true,
-        isCopy: false,
         away: false,
       },
       ...{ id, contentId: `content ${id}`, ...c },
@@ -89,7 +88,8 @@ export function bentOriginals(seed: number): ClipFacts[] {
             place: `Second unit/Day ${day}/${roll}/CLIPS/`,
             start: at + 5 * 3600 * nominal(r) + 7,
           })
-        if (n % 5 === 0) add({ ...c, id: `c${clips.length}`, contentId: `light ${c.id}`, place: `Light/Day ${day}/`, isCopy: true })
+        if (n % 5 === 0)
+          add({ ...c, id: `c${clips.length}`, contentId: `light ${c.id}`, place: `Light/Day ${day}/`, light: { standing: 'marked', of: c.id, ofName: c.name } })
         at += frames + (10 + pick(240)) * nominal(r)
       }
     }
@@ -120,7 +120,7 @@ export function bentOriginals(seed: number): ClipFacts[] {
 export function bentWays(clips: readonly ClipFacts[], each: number, seed: number): BentWay[] {
   const pick = picker(seed)
   const any = <T>(list: readonly T[]): T => list[pick(list.length)] as T
-  const originals = clips.filter((c) => !c.isCopy)
+  const originals = clips.filter((c) => !c.light)
   const of = (test: RegExp) => originals.filter((c) => test.test(c.name))
   const cameras = of(/^[AB]\d/)
   const named = of(/_Tag\d/)
@@ -232,7 +232,7 @@ export function bentWays(clips: readonly ClipFacts[], each: number, seed: number
       // The first frame as the list can name it.
       const shown = draft.counted ? digitsFrames(counted, clip) : draft.fromFirst ? draft.at : draft.at - (clip.start ?? 0)
       const length = Math.ceil((span * clip.rate.num * r.den) / (clip.rate.den * r.num))
-      const twins = clips.filter((c) => c.contentId === clip.contentId && !c.isCopy).map((c) => c.id)
+      const twins = clips.filter((c) => c.contentId === clip.contentId && !c.light).map((c) => c.id)
       truths.set(id, gone ? { clipIds: [], range: null, undecidable } : { clipIds: twins, range: { in: shown, out: shown + length }, undecidable })
       return {
         ...{

@@ -18,6 +18,7 @@ import {
   SettingEntity,
   TaskEntity,
   inPortions,
+  isLight,
 } from '../store/index.ts'
 import type { RunTask, RunTools } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
@@ -294,7 +295,7 @@ export async function listRolls(ctx: Context, projectId: string): Promise<RollRo
     if (c.gone || away.has(c.volumeId)) n.away++
     if (used.clips.has(c.id)) n.used++
     if (checked.has(c.id)) n.checked++
-    if (!c.technical.hasPicture || c.technical.fault || c.lightOf) continue
+    if (!c.technical.hasPicture || c.technical.fault || isLight(c)) continue
     n.copyable++
     if (copied.has(c.id)) n.copied++
   }

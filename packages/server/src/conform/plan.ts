@@ -1,6 +1,17 @@
 /** The plan of a cut: what each of its events shows, with handles. */
 import { missingFrames } from '@naranja/core/clip'
-import { type FinishingSource, makePlan, type Plan, type PlanClip, type PlanEvents, planEvents, type PlanMemo, type PlanOptions } from '@naranja/core/plan'
+import {
+  type EnlargedSource,
+  enlargedSources,
+  type FinishingSource,
+  makePlan,
+  type Plan,
+  type PlanClip,
+  type PlanEvents,
+  planEvents,
+  type PlanMemo,
+  type PlanOptions,
+} from '@naranja/core/plan'
 import type { Link } from '@naranja/core/reconnect'
 import { In } from 'typeorm'
 import { LRUCache } from 'lru-cache'
@@ -31,22 +42,31 @@ export async function linkedClips(ctx: Context, projectId: string, links: readon
 
 const plainClips = new WeakMap<ClipRecord, PlanClip>()
 
-function planClip(c: ClipRecord, finishing: FinishingSource | undefined): PlanClip {
+function planClip(c: ClipRecord, finishing: FinishingSource | undefined, copyOf: string | undefined): PlanClip {
   const t = c.technical
   return {
     ...{ id: c.id, name: c.name, rate: t.rate, frames: c.frames, width: t.width, height: t.height, pixelAspect: t.pixelAspect },
     holes: missingFrames(t.sequence),
     finishing,
+    copyOf,
   }
 }
 
-/** What the plan needs of clips. `finishing`: what those are finished from that are not finished from their originals. */
-export function planClips(clips: readonly ClipRecord[], finishing: ReadonlyMap<string, FinishingSource> = new Map()): Map<string, PlanClip> {
+/**
+ * What the plan needs of clips. `finishing`: what those are finished from that are not finished from their originals; `light`: what those are copies
+ * of that are, or look like, light copies.
+ */
+export function planClips(
+  clips: readonly ClipRecord[],
+  finishing: ReadonlyMap<string, FinishingSource> = new Map(),
+  light: ReadonlyMap<string, string> = new Map(),
+): Map<string, PlanClip> {
   return new Map(
     clips.map((c) => {
-      const from = finishing.get(c.id)
-      const plain = from ? planClip(c, from) : (plainClips.get(c) ?? planClip(c, undefined))
-      if (!from) plainClips.set(c, plain)
+      const [from, of] = [finishing.get(c.id), light.get(c.id)]
+      if (from || of) return [c.id, planClip(c, from, of)]
+      const plain = plainClips.get(c) ?? planClip(c, undefined, undefined)
+      plainClips.set(c, plain)
       return [c.id, plain]
     }),
   )
@@ -72,16 +92,26 @@ export interface Planned<P extends PlanEvents = Plan> {
   /** The clips that it shows, by id. */
   readonly clips: ReadonlyMap<string, ClipRecord>
   readonly finishing: ReadonlyMap<string, Finishing>
+  /** What those of them are copies of, in words, that are, or look like, light copies. */
+  readonly light: ReadonlyMap<string, string>
+  readonly enlarged: readonly EnlargedSource[]
 }
 
 async function planned<P extends PlanEvents>(ctx: Context, cut: CutRecord, ask: PlanAsk, make: typeof planEvents | typeof makePlan): Promise<Planned<P>> {
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
-  const { links } = await linksOf(ctx, cut)
+  const { links, byId } = await linksOf(ctx, cut)
   const records = await linkedClips(ctx, cut.projectId, links)
   const finishing = await finishingOf(ctx, cut.projectId, records)
   const options = { width: project.width, height: project.height, ...ask }
-  const plan = make(cut.cut, links, planClips(records, finishing), options, planMemo(cut.id, options)) as PlanEvents as P
-  return { plan, clips: new Map(records.map((c) => [c.id, c])), finishing }
+  const light = new Map(
+    records.flatMap((c) => {
+      const l = byId.get(c.id)?.light
+      return l ? [[c.id, l.ofName] as const] : []
+    }),
+  )
+  const planned = planClips(records, finishing, light)
+  const plan = make(cut.cut, links, planned, options, planMemo(cut.id, options)) as PlanEvents as P
+  return { plan, clips: new Map(records.map((c) => [c.id, c])), finishing, light, enlarged: enlargedSources(plan, planned) }
 }
 
 /** The plan of a cut as things stand. */

@@ -54,7 +54,7 @@ function pullOf(p: PullPlan, source: ClipRecord) {
 /** The plan of a cut as JSON: a `PlanAnswer`. */
 export async function planText(ctx: Context, cutId: string, handles: number): Promise<string> {
   const cut = await cutOf(ctx, cutId)
-  const { plan, clips, finishing } = await eventsPlanned(ctx, cut, { handles, placeholders: false })
+  const { plan, clips, finishing, enlarged } = await eventsPlanned(ctx, cut, { handles, placeholders: false })
   const [could, pace] = await Promise.all([couldFinish(ctx, [...clips.values()], finishing), Pace.of(ctx)])
   let names: Map<string, string> | null = null
   const rows = plan.events.map((e) => {
@@ -73,6 +73,7 @@ export async function planText(ctx: Context, cutId: string, handles: number): Pr
   }
   const { width, height, length, soundTracks } = plan
   const sums: Omit<PlanAnswer, 'events' | 'pulls'> = {
+    enlarged: enlarged.map((s) => ({ ...s, eventIds: [...s.eventIds] })),
     ...{ width, height, length, soundTracks, bytes: pulls.reduce((n, p) => n + p.bytes, 0) },
     time: Math.ceil(pulls.reduce((n, p) => n + pace.seconds(p.source, [{ spec: pullSpec, piece: p.piece }]), 0)),
   }

@@ -8,6 +8,7 @@ import {
   CheckFailed,
   colourOf,
   commandLine,
+  contentId,
   copyCommand,
   type CopyJob,
   type CopyOutput,
@@ -137,6 +138,7 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
         shownAs: pictureKey(clip, o.spec.look === 'baked', decoded),
         baked: o.spec.look === 'baked',
         rewrapped: isRewrap(o.spec),
+        contentId: await contentId(Buffer.from(o.target), o.frames).catch(() => undefined),
         ...(short ? { damagedFrom: range.out } : {}),
       })
       await ctx.repo(CopyEntity).update({ id: copy.id }, { state: 'checked', replaces: false, report: result, facts, size: await sizeOf(o) })

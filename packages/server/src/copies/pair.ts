@@ -3,7 +3,7 @@ import { stat } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { basename, dirname } from 'node:path'
 import { PairAsk, type PairLine, type PairResult, type Started } from '@naranja/contract'
-import { seenMatrix, fileAliases, type Technical } from '@naranja/core/clip'
+import { fileAliases, lightCopies, seenMatrix, type Technical } from '@naranja/core/clip'
 import { stem } from '@naranja/core/naming'
 import { type Added, addedTo, type FoundCopy, type Original, pairCopies, type Pairing } from '@naranja/core/pairing'
 import { type FrameMap, rateText, sameRate } from '@naranja/core/time'
@@ -11,6 +11,7 @@ import {
   clipInput,
   type Comparison,
   comparePictures,
+  contentId,
   type CopyReport,
   type Found,
   goodFrames,
@@ -18,7 +19,6 @@ import {
   MediaError,
   parentOf,
   pathText,
-  type Pictured,
   probe,
   smallPicture,
   walk,
@@ -27,12 +27,13 @@ import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found } from '../errors.ts'
-import { inputOf, projectDecode } from '../originals/decode.ts'
+import { type Comparable, picturedClip, projectDecode } from '../originals/decode.ts'
+import { refreshNotices } from '../originals/notices.ts'
 import { recordChange } from '../projects/changes.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, inPortions } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, inPortions, updateClips } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { resultOf, startBatch } from '../tasks/service.ts'
-import { fromRef, refOf, resolvePlace, rootsHere } from '../volumes/service.ts'
+import { fromRef, placeHash, refOf, resolvePlace, rootsHere } from '../volumes/service.ts'
 import { plural } from '../words.ts'
 import { indexesAmong } from './aside.ts'
 import { projectRate } from './plan.ts'
@@ -86,14 +87,12 @@ interface Read {
   readonly own: Buffer
   readonly t: Technical
   readonly size: number
-}
-/** Something that can be compared by its pictures. */
-interface Shown extends Pictured {
-  readonly matrix: string
+  /** Its content id. */
+  readonly id: string
 }
 type Pair = Extract<Pairing, { verdict: 'pair' }>
 
-const shownFile = (r: Read): Shown => ({
+const shownFile = (r: Read): Comparable => ({
   ...{ width: r.t.width, height: r.t.height, pixelAspect: r.t.pixelAspect, frames: r.t.frames, matrix: seenMatrix(r.t) },
   input: clipInput(r.own, r.t),
 })
@@ -126,21 +125,18 @@ class Bench {
     private readonly signal: AbortSignal,
   ) {}
 
-  readonly originals = (): ClipRecord[] => this.project.clips.filter((c) => c.technical.hasPicture && c.frames > 0 && !c.technical.stamp && !c.lightOf)
+  /** Clips that copies can be of: what is, or looks like, a light copy itself is none. */
+  readonly originals = (): ClipRecord[] => {
+    const light = lightCopies(this.project.clips)
+    return this.project.clips.filter((c) => c.technical.hasPicture && c.frames > 0 && !light.has(c.id))
+  }
   clip = (id: string): ClipRecord => found(this.project.clips.find((c) => c.id === id) ?? null, 'The original')
 
   say(path: string, verdict: PairLine['verdict'], more: Partial<PairLine> = {}): void {
     this.lines.push({ path, verdict, clipId: null, clip: '', clipIds: [], reason: '', evidence: [], likeness: null, pictures: null, ...more })
   }
 
-  /** An original as it can be compared; null where it is away, or cannot be decoded. */
-  private shownClip(c: ClipRecord): Shown | null {
-    const root = this.project.roots.get(c.volumeId)
-    const t = c.technical
-    if (!root || c.gone || t.fault) return null
-    const input = inputOf(joinBytes(root, c.path), c, this.project.decode)
-    return { width: t.width, height: t.height, pixelAspect: t.pixelAspect, frames: c.frames, matrix: seenMatrix(t), input }
-  }
+  private readonly shownClip = (c: ClipRecord): Comparable | null => picturedClip(c, this.project.roots, this.project.decode)
 
   async compare(r: Read, clip: ClipRecord, map: FrameMap | null): Promise<Comparison | null> {
     const original = this.shownClip(clip)
@@ -203,7 +199,7 @@ class Bench {
             ...standing,
             replaces: false,
             size: r.size,
-            facts: factsOf(r.t, v.map, c?.graded ?? false, undecodable),
+            facts: factsOf(r, v.map, c?.graded ?? false, undecodable),
             report: proven ? reportOf(r.t, c) : null,
           },
         }
@@ -261,11 +257,12 @@ const notes = (map: FrameMap | null, c: Comparison | null, undecodable: boolean)
     .map(sentence)
     .join(' ')
 
-const factsOf = (t: Technical, map: FrameMap | null, graded: boolean, uncompared: boolean): CopyFacts => ({
+const factsOf = ({ t, id }: Read, map: FrameMap | null, graded: boolean, uncompared: boolean): CopyFacts => ({
   ...{ width: t.width, height: t.height, rate: t.rate, frames: t.frames, start: t.start, drop: t.drop, map, matrix: t.colour.matrix },
   ...{ sequence: t.sequence, soundFiles: [], shownAs: '', baked: graded, rewrapped: false, elsewhere: true },
   channels: t.sound?.channels ?? 0,
   uncompared,
+  contentId: id,
 })
 
 const reportOf = (t: Technical, c: Comparison | null): CopyReport => ({
@@ -274,6 +271,25 @@ const reportOf = (t: Technical, c: Comparison | null): CopyReport => ({
   points: c?.points.map((p) => ({ frame: p.frame, likeness: p.likeness, offset: p.offset, unprovable: !p.moving, level: p.lift, passed: true })) ?? [],
   faults: [],
 })
+
+/** What was taken in as an original and is now paired as a copy counts as one no more; returns how it stood. */
+async function markPaired(ctx: Context, projectId: string, copies: readonly CopyRecord[]): Promise<Pick<ClipRecord, 'id' | 'lightOf' | 'keptOriginal'>[]> {
+  const byPlace = new Map(copies.map((c) => [placeHash(c.volumeId, Buffer.from(c.path)), c.clipId]))
+  const before: Pick<ClipRecord, 'id' | 'lightOf' | 'keptOriginal'>[] = []
+  const next: Pick<ClipRecord, 'id' | 'lightOf' | 'keptOriginal'>[] = []
+  for (const some of inPortions([...byPlace.keys()]))
+    for (const c of await ctx.repo(ClipEntity).findBy({ projectId, removed: false, pathHash: In([...some]) })) {
+      const of = byPlace.get(c.pathHash)
+      if (!of || of === c.id || c.lightOf === of) continue
+      before.push({ id: c.id, lightOf: c.lightOf, keptOriginal: Boolean(c.keptOriginal) })
+      next.push({ id: c.id, lightOf: of, keptOriginal: false })
+    }
+  if (next.length > 0) {
+    await updateClips(ctx.db, next)
+    await refreshNotices(ctx, projectId)
+  }
+  return before
+}
 
 export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
   const ask = PairAsk.parse(task.payload)
@@ -312,7 +328,7 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
     const own = joinBytes(folder, f.path)
     const t = await probe(own, { projectRate: rate, ...(f.sequence ? { sequence: f.sequence } : {}) })
     if (t.fault) bench.say(path, 'unreadable', { reason: t.fault })
-    else if (t.hasPicture) read.push({ path, own, t, size: (await stat(own)).size })
+    else if (t.hasPicture) read.push({ path, own, t, size: (await stat(own)).size, id: await contentId(own, t.frames) })
   })
   read.sort((a, b) => (a.path < b.path ? -1 : 1))
 
@@ -356,12 +372,18 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
   const where = basename(pathText(folder)) || volume.label
   if (rows.length > 0) {
     for (const { row } of rows) await ctx.repo(CopyEntity).upsert(row as never, ['id'])
+    const light = await markPaired(
+      ctx,
+      projectId,
+      rows.flatMap(({ row }) => (row.state === 'failed-check' ? [] : row)),
+    )
     // What is compared because its original is back was paired by a person before.
     if (ask.only.length === 0)
       await recordChange(ctx, projectId, `${plural(paired, 'edit copy', 'edit copies')} paired with their originals, from ${where}.`, {
         kind: 'paired',
         made: rows.map((r) => r.row.id),
         before: rows.flatMap((r) => r.before ?? []),
+        light,
       })
     await ctx.changed(projectId, 'copies', 'clips', 'links')
   }

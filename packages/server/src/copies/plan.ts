@@ -25,6 +25,7 @@ import {
   ProjectEntity,
   TaskEntity,
   inPortions,
+  isLight,
 } from '../store/index.ts'
 import { type NewTask, startBatch } from '../tasks/service.ts'
 import { awayVolumes, refuseCard, resolveTarget, rootsHere, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
@@ -78,6 +79,7 @@ export function neverOf(clip: ClipRecord, away: ReadonlyMap<string, string>): st
   if (t.fault) return 'it cannot be decoded'
   if (!t.hasPicture) return 'it has sound only'
   if (t.stamp) return 'it is an edit copy itself'
+  if (isLight(clip)) return 'it is, or looks like, a light copy of another clip'
   if (away.has(clip.volumeId)) return 'its volume is away'
   return clip.gone ? 'its folder is not there any more' : null
 }
@@ -261,7 +263,7 @@ export async function outcomeOf(ctx: Context, projectId: string, draft: SpecDraf
   const spec: Spec = { ...draft, code: 'draft', version: 1 }
   const rate = await projectRate(ctx, projectId)
   const clips = (await ctx.repo(ClipEntity).findBy({ projectId, removed: false })).filter(
-    (c) => c.technical.hasPicture && !c.technical.fault && !c.technical.stamp,
+    (c) => c.technical.hasPicture && !c.technical.fault && !c.technical.stamp && !isLight(c),
   )
   const peaks = await peaksOf(
     ctx,
@@ -333,7 +335,7 @@ function copyPath(clip: ClipRecord, spec: Spec, base: string, start: number | nu
 
 export const copyFacts = (
   p: Promised,
-  extra: Pick<CopyFacts, 'matrix' | 'sequence' | 'soundFiles' | 'shownAs' | 'baked' | 'rewrapped' | 'damagedFrom'>,
+  extra: Pick<CopyFacts, 'matrix' | 'sequence' | 'soundFiles' | 'shownAs' | 'baked' | 'rewrapped' | 'damagedFrom' | 'contentId'>,
 ): CopyFacts => ({
   width: p.layout.raster.width,
   height: p.layout.raster.height,

@@ -34,7 +34,7 @@ import { finishingClip } from '../copies/finishing.ts'
 import { copyTarget } from '../copies/make.ts'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { cutOf, linksOf } from '../reconnect/links.ts'
+import { clipFacts, cutOf, linksOf } from '../reconnect/links.ts'
 import { finishingInput, projectDecode, shownAs } from '../originals/decode.ts'
 import { CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity, TaskEntity } from '../store/index.ts'
 import { type RunTask, Told } from '../tasks/runner.ts'
@@ -308,6 +308,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
     const verified = checked.checks.every((c) => c.passed)
     const fromCopies = finishedBy(planned)
     const lacking = plan.events.filter((e) => e.partial && e.missing > 0)
+    const lightUsed = lightIn(planned)
     const report: MasterReport = {
       format: 1,
       master: path,
@@ -316,11 +317,19 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       frames: checked.frames,
       framesExpected: plan.length,
       verified,
-      checks: [...checked.checks, ...(fromCopies.length ? [finishedFrom(fromCopies)] : []), ...(lacking.length ? [missingText(lacking)] : [])],
+      checks: [
+        ...checked.checks,
+        ...(fromCopies.length ? [finishedFrom(fromCopies)] : []),
+        ...(lacking.length ? [missingText(lacking)] : []),
+        ...enlargedText(planned),
+        ...lightText(lightUsed),
+      ],
       events: checked.events.map((e) => ({ ...e, points: e.points.map((p) => ({ ...p, clipId: p.clipId?.split('@')[0] ?? null })) })),
       placeholders: plan.events.filter((e) => e.placeholder).map((e) => ({ eventId: e.eventId, reason: e.block ?? '' })),
       missing: lacking.map((e) => ({ eventId: e.eventId, frames: e.missing, held: e.block === null })),
       finishing: fromCopies,
+      enlarged: planned.enlarged.map((s) => ({ ...s, eventIds: [...s.eventIds] })),
+      light: lightUsed,
       unconfirmed: links.filter((l) => l.state === 'likely').map((l) => l.eventId),
       notCarried: notCarried(cut.cut, plan),
       checksum: `XXH3 ${await fileHash(file)}`,
@@ -408,6 +417,35 @@ const finishedFrom = (list: MasterReport['finishing']): MasterReport['checks'][n
   }
 }
 
+/** Sources that are enlarged, as a check that only tells. */
+const enlargedText = ({ enlarged }: Planned): MasterReport['checks'] =>
+  enlarged.length === 0
+    ? []
+    : [
+        {
+          code: 'enlarged',
+          passed: true,
+          text: `${plural(enlarged.length, 'source is', 'sources are')} smaller than the master and enlarged: ${enlarged.map((s) => `${s.clip} (${s.width}×${s.height}) to ${s.percent} %`).join(', ')}`,
+        },
+      ]
+
+/** Light copies that stand for originals, as a person named them. */
+const lightIn = ({ plan, clips, light }: Planned): MasterReport['light'] =>
+  [...light].flatMap(([id, of]) => {
+    const eventIds = plan.events.filter((e) => e.clipId === id && e.block === null).map((e) => e.eventId)
+    return eventIds.length ? [{ clip: clips.get(id)?.name ?? '?', of, eventIds }] : []
+  })
+const lightText = (list: MasterReport['light']): MasterReport['checks'] =>
+  list.length === 0
+    ? []
+    : [
+        {
+          code: 'light-copy',
+          passed: true,
+          text: `Light copies were used as originals, as decided: ${list.map((l) => `${l.clip}, a copy of ${l.of}`).join('; ')}`,
+        },
+      ]
+
 const missingText = (list: readonly PlanEvent[]): MasterReport['checks'][number] => {
   const n = list.reduce((sum, e) => sum + e.missing, 0)
   const held = list.every((e) => e.block === null)
@@ -423,6 +461,20 @@ async function forgetSegments(folder: string, used: ReadonlySet<string>): Promis
   for (const f of await readdir(folder)) if (!used.has(f)) await rm(join(folder, f), { force: true })
 }
 
+/** Clips that a finished master shows and that do not count as originals now, though they did when it was made. */
+async function doubtsOf(ctx: Context, m: MasterRecord): Promise<string[]> {
+  if (!m.report) return []
+  const used = new Set(m.report.events.flatMap((e) => e.points.flatMap((p) => (p.clipId ? [p.clipId] : []))))
+  const facts = await clipFacts(ctx, m.projectId)
+  const known = new Set(m.report.light.map((l) => l.clip))
+  return [...used].flatMap((id) => {
+    const clip = facts.get(id)
+    if (!clip?.light || known.has(clip.name)) return []
+    const is = { suspected: 'is suspected to be', proven: 'is by its pictures', marked: 'is marked as' }[clip.light.standing]
+    return [`It shows ${clip.place}${clip.name}, which ${is} a light copy of ${clip.light.ofName}. Reconnect its events and render it again.`]
+  })
+}
+
 async function rowOf(ctx: Context, m: MasterRecord): Promise<MasterRow> {
   const [cut, { roots }] = await Promise.all([ctx.repo(CutEntity).findOne({ where: { id: m.cutId }, select: { id: true, name: true } }), volumeNames(ctx)])
   return {
@@ -435,6 +487,7 @@ async function rowOf(ctx: Context, m: MasterRecord): Promise<MasterRow> {
     height: m.height,
     created: m.created.toISOString(),
     report: m.report,
+    doubts: await doubtsOf(ctx, m),
   }
 }
 

@@ -10,6 +10,10 @@ export const present = (c: Told, field: Field): string | null => (field === 'ree
 export const presentAll = (c: Told): Record<Field, string | null> =>
   Object.fromEntries(describable.map((f) => [f, present(c, f)])) as Record<Field, string | null>
 
+/** What a light copy is a copy of, in words. */
+export const lightName = (of: string | null, clips: ReadonlyMap<string, Pick<ClipRecord, 'place'>>): string =>
+  (of && clips.get(of)?.place) || 'an original that is not in the list'
+
 /** The same clip with one field another. */
 export function withFact(row: Told, field: Field, fact: DescribedChange['before']): Told {
   if (field === 'reel') return { ...row, reel: fact?.value ?? null, reelSource: (fact?.from as ClipRecord['reelSource']) ?? 'none' }

@@ -1,8 +1,9 @@
 /** What a person should notice about each clip of a project, told anew when anything it follows from has changed. */
-import { lightCopies, noticesOf } from '@naranja/core/clip'
+import { lightCopies, type NoticeInput, noticesOf } from '@naranja/core/clip'
 import { rate } from '@naranja/core/time'
 import type { Context } from '../context.ts'
 import { found } from '../errors.ts'
+import { lightName } from './facts.ts'
 import { ClipEntity, type ClipRecord, ListenedEntity, ProjectEntity, repeatedNames, updateClips } from '../store/index.ts'
 
 /** Tells every clip's notices anew; names that repeat concern clips that were here before. */
@@ -15,13 +16,15 @@ export async function refreshNotices(ctx: Context, projectId: string): Promise<v
     where: { projectId, removed: false },
     select: {
       ...{ id: true, name: true, place: true, reel: true, start: true, frames: true, technical: true, noticeCodes: true, notices: true },
-      ...{ lightOf: true, changedOn: true },
+      ...{ contentId: true, lightOf: true, keptOriginal: true, lightVerdicts: true, changedOn: true },
     },
   })
-  // A marked one is no original that others could be copies of.
-  const light = lightCopies(clips.filter((c) => !c.lightOf))
+  const light = lightCopies(clips)
   const byId = new Map(clips.map((c) => [c.id, c]))
-  const named = (id: string | null | undefined): string | null => (id ? (byId.get(id)?.place ?? 'a clip that is not in the list any more') : null)
+  const standing = (c: ClipRecord): NoticeInput['light'] => {
+    const l = light.get(c.id)
+    return l ? { standing: l.standing, of: lightName(l.of, byId) } : null
+  }
   const changed: Pick<ClipRecord, 'id' | 'notices' | 'noticeCodes'>[] = []
   for (const c of clips) {
     const notices = noticesOf({
@@ -32,8 +35,7 @@ export async function refreshNotices(ctx: Context, projectId: string): Promise<v
       projectRate: rate(project.rateNum, project.rateDen),
       projectShape: project.width / project.height,
       peaks: peaks.get(c.id) ?? null,
-      lightOf: named(c.lightOf),
-      looksLightOf: named(light.get(c.id)),
+      light: standing(c),
       changedOn: c.changedOn?.toISOString().slice(0, 10) ?? null,
     })
     if (JSON.stringify(notices) !== JSON.stringify(c.notices)) changed.push({ id: c.id, notices, noticeCodes: `,${notices.map((n) => n.code).join(',')},` })

@@ -3,7 +3,7 @@ import { availableParallelism } from 'node:os'
 import { stat } from 'node:fs/promises'
 import { posix } from 'node:path'
 import type { Account, AccountLine, CopiesThen } from '@naranja/contract'
-import { isItsSound, joined, majority, numberedName, oneRecording, sequenceName, type Technical, withSound } from '@naranja/core/clip'
+import { isItsSound, joined, lightCopies, majority, numberedName, oneRecording, sequenceName, type Technical, withSound } from '@naranja/core/clip'
 import { folderFacts } from '@naranja/core/naming'
 import { type Rate, rate, sameRate, seconds } from '@naranja/core/time'
 import { below, clipInput, contentId, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk } from '@naranja/media'
@@ -11,10 +11,14 @@ import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { startCopies } from '../copies/plan.ts'
+import { lightColumns, startProving } from './light.ts'
 import { startListening } from './listen.ts'
+import { type OwnFile, OwnFiles, ownFileNames } from './ownFiles.ts'
 import { waitingClips } from './waiting.ts'
 import { refreshNotices } from './notices.ts'
 import { found, Refusal } from '../errors.ts'
+import { type Settled, settledFormat } from '../projects/settled.ts'
+import { plural } from '../words.ts'
 import { byPeople, recorded, toldBeside } from './told.ts'
 import {
   ArrivalEntity,
@@ -93,13 +97,18 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
         where: { projectId: task.projectId, volumeId: volume.id },
         select: {
           ...{ id: true, pathHash: true, size: true, modified: true, removed: true, contentId: true, files: true, start: true, startSource: true },
-          ...{ reel: true, reelSource: true, described: true, ticked: true, lightOf: true, changedOn: true, decode: true },
+          ...{ reel: true, reelSource: true, described: true, ticked: true, changedOn: true, decode: true },
+          ...{ lightOf: true, keptOriginal: true, lightVerdicts: true },
         },
       })
     ).map((c) => [c.pathHash, c]),
   )
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: task.projectId }), 'The project')
   const waiting = await waitingClips(ctx, task.projectId)
+  const ownFiles = await OwnFiles.of(ctx, task.projectId)
+  const settled = await settledFormat(ctx, project)
+  /** Files that this project has made, or knows as copies: none of them becomes an original. */
+  const met: { f: Found; is: OwnFile }[] = []
   const limit = pLimit(availableParallelism() + 1)
   let done = 0
   let added = 0
@@ -155,12 +164,20 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       bytes,
     )
   }
-  const take = async (f: Found, current: ProjectRecord): Promise<void> => {
+  /** Numbered pictures that say no rate wait until the project's is known. */
+  const rateless: Found[] = []
+  const take = async (f: Found, current: ProjectRecord, wait = false): Promise<void> => {
     signal.throwIfAborted()
     const relative = joinBytes(base, f.path)
     const pathHash = placeHash(volume.id, relative)
     const facts = await filesOf(path, f).catch(() => ({ size: 0, modified: new Date(0) }))
     const old = known.get(pathHash)
+    const isNew = !old || old.removed
+    const here = isNew ? ownFiles.at(volume.id, relative, facts.size) : null
+    if (here) {
+      met.push({ f, is: here })
+      return
+    }
     const several = [...f.parts, ...(f.sounds.length ? [f, ...f.sounds] : [])]
     if (several.length && old && old.files === 1 && (await Promise.all(several.map(isKnown))).every(Boolean)) return apart(f, current)
     if (old && old.size === facts.size && Math.abs(old.modified.getTime() - facts.modified.getTime()) < 2) {
@@ -190,6 +207,17 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
         f.parts.map((p) => pathText(lastName(p.path))),
       )
     } else technical = await probe(full, { projectRate, sequence: f.sequence, channelFiles: f.channelFiles, signal })
+    if (wait && technical.rateGiven === false) {
+      rateless.push(f)
+      return
+    }
+    if (isNew && technical.hasPicture && !technical.fault) {
+      const is = technical.stamp ? { stamp: technical.stamp } : await ownFiles.alike(full, facts.size, technical.frames).catch(() => null)
+      if (is) {
+        met.push({ f, is })
+        return
+      }
+    }
     if (f.sounds.length) {
       const whole = await together(f, technical, projectRate)
       if (!whole) return apart(f, current)
@@ -221,11 +249,13 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     // What a person gave a clip stays with it when its file is read anew.
     const before = old ?? moved ?? waited
     if (before) {
-      const { ticked, lightOf, decode, crop, lookId, finishing } = before
+      const { ticked, lightOf, keptOriginal, lightVerdicts, decode, crop, lookId, finishing } = before
       const other = old && old.contentId !== row.contentId
       Object.assign(row, {
         ticked,
         lightOf,
+        keptOriginal: keptOriginal ?? false,
+        lightVerdicts: lightVerdicts ?? null,
         decode,
         crop: crop ?? null,
         lookId: lookId ?? null,
@@ -260,25 +290,35 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       added++
     }
   }
-  const tick = () => progress(++done, files.length)
-  const round = async (list: Found[], current: ProjectRecord): Promise<void> => {
+  const tick = () => progress(Math.min(++done, files.length), files.length)
+  const round = async (list: readonly Found[], current: ProjectRecord, wait = false): Promise<void> => {
     try {
-      await Promise.all(list.map((f) => limit(() => take(f, current).then(tick))))
+      await Promise.all(list.map((f) => limit(() => take(f, current, wait).then(tick))))
     } finally {
       await writeDown()
     }
   }
-  const rateless = files.filter((f) => f.sequence || isSound(f) || f.sounds.length)
+  // First what says a rate itself: sound, and pictures that say none, are counted at the project's.
+  const sounds = files.filter((f) => !f.sequence && (isSound(f) || f.sounds.length))
+  const numbered = files.filter((f) => f.sequence)
   await round(
-    files.filter((f) => !rateless.includes(f)),
+    files.filter((f) => !f.sequence && !sounds.includes(f)),
     project,
   )
-  const rated = await suggestFormat(ctx, project)
-  await round(rateless, rated)
+  await round(numbered, await suggestFormat(ctx, project, settled), true)
+  await round([...rateless, ...sounds], await suggestFormat(ctx, project, settled))
+  if (rateless.length) await suggestFormat(ctx, project, settled)
   await refreshNotices(ctx, task.projectId)
+  const copiesMet = await ownFileNames(
+    ctx,
+    task.projectId,
+    met.map((m) => m.is),
+  )
+  for (const [i, { f }] of met.entries()) account(f, 'edit-copy', copiesMet[i])
   await countBackups(ctx.db, task.projectId)
   await ctx.changed(task.projectId, 'clips', 'links', 'projects')
   await startListening(ctx, task.projectId)
+  await startProving(ctx, task.projectId)
   const here = only ? new Set(files.map((f) => placeHash(volume.id, joinBytes(base, f.path)))) : null
   const copied = payload.copies ? await copyWhatCame(ctx, task.projectId, volume.id, base, payload.copies, here) : null
   if (payload.arrivals) await writeArrivals(ctx, payload.arrivals, lines, copied)
@@ -294,6 +334,11 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     ...(safer ? [`${safer} found backed up here, and used from here on`] : []),
     ...(changed ? [`${changed} changed on disk and read anew`] : []),
     ...(faults.length ? [`${faults.length} cannot be decoded`] : []),
+    ...(met.length
+      ? [
+          `${plural(met.length, 'file')} left out that ${met.length === 1 ? 'is an edit copy' : 'are edit copies'} or ${met.length === 1 ? 'was' : 'were'} made here`,
+        ]
+      : []),
     ...(beside ? [`${beside} ${beside === 1 ? 'file' : 'files'} beside them`] : []),
     ...reasons.map(([reason, n]) => `${n} skipped (${reason})`),
   ]
@@ -352,14 +397,16 @@ async function writeArrivals(ctx: Context, folderId: string, lines: readonly Acc
     .filter((l) => l.became !== 'beside' && l.became !== 'skipped')
     .map(
       (l): ArrivalRecord => ({
-        ...{ folderId, at: new Date(), path: l.path.slice(0, 4000), good: l.became !== 'not-decodable' && !uncopied },
+        ...{ folderId, at: new Date(), path: l.path.slice(0, 4000), good: l.became !== 'not-decodable' && (!uncopied || l.became === 'edit-copy') },
         what: (l.became === 'not-decodable'
           ? l.why
-          : uncopied
-            ? `Taken in, but not copied: ${uncopied}`
-            : l.became === 'changed'
-              ? 'Changed, and read anew.'
-              : 'Taken in.'
+          : l.became === 'edit-copy'
+            ? `Left out: it is ${l.why}.`
+            : uncopied
+              ? `Taken in, but not copied: ${uncopied}`
+              : l.became === 'changed'
+                ? 'Changed, and read anew.'
+                : 'Taken in.'
         ).slice(0, 2000),
       }),
     )
@@ -414,13 +461,17 @@ async function describe(
   }
 }
 
-/** Before anybody has chosen, a project has the rate and raster of most of its originals. */
-async function suggestFormat(ctx: Context, project: ProjectRecord): Promise<ProjectRecord> {
-  if (project.rateChosen) return project
-  const clips = await ctx.repo(ClipEntity).find({ where: { projectId: project.id, removed: false }, select: { technical: true } })
-  const most = majority(clips.map((c) => c.technical).filter((t) => !t.sequence))
+/** Before they are settled, a project has the rate and raster of most of its originals; light copies do not count. */
+async function suggestFormat(ctx: Context, project: ProjectRecord, settled: Settled): Promise<ProjectRecord> {
+  if (settled.rate && settled.raster) return project
+  const clips = await ctx.repo(ClipEntity).find({ where: { projectId: project.id, removed: false }, select: lightColumns })
+  const light = lightCopies(clips)
+  const most = majority(clips.filter((c) => !light.has(c.id)).map((c) => c.technical))
   if (!most) return project
-  const format = { rateNum: most.rate.num, rateDen: most.rate.den, width: most.width - (most.width % 2), height: most.height - (most.height % 2) }
+  const format = {
+    ...(settled.rate ? {} : { rateNum: most.rate.num, rateDen: most.rate.den }),
+    ...(settled.raster ? {} : { width: most.width - (most.width % 2), height: most.height - (most.height % 2) }),
+  }
   await ctx.repo(ProjectEntity).update({ id: project.id }, format)
   return { ...project, ...format }
 }

@@ -22,6 +22,7 @@ import {
   CutEntity,
   DecisionEntity,
   eachClip,
+  isLight,
   ListenedEntity,
   LookEntity,
   MasterEntity,
@@ -74,6 +75,20 @@ export async function createProject(ctx: Context, request: z.infer<typeof NewPro
   return rowOf(record)
 }
 
+type Format = Pick<ProjectRecord, 'name' | 'rateNum' | 'rateDen' | 'width' | 'height'>
+
+/** What a change of a project's settings changed. */
+function editSentence(before: Format, now: Format): string {
+  const rateOfFormat = (f: Format): string => rateText({ num: f.rateNum, den: f.rateDen })
+  const raster = (f: Format): string => `${f.width}×${f.height}`
+  const parts = [
+    ...(before.name === now.name ? [] : [`the name of the project from ${before.name} to ${now.name}`]),
+    ...(rateOfFormat(before) === rateOfFormat(now) ? [] : [`the rate of the project from ${rateOfFormat(before)} to ${rateOfFormat(now)} fps`]),
+    ...(raster(before) === raster(now) ? [] : [`the raster of the project from ${raster(before)} to ${raster(now)}`]),
+  ]
+  return parts.length ? `Changed ${parts.join(', ')}.` : 'Settled the rate and raster of the project as they were.'
+}
+
 export async function editProject(ctx: Context, id: string, request: z.infer<typeof ProjectEdit>): Promise<ProjectRow> {
   const before = await projectOf(ctx, id)
   if (before.version !== request.version)
@@ -85,19 +100,12 @@ export async function editProject(ctx: Context, id: string, request: z.infer<typ
   if ((r.num !== before.rateNum || r.den !== before.rateDen) && (await ctx.repo(CutEntity).countBy({ projectId: id, removed: false })) > 0)
     throw new Refusal('bad-request', 'The rate of a project with cut lists stays as it is; their frames count at it. Start another project for another rate.')
   const even = (n: number) => n - (n % 2)
-  await ctx.repo(ProjectEntity).update(
-    { id },
-    {
-      name: request.name ?? before.name,
-      rateNum: r.num,
-      rateDen: r.den,
-      width: even(request.width ?? before.width),
-      height: even(request.height ?? before.height),
-      rateChosen: true,
-      version: before.version + 1,
-    },
-  )
-  await recordChange(ctx, id, 'Changed the settings of the project.', {
+  const now = {
+    ...{ name: request.name ?? before.name, rateNum: r.num, rateDen: r.den },
+    ...{ width: even(request.width ?? before.width), height: even(request.height ?? before.height) },
+  }
+  await ctx.repo(ProjectEntity).update({ id }, { ...now, rateChosen: true, version: before.version + 1 })
+  await recordChange(ctx, id, editSentence(before, now), {
     kind: 'project',
     before: { name: before.name, rateNum: before.rateNum, rateDen: before.rateDen, width: before.width, height: before.height, rateChosen: before.rateChosen },
   })
@@ -168,7 +176,7 @@ async function sumOfClips(ctx: Context, id: string, gone: ReadonlyMap<string, st
     days.add(c.day)
     if (c.ticked) n.ticked++
     if (c.backups > 1) n.safeTwice++
-    if (c.backups === 0 && !t.stamp && !c.lightOf) n.unsafe++
+    if (c.backups === 0 && !isLight(c)) n.unsafe++
     if (gone.has(c.volumeId)) away.set(c.volumeId, (away.get(c.volumeId) ?? 0) + 1)
     else if (c.gone) n.folderGone++
     for (const code of c.noticeCodes.split(',').filter(Boolean)) {
@@ -179,7 +187,7 @@ async function sumOfClips(ctx: Context, id: string, gone: ReadonlyMap<string, st
         if (notice) kinds.set(code, { notice, count: 1 })
       }
     }
-    if (c.lightOf) continue
+    if (isLight(c)) continue
     technical.push(t)
     if (!t.hasPicture || t.fault) continue
     n.copyable++

@@ -1,7 +1,7 @@
 /** Originals as reconnection knows them, and the links that follow from them: derived, never stored, so that they cannot be out of date. */
 import { createHash } from 'node:crypto'
 import type { MatchRules } from '@naranja/contract'
-import { fileAliases } from '@naranja/core/clip'
+import { fileAliases, lightCopies } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
 import { stem } from '@naranja/core/naming'
 import { type ClipFacts, type CopyTime, type Link, plainPath, Reconnection, type Rule, type Seen } from '@naranja/core/reconnect'
@@ -12,8 +12,8 @@ import { type Latest, latest, once } from '../once.ts'
 import { type Context, originalTopics } from '../context.ts'
 import { finishingOf } from '../copies/finishing.ts'
 import { found } from '../errors.ts'
-import { present } from '../originals/facts.ts'
-import { ClipEntity, CopyEntity, CutEntity, type CutRecord, DecisionEntity, SettingEntity, VolumeEntity } from '../store/index.ts'
+import { lightName, present } from '../originals/facts.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, CutEntity, type CutRecord, DecisionEntity, SettingEntity, VolumeEntity } from '../store/index.ts'
 import { awayVolumes, volumeNames } from '../volumes/service.ts'
 import { seenOf } from './seen.ts'
 
@@ -67,6 +67,7 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
       select: {
         id: true,
         name: true,
+        place: true,
         reel: true,
         reelSource: true,
         roll: true,
@@ -79,6 +80,8 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
         contentId: true,
         technical: true,
         lightOf: true,
+        keptOriginal: true,
+        lightVerdicts: true,
         gone: true,
         finishing: true,
         crop: true,
@@ -91,6 +94,15 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
   ])
   const finishing = await finishingOf(ctx, projectId, clips)
   const labels = new Map(volumes.map((v) => [v.id, v.label]))
+  const light = lightCopies(clips)
+  const byId = new Map(clips.map((c) => [c.id, c]))
+  const standing = (c: ClipRecord): ClipFacts['light'] => {
+    const l = light.get(c.id)
+    return l && { standing: l.standing, of: l.of, ofName: lightName(l.of, byId) }
+  }
+  /** Names of the light copies of each original: a list that names one means the original. */
+  const called = new Map<string, string[]>()
+  for (const [id, l] of light) if (l.of && l.standing !== 'suspected') called.set(l.of, [...(called.get(l.of) ?? []), byId.get(id)?.name ?? ''])
   const list = clips
     .filter((c) => !c.technical.fault || finishing.has(c.id))
     .map((c): ClipFacts => {
@@ -102,6 +114,7 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
         aliases: [
           ...fileAliases(c.technical),
           ...(notes.get(c.id)?.names.filter((n) => stem(n) !== stem(c.name)) ?? []),
+          ...(called.get(c.id) ?? []),
           // What a person calls it.
           ...(present(c, 'plain') ? [present(c, 'plain') as string] : []),
         ],
@@ -120,13 +133,19 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
         drop: c.technical.drop,
         hasPicture: c.technical.hasPicture,
         hasSound: c.technical.sound !== null,
-        isCopy: c.technical.stamp !== null || c.lightOf !== null,
+        light: standing(c),
         contentId: c.contentId,
         away: away.has(c.volumeId) || Boolean(c.gone),
         fromCopy: finishing.has(c.id),
       }
     })
   return list
+}
+
+/** The clips of a project as reconnection knows them, by id. */
+export async function clipFacts(ctx: Context, projectId: string): Promise<ReadonlyMap<string, ClipFacts>> {
+  const [version, away] = await Promise.all([ctx.version(projectId, originalTopics), awayVolumes(ctx)])
+  return new Map((await facts(ctx, projectId, version, away)).map((c) => [c.id, c]))
 }
 
 /** Under which name a project's rules are kept. */

@@ -8,7 +8,7 @@ import { printsOf, samples } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { ClipEntity, type ClipRecord, CutEntity, type CutRecord, PrintsEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, CutEntity, type CutRecord, PrintsEntity, ProjectEntity, TaskEntity, isLight } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { type NewTask, startBatch } from '../tasks/service.ts'
 import { type EditPicture, editPictureOf, editSamples, hasPictures } from '../viewer/edit.ts'
@@ -23,13 +23,13 @@ const every = 12
 const finer = 3
 
 /** What is needed of thousands of originals at once. */
-const brief = { id: true, name: true, contentId: true, technical: true, lightOf: true, frames: true, seconds: true, volumeId: true, gone: true } as const
+const brief = { id: true, name: true, contentId: true, technical: true, noticeCodes: true, frames: true, seconds: true, volumeId: true, gone: true } as const
 type Brief = Pick<ClipRecord, keyof typeof brief>
 
 /** Originals of a project with a picture that can be decoded. */
 const pictured = async (ctx: Context, projectId: string): Promise<Brief[]> =>
   (await ctx.repo(ClipEntity).find({ where: { projectId, removed: false }, order: { place: 'ASC' }, select: brief })).filter(
-    (c) => c.technical.hasPicture && !c.technical.fault && c.technical.stamp === null && c.lightOf === null,
+    (c) => c.technical.hasPicture && !c.technical.fault && c.technical.stamp === null && !isLight(c),
   )
 
 /** Originals without fingerprints that stand as close as is wanted. */

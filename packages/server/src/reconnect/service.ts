@@ -1,5 +1,5 @@
 /** The links of a cut as people see them, and what they settle about them. */
-import type { Changed, DecisionRequest, LinkRow, Stations } from '@naranja/contract'
+import type { CandidateShape, Changed, DecisionRequest, LinkRow, Stations } from '@naranja/contract'
 import type { CutEvent } from '@naranja/core/cutlist'
 import { type ClipFacts, type Decision, firstShown, isOpen, type Link } from '@naranja/core/reconnect'
 import type { z } from 'zod'
@@ -28,6 +28,8 @@ async function shownLinks(ctx: Context, cutId: string) {
   return { links, seen, row: (l: Link): LinkRow => rowOf(l, seen(l), byId, events.get(l.eventId)) }
 }
 
+const lightOf = (c: ClipFacts | undefined): CandidateShape['light'] => (c?.light ? { standing: c.light.standing, of: c.light.ofName } : null)
+
 function rowOf(l: Link, { copied, checked }: Seen, byId: ReadonlyMap<string, ClipFacts>, event: CutEvent | undefined): LinkRow {
   const none = l.state === 'none-needed'
   const clip = l.clipId ? byId.get(l.clipId) : undefined
@@ -44,6 +46,7 @@ function rowOf(l: Link, { copied, checked }: Seen, byId: ReadonlyMap<string, Cli
       ...c,
       name: byId.get(c.clipId)?.name ?? '?',
       place: byId.get(c.clipId)?.place ?? '?',
+      light: lightOf(byId.get(c.clipId)),
       evidence: [...c.evidence],
     })),
     stations,
@@ -93,8 +96,14 @@ export async function decide(ctx: Context, cutId: string, request: z.infer<typeo
     const clipId = request.clipId ?? link?.clipId
     if (!clipId) throw new Refusal('bad-request', `Event ${e.number} has no original to confirm. Choose one of its candidates.`)
     if (!byId.has(clipId)) throw new Refusal('not-found', 'The chosen original is not in the list any more.')
+    const standing = byId.get(clipId)?.light
+    if (standing && request.light !== byId.get(clipId)?.name)
+      throw new Refusal(
+        'light-copy',
+        `${byId.get(clipId)?.name} ${standing.standing === 'suspected' ? 'looks like' : 'is'} a light copy of ${standing.ofName}: it is used only where a person names it. Take the original, or say that this copy is meant.`,
+      )
     const first = request.first ?? (request.action === 'confirm' && clipId === link?.clipId ? toldFirst(e, link) : undefined)
-    return { eventKey: eventKey(e), decision: { action: request.action, clipId, ...(first === undefined ? {} : { first }) } }
+    return { eventKey: eventKey(e), decision: { action: request.action, clipId, first, light: standing?.standing } }
   })
   const before = await setDecisions(ctx, cut.projectId, wanted)
   const taken = request.clipId ?? linked.get(events[0]?.id ?? '')?.clipId

@@ -112,17 +112,26 @@ export async function clipPage(db: DataSource, ask: PageAsk, counted?: Counted):
   return page(ids, found.length > ask.limit, known)
 }
 
+/** Whether a project has a clip with a picture. */
+export async function hasPictures(db: DataSource, projectId: string): Promise<boolean> {
+  const rows: unknown[] = await db.query(
+    `SELECT id FROM clip WHERE projectId = ? AND removed = 0 AND JSON_VALUE(technical, '$.hasPicture') IN ('1', 'true') AND JSON_VALUE(technical, '$.width') > 0 LIMIT 1`,
+    [projectId],
+  )
+  return rows.length > 0
+}
+
+/** Whether a clip is, or looks like, a light copy, by the codes of its notices. */
+export const isLight = (c: Pick<ClipRecord, 'noticeCodes'>): boolean => /,(light-copy|marked-light|edit-copy),/.test(c.noticeCodes)
+
 /** A clip in brief: what sums over a whole project are made of. */
 export interface ClipBrief
-  extends Pick<
-    ClipRecord,
-    'id' | 'name' | 'roll' | 'reel' | 'day' | 'volumeId' | 'start' | 'frames' | 'seconds' | 'size' | 'backups' | 'lightOf' | 'noticeCodes'
-  > {
+  extends Pick<ClipRecord, 'id' | 'name' | 'roll' | 'reel' | 'day' | 'volumeId' | 'start' | 'frames' | 'seconds' | 'size' | 'backups' | 'noticeCodes'> {
   readonly ticked: boolean
   readonly gone: boolean
   readonly technical: Pick<
     ClipRecord['technical'],
-    'codec' | 'width' | 'height' | 'rate' | 'drop' | 'frames' | 'longGop' | 'variable' | 'hasPicture' | 'fault' | 'stamp'
+    'codec' | 'width' | 'height' | 'rate' | 'rateGiven' | 'drop' | 'frames' | 'longGop' | 'variable' | 'hasPicture' | 'fault' | 'stamp'
   > & { readonly hasSound: boolean; readonly isSequence: boolean }
   /** Parsed when asked for. */
   notices(): ClipRecord['notices']
@@ -134,13 +143,13 @@ export async function* eachClip(db: DataSource, projectId: string): AsyncGenerat
   let after: { place: string; id: string } | null = null
   for (;;) {
     const rows: (Record<string, never> & { place: string; id: string; technical: string; notices: string })[] = await db.query(
-      `SELECT id, name, roll, reel, day, volumeId, start, frames, seconds, size, backups, lightOf, noticeCodes, ticked, gone, place, technical, notices FROM clip
+      `SELECT id, name, roll, reel, day, volumeId, start, frames, seconds, size, backups, noticeCodes, ticked, gone, place, technical, notices FROM clip
        WHERE projectId = ? AND removed = 0 ${after ? 'AND place >= ? AND (place > ? OR id > ?)' : ''} ORDER BY place, id LIMIT ${atOnce}`,
       [projectId, ...(after ? [after.place, after.place, after.id] : [])],
     )
     for (const { technical, notices, ticked, gone, ...r } of rows) {
       const t = JSON.parse(technical) as ClipRecord['technical']
-      const { codec, width, height, rate, drop, frames, longGop, variable, hasPicture, fault, stamp } = t
+      const { codec, width, height, rate, rateGiven, drop, frames, longGop, variable, hasPicture, fault, stamp } = t
       yield {
         ...(r as unknown as Omit<ClipBrief, 'technical' | 'notices' | 'ticked' | 'gone'>),
         ticked: Boolean(ticked),
@@ -150,6 +159,7 @@ export async function* eachClip(db: DataSource, projectId: string): AsyncGenerat
           width,
           height,
           rate,
+          rateGiven,
           drop,
           frames,
           longGop,

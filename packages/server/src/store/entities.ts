@@ -1,5 +1,5 @@
 /** What is kept, table by table. Paths are bytes; everything with a list inside is JSON. */
-import type { Described, Fact, FactSource, Notice, Sequence, Technical } from '@naranja/core/clip'
+import type { Described, Fact, FactSource, LightVerdict, Notice, Sequence, Technical } from '@naranja/core/clip'
 import type { Cut, CutSource, KeptLine, Problem } from '@naranja/core/cutlist'
 import type { Decision } from '@naranja/core/reconnect'
 import type { Field } from '@naranja/core/describe'
@@ -151,6 +151,10 @@ export interface ClipRecord {
   ticked: boolean
   /** The original that this is a light copy of, where a person said so. */
   lightOf: string | null
+  /** A person said that it counts as an original, though it looks like a light copy. */
+  keptOriginal: boolean
+  /** What comparisons with larger clips of its name have shown. */
+  lightVerdicts: LightVerdict[] | null
   /** When its file was found to be another under the same path; null once a person has seen it. */
   changedOn: Date | null
   /** Its folder has vanished from its volume. */
@@ -171,7 +175,7 @@ export interface ClipRecord {
 }
 /** A clip that nobody has done anything with yet. */
 export const untouched = {
-  ...{ removed: false, ticked: false, lightOf: null, changedOn: null, gone: false },
+  ...{ removed: false, ticked: false, lightOf: null, keptOriginal: false, lightVerdicts: null, changedOn: null, gone: false },
   ...{ decode: null, crop: null, lookId: null, finishing: null },
 } satisfies Partial<ClipRecord>
 const made: EntitySchemaColumnOptions = { ...text, length: 650, insert: false, update: false }
@@ -206,6 +210,8 @@ export const ClipEntity = new EntitySchema<ClipRecord>({
     removed: flag,
     ticked: flag,
     lightOf: { ...ref, nullable: true },
+    keptOriginal: flag,
+    lightVerdicts: { ...json, nullable: true },
     changedOn: { ...when, nullable: true },
     gone: flag,
     decode: { ...json, nullable: true },
@@ -240,6 +246,8 @@ export interface CopyFacts {
   readonly rewrapped: boolean
   /** The frame of the original that could not be decoded: the copy ends before it, as a person wanted. */
   readonly damagedFrom?: number | undefined
+  /** By what it is known again anywhere. */
+  readonly contentId?: string | undefined
   /** Nobody here has made it. */
   readonly elsewhere?: boolean | undefined
   /** Channels of sound in one that was made elsewhere. */
@@ -465,7 +473,7 @@ export type Inverse =
   | { kind: 'copies-renamed'; was: { copyId: string; path: string }[] }
   | { kind: 'described'; was: DescribedChange[] }
   | { kind: 'ticked'; ticked: boolean; clipIds: string[] }
-  | { kind: 'light-copies'; before: Pick<ClipRecord, 'id' | 'lightOf'>[] }
+  | { kind: 'light-copies'; before: Pick<ClipRecord, 'id' | 'lightOf' | 'keptOriginal'>[] }
   | { kind: 'decode'; before: Pick<ClipRecord, 'id' | 'decode'>[] }
   | { kind: 'crop'; before: Pick<ClipRecord, 'id' | 'crop'>[] }
   | { kind: 'look'; before: Pick<ClipRecord, 'id' | 'lookId'>[] }
@@ -476,7 +484,7 @@ export type Inverse =
   | { kind: 'changes-seen'; before: Pick<ClipRecord, 'id' | 'changedOn'>[] }
   | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
   | { kind: 'cut-removed' | 'cut-imported'; cutId: string }
-  | { kind: 'paired'; made: string[]; before: CopyRecord[] }
+  | { kind: 'paired'; made: string[]; before: CopyRecord[]; light?: Pick<ClipRecord, 'id' | 'lightOf' | 'keptOriginal'>[] }
   | { kind: 'put-aside'; moved: { from: string; to: string }[] }
   | { kind: 'project'; before: Pick<ProjectRecord, 'name' | 'rateNum' | 'rateDen' | 'width' | 'height' | 'rateChosen'> }
 export interface ChangeRecord {

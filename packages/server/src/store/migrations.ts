@@ -265,3 +265,14 @@ export class CutCopies1765000000000 implements MigrationInterface {
     await q.query(`ALTER TABLE cut DROP COLUMN copiesPath, DROP COLUMN copiesVolumeId`)
   }
 }
+
+/** What of its clips are light copies: what a person said, and what their pictures have shown. */
+export class LightProof1765100000000 implements MigrationInterface {
+  name = 'LightProof1765100000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE clip ADD keptOriginal boolean NOT NULL DEFAULT 0, ADD lightVerdicts longtext`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE clip DROP COLUMN lightVerdicts, DROP COLUMN keptOriginal`)
+  }
+}

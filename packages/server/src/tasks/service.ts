@@ -56,8 +56,8 @@ export async function startBatch(ctx: Context, projectId: string, kind: TaskKind
       ...{ projectId, batchId, batchLabel: label, kind, label: t.label.slice(0, 500), payload: t.payload },
       needs: t.needs ? [...new Set(t.needs)].sort().join(',') : null,
       ...{ total: t.total, unit: t.unit, cost: t.cost, place: begin + i, who: ctx.config.user },
-      // What can wait until nothing else does.
-      priority: kind === 'listen' || kind === 'print' || kind === 'compare' ? -1 : 0,
+      // What can wait until nothing else does; and what takes seconds, and decides which file is used.
+      priority: kind === 'listen' || kind === 'print' || kind === 'compare' ? -1 : kind === 'prove' ? 1 : 0,
     }),
   )
   await insertTasks(ctx.db, records)
@@ -221,6 +221,7 @@ export const topicsOf = (kind: TaskKind) =>
     measure: 'cuts',
     print: 'cuts',
     compare: 'cuts',
+    prove: 'clips',
   })[kind] as 'backups' | 'clips' | 'copies' | 'pulls' | 'masters' | 'cuts'
 
 /** What a task of a kind found out, under a key of its result. Refuses one that has not, or not yet; `what` names it in the refusal. */

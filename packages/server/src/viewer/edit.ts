@@ -43,7 +43,7 @@ async function inCopy(
   if (t.fault || !t.hasPicture) return null
   const facts: ClipFacts = {
     ...{ id: file.name, name: file.name, aliases: [], reel: t.reel, reelDerived: false, place: file.folder, rate: t.rate, frames: t.frames },
-    ...{ start: t.start, drop: t.drop, hasPicture: true, hasSound: false, isCopy: false, contentId: file.name, away: false },
+    ...{ start: t.start, drop: t.drop, hasPicture: true, hasSound: false, contentId: file.name, away: false },
   }
   const at = locate(event, facts, cut.cut.rate, cut.sourceCount, true)
   if (!at || at.missing.before + at.missing.after > 0) return null

@@ -13,7 +13,7 @@ const width = 1000
 const top = 200
 const tied = (e: EventShape, clipId: string, state: LinkRow['state'] = 'certain') => link(e, state, false, { clipId, range: { in: 100, out: 150 } })
 const candidate = (clipId: string) => ({
-  ...{ clipId, name: clipId, place: '', range: { in: 0, out: 10 }, countedAt: 'file' as const, missing: { before: 0, after: 0 }, evidence: [] },
+  ...{ clipId, name: clipId, light: null, place: '', range: { in: 0, out: 10 }, countedAt: 'file' as const, missing: { before: 0, after: 0 }, evidence: [] },
 })
 /** Twelve events, four of each roll in turn but one that is lost and one that could be two. */
 const made = (n = 12) => {

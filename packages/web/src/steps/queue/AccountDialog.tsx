@@ -12,10 +12,11 @@ const words: Record<AccountLine['became'], string> = {
   here: 'was here already',
   changed: 'changed, read anew',
   'not-decodable': 'cannot be decoded',
+  'edit-copy': 'left out',
   beside: 'part of a clip',
   skipped: 'skipped',
 }
-const kinds = { all: null, clips: ['taken-in', 'here', 'changed', 'not-decodable'], beside: ['beside'], skipped: ['skipped'] } as const
+const kinds = { all: null, clips: ['taken-in', 'here', 'changed', 'not-decodable'], copies: ['edit-copy'], beside: ['beside'], skipped: ['skipped'] } as const
 
 const columns: Column<AccountLine>[] = [
   { head: 'File', width: 'minmax(260px,1.6fr)', look: 'mono', cell: (l) => <span title={l.path}>{l.path}</span> },

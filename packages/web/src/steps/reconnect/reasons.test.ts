@@ -11,7 +11,16 @@ const piece = (kind: Evidence['kind'], agreement: Evidence['agreement'], text = 
 const of = (...lists: Evidence[][]) =>
   link(event('V1', '1', 0, 10), 'likely', false, {
     candidates: lists.map((evidence, i) => ({
-      ...{ clipId: String(i), name: '', place: '', range: { in: 0, out: 1 }, countedAt: 'list' as const, missing: { before: 0, after: 0 }, evidence },
+      ...{
+        clipId: String(i),
+        name: '',
+        light: null,
+        place: '',
+        range: { in: 0, out: 1 },
+        countedAt: 'list' as const,
+        missing: { before: 0, after: 0 },
+        evidence,
+      },
     })),
   })
 
