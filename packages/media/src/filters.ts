@@ -224,7 +224,7 @@ export function layoutFilters(l: Layout, from: Colour, to: Colour, fields: boole
 }
 
 /** Scales to the size and greyness of samples. */
-export const sampleFilter = `scale=${sampleSize.width}:${sampleSize.height}:flags=area,format=gray`
+export const sampleFilter = `scale=${sampleSize.width}:${sampleSize.height}:flags=area:out_range=pc,format=yuv420p`
 
 /** Scales to the size and greyness of traces: picks pixels, for averaging every frame would cost as much as coding it. */
 export const traceFilter = `scale=${traceSize.width}:${traceSize.height}:flags=neighbor,format=gray`

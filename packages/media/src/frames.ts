@@ -1,4 +1,4 @@
-/** Exact frames as pictures: for people as JPEG, for comparison as small grey samples. */
+/** Exact frames as pictures: for people as JPEG, for comparison as small samples. */
 import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
 import type { Layout, Placement, Size } from '@naranja/core/framing'
@@ -31,7 +31,7 @@ export interface SampleOptions {
   readonly matrix?: string
   /** Put the picture into a raster first, as a render does, so that it compares with the rendered frame. */
   readonly framing?: { readonly raster: Size; readonly place: Placement }
-  /** The same with a part of the picture taken, in grey only. */
+  /** The same with a part of the picture taken. */
   readonly layout?: Layout
   readonly signal?: AbortSignal
 }
@@ -72,7 +72,7 @@ function groupGraph(input: MediaInput, groups: readonly number[][], options: Sam
   return { inputs, graph: groups.length > 1 ? `${chains.join(';')};${maps.join('')}concat=n=${groups.length}[s]` : chains.join(';').replace('[s0]', '[s]') }
 }
 
-/** Grey samples as FFmpeg writes them one after another. */
+/** Samples as FFmpeg writes them one after another. */
 export const splitSamples = (raw: Uint8Array): Uint8Array[] =>
   Array.from({ length: Math.floor(raw.length / sampleBytes) }, (_, i) => new Uint8Array(raw.subarray(i * sampleBytes, (i + 1) * sampleBytes)))
 

@@ -1,5 +1,5 @@
 /** Fingerprints: small numbers that stand for pictures when looking for their like among very many. */
-import { sampleBytes, sampleSize } from './likeness.ts'
+import { lumaBytes, sampleBytes, sampleSize } from './likeness.ts'
 import { likenessUnderLook } from './recognise.ts'
 
 /** Words of 32 bits that a fingerprint takes. */
@@ -13,7 +13,7 @@ const rows = 9
  * bears looks (any change of levels that keeps their order), coarse codings and small burn-ins.
  */
 export function fingerprint(sample: Uint8Array, into: Uint32Array = new Uint32Array(printWords), at = 0): Uint32Array {
-  if (sample.length !== sampleBytes) throw new RangeError(`A sample has ${sampleBytes} bytes, not ${sample.length}.`)
+  if (sample.length !== sampleBytes && sample.length !== lumaBytes) throw new RangeError(`A sample has ${sampleBytes} bytes, not ${sample.length}.`)
   const sums = new Float64Array(columns * rows)
   for (let r = 0; r < rows; r++) {
     const [top, bottom] = [Math.floor((r * sampleSize.height) / rows), Math.floor(((r + 1) * sampleSize.height) / rows)]

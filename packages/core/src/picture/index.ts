@@ -1,3 +1,4 @@
+export { coloursAgree, huesAgree, otherColours } from './colour.ts'
 export * from './displace.ts'
 export * from './likeness.ts'
 export * from './trace.ts'

@@ -1,25 +1,38 @@
-/** How alike two pictures are. Pictures here are small and grey: one byte a pixel, rows from the top. */
+/**
+ * How alike two pictures are. Pictures here are small samples: brightness first, one byte a pixel, rows from the top, then the two colour differences
+ * at half the size (4:2:0, ITU-R BT.601 or BT.709 as their source, full range). Brightness alone (`lumaBytes`) will do where colours are not asked for.
+ */
+import { coloursAgree, otherColours } from './colour.ts'
 
 /** The size at which pictures are compared, whatever their shape. */
 export const sampleSize = { width: 96, height: 54 } as const
-export const sampleBytes = sampleSize.width * sampleSize.height
+/** Bytes of brightness at the beginning of a sample. */
+export const lumaBytes = sampleSize.width * sampleSize.height
+export const sampleBytes = lumaBytes + (sampleSize.width / 2) * (sampleSize.height / 2) * 2
+
+/** The sample of a black picture. */
+export const blackSample = (): Uint8Array => new Uint8Array(sampleBytes).fill(128, lumaBytes)
 
 /**
- * Likeness of two samples, 0 to 1: 1 for the same picture, about 0 for pictures with nothing in common. It is one less the
+ * Likeness of two samples in brightness, 0 to 1: 1 for the same picture, about 0 for pictures with nothing in common. It is one less the
  * root of the mean squared difference, a quarter of the full scale counting as nothing alike.
  */
 export function likeness(a: Uint8Array, b: Uint8Array): number {
   if (a.length !== b.length || a.length === 0) return 0
+  const n = Math.min(a.length, lumaBytes)
   let sum = 0
-  for (let i = 0; i < a.length; i++) {
+  for (let i = 0; i < n; i++) {
     const d = (a[i] ?? 0) - (b[i] ?? 0)
     sum += d * d
   }
-  return Math.max(0, 1 - Math.sqrt(sum / a.length) / 64)
+  return Math.max(0, 1 - Math.sqrt(sum / n) / 64)
 }
 
 /** Mean brightness, 0 to 255. */
-export const meanLevel = (a: Uint8Array): number => (a.length ? a.reduce((s, x) => s + x, 0) / a.length : 0)
+export function meanLevel(sample: Uint8Array): number {
+  const a = sample.subarray(0, lumaBytes)
+  return a.length ? a.reduce((s, x) => s + x, 0) / a.length : 0
+}
 
 export interface FrameCheck {
   /** Likeness to the expected frame, 0 to 1. */
@@ -30,6 +43,8 @@ export interface FrameCheck {
   readonly unprovable: boolean
   /** Brightness of the picture less that of its source, in steps of 255. */
   readonly level: number
+  /** Its colours are not those of the source. */
+  readonly otherColours?: true | undefined
   readonly passed: boolean
 }
 
@@ -46,7 +61,7 @@ const apart = (a: Uint8Array, b: Uint8Array): number => (1 - likeness(a, b)) ** 
 /**
  * Judges a picture against the frame it should be and its neighbours: `expected` at the middle of `around` (an odd number of
  * samples; null where the source has no such frame). The expected frame must be likelier than every neighbour that differs
- * from it, and at least as alike as `least` says. `beside`: the pictures that were made just before and after it (null where there is none). With them
+ * from it, and at least as alike as `least` says, in colours that `agree`. `beside`: the pictures that were made just before and after it (null where there is none). With them
  * the whole neighbourhood decides: codings that leave out what hardly moves now and then repeat a single picture.
  */
 export function checkFrame(
@@ -54,11 +69,13 @@ export function checkFrame(
   around: readonly (Uint8Array | null)[],
   beside: readonly [Uint8Array | null, Uint8Array | null] = [null, null],
   least = alikeEnough,
+  agree = coloursAgree,
 ): FrameCheck {
   const middle = (around.length - 1) / 2
   const expected = around[middle]
   if (!expected) return { likeness: 0, offset: 0, unprovable: false, level: 0, passed: false }
-  const own = likeness(made, expected)
+  const colours = agree(made, expected)
+  const own = likeness(made, expected) * (colours ? 1 : otherColours)
   const pictures = [beside[0], made, beside[1]]
   /** Mean difference of the pictures from the frames `by` later, and from those expected, over all that can be compared with both. */
   const shifted = (by: number): { there: number; here: number } => {
@@ -84,5 +101,6 @@ export function checkFrame(
       offset = i - middle
     }
   })
-  return { likeness: own, offset, unprovable: !moving, level: meanLevel(made) - meanLevel(expected), passed: own >= least && offset === 0 }
+  const level = meanLevel(made) - meanLevel(expected)
+  return { likeness: own, offset, unprovable: !moving, level, otherColours: colours ? undefined : true, passed: colours && own >= least && offset === 0 }
 }

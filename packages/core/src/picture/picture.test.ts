@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
-import { busiest, checkFrame, displacement, judge, likeness, recognise, sampleBytes, sampleSize, stretches, traceBytes, traceSize } from './index.ts'
+import { busiest, checkFrame, displacement, judge, likeness, recognise, lumaBytes, sampleSize, stretches, traceBytes, traceSize } from './index.ts'
 
 describe('likeness', () => {
-  const picture = (f: (i: number) => number) => Uint8Array.from({ length: sampleBytes }, (_, i) => f(i))
+  const picture = (f: (i: number) => number) => Uint8Array.from({ length: lumaBytes }, (_, i) => f(i))
   const moving = (t: number) => picture((i) => (((i % 96) + t * 3) % 96) * 2)
   it('is one for the same picture and little for another', () => {
     expect(likeness(moving(0), moving(0))).toBe(1)
@@ -86,7 +86,7 @@ describe('displacement', () => {
   const { width, height } = sampleSize
   /** A smooth picture with edges both ways, as it looks from a little aside. */
   const seen = (dx: number, dy: number, lift = 0) =>
-    Uint8Array.from({ length: sampleBytes }, (_, i) => {
+    Uint8Array.from({ length: lumaBytes }, (_, i) => {
       const [x, y] = [(i % width) - dx, Math.floor(i / width) - dy]
       return Math.round(110 + lift + 50 * Math.sin(x / 5) * Math.cos(y / 6) + 40 * Math.sin((x + 2 * y) / 9))
     })
@@ -105,15 +105,15 @@ describe('displacement', () => {
     )
   })
   it('is unknown where nothing, or only rows, are to be seen', () => {
-    const rows = Uint8Array.from({ length: sampleBytes }, (_, i) => 100 + 80 * Math.sin(Math.floor(i / width) / 3))
-    expect([displacement(new Uint8Array(sampleBytes).fill(90), new Uint8Array(sampleBytes).fill(90)), displacement(rows, rows)]).toEqual([null, null])
+    const rows = Uint8Array.from({ length: lumaBytes }, (_, i) => 100 + 80 * Math.sin(Math.floor(i / width) / 3))
+    expect([displacement(new Uint8Array(lumaBytes).fill(90), new Uint8Array(lumaBytes).fill(90)), displacement(rows, rows)]).toEqual([null, null])
   })
 })
 
 describe('a copy that nobody here has made', () => {
   /** A scene in which something moves: frame `t` of take `k`. */
   const shot = (t: number, k = 0) =>
-    Uint8Array.from({ length: sampleBytes }, (_, i) => {
+    Uint8Array.from({ length: lumaBytes }, (_, i) => {
       const [x, y] = [i % sampleSize.width, Math.floor(i / sampleSize.width)]
       const ground = 90 + 40 * Math.sin(x / 9) + 25 * Math.cos(y / 7)
       const boat = (x - (20 + k * 23) - t * 1.5) ** 2 + (y - 20 - k * 5) ** 2 < 90 ? 60 : 0
@@ -142,7 +142,7 @@ describe('a copy that nobody here has made', () => {
   it('is refused where it is a frame off, another take, or another scene', () => {
     expect(judge(points((t) => shot(t + 1))).against).toBe('its frame 10 shows frame 11 of the original, not 10')
     expect(judge(points((t) => shot(t, 1))).against).toMatch(/another take|only \d+ % like/)
-    expect(judge(points((t) => Uint8Array.from({ length: sampleBytes }, (_, i) => ((i * 7 + t) % 96) * 2))).against).toMatch(/only \d+ % like frame/)
+    expect(judge(points((t) => Uint8Array.from({ length: lumaBytes }, (_, i) => ((i * 7 + t) % 96) * 2))).against).toMatch(/only \d+ % like frame/)
   })
   it('that stands still is said to prove nothing by its picture', () => {
     const r = recognise(shot(3), [shot(3), shot(3), shot(3), shot(3), shot(3)])
@@ -155,13 +155,13 @@ describe('a copy that nobody here has made', () => {
 describe('the busiest part of a picture', () => {
   it('is where its pixels differ most from those beside them, not at its edges', () => {
     const { width } = sampleSize
-    const sample = Uint8Array.from({ length: sampleBytes }, (_, i) => {
+    const sample = Uint8Array.from({ length: lumaBytes }, (_, i) => {
       const [x, y] = [i % width, Math.floor(i / width)]
       if (x > 60 && x < 72 && y > 10 && y < 18) return (x + y) % 2 ? 220 : 30
       return x < 2 ? 255 : 90
     })
     const at = busiest(sample, { width: 0.12, height: 0.14 })
     expect([at.x * width, at.y * sampleSize.height].map(Math.round)).toEqual([expect.closeTo(66, -1), expect.closeTo(14, -1)])
-    expect(busiest(new Uint8Array(sampleBytes).fill(8), { width: 2, height: 2 })).toEqual({ x: expect.any(Number), y: expect.any(Number) })
+    expect(busiest(new Uint8Array(lumaBytes).fill(8), { width: 2, height: 2 })).toEqual({ x: expect.any(Number), y: expect.any(Number) })
   })
 })

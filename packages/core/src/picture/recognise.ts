@@ -1,5 +1,6 @@
 /** Whether two pictures show the same though one has a look, burn-ins or a coarse coding: for copies that nobody here has made. */
-import { meanLevel } from './likeness.ts'
+import { huesAgree, otherColours } from './colour.ts'
+import { lumaBytes, meanLevel } from './likeness.ts'
 
 export interface Recognised {
   /** 0 to 1, levels brought together; text that was drawn in counts little. */
@@ -9,6 +10,8 @@ export interface Recognised {
   readonly lift: number
   /** A neighbour that is clearly likelier than the expected frame, in frames; 0 where none is. */
   readonly offset: number
+  /** Its hues are not those of the expected frame, whatever a look has done to its levels. */
+  readonly otherColours?: true | undefined
   /** The neighbours differ from the expected frame. */
   readonly moving: boolean
   /** It is clearly likelier than the neighbours two frames away: it moves as the original does. */
@@ -67,17 +70,24 @@ function difference(made: Uint8Array, other: Uint8Array, as: Levels): number {
   return sum / made.length
 }
 
-/** Likeness of two samples, 0 to 1, whatever a look has done to the levels of the first; text that was drawn in counts little. */
-export const likenessUnderLook = (made: Uint8Array, other: Uint8Array): number => Math.max(0, 1 - Math.sqrt(difference(made, other, fitted(made, other))) / 64)
+const luma = (sample: Uint8Array): Uint8Array => sample.subarray(0, lumaBytes)
+
+/** Likeness of two samples, 0 to 1, whatever a look has done to the levels of the first; text that was drawn in counts little, other hues much. */
+export function likenessUnderLook(made: Uint8Array, other: Uint8Array): number {
+  const [m, o] = [luma(made), luma(other)]
+  return Math.max(0, 1 - Math.sqrt(difference(m, o, fitted(m, o))) / 64) * (huesAgree(made, other) ? 1 : otherColours)
+}
 
 /**
- * Compares a picture with the frame it should be, at the middle of `around` (an odd number of samples; null where the source has no
+ * Compares a picture with the frame it should be, at the middle of `beside` (an odd number of samples; null where the source has no
  * such frame), and with those beside it. Null where there is no such frame.
  */
-export function recognise(made: Uint8Array, around: readonly (Uint8Array | null)[]): Recognised | null {
-  const middle = (around.length - 1) / 2
-  const expected = around[middle]
-  if (!expected || expected.length !== made.length) return null
+export function recognise(picture: Uint8Array, beside: readonly (Uint8Array | null)[]): Recognised | null {
+  const middle = (beside.length - 1) / 2
+  const whole = beside[middle]
+  if (!whole || whole.length !== picture.length) return null
+  const colours = huesAgree(picture, whole)
+  const [made, expected, around] = [luma(picture), luma(whole), beside.map((b) => b && luma(b))]
   const as = fitted(made, expected)
   const own = difference(made, expected, as)
   const others = around.flatMap((o, i) => {
@@ -88,7 +98,8 @@ export function recognise(made: Uint8Array, around: readonly (Uint8Array | null)
   const best = [...others].sort((a, b) => a.there - b.there)[0]
   const far = others.filter((o) => Math.abs(o.by) === 2)
   return {
-    likeness: Math.max(0, 1 - Math.sqrt(own) / 64),
+    likeness: Math.max(0, 1 - Math.sqrt(own) / 64) * (colours ? 1 : otherColours),
+    otherColours: colours ? undefined : true,
     contrast: 1 / as.gain,
     lift: meanLevel(made) - meanLevel(expected),
     offset: best && best.there < 0.64 * own ? best.by : 0,
@@ -118,6 +129,10 @@ export function judge(points: readonly ({ readonly frame: number; readonly of: n
   const moving = points.filter((p) => p.moving)
   const said = { graded, unprovable: moving.length === 0 }
   if (!middle || !worst) return { ...said, against: 'no frame of it could be compared' }
+  const tinted = points.filter((p) => p.otherColours)
+  const [other] = tinted
+  if (other && tinted.length * 2 > points.length)
+    return { ...said, against: `its frame ${other.frame} has other colours than frame ${other.of} of the original` }
   if (middle.likeness < recognisedFrom)
     return { ...said, against: `its frame ${worst.frame} is only ${Math.round(worst.likeness * 100)} % like frame ${worst.of} of the original` }
   const off = points.filter((p) => p.offset !== 0)

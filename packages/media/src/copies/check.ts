@@ -201,7 +201,9 @@ export async function checkCopy(files: CopyFiles, job: CopyJob, o: CopyOutput, c
     faults.push(
       p.offset !== 0
         ? `Frame ${p.frame} shows the original's frame ${p.frame + p.offset}.`
-        : `Frame ${p.frame} is only ${Math.round(p.likeness * 100)} % like the original's.`,
+        : p.otherColours
+          ? `Frame ${p.frame} has other colours than the original's.`
+          : `Frame ${p.frame} is only ${Math.round(p.likeness * 100)} % like the original's.`,
     )
   }
   faults.push(...pictureFaults(checked, made, coded.around, o))

@@ -4,7 +4,7 @@ import pLimit from 'p-limit'
 import type { z } from 'zod'
 import type { CheckRow, EventCheck } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
-import { checkFrame, sampleBytes } from '@naranja/core/picture'
+import { blackSample, checkFrame, sampleBytes } from '@naranja/core/picture'
 import { type Layer, type Part, type Plan, type PlanEvent, slicePart } from '@naranja/core/plan'
 import { formatFrames, rateText, sourceFrame } from '@naranja/core/time'
 import {
@@ -219,7 +219,7 @@ async function checkPictures(ask: CheckAsk): Promise<z.infer<typeof EventCheck>[
     d: number,
     sourceSamples: ReadonlyMap<string, Uint8Array>,
   ): Promise<Uint8Array | null> | Uint8Array | null => {
-    if (l.kind === 'black') return new Uint8Array(sampleBytes)
+    if (l.kind === 'black') return blackSample()
     if (l.kind === 'clip') return sourceSamples.get(`${l.clipId} ${frameOf(l, j, d)}`) ?? null
     return j + d >= 0 ? drawn({ ...part, layers: [l], mix: null, out: Math.max(part.out, part.in + j + d + 1) }, j + d) : null
   }

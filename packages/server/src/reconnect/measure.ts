@@ -1,7 +1,7 @@
 /** A run over a whole cut: every event's pictures against the edit's own, at first, middle and last frame. */
 import type { Measured, MeasuredCut, Started } from '@naranja/contract'
 import { type CutEvent, pointsOf } from '@naranja/core/cutlist'
-import { checkFrame } from '@naranja/core/picture'
+import { checkFrame, huesAgree } from '@naranja/core/picture'
 import { frameShown, type Link } from '@naranja/core/reconnect'
 import { samples } from '@naranja/media'
 import { In } from 'typeorm'
@@ -89,6 +89,10 @@ export const runMeasure: RunTask = async (ctx, task, { signal, progress }) => {
         const check = checkFrame(
           picture,
           Array.from({ length: 2 * reach + 1 }, (_, n) => at.get(frame - reach + n) ?? null),
+          undefined,
+          undefined,
+          // A look may be in the edit's pictures.
+          huesAgree,
         )
         worst = Math.min(worst, check.likeness)
         return [{ at: place, frame, likeness: Math.round(check.likeness * 10_000) / 10_000, offset: check.offset, still: check.unprovable }]

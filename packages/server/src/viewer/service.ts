@@ -4,7 +4,7 @@ import type { DetailAsk, FrameAsk, Likeness, Pixel, PixelAsk, Playlist, Scopes, 
 import { fit } from '@naranja/core/framing'
 import { codesToRgb, histogram, type Trace, vectorscope, waveform } from '@naranja/core/look'
 import { pointsOf } from '@naranja/core/cutlist'
-import { likeness, sampleBytes } from '@naranja/core/picture'
+import { huesAgree, likeness, otherColours, sampleBytes } from '@naranja/core/picture'
 import { makePlan, type Part, type Plan, slicePart } from '@naranja/core/plan'
 import { frameShown } from '@naranja/core/reconnect'
 import { type FrameRange, rateText, rescaleFloor } from '@naranja/core/time'
@@ -486,7 +486,7 @@ export class Viewer {
     const to = Math.min(clip.frames, frame + reach + 1)
     if (to <= begin) return { ...empty, message: 'The frame lies outside the clip.' }
     const framing = comparedAt(found(await this.ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project'), file)
-    const key = `curve ${file.key} ${begin} ${to} ${framing.raster.height}`
+    const key = `curve in colour ${file.key} ${begin} ${to} ${framing.raster.height}`
     const [edit, around] = await Promise.all([
       editSamples(own, [k]),
       this.pictures.get(key).then(async (kept) => {
@@ -502,7 +502,7 @@ export class Viewer {
     ])
     const [picture] = edit
     if (!picture) return { ...empty, message: `The ${own.what} has no picture there.` }
-    const curve = around.map((s, i) => ({ offset: begin + i - frame, likeness: likeness(picture, s) }))
+    const curve = around.map((s, i) => ({ offset: begin + i - frame, likeness: likeness(picture, s) * (huesAgree(picture, s) ? 1 : otherColours) }))
     const best = curve.reduce((a, b) => (b.likeness > a.likeness ? b : a), { offset: 0, likeness: -1 })
     return { frame, curve, best: best.offset, shown: file.kind, message: '' }
   }
