@@ -142,6 +142,52 @@ describe('copies made elsewhere', () => {
       ['loose/CLIP0001.mov', 'paired', 'Deck 1'],
     ])
   })
+  it('of other colours are refused, whatever their brightness; a look that levels can bring back is none', async () => {
+    const f = (n: string) => join(delivery, 'colours', n)
+    const swapped = 'colorchannelmixer=rr=0:rb=1:bb=0:br=1'
+    await shoot(f('turned/A001C001.mov'), 'sea', 75, { timecode: '10:00:00:00', filter: 'hue=h=40' })
+    await shoot(f('swapped/A001C002.mov'), 'moon', 75, { timecode: '10:10:00:00', filter: swapped })
+    await shoot(f('turned back/A001C003.mov'), 'ropes', 75, { timecode: '10:20:00:00', filter: 'hue=h=-60' })
+    const said = await pair(place, 'colours', { kind: 'intermediate' })
+    expect([...said.values()].map((l) => [l.path, l.verdict])).toEqual([
+      ['swapped/A001C002.mov', 'refused'],
+      ['turned back/A001C003.mov', 'refused'],
+      ['turned/A001C001.mov', 'refused'],
+    ])
+    // Swapped channels bend brightness too where colours are strong.
+    for (const l of said.values()) expect(l.reason).toMatch(/^its frame \d+ (has other colours than frame \d+|is only \d+ % like frame \d+) of the original\.$/)
+    expect([said.get('turned/A001C001.mov'), said.get('turned back/A001C003.mov')].every((l) => l?.reason.includes('other colours'))).toBe(true)
+    await shoot(f('graded/A001C002.mov'), 'moon', 75, { timecode: '10:10:00:00', filter: 'colorchannelmixer=rr=1.1:bb=0.9,eq=gamma=1.2:contrast=0.9' })
+    expect((await pair(place, 'colours/graded', { kind: 'intermediate' })).get('A001C002.mov')?.verdict).toBe('paired')
+    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+  })
+  it('never take the place of a pair that stands: a second one is shown beside the first, and a person says which', async () => {
+    const f = (n: string) => join(delivery, 'second', n)
+    await shoot(f('A001C001.mov'), 'sea', 75, { timecode: '10:00:00:00', filter: 'scale=480:270' })
+    const [first] = (await copies()).filter((c) => c.clip === 'A001C001.mov' && c.kind === 'proxy')
+    const said = (await pair(place, 'second', { kind: 'proxy' })).get('A001C001.mov')
+    expect(said).toMatchObject({
+      ...{ verdict: 'second', clip: 'A001C001.mov', beside: { own: { width: 480, height: 270 }, standing: { path: first?.path, width: 320, height: 180 } } },
+      reason: `A001C001.mov has another proxy made elsewhere: ${first?.path}. It stays until a person takes this one in its place.`,
+    })
+    for (const jpeg of [said?.pictures?.copy, said?.pictures?.original])
+      expect(Buffer.from(jpeg ?? '', 'base64').subarray(0, 2)).toEqual(Buffer.from([0xff, 0xd8]))
+    const now = async () => (await copies()).filter((c) => c.clip === 'A001C001.mov' && c.kind === 'proxy').map((c) => c.path)
+    expect(await now()).toEqual([first?.path])
+    expect((await pair(place, 'second', { kind: 'proxy', instead: ['A001C001.mov'] })).get('A001C001.mov')?.verdict).toBe('paired')
+    expect(await now()).toEqual([f('A001C001.mov')])
+    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    expect(await now()).toEqual([first?.path])
+    // Two in one folder: the first by its path is paired, the other stands beside it.
+    await shoot(f('two/a/A001C003.mov'), 'ropes', 75, { timecode: '10:20:00:00', filter: 'scale=320:180' })
+    await shoot(f('two/b/A001C003.mov'), 'ropes', 75, { timecode: '10:20:00:00', filter: 'scale=160:90' })
+    const two = await pair(place, 'second/two', { kind: 'proxy' })
+    expect([...two.values()].map((l) => [l.path, l.verdict])).toEqual([
+      ['a/A001C003.mov', 'paired'],
+      ['b/A001C003.mov', 'second'],
+    ])
+    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+  })
   it('are recognised in another shape and at another rate', async () => {
     const f = (n: string) => join(delivery, 'shapes', n)
     await shoot(f('A001C001.mov'), 'sea', 75, { timecode: '10:00:00:00', filter: 'scale=320:180,pad=320:240:0:30' })
@@ -210,7 +256,7 @@ describe('copies made here', () => {
     await shoot(join(delivery, 'wrong/A001C003.mov'), 'gulls', 75, { timecode: '10:20:00:00', filter: 'scale=320:180' })
     renameSync(drive, join(parent, '.drive'))
     await until('the drive is away', async () => (await here()) === false)
-    await pair(place, 'wrong', { kind: 'proxy' })
+    await pair(place, 'wrong', { kind: 'proxy', instead: ['A001C003.mov'] })
     expect(await now('wrong/A001C003.mov')).toEqual([['unchecked', []]])
     renameSync(join(parent, '.drive'), drive)
     await until('it is refused by itself', async () => (await now('wrong/A001C003.mov'))[0]?.[0] === 'failed-check')

@@ -12,13 +12,17 @@ export const PairAsk = Place.extend({
     .default([]),
   /** Only these files of the folder; none: all of them. */
   only: z.array(z.string()).max(1000).default([]),
+  /** Files that a person takes in place of the copies that stand; only these are paired then. */
+  instead: z.array(z.string()).max(1000).default([]),
 })
 export type PairAsk = z.infer<typeof PairAsk>
 
+/** A copy as it is told from another: its place, and how large it is. */
+const CopyFile = z.object({ path: z.string(), width: z.int(), height: z.int(), bytes: z.number() })
 export const PairLine = z.object({
   /** Below the folder. */
   path: z.string(),
-  verdict: z.enum(['paired', 'taken-back', 'known', 'unchecked', 'refused', 'several', 'unknown', 'unreadable']),
+  verdict: z.enum(['paired', 'taken-back', 'known', 'second', 'unchecked', 'refused', 'several', 'unknown', 'unreadable']),
   clipId: Id.nullable(),
   clip: z.string(),
   /** Originals that fit alike. */
@@ -28,7 +32,9 @@ export const PairLine = z.object({
   evidence: z.array(z.string()),
   /** The least of the frames that were compared, 0 to 1; null where none was. */
   likeness: z.number().nullable(),
-  /** What was compared and does not agree: JPEG pictures as base64, of the copy's frame and of the original's. */
+  /** Of a second copy of one original: what it is, and the copy that stands. */
+  beside: z.object({ own: CopyFile, standing: CopyFile }).nullable(),
+  /** What was compared and does not agree: JPEG pictures as base64, of the copy's frame and of the original's; of a second copy, the first one's in its place. */
   pictures: z.object({ copy: z.string(), original: z.string(), frame: z.int(), of: z.int() }).nullable(),
 })
 export type PairLine = z.infer<typeof PairLine>

@@ -117,6 +117,8 @@ export async function listenThrough(input: MediaInput, signal?: AbortSignal): Pr
   const child = execa('ffmpeg', args, {
     stdio: ['ignore', 'pipe', 'pipe', 'pipe'],
     encoding: 'buffer',
+    // What is written is no text: its last byte may be a line end.
+    stripFinalNewline: false,
     // An hour of samples is not kept, only how loud it is.
     buffer: { fd3: false },
     reject: false,

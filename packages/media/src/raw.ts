@@ -30,7 +30,14 @@ export function ppmOf(bytes: Buffer): Ppm | null {
 async function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal): Promise<Ppm> {
   // Linear 16 bits; no brightening, and white where the file says it is, so that neighbouring frames come out alike.
   const all = [...args, '-4', '-H', '0', '-c', '0', '-Z', '-', argumentPath(path)]
-  const end = await execa('dcraw_emu', all, { encoding: 'buffer', reject: false, maxBuffer: 2 ** 31 - 1, cancelSignal: signal, stdin: 'ignore' })
+  const end = await execa('dcraw_emu', all, {
+    encoding: 'buffer',
+    stripFinalNewline: false,
+    reject: false,
+    maxBuffer: 2 ** 31 - 1,
+    cancelSignal: signal,
+    stdin: 'ignore',
+  })
   if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
   const name = pathText(lastName(path))
   if (end.code === 'ENOENT')

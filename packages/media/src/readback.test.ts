@@ -34,6 +34,16 @@ describe('a file read back', () => {
     const b = await readBack(input(await make('quiet.mov', '-an', ...prores)), [0])
     expect([b.sound, b.tags.has('timecode'), b.samples.length]).toEqual([[], false, 1])
   })
+  it('gives every picture whole, also where the last byte of one is that of a line end', async () => {
+    // Of a plain picture whose red difference is 24 in limited range every sample ends in ten, the code of a line end.
+    const path = join(folder, 'line end.mkv')
+    const raw = join(folder, 'line end.yuv')
+    writeFileSync(raw, Buffer.concat([100, 110, 24].map((v) => Buffer.alloc(96 * 54, v))))
+    const frames = ['-f', 'rawvideo', '-pix_fmt', 'yuv444p', '-video_size', '96x54', '-framerate', '24000/1001', '-stream_loop', '2', '-i', raw]
+    await ffmpeg(['-y', ...frames, '-c:v', 'ffv1', path])
+    const b = await readBack(input(path), [0, 1, 2])
+    expect(b.samples.map((s) => s.at(-1))).toEqual([10, 10, 10])
+  })
   it('that is none is told with what stands in the way', async () => {
     writeFileSync(join(folder, 'no.mov'), 'This is a text.')
     await expect(readBack(input(join(folder, 'no.mov')), [0])).rejects.toThrow(MediaError)

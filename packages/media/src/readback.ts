@@ -159,6 +159,8 @@ async function read(args: readonly string[], signal: AbortSignal | undefined): P
   const end = await execa('ffmpeg', all, {
     stdio: ['ignore', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe'],
     encoding: 'buffer',
+    // What is written is no text: its last byte may be a line end.
+    stripFinalNewline: false,
     reject: false,
     maxBuffer: 512 * 1024 * 1024,
     cancelSignal: signal,

@@ -131,7 +131,8 @@ export function judge(points: readonly ({ readonly frame: number; readonly of: n
   if (!middle || !worst) return { ...said, against: 'no frame of it could be compared' }
   const tinted = points.filter((p) => p.otherColours)
   const [other] = tinted
-  if (other && tinted.length * 2 > points.length)
+  // Pictures that differ in brightness too are simply others.
+  if (other && tinted.length * 2 > points.length && middle.likeness >= recognisedFrom * otherColours)
     return { ...said, against: `its frame ${other.frame} has other colours than frame ${other.of} of the original` }
   if (middle.likeness < recognisedFrom)
     return { ...said, against: `its frame ${worst.frame} is only ${Math.round(worst.likeness * 100)} % like frame ${worst.of} of the original` }

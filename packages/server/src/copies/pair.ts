@@ -73,7 +73,7 @@ export async function comparePending(ctx: Context): Promise<void> {
       const pointed = some.map((c) => ({ path: basename(c.path), clipId: c.clipId }))
       const folder = dirname(first.path)
       const place = { volumeId: first.volumeId, ref: folder === '.' ? '' : refOf(Buffer.from(folder)) }
-      await startPairing(ctx, first.projectId, { ...place, kind: first.kind, pointed, only: pointed.map((x) => x.path) })
+      await startPairing(ctx, first.projectId, { ...place, kind: first.kind, pointed, only: pointed.map((x) => x.path), instead: [] })
     }
 }
 
@@ -111,7 +111,8 @@ class Bench {
   readonly lines: PairLine[] = []
   /** Copies to be written down, each with what stood there before. */
   readonly rows: { row: CopyRecord; before: CopyRecord | null }[] = []
-  private readonly taken = new Set<string>()
+  /** What was paired with an original in this run, by original and purpose. */
+  private readonly taken = new Map<string, Read>()
   constructor(
     private readonly project: {
       readonly id: string
@@ -122,6 +123,8 @@ class Bench {
     },
     private readonly place: { readonly volumeId: string; readonly base: Buffer },
     private readonly kind: PairAsk['kind'],
+    /** Files that are taken in place of the copies that stand. */
+    private readonly instead: ReadonlySet<string>,
     private readonly signal: AbortSignal,
   ) {}
 
@@ -133,7 +136,7 @@ class Bench {
   clip = (id: string): ClipRecord => found(this.project.clips.find((c) => c.id === id) ?? null, 'The original')
 
   say(path: string, verdict: PairLine['verdict'], more: Partial<PairLine> = {}): void {
-    this.lines.push({ path, verdict, clipId: null, clip: '', clipIds: [], reason: '', evidence: [], likeness: null, pictures: null, ...more })
+    this.lines.push({ path, verdict, clipId: null, clip: '', clipIds: [], reason: '', evidence: [], likeness: null, beside: null, pictures: null, ...more })
   }
 
   private readonly shownClip = (c: ClipRecord): Comparable | null => picturedClip(c, this.project.roots, this.project.decode)
@@ -185,10 +188,13 @@ class Bench {
     const home = this.returned(clip, r)
     const kind = home?.kind ?? (this.kind === 'auto' ? kindOf(r.t, clip) : this.kind)
     const spec = home?.spec ?? elsewhere[kind]
-    if (this.taken.has(`${clip.id} ${spec}`))
-      return this.say(r.path, 'refused', { ...told, likeness, reason: 'Another file of this folder is paired with this original already.' })
-    this.taken.add(`${clip.id} ${spec}`)
     const old = home ?? this.project.copies.find((x) => x.clipId === clip.id && x.spec === spec) ?? null
+    const second = home || this.instead.has(r.path) ? null : await this.besideWhat(r, `${clip.id} ${spec}`, old)
+    if (second) {
+      const reason = `${clip.name} has another ${kind} made elsewhere: ${second.beside.standing.path}. It stays until a person takes this one in its place.`
+      return this.say(r.path, 'second', { ...told, likeness, reason, ...second })
+    }
+    this.taken.set(`${clip.id} ${spec}`, r)
     const standing = { volumeId: this.place.volumeId, path, state: proven ? ('checked' as const) : ('unchecked' as const) }
     const row: CopyRecord = home
       ? { ...home, ...standing, state: 'checked' }
@@ -205,6 +211,32 @@ class Bench {
         }
     this.rows.push({ row, before: old })
     this.say(r.path, home ? 'taken-back' : proven ? 'paired' : 'unchecked', { ...told, likeness, reason: notes(v.map, c, undecodable) })
+  }
+
+  /** The copy that stands for an original already, as it is shown beside a second one; null where none does. */
+  private async besideWhat(
+    r: Read,
+    key: string,
+    old: CopyRecord | null,
+  ): Promise<{ beside: NonNullable<PairLine['beside']>; pictures: PairLine['pictures'] } | null> {
+    const own = { path: r.path, width: r.t.width, height: r.t.height, bytes: r.size }
+    const picture = (of: Read): Promise<Buffer | null> => smallPicture(shownFile(of), 0, seenMatrix(of.t))
+    const shown = async (standing: typeof own, other: Read | null) => {
+      const [copy, first] = await Promise.all([picture(r), other && picture(other)])
+      const pictures = copy && first ? { copy: copy.toString('base64'), original: first.toString('base64'), frame: 0, of: 0 } : null
+      return { beside: { own, standing }, pictures }
+    }
+    const first = this.taken.get(key)
+    if (first) return shown({ path: first.path, width: first.t.width, height: first.t.height, bytes: first.size }, first)
+    if (!old || (old.state !== 'checked' && old.state !== 'unchecked')) return null
+    // Itself, read anew; or one that is not there any more.
+    if (old.volumeId === this.place.volumeId && old.path === pathText(joinBytes(this.place.base, Buffer.from(r.path)))) return null
+    const root = this.project.roots.get(old.volumeId)
+    const file = root && joinBytes(root, Buffer.from(old.path))
+    if (file && !(await stat(file).catch(() => null))) return null
+    const t = file && (await probe(file, { projectRate: r.t.rate, sequence: old.facts?.sequence ?? null }))
+    const other = file && t && !t.fault && t.hasPicture ? { path: old.path, own: file, t, size: old.size, id: '' } : null
+    return shown({ path: file ? pathText(file) : old.path, width: old.facts?.width ?? 0, height: old.facts?.height ?? 0, bytes: old.size }, other)
   }
 
   /** What speaks against a copy of an original that cannot be decoded, as a sentence: with no picture to compare, everything else must agree. */
@@ -307,7 +339,7 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
     projectRate(ctx, projectId),
     projectDecode(ctx, projectId),
   ])
-  const bench = new Bench({ id: projectId, clips, copies, roots, decode }, { volumeId: volume.id, base }, ask.kind, signal)
+  const bench = new Bench({ id: projectId, clips, copies, roots, decode }, { volumeId: volume.id, base }, ask.kind, new Set(ask.instead), signal)
   const limit = pLimit(availableParallelism())
   let done = 0
   const each = <T>(list: readonly T[], work: (x: T, i: number) => Promise<void>): Promise<unknown> =>
@@ -340,7 +372,12 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
   })
   const facts = read.map(({ path, t }): FoundCopy => ({ path, frames: t.frames, rate: t.rate, start: t.start, drop: t.drop, reel: t.reel, stamp: t.stamp }))
   const verdicts = pairCopies(facts, originals, added, pointed)
-  const only = ask.only.length ? new Set(ask.only) : isFile && ask.pointed.length === 0 ? new Set([basename(pathText(at))]) : null
+  const only =
+    ask.only.length || ask.instead.length
+      ? new Set([...ask.only, ...ask.instead])
+      : isFile && ask.pointed.length === 0
+        ? new Set([basename(pathText(at))])
+        : null
 
   const one = async (r: Read, i: number, before: Promise<unknown>) => {
     const v = verdicts[i] as Pairing
@@ -359,7 +396,7 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
       bench.say(r.path, 'unreadable', { reason: e.message })
     }
   }
-  // Compared side by side, settled in the order of their paths: of two that claim one original, always the same one gets it.
+  // Compared side by side, settled in the order of their paths: of two that claim one original, the first is paired and the second shown beside it.
   let settled: Promise<unknown> = Promise.resolve()
   await each(read, (r, i) => {
     const done = one(r, i, settled)
@@ -399,6 +436,7 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
   const parts = [
     `${plural(paired, 'copy', 'copies')} paired`,
     ...(count('refused') ? [`${count('refused')} refused`] : []),
+    ...(count('second') ? [`${count('second')} left beside the copies that stand`] : []),
     ...(count('unknown', 'several') ? [`${count('unknown', 'several')} left open`] : []),
   ]
   return { message: `${parts.join(', ')}.`, result: { pairs } }

@@ -413,7 +413,7 @@ export const api = createApi({
       invalidatesTags: ['copies', 'clips', 'links', 'changes'],
     }),
     pairs: b.query<PairResult, string>({ query: (taskId) => `/tasks/${taskId}/pairs` }),
-    startPairing: b.mutation<Started, { projectId: string } & Omit<PairAsk, 'only'>>({
+    startPairing: b.mutation<Started, { projectId: string } & Omit<PairAsk, 'only' | 'instead'> & Partial<Pick<PairAsk, 'instead'>>>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/pairs`, method: 'POST', body }),
       invalidatesTags: ['tasks'],
     }),

@@ -5,9 +5,10 @@ import { useMemo, useState } from 'react'
 import { usePairsQuery, usePutAsideMutation, useStartPairingMutation } from '../../api/index.ts'
 import { useAct, useLastTask, useProjectId } from '../../app/hooks.ts'
 import { FolderPicker } from '../../ui/FolderPicker.tsx'
+import { bytesText } from '@naranja/core/estimate'
 import { perCent, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
-import { Bar, Button, Choice, Dialog, Empty, Field, inputLook } from '../../ui/parts.tsx'
+import { Bar, Button, Choice, Dialog, Empty, Fact, Field, inputLook } from '../../ui/parts.tsx'
 import type { Picked } from '../../ui/places.ts'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 
@@ -15,6 +16,7 @@ const words: Record<PairLine['verdict'], string> = {
   paired: 'paired',
   'taken-back': 'taken back',
   known: 'in the list already',
+  second: 'a second copy',
   unchecked: 'paired, not compared',
   refused: 'refused',
   several: 'several fit',
@@ -204,7 +206,7 @@ function Line({ line, result, rows }: { line: PairLine; result: PairResult; rows
           {(
             [
               ['This copy', line.pictures.copy, line.pictures.frame],
-              [line.clip, line.pictures.original, line.pictures.of],
+              [line.beside ? 'The copy in use' : line.clip, line.pictures.original, line.pictures.of],
             ] as const
           ).map(([name, jpeg, frame]) => (
             <figure key={name} className="m-0">
@@ -220,6 +222,34 @@ function Line({ line, result, rows }: { line: PairLine; result: PairResult; rows
         </div>
       )}
       {line.reason && <p className="m-0">{line.reason}</p>}
+      {line.beside && (
+        <>
+          <dl className="m-0 grid grid-cols-[auto_minmax(0,1fr)] gap-x-3 gap-y-1">
+            {(['own', 'standing'] as const).map((which) => {
+              const c = line.beside?.[which]
+              return (
+                c && (
+                  <Fact key={which} name={which === 'own' ? 'This copy' : 'The copy in use'}>
+                    <span className="mono block break-all">{c.path}</span>
+                    <span className="text-ink-2">
+                      {c.width}×{c.height}, {bytesText(c.bytes)}
+                    </span>
+                  </Fact>
+                )
+              )
+            })}
+          </dl>
+          <span>
+            <Button
+              main
+              disabled={isLoading}
+              onClick={() => void act(start({ projectId, ...result.place, kind: result.kind, pointed: [], instead: [line.path] }))}
+            >
+              Use this copy instead
+            </Button>
+          </span>
+        </>
+      )}
       {line.evidence.length > 0 && (
         <ul className="m-0 flex list-none flex-col gap-1 p-0 text-ink-2">
           {line.evidence.map((e) => (
@@ -227,7 +257,7 @@ function Line({ line, result, rows }: { line: PairLine; result: PairResult; rows
           ))}
         </ul>
       )}
-      {!good(line.verdict) && line.verdict !== 'unreadable' && (
+      {!good(line.verdict) && line.verdict !== 'unreadable' && line.verdict !== 'second' && (
         <div className="mt-1 flex flex-col gap-2 border-t border-line pt-3">
           <Field label="It is a copy of" hint="Files that are named like it follow. Count, timecode and picture are compared all the same.">
             {(id) => (
