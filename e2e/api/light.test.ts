@@ -167,10 +167,10 @@ describe('light copies that come first', () => {
       ['certain', ['Card/']],
       ['certain', ['Card/']],
     ])
-    expect(now[0]?.reason).toMatch(/^Confirmed as Sent\/A001C001_SF\.mov, which is by its pictures a light copy of .*A001C001_SF\.mov: decide again\.$/)
+    expect(now[0]?.reason).toMatch(/^Confirmed as Sent\/A001C001_SF\.mov, which is a light copy of .*A001C001_SF\.mov, as its pictures show; decide again\.$/)
     const [, old] = [0, (await app.client.get(MasterRow, `/api/masters/${master.id}`)).doubts]
     expect(old).toHaveLength(3)
-    expect(old[0]).toMatch(/^It shows Sent\/A001C00\d_SF\.mov, which is by its pictures a light copy of/)
+    expect(old[0]).toMatch(/^It shows Sent\/A001C00\d_SF\.mov, which is a light copy of .*, as its pictures show\. Reconnect its events and render it again\.$/)
   }, 60_000)
   it('have settled raster and rate with the cut list; a person changes them, in the history, undone by undo', async () => {
     expect(await projectNow(project)).toMatchObject(small)

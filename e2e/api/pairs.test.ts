@@ -231,7 +231,8 @@ describe('copies made here', () => {
     const said = await pair(place, 'back')
     expect([...said.values()].map((l) => [l.path, l.verdict, l.clip]).sort()).toEqual([
       ['Drive/A001/A001C003.mov', 'taken-back', 'A001C003.mov'],
-      ['renamed.mov', 'paired', 'A001C003.mov'],
+      // Its original has one of that kind already, which stays.
+      ['renamed.mov', 'second', 'A001C003.mov'],
     ])
     expect((await copies()).filter((c) => c.spec === 'prores-proxy-1080')).toMatchObject([
       { id: mine?.id, path: join(delivery, 'back/Drive/A001/A001C003.mov'), state: 'checked' },

@@ -217,10 +217,11 @@ const sentence = (parts: readonly string[]): string => {
 }
 
 /** How a clip stands as a light copy, as a clause that follows "which". */
-const standingText = ({ light }: ClipFacts): string =>
-  light
-    ? `${light.standing === 'suspected' ? 'is suspected to be' : light.standing === 'proven' ? 'is by its pictures' : 'is marked as'} a light copy of ${light.ofName}`
-    : 'counts as an original now'
+export function standingText({ light }: Pick<ClipFacts, 'light'>): string {
+  if (!light) return 'counts as an original now'
+  if (light.standing === 'suspected') return `is suspected to be a light copy of ${light.ofName}`
+  return light.standing === 'marked' ? `is marked as a light copy of ${light.ofName}` : `is a light copy of ${light.ofName}, as its pictures show`
+}
 
 /** The link of an event as written; `own` is what a decision makes of it, `ruled` what rules make of that. */
 function linkOf(
@@ -285,7 +286,7 @@ function linkOf(
       const mine = known ? [known] : []
       return link(
         'several',
-        sentence([`${decision.action === 'set' ? 'set by hand' : 'confirmed'} as ${clip.place}${clip.name}, which ${standingText(clip)}: decide again`]),
+        sentence([`${decision.action === 'set' ? 'set by hand' : 'confirmed'} as ${clip.place}${clip.name}, which ${standingText(clip)}`, 'decide again']),
         null,
         clip.light ? [...good, ...mine] : [...mine, ...good],
       )

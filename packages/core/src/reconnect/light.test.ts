@@ -68,8 +68,8 @@ describe('a decision', () => {
   const full = clip('full')
   const small = (standing?: LightFacts['standing']) => clip('small', standing ? { light: light(standing) } : {})
   it.each([
-    ['suspected', /^Set by hand as Drive\/small\/.*, which is suspected to be a light copy of A001\/.*: decide again\.$/],
-    ['proven', /which is by its pictures a light copy of/],
+    ['suspected', /^Set by hand as Drive\/small\/.*, which is suspected to be a light copy of A001\/.*; decide again\.$/],
+    ['proven', /which is a light copy of .*, as its pictures show/],
     ['marked', /which is marked as a light copy of/],
   ] as const)('for a clip that is %s since is open again, the original first', (standing, reason) => {
     const l = link([full, small(standing)], 'A001C001_SF.mov', { action: 'set', clipId: 'small' })
@@ -82,7 +82,7 @@ describe('a decision', () => {
     expect([l.state, l.clipId]).toEqual(['set-by-hand', 'small'])
     const again = link([full, small()], 'A001C001_SF.mov', decision)
     expect([again.state, again.order[0]]).toEqual(['several', 'small'])
-    expect(again.reason).toMatch(/which counts as an original now: decide again/)
+    expect(again.reason).toMatch(/which counts as an original now; decide again/)
     expect(link([full, small('marked')], 'A001C001_SF.mov', decision).state).toBe('several')
   })
   it('for the original holds, whatever a copy of it is', () => {

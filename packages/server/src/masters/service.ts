@@ -7,6 +7,7 @@ import type { MasterReport, MasterRequest, MasterRow, Started } from '@naranja/c
 import { bytesText, bytesUnder } from '@naranja/core/estimate'
 import { safeFileName } from '@naranja/core/naming'
 import { blocked, notCarried, type Part, type Plan, type PlanEvent, slicePart } from '@naranja/core/plan'
+import { standingText } from '@naranja/core/reconnect'
 import { type Spec, specOf } from '@naranja/core/specs'
 import { formatFrames, length, seconds, sourceFrame } from '@naranja/core/time'
 import {
@@ -470,8 +471,7 @@ async function doubtsOf(ctx: Context, m: MasterRecord): Promise<string[]> {
   return [...used].flatMap((id) => {
     const clip = facts.get(id)
     if (!clip?.light || known.has(clip.name)) return []
-    const is = { suspected: 'is suspected to be', proven: 'is by its pictures', marked: 'is marked as' }[clip.light.standing]
-    return [`It shows ${clip.place}${clip.name}, which ${is} a light copy of ${clip.light.ofName}. Reconnect its events and render it again.`]
+    return [`It shows ${clip.place}${clip.name}, which ${standingText(clip)}. Reconnect its events and render it again.`]
   })
 }
 

@@ -502,7 +502,7 @@ export const api = createApi({
     readReelTable: b.mutation<ReelTable, { base64: string }>({ query: (body) => ({ url: '/reel-table', method: 'POST', body }) }),
     decide: b.mutation<
       Changed,
-      { cutId: string; eventIds: string[]; action: 'set' | 'confirm' | 'none' | 'camera' | 'clear'; clipId?: string; first?: number }
+      { cutId: string; eventIds: string[]; action: 'set' | 'confirm' | 'none' | 'camera' | 'clear'; clipId?: string; first?: number; light?: string }
     >({
       query: ({ cutId, ...body }) => ({ url: `/cuts/${cutId}/decisions`, method: 'POST', body }),
       invalidatesTags: ['links', 'changes'],

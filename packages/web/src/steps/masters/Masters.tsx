@@ -4,7 +4,7 @@ import { formatFrames } from '@naranja/core/time'
 import { Download } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { useMastersQuery, usePlanQuery, usePullsQuery, useRenderMasterMutation } from '../../api/index.ts'
+import { useEditProjectMutation, useMastersQuery, usePlanQuery, usePullsQuery, useRenderMasterMutation, useSummaryQuery } from '../../api/index.ts'
 import { useAct, useChosenCut, useProject, useProjectId, useViewing } from '../../app/hooks.ts'
 import { CutStrip } from '../../charts/CutStrip.tsx'
 import { FinishFromCopies } from '../../ui/FinishFromCopies.tsx'
@@ -118,6 +118,7 @@ function Before() {
   const lacking = plan?.events.filter((e) => e.partial && e.missing > 0) ?? []
   const stops = useMemo(() => plan?.events.filter((e) => e.block && !(e.partial && missing === 'held')) ?? [], [plan, missing])
   const fromCopies = plan?.events.filter((e) => e.finishing) ?? []
+  const light = plan?.events.filter((e) => e.notes.some((n) => n.code === 'light-copy')) ?? []
   const likely = view.links.filter((l) => l.state === 'likely').length
   const name = file || `${row?.name ?? 'cut'} master`
   const start = async () => {
@@ -132,6 +133,7 @@ function Before() {
       <CutStrip cut={cut} links={view.links} frame={view.frame} eventId={event?.id ?? null} thumb={view.thumb} onFrame={view.setFrame} onEvent={select} />
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_312px]">
         <div className="flex min-h-0 flex-col overflow-auto border-r border-line p-4">
+          <SmallerRaster />
           {stops.length === 0 ? (
             <p className="m-0 text-leaf">
               {fromCopies.length === 0
@@ -199,6 +201,38 @@ function Before() {
               </span>
             </p>
           )}
+          {light.length > 0 && (
+            <p className="m-0 mt-4 flex items-start gap-2 text-ink-2">
+              <span className="mt-1">
+                <NoticeMark severity="warning" />
+              </span>
+              <span>
+                {plural(light.length, 'event comes', 'events come')} from a light copy, as decided: {[...new Set(light.map((e) => e.name))].join(', ')}. The
+                report says so.
+              </span>
+            </p>
+          )}
+          {plan && plan.enlarged.length > 0 && (
+            <div className="mt-4 flex items-start gap-2 text-ink-2">
+              <span className="mt-1">
+                <NoticeMark severity="warning" />
+              </span>
+              <div className="min-w-0">
+                {plural(plan.enlarged.length, 'source is', 'sources are')} smaller than the master and will be enlarged:
+                <ul aria-label="Enlarged sources" className="m-0 mt-1 grid list-none grid-cols-[max-content_max-content_max-content] gap-x-4 p-0">
+                  {plan.enlarged.map((s) => (
+                    <li key={`${s.clip} ${s.eventIds[0]}`} className="col-span-3 grid grid-cols-subgrid">
+                      <span className="mono text-ink">{s.clip}</span>
+                      <span className="mono">
+                        {s.width}×{s.height}
+                      </span>
+                      <span className="mono">to {s.percent} %</span>
+                    </li>
+                  ))}
+                </ul>
+              </div>
+            </div>
+          )}
           {likely > 0 && (
             <p className="m-0 mt-4 flex items-center gap-2 text-ink-2">
               <NoticeMark severity="warning" /> {plural(likely, 'match is', 'matches are')} likely and unconfirmed; {likely === 1 ? 'it is' : 'they are'}{' '}
@@ -264,5 +298,29 @@ function Before() {
         </aside>
       </div>
     </>
+  )
+}
+
+/** Says that the project's raster is smaller than that of most originals, and offers theirs. */
+function SmallerRaster() {
+  const id = useProjectId()
+  const project = useProject()
+  const { data: summary } = useSummaryQuery(id)
+  const [edit, { isLoading }] = useEditProjectMutation()
+  const act = useAct()
+  const m = summary?.majority
+  if (!project || !m) return null
+  const [width, height] = [m.width - (m.width % 2), m.height - (m.height % 2)]
+  if (width * height <= project.width * project.height) return null
+  return (
+    <div className="mb-4 flex items-center gap-2">
+      <NoticeMark severity="warning" />
+      <span className="min-w-0 flex-1">
+        The master is {project.width}×{project.height}, smaller than most originals: {m.sizeCount} of {m.count} have {m.width}×{m.height}.
+      </span>
+      <Button disabled={isLoading} onClick={() => void act(edit({ id, version: project.version, width, height }), `The raster is ${width}×${height}.`, id)}>
+        Set the raster to {width}×{height}
+      </Button>
+    </div>
   )
 }

@@ -108,6 +108,14 @@ export function Proof({ master, cutId }: { master: MasterRow; cutId: string }) {
           <b data-testid="verdict" className={`text-[15px] font-[650] ${report.verified ? 'text-leaf' : 'text-pomegranate'}`}>
             {report.verified ? 'Checked: it is what the cut says' : 'It is not what the cut says'}
           </b>
+          {master.doubts.map((d) => (
+            <p key={d} className="m-0 flex items-start gap-2">
+              <span className="mt-1 flex-none">
+                <NoticeMark severity="warning" />
+              </span>
+              <span className="min-w-0 break-words">{d}</span>
+            </p>
+          ))}
           <p className="m-0 text-ink-2">{number(report.frames)} frames counted, every picture event compared at three of them.</p>
           <ul className="m-0 flex list-none flex-col gap-1.5 p-0">
             {report.checks.map((c) => (

@@ -14,6 +14,7 @@ import {
   useRemoveClipsMutation,
   useSetDecodeMutation,
   useSetFinishingMutation,
+  useMarkLightMutation,
 } from '../../api/index.ts'
 import { useAct, useProjectId, useViewing } from '../../app/hooks.ts'
 import { showAdding, tell, useAppDispatch, useAppSelector } from '../../app/store.ts'
@@ -137,6 +138,8 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
                 <Button className="py-0.5" onClick={() => void navigate(`/p/${projectId}/copies`)}>
                   Make edit copies
                 </Button>
+              ) : n.code === 'light-copy' || n.code === 'marked-light' ? (
+                <LightRemedy clipId={clip.id} suspected={n.code === 'light-copy'} />
               ) : undefined
             }
           />
@@ -322,5 +325,25 @@ function FinishedFrom({ clip }: { clip: ClipDetail }) {
       </select>
       {now && <span className="mt-1 block text-xs text-ink-3">As decided: masters and pulls read this copy, and say so in their reports.</span>}
     </>
+  )
+}
+
+/** What a person says of a clip that is, or looks like, a light copy. */
+function LightRemedy({ clipId, suspected }: { clipId: string; suspected: boolean }) {
+  const projectId = useProjectId()
+  const [markLight] = useMarkLightMutation()
+  const act = useAct()
+  const say = (mark: boolean) => void act(markLight({ projectId, mark, clipIds: [clipId] }), (c) => c.sentence, projectId)
+  return (
+    <span className="flex flex-wrap gap-1.5">
+      {suspected && (
+        <Button className="py-0.5" onClick={() => say(true)}>
+          Mark as light copy
+        </Button>
+      )}
+      <Button className="py-0.5" onClick={() => say(false)}>
+        Count as original
+      </Button>
+    </span>
   )
 }

@@ -9,7 +9,11 @@ const said: Readonly<Record<string, readonly [one: string, many: string, rest: s
     'are other files than before under the same paths',
     'What was made of them shows something else.',
   ],
-  'light-copy': ['looks like a light copy of another', 'look like light copies of others', 'Marked, they are never taken for the originals.'],
+  'light-copy': [
+    'is suspected to be a light copy of another',
+    'are suspected to be light copies of others',
+    'They are compared as soon as both are here, and never used by themselves.',
+  ],
   'same-name': ['shares its name with another', 'share their names with others', 'Reels tell them apart; without, only timecode and picture do.'],
   'no-timecode': ['carries no timecode', 'carry no timecode', 'An event can only be found by name and picture.'],
   'zero-timecode': ['starts at zero', 'start at zero', 'That timecode proves nothing alone.'],
@@ -30,7 +34,7 @@ const said: Readonly<Record<string, readonly [one: string, many: string, rest: s
   'easy-to-edit': ['edits easily', 'edit easily', 'They can be cut as they are.'],
   'no-reel': ['has no reel', 'have no reel', 'A cut list will know them by name only.'],
   'long-gop': ['is hard to edit', 'are hard to edit', 'Most frames are stored as changes to others.'],
-  'marked-light': ['is marked as a light copy', 'are marked as light copies', 'They are never used to reconnect.'],
+  'marked-light': ['is a light copy of another', 'are light copies of others', 'They are never used to reconnect.'],
 }
 
 export function noticeSaid(code: string, count: number): string {

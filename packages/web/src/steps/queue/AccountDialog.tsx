@@ -47,6 +47,7 @@ export function AccountDialog({ taskId, onClose }: { taskId: string; onClose: ()
           options={[
             ['all', 'All'],
             ['clips', 'Clips'],
+            ['copies', 'Edit copies'],
             ['beside', 'Parts of clips'],
             ['skipped', 'Skipped'],
           ]}

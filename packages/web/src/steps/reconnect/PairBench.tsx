@@ -11,6 +11,7 @@ import { number, perCent, plural, rateName } from '../../ui/format.ts'
 import { NoticeMark, StateMark, stateWords } from '../../ui/marks.tsx'
 import { Button, Choice, Kbd } from '../../ui/parts.tsx'
 import { editStill, hasPictures } from '../cutlists/useCutView.ts'
+import { standingWords } from './LightDialog.tsx'
 import { untold } from './reasons.ts'
 import { FindByPicture } from './FindByPicture.tsx'
 
@@ -142,7 +143,11 @@ export function PairBench(props: Props) {
             <figcaption className="flex h-8 flex-none items-center justify-between px-2 whitespace-nowrap">
               <span>
                 {candidate ? (nearest ? `Nearest ${chosen + 1}` : `Candidate ${chosen + 1}`) : 'No candidate'}{' '}
-                <span className="text-ink-3">{curve?.shown ?? (candidate ? viewing.replace(/(ie)?s$/, (m) => (m === 'ies' ? 'y' : '')) : '')}</span>
+                {candidate?.light ? (
+                  <span className="text-lemon">a light copy</span>
+                ) : (
+                  <span className="text-ink-3">{curve?.shown ?? (candidate ? viewing.replace(/(ie)?s$/, (m) => (m === 'ies' ? 'y' : '')) : '')}</span>
+                )}
               </span>
               <span className="overflow-hidden text-ellipsis text-ink-2">
                 {clip && `${clip.hasPicture ? `${clip.width}×${clip.height} · ` : ''}${rateName(clip.rate)} · ${clip.codec}`}
@@ -197,6 +202,14 @@ export function PairBench(props: Props) {
             />
           ))}
         </ol>
+        {candidate?.light && (
+          <div className="flex gap-2">
+            <span className="mt-0.5 flex-none">
+              <NoticeMark severity="warning" />
+            </span>
+            <span className="min-w-0 break-words">It {standingWords(candidate.light)}.</span>
+          </div>
+        )}
         {candidate?.evidence.map((e) => (
           <div key={e.kind} className="flex gap-2">
             <b
@@ -241,7 +254,8 @@ export function PairBench(props: Props) {
             </Button>
           ) : (
             <>
-              {candidate && (link.state === 'several' || nearest || (chosen > 0 && !settled) || (settled && chosen > 0)) && (
+              {candidate?.light && (chosen > 0 || link.state === 'several' || nearest) && <Button onClick={onTake}>Use this light copy …</Button>}
+              {candidate && !candidate.light && (link.state === 'several' || nearest || (chosen > 0 && !settled) || (settled && chosen > 0)) && (
                 <Button main onClick={onTake}>
                   Take {nearest ? 'it all the same' : `candidate ${chosen + 1}`}
                   {!nearest && <span className="rounded border border-current px-1 font-mono text-[11px]">Enter</span>}
@@ -399,6 +413,7 @@ function CandidateItem({
             <span className="flex-none text-ink-3">{current !== undefined ? `likeness ${perCent(current)}` : isFetching && 'comparing'}</span>
           </span>
           <span className="block truncate text-ink-3">{counted ?? c.place}</span>
+          {c.light && <span className="block text-lemon">a light copy{c.light.standing === 'suspected' ? '?' : ''}</span>}
           {current !== undefined && off !== 0 && (
             <span className="block text-ink-3">
               {best > 0.6 ? `more alike ${plural(Math.abs(off), 'frame')} ${off > 0 ? 'later' : 'earlier'}` : 'no frame near it is more alike'}

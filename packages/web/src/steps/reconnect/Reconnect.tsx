@@ -1,5 +1,5 @@
 /** Reconnect: where every event lands, why, and what is left to decide. */
-import type { EventShape, LaneClip, LinkState } from '@naranja/contract'
+import type { CandidateShape, EventShape, LaneClip, LinkState } from '@naranja/contract'
 import { type ReactNode, useEffect, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useDecideMutation, useLanesQuery } from '../../api/index.ts'
@@ -16,6 +16,7 @@ import { Button, Choice, Head, Kbd } from '../../ui/parts.tsx'
 import { EventTable } from '../cutlists/EventTable.tsx'
 import { CutName, NoCut } from '../cutlists/parts.tsx'
 import { openLink, useCutView } from '../cutlists/useCutView.ts'
+import { LightDialog } from './LightDialog.tsx'
 import { LikenessView } from './LikenessView.tsx'
 import { type At, PairBench, type Scope, useBenchKeys } from './PairBench.tsx'
 import { OnlyRoll, ReconnectMap, useGround } from './ReconnectMap.tsx'
@@ -45,6 +46,8 @@ export function Reconnect() {
   const [finding, setFinding] = useState(false)
   const [scope, setScope] = useState<Scope>('event')
   const [nudge, setNudge] = useState(0)
+  /** What waits for a person to say that a light copy is meant. */
+  const [naming, setNaming] = useState<{ candidate: CandidateShape; use: () => void } | null>(null)
   const { cut, event, byId, select, nextOpen, setFrame } = view
   const link = event && byId.get(event.id)
   const ground = useGround(cut, byId, lanes ?? none)
@@ -142,7 +145,7 @@ export function Reconnect() {
       reel: ids((e) => e.reel === event.reel && !isNoReel(e.reel)),
     }
   }, [cut, event, byId])
-  const settle = async (action: 'set' | 'confirm' | 'none' | 'camera' | 'clear', clipId?: string, first?: number) => {
+  const settle = async (action: 'set' | 'confirm' | 'none' | 'camera' | 'clear', clipId?: string, first?: number, light?: string) => {
     if (!event || !row) return
     const next = following(1)
     // Events of one reel are of many clips: what is confirmed there is each one's own.
@@ -155,6 +158,7 @@ export function Reconnect() {
         action,
         ...(own ? { clipId: own } : {}),
         ...(first === undefined ? {} : { first }),
+        ...(light ? { light } : {}),
       }),
       (c) => c.sentence,
       projectId,
@@ -195,8 +199,11 @@ export function Reconnect() {
     const first = candidate && firstShown(event?.speed ?? null, candidate.range) + nudge
     // Two candidates of one clip are two ways to count: then the frame says which was taken.
     const twice = link?.candidates.some((c) => c !== candidate && c.clipId === candidate?.clipId) ?? false
-    if (nudge === 0 && !twice) void settle('set', candidate?.clipId)
-    else if (first !== undefined && first >= 0) void settle('set', candidate?.clipId, first)
+    const exact = nudge !== 0 || twice ? first : undefined
+    if (!candidate || (exact !== undefined && exact < 0)) return
+    // A light copy is used only once a person has said so by its name.
+    if (candidate.light) setNaming({ candidate, use: () => void settle('set', candidate.clipId, exact, candidate.name) })
+    else void settle('set', candidate.clipId, exact)
   }
   const confirm = () => void settle('confirm', candidate?.clipId)
   const keys: Record<string, () => void> = {
@@ -216,7 +223,7 @@ export function Reconnect() {
       if (!link || !candidate) return
       if (nudge !== 0) return take()
       if (link.state === 'likely' && chosen === 0) confirm()
-      else if (link.state === 'several' || chosen > 0) take()
+      else if (link.state === 'several' || chosen > 0 || (link.state === 'not-found' && candidate.light)) take()
     },
   }
   for (let i = 1; i <= 9; i++) keys[String(i)] = () => link?.candidates[i - 1] && setChosen(i - 1)
@@ -371,6 +378,17 @@ export function Reconnect() {
             </p>
           )}
         </div>
+      )}
+      {naming && (
+        <LightDialog
+          candidate={naming.candidate}
+          events={scope === 'reel' ? 1 : scopes[scope].length}
+          onUse={() => {
+            naming.use()
+            setNaming(null)
+          }}
+          onClose={() => setNaming(null)}
+        />
       )}
     </>
   )
