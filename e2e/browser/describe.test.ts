@@ -106,13 +106,13 @@ describe('fields', () => {
   it('are seen in a view of their own', async () => {
     await page.goto(`${app.instance.address}/p/${project.id}/originals`)
     await row(/A001C001/).waitFor()
-    await button('At a glance').click()
+    await button('Columns').click()
     await page.getByRole('group', { name: 'Views' }).getByRole('button', { name: 'Descriptions' }).click()
     await look('views')
     await press('Escape')
     await page.getByRole('columnheader', { name: 'Plain name' }).waitFor()
     // The focus goes back to where the views were opened, and stays wherever it is put after that.
-    await page.waitForFunction(() => document.activeElement?.textContent?.includes('Descriptions') && !document.querySelector('[aria-label=Views]'))
+    await page.waitForFunction(() => document.activeElement?.textContent?.includes('Columns') && !document.querySelector('[aria-label=Views]'))
   })
   it('are typed into by keyboard, one after another', async () => {
     // In another view the list is fetched in another order: keys lead somewhere once it is there.
@@ -189,7 +189,7 @@ describe('the list', () => {
     await grid().focus()
     await press('Escape', 'Home', ' ', 'ArrowDown', ' ')
     await until('ticked', async () => (await clips()).filter((c) => c.ticked).length === 2)
-    await button('Narrow').click()
+    await button('Filter').click()
     await page.getByLabel('Ticked', { exact: true }).check()
     await look('narrow')
     await press('Escape')

@@ -67,12 +67,12 @@ describe('without a mouse', () => {
     })
   })
   it('the list is narrowed and widened again, and the focus comes back', async () => {
-    await tabTo(button('Narrow'))
+    await tabTo(button('Filter'))
     await press('Enter')
     await page.getByRole('dialog').first().waitFor()
     await press('Escape')
     // It comes back once the list of conditions has closed.
-    await until('the focus', () => button('Narrow').evaluate((e) => e === document.activeElement))
+    await until('the focus', () => button('Filter').evaluate((e) => e === document.activeElement))
   })
   it('a scene is filled by rule, seen beforehand, and taken back', async () => {
     await tabTo(button('Fill by rule'))

@@ -20,6 +20,8 @@ export const ProjectEdit = z.object({
 })
 export const Summary = z.object({
   clips: z.int(),
+  /** Clips that are not, and do not look like, light copies of others. */
+  originals: z.int(),
   rolls: z.int(),
   days: z.int(),
   seconds: z.number(),

@@ -4,12 +4,11 @@ import { rate } from '@naranja/core/time'
 import type { Context } from '../context.ts'
 import { found } from '../errors.ts'
 import { lightName } from './facts.ts'
-import { ClipEntity, type ClipRecord, ListenedEntity, ProjectEntity, repeatedNames, updateClips } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, ListenedEntity, ProjectEntity, updateClips } from '../store/index.ts'
 
 /** Tells every clip's notices anew; names that repeat concern clips that were here before. */
 export async function refreshNotices(ctx: Context, projectId: string): Promise<void> {
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: projectId }), 'The project')
-  const names = await repeatedNames(ctx.db, projectId)
   const repo = ctx.repo(ClipEntity)
   const peaks = new Map((await ctx.repo(ListenedEntity).find({ where: { projectId }, select: { clipId: true, peaks: true } })).map((l) => [l.clipId, l.peaks]))
   const clips = await repo.find({
@@ -20,6 +19,9 @@ export async function refreshNotices(ctx: Context, projectId: string): Promise<v
     },
   })
   const light = lightCopies(clips)
+  /** Different originals by name; a light copy is called as its original on purpose. */
+  const names = new Map<string, Set<string>>()
+  for (const c of clips) if (!light.has(c.id)) names.set(c.name, (names.get(c.name) ?? new Set()).add(c.contentId))
   const byId = new Map(clips.map((c) => [c.id, c]))
   const standing = (c: ClipRecord): NoticeInput['light'] => {
     const l = light.get(c.id)
@@ -31,7 +33,7 @@ export async function refreshNotices(ctx: Context, projectId: string): Promise<v
       technical: c.technical,
       reel: c.reel,
       start: c.start,
-      sameNames: (names.get(c.name) ?? 1) - 1,
+      sameNames: light.has(c.id) ? 0 : (names.get(c.name)?.size ?? 1) - 1,
       projectRate: rate(project.rateNum, project.rateDen),
       projectShape: project.width / project.height,
       peaks: peaks.get(c.id) ?? null,

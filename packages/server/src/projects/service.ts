@@ -163,7 +163,7 @@ async function sumOfClips(ctx: Context, id: string, gone: ReadonlyMap<string, st
   const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked' }, select: { clipId: true } })
   const { labels } = await volumeNames(ctx)
   const hasCopy = new Set(copies.map((c) => c.clipId))
-  const n = { clips: 0, seconds: 0, bytes: 0, copied: 0, copyable: 0, unsafe: 0, folderGone: 0, ticked: 0, safeTwice: 0 }
+  const n = { clips: 0, originals: 0, seconds: 0, bytes: 0, copied: 0, copyable: 0, unsafe: 0, folderGone: 0, ticked: 0, safeTwice: 0 }
   const [rolls, days, away] = [new Set<string>(), new Set<string>(), new Map<string, number>()]
   const kinds = new Map<string, { notice: Notice; count: number }>()
   const technical: ClipBrief['technical'][] = []
@@ -176,6 +176,7 @@ async function sumOfClips(ctx: Context, id: string, gone: ReadonlyMap<string, st
     days.add(c.day)
     if (c.ticked) n.ticked++
     if (c.backups > 1) n.safeTwice++
+    if (!isLight(c)) n.originals++
     if (c.backups === 0 && !isLight(c)) n.unsafe++
     if (gone.has(c.volumeId)) away.set(c.volumeId, (away.get(c.volumeId) ?? 0) + 1)
     else if (c.gone) n.folderGone++

@@ -196,20 +196,6 @@ export async function clipValues(
   return rows.map((r) => ({ value: r.value, count: Number(r.count) }))
 }
 
-/** How many clips of the project carry each name that occurs more than once. */
-export async function repeatedNames(db: DataSource, projectId: string): Promise<Map<string, number>> {
-  const rows = await db
-    .getRepository(ClipEntity)
-    .createQueryBuilder('c')
-    .select('c.name', 'name')
-    .addSelect('COUNT(DISTINCT c.contentId)', 'n')
-    .where('c.projectId = :p AND c.removed = 0', { p: projectId })
-    .groupBy('c.name')
-    .having('COUNT(DISTINCT c.contentId) > 1')
-    .getRawMany<{ name: string; n: string }>()
-  return new Map(rows.map((r) => [r.name, Number(r.n)]))
-}
-
 /** Values for many clips, all or none. Each row holds an id and the columns that change, the same ones in every row. */
 export async function updateClips(db: DataSource, rows: readonly ({ id: string } & Partial<ClipRecord>)[]): Promise<void> {
   const columns = Object.keys(rows[0] ?? {}).filter((c) => c !== 'id') as (keyof ClipRecord)[]

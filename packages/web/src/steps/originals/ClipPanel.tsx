@@ -31,6 +31,9 @@ import { Viewer } from '../../viewer/Viewer.tsx'
 /** Charts of quantities come when they are wanted. */
 const Quantity = lazy(() => import('../../charts/Quantity.tsx').then((m) => ({ default: m.Quantity })))
 
+/** Whether a clip is, or looks like, a light copy of another. */
+const isLightClip = (c: Pick<ClipDetail, 'notices'>): boolean => c.notices.some((n) => ['light-copy', 'marked-light', 'edit-copy'].includes(n.code))
+
 /** What is shown of a clip under the viewing switch, named. */
 export function shownWords(viewing: string, kind: string | undefined): string {
   if (!kind) return 'nothing is here'
@@ -88,7 +91,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
           frame={Math.min(frame, clip.frames - 1)}
           onFrame={setFrame}
           shape={(t.width * t.pixelAspect) / t.height}
-          shown={shownWords(viewing, shown)}
+          shown={isLightClip(clip) && shown === 'original' ? 'light copy' : shownWords(viewing, shown)}
           large={large}
           onLarge={onLarge}
         />

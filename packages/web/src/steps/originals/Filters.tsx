@@ -45,14 +45,14 @@ export function Filters({ where, onWhere, ...noticed }: Props) {
       <Popover.Root>
         <Popover.Trigger asChild>
           <Button className="py-[3px]">
-            <Filter size={13} aria-hidden /> Narrow
+            <Filter size={13} aria-hidden /> Filter
           </Button>
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content
             align="start"
             sideOffset={4}
-            aria-label="Narrow the list"
+            aria-label="Filter the list"
             className="z-30 flex w-[440px] overflow-hidden rounded-lg border border-line bg-panel shadow-2xl"
           >
             <Choices where={where} toggle={toggle} {...noticed} />

@@ -85,7 +85,7 @@ export function Originals() {
     const lost = !search && where.length === 0 && !hasNextPage && !rows.some((r) => r.id === clipId)
     if (rows.length > 0 && (clipId === null || lost)) dispatch(selectClip(rows[0]?.id ?? null))
   }, [rows, clipId, dispatch, search, where, hasNextPage])
-  /** What a person should do something about stands there; the rest is under Narrow, and on the project's page. */
+  /** What a person should do something about stands there; the rest is under Filter, and on the project's page. */
   const noted = summary?.notices.filter((n) => n.severity !== 'info' || n.code === notice) ?? []
   const chart = useMemo(() => layDays(lanes ?? []), [lanes])
   const byId = useMemo(() => new Map((lanes ?? []).map((l) => [l.id, l])), [lanes])
@@ -148,7 +148,7 @@ export function Originals() {
                 <input
                   type="search"
                   aria-label="Search originals"
-                  placeholder="Anything written"
+                  placeholder="Search"
                   value={search}
                   onChange={(e) => setSearch(e.target.value)}
                   className={`${inputLook} w-[140px]`}

@@ -17,9 +17,9 @@ export function UnsafeNotice() {
     <div role="status" className="flex flex-none items-center gap-3 border-b border-line bg-panel px-4 py-2">
       <ShieldAlert size={16} className="flex-none text-lemon" aria-hidden />
       <span className="min-w-0 flex-1">
-        {s.unsafe === s.clips
+        {s.unsafe === s.originals
           ? 'None of these originals has a verified backup'
-          : `${number(s.unsafe)} of ${plural(s.clips, 'original')} ${s.unsafe === 1 ? 'has' : 'have'} no verified backup`}
+          : `${number(s.unsafe)} of ${plural(s.originals, 'original')} ${s.unsafe === 1 ? 'has' : 'have'} no verified backup`}
         : a drive that fails now takes them with it.
       </span>
       <Button onClick={() => dispatch(showAdding(true))}>Back up</Button>

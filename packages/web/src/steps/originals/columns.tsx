@@ -139,7 +139,7 @@ const view = (codes: string): ListView => ({ columns: codes.split(' '), group: '
 export const firstView = view('picture start reel format notices')
 /** Views that are there from the start. */
 export const ownViews: readonly { readonly name: string; readonly view: ListView }[] = [
-  { name: 'At a glance', view: firstView },
+  { name: 'Overview', view: firstView },
   { name: 'Descriptions', view: view('scene take angle camera reel plain notes') },
   { name: 'Technical', view: view('raster rate codec depth colour sound dataRate size') },
 ]
