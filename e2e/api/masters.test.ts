@@ -95,7 +95,7 @@ it('one whose check cannot run is kept unchecked, and checked when it can be', a
   const [task] = await app.client.finish(started)
   expect([task?.state, task?.error]).toEqual([
     'failed',
-    expect.stringMatching(/^It is rendered and stands as kept \(unchecked\)\.mov, but its check could not run: .* Check it again in Masters\.$/),
+    expect.stringMatching(/^It is rendered and stands as kept unchecked\.mov, but its check could not run: .* Check it again in Masters\.$/),
   ])
   const kept = await rowOf(started.masterId)
   expect([kept.state, kept.report, existsSync(kept.path)]).toEqual(['unchecked', null, true])

@@ -381,7 +381,7 @@ describe('the conform', () => {
     const started = await app.client.post(Started.extend({ masterId: z.string() }), `/api/cuts/${cut.id}/masters`, body)
     expect((await app.client.finish(started)).map((t) => t.state)).toEqual(['done'])
     const m = await app.client.get(MasterRow, `/api/masters/${started.masterId}`)
-    expect([m.state, m.path]).toEqual(['failed-check', join(target, 'masters', 'bad (failed check).mov')])
+    expect([m.state, m.path]).toEqual(['failed-check', join(target, 'masters', 'bad failed check.mov')])
     expect([existsSync(m.path), existsSync(join(target, 'masters', 'bad.mov'))]).toEqual([true, false])
     expect(m.report?.checks.filter((c) => !c.passed).map((c) => c.code)).toContain('pictures')
   })

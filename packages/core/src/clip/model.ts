@@ -1,4 +1,5 @@
 /** What is known of an original. */
+import { fileStem } from '../naming/index.ts'
 import type { Rate } from '../time/index.ts'
 import type { RawColour } from '../raw/index.ts'
 
@@ -28,6 +29,9 @@ export const missingFrames = (s: Sequence | null): number[] => s?.missing.map((n
 
 /** How a sequence is called: what stands before its numbers, the first and the last of them, and the extension. */
 export const sequenceName = (s: Sequence): string => `${s.base}[${s.first}–${s.last}].${s.ext}`
+
+/** What a clip's copies and pulls are called after: its file's own name without extension; of numbered pictures what stands before their numbers, where anything does. */
+export const ownStem = (file: string, s: Sequence | null): string => s?.base.replace(/[._\- ]+$/, '') || fileStem(file)
 
 /** Further names it goes by: its first file, and what stands before the numbers, where anything does. */
 export const sequenceAliases = (s: Sequence): string[] => {

@@ -3,7 +3,7 @@
 import { isPlain, stem } from './stem.ts'
 
 export * from './besides.ts'
-export { stem } from './stem.ts'
+export { fileStem, stem } from './stem.ts'
 
 /** Endings that copies commonly carry; a name that differs by one of them is bent, not other. */
 const endings = /([_\-. ]+(proxy|copy|offline|edit|light|small|low|lt|sq|hq|sync|new|v\d+|\d{3,4}p))+$/i
@@ -118,10 +118,12 @@ export function sequenceNumber(name: string): { base: string; number: number; di
   return t ? { base: t[1] ?? '', number: Number(t[2]), digits: (t[2] ?? '').length, ext: t[3] ?? '' } : null
 }
 
-/** Safe as a file name everywhere: no separators, no control characters, no trailing dot or space. */
+/** A part of a file's name with signs that every disk takes: letters, digits, `_ - .` and spaces, anything else as `_`. */
+export const safeSigns = (text: string): string => text.replace(/[^\p{L}\p{M}\p{N}_\-. ]/gu, '_')
+
+/** A text as the name of a file that is written: safe signs, no dot or space at its end, never empty. */
 export function safeFileName(text: string): string {
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is removed here
-  const s = text.replace(/[\\/:*?"<>|\x00-\x1f]/g, '_').replace(/[. ]+$/, '')
+  const s = safeSigns(text).replace(/[. ]+$/, '')
   return s === '' ? '_' : s
 }
 

@@ -1,5 +1,5 @@
 /** By how much one picture lies beside another. */
-import { sampleSize } from './likeness.ts'
+import { lumaBytes, sampleSize } from './likeness.ts'
 
 /**
  * How far `made` lies to the right of and below `expected`, as shares of the picture's width and height. Both are samples (`sampleSize`) of
@@ -8,12 +8,12 @@ import { sampleSize } from './likeness.ts'
  */
 export function displacement(made: Uint8Array, expected: Uint8Array): { readonly x: number; readonly y: number } | null {
   const { width, height } = sampleSize
-  if (made.length !== expected.length || made.length !== width * height) return null
+  if (made.length !== expected.length || made.length < lumaBytes) return null
   const at = (p: Uint8Array, x: number, y: number): number => p[y * width + x] ?? 0
   // A difference in brightness alone is no movement.
   let lift = 0
-  for (let i = 0; i < made.length; i++) lift += (made[i] ?? 0) - (expected[i] ?? 0)
-  lift /= made.length
+  for (let i = 0; i < lumaBytes; i++) lift += (made[i] ?? 0) - (expected[i] ?? 0)
+  lift /= lumaBytes
   let [xx, xy, yy, xt, yt] = [0, 0, 0, 0, 0]
   for (let y = 1; y < height - 1; y++)
     for (let x = 1; x < width - 1; x++) {

@@ -125,7 +125,7 @@ describe('a copy', () => {
     expect((failed as CheckFailed).report.faults[0]).toBe('It has 50 frames, the original 80.')
     nothingElse()
     // It can be looked at, under a name that says what it is, until one comes out right.
-    expect([(failed as Error).message.split(' It is kept')[1], readdirSync(to)]).toEqual([' aside as a (failed check).mov.', ['a (failed check).mov']])
+    expect([(failed as Error).message.split(' It is kept')[1], readdirSync(to)]).toEqual([' aside as a failed check.mov.', ['a failed check.mov']])
     expect((await makeCopy(await job(), 'me', 1000)).faults).toEqual([])
     expect(readdirSync(to)).toEqual(['a.mov'])
   })

@@ -1,12 +1,12 @@
 /** The conform: its plan and its pulls. */
 import type { PlanAnswer, PlanRow, PullRequest, PullRow, Started } from '@naranja/contract'
 import { bytesText, bytesUnder, type Piece } from '@naranja/core/estimate'
-import { stampText } from '@naranja/core/clip'
-import { safeFileName, stem } from '@naranja/core/naming'
+import { ownStem, stampText } from '@naranja/core/clip'
+import { safeFileName } from '@naranja/core/naming'
 import { type PlanEvent, type PullPlan, planPulls } from '@naranja/core/plan'
 import type { FrameRange } from '@naranja/core/time'
 import { promised, type Spec, specOf } from '@naranja/core/specs'
-import { CheckFailed, commandLine, copyCommand, freeSpace, joinBytes, makeCopy, pathText } from '@naranja/media'
+import { CheckFailed, commandLine, copyCommand, freeSpace, joinBytes, lastName, makeCopy, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
@@ -108,7 +108,7 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
     const plain = [
       folder,
       safeFileName(w.clip.reel ?? labels.get(w.clip.volumeId) ?? 'reel'),
-      `${safeFileName(stem(w.clip.name))}_${String(w.range.in).padStart(6, '0')}-${String(w.range.out - 1).padStart(6, '0')}${w.from ? '_from-intermediate' : ''}.mov`,
+      `${ownStem(pathText(lastName(w.clip.path)), w.clip.technical.sequence)}_${String(w.range.in).padStart(6, '0')}-${String(w.range.out - 1).padStart(6, '0')}${w.from ? '_from-intermediate' : ''}.mov`,
     ]
       .filter(Boolean)
       .join('/')

@@ -1,8 +1,8 @@
 /** Which clips a copy can be made of, what that will take, and setting it going. */
-import { isTagged } from '@naranja/core/clip'
+import { isTagged, ownStem } from '@naranja/core/clip'
 import type { CopyEstimate, CopyRequest, Outcome, SpecDraft, Started } from '@naranja/contract'
 import { bytesText, bytesUnder, type Piece, soundBytes } from '@naranja/core/estimate'
-import { stem } from '@naranja/core/naming'
+import { safeSigns } from '@naranja/core/naming'
 import { planPulls } from '@naranja/core/plan'
 import { projectDecode } from '../originals/decode.ts'
 import { holds, stateNow } from './state.ts'
@@ -319,9 +319,8 @@ export class Numbers {
 function copyPath(clip: ClipRecord, spec: Spec, base: string, start: number | null, taken: Set<string>): string {
   const folder = pathText(parentOf(clip.path))
   const file = pathText(clip.path).slice(folder ? folder.length + 1 : 0)
-  const s = clip.technical.sequence
-  const own = s ? s.base.replace(/[._\- ]+$/, '') || stem(file) : stem(file)
-  const named = (n: string) => `${spec.naming.before}${n}${spec.naming.after}`
+  const own = ownStem(file, clip.technical.sequence)
+  const named = (n: string) => `${safeSigns(spec.naming.before)}${n}${safeSigns(spec.naming.after)}`
   const extension = spec.wrapper === 'frames' ? (codingOf(spec.coding).extension ?? '') : wrapperOf(spec.wrapper).extension
   for (const name of [named(own), named(file)]) {
     const path = spec.wrapper === 'frames' ? `${base}/${name}/${firstPictureName(name, start, extension)}` : `${base}/${name}.${extension}`

@@ -337,14 +337,14 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       made: new Date().toISOString(),
     }
     if (!verified) {
-      const aside = path.replace(/\.mov$/, ' (failed check).mov')
+      const aside = path.replace(/\.mov$/, ' failed check.mov')
       if (file !== path) await rename(file, aside)
       await ctx.repo(MasterEntity).update(
         { id: master.id },
         {
           state: 'failed-check',
           report: { ...report, master: file === path ? path : aside },
-          ...(file !== path ? { path: master.path.replace(/\.mov$/, ' (failed check).mov') } : {}),
+          ...(file !== path ? { path: master.path.replace(/\.mov$/, ' failed check.mov') } : {}),
         },
       )
       await ctx.changed(master.projectId, 'masters', 'clips', 'links')
@@ -371,7 +371,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
 const mostFailed = 20
 const isFull = (e: Error): boolean => /disk is full|No space left/i.test(e.message)
 /** The name of a master that is rendered, and not checked yet. */
-const uncheckedName = (path: string): string => path.replace(/\.mov$/, ' (unchecked).mov')
+const uncheckedName = (path: string): string => path.replace(/\.mov$/, ' unchecked.mov')
 
 /** The events that a part shows, for a message. */
 function eventsOf(p: Part, plan: Plan): string {
