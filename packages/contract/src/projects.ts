@@ -27,6 +27,8 @@ export const Summary = z.object({
   seconds: z.number(),
   bytes: z.number(),
   copied: z.int(),
+  /** Of which kinds there are checked edit copies. */
+  copyKinds: z.array(z.enum(['proxy', 'intermediate'])),
   copyable: z.int(),
   cuts: z.int(),
   events: z.int(),

@@ -2,7 +2,7 @@
 import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
 import type { Layout, Placement, Size } from '@naranja/core/framing'
-import { fingerprint, printWords, sampleBytes } from '@naranja/core/picture'
+import { fingerprint, printWords, sampleBytes, sampleSize } from '@naranja/core/picture'
 import { fed } from './feeds.ts'
 import { matrixIn, sampleFilter, scaleFilter, selectExpression } from './filters.ts'
 import { firstPicture, inputArgs, type MediaInput } from './input.ts'
@@ -93,6 +93,13 @@ export async function samples(input: MediaInput, frames: readonly number[], opti
     if (got.length < some.reduce((n, g) => n + g.length, 0)) break
   }
   return out
+}
+
+/** How much detail a frame holds, a byte for each field of a grid of the size of samples: by how much its pixels differ from those around them, in the mean. */
+export async function detailMap(input: MediaInput, frame: number, signal?: AbortSignal): Promise<Uint8Array> {
+  const filters = `${firstPicture(input, frame)}trim=end_frame=1,format=gray,split[a][b];[b]avgblur=2[c];[a][c]blend=all_mode=difference,scale=${sampleSize.width}:${sampleSize.height}:flags=area,format=gray`
+  const args = ['-nostdin', '-loglevel', 'error', ...inputArgs(input, frame), '-map', '0:v:0', '-fps_mode', 'passthrough', '-vf', filters]
+  return new Uint8Array(await output('ffmpeg', [...args, '-frames:v', '1', '-f', 'rawvideo', '-'], signal))
 }
 
 /** Samples of every `every`th frame of a whole file, from its first on, from one decode. */

@@ -153,12 +153,12 @@ describe('a copy that nobody here has made', () => {
 })
 
 describe('the busiest part of a picture', () => {
-  it('is where its pixels differ most from those beside them, not at its edges', () => {
+  it('is where there is most detail, not at its edges', () => {
     const { width } = sampleSize
     const sample = Uint8Array.from({ length: lumaBytes }, (_, i) => {
       const [x, y] = [i % width, Math.floor(i / width)]
-      if (x > 60 && x < 72 && y > 10 && y < 18) return (x + y) % 2 ? 220 : 30
-      return x < 2 ? 255 : 90
+      if (x > 60 && x < 72 && y > 10 && y < 18) return 120
+      return x < 1 ? 255 : 9
     })
     const at = busiest(sample, { width: 0.12, height: 0.14 })
     expect([at.x * width, at.y * sampleSize.height].map(Math.round)).toEqual([expect.closeTo(66, -1), expect.closeTo(14, -1)])

@@ -10,13 +10,13 @@ import { type FrameMap, type FrameRange, length, type Rate } from '@naranja/core
 import {
   decodeSpeed,
   detail,
+  detailMap,
   droppedFrames,
   fileSize,
   firstPictureName,
   makeCopies,
   type MediaInput,
   readSpeed,
-  samples,
   sequenceOf,
   soundNames,
   makeFolder,
@@ -176,8 +176,7 @@ export const runTrial: RunTask = async (ctx, task, tools) => {
     await makeFolder(base, root)
     const drive = await readSpeed(base, task.id, signal)
     const original = finishingInput(place.path, clip, decode)
-    const [sample] = await samples(original, [frame], { signal })
-    const part = partOf(clip, sample ?? new Uint8Array(0))
+    const part = partOf(clip, await detailMap(original, frame, signal))
     const keep = async (k: number, input: MediaInput, at: number, layout: ReturnType<typeof framed> | null, matrix: string) => {
       const png = await detail(input, at, { part, pixelAspect: t.pixelAspect, matrix, most: 2048, layout }, signal)
       await mkdir(dirname(trialPicture(ctx, task.id, k)), { recursive: true })
@@ -266,12 +265,12 @@ function rowOf(spec: Spec, clip: ClipRecord, rate: Rate): TrialSpec {
 }
 
 /** The part of a picture that is shown, pixel by pixel: where there is most to see. */
-function partOf(clip: ClipRecord, sample: Uint8Array): TrialResult['part'] {
+function partOf(clip: ClipRecord, map: Uint8Array): TrialResult['part'] {
   const { width: w, height: h } = clip.technical
   const width = Math.min(w, 480)
   const height = Math.min(h, 300)
   // What is shown of it on a card is less high.
-  const centre = busiest(sample, { width: (0.6 * width) / w, height: (0.6 * height) / h })
+  const centre = busiest(map, { width: (0.6 * width) / w, height: (0.6 * height) / h })
   const clamp = (v: number, room: number) => Math.max(0, Math.min(room, Math.floor(v / 2) * 2))
   return { x: clamp(centre.x * w - width / 2, w - width), y: clamp(centre.y * h - height / 2, h - height), width, height }
 }

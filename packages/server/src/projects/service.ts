@@ -160,7 +160,7 @@ export async function summary(ctx: Context, id: string): Promise<Summary> {
 
 /** What a project's clips come to. */
 async function sumOfClips(ctx: Context, id: string, gone: ReadonlyMap<string, string>): Promise<OfClips> {
-  const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked' }, select: { clipId: true } })
+  const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked' }, select: { clipId: true, kind: true } })
   const { labels } = await volumeNames(ctx)
   const hasCopy = new Set(copies.map((c) => c.clipId))
   const n = { clips: 0, originals: 0, seconds: 0, bytes: 0, copied: 0, copyable: 0, unsafe: 0, folderGone: 0, ticked: 0, safeTwice: 0 }
@@ -197,6 +197,7 @@ async function sumOfClips(ctx: Context, id: string, gone: ReadonlyMap<string, st
   const advised = advise(technical)
   return {
     ...n,
+    copyKinds: [...new Set(copies.map((c) => c.kind))].sort(),
     rolls: rolls.size,
     days: days.size,
     notices: [...kinds.values()].map(({ notice, count }) => ({ ...notice, count })).sort((a, b) => severity(b) - severity(a) || b.count - a.count),

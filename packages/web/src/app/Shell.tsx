@@ -1,5 +1,4 @@
 /** The frame around every step: top bar, rail, bottom line. */
-import type { Viewing } from '@naranja/contract'
 import { rateText } from '@naranja/core/time'
 import {
   BadgeCheck,
@@ -20,6 +19,7 @@ import {
 } from 'lucide-react'
 import { useEffect } from 'react'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
+import { nextViewing, viewings } from './viewing.ts'
 import { useQueueQuery, useSetViewingMutation, useSummaryQuery, useUndoMutation } from '../api/index.ts'
 import { lasting, number } from '../ui/format.ts'
 import { Segments, stationsOfProject } from '../ui/marks.tsx'
@@ -38,7 +38,6 @@ const steps: readonly (readonly [string, string, LucideIcon])[] = [
   ['conform', 'Conform', Film],
   ['masters', 'Masters', BadgeCheck],
 ]
-const viewings: Viewing[] = ['originals', 'intermediates', 'proxies']
 
 export function Shell() {
   const id = useProjectId()
@@ -81,13 +80,12 @@ export function Shell() {
       } else if (typing || e.ctrlKey || e.metaKey) return
       else if (e.key === '?') dispatch(showKeys(true))
       else if (e.key === 'v') {
-        const next = viewings[(viewings.indexOf(viewing) + 1) % viewings.length] as Viewing
-        void setViewing({ id, viewing: next })
+        void setViewing({ id, viewing: nextViewing(viewing, s?.copyKinds ?? ['proxy', 'intermediate']) })
       }
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
-  }, [act, dispatch, id, navigate, setViewing, undo, viewing])
+  }, [act, dispatch, id, navigate, s?.copyKinds, setViewing, undo, viewing])
 
   const item = (to: string, name: string, Icon: LucideIcon) => (
     <NavLink
