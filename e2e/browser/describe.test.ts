@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { ClipPage, type ProjectRow } from '@naranja/contract'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { writeDng } from '@naranja/demo'
+import { ffmpeg } from '@naranja/media'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { emptyFolder, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
@@ -40,7 +41,9 @@ function moon(frame: number): Buffer {
 beforeAll(async () => {
   for (const n of [1, 2, 3, 4]) await makeClip(join(media, `Day 1/A001/A001C00${n}.mov`), { code: n, frames: 25, timecode: `10:0${n}:00:00` })
   await makeClip(join(media, 'Day 1/Loose/take.mov'), { code: 5, frames: 25 })
-  await makeClip(join(media, 'Light/A001C002_proxy.mov'), { code: 2, frames: 25, timecode: '10:02:00:00', size: { width: 160, height: 90 } })
+  mkdirSync(join(media, 'Light'))
+  const light = ['-vf', 'scale=160:90', '-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', '-timecode', '10:02:00:00']
+  await ffmpeg(['-y', '-i', join(media, 'Day 1/A001/A001C002.mov'), ...light, join(media, 'Light/A001C002_proxy.mov')])
   writeFileSync(join(media, 'Day 1/A001/index.db'), 'left')
   mkdirSync(join(media, 'Day 2/Telescope'), { recursive: true })
   for (let f = 0; f < 5; f++) writeFileSync(join(media, `Day 2/Telescope/moon_${101 + f}.dng`), moon(f))
@@ -76,21 +79,22 @@ describe("the project's page", () => {
   it('says what to notice, offers the remedy, and takes it back', async () => {
     await page.goto(`${app.instance.address}/p/${project.id}`)
     const notice = page.getByRole('list', { name: 'What to notice' })
-    await notice.getByText('1 clip looks like a light copy of another.').waitFor()
+    const known = page.getByRole('list', { name: 'Good to know' })
+    await known.getByText('1 clip is a light copy of another.').waitFor()
     await notice.getByText('2 clips carry no timecode.').waitFor()
     await page.getByText('Make intermediates and cut those').waitFor()
     await look('project')
-    await notice.getByRole('button', { name: 'Mark as light copies' }).click()
-    await page.getByRole('list', { name: 'Good to know' }).getByText('1 clip is marked as a light copy.').waitFor()
-    await undone(/Undone: Marked A001C002_proxy/)
-    await notice.getByText('1 clip looks like a light copy of another.').waitFor()
+    await known.getByRole('button', { name: 'Count as originals' }).click()
+    await known.getByText('1 clip is a light copy of another.').waitFor({ state: 'hidden' })
+    await undone(/Undone: A001C002_proxy\.mov counts as an original/)
+    await known.getByText('1 clip is a light copy of another.').waitFor()
   })
   it('suggests what most clips are', async () => {
     const format = page.getByRole('region', { name: 'Rate and raster' })
-    await format.getByText('6 of 7 clips in 320×180').waitFor()
+    await format.getByText('6 of 6 clips in 320×180').waitFor()
     await format.getByRole('button', { name: 'Take that raster' }).click()
     await format.getByText('as most clips').nth(1).waitFor()
-    await undone(/Undone: Changed the settings/)
+    await undone(/Undone: Changed the raster/)
   })
   it('leads to the clips concerned', async () => {
     await page.getByRole('listitem').filter({ hasText: 'carry no timecode' }).getByRole('link', { name: 'Show' }).click()
@@ -199,7 +203,7 @@ describe('the list', () => {
   })
   it('keeps a view under a name, over a reload', async () => {
     await page.getByRole('columnheader', { name: 'Scene' }).getByRole('button').click()
-    await button('View').first().click()
+    await button('Columns').first().click()
     await page.getByLabel('Name of this view').fill('By scene')
     await button('Keep view').click()
     await press('Escape')

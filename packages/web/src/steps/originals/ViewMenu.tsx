@@ -30,8 +30,8 @@ export function ViewMenu({ views, onViews }: { views: ListViews; onViews: (v: Li
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <Button className="py-[3px]" title={`Shown: ${current ?? 'a view of your own'}`}>
-          <Columns3 size={13} aria-hidden /> Columns
+        <Button className="py-[3px]">
+          <Columns3 size={13} aria-hidden /> Columns{current && current !== ownViews[0]?.name ? `: ${current}` : ''}
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
