@@ -207,6 +207,34 @@ describe('copies made elsewhere', () => {
   })
 })
 
+describe('of an original in a form of its camera that nothing here can read', () => {
+  it('copies are paired by name alone, and tell what it is; undo forgets it', async () => {
+    writeFileSync(join(drive, 'A001/X001C001_SF.R3D'), Buffer.alloc(4096, 7))
+    const [volume] = (await app.client.get(z.array(Volume), '/api/volumes')).filter((v) => v.label === 'Drive')
+    const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume?.id, ref: '' }] })
+    await app.client.finish(started)
+    const row = async () => (await clip('X001C001_SF.R3D'))[0]
+    expect(await row()).toMatchObject({ roll: 'A001', size: 4096, frames: 0, place: 'Drive/A001' })
+    expect((await row())?.notices).toMatchObject([
+      {
+        code: 'fault',
+        text: expect.stringMatching(/^X001C001_SF\.R3D holds raw video in a form of its camera, which cannot be read here\. .* paired with it by name\.$/),
+      },
+    ])
+    const f = (n: string) => join(delivery, 'raw', n)
+    await shoot(f('X001C001_SF.mov'), 'gulls', 50, { timecode: '12:00:00:00', coding: ['-c:v', 'prores', '-profile:v', '2', '-pix_fmt', 'yuv422p10le'] })
+    await shoot(f('near/x001c001_sf_v2.mov'), 'sea', 40)
+    const said = await pair(place, 'raw', { kind: 'intermediate' })
+    expect([...said.values()].map((l) => [l.path, l.verdict, l.clip])).toEqual([
+      ['near/x001c001_sf_v2.mov', 'unknown', ''],
+      ['X001C001_SF.mov', 'paired', 'X001C001_SF.R3D'],
+    ])
+    expect(await row()).toMatchObject({ frames: 50, start: 12 * 3600 * 25, width: 640, height: 360, copies: [{ state: 'checked', kind: 'intermediate' }] })
+    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    expect(await row()).toMatchObject({ frames: 0, copies: [] })
+  })
+})
+
 describe('copies made here', () => {
   it('that come back to another drive are known by their stamp, and are what they were', async () => {
     const out = join(parent, 'Out')

@@ -78,6 +78,18 @@ describe('walking a folder', () => {
       { base: 'other_', ext: 'dpx', digits: 3, first: 1, last: 3, missing: [] },
     ])
   })
+  it('finds what cameras write in forms of their own: raw video, and numbered raw pictures as one sequence', async () => {
+    for (const f of ['r/X001C001.R3D', 'r/Y002.braw', 'r/old.3gp', 'r/still.NEF', 'r/read me.doc']) file(f)
+    for (const n of [1, 2, 3]) file(`r/lapse_000${n}.cr2`)
+    const { found, skipped } = await walk(Buffer.from(join(folder, 'r')))
+    expect(found.map((f) => [pathText(f.path), f.sequence?.last])).toEqual([
+      ['X001C001.R3D', undefined],
+      ['Y002.braw', undefined],
+      ['old.3gp', undefined],
+      ['lapse_0001.cr2', 3],
+    ])
+    expect(skipped.map((s) => s.reason)).toEqual(['no media file', 'a single picture'])
+  })
   it('keeps names that are not UTF-8 as they are', async () => {
     const name = Buffer.from([0x66, 0xe4, 0x68, 0x72, 0x65, 0x2e, 0x6d, 0x6f, 0x76])
     mkdirSync(join(folder, 'latin'))

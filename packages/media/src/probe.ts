@@ -1,6 +1,7 @@
 /** Reads what a media file is: ffprobe's answer as core's technical data. */
 import { open, stat } from 'node:fs/promises'
 import { capturedByTags, readStamp, type Sequence, type Technical } from '@naranja/core/clip'
+import { mediaKind } from '@naranja/core/naming'
 import { readDng } from '@naranja/core/raw'
 import { framesOf, mulDivFloor, parseRate, parseTimecode, type Rate, rate, sameRate } from '@naranja/core/time'
 import { z } from 'zod'
@@ -167,6 +168,10 @@ function undecodable(name: string, video: ProbeStream, sound: boolean): string {
   return `${name}: its picture is coded in ${codec}, which cannot be decoded here${sound ? '; only its sound could be read' : ''}. Convert it with the software of the camera, and take in what that makes.`
 }
 
+/** Of a file in a form of a camera's own that cannot be developed here. */
+const unreadRaw = (name: string): string =>
+  `${name} holds raw ${mediaKind(name) === 'raw-video' ? 'video' : 'pictures'} in a form of its camera, which cannot be read here. Convert it with the software of the camera and take in what that makes, or point at copies made elsewhere in Edit copies: they are paired with it by name.`
+
 /** What a file that cannot be used looks like: every fact empty but its fault. */
 const faulty = (sentence: string): Technical => ({ ...emptyTechnical, fault: sentence })
 
@@ -199,17 +204,20 @@ export async function probe(path: Uint8Array, options: ProbeOptions): Promise<Te
           : `${name} could not be opened (${code}).`,
     )
   }
+  if (mediaKind(name) === 'raw-picture') return faulty(unreadRaw(name))
   try {
     const from = options.sequence ? inputArgs({ path, sequence: options.sequence, rate: options.projectRate }) : ['-i', fileArgument(path)]
     const args = ['-v', 'error', '-print_format', 'json', '-show_format', '-show_streams', '-read_intervals', '%+#40', '-show_packets', ...from]
     const answer = Answer.parse(JSON.parse((await output('ffprobe', args, options.signal)).toString()))
     const t = await technical(answer, path, name, size, options)
+    if (t.fault && mediaKind(name) === 'raw-video') return { ...t, fault: unreadRaw(name) }
     if (!options.sequence) return t
     if (/^dng$/i.test(options.sequence.ext)) return await asRaw(t, path, options)
     const told = await sequenceTime(path, options.sequence, options.projectRate)
     return { ...t, rate: told?.rate ?? t.rate, rateGiven: Boolean(told?.rate), start: told?.start ?? t.start, drop: told?.drop ?? t.drop }
   } catch (e) {
     options.signal?.throwIfAborted()
+    if (e instanceof MediaError && mediaKind(name) === 'raw-video') return faulty(unreadRaw(name))
     if (e instanceof MediaError) return faulty((await notMedia(path, name)) ?? `${name}: ${e.message} Copy it again from the card, or leave it out.`)
     throw e
   }

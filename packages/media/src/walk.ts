@@ -1,7 +1,7 @@
 /** Finds what is below a folder: media files, numbered sequences, and what is neither. */
 import type { Dirent } from 'node:fs'
 import { type Sequence, soundByName, splitNames } from '@naranja/core/clip'
-import { isLeftBehind, sequenceNumber, sideFiles } from '@naranja/core/naming'
+import { isLeftBehind, type MediaKind, mediaKind, sequenceNumber, sideFiles } from '@naranja/core/naming'
 import { recordings } from '@naranja/core/recorder'
 import { readFolder } from './files.ts'
 import { joinBytes, lastName, parentOf, pathText } from './paths.ts'
@@ -31,11 +31,8 @@ export interface Walk {
   readonly skipped: readonly Skipped[]
 }
 
-const movies = new Set(['mov', 'mp4', 'm4v', 'mxf', 'mkv', 'avi', 'mts', 'm2ts', 'mpg', 'webm'])
-const sounds = new Set(['wav', 'bwf', 'aif', 'aiff', 'flac', 'mp3', 'm4a'])
-const pictures = new Set(['png', 'dpx', 'tif', 'tiff', 'exr', 'dng', 'jpg', 'jpeg'])
-
-const extension = (name: string): string => name.slice(name.lastIndexOf('.') + 1).toLowerCase()
+/** Whether a file of a kind is a clip by itself; pictures are only in a sequence. */
+const isWhole = (kind: MediaKind | null): boolean => kind === 'movie' || kind === 'raw-video' || kind === 'sound'
 
 /**
  * Everything below `root`, in order of name: each file is a clip, part of one, beside one, or skipped with the reason. A
@@ -66,8 +63,8 @@ export async function walk(root: Uint8Array, signal?: AbortSignal): Promise<Walk
         if (entry.isFile()) skipped.push({ path, reason: 'hidden' })
       } else if (entry.isDirectory()) await visit(path)
       else if (!entry.isFile()) skipped.push({ path, reason: entry.isSymbolicLink() ? 'a link' : 'no regular file' })
-      else if (movies.has(extension(name)) || sounds.has(extension(name))) media.push(path)
-      else if (pictures.has(extension(name))) {
+      else if (isWhole(mediaKind(name))) media.push(path)
+      else if (mediaKind(name) !== null) {
         const n = sequenceNumber(name)
         if (!n) others.push({ path, reason: 'a single picture' })
         else {
@@ -96,7 +93,7 @@ export async function walk(root: Uint8Array, signal?: AbortSignal): Promise<Walk
     }
     const sets = await channelSets(root, media)
     const split = new Map(
-      splitNames(sets.flatMap((files) => (files.length === 1 ? pathText(lastName(files[0] as Buffer)) : [])).filter((n) => movies.has(extension(n)))).flatMap(
+      splitNames(sets.flatMap((files) => (files.length === 1 ? pathText(lastName(files[0] as Buffer)) : [])).filter((n) => mediaKind(n) === 'movie')).flatMap(
         (names) => names.map((n) => [n, names] as const),
       ),
     )
@@ -133,7 +130,7 @@ function withSounds(found: readonly Found[]): Found[] {
     .filter((f) => f.parts.length === 0)
     .map((f) => {
       const name = f.sequence?.base ?? pathText(lastName(f.path))
-      const kind = f.sequence ? ('sequence' as const) : sounds.has(extension(name)) ? ('sound' as const) : ('movie' as const)
+      const kind = f.sequence ? ('sequence' as const) : mediaKind(name) === 'sound' ? ('sound' as const) : ('movie' as const)
       return { f, folder: pathText(parentOf(f.path)), name, kind }
     })
   const own = new Map([...soundByName(named)].map(([p, list]) => [p.f, list.map((s) => s.f)]))

@@ -3,6 +3,7 @@
 import { isPlain, stem } from './stem.ts'
 
 export * from './besides.ts'
+export { type MediaKind, mediaKind } from './cameraFiles.ts'
 export { fileStem, stem } from './stem.ts'
 
 /** Endings that copies commonly carry; a name that differs by one of them is bent, not other. */

@@ -31,6 +31,8 @@ export interface Original {
   readonly start: number | null
   readonly drop: boolean
   readonly reel: string | null
+  /** Its file cannot be read at all: nothing but its name is known. */
+  readonly unread?: boolean | undefined
 }
 
 /** What was added to the names of originals. */

@@ -22,6 +22,7 @@ function startsMeet(f: FoundCopy, o: Original): boolean {
  * than the length comes to: programs round). Otherwise the reason why they cannot.
  */
 export function framesMeet(f: FoundCopy, o: Original): { readonly map: FrameMap | null } | { readonly reason: string } {
+  if (o.unread) return { map: null }
   if (!sameRate(f.rate, o.rate)) {
     const due = mulDivCeil(o.frames, f.rate.num * o.rate.den, f.rate.den * o.rate.num)
     if (Math.abs(f.frames - due) > 1)
@@ -98,7 +99,9 @@ function evidenceOf(f: FoundCopy, o: Original, by: 'stamp' | 'name' | 'hand', na
       weak: false,
       text: reel === 'contradicts' ? `its reel is ${f.reel}, the original's ${o.reel}` : `reel ${f.reel} agrees`,
     })
-  if (f.start === null || o.start === null)
+  if (o.unread)
+    out.push({ kind: 'timecode', agreement: 'missing', weak: true, text: 'nothing but the name is known of the original: its file cannot be read here' })
+  else if (f.start === null || o.start === null)
     out.push({ kind: 'timecode', agreement: 'missing', weak: true, text: f.start === null ? 'it has no timecode' : 'the original has no timecode' })
   else {
     const agrees = startsMeet(f, o)
@@ -147,7 +150,8 @@ export function pairCopies(
     const by = hand ? 'hand' : f.stamp && index.stamped(f.stamp).length ? 'stamp' : 'name'
     const ranked = (by === 'hand' ? originals.filter((o) => o.id === hand) : by === 'stamp' ? index.stamped(f.stamp ?? '') : index.named(file, added))
       .map((o) => ({ o, name: nameAgreement(file, o, added) }))
-      .filter((x) => by !== 'name' || rank[x.name] >= rank.bent)
+      // Where nothing but a name is known, nearly the same is not enough.
+      .filter((x) => by !== 'name' || rank[x.name] >= (x.o.unread ? rank.agrees : rank.bent))
     if (ranked.length === 0)
       return {
         verdict: 'unknown',

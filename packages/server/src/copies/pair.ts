@@ -4,9 +4,9 @@ import { availableParallelism } from 'node:os'
 import { basename, dirname } from 'node:path'
 import { PairAsk, type PairLine, type PairResult, type Started } from '@naranja/contract'
 import { fileAliases, lightCopies, seenMatrix, type Technical } from '@naranja/core/clip'
-import { stem } from '@naranja/core/naming'
+import { mediaKind, stem } from '@naranja/core/naming'
 import { type Added, addedTo, type FoundCopy, type Original, pairCopies, type Pairing } from '@naranja/core/pairing'
-import { type FrameMap, rateText, sameRate } from '@naranja/core/time'
+import { type FrameMap, rateText, sameRate, seconds } from '@naranja/core/time'
 import {
   clipInput,
   type Comparison,
@@ -28,6 +28,7 @@ import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found } from '../errors.ts'
 import { type Comparable, picturedClip, projectDecode } from '../originals/decode.ts'
+import { nowhere } from '../originals/waiting.ts'
 import { refreshNotices } from '../originals/notices.ts'
 import { recordChange } from '../projects/changes.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, inPortions, updateClips } from '../store/index.ts'
@@ -97,20 +98,41 @@ const shownFile = (r: Read): Comparable => ({
   input: clipInput(r.own, r.t),
 })
 
+/** Whether nothing but the name is known of a camera's file: its form cannot be read here. */
+const isUnread = (c: ClipRecord): boolean =>
+  c.technical.fault !== null &&
+  c.frames === 0 &&
+  c.volumeId !== nowhere &&
+  ['movie', 'raw-video', 'raw-picture'].includes(mediaKind(c.name.replace(/^.*\./, 'x.')) ?? '')
+
 const originalOf = (c: ClipRecord): Original => ({
   ...{ id: c.id, name: c.name, contentId: c.contentId, roll: c.roll, path: pathText(c.path), frames: c.frames, start: c.start, reel: c.reel },
-  ...{ rate: c.technical.rate, drop: c.technical.drop, aliases: fileAliases(c.technical) },
+  ...{ rate: c.technical.rate, drop: c.technical.drop, aliases: fileAliases(c.technical), unread: isUnread(c) },
 })
 
 /** Light where it is clearly smaller than its original, or its frames lean on one another. */
 const kindOf = (t: Technical, clip: ClipRecord): 'proxy' | 'intermediate' =>
   t.width * t.height < 0.75 * clip.technical.width * clip.technical.height || /^(H\.26|HEVC|VP|MPEG)/.test(t.codec) ? 'proxy' : 'intermediate'
 
+type Adopted = Pick<ClipRecord, 'id' | 'frames' | 'seconds' | 'start' | 'startSource' | 'technical'>
+
+/** Length, rate, timecode and shape of a clip as a copy of it tells: all that can be known of a file that cannot be read. */
+const adoptedFrom = (clip: ClipRecord, t: Technical): Adopted => ({
+  ...{ id: clip.id, frames: t.frames, seconds: seconds(t.frames, t.rate), start: t.start, startSource: t.start === null ? 'none' : 'file' },
+  technical: {
+    ...clip.technical,
+    ...{ frames: t.frames, rate: t.rate, start: t.start, drop: t.drop, width: t.width, height: t.height, pixelAspect: t.pixelAspect },
+    ...{ colour: t.colour, hasPicture: true, reel: clip.technical.reel ?? t.reel },
+  },
+})
+
 /** What a pairing knows of the project, and what it has found out. */
 class Bench {
   readonly lines: PairLine[] = []
   /** Copies to be written down, each with what stood there before. */
   readonly rows: { row: CopyRecord; before: CopyRecord | null }[] = []
+  /** Clips that nothing but the name was known of, as their copies tell what they are. */
+  readonly adopted = new Map<string, Adopted>()
   /** What was paired with an original in this run, by original and purpose. */
   private readonly taken = new Map<string, Read>()
   constructor(
@@ -131,7 +153,7 @@ class Bench {
   /** Clips that copies can be of: what is, or looks like, a light copy itself is none. */
   readonly originals = (): ClipRecord[] => {
     const light = lightCopies(this.project.clips)
-    return this.project.clips.filter((c) => c.technical.hasPicture && c.frames > 0 && !light.has(c.id))
+    return this.project.clips.filter((c) => isUnread(c) || (c.technical.hasPicture && c.frames > 0 && !light.has(c.id)))
   }
   clip = (id: string): ClipRecord => found(this.project.clips.find((c) => c.id === id) ?? null, 'The original')
 
@@ -210,6 +232,7 @@ class Bench {
           },
         }
     this.rows.push({ row, before: old })
+    if (isUnread(clip)) this.adopted.set(clip.id, adoptedFrom(clip, r.t))
     this.say(r.path, home ? 'taken-back' : proven ? 'paired' : 'unchecked', { ...told, likeness, reason: notes(v.map, c, undecodable) })
   }
 
@@ -242,9 +265,10 @@ class Bench {
   /** What speaks against a copy of an original that cannot be decoded, as a sentence: with no picture to compare, everything else must agree. */
   private async against(r: Read, clip: ClipRecord): Promise<string | null> {
     const only = `${clip.name} cannot be decoded, so that its picture cannot be compared and all else must agree`
-    if (r.t.frames !== clip.frames || !sameRate(r.t.rate, clip.technical.rate))
+    const known = clip.frames > 0
+    if (known && (r.t.frames !== clip.frames || !sameRate(r.t.rate, clip.technical.rate)))
       return `${only}: it has ${plural(r.t.frames, 'frame')} at ${rateText(r.t.rate)}, the original ${clip.frames} at ${rateText(clip.technical.rate)}.`
-    if (clip.start !== null && r.t.start !== clip.start) return `${only}: it does not begin with the original's timecode.`
+    if (known && clip.start !== null && r.t.start !== clip.start) return `${only}: it does not begin with the original's timecode.`
     const good = await goodFrames(clipInput(r.own, r.t), r.t.frames, this.signal)
     return good < r.t.frames ? `${only}: it cannot be decoded itself from frame ${good} on.` : null
   }
@@ -409,6 +433,8 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
   const where = basename(pathText(folder)) || volume.label
   if (rows.length > 0) {
     for (const { row } of rows) await ctx.repo(CopyEntity).upsert(row as never, ['id'])
+    const unread = [...bench.adopted.values()].map(({ id }) => bench.clip(id))
+    await updateClips(ctx.db, [...bench.adopted.values()])
     const light = await markPaired(
       ctx,
       projectId,
@@ -421,6 +447,14 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
         made: rows.map((r) => r.row.id),
         before: rows.flatMap((r) => r.before ?? []),
         light,
+        adopted: unread.map(({ id, frames, seconds: lasting, start, startSource, technical }) => ({
+          id,
+          frames,
+          seconds: lasting,
+          start,
+          startSource,
+          technical,
+        })),
       })
     await ctx.changed(projectId, 'copies', 'clips', 'links')
   }

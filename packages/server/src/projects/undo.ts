@@ -68,6 +68,7 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
     await ctx.repo(CopyEntity).delete({ id: In(inverse.made) })
     if (inverse.before.length) await ctx.repo(CopyEntity).insert(inverse.before as never)
     await updateClips(ctx.db, inverse.light ?? [])
+    await updateClips(ctx.db, inverse.adopted ?? [])
   } else if (inverse.kind === 'put-aside') await bringBack(inverse.moved)
   else if (inverse.kind === 'project-decode') await putBackDecode(ctx, projectId, inverse.before)
   else if (inverse.kind === 'finishing-rule') await putFinishingRule(ctx, projectId, inverse.before)

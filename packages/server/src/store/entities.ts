@@ -484,7 +484,13 @@ export type Inverse =
   | { kind: 'changes-seen'; before: Pick<ClipRecord, 'id' | 'changedOn'>[] }
   | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
   | { kind: 'cut-removed' | 'cut-imported'; cutId: string }
-  | { kind: 'paired'; made: string[]; before: CopyRecord[]; light?: Pick<ClipRecord, 'id' | 'lightOf' | 'keptOriginal'>[] }
+  | {
+      kind: 'paired'
+      made: string[]
+      before: CopyRecord[]
+      light?: Pick<ClipRecord, 'id' | 'lightOf' | 'keptOriginal'>[]
+      adopted?: Pick<ClipRecord, 'id' | 'frames' | 'seconds' | 'start' | 'startSource' | 'technical'>[]
+    }
   | { kind: 'put-aside'; moved: { from: string; to: string }[] }
   | { kind: 'project'; before: Pick<ProjectRecord, 'name' | 'rateNum' | 'rateDen' | 'width' | 'height' | 'rateChosen'> }
 export interface ChangeRecord {
