@@ -38,6 +38,32 @@ beforeAll(async () => {
   ])
 })
 
+describe('a damaged file', () => {
+  it.each([
+    ['b.mxf', 4096],
+    ['b.mxf', 65_536],
+  ])('is told as damaged, never as what is guessed from the rest of it: %s without its first %i bytes', async (name, bytes) => {
+    const whole = readFileSync(at(name))
+    for (const [how, data] of [
+      ['zeros', Buffer.concat([Buffer.alloc(bytes), whole.subarray(bytes)])],
+      ['cut', whole.subarray(bytes)],
+    ] as const) {
+      const path = at(`${how} ${bytes} ${name}`)
+      writeFileSync(path, data)
+      const t = await probe(path, pal)
+      expect([t.fault, t.codec, t.frames]).toEqual([
+        expect.stringMatching(/ is damaged: it does not begin as a file of its kind does.* Copy it again from the card\.$/),
+        '',
+        0,
+      ])
+    }
+  })
+  it('is none that is well under another name', async () => {
+    writeFileSync(at('really mov.mxf'), readFileSync(at('a.mov')))
+    expect(await probe(at('really mov.mxf'), pal)).toMatchObject({ fault: null, frames: 50, codec: 'H.264 Constrained Baseline' })
+  })
+})
+
 describe('facts', () => {
   it('of a movie with a timecode track and a reel', async () => {
     expect(await probe(at('a.mov'), pal)).toMatchObject({

@@ -62,6 +62,7 @@ const Answer = z.object({
     .default([]),
   format: z.object({
     format_name: z.string().optional(),
+    probe_score: z.number().optional(),
     duration: z.string().optional(),
     size: z.string().optional(),
     bit_rate: z.string().optional(),
@@ -172,6 +173,27 @@ function undecodable(name: string, video: ProbeStream, sound: boolean): string {
 const unreadRaw = (name: string): string =>
   `${name} holds raw ${mediaKind(name) === 'raw-video' ? 'video' : 'pictures'} in a form of its camera, which cannot be read here. Convert it with the software of the camera and take in what that makes, or point at copies made elsewhere in Edit copies: they are paired with it by name.`
 
+/** Forms that files of these extensions begin as, by FFmpeg's names. */
+const formsOf: readonly (readonly [RegExp, RegExp])[] = [
+  [/\.(mov|mp4|m4v|3gp|3g2|insv|lrv|m4a)$/i, /mov|mp4/],
+  [/\.mxf$/i, /mxf/],
+  [/\.(mkv|webm)$/i, /matroska/],
+  [/\.avi$/i, /avi/],
+  [/\.(mts|m2ts|m2t|ts|tod|mod|mpg|mpeg|mp2|vob)$/i, /mpegts|mpeg/],
+  [/\.(wav|bwf|rf64)$/i, /wav|w64/],
+  [/\.aiff?$/i, /aiff/],
+  [/\.flac$/i, /flac/],
+]
+/** Forms with a head of their own, that no damage looks like: a file of another name may well be one. */
+const headed = /mov|mp4|mxf|matroska|avi|mpegts|wav|w64|aiff|flac|asf|flv|ogg|gxf/
+
+/** Of a damaged file FFmpeg guesses a form from what is left in it (bare pictures, noise as sound): that is no description of it. Null where it is what it says. */
+function inventedForm(name: string, form: string, score: number): string | null {
+  const wanted = formsOf.find(([ending]) => ending.test(name))?.[1]
+  if (!wanted || wanted.test(form) || (headed.test(form) && score >= 75)) return null
+  return `${name} is damaged: it does not begin as a file of its kind does, so that nothing in it can be placed. Copy it again from the card.`
+}
+
 /** What a file that cannot be used looks like: every fact empty but its fault. */
 const faulty = (sentence: string): Technical => ({ ...emptyTechnical, fault: sentence })
 
@@ -281,6 +303,8 @@ function uneven(video: ProbeStream, packets: readonly { pts?: number | undefined
 async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name: string, size: number, options: ProbeOptions): Promise<Technical> {
   const video = answer.streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic && s.width)
   const audio = answer.streams.filter((s) => s.codec_type === 'audio')
+  const invented = !options.sequence && inventedForm(name, answer.format.format_name ?? '', answer.format.probe_score ?? 100)
+  if (invented) return faulty(invented)
   if (!video && audio.length === 0) return faulty(`${name} holds neither picture nor sound that can be decoded; it may not be a media file.`)
   const tagged = (key: string): string | null => answer.streams.map((s) => s.tags[key]).find((v) => v) ?? answer.format.tags[key] ?? null
   const clipRate = options.sequence || !video ? options.projectRate : (toldRate(video.r_frame_rate, video.avg_frame_rate) ?? options.projectRate)
