@@ -318,6 +318,9 @@ describe('clips without timecode or reel', () => {
       join(media, 'Deck/HEARD1.mov'),
     ])
     await ffmpeg([...picture, ...coded, '-t', '2', join(media, 'Deck/QUIET1.mov')])
+    // Timecode of zeros, and the time of the recording in the header.
+    const header = ['-timecode', '00:00:00:00', '-movflags', 'use_metadata_tags', '-metadata', 'com.apple.quicktime.creationdate=2026-11-08T08:15:00+0100']
+    await ffmpeg([...picture, ...coded, '-t', '2', ...header, join(media, 'Deck/ZERO1.mov')])
     rmSync(wave)
     const shot = new Date(2026, 10, 8, 9, 30, 2)
     utimesSync(join(media, 'Deck/QUIET1.mov'), shot, shot)
@@ -331,13 +334,13 @@ describe('clips without timecode or reel', () => {
 
   it('are shown what each rule would give before anything is given', async () => {
     const start = async (rule: string) => Object.fromEntries((await rules({ kind: 'start', rule })).map((r) => [r.name, r.after]))
-    expect(await start('sound')).toEqual({ 'HEARD1.mov': '13:59:59:15', 'QUIET1.mov': null, 'moon_[1001–1008].png': null })
-    expect((await start('file-time'))['QUIET1.mov']).toBe('09:30:00:00')
+    expect(await start('sound')).toEqual({ 'HEARD1.mov': '13:59:59:15', 'QUIET1.mov': null, 'ZERO1.mov': null, 'moon_[1001–1008].png': null })
+    expect(await start('file-time')).toMatchObject({ 'QUIET1.mov': '09:30:00:00', 'ZERO1.mov': '08:15:00:00' })
     expect((await rules({ kind: 'start', rule: 'recorder' })).find((r) => r.name === 'QUIET1.mov')).toMatchObject({
       after: null,
       why: 'no recorder with timecode ran then, by the clocks',
     })
-    expect((await rules({ kind: 'start', rule: 'roll-hour' })).map((r) => r.after?.slice(0, 2)).sort()).toEqual(['01', '01', '02'])
+    expect((await rules({ kind: 'start', rule: 'roll-hour' })).map((r) => r.after?.slice(0, 2)).sort()).toEqual(['01', '01', '01', '02'])
     expect((await one(/HEARD1/))?.start).toBeNull()
   })
   it('get it, keep it, carry it into their edit copies, and lose it by undo; their files stay as they are', async () => {

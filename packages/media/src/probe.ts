@@ -1,6 +1,6 @@
 /** Reads what a media file is: ffprobe's answer as core's technical data. */
 import { open, stat } from 'node:fs/promises'
-import { capturedByTags, readStamp, type Sequence, type Technical } from '@naranja/core/clip'
+import { capturedByTags, readStamp, recordedOn, type Sequence, type Technical } from '@naranja/core/clip'
 import { mediaKind } from '@naranja/core/naming'
 import { readDng } from '@naranja/core/raw'
 import { framesOf, mulDivFloor, parseRate, parseTimecode, type Rate, rate, sameRate } from '@naranja/core/time'
@@ -343,6 +343,7 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
   const start = written ? framesOf(written, clipRate) : fromSamples
   const sampleOffset = fromSamples === null ? 0 : mulDivFloor(fromSamples, sampleRate * clipRate.den, clipRate.num) - reference
   const shot = video ? capturedByTags([...answer.streams, answer.format].flatMap((x) => Object.entries(x.tags))) : null
+  const began = recordedOn([...answer.streams, answer.format].flatMap((x) => Object.entries(x.tags)))
   const sar = /^(\d+):(\d+)$/.exec(video?.sample_aspect_ratio ?? '')
   // A display matrix turns counter-clockwise (ISO/IEC 14496-12, 8.5.3); players undo it clockwise.
   const turned = video?.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0
@@ -367,6 +368,7 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
     variable: variable && found?.reading?.how !== 'count',
     frames: found?.frames ?? frames,
     ...(found?.reading ? { reading: found.reading } : {}),
+    ...(began ? { recordedOn: began } : {}),
     ...(shot && !sameRate(shot, clipRate) ? { captured: { rate: shot, from: 'file' } } : {}),
     start,
     drop: written?.drop ?? false,

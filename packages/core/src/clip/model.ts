@@ -82,6 +82,8 @@ export interface Technical {
   /** Degrees, clockwise, by which players turn the picture: 0, 90, 180 or 270. */
   readonly rotation: number
   readonly rate: Rate
+  /** When the recording began, as the file's own header says (ISO 8601; without an offset the camera's own clock). */
+  readonly recordedOn?: string | undefined
   /** False where the file says no rate (numbered pictures): `rate` is the project's then. */
   readonly rateGiven?: boolean | undefined
   /** The rate at which it was shot, where that is another; it plays slower or faster than it happened. */

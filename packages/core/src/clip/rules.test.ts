@@ -24,6 +24,9 @@ describe('timecode by rule', () => {
     // 24000/1001: ten real seconds are 239.76 frames.
     expect(texts([clip({ rate: rate(24000, 1001), frames: 240, ended: 10 })], 'file-time')).toEqual(['00:00:00:00'])
   })
+  it('from the file’s time is that of its header, where that says when the recording began', () => {
+    expect(proposeStarts([clip({ began: 36_001 })], 'file-time')).toEqual([{ id: 'a', value: 36_001 * 25, why: 'its header says when the recording began' }])
+  })
   it('heard in the sound is taken as heard, and nothing is made up where none is', () => {
     const recorded = { name: 'T01.wav', at: 36_000.98, likeness: 0.874 }
     expect(proposeStarts([clip({ recorded })], 'recorder')).toEqual([

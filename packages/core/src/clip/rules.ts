@@ -16,6 +16,8 @@ export interface RuleClip {
   readonly ended: number
   /** The same in seconds of the calendar (Unix time). */
   readonly endedOn: number
+  /** Seconds since midnight at which the recording began, where its header says so. */
+  readonly began?: number | null | undefined
   /** First frame by the linear timecode heard in its sound, counted at the clip's rate; null where none was heard. */
   readonly heard: number | null
   /** Where its sound lies in that of a recorder with timecode; null where it lies in none, or nothing was compared. */
@@ -61,8 +63,11 @@ export function proposeStarts(clips: readonly RuleClip[], rule: StartRule, recor
   if (rule === 'file-time')
     return clips.map((c) => ({
       id: c.id,
-      value: within(Math.round((c.ended * c.rate.num) / c.rate.den) - c.frames, c.rate),
-      why: 'its file was finished when the recording ended',
+      value:
+        typeof c.began === 'number'
+          ? within(Math.round((c.began * c.rate.num) / c.rate.den), c.rate)
+          : within(Math.round((c.ended * c.rate.num) / c.rate.den) - c.frames, c.rate),
+      why: typeof c.began === 'number' ? 'its header says when the recording began' : 'its file was finished when the recording ended',
     }))
   if (rule === 'sound')
     return clips.map((c) => ({

@@ -1,7 +1,7 @@
 /** Timecode and reels for clips that lack them, by rule: shown first, kept with the clip, taken back by undo. */
 import type { Changed, RuleAsk, RuleRow } from '@naranja/contract'
 import { setImmediate } from 'node:timers/promises'
-import { type Proposal, proposeReels, proposeStarts, type Recorded, type Recording, type RuleClip } from '@naranja/core/clip'
+import { clockAt, type Proposal, proposeReels, proposeStarts, type Recorded, type Recording, type RuleClip } from '@naranja/core/clip'
 import { align, type Alignment, isSame, type Searched, searched } from '@naranja/core/sound'
 import { formatFrames, seconds } from '@naranja/core/time'
 import { In, IsNull, Not } from 'typeorm'
@@ -14,6 +14,15 @@ import { nameOrNumber } from '../words.ts'
 
 /** Seconds since midnight where this machine is. */
 const secondOfDay = (d: Date): number => d.getHours() * 3600 + d.getMinutes() * 60 + d.getSeconds() + d.getMilliseconds() / 1000
+
+/** Seconds of the calendar at which a recording ended: by its header where that says when it began, else by its file's time. */
+const endedOn = (c: ClipRecord): number =>
+  c.technical.recordedOn ? new Date(c.technical.recordedOn).getTime() / 1000 + c.seconds : c.modified.getTime() / 1000
+
+/** Seconds since midnight at which a recording began, where its header says so: by the clock of its place, else by this machine's. */
+function began({ technical: { recordedOn } }: ClipRecord): number | null {
+  return recordedOn ? (clockAt(recordedOn) ?? secondOfDay(new Date(recordedOn))) : null
+}
 
 /** A recorder's clip, and how loud it is from moment to moment. */
 interface Recorder extends Recording {
@@ -62,7 +71,7 @@ async function recorded(ctx: Context, clips: readonly ClipRecord[], all: readonl
   for (const c of clips) {
     const own = loud.get(c.id)
     if (!own) continue
-    const ended = c.modified.getTime() / 1000
+    const ended = endedOn(c)
     const near = (r: Recorder): boolean => Math.min(ended, r.endedOn) - Math.max(ended - c.seconds, r.endedOn - r.length) > -clocksDiffer
     for (const tried of [all.filter(near), all.filter((r) => !near(r) && r.day === c.day), all.filter((r) => !near(r) && r.day !== c.day)]) {
       let best: { recorder: Recorder; found: Alignment } | null = null
@@ -81,11 +90,16 @@ async function recorded(ctx: Context, clips: readonly ClipRecord[], all: readonl
 }
 
 async function proposals(ctx: Context, projectId: string, ask: RuleAsk): Promise<{ clip: ClipRecord; to: Proposal<number | string> }[]> {
-  const lacking = ask.kind === 'start' ? { start: IsNull() } : { reel: IsNull() }
-  const clips = await ctx.repo(ClipEntity).find({
-    where: { projectId, removed: false, ...(ask.clipIds ? { id: In(ask.clipIds) } : lacking) },
-    order: { place: 'ASC' },
-  })
+  const mine = { projectId, removed: false }
+  // Timecode of zeros is what many cameras write that have none.
+  const lacking =
+    ask.kind === 'start'
+      ? [
+          { ...mine, start: IsNull() },
+          { ...mine, start: 0, startSource: 'file' as const },
+        ]
+      : { ...mine, reel: IsNull() }
+  const clips = await ctx.repo(ClipEntity).find({ where: ask.clipIds ? { ...mine, id: In(ask.clipIds) } : lacking, order: { place: 'ASC' } })
   const usable = clips.filter((c) => !c.technical.fault && (ask.kind === 'reel' || c.technical.hasPicture))
   const byRecorder = ask.kind === 'start' && ask.rule === 'recorder'
   const all = byRecorder ? await recorders(ctx, projectId) : []
@@ -98,7 +112,8 @@ async function proposals(ctx: Context, projectId: string, ask: RuleAsk): Promise
       rate: c.technical.rate,
       frames: c.frames,
       ended: secondOfDay(c.modified),
-      endedOn: c.modified.getTime() / 1000,
+      endedOn: endedOn(c),
+      began: began(c),
       heard: c.technical.heard?.start ?? null,
       recorded: same.get(c.id) ?? null,
     }),

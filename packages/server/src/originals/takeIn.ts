@@ -231,7 +231,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       const was = await repo.findOne({ where: { id: old.id }, select: { id: true, technical: true } })
       if (was && was.technical.frames > 0) technical = { ...was.technical, fault: technical.fault }
     }
-    if (!technical.fault && technical.hasPicture && technical.start === null && technical.sound)
+    if (!technical.fault && technical.hasPicture && !technical.start && technical.sound)
       technical.heard = await hearTimecode(clipInput(full, technical), technical.sound.channels, signal).catch(() => null)
     const record = await describe(technical, f, base, relative, full, facts, volume.label, pathText(lastName(root)), path)
     if (technical.fault) faults.push(technical.fault)
@@ -264,7 +264,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
         described: { ...row.described, ...byPeople(before.described) },
       })
     }
-    if (before?.startSource === 'rule' && row.start === null) Object.assign(row, { start: before.start, startSource: 'rule' })
+    if (before?.startSource === 'rule' && !row.start) Object.assign(row, { start: before.start, startSource: 'rule' })
     if (before && (before.reelSource === 'typed' || before.reelSource === 'table' || (before.reelSource === 'rule' && row.reelSource !== 'file')))
       Object.assign(row, { reel: before.reel, reelSource: before.reelSource })
     account(
@@ -441,7 +441,7 @@ async function describe(
     name: name.slice(0, 300),
     place: `${roll}/${name}`.slice(0, 400),
     roll,
-    day: (folders.day ?? files.modified.toISOString().slice(0, 10)).slice(0, 100),
+    day: (folders.day ?? (t.recordedOn ? new Date(t.recordedOn) : files.modified).toISOString().slice(0, 10)).slice(0, 100),
     reel: reel?.slice(0, 200) ?? null,
     reelSource: (fromFile ? 'file' : sideReel ? 'side-file' : folders.reel ? 'folder' : 'none') as ClipRecord['reelSource'],
     start: t.start,

@@ -9,7 +9,11 @@ import { type Column, RowList } from '../../ui/RowList.tsx'
 
 const rules = {
   start: [
-    ['file-time', 'File time', 'Each clip begins its own length before its file was finished. Cameras and computers with a wrong clock give a wrong time.'],
+    [
+      'file-time',
+      'File time',
+      'The time at which the recording began, as its header says; without, its own length before its file was finished. A wrong clock gives a wrong time.',
+    ],
     ['sound', 'Heard in its sound', 'Linear timecode that was recorded on a sound track, as it was heard when the clip was taken in.'],
     [
       'recorder',

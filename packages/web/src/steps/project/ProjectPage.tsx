@@ -196,7 +196,7 @@ function Remedy({ n, s, onGive }: { n: Noticed; s: Summary; onGive: (kind: 'star
       {text}
     </Button>
   )
-  if (n.code === 'no-timecode') return button('Give timecode', () => onGive('start'))
+  if (n.code === 'no-timecode' || n.code === 'zero-timecode') return button('Give timecode', () => onGive('start'))
   if (n.code === 'no-reel') return button('Name reels', () => onGive('reel'))
   if (n.code === 'long-gop' || n.code === 'variable-rate') return button('Make edit copies', () => void navigate(`/p/${id}/copies`))
   if (n.code === 'light-copy') return button('Mark as light copies', () => void act(light({ projectId: id, mark: true }), (c) => c.sentence, id))
