@@ -51,6 +51,18 @@ describe('sound found by its name', () => {
       'A1C002.mov': ['A1C002.wav'],
       'A1C003.mov': ['A1C003_1.wav', 'A1C003_2.wav'],
     }))
+  it('lies in any folder beside the picture’s, where nothing lies with the picture, and only one picture could have it', () => {
+    const pier = (folder: string) => file(`${folder}/PIER_T1.mov`)
+    expect(told([pier('R/Bilder'), file('R/Ton 1/PIER_T1.wav', 'sound'), file('R/Ton 1/PIER_T2.wav', 'sound')])).toEqual({ 'PIER_T1.mov': ['PIER_T1.wav'] })
+    expect(told([pier('R/one'), pier('R/two'), file('R/Ton/PIER_T1.wav', 'sound')])).toEqual({})
+    // Every card begins again with the same name: what lies with a picture is its own.
+    const cards = [file('C1/CLIP1.mov'), file('C1/CLIP1.wav', 'sound'), file('C2/CLIP1.mov'), file('C2/CLIP1.wav', 'sound')]
+    expect([...soundByName(cards)].map(([p, list]) => [p.folder, list.map((s) => s.folder)])).toEqual([
+      ['C1', ['C1']],
+      ['C2', ['C2']],
+    ])
+    expect(told([pier('R/one'), file('S/two/PIER_T1.wav', 'sound')])).toEqual({})
+  })
   it('lies in a folder for sound beside that for pictures, or below it', () =>
     expect(
       told([file('C/VIDEO/0001AB.MXF'), file('C/AUDIO/0001AB01.MXF'), file('C/AUDIO/0001AB00.MXF'), file('D/x1.mov'), file('D/Sound/x1.wav', 'sound')]),

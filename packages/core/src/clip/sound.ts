@@ -1,4 +1,5 @@
 /** Where a clip's sound lies: in streams of the file itself, or in files of its own. */
+import { isCounter } from '../naming/index.ts'
 import { seconds } from '../time/index.ts'
 import type { Technical } from './model.ts'
 
@@ -46,32 +47,43 @@ const above = (folder: string): string => (folder.includes('/') ? folder.slice(0
 const within = (p: string, s: string): boolean =>
   p === s || (soundFolder.test(leaf(s)) && (above(s) === p || (p !== '' && above(s) === above(p) && /^(video|picture|vid|image|images|v)$/i.test(leaf(p)))))
 
+/** Whether they lie in two folders beside one another. */
+const besides = (p: string, s: string): boolean => p !== s && above(p) === above(s) && p !== '' && s !== ''
+
 /**
  * Which files may hold the sound of which picture, by names and folders alone: a sound file that is called like the picture, or
  * like it with a channel's number behind; and the same of movie files in a folder for sound, or marked as picture (`_v1`) and sound (`_a1`) in one
- * folder. Each picture's in the order of their names; a sound that two pictures could have belongs to none.
+ * folder. What lies with the picture comes first; a picture without may have a sound file in any folder beside its own. Each picture's in the order
+ * of their names; a sound that two pictures could have belongs to none.
  */
 export function soundByName<T extends NamedFile>(files: readonly T[]): Map<T, T[]> {
   const byBare = new Map<string, T[]>()
   const isSound = (f: T): boolean => f.kind === 'sound' || (f.kind === 'movie' && (soundFolder.test(leaf(f.folder)) || /[_\-. ]a\d{1,2}\.[^.]+$/i.test(f.name)))
   const stems = (f: T): string[] => [...new Set([stemOf(f.name), bareOf(f.name)])]
   for (const f of files) if (isSound(f)) for (const s of stems(f)) byBare.set(s, [...(byBare.get(s) ?? []), f])
-  const wanted = new Map<T, T[]>()
-  const owners = new Map<T, number>()
-  for (const p of files) {
-    if (p.kind === 'sound' || isSound(p)) continue
-    const own =
-      p.kind === 'sequence' ? p.name.toLowerCase().replace(/[_\-. ]+$/, '') : /[_\-. ]v\d{1,2}\.[^.]+$/i.test(p.name) ? bareOf(p.name) : stemOf(p.name)
-    const sounds = (byBare.get(own) ?? []).filter((s) => within(p.folder, s.folder)).sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))
-    if (sounds.length === 0) continue
-    wanted.set(p, sounds)
-    for (const s of sounds) owners.set(s, (owners.get(s) ?? 0) + 1)
-  }
   const out = new Map<T, T[]>()
-  for (const [p, sounds] of wanted) {
-    const own = sounds.filter((s) => owners.get(s) === 1)
-    if (own.length > 0) out.set(p, own)
+  const taken = new Set<T>()
+  const search = (near: (picture: T, sound: T) => boolean): void => {
+    const wanted = new Map<T, T[]>()
+    const owners = new Map<T, number>()
+    for (const p of files) {
+      if (p.kind === 'sound' || isSound(p) || out.has(p)) continue
+      const own =
+        p.kind === 'sequence' ? p.name.toLowerCase().replace(/[_\-. ]+$/, '') : /[_\-. ]v\d{1,2}\.[^.]+$/i.test(p.name) ? bareOf(p.name) : stemOf(p.name)
+      const sounds = (byBare.get(own) ?? []).filter((s) => !taken.has(s) && near(p, s)).sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))
+      if (sounds.length === 0) continue
+      wanted.set(p, sounds)
+      for (const s of sounds) owners.set(s, (owners.get(s) ?? 0) + 1)
+    }
+    for (const s of owners.keys()) taken.add(s)
+    for (const [p, sounds] of wanted) {
+      const own = sounds.filter((s) => owners.get(s) === 1)
+      if (own.length > 0) out.set(p, own)
+    }
   }
+  search((p, s) => within(p.folder, s.folder))
+  // Names that any card has again prove nothing over folders.
+  search((p, s) => s.kind === 'sound' && !isCounter(p.name) && besides(p.folder, s.folder))
   return out
 }
 

@@ -8,6 +8,7 @@ import { duration, plural } from '../../ui/format.ts'
 import { CopyMark, copySaid, isMade } from '../../ui/marks.tsx'
 import { Button, Choice, Empty, Head } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
+import { isLightClip } from '../originals/words.ts'
 import { UnsafeNotice } from '../originals/UnsafeNotice.tsx'
 import { Arrivals } from './Arrivals.tsx'
 import { Compare } from './Compare.tsx'
@@ -38,7 +39,7 @@ export function Copies() {
   useEffect(() => {
     if (hasNextPage && !isFetching) void fetchNextPage()
   }, [hasNextPage, isFetching, fetchNextPage])
-  const rows = useMemo(() => clips.data?.pages.flatMap((p) => p.rows).filter((r) => r.hasPicture) ?? [], [clips.data])
+  const rows = useMemo(() => clips.data?.pages.flatMap((p) => p.rows).filter((r) => r.hasPicture && !isLightClip(r)) ?? [], [clips.data])
   const [chosen, setChosen] = useState<readonly string[]>([])
   const codes = useMemo(() => {
     const there = chosen.filter((c) => specs?.some((s) => s.code === c))

@@ -25,14 +25,12 @@ import { clipStill } from '../../ui/stills.ts'
 import { Scopes } from '../../viewer/Scopes.tsx'
 import { DecodePanel } from './DecodePanel.tsx'
 import { Filmstrip } from './Filmstrip.tsx'
+import { isLightClip } from './words.ts'
 import { LookTrial, useTriedLook } from './LookTrial.tsx'
 import { Viewer } from '../../viewer/Viewer.tsx'
 
 /** Charts of quantities come when they are wanted. */
 const Quantity = lazy(() => import('../../charts/Quantity.tsx').then((m) => ({ default: m.Quantity })))
-
-/** Whether a clip is, or looks like, a light copy of another. */
-const isLightClip = (c: Pick<ClipDetail, 'notices'>): boolean => c.notices.some((n) => ['light-copy', 'marked-light', 'edit-copy'].includes(n.code))
 
 /** What is shown of a clip under the viewing switch, named. */
 export function shownWords(viewing: string, kind: string | undefined): string {
