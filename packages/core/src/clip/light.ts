@@ -1,4 +1,5 @@
 /** Light copies among originals: found by what they share with a larger clip, proven by their pictures, or marked by a person. */
+import { grouped } from '../lists/index.ts'
 import { bare } from '../naming/index.ts'
 import { sameRate } from '../time/index.ts'
 import type { Technical } from './model.ts'
@@ -65,30 +66,23 @@ function fuller(a: LightClip, group: readonly LightClip[]): LightClip[] {
  */
 export function lightCopies(clips: readonly LightClip[]): Map<string, Light> {
   const out = new Map<string, Light>()
-  const groups = new Map<string, LightClip[]>()
   const byContent = new Map<string, string>()
   for (const c of clips) if (!c.technical.stamp) byContent.set(c.contentId, c.id)
-  for (const c of clips) {
-    const t = c.technical
-    if (t.stamp) out.set(c.id, { standing: 'proven', of: byContent.get(t.stamp) ?? null, untold: [] })
-    else if (c.lightOf) out.set(c.id, { standing: 'marked', of: c.lightOf, untold: [] })
-    if (!t.hasPicture || t.fault || t.stamp) continue
-    const key = `${bare(nameOf(c))} ${startOf(c)}`
-    const group = groups.get(key)
-    if (group) group.push(c)
-    else groups.set(key, [c])
+  for (const { id, technical: t, lightOf } of clips)
+    if (t.stamp) out.set(id, { standing: 'proven', of: byContent.get(t.stamp) ?? null, untold: [] })
+    else if (lightOf) out.set(id, { standing: 'marked', of: lightOf, untold: [] })
+  const judged = (a: LightClip, group: readonly LightClip[]): void => {
+    if (a.lightOf || a.keptOriginal) return
+    const verdict = (b: LightClip) => a.lightVerdicts?.find((v) => v.own === a.contentId && v.of === b.contentId)?.says
+    const full = fuller(a, group).filter((b) => verdict(b) !== 'unlike')
+    const proven = full.find((b) => verdict(b) === 'alike')
+    const [best] = full
+    if (proven) out.set(a.id, { standing: 'proven', of: proven.id, untold: [] })
+    else if (best) out.set(a.id, { standing: 'suspected', of: best.id, untold: full.filter((b) => verdict(b) === undefined).map((b) => b.id) })
   }
-  for (const group of groups.values()) {
-    if (group.length < 2) continue
-    for (const a of group) {
-      if (a.lightOf || a.keptOriginal) continue
-      const verdict = (b: LightClip) => a.lightVerdicts?.find((v) => v.own === a.contentId && v.of === b.contentId)?.says
-      const full = fuller(a, group).filter((b) => verdict(b) !== 'unlike')
-      const proven = full.find((b) => verdict(b) === 'alike')
-      const [best] = full
-      if (proven) out.set(a.id, { standing: 'proven', of: proven.id, untold: [] })
-      else if (best) out.set(a.id, { standing: 'suspected', of: best.id, untold: full.filter((b) => verdict(b) === undefined).map((b) => b.id) })
-    }
-  }
+  const pictured = clips.filter(({ technical: t }) => t.hasPicture && !t.fault && !t.stamp)
+  // Hardly two clips begin with the same timecode: names are compared of those alone.
+  for (const together of grouped(pictured, startOf).values())
+    if (together.length > 1) for (const group of grouped(together, (c) => bare(nameOf(c))).values()) for (const a of group) judged(a, group)
   return out
 }
