@@ -10,7 +10,7 @@ import type { Client } from '../client.ts'
 import { jobOn } from '../job.ts'
 import { type InventedJob, type Original, raster, type Fps } from './invent.ts'
 import { type Expected, expectedFrames, expectedSound, firstOf, framesAt, label, lengthOf, shownAt, soundOf, startLabel, unknownSample } from './oracle.ts'
-import { writeJob } from './write.ts'
+import { lightFolder, writeJob } from './write.ts'
 
 /** FFmpeg's arguments that read a file, or all the numbered pictures of which it is the first. */
 function inputOf(path: string): string[] {
@@ -142,7 +142,7 @@ export async function proveJob(client: Client, job: InventedJob, folder: string,
       report.master && !report.master.verified ? (wrongFrame(await stripsOf(report.master.path, raster), expectedFrames(job)) ?? 'no frame is wrong') : ''
     return [`the job ended with ${code}: ${told.slice(-12).join(' | ')}${own ? ` By its codes: ${own}.` : ''}`]
   }
-  const wrong: string[] = []
+  const wrong = report.events.filter((e) => e.original?.includes(`/${lightFolder}/`)).map((e) => `event ${e.id} comes from the light copy ${e.original}`)
   const frames = expectedFrames(job)
   const picture = wrongFrame(await stripsOf(master, raster), frames)
   if (picture) wrong.push(`master: ${picture}`)
