@@ -5,21 +5,21 @@ import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { parseTimecode } from '@naranja/core/time'
 import { writeDng } from '@naranja/demo'
 import { ffmpeg, stampSequence, streamed } from '@naranja/media'
-import { type Coding, codings, counts, type Fps, type InventedJob, type Original, type Piece, same } from './invent.ts'
+import { counts, type Fps, type InventedJob, type Original, type Piece, same } from './invent.ts'
 import { expectedFrames, firstOf, hasSound, label, lengthOf, soundLength, soundSample } from './oracle.ts'
 
 const fraction = (r: Fps): string => `${r.num}/${r.den}`
 export const fileName = (o: Original): string =>
   o.coding.numbered ? `${o.name}_[${o.first}-${o.first + o.frames - 1}].${o.coding.ext}` : `${o.name}.${o.coding.ext}`
 
-/** Makes an original: a moving picture with its edge code, and its sound; `light`: at half its size. */
-export async function writeOriginal(o: Original, folder: string, light = false): Promise<void> {
+/** Makes an original: a moving picture with its edge code, and its sound. */
+export async function writeOriginal(o: Original, folder: string): Promise<void> {
   const { width, height } = o.size
   const dir = join(folder, o.folder, ...(o.coding.numbered ? [o.name] : []))
   mkdirSync(dir, { recursive: true })
-  const codes = join(folder, '..', `codes ${o.code}${light ? ' light' : ''}`)
+  const codes = join(folder, '..', `codes ${o.code}`)
   writeFileSync(codes, Buffer.concat(Array.from({ length: o.frames }, (_, f) => Buffer.from(edgeCode(o.code, f).map((b) => (b ? 235 : 16))))))
-  const sound = o.coding.sound ? join(folder, '..', `sound ${o.code}${light ? ' light' : ''}`) : null
+  const sound = o.coding.sound ? join(folder, '..', `sound ${o.code}`) : null
   if (sound) {
     const n = soundLength(o.frames, o.rate)
     writeFileSync(sound, '')
@@ -30,7 +30,7 @@ export async function writeOriginal(o: Original, folder: string, light = false):
   const graph = [
     `[0:v]scale=${strip.width}:${strip.height}:flags=neighbor:in_range=tv:out_range=tv,format=yuv420p[s]`,
     `testsrc2=s=${width}x${height}:r=${fraction(o.rate)},hue=h=${(o.code * 83) % 360},format=yuv420p[b]`,
-    `[b][s]overlay=${strip.x}:${strip.y}:shortest=1:format=yuv420${light ? ',scale=trunc(iw/4)*2:trunc(ih/4)*2' : ''}[v]`,
+    `[b][s]overlay=${strip.x}:${strip.y}:shortest=1:format=yuv420[v]`,
   ].join(';')
   const inputs = [
     ...['-y', '-f', 'rawvideo', '-pix_fmt', 'gray', '-video_size', `${edgeBlocks}x1`, '-framerate', fraction(o.rate), '-i', codes],
@@ -200,17 +200,25 @@ function timeline(job: InventedJob, folder: string): string {
 
 /** The folder of light copies, before all others in order. */
 export const lightFolder = '0 light'
-const lightCoding = codings.find((c) => c.ext === 'mov' && c.picture.includes('libx264')) as Coding
-/**
- * The light copies that lie among the originals, as another program would make them: a third of all, under the same name or one with an ending. Raw
- * pictures look otherwise once they are developed, and have none.
- */
-const lightOf = (job: InventedJob): Original[] =>
-  job.originals.flatMap((o, i) =>
-    o.coding.raw || (job.seed + i) % 3 !== 0 || job.originals.length > 20
-      ? []
-      : [{ ...o, coding: lightCoding, folder: join(lightFolder, o.folder), name: (job.seed + i) % 2 ? o.name : `${o.name}_proxy` }],
-  )
+
+/** Makes a light copy of an original that stands there, as another program would: at half its size, under its name or that with an ending, without a stamp. */
+async function writeLight(o: Original, cards: string, ending: string): Promise<void> {
+  const dir = join(cards, lightFolder, o.folder)
+  mkdirSync(dir, { recursive: true })
+  const own = join(cards, o.folder)
+  const pattern = join(own, o.name, `${o.name}_%07d.${o.coding.ext}`.replace(/%(?!07d)/g, '%%'))
+  const input = o.coding.numbered ? ['-framerate', fraction(o.rate), '-start_number', String(o.first), '-i', pattern] : ['-i', `file:${join(own, fileName(o))}`]
+  await ffmpeg([
+    ...['-y', ...input, '-map', '0:v:0', '-vf', `setpts=N/(${fraction(o.rate)})/TB,scale=trunc(iw/4)*2:trunc(ih/4)*2`, '-fps_mode', 'passthrough'],
+    ...['-frames:v', String(o.frames), '-r', fraction(o.rate), '-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '16', '-pix_fmt', 'yuv420p'],
+    ...(o.start === null ? [] : ['-timecode', label(o.start, o.rate, o.drop)]),
+    ...[...(o.reel ? ['-metadata:s:v:0', `reel_name=${o.reel}`] : []), '-map_metadata', '-1', join(dir, `${o.name}${ending}.mov`)],
+  ])
+}
+
+/** The originals of which light copies lie among them: a third of all. Raw pictures look otherwise once they are developed, and have none. */
+const copiedLight = (job: InventedJob): Original[] =>
+  job.originals.length > 20 ? [] : job.originals.filter((o, i) => !o.coding.raw && (job.seed + i) % 3 === 0)
 
 /** Writes the job below `folder`; the originals stand in its folder `cards`. */
 export async function writeJob(job: InventedJob, folder: string): Promise<{ cards: string; cut: string; spec: string | null }> {
@@ -219,9 +227,9 @@ export async function writeJob(job: InventedJob, folder: string): Promise<{ card
   // Two at a time: most of making a short one is starting the program.
   const half = async (k: number) => {
     for (const [i, o] of job.originals.entries()) if (i % 2 === k) await writeOriginal(o, cards)
-    for (const [i, o] of lightOf(job).entries()) if (i % 2 === k) await writeOriginal(o, cards, true)
   }
   await Promise.all([half(0), half(1)])
+  for (const o of copiedLight(job)) await writeLight(o, cards, job.seed % 2 ? '' : '_proxy')
   const cut = join(folder, `cut.${job.form}`)
   writeFileSync(cut, job.form === 'edl' ? edl(job) : job.form === 'csv' ? table(job) : timeline(job, cards))
   if (expectedFrames(job).length !== lengthOf(job)) throw new Error('The oracle contradicts itself.')
