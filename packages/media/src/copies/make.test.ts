@@ -144,7 +144,7 @@ describe('a copy', () => {
     expect(report.points.every((p) => !p.passed)).toBe(true)
     expect(report.faults.filter((f) => /shows the original's frame|only \d+ % like/.test(f))).toHaveLength(report.points.length)
   })
-  it('is found out where it is black, frozen, lighter or beside itself anywhere, though count and the six frames are right', async () => {
+  it('is found out where it is black, frozen, lighter, of other colours or beside itself anywhere, though count and the six frames are right', async () => {
     const from = join(folder, 'moving.mov')
     await ffmpeg(['-y', '-f', 'lavfi', '-i', 'testsrc2=s=640x360:r=25', '-frames:v', '100', ...h264, '-crf', '8', from])
     const whole = await copyJobOf(from, [{ ...spec, quality: 12 }], to)
@@ -159,7 +159,7 @@ describe('a copy', () => {
     const around = new Map(all.map((s, i) => [i, s]))
     const told = async (filter: string): Promise<readonly string[]> => {
       await ffmpeg(['-y', '-i', from, '-vf', filter, ...h264, '-crf', '12', '-metadata', `comment=${o.carried.stamp}`, good])
-      return (await checkCopy({ picture: good, sound: [], sequence: null }, whole, o, { around, trace })).faults.filter((f) => !/colour|timecode|reel/.test(f))
+      return (await checkCopy({ picture: good, sound: [], sequence: null }, whole, o, { around, trace })).faults.filter((f) => !/tagged|timecode|reel/.test(f))
     }
     expect(await told('null')).toEqual([])
     // Between the frames that are looked at more closely, whichever those are, something is left that only the whole tells.
@@ -178,6 +178,13 @@ describe('a copy', () => {
       `Frames ${a} to ${b}: one picture that stands still, where the original moves.`,
     ])
     expect(await told('lutyuv=y=val*1.02')).toEqual([expect.stringMatching(/^It is lighter than the original by \d\.\d %\.$/)])
+    // Brightness as it was, hues turned; and red in blue's place, which bends brightness too.
+    const turned = await told('hue=h=40')
+    expect(turned.length).toBeGreaterThanOrEqual(3)
+    for (const f of turned) expect(f).toMatch(/^Frame \d+ has other colours than the original's\.$/)
+    for (const f of await told('colorchannelmixer=rr=0:rb=1:bb=0:br=1'))
+      expect(f).toMatch(/^Frame \d+ (has other colours than|is only \d+ % like) the original's\.$|: something else|^It is/)
+    expect(await told('colorchannelmixer=rr=0:rb=1:bb=0:br=1')).not.toEqual([])
     expect(await told('format=yuv444p,crop=638:359:0:0:exact=1,pad=640:360:2:1')).toContainEqual(
       expect.stringMatching(/^Its picture lies (1\.[5-9]|2\.[0-5]) pixels to the right and (0\.[7-9]|1\.[0-3]) pixels to the bottom of where it should\.$/),
     )
