@@ -192,11 +192,11 @@ describe('light copies that come first', () => {
     await decide(cutId, { eventIds: [link?.eventId], action: 'set', clipId: light?.clipId, light: light?.name })
     expect((await links(cutId))[0]).toMatchObject({ state: 'set-by-hand', clipId: light?.clipId })
     const plan = await app.client.get(PlanAnswer, `/api/cuts/${cutId}/plan`)
-    expect(plan.enlarged).toEqual([{ clip: 'A001C001_SF.mov', ...small, percent: 200, eventIds: [link?.eventId] }])
+    expect(plan.enlarged).toEqual([{ clip: 'A001/A001C001_SF.mov', ...small, percent: 200, eventIds: [link?.eventId] }])
     expect(plan.events[0]?.notes.map((n) => n.text)).toContain('from A001C001_SF.mov, a light copy of A001/A001C001_SF.mov, as a person decided')
     const master = await render(cutId, 'named')
     expect(master).toMatchObject({ state: 'verified', doubts: [], report: { light: [{ clip: 'A001C001_SF.mov', eventIds: [link?.eventId] }] } })
-    expect(master.report?.checks.map((c) => c.text)).toContain('1 source is smaller than the master and enlarged: A001C001_SF.mov (320×180) to 200 %')
+    expect(master.report?.checks.map((c) => c.text)).toContain('1 source is smaller than the master and enlarged: A001/A001C001_SF.mov (320×180) to 200 %')
   }, 60_000)
   it('are behind their originals also while these are away: nothing is rendered from a copy', async () => {
     await decide(cutId, { eventIds: [(await links(cutId))[0]?.eventId], action: 'clear' })

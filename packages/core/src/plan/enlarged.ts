@@ -2,7 +2,7 @@
 import type { PlanClip, PlanEvents } from './model.ts'
 
 export interface EnlargedSource {
-  /** Its name, or that of the intermediate that it is finished from. */
+  /** Its roll and name, or the name of the intermediate that it is finished from. */
   readonly clip: string
   readonly width: number
   readonly height: number
@@ -17,7 +17,8 @@ export function enlargedSources(plan: Pick<PlanEvents, 'events'>, clips: Readonl
   for (const e of plan.events) {
     const clip = e.clipId ? clips.get(e.clipId) : undefined
     if (!clip || e.scale === null || e.scale <= 100 || (e.block !== null && !e.partial)) continue
-    const { name, width, height } = clip.finishing ?? clip
+    const { width, height } = clip.finishing ?? clip
+    const name = clip.finishing?.name ?? clip.place ?? clip.name
     const old = out.get(clip.id)
     out.set(clip.id, { clip: name, width, height, percent: e.scale, eventIds: [...(old?.eventIds ?? []), e.eventId] })
   }

@@ -6,6 +6,8 @@ import type { FrameRange, Rate, Step } from '../time/index.ts'
 export interface PlanClip {
   readonly id: string
   readonly name: string
+  /** Roll and name, which tell clips of one name apart; absent: the name alone. */
+  readonly place?: string | undefined
   readonly rate: Rate
   readonly frames: number
   readonly width: number

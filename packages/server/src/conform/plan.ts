@@ -45,7 +45,7 @@ const plainClips = new WeakMap<ClipRecord, PlanClip>()
 function planClip(c: ClipRecord, finishing: FinishingSource | undefined, copyOf: string | undefined): PlanClip {
   const t = c.technical
   return {
-    ...{ id: c.id, name: c.name, rate: t.rate, frames: c.frames, width: t.width, height: t.height, pixelAspect: t.pixelAspect },
+    ...{ id: c.id, name: c.name, place: c.place, rate: t.rate, frames: c.frames, width: t.width, height: t.height, pixelAspect: t.pixelAspect },
     holes: missingFrames(t.sequence),
     finishing,
     copyOf,

@@ -301,7 +301,7 @@ function Before() {
   )
 }
 
-/** Says that the project's raster is smaller than that of most originals, and offers theirs. */
+/** Says that the project's raster, which nobody has chosen, is smaller than that of most originals, and offers theirs. */
 function SmallerRaster() {
   const id = useProjectId()
   const project = useProject()
@@ -309,7 +309,7 @@ function SmallerRaster() {
   const [edit, { isLoading }] = useEditProjectMutation()
   const act = useAct()
   const m = summary?.majority
-  if (!project || !m) return null
+  if (!project || !m || project.rateChosen) return null
   const [width, height] = [m.width - (m.width % 2), m.height - (m.height % 2)]
   if (width * height <= project.width * project.height) return null
   return (
