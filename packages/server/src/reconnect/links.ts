@@ -148,10 +148,18 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
   return list
 }
 
+const factsById = new WeakMap<readonly ClipFacts[], ReadonlyMap<string, ClipFacts>>()
+function idsOf(clips: readonly ClipFacts[]): ReadonlyMap<string, ClipFacts> {
+  const byId = factsById.get(clips) ?? new Map(clips.map((c) => [c.id, c]))
+  factsById.set(clips, byId)
+  return byId
+}
+
 /** The clips of a project as reconnection knows them, by id. */
 export async function clipFacts(ctx: Context, projectId: string): Promise<ReadonlyMap<string, ClipFacts>> {
   const [version, away] = await Promise.all([ctx.version(projectId, originalTopics), awayVolumes(ctx)])
-  return new Map((await facts(ctx, projectId, version, away)).map((c) => [c.id, c]))
+  const clips = await facts(ctx, projectId, version, away)
+  return idsOf(clips)
 }
 
 /** Under which name a project's rules are kept. */
@@ -172,7 +180,7 @@ async function tiesOf(ctx: Context, cut: CutRecord): Promise<Ties> {
   const [version, away] = await Promise.all([ctx.version(cut.projectId, originalTopics), awayVolumes(ctx)])
   return latest(tiesKept, cut.id, `${version} ${[...away.keys()].join()}`, async () => {
     const clips = await facts(ctx, cut.projectId, version, away)
-    return { reconnection: new Reconnection(cut.cut, clips), byId: new Map(clips.map((c) => [c.id, c])) }
+    return { reconnection: new Reconnection(cut.cut, clips), byId: idsOf(clips) }
   })
 }
 
