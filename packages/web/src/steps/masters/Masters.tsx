@@ -2,7 +2,7 @@
 import type { MasterRow } from '@naranja/contract'
 import { formatFrames } from '@naranja/core/time'
 import { Download } from 'lucide-react'
-import { useMemo, useState } from 'react'
+import { type ReactNode, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { useEditProjectMutation, useMastersQuery, usePlanQuery, usePullsQuery, useRenderMasterMutation, useSummaryQuery } from '../../api/index.ts'
 import { useAct, useChosenCut, useProject, useProjectId, useViewing } from '../../app/hooks.ts'
@@ -190,54 +190,38 @@ function Before() {
             </>
           )}
           {fromCopies.length > 0 && (
-            <p className="m-0 mt-4 flex items-start gap-2 text-ink-2">
-              <span className="mt-1">
-                <NoticeMark severity="warning" />
-              </span>
-              <span>
-                {plural(fromCopies.length, 'event comes', 'events come')} from {fromCopies.length === 1 ? 'an intermediate' : 'intermediates'}, as decided, not
-                from {fromCopies.length === 1 ? 'its original' : 'their originals'}: {[...new Set(fromCopies.map((e) => e.finishing))].join(', ')}. The report
-                says so.
-              </span>
-            </p>
+            <Mind>
+              {plural(fromCopies.length, 'event comes', 'events come')} from {fromCopies.length === 1 ? 'an intermediate' : 'intermediates'}, as decided, not
+              from {fromCopies.length === 1 ? 'its original' : 'their originals'}: {[...new Set(fromCopies.map((e) => e.finishing))].join(', ')}. The report
+              says so.
+            </Mind>
           )}
           {light.length > 0 && (
-            <p className="m-0 mt-4 flex items-start gap-2 text-ink-2">
-              <span className="mt-1">
-                <NoticeMark severity="warning" />
-              </span>
-              <span>
-                {plural(light.length, 'event comes', 'events come')} from a light copy, as decided: {[...new Set(light.map((e) => e.name))].join(', ')}. The
-                report says so.
-              </span>
-            </p>
+            <Mind>
+              {plural(light.length, 'event comes', 'events come')} from a light copy, as decided: {[...new Set(light.map((e) => e.name))].join(', ')}. The
+              report says so.
+            </Mind>
           )}
           {plan && plan.enlarged.length > 0 && (
-            <div className="mt-4 flex items-start gap-2 text-ink-2">
-              <span className="mt-1">
-                <NoticeMark severity="warning" />
-              </span>
-              <div className="min-w-0">
-                {plural(plan.enlarged.length, 'source is', 'sources are')} smaller than the master and will be enlarged:
-                <ul aria-label="Enlarged sources" className="m-0 mt-1 grid list-none grid-cols-[max-content_max-content_max-content] gap-x-4 p-0">
-                  {plan.enlarged.map((s) => (
-                    <li key={`${s.clip} ${s.eventIds[0]}`} className="col-span-3 grid grid-cols-subgrid">
-                      <span className="mono text-ink">{s.clip}</span>
-                      <span className="mono">
-                        {s.width}×{s.height}
-                      </span>
-                      <span className="mono">to {s.percent} %</span>
-                    </li>
-                  ))}
-                </ul>
-              </div>
-            </div>
+            <Mind>
+              {plural(plan.enlarged.length, 'source is', 'sources are')} smaller than the master and will be enlarged:
+              <ul aria-label="Enlarged sources" className="m-0 mt-1 grid list-none grid-cols-[max-content_max-content_max-content] gap-x-4 p-0">
+                {plan.enlarged.map((s) => (
+                  <li key={`${s.clip} ${s.eventIds[0]}`} className="col-span-3 grid grid-cols-subgrid">
+                    <span className="mono text-ink">{s.clip}</span>
+                    <span className="mono">
+                      {s.width}×{s.height}
+                    </span>
+                    <span className="mono">to {s.percent} %</span>
+                  </li>
+                ))}
+              </ul>
+            </Mind>
           )}
           {likely > 0 && (
-            <p className="m-0 mt-4 flex items-center gap-2 text-ink-2">
-              <NoticeMark severity="warning" /> {plural(likely, 'match is', 'matches are')} likely and unconfirmed; {likely === 1 ? 'it is' : 'they are'}{' '}
-              rendered, and listed in the report.
-            </p>
+            <Mind>
+              {plural(likely, 'match is', 'matches are')} likely and unconfirmed; {likely === 1 ? 'it is' : 'they are'} rendered, and listed in the report.
+            </Mind>
           )}
         </div>
         <aside aria-label="The next master" className="flex min-h-0 flex-col gap-2.5 overflow-auto p-3">
@@ -300,6 +284,16 @@ function Before() {
     </>
   )
 }
+
+/** What does not stop a master, and should be seen before it is rendered. */
+const Mind = ({ children }: { children: ReactNode }) => (
+  <div className="mt-4 flex items-start gap-2 text-ink-2">
+    <span className="mt-1">
+      <NoticeMark severity="warning" />
+    </span>
+    <div className="min-w-0">{children}</div>
+  </div>
+)
 
 /** Says that the project's raster, which nobody has chosen, is smaller than that of most originals, and offers theirs. */
 function SmallerRaster() {
