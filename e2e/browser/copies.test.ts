@@ -1,7 +1,7 @@
 /** Edit copies in a browser: tried, compared, paired, looked after, renamed, logged and handed over; by keys where a person would. */
 import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { CopyRow, type ProjectRow, Started, Volume } from '@naranja/contract'
+import { Changed, ClipPage, CopyRow, type ProjectRow, Started, Volume } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -141,6 +141,24 @@ describe('a trial', () => {
     await page.getByRole('img', { name: 'Streams that play at once, against the height of the picture' }).waitFor()
     await look('trial')
   }, 120_000)
+})
+
+describe('a batch', () => {
+  it('begun with clips ticked begins with these, and with all where none is', async () => {
+    const [one] = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
+    const tick = (ticked: boolean) => app.client.post(Changed, `/api/projects/${project.id}/ticks`, { ticked, clipIds: [one?.id] })
+    await open('copies')
+    const of = page.getByRole('combobox', { name: 'Clips', exact: true })
+    await page.getByRole('button', { name: /^(Make \d+ edit cop|No copy left to make)/ }).waitFor()
+    expect(await of.count()).toBe(0)
+    await tick(true)
+    await until('the ticked clip is what it begins with', async () => (await of.count()) === 1 && (await of.inputValue()) === 'ticked')
+    // What a person chooses stays.
+    await of.selectOption('')
+    expect(await of.inputValue()).toBe('')
+    await tick(false)
+    await of.waitFor({ state: 'detached' })
+  })
 })
 
 describe('names and logs', () => {

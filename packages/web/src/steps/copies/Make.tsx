@@ -50,7 +50,9 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
   const { data: cuts } = useCutsQuery(projectId)
   // Which clips: all, the ticked ones, or those that a cut uses.
   const tried = useLastTrial().result?.specs.find((t) => t.spec === first?.code && t.version === first.version)
-  const [of, setOf] = useState('')
+  // Whoever has ticked clips means them, until something else is chosen.
+  const [asked, setOf] = useState<string | null>(null)
+  const of = asked ?? (ticks > 0 ? 'ticked' : '')
   const ticked = of === 'ticked' && ticks > 0
   const [id, ranges] = of.split(' ')
   const cut = cuts?.find((c) => c.id === id)
