@@ -81,7 +81,7 @@ describe('without a mouse', () => {
     await tabTo(button('Make 4 edit copies'))
     await press('Enter')
     await page.getByText('all 4 clips have one').waitFor()
-    await press('v', 'v')
+    await press('v')
     await page.getByRole('radio', { name: 'proxies', checked: true }).waitFor()
   })
 
