@@ -81,6 +81,8 @@ describe('without a mouse', () => {
     await tabTo(button('Make 4 edit copies'))
     await press('Enter')
     await page.getByText('all 4 clips have one').waitFor()
+    // What there is to view is told with the sums of the project.
+    await page.getByRole('navigation', { name: 'Steps' }).getByText('4/4').waitFor()
     await press('v')
     await page.getByRole('radio', { name: 'proxies', checked: true }).waitFor()
   })

@@ -156,7 +156,8 @@ describe('one morning', () => {
     await step('Originals').click()
     await page.getByRole('row', { name: /A001C001/ }).click()
     await page.getByRole('heading', { name: 'Originals' }).click()
-    // Nobody has an intermediate: that kind is skipped.
+    // Nobody has an intermediate: that kind is skipped. What there is is told with the sums of the project.
+    await page.getByRole('navigation', { name: 'Steps' }).getByText('30/30').waitFor()
     await page.keyboard.press('v')
     const picture = page.getByRole('region', { name: /A001C001.*picture/ })
     await picture.getByText('proxy', { exact: true }).waitFor()
