@@ -223,7 +223,7 @@ export function layoutFilters(l: Layout, from: Colour, to: Colour, fields: boole
   return `${crop}${scale}${pad}`
 }
 
-/** Scales to the size and greyness of samples. */
+/** Scales to the size of samples, in luma and chroma of the full range. */
 export const sampleFilter = `scale=${sampleSize.width}:${sampleSize.height}:flags=area:out_range=pc,format=yuv420p`
 
 /** Scales to the size and greyness of traces: picks pixels, for averaging every frame would cost as much as coding it. */

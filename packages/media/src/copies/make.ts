@@ -27,7 +27,7 @@ export class CheckFailed extends Error {
 }
 
 /** The name under which a file (or a folder of pictures) that failed its check is kept: `A001 failed check.mov`. */
-const asideName = (path: string): string => path.replace(/(\.[A-Za-z0-9]+)?$/, (ending) => ` failed check${ending}`)
+export const asideName = (path: string): string => path.replace(/(\.[A-Za-z0-9]+)?$/, (ending) => ` failed check${ending}`)
 
 async function setAside(parts: Parts): Promise<string> {
   for (const m of parts.moves) {

@@ -11,6 +11,7 @@ import { standingText } from '@naranja/core/reconnect'
 import { type Spec, specOf } from '@naranja/core/specs'
 import { formatFrames, length, seconds, sourceFrame } from '@naranja/core/time'
 import {
+  asideName,
   exists,
   fileHash,
   freeSpace,
@@ -337,14 +338,14 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       made: new Date().toISOString(),
     }
     if (!verified) {
-      const aside = path.replace(/\.mov$/, ' failed check.mov')
+      const aside = asideName(path)
       if (file !== path) await rename(file, aside)
       await ctx.repo(MasterEntity).update(
         { id: master.id },
         {
           state: 'failed-check',
           report: { ...report, master: file === path ? path : aside },
-          ...(file !== path ? { path: master.path.replace(/\.mov$/, ' failed check.mov') } : {}),
+          ...(file !== path ? { path: asideName(master.path) } : {}),
         },
       )
       await ctx.changed(master.projectId, 'masters', 'clips', 'links')

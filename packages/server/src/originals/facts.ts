@@ -10,8 +10,14 @@ export const present = (c: Told, field: Field): string | null => (field === 'ree
 export const presentAll = (c: Told): Record<Field, string | null> =>
   Object.fromEntries(describable.map((f) => [f, present(c, f)])) as Record<Field, string | null>
 
-/** What a light copy is a copy of, in words. */
-export const lightName = (of: string | null, clips: ReadonlyMap<string, Pick<ClipRecord, 'place'>>): string =>
+/** Columns of a clip that tell whether it is a light copy. */
+export const lightColumns = {
+  ...{ id: true, name: true, place: true, start: true, frames: true, contentId: true, technical: true },
+  ...{ lightOf: true, keptOriginal: true, lightVerdicts: true },
+} as const
+
+/** The original that a copy is made from, in words. */
+export const originalName = (of: string | null, clips: ReadonlyMap<string, Pick<ClipRecord, 'place'>>): string =>
   (of && clips.get(of)?.place) || 'an original that is not in the list'
 
 /** The same clip with one field another. */

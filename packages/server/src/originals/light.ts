@@ -13,13 +13,8 @@ import { startBatch } from '../tasks/service.ts'
 import { rootsHere } from '../volumes/service.ts'
 import { nameOrNumber, plural } from '../words.ts'
 import { picturedClip, projectDecode } from './decode.ts'
+import { lightColumns } from './facts.ts'
 import { refreshNotices } from './notices.ts'
-
-/** Columns of a clip that tell whether it is a light copy. */
-export const lightColumns = {
-  ...{ id: true, name: true, place: true, start: true, frames: true, contentId: true, technical: true },
-  ...{ lightOf: true, keptOriginal: true, lightVerdicts: true },
-} as const
 
 /** How the clips of a project stand that are, or look like, light copies, by id. */
 export async function lightOfProject(ctx: Context, projectId: string): Promise<Map<string, Light>> {

@@ -3,7 +3,7 @@ import { lightCopies, type NoticeInput, noticesOf } from '@naranja/core/clip'
 import { rate } from '@naranja/core/time'
 import type { Context } from '../context.ts'
 import { found } from '../errors.ts'
-import { lightName } from './facts.ts'
+import { lightColumns, originalName } from './facts.ts'
 import { ClipEntity, type ClipRecord, ListenedEntity, ProjectEntity, updateClips } from '../store/index.ts'
 
 /** Tells every clip's notices anew; names that repeat concern clips that were here before. */
@@ -14,8 +14,8 @@ export async function refreshNotices(ctx: Context, projectId: string): Promise<v
   const clips = await repo.find({
     where: { projectId, removed: false },
     select: {
-      ...{ id: true, name: true, place: true, reel: true, start: true, frames: true, technical: true, noticeCodes: true, notices: true },
-      ...{ contentId: true, lightOf: true, keptOriginal: true, lightVerdicts: true, changedOn: true },
+      ...lightColumns,
+      ...{ reel: true, noticeCodes: true, notices: true, changedOn: true },
     },
   })
   const light = lightCopies(clips)
@@ -25,7 +25,7 @@ export async function refreshNotices(ctx: Context, projectId: string): Promise<v
   const byId = new Map(clips.map((c) => [c.id, c]))
   const standing = (c: ClipRecord): NoticeInput['light'] => {
     const l = light.get(c.id)
-    return l ? { standing: l.standing, of: lightName(l.of, byId) } : null
+    return l ? { standing: l.standing, of: originalName(l.of, byId) } : null
   }
   const changed: Pick<ClipRecord, 'id' | 'notices' | 'noticeCodes'>[] = []
   for (const c of clips) {

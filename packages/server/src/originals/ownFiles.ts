@@ -3,6 +3,7 @@ import { contentId, joinBytes, pathText } from '@naranja/media'
 import type { Context } from '../context.ts'
 import { ClipEntity, CopyEntity, type CopyRecord, MasterEntity, PullEntity } from '../store/index.ts'
 import { rootsHere } from '../volumes/service.ts'
+import { originalName } from './facts.ts'
 
 /** What a file was found to be: a copy of a clip (by its id, or by the content id that its stamp names), or a master. */
 export type OwnFile = { readonly clipId: string } | { readonly stamp: string } | { readonly master: string }
@@ -63,11 +64,9 @@ export class OwnFiles {
 export async function ownFileNames(ctx: Context, projectId: string, files: readonly OwnFile[]): Promise<string[]> {
   if (files.length === 0) return []
   const clips = await ctx.repo(ClipEntity).find({ where: { projectId, removed: false }, select: { id: true, contentId: true, place: true } })
-  const byId = new Map(clips.map((c) => [c.id, c.place]))
-  const byContent = new Map(clips.map((c) => [c.contentId, c.place]))
+  const byId = new Map(clips.map((c) => [c.id, c]))
+  const byContent = new Map(clips.map((c) => [c.contentId, c]))
   return files.map((f) =>
-    'master' in f
-      ? 'a master that was rendered here'
-      : `an edit copy of ${('clipId' in f ? byId.get(f.clipId) : byContent.get(f.stamp)) ?? 'an original that is not in the list'}`,
+    'master' in f ? 'a master that was rendered here' : `an edit copy of ${'clipId' in f ? originalName(f.clipId, byId) : originalName(f.stamp, byContent)}`,
   )
 }

@@ -12,7 +12,7 @@ import { type Latest, latest, once } from '../once.ts'
 import { type Context, originalTopics } from '../context.ts'
 import { finishingOf } from '../copies/finishing.ts'
 import { found } from '../errors.ts'
-import { lightName, present } from '../originals/facts.ts'
+import { lightColumns, originalName, present } from '../originals/facts.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, CutEntity, type CutRecord, DecisionEntity, SettingEntity, VolumeEntity } from '../store/index.ts'
 import { awayVolumes, volumeNames } from '../volumes/service.ts'
 import { seenOf } from './seen.ts'
@@ -65,9 +65,7 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
     ctx.repo(ClipEntity).find({
       where: { projectId, removed: false },
       select: {
-        id: true,
-        name: true,
-        place: true,
+        ...lightColumns,
         reel: true,
         reelSource: true,
         roll: true,
@@ -75,13 +73,6 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
         modified: true,
         volumeId: true,
         path: true,
-        frames: true,
-        start: true,
-        contentId: true,
-        technical: true,
-        lightOf: true,
-        keptOriginal: true,
-        lightVerdicts: true,
         gone: true,
         finishing: true,
         crop: true,
@@ -98,7 +89,7 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
   const byId = new Map(clips.map((c) => [c.id, c]))
   const standing = (c: ClipRecord): ClipFacts['light'] => {
     const l = light.get(c.id)
-    return l && { standing: l.standing, of: l.of, ofName: lightName(l.of, byId) }
+    return l && { standing: l.standing, of: l.of, ofName: originalName(l.of, byId) }
   }
   /** Names of the light copies of each original: a list that names one means the original. */
   const called = new Map<string, string[]>()
