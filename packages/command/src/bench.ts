@@ -75,7 +75,7 @@ async function list(client: Client, instance: Instance, n: number): Promise<stri
       const from = 'typed' as const
       return {
         ...{ id, projectId: project.id, volumeId: volume.id, path: Buffer.from(clip), pathHash: `${n}/${at}`.padStart(40, '0'), name: clip },
-        ...{ place: `${roll}/${clip}`, roll, day: `Day ${Math.floor(at / 2500)}`, reel: roll, reelSource: 'folder' as const },
+        ...{ place: `${roll}/${clip}`, roll, tree: roll, day: `Day ${Math.floor(at / 2500)}`, reel: roll, reelSource: 'folder' as const },
         ...{ start: (at * 100) % 2_000_000, startSource: 'file' as const, frames: 100 + (at % 900), seconds: 4, size: 2e7, modified: new Date(1.79e12) },
         ...{ contentId: id, technical, notices: [], noticeCodes: at % 100 === 0 ? ',no-reel,' : ',', files: 1, beside: [] },
         described: {

@@ -191,7 +191,7 @@ export async function pictureSearch(client: Client, instance: Instance, volumes:
     const rows = ids.map(
       (id, k): ClipRecord => ({
         ...{ id, projectId: project.id, volumeId: volume.id, path: Buffer.from(`${id}.mov`), pathHash: `hours/${i + k}`.padStart(40, '0'), name: `${id}.mov` },
-        ...{ place: id, roll: 'hours', day: 'Day 1', reel: null, reelSource: 'none' as const },
+        ...{ place: id, roll: 'hours', tree: 'hours', day: 'Day 1', reel: null, reelSource: 'none' as const },
         ...{ start: 0, startSource: 'none' as const, frames: 3000, seconds: 120, size: 1, modified: new Date(1.79e12) },
         ...{ contentId: id, technical, notices: [], noticeCodes: ',', files: 1, beside: [], described: {}, ...untouched, backups: 0 },
       }),

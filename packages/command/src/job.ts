@@ -18,7 +18,9 @@ import {
   SpecFile,
   SpecRow,
   Started,
+  type TargetFolder,
   type TaskRow,
+  TypedPlace,
   Volume,
 } from '@naranja/contract'
 import { isOpen } from '@naranja/core/reconnect'
@@ -243,11 +245,18 @@ class Run {
     return this.client.finish(started, (share) => this.out.step(`${what}: ${Math.round(share * 100)} %`))
   }
 
-  /** Registers a folder as a volume for the run. */
-  private async volume(path: string): Promise<Volume> {
-    const volume = await this.client.post(Volume, '/api/volumes', { path })
-    if (!this.known.has(volume.id)) this.registered.add(volume.id)
-    return volume
+  /** A folder that was named, as a place on a volume. */
+  private async place(path: string): Promise<TypedPlace> {
+    const place = await this.client.post(TypedPlace, '/api/places/typed', { path })
+    if (!this.known.has(place.volumeId)) this.registered.add(place.volumeId)
+    return place
+  }
+
+  /** A folder to write to, made if it is not there. */
+  private async target(path: string): Promise<TargetFolder> {
+    await mkdir(path, { recursive: true })
+    const { volumeId, folder } = await this.place(path)
+    return { volumeId, folder }
   }
 
   async go(): Promise<number> {
@@ -287,7 +296,7 @@ class Run {
 
   private async takeIn(): Promise<void> {
     const folders = []
-    for (const dir of this.o.originals) folders.push({ volumeId: (await this.volume(dir)).id, ref: '' })
+    for (const dir of this.o.originals) folders.push(await this.place(dir).then(({ volumeId, ref }) => ({ volumeId, ref })))
     const started = await this.client.post(Started, `/api/projects/${this.project.id}/take-in`, { folders })
     const tasks = await this.wait(started, 'Taking in')
     const failed = tasks.find((t) => t.state !== 'done')
@@ -430,18 +439,15 @@ class Run {
 
   private async copies(): Promise<boolean> {
     const { o } = this
-    await mkdir(o.copiesTo, { recursive: true })
-    const volume = await this.volume(o.copiesTo)
+    const target = await this.target(o.copiesTo)
     const spec = o.copies && ('code' in o.copies ? o.copies.code : await this.specFrom(o.copies))
-    const started = await this.client
-      .post(Started, `/api/projects/${this.project.id}/copies`, { specs: [spec], volumeId: volume.id, folder: '' })
-      .catch((e) => {
-        if (e instanceof ApiError && e.status === 400) {
-          this.out.say(e.message)
-          return null
-        }
-        throw e
-      })
+    const started = await this.client.post(Started, `/api/projects/${this.project.id}/copies`, { specs: [spec], ...target }).catch((e) => {
+      if (e instanceof ApiError && e.status === 400) {
+        this.out.say(e.message)
+        return null
+      }
+      throw e
+    })
     const tasks = started ? await this.wait(started, 'Edit copies') : []
     for (const c of await this.client.get(z.array(CopyRow), `/api/projects/${this.project.id}/copies`))
       this.report.copies.push({
@@ -459,9 +465,8 @@ class Run {
 
   private async pulls(cut: CutDetail): Promise<boolean> {
     const dir = this.o.pulls as string
-    await mkdir(dir, { recursive: true })
-    const volume = await this.volume(dir)
-    const started = await this.client.post(Started, `/api/cuts/${cut.id}/pulls`, { volumeId: volume.id, folder: '', handles: this.o.handles })
+    const target = await this.target(dir)
+    const started = await this.client.post(Started, `/api/cuts/${cut.id}/pulls`, { ...target, handles: this.o.handles })
     const tasks = await this.wait(started, 'Pulls')
     for (const p of await this.client.get(z.array(PullRow), `/api/cuts/${cut.id}/pulls`))
       this.report.pulls.push({
@@ -484,14 +489,12 @@ class Run {
   }
 
   private async master(cut: CutDetail, path: string): Promise<number> {
-    await mkdir(dirname(path), { recursive: true })
-    const volume = await this.volume(dirname(path))
+    const target = await this.target(dirname(path))
     const Answer = Started.extend({ masterId: z.string() })
     let started: z.infer<typeof Answer>
     try {
       started = await this.client.post(Answer, `/api/cuts/${cut.id}/masters`, {
-        volumeId: volume.id,
-        folder: '',
+        ...target,
         file: basename(path),
         placeholders: this.o.placeholders,
         missing: this.o.missing,

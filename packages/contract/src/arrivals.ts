@@ -10,7 +10,11 @@ export const ArrivalAsk = z.object({
   /** Edit copies that are made of what arrives. */
   copies: CopiesThen.nullable().default(null),
 })
-export const NewArrivals = ArrivalAsk.extend(Place.shape)
+export const NewArrivals = ArrivalAsk.extend({
+  ...Place.shape,
+  /** What is there already is taken in as well. */
+  now: z.boolean().default(true),
+})
 export type NewArrivals = z.infer<typeof NewArrivals>
 export type ArrivalAsk = z.infer<typeof ArrivalAsk>
 

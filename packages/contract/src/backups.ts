@@ -3,20 +3,40 @@ import { z } from 'zod'
 import { Id, Place, TargetFolder } from './basics.ts'
 
 /** Edit copies that are made as soon as originals are taken in. */
-export const CopiesThen = TargetFolder.extend({ specs: z.array(z.string()).min(1).max(4) })
+export const CopiesThen = z.object({
+  /** Where they go whose spec does not put them beside their originals. */
+  volumeId: Id.optional(),
+  folder: z.string().max(1000).default(''),
+  specs: z.array(z.string()).min(1).max(4),
+  /** None of clips that are easy to edit as they are. */
+  leaveEasy: z.boolean().default(false),
+})
 export type CopiesThen = z.infer<typeof CopiesThen>
 
-/** Folders to take in; where they stand, or backed up first and then taken in from the first place. */
-export const TakeIn = z.object({
-  folders: z.array(Place).min(1),
+/** What becomes of originals while they are taken in. */
+export const IntakePlan = z.object({
+  /** Places they are backed up to first, verified; they are taken in from the first of them. */
   backupTo: z.array(TargetFolder).max(4).default([]),
   copies: CopiesThen.nullable().default(null),
 })
+export type IntakePlan = z.infer<typeof IntakePlan>
+/** An intake that is kept under a name, to be used again. */
+export const Intake = IntakePlan.extend({ name: z.string().trim().min(1).max(60) })
+export type Intake = z.infer<typeof Intake>
+export const Intakes = z.array(Intake).max(50)
+export type Intakes = z.infer<typeof Intakes>
+
+/** Folders to take in; where they stand, or backed up first and then taken in from the first place. */
+export const TakeIn = IntakePlan.extend({ folders: z.array(Place).min(1) })
 export type TakeIn = z.infer<typeof TakeIn>
 
 /** What happens by itself when a card arrives. */
-export const ArrivalRule = z.object({ on: z.boolean(), backupTo: z.array(TargetFolder).max(4), copies: CopiesThen.nullable() })
+export const ArrivalRule = IntakePlan.extend({ on: z.boolean() })
 export type ArrivalRule = z.infer<typeof ArrivalRule>
+
+/** Folders that hold originals without a verified backup. */
+export const UnsafeFolder = Place.extend({ name: z.string(), clips: z.int() })
+export type UnsafeFolder = z.infer<typeof UnsafeFolder>
 
 export const BackupState = z.enum(['being-made', 'complete', 'incomplete'])
 export type BackupState = z.infer<typeof BackupState>

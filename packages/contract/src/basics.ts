@@ -34,4 +34,26 @@ export type Place = z.infer<typeof Place>
 /** A folder to write into: a volume and a relative path as text, made if it is not there. */
 export const TargetFolder = z.object({ volumeId: Id, folder: z.string().max(1000) })
 export type TargetFolder = z.infer<typeof TargetFolder>
+/** What a place is written to for; each is remembered by itself. */
+export const Purpose = z.enum(['copies', 'pulls', 'masters', 'logs', 'hand-overs', 'moves', 'backups', 'second-backups'])
+export type Purpose = z.infer<typeof Purpose>
+export const TargetRow = TargetFolder.extend({
+  /** In full, as it is called on this machine. */
+  path: z.string(),
+  volume: z.string(),
+  here: z.boolean(),
+  free: z.number().nullable(),
+})
+export type TargetRow = z.infer<typeof TargetRow>
+/** Where a project has written to: for each purpose the folder that was used last, and all of them, the latest first. */
+export const Targets = z.object({ last: z.partialRecord(Purpose, TargetRow), recent: z.array(TargetRow) })
+export type Targets = z.infer<typeof Targets>
+/** A place to write to that was looked at; `refusal` says why nothing may be written there. */
+export const TargetLook = TargetRow.extend({ refusal: z.string().nullable() })
+export type TargetLook = z.infer<typeof TargetLook>
+/** A path as people type it. */
+export const TypedPath = z.object({ path: z.string().min(1).max(4000) })
+/** The place that a typed path is, and what its folder is called. */
+export const TypedPlace = Place.extend({ name: z.string(), folder: z.string() })
+export type TypedPlace = z.infer<typeof TypedPlace>
 export const Ok = z.object({ ok: z.literal(true) })

@@ -41,6 +41,8 @@ export const PlanAnswer = z.object({
   /** Sources with a smaller picture than the project's raster, the most enlarged first. */
   enlarged: z.array(Enlarged),
   pulls: z.array(z.object({ clipId: Id, name: z.string(), range: RangeShape, eventIds: z.array(z.string()), bytes: z.number() })),
+  /** Where the first pull would go, below the folder that pulls are written to. */
+  first: z.string().nullable(),
   bytes: z.number(),
   time: z.number(),
 })

@@ -1,9 +1,12 @@
 /** Edit copies, and what making them will take. */
 import { z } from 'zod'
 import { CopyState, NoticeShape } from './originals.ts'
-import { Id, RangeShape, TargetFolder } from './basics.ts'
+import { Id, RangeShape } from './basics.ts'
 
-export const CopyRequest = TargetFolder.extend({
+export const CopyRequest = z.object({
+  /** Where copies go whose spec does not put them beside their originals. Absent while a person has not chosen it yet. */
+  volumeId: Id.optional(),
+  folder: z.string().max(1000).default(''),
   /** Several are made from one decode, each into a folder of its name below `folder`. */
   specs: z.array(z.string()).min(1).max(4),
   /** Absent: every clip that has no copy of this spec yet. */
@@ -18,7 +21,10 @@ export const CopyRequest = TargetFolder.extend({
   log: z.string().max(60).optional(),
   /** Of these, only clips that are ticked. */
   ticked: z.boolean().default(false),
+  /** Without clips that are easy to edit as they are. */
+  leaveEasy: z.boolean().default(false),
 })
+export type CopyAsk = z.input<typeof CopyRequest>
 export const CopyEstimate = z.object({
   clips: z.int(),
   /** Copies of each spec: more than clips where several ranges of one are used. */
@@ -27,11 +33,17 @@ export const CopyEstimate = z.object({
   old: z.int(),
   /** Clips left out, with the reason. */
   left: z.array(z.object({ name: z.string(), reason: z.string() })),
+  /** Clips that could be copied and are easy to edit as they are. */
+  easy: z.int(),
+  /** The first file that would be written, its whole path; null while nobody has said where. */
+  first: z.string().nullable(),
+  /** Why nothing may be written there. */
+  refusal: z.string().nullable(),
   seconds: z.number(),
   /** Picture and sound together. */
   bytes: z.number(),
   soundBytes: z.number(),
-  free: z.number(),
+  free: z.number().nullable(),
   time: z.number(),
   measured: z.boolean(),
   warnings: z.array(NoticeShape),

@@ -339,4 +339,9 @@ export const LaneClip = z.object({
 })
 export type LaneClip = z.infer<typeof LaneClip>
 
+/** A folder to make in another one. */
+export const NewFolder = z.object({ ref: Ref, name: z.string().min(1).max(255) })
+/** The roll that clips belong to, as a person says. */
+export const RollAsk = z.object({ clipIds: z.array(Id).min(1).max(200_000), roll: z.string().trim().min(1).max(100) })
+export type RollAsk = z.infer<typeof RollAsk>
 export const NewVolume = z.object({ path: z.string().min(1), label: z.string().optional() })

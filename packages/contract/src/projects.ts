@@ -5,8 +5,10 @@ import { NoticeShape } from './originals.ts'
 
 export const ProjectRow = z.object({ id: Id, name: z.string(), rate: RateShape, width: z.int(), height: z.int(), rateChosen: z.boolean(), version: z.int() })
 export type ProjectRow = z.infer<typeof ProjectRow>
+/** What a project is called while nobody has named it. */
+export const unnamedProject = 'Untitled'
 export const NewProject = z.object({
-  name: z.string().trim().min(1).max(200),
+  name: z.string().trim().min(1).max(200).default(unnamedProject),
   rate: z.string().optional(),
   width: z.int().min(16).max(16384).optional(),
   height: z.int().min(16).max(16384).optional(),

@@ -109,7 +109,7 @@ export const LiveEvent = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('changed'),
     topics: z.array(
-      z.enum(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'backups', 'specs', 'arrivals']),
+      z.enum(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'backups', 'specs', 'arrivals', 'targets']),
     ),
     projectId: Id.nullable(),
   }),

@@ -105,3 +105,10 @@ export async function mounts(): Promise<readonly Mount[]> {
   known = { mark, asked: Date.now(), mounts: found }
   return found
 }
+
+/** Where the file system is mounted on which `path` stands; `/` where nothing nearer is. */
+export async function mountPoint(path: string): Promise<string> {
+  const lines = readMountInfo(await readFile('/proc/self/mountinfo', 'latin1').catch(() => ''))
+  const above = lines.map((l) => l.path).filter((p) => p === '/' || path === p || path.startsWith(`${p}/`))
+  return above.reduce((longest, p) => (p.length > longest.length ? p : longest), '/')
+}

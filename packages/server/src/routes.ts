@@ -86,6 +86,16 @@ import {
   Priority,
   Started,
   Summary,
+  Intakes,
+  NewFolder,
+  UnsafeFolder,
+  Place,
+  RollAsk,
+  TargetFolder,
+  TargetLook,
+  Targets,
+  TypedPath,
+  TypedPlace,
   TaskRow,
   TakeIn,
   Viewing,
@@ -149,6 +159,7 @@ import {
   previewTable,
   tickClips,
   valuesOf,
+  setRoll,
 } from './originals/describe.ts'
 import { clipDetail, laneClips, listClips, removeClips } from './originals/service.ts'
 import { listChanges } from './projects/changes.ts'
@@ -163,13 +174,25 @@ import { cutSheet } from './reconnect/sheet.ts'
 import { accountOf, batchRow, batchTasks, cancelTasks, listQueue, pauseQueue, retryTasks, holdTask, moveTask, setLimit, setPriority } from './tasks/service.ts'
 import { addLooks, forgetLook, listLooks } from './viewer/looks.ts'
 import type { Viewer } from './viewer/service.ts'
-import { arrivalRule, listBackups, listRolls, setArrivalRule, startTakingIn, startVerifying, tellUnsafe } from './backups/service.ts'
+import {
+  arrivalRule,
+  listBackups,
+  listRolls,
+  setArrivalRule,
+  startTakingIn,
+  startVerifying,
+  tellUnsafe,
+  keepIntakes,
+  listIntakes,
+  unsafeFolders,
+} from './backups/service.ts'
 import { markLight } from './originals/light.ts'
 import { seeChanges } from './originals/remedies.ts'
 import { applyRule, previewRule } from './originals/rules.ts'
-import { listPlaces, pinPlace } from './volumes/places.ts'
+import { addFolder, listPlaces, pinPlace } from './volumes/places.ts'
 import { readerCards, useReader } from './volumes/reader.ts'
-import { browse, forgetVolume, listVolumes, markVolume, openFolder } from './volumes/service.ts'
+import { browse, forgetVolume, listVolumes, markVolume, openFolder, typedPlace } from './volumes/service.ts'
+import { listTargets, lookAtTarget } from './volumes/targets.ts'
 
 const ById = z.object({ id: Id })
 const errors = { 400: ProblemAnswer, 403: ProblemAnswer, 404: ProblemAnswer, 409: ProblemAnswer, 422: ProblemAnswer, 500: ProblemAnswer, 507: ProblemAnswer }
@@ -281,7 +304,9 @@ export function addRoutes(
   )
 
   // Volumes
-  app.get('/api/volumes', { schema: { response: gives(z.array(Volume)) } }, () => listVolumes(ctx))
+  app.get('/api/volumes', { schema: { querystring: z.object({ projectId: Id.optional() }), response: gives(z.array(Volume)) } }, (req) =>
+    listVolumes(ctx, req.query.projectId),
+  )
   app.post('/api/volumes', { schema: { body: NewVolume, response: gives(Volume) } }, async (req) => {
     const v = await openFolder(ctx, req.body.path, trusted(req.headers), req.body.label)
     return (await listVolumes(ctx)).find((x) => x.id === v.id) as z.infer<typeof Volume>
@@ -292,6 +317,9 @@ export function addRoutes(
     (req) => browse(ctx, req.params.id, req.query.ref),
   )
 
+  app.post('/api/volumes/:id/folder', { schema: { params: ById, body: NewFolder, response: gives(Place) } }, (req) =>
+    addFolder(ctx, { volumeId: req.params.id, ref: req.body.ref }, req.body.name),
+  )
   app.post('/api/volumes/:id/marker', { schema: { params: ById, response: gives(Ok) } }, async (req) => {
     await markVolume(ctx, req.params.id)
     return ok
@@ -301,6 +329,9 @@ export function addRoutes(
     await pinPlace(ctx, req.body)
     return ok
   })
+  app.post('/api/places/typed', { schema: { body: TypedPath, response: gives(TypedPlace) } }, (req) => typedPlace(ctx, req.body.path, trusted(req.headers)))
+  app.get('/api/projects/:id/targets', { schema: { params: ById, response: gives(Targets) } }, (req) => listTargets(ctx, req.params.id))
+  app.get('/api/target', { schema: { querystring: TargetFolder, response: gives(TargetLook) } }, (req) => lookAtTarget(ctx, req.query))
   app.get('/api/reader', { schema: { response: gives(z.array(ReaderCardShape)) } }, () => readerCards(ctx))
   app.post('/api/reader', { schema: { body: ReaderAction, response: gives(Ok) } }, async (req) => {
     await useReader(ctx, req.body)
@@ -349,6 +380,11 @@ export function addRoutes(
     { schema: { params: ById, body: z.object({ backupIds: z.array(Id).default([]) }), response: gives(Started) } },
     (req) => startVerifying(ctx, req.params.id, req.body.backupIds),
   )
+  app.get('/api/projects/:id/intakes', { schema: { params: ById, response: gives(Intakes) } }, (req) => listIntakes(ctx, req.params.id))
+  app.put('/api/projects/:id/intakes', { schema: { params: ById, body: Intakes, response: gives(Intakes) } }, (req) =>
+    keepIntakes(ctx, req.params.id, req.body),
+  )
+  app.get('/api/projects/:id/unsafe-folders', { schema: { params: ById, response: gives(z.array(UnsafeFolder)) } }, (req) => unsafeFolders(ctx, req.params.id))
   app.get('/api/projects/:id/rolls', { schema: { params: ById, response: gives(z.array(RollRow)) } }, (req) => listRolls(ctx, req.params.id))
   app.get('/api/projects/:id/arrivals', { schema: { params: ById, response: gives(ArrivalRule) } }, (req) => arrivalRule(ctx, req.params.id))
   app.put('/api/projects/:id/arrivals', { schema: { params: ById, body: ArrivalRule, response: gives(ArrivalRule) } }, (req) =>
@@ -404,6 +440,9 @@ export function addRoutes(
     '/api/projects/:id/light-copies',
     { bodyLimit: 40_000_000, schema: { params: ById, body: z.object({ mark: z.boolean(), clipIds: z.array(Id).optional() }), response: gives(Changed) } },
     (req) => markLight(ctx, req.params.id, req.body.mark, req.body.clipIds),
+  )
+  app.post('/api/projects/:id/roll', { bodyLimit: 40_000_000, schema: { params: ById, body: RollAsk, response: gives(Changed) } }, (req) =>
+    setRoll(ctx, req.params.id, req.body),
   )
   app.post('/api/projects/:id/changes-seen', { schema: { params: ById, response: gives(Changed) } }, (req) => seeChanges(ctx, req.params.id))
   app.get('/api/projects/:id/decode', { schema: { params: ById, response: gives(ProjectDecode) } }, (req) => projectDecode(ctx, req.params.id))

@@ -6,6 +6,7 @@ import { secondsLeft } from '@naranja/core/estimate'
 import { CheckFailed, MediaError } from '@naranja/media'
 import { pino } from 'pino'
 import { readConfig } from './config.ts'
+import { noteFailedCopy } from './arrivals/service.ts'
 import { runBackup, runVerify } from './backups/service.ts'
 import { runPull } from './conform/service.ts'
 import { type Control, controlChannel, openContext, queueName, redisOptions } from './context.ts'
@@ -189,6 +190,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
           { state: 'failed', error: error.slice(0, 2000), command: e instanceof MediaError ? e.command : '', ended: new Date() },
         )
         if (!(e instanceof Told || e instanceof CheckFailed)) await markProducts(ctx, [task], 'failed')
+        if (task.kind === 'copy') await noteFailedCopy(ctx, task, error)
         log.error(
           { task: task.id, kind: task.kind, detail: e instanceof MediaError ? e.detail : undefined, stack: e instanceof Error ? e.stack : undefined },
           error,

@@ -4,6 +4,7 @@ import { isPlain, stem } from './stem.ts'
 
 export * from './besides.ts'
 export { type MediaKind, mediaKind } from './cameraFiles.ts'
+export { type FolderFacts, folderFacts } from './folders.ts'
 export { fileStem, stem } from './stem.ts'
 
 /** Endings that copies commonly carry; a name that differs by one of them is bent, not other. */
@@ -126,20 +127,4 @@ export const safeSigns = (text: string): string => text.replace(/[^\p{L}\p{M}\p{
 export function safeFileName(text: string): string {
   const s = safeSigns(text).replace(/[. ]+$/, '')
   return s === '' ? '_' : s
-}
-
-const plainFolder = /^(clips?|media|dcim|contents?|video|audio|private|essence|xdroot|originals?|footage|rushes|volumes?)$/i
-const dayFolder = /^(shooting[\s_-]*)?day[\s_-]*\d+$|^\d{4}[-_]?\d{2}[-_]?\d{2}$/i
-const reelFolder = /^[A-Za-z]{1,4}[_-]?\d{2,5}[A-Za-z]?\d{0,2}([_-][A-Za-z0-9]{1,8})*$/
-
-/**
- * What the folders above a file say of it, nearest last: a reel where a name looks like one (letters and at least two digits),
- * the roll it is grouped by (the reel, else the nearest telling folder), the day where a folder names one.
- */
-export function folderFacts(folders: readonly string[]): { reel: string | null; roll: string | null; day: string | null } {
-  const near = [...folders].reverse()
-  const day = near.find((f) => dayFolder.test(f)) ?? null
-  const telling = near.filter((f) => !plainFolder.test(f) && !dayFolder.test(f))
-  const reel = telling.find((f) => reelFolder.test(f) && !/^(card|clip|day|take|mag|roll)[_-]?\d/i.test(f)) ?? null
-  return { reel, roll: reel ?? telling[0] ?? null, day }
 }

@@ -50,6 +50,27 @@ describe('names', () => {
     expect(folderFacts(['Deck card 2', 'MEDIA'])).toEqual({ reel: null, roll: 'Deck card 2', day: null })
     expect(folderFacts(['CARD01', '2026-11-08'])).toEqual({ reel: null, roll: 'CARD01', day: '2026-11-08' })
   })
+  it('of folders that cameras make tell nothing, however they look', () => {
+    for (const made of [
+      'PRIVATE/M4ROOT/CLIP',
+      'CONTENTS/CLIPS001',
+      'CONTENTS/CLIPS002',
+      'DCIM/100_0001',
+      'DCIM/101FERRY',
+      'PRIVATE/AVCHD/BDMV/STREAM',
+      'BPAV/CLPR',
+    ])
+      expect(folderFacts(['Quay drive', 'Day 2', 'B007', ...made.split('/')], { ticked: 1 })).toEqual({ reel: 'B007', roll: 'B007', day: 'Day 2' })
+    expect(folderFacts(['Deck camera', 'DCIM', '100_0001']).roll).toBe('Deck camera')
+    // A clip in a folder of its own, called as the clip is.
+    expect(folderFacts(['Quay drive', 'B007', 'HARBOR01'], { clip: 'Harbor01' }).reel).toBe('B007')
+  })
+  it('of a folder that was ticked count first where it names a card, and otherwise the nearest that does', () => {
+    expect(folderFacts(['Quay drive', 'A001', 'X22'], { ticked: 1 })).toEqual({ reel: 'A001', roll: 'A001', day: null })
+    expect(folderFacts(['Quay drive', 'A001', 'X22'])).toEqual({ reel: 'X22', roll: 'X22', day: null })
+    expect(folderFacts(['Quay drive', 'CARD01', 'Interviews'], { ticked: 2 }).roll).toBe('CARD01')
+    expect(folderFacts(['Quay drive', 'Harbour', 'wide'], { ticked: 1 }).roll).toBe('wide')
+  })
   it('of files are safe everywhere, and numbers of sequences are read', () => {
     expect(safeFileName('a/b:c?. ')).toBe('a_b_c_')
     expect(safeFileName('Möwe [1–9] (2)')).toBe('Möwe _1_9_ _2_')

@@ -4,9 +4,11 @@ import { below, joinBytes, pathText } from '@naranja/media'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { copySpec } from '../copies/specs.ts'
+import { copyWhatCame } from '../copies/plan.ts'
 import { found, Refusal } from '../errors.ts'
-import { ArrivalEntity, ArrivalFolderEntity, type ArrivalFolderRecord } from '../store/index.ts'
-import { fromRef, refOf, refuseCard, resolvePlace, resolveTarget, seen, volumeOf } from '../volumes/service.ts'
+import { ArrivalEntity, ArrivalFolderEntity, type ArrivalFolderRecord, type TaskRecord } from '../store/index.ts'
+import { fromRef, refOf, refuseCard, resolvePlace, seen, volumeOf } from '../volumes/service.ts'
+import { rememberTarget, writableTarget } from '../volumes/targets.ts'
 import type { Arriving } from './watch.ts'
 
 /** So much of what happened is told. */
@@ -17,10 +19,12 @@ async function sound(ctx: Context, place: { volumeId: string; path: Buffer }, as
   const { copies } = ask
   if (!copies) return
   const specs = await Promise.all(copies.specs.map((s) => copySpec(ctx, s)))
-  await resolveTarget(ctx, copies.volumeId, copies.folder)
+  const treed = specs.some((s) => s.place.how === 'tree')
+  if (treed && !copies.volumeId) throw new Refusal('bad-request', 'Choose the folder that the edit copies go to.')
+  if (treed && copies.volumeId) await writableTarget(ctx, { volumeId: copies.volumeId, folder: copies.folder })
   const volume = await volumeOf(ctx, place.volumeId)
   if (specs.some((s) => s.place.how === 'beside')) refuseCard(volume, 'Take a spec that makes a tree elsewhere.')
-  if (specs.some((s) => s.place.how === 'tree') && copies.volumeId === place.volumeId && below(Buffer.from(copies.folder), place.path) !== null)
+  if (treed && copies.volumeId === place.volumeId && below(Buffer.from(copies.folder), place.path) !== null)
     throw new Refusal('bad-request', 'Copies would be written into the folder that is looked after. Choose another place for them.')
 }
 
@@ -30,9 +34,15 @@ export async function addArrivals(ctx: Context, projectId: string, ask: NewArriv
   const all = await ctx.repo(ArrivalFolderEntity).findBy({ projectId, volumeId: ask.volumeId })
   if (all.some((f) => f.path.equals(path))) throw new Refusal('taken', 'This folder is looked after already.')
   await sound(ctx, { volumeId: ask.volumeId, path }, ask)
-  const row: ArrivalFolderRecord = { id: newId(), projectId, volumeId: ask.volumeId, path, on: ask.on, quiet: ask.quiet, copies: ask.copies }
+  const row: ArrivalFolderRecord = {
+    ...{ id: newId(), projectId, volumeId: ask.volumeId, path, on: ask.on, quiet: ask.quiet, copies: ask.copies },
+    since: ask.now ? null : new Date(),
+  }
   await ctx.repo(ArrivalFolderEntity).insert(row as never)
+  if (ask.copies?.volumeId) await rememberTarget(ctx, projectId, 'copies', { volumeId: ask.copies.volumeId, folder: ask.copies.folder })
   await ctx.changed(projectId, 'arrivals')
+  // What is in the list already, and lacks its copies, gets them now.
+  if (ask.now && ask.copies) await copyWhatCame(ctx, projectId, ask.volumeId, path, ask.copies, { arrivals: row.id })
   return { id: row.id }
 }
 
@@ -72,4 +82,14 @@ export async function listArrivals(ctx: Context, projectId: string, arriving: (i
       }
     }),
   )
+}
+
+/** Writes down that an edit copy of something that arrived could not be made. */
+export async function noteFailedCopy(ctx: Context, task: Pick<TaskRecord, 'projectId' | 'label' | 'payload'>, error: string): Promise<void> {
+  const { arrivals } = task.payload as { arrivals?: string }
+  if (!arrivals) return
+  await ctx
+    .repo(ArrivalEntity)
+    .insert({ folderId: arrivals, at: new Date(), path: task.label, what: `Its edit copy failed: ${error}`.slice(0, 2000), good: false })
+  await ctx.changed(task.projectId, 'arrivals')
 }

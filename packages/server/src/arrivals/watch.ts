@@ -144,6 +144,7 @@ export class ArrivalWatch {
       const clip = listed.get(hash)
       // Taken off the list by a person; or there, and as large as it was.
       if (clip && (clip.removed || (await sizeOf(f, path)) === clip.size)) continue
+      if (!clip && folder.since && (await cameLast(f, path)) < folder.since.getTime()) continue
       out.push(f)
     }
     return out
@@ -162,6 +163,19 @@ function groupOf(f: Found): Group {
   // A first part alone looks like any file; its name tells that more may come.
   const numbered = f.sequence !== null || f.parts.length > 0 || mayBePart(pathText(lastName(f.path)))
   return { files: everyFile(f).map(key), numbered, folder: folder ? `${folder}/` : '' }
+}
+
+/** When the latest of a clip's files came into its folder, or was written to; what is moved in keeps its time of writing, but not this one. */
+async function cameLast(f: Found, path: Buffer): Promise<number> {
+  const times = await Promise.all(
+    everyFile(f).map((p) =>
+      stat(joinBytes(path, p)).then(
+        (s) => Math.max(s.mtimeMs, s.ctimeMs),
+        () => 0,
+      ),
+    ),
+  )
+  return Math.max(0, ...times)
 }
 
 /** Bytes of a clip's media. */

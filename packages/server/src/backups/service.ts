@@ -1,5 +1,16 @@
 /** Verified backups: set going, made, compared again, and counted for each clip and roll. */
-import type { ArrivalRule, BackupRow, CopiesThen, Place, RollRow, Started, TakeIn, TargetFolder } from '@naranja/contract'
+import {
+  type ArrivalRule,
+  type BackupRow,
+  type CopiesThen,
+  Intakes,
+  type Place,
+  type RollRow,
+  type Started,
+  type TakeIn,
+  type TargetFolder,
+  type UnsafeFolder,
+} from '@naranja/contract'
 import { backUp, below, isRight, joinBytes, makeFolder, pathText, PlaceUnusable, rootAt, verify } from '@naranja/media'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
@@ -11,18 +22,35 @@ import {
   BackupFileEntity,
   type BackupFileRecord,
   type BackupRecord,
+  ClipEntity,
   CopyEntity,
   eachClip,
   countBackups,
   rollSums,
   SettingEntity,
   TaskEntity,
+  type TreeRecord,
+  TreeEntity,
   inPortions,
   isLight,
 } from '../store/index.ts'
 import type { RunTask, RunTools } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
-import { awayVolumes, fromRef, hashOf, placeHash, refOf, resolvePlace, resolveTarget, volumeNames, volumeOf, tidyFolder } from '../volumes/service.ts'
+import {
+  awayVolumes,
+  fromRef,
+  hashOf,
+  placeHash,
+  refOf,
+  refuseCard,
+  resolvePlace,
+  resolveTarget,
+  volumeNames,
+  volumeOf,
+  tidyFolder,
+  rootsHere,
+} from '../volumes/service.ts'
+import { refuseAmongOriginals, rememberTarget } from '../volumes/targets.ts'
 
 interface Payload {
   from: Place
@@ -35,18 +63,24 @@ interface Payload {
 
 /** What a backup of a folder is called: by its volume, and where it stands on it. */
 const nameOf = (label: string, folder: Uint8Array): string => [label.replace(/[/\0]/g, '_'), pathText(folder)].filter(Boolean).join('/')
+/** By what a backup of a folder in a place is known. */
+const onceOf = (from: Place, to: TargetFolder): string => hashOf(JSON.stringify([from.volumeId, from.ref, to.volumeId, tidyFolder(to.folder)]))
+
 /** Folders to take in: where they stand, or backed up first. */
 export async function startTakingIn(ctx: Context, projectId: string, ask: TakeIn): Promise<Started> {
   if (ask.backupTo.length === 0) return startTakeIn(ctx, projectId, ask.folders, ask.copies)
   const sources = await Promise.all(ask.folders.map((f) => resolvePlace(ctx, f.volumeId, fromRef(f.ref))))
   for (const to of ask.backupTo) {
     const { volume, path } = await resolveTarget(ctx, to.volumeId, to.folder)
-    if (volume.removable) throw new Refusal('bad-request', `${volume.label} is a card. Nothing is ever written to a card; choose another place.`)
+    refuseCard(volume)
     for (const [i, from] of sources.entries()) {
       const name = nameOf(from.volume.label, fromRef(ask.folders[i]?.ref ?? ''))
       const there = joinBytes(Buffer.from(path), Buffer.from(name))
       if (below(there, from.path) || below(from.path, there))
         throw new Refusal('bad-request', `${path} is on ${name} itself, or holds it. What is backed up is never written to; choose another place.`)
+      // What an earlier backup of the same folder has put there may be worked from.
+      const again = await ctx.repo(BackupEntity).existsBy({ once: onceOf(ask.folders[i] as Place, to) })
+      if (!again) await refuseAmongOriginals(ctx, there, 'Choose another folder.')
     }
   }
   const tasks = []
@@ -65,7 +99,7 @@ export async function startTakingIn(ctx: Context, projectId: string, ask: TakeIn
         sourcePath: fromRef(from.ref),
         placeVolumeId: t.volumeId,
         placePath: Buffer.from([t.folder, name].filter(Boolean).join('/')),
-        once: hashOf(JSON.stringify([from.volumeId, from.ref, t.volumeId, t.folder])),
+        once: onceOf(from, t),
         state: 'being-made',
         files: 0,
         verified: 0,
@@ -93,6 +127,7 @@ export async function startTakingIn(ctx: Context, projectId: string, ask: TakeIn
     const payload: Payload = { from, name, to, backupIds: rows.map((r) => old.get(r.once)?.id ?? r.id), copies: ask.copies }
     tasks.push({ label: `${name} to ${to.length === 1 ? 'one place' : `${to.length} places`}`, payload, total: 0, unit: 'bytes', cost: 1 })
   }
+  for (const [i, to] of ask.backupTo.entries()) await rememberTarget(ctx, projectId, i === 0 ? 'backups' : 'second-backups', to)
   await ctx.changed(projectId, 'backups')
   if (tasks.length === 0 && batch) return batch
   const label = tasks.length === 1 ? `Backup of ${tasks[0]?.payload.name}` : `Backup of ${tasks.length} folders`
@@ -317,6 +352,7 @@ export async function listRolls(ctx: Context, projectId: string): Promise<RollRo
 
 const ruleName = (projectId: string): string => `arrivals ${projectId}`
 const none: ArrivalRule = { on: false, backupTo: [], copies: null }
+
 export const arrivalRule = async (ctx: Context, projectId: string): Promise<ArrivalRule> =>
   ((await ctx.repo(SettingEntity).findOneBy({ name: ruleName(projectId) }))?.value as ArrivalRule | undefined) ?? none
 export async function setArrivalRule(ctx: Context, projectId: string, rule: ArrivalRule): Promise<ArrivalRule> {
@@ -336,6 +372,37 @@ export async function cardArrived(ctx: Context, volumeId: string): Promise<void>
       ctx.publish({ type: 'said', text: `The card was not taken in: ${e instanceof Error ? e.message : e}` }),
     )
   }
+}
+
+const intakesName = (projectId: string): string => `intakes ${projectId}`
+/** Intakes that are kept under a name. */
+export const listIntakes = async (ctx: Context, projectId: string): Promise<Intakes> =>
+  Intakes.parse((await ctx.repo(SettingEntity).findOneBy({ name: intakesName(projectId) }))?.value ?? [])
+export async function keepIntakes(ctx: Context, projectId: string, intakes: Intakes): Promise<Intakes> {
+  await ctx.repo(SettingEntity).upsert({ name: intakesName(projectId), value: intakes }, ['name'])
+  await ctx.changed(projectId, 'backups')
+  return intakes
+}
+
+/** Folders that were taken in and hold originals without a verified backup, the outermost of each; those that are here. */
+export async function unsafeFolders(ctx: Context, projectId: string): Promise<UnsafeFolder[]> {
+  const [trees, here] = await Promise.all([ctx.repo(TreeEntity).findBy({ projectId }), rootsHere(ctx)])
+  const { labels } = await volumeNames(ctx)
+  const counts = new Map(trees.filter((t) => here.has(t.volumeId)).map((t) => [t, 0]))
+  const within = (path: Buffer, t: TreeRecord): boolean => below(path, t.path) !== null
+  const clips = await ctx.repo(ClipEntity).find({
+    where: { projectId, removed: false, backups: 0 },
+    select: { id: true, volumeId: true, path: true, notices: true, noticeCodes: true },
+  })
+  for (const c of clips) {
+    if (isLight(c)) continue
+    const [outermost] = [...counts.keys()].filter((t) => t.volumeId === c.volumeId && within(c.path, t)).sort((a, b) => a.path.length - b.path.length)
+    if (outermost) counts.set(outermost, (counts.get(outermost) ?? 0) + 1)
+  }
+  return [...counts].flatMap(([t, clips]): UnsafeFolder[] => {
+    const label = labels.get(t.volumeId) ?? '?'
+    return clips > 0 ? [{ volumeId: t.volumeId, ref: refOf(t.path), name: t.path.length ? `${label}/${pathText(t.path)}` : label, clips }] : []
+  })
 }
 
 const toldName = (ctx: Context, projectId: string): string => `told unsafe ${projectId} ${ctx.config.user}`

@@ -20,7 +20,8 @@ import { cutOf } from '../reconnect/links.ts'
 import { ClipEntity, type ClipRecord, PullEntity, type PullRecord } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
-import { resolveTarget, volumeNames, tidyFolder } from '../volumes/service.ts'
+import { volumeNames, tidyFolder } from '../volumes/service.ts'
+import { rememberTarget, writableTarget } from '../volumes/targets.ts'
 import { eventsPlanned } from './plan.ts'
 
 export const pullSpec = specOf('pull-dnxhr-hqx') as Spec
@@ -51,6 +52,13 @@ function pullOf(p: PullPlan, source: ClipRecord) {
   return made
 }
 
+/** The file of a pull below the folder that pulls are written to: reel, name of the original, range, and whether it comes from an intermediate. */
+const pullFile = (clip: ClipRecord, range: FrameRange, fromCopy: boolean, volume: string | undefined): string => {
+  const frame = (n: number): string => String(n).padStart(6, '0')
+  const own = ownStem(pathText(lastName(clip.path)), clip.technical.sequence)
+  return `${safeFileName(clip.reel ?? volume ?? 'reel')}/${own}_${frame(range.in)}-${frame(range.out - 1)}${fromCopy ? '_from-intermediate' : ''}.mov`
+}
+
 /** The plan of a cut as JSON: a `PlanAnswer`. */
 export async function planText(ctx: Context, cutId: string, handles: number): Promise<string> {
   const cut = await cutOf(ctx, cutId)
@@ -72,8 +80,12 @@ export async function planText(ctx: Context, cutId: string, handles: number): Pr
     if (clip) pulls.push(pullOf(p, standIn(clip, finishing.get(clip.id))))
   }
   const { width, height, length, soundTracks } = plan
+  const [one] = planPulls(plan)
+  const first = one && clips.get(one.clipId)
+  const { labels } = await volumeNames(ctx)
   const sums: Omit<PlanAnswer, 'events' | 'pulls'> = {
     enlarged: enlarged.map((s) => ({ ...s, eventIds: [...s.eventIds] })),
+    first: one && first ? pullFile(first, one.range, finishing.has(first.id), labels.get(first.volumeId)) : null,
     ...{ width, height, length, soundTracks, bytes: pulls.reduce((n, p) => n + p.bytes, 0) },
     time: Math.ceil(pulls.reduce((n, p) => n + pace.seconds(p.source, [{ spec: pullSpec, piece: p.piece }]), 0)),
   }
@@ -86,7 +98,7 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
   const { plan, clips, finishing } = await eventsPlanned(ctx, cut, { handles: request.handles, placeholders: false })
   const wanted = planPulls(plan)
   if (wanted.length === 0) throw new Refusal('bad-request', 'No event of this cut can be pulled yet. Settle the open ones in Reconnect.')
-  const target = await resolveTarget(ctx, request.volumeId, request.folder)
+  const target = await writableTarget(ctx, request)
   const folder = tidyFolder(request.folder)
   const sized = wanted.map((w) => {
     const clip = found(clips.get(w.clipId) ?? null, 'The original')
@@ -105,13 +117,7 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
   const taken = new Set<string>()
   let kept = 0
   for (const w of sized) {
-    const plain = [
-      folder,
-      safeFileName(w.clip.reel ?? labels.get(w.clip.volumeId) ?? 'reel'),
-      `${ownStem(pathText(lastName(w.clip.path)), w.clip.technical.sequence)}_${String(w.range.in).padStart(6, '0')}-${String(w.range.out - 1).padStart(6, '0')}${w.from ? '_from-intermediate' : ''}.mov`,
-    ]
-      .filter(Boolean)
-      .join('/')
+    const plain = [folder, pullFile(w.clip, w.range, w.from !== undefined, labels.get(w.clip.volumeId))].filter(Boolean).join('/')
     // Two originals of one name on one reel would give one pull.
     const path = taken.has(plain) ? plain.replace(/\.mov$/, `_${w.clipId.slice(0, 8)}.mov`) : plain
     taken.add(path)
@@ -141,6 +147,7 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
     })
   }
   await ctx.changed(cut.projectId, 'pulls')
+  await rememberTarget(ctx, cut.projectId, 'pulls', request)
   if (tasks.length === 0) return { batchId: newId(), taskIds: [], message: `All ${kept} pulls are made already.` }
   return startBatch(ctx, cut.projectId, 'pull', `Pulls for ${cut.name}: ${tasks.length}`, tasks, `Making ${tasks.length} pulls.`)
 }

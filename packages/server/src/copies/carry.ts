@@ -30,7 +30,8 @@ import { usedClips } from '../reconnect/links.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, MasterEntity, PullEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
-import { refuseCard, resolvePlace, resolveTarget, rootsHere, tidyFolder } from '../volumes/service.ts'
+import { resolvePlace, resolveTarget, rootsHere, tidyFolder } from '../volumes/service.ts'
+import { rememberTarget, writableTarget } from '../volumes/targets.ts'
 import { plural } from '../words.ts'
 import { clipsOfCut, Numbers } from './plan.ts'
 import { specVersion } from './specs.ts'
@@ -161,8 +162,7 @@ export async function startCarry(ctx: Context, projectId: string, ask: CarryAsk)
   if (list.length === 0)
     throw new Refusal('bad-request', left[0] ? `Nothing can be carried: ${left[0].name}: ${left[0].reason}.` : 'There is nothing to carry.')
   const folder = targetFolder(ask, name)
-  const { path, volume } = await resolveTarget(ctx, ask.volumeId, folder)
-  refuseCard(volume)
+  const { path } = await writableTarget(ctx, { volumeId: ask.volumeId, folder })
   const bytes = list.reduce((n, t) => n + t.files.reduce((m, f) => m + f.size, 0), 0)
   const free = await freeSpace(path)
   const roots = await rootsHere(ctx)
@@ -175,6 +175,7 @@ export async function startCarry(ctx: Context, projectId: string, ask: CarryAsk)
     throw new Refusal('bad-request', 'They stand there already.')
   const doing = ask.how === 'move' ? `Move ${name}` : `Hand over ${name}`
   const payload: Payload = { ask, folder, list }
+  await rememberTarget(ctx, projectId, ask.how === 'move' ? 'moves' : 'hand-overs', ask)
   return startBatch(
     ctx,
     projectId,

@@ -1,14 +1,15 @@
 /** Which clips a copy can be made of, what that will take, and setting it going. */
-import { isTagged, ownStem } from '@naranja/core/clip'
-import type { CopyEstimate, CopyRequest, Outcome, SpecDraft, Started } from '@naranja/contract'
+import { join } from 'node:path'
+import { isEasy, isTagged, ownStem } from '@naranja/core/clip'
+import type { CopiesThen, CopyEstimate, CopyRequest, Outcome, SpecDraft, Started } from '@naranja/contract'
 import { bytesText, bytesUnder, type Piece, soundBytes } from '@naranja/core/estimate'
-import { safeSigns } from '@naranja/core/naming'
+import { safeFileName, safeSigns } from '@naranja/core/naming'
 import { planPulls } from '@naranja/core/plan'
 import { projectDecode } from '../originals/decode.ts'
 import { holds, stateNow } from './state.ts'
 import { codingOf, faultsFor, lossesUnder, type Promised, promised, rateUnder, type Spec, wrapperOf } from '@naranja/core/specs'
 import { formatFrames, type FrameRange, length, type Rate, sameRate, seconds } from '@naranja/core/time'
-import { deviceOf, firstPictureName, freeSpace, parentOf, pathText } from '@naranja/media'
+import { below, deviceOf, firstPictureName, freeSpace, parentOf, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
@@ -28,7 +29,8 @@ import {
   isLight,
 } from '../store/index.ts'
 import { type NewTask, startBatch } from '../tasks/service.ts'
-import { awayVolumes, refuseCard, resolveTarget, rootsHere, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
+import { awayVolumes, rootsHere, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
+import { lookAtTarget, rememberTarget, writableTarget } from '../volumes/targets.ts'
 import { plural } from '../words.ts'
 import { asOriginal, factsOf } from './layout.ts'
 import { Pace } from './speed.ts'
@@ -85,7 +87,7 @@ export function neverOf(clip: ClipRecord, away: ReadonlyMap<string, string>): st
 }
 
 /** What a request means, what cannot be copied apart with the reason. A clip is left out where no spec can be used on it. */
-async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], request: Pick<Request, 'clipIds' | 'ticked' | 'again' | 'cutId' | 'handles'>) {
+async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], request: Request) {
   const [all, copies, away, rate] = await Promise.all([
     ctx.repo(ClipEntity).find({
       where: { projectId, removed: false, ...(request.ticked ? { ticked: true } : {}), ...(request.clipIds ? { id: In(request.clipIds) } : {}) },
@@ -104,6 +106,9 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
     bySpec.set(key, [...(bySpec.get(key) ?? []), c])
   }
   let old = 0
+  let easy = 0
+  /** Something is coded: rewrapping is for clips that are easy to edit. */
+  const codes = specs.some((s) => s.coding !== 'unchanged')
   const left: { name: string; reason: string }[] = []
   const wanted: Wanted[] = []
   for (const clip of all) {
@@ -139,8 +144,14 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
       wanted.push({ clip, range: part ?? { in: 0, out: clip.frames }, part: part !== null, specs: good })
     }
     if (!some) left.push({ name: clip.name, reason: never ?? reasons[0] ?? '' })
+    else if (codes && isEasy(clip.technical)) {
+      easy++
+      if (!request.leaveEasy) continue
+      while (wanted.at(-1)?.clip === clip) wanted.pop()
+      left.push({ name: clip.name, reason: 'it is easy to edit as it is' })
+    }
   }
-  return { wanted, left, rate, old, there }
+  return { wanted, left, rate, old, easy, there }
 }
 
 /** Whether a copy is there, or is being made, and holds all of a part. */
@@ -181,21 +192,20 @@ export const clipsOfCut = async (ctx: Context, cutId: string): Promise<ReadonlyS
 const specsOf = (ctx: Context, codes: readonly string[]): Promise<Spec[]> => Promise.all([...new Set(codes)].map((c) => copySpec(ctx, c)))
 
 export async function estimateCopies(ctx: Context, projectId: string, request: Request): Promise<CopyEstimate> {
-  const specs = await specsOf(ctx, request.specs)
-  const [{ wanted, left, rate, old }, target] = await Promise.all([
-    chosen(ctx, projectId, specs, request),
-    resolveTarget(ctx, request.volumeId, request.folder),
-  ])
-  const { work: promises, heard, bytes } = await promisedOf(ctx, wanted, rate)
+  const { specs, wanted, left, there, old, easy, work: promises, heard, bytes, beside } = await planned(ctx, projectId, request)
+  const place = request.volumeId && !beside ? await lookAtTarget(ctx, { volumeId: request.volumeId, folder: request.folder }) : null
+  const refusal = place?.refusal ?? null
+  const [first] =
+    promises.length && (beside || place) && !refusal ? (await layOut(ctx, projectId, request, { work: promises.slice(0, 1), specs, there })).rows : []
+  const roots = first ? await rootsHere(ctx) : null
   const clips = [...new Map(wanted.map((w) => [w.clip.id, w])).values()]
   const work = promises.flatMap(({ clip, copies }) => copies.map((c) => ({ ...c, clip })))
   const sound = work.reduce((n, w) => n + soundBytes(w.spec, w.piece), 0)
-  const free = await freeSpace(target.path)
+  const free = place?.free ?? null
   const pace = await Pace.of(ctx)
   const time = promises.reduce((n, { clip, copies }) => n + pace.seconds(clip, copies), 0)
   const warnings: CopyEstimate['warnings'] = []
-  const here = !specs.every((s) => s.place.how === 'beside')
-  if (bytes > free && here)
+  if (free !== null && bytes > free)
     warnings.push({
       code: 'space',
       severity: 'error',
@@ -219,7 +229,7 @@ export async function estimateCopies(ctx: Context, projectId: string, request: R
         text: `${specs.length > 1 ? `${s.name}: ` : ''}${plural(n, 'clip')}: ${loss}${strong ? '. Raw and HDR lose much by it' : ''}.`,
       })
   }
-  const shared = here ? await sharedDrive(ctx, target.path, new Set(clips.map((c) => c.clip.volumeId))) : null
+  const shared = place && !refusal ? await sharedDrive(ctx, place.path, new Set(clips.map((c) => c.clip.volumeId))) : null
   if (shared) warnings.push({ code: 'drive', severity: 'info', short: 'shared drive', text: shared })
   const unheard = specs.some((s) => s.sound.channels === 'unsilent' || s.sound.channels === 'mix')
     ? clips.filter((c) => c.clip.technical.sound && !heard.has(c.clip.id)).length
@@ -234,8 +244,8 @@ export async function estimateCopies(ctx: Context, projectId: string, request: R
   return {
     clips: clips.length,
     pieces: wanted.length,
-    old,
-    left,
+    ...{ old, left, easy, refusal },
+    first: first && roots ? join(pathText(roots.get(first.volumeId) ?? Buffer.alloc(0)), first.path) : null,
     seconds: wanted.reduce((n, w) => n + seconds(length(w.range), w.clip.technical.rate), 0),
     bytes,
     soundBytes: Math.round(sound),
@@ -346,25 +356,22 @@ export const copyFacts = (
   ...extra,
 })
 
-export async function startCopies(ctx: Context, projectId: string, request: Request): Promise<Started> {
-  const specs = await specsOf(ctx, request.specs)
-  const { wanted, left, rate, there } = await chosen(ctx, projectId, specs, request)
-  if (wanted.length === 0)
-    throw new Refusal(
-      'bad-request',
-      left.length
-        ? `No copy to make: ${left[0]?.name}: ${left[0]?.reason}${left.length > 1 ? `, and ${left.length - 1} more` : ''}.`
-        : 'There are no clips to copy yet. Add originals first.',
-    )
-  const target = await volumeOf(ctx, request.volumeId)
-  if (specs.some((s) => s.place.how === 'tree')) refuseCard(target)
-  const { work, bytes } = await promisedOf(ctx, wanted, rate)
-  const free = await freeSpace((await resolveTarget(ctx, request.volumeId, request.folder)).path)
-  if (bytes > free && specs.some((s) => s.place.how === 'tree'))
-    throw new Refusal('full', `${bytesText(bytes)} are needed, ${bytesText(free)} are free at the target. Choose another place or fewer clips.`)
+interface Laid {
+  readonly rows: CopyRecord[]
+  readonly tasks: NewTask[]
+}
+
+/** Where each copy goes, and the tasks that make them. */
+async function layOut(
+  ctx: Context,
+  projectId: string,
+  request: Request,
+  { work, specs, there }: { work: Awaited<ReturnType<typeof promisedOf>>['work']; specs: readonly Spec[]; there: ReadonlyMap<string, CopyRecord> },
+  arrivals?: string,
+): Promise<Laid> {
   const { labels } = await volumeNames(ctx)
   const cards = new Set<string>()
-  for (const id of new Set(wanted.map((c) => c.clip.volumeId))) if ((await volumeOf(ctx, id)).removable) cards.add(id)
+  for (const id of new Set(work.map((w) => w.clip.volumeId))) if ((await volumeOf(ctx, id)).removable) cards.add(id)
   const folder = tidyFolder(request.folder)
   const taken = new Set<string>()
   const numbers = new Numbers()
@@ -386,20 +393,19 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
           `${c.name} is on the card ${labels.get(c.volumeId)}: nothing is written to cards. Take a spec that makes a tree elsewhere, or back the card up first.`,
         )
       const own = pathText(parentOf(c.path))
-      const tree = [labels.get(c.volumeId) ?? 'volume', own].filter(Boolean).join('/')
       const base = beside
         ? [own, beside, further].filter(Boolean).join('/')
         : [
             folder,
-            ...(specs.length > 1 ? [spec.name.replace(/[/\\\0]/g, '_')] : []),
-            spec.receiver.digitFolders ? numbers.of([tree, further].filter(Boolean).join('/')) : [tree, further].filter(Boolean).join('/'),
+            ...(specs.length > 1 ? [safeFileName(spec.name)] : []),
+            spec.receiver.digitFolders ? numbers.of([c.tree, further].filter(Boolean).join('/')) : [c.tree, further].filter(Boolean).join('/'),
           ]
             .filter(Boolean)
             .join('/')
       const before = there.get(keyOf(c.id, spec.code, part ? range : null))
       // What is made anew goes where the old one stands.
       const renewed = before?.state === 'checked' && request.again ? before : null
-      const volumeId = renewed?.volumeId ?? (beside ? c.volumeId : request.volumeId)
+      const volumeId = renewed?.volumeId ?? (beside ? c.volumeId : (request.volumeId ?? c.volumeId))
       const oldFolder = renewed && parentOf(Buffer.from(renewed.facts?.sequence ? pathText(parentOf(Buffer.from(renewed.path))) : renewed.path))
       const path = copyPath(c, spec, oldFolder ? pathText(oldFolder) : base, p.start, taken)
       const id = before?.id ?? newId()
@@ -422,15 +428,55 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
     }
     tasks.push({
       label: part ? `${c.name} ${range.in}–${range.out - 1}` : c.name,
-      payload: { copyIds: ids, target: { volumeId: request.volumeId, folder: request.folder }, ...(request.log ? { log: request.log } : {}) },
+      payload: {
+        copyIds: ids,
+        ...(request.volumeId ? { target: { volumeId: request.volumeId, folder: request.folder } } : {}),
+        ...(request.log ? { log: request.log } : {}),
+        ...(arrivals ? { arrivals } : {}),
+      },
       needs: [c.volumeId, ...rows.slice(-ids.length).map((r) => r.volumeId)],
       total: length(range),
       unit: 'frames',
       cost: pace.seconds(c, copies),
     })
   }
+  return { rows, tasks }
+}
+
+/** What a request comes to before anything is written: which clips, their copies, and where they go. */
+async function planned(ctx: Context, projectId: string, request: Request) {
+  const specs = await specsOf(ctx, request.specs)
+  const which = await chosen(ctx, projectId, specs, request)
+  const promises = await promisedOf(ctx, which.wanted, which.rate)
+  // Only specs that put copies beside their originals need no place of their own.
+  return { specs, ...which, ...promises, beside: specs.every((s) => s.place.how === 'beside') }
+}
+
+/** The place that copies are written to; refused where none is given. */
+async function placeOf(ctx: Context, { volumeId, folder }: Request) {
+  if (!volumeId) throw new Refusal('bad-request', 'Choose the folder that the edit copies go to.')
+  const target = { volumeId, folder }
+  return { target, path: (await writableTarget(ctx, target, 'Choose another folder, or a spec that puts copies beside their originals.')).path }
+}
+
+/** Sets copies going. `arrivals`: the folder that is looked after and whose files they are of. */
+export async function startCopies(ctx: Context, projectId: string, request: Request, arrivals?: string): Promise<Started> {
+  const { specs, wanted, left, there, work, bytes, beside } = await planned(ctx, projectId, request)
+  if (wanted.length === 0)
+    throw new Refusal(
+      'bad-request',
+      left.length
+        ? `No copy to make: ${left[0]?.name}: ${left[0]?.reason}${left.length > 1 ? `, and ${left.length - 1} more` : ''}.`
+        : 'There are no clips to copy yet. Add originals first.',
+    )
+  const place = beside ? null : await placeOf(ctx, request)
+  const free = place && (await freeSpace(place.path))
+  if (free !== null && bytes > free)
+    throw new Refusal('full', `${bytesText(bytes)} are needed, ${bytesText(free)} are free at the target. Choose another place or fewer clips.`)
+  const { rows, tasks } = await layOut(ctx, projectId, request, { work, specs, there }, arrivals)
   for (const some of inPortions(rows)) await ctx.repo(CopyEntity).upsert(some as never, ['id'])
   await ctx.changed(projectId, 'copies')
+  if (place) await rememberTarget(ctx, projectId, 'copies', place.target)
   return startBatch(
     ctx,
     projectId,
@@ -438,6 +484,35 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
     `${specs.map((s) => s.name).join(' and ')}: ${wanted.some((w) => w.part) ? plural(wanted.length, 'range') : plural(wanted.length, 'clip')}`,
     tasks,
     `Making ${plural(rows.length, 'edit copy', 'edit copies')}.`,
+  )
+}
+
+/** A request that chooses among clips by nothing but their ids. */
+export const anyClip = { ticked: false, again: false, leaveEasy: false } as const
+
+/**
+ * Edit copies of everything below a folder that has none of the kind yet; of clips at the places in `only` alone, where it is given. For a
+ * folder that is looked after (`arrivals`) a refusal is returned in words, not thrown.
+ */
+export async function copyWhatCame(
+  ctx: Context,
+  projectId: string,
+  volumeId: string,
+  base: Buffer,
+  copies: CopiesThen,
+  { only, arrivals }: { only?: ReadonlySet<string> | null; arrivals?: string | undefined } = {},
+): Promise<string | null> {
+  const here = await ctx.repo(ClipEntity).find({ where: { projectId, volumeId, removed: false }, select: { id: true, path: true, pathHash: true } })
+  const clipIds = here.filter((c) => below(c.path, base) !== null && (!only || only.has(c.pathHash))).map((c) => c.id)
+  if (clipIds.length === 0) return null
+  return startCopies(ctx, projectId, { ...anyClip, ...copies, clipIds }, arrivals).then(
+    () => null,
+    (e: unknown) => {
+      // Nothing left to copy is what was wanted.
+      if (e instanceof Refusal && e.code === 'bad-request') return null
+      if (e instanceof Refusal && arrivals) return e.message
+      throw e
+    },
   )
 }
 
@@ -449,5 +524,5 @@ export async function retryWithSpec(ctx: Context, taskId: string, spec: string):
   if (!copy || (task.state !== 'failed' && task.state !== 'cancelled'))
     throw new Refusal('bad-request', 'Only an edit copy that failed or was cancelled can be made by another spec.')
   const place = target ?? { volumeId: copy.volumeId, folder: 'Edit copies' }
-  return startCopies(ctx, task.projectId, { specs: [spec], ...place, clipIds: [copy.clipId], ticked: false, again: false })
+  return startCopies(ctx, task.projectId, { ...anyClip, specs: [spec], ...place, clipIds: [copy.clipId] })
 }

@@ -41,7 +41,8 @@ import { finishingInput, projectDecode, shownAs } from '../originals/decode.ts'
 import { CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity, TaskEntity } from '../store/index.ts'
 import { type RunTask, Told } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
-import { resolveTarget, rootsHere, volumeNames, tidyFolder } from '../volumes/service.ts'
+import { rootsHere, volumeNames, tidyFolder } from '../volumes/service.ts'
+import { rememberTarget, writableTarget } from '../volumes/targets.ts'
 import { plural } from '../words.ts'
 import { checkMaster } from './check.ts'
 
@@ -61,7 +62,7 @@ export async function startMaster(ctx: Context, cutId: string, request: z.infer<
       stops.map(sentenceOf),
     )
   const file = `${safeFileName(request.file).replace(/\.mov$/i, '')}.mov`
-  const target = await resolveTarget(ctx, request.volumeId, request.folder)
+  const target = await writableTarget(ctx, request)
   const folder = tidyFolder(request.folder)
   const path = [folder, file].filter(Boolean).join('/')
   if (await exists(join(target.path, uncheckedName(file))))
@@ -96,6 +97,7 @@ export async function startMaster(ctx: Context, cutId: string, request: z.infer<
     created: new Date(),
   })
   await ctx.changed(cut.projectId, 'masters')
+  await rememberTarget(ctx, cut.projectId, 'masters', request)
   const started = await startBatch(
     ctx,
     cut.projectId,

@@ -1,5 +1,5 @@
 /** What people call clips by: typed, by rule, from a table file. Every change is seen first, and taken back by undo. */
-import type { Changed, ClipValues, ListViews, DerivationAsk, DescribeEdit, RuleRow, TableAnswer, TableAsk } from '@naranja/contract'
+import type { Changed, ClipValues, ListViews, DerivationAsk, DescribeEdit, RollAsk, RuleRow, TableAnswer, TableAsk } from '@naranja/contract'
 import type { FactSource } from '@naranja/core/clip'
 import { type ColumnUse, derive, type DescribedClip, type Field, fieldNames, fieldValue, findTable, matchTable, type TableRow } from '@naranja/core/describe'
 import { headOf, isLayoutOf, usesOf } from '@naranja/core/cliplog'
@@ -200,6 +200,22 @@ export async function tickClips(ctx: Context, projectId: string, ticked: boolean
     clipIds: clips.map((c) => c.id),
   })
   await ctx.changed(projectId, 'clips')
+  return change
+}
+
+/** Says which roll clips belong to; their folders do not count for it any more. */
+export async function setRoll(ctx: Context, projectId: string, { clipIds, roll }: RollAsk): Promise<Changed> {
+  const clips = (await clipsOf(ctx, projectId, clipIds)).filter((c) => c.roll !== roll || !c.rollGiven)
+  if (clips.length === 0) throw new Refusal('bad-request', `They belong to roll ${roll} already.`)
+  await updateClips(
+    ctx.db,
+    clips.map((c) => ({ id: c.id, roll, rollGiven: true, place: `${roll}/${c.name}`.slice(0, 400) })),
+  )
+  const change = await recordChange(ctx, projectId, `Set the roll of ${nameOrNumber(clips)} to ${roll}.`, {
+    kind: 'rolls',
+    before: clips.map((c) => ({ id: c.id, roll: c.roll, rollGiven: Boolean(c.rollGiven), place: c.place })),
+  })
+  await ctx.changed(projectId, 'clips', 'links')
   return change
 }
 

@@ -11,7 +11,8 @@ import type { z } from 'zod'
 import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { ClipEntity, type ClipRecord, ProjectEntity, SettingEntity, inPortions } from '../store/index.ts'
-import { refuseCard, resolveTarget, volumeNames } from '../volumes/service.ts'
+import { volumeNames } from '../volumes/service.ts'
+import { rememberTarget, writableTarget } from '../volumes/targets.ts'
 import { plural } from '../words.ts'
 import type { LogSave } from '@naranja/contract'
 import { presentAll } from './facts.ts'
@@ -89,11 +90,11 @@ export async function writeLog(ctx: Context, projectId: string, ask: LogAsk): Pr
 /** Writes a log into a folder; what stands there under its name stays. */
 export async function saveLog(ctx: Context, projectId: string, ask: z.infer<typeof LogSave>): Promise<Changed> {
   const { files, clips } = await writeLog(ctx, projectId, ask)
-  const { path, root, volume } = await resolveTarget(ctx, ask.volumeId, ask.folder)
-  refuseCard(volume)
+  const { path, root } = await writableTarget(ctx, ask)
   for (const f of files)
     if (await exists(join(path, f.name))) throw new Refusal('taken', `${join(path, f.name)} is there already. Move it away, or choose another folder or name.`)
   await makeFolder(path, await rootAt(root))
   for (const f of files) await writeWhole(join(path, f.name), f.text)
+  await rememberTarget(ctx, projectId, 'logs', ask)
   return { sentence: `${plural(files.length, 'log')} of ${plural(clips, 'clip')} written to ${path}.` }
 }

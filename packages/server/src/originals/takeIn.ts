@@ -3,21 +3,21 @@ import { availableParallelism } from 'node:os'
 import { stat } from 'node:fs/promises'
 import { posix } from 'node:path'
 import type { Account, AccountLine, CopiesThen } from '@naranja/contract'
-import { isItsSound, joined, lightCopies, majority, numberedName, oneRecording, sequenceName, type Technical, withSound } from '@naranja/core/clip'
+import { isItsSound, joined, lightCopies, majority, numberedName, oneRecording, ownStem, sequenceName, type Technical, withSound } from '@naranja/core/clip'
 import { folderFacts } from '@naranja/core/naming'
 import { type Rate, rate, sameRate, seconds } from '@naranja/core/time'
-import { below, clipInput, contentId, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk } from '@naranja/media'
+import { clipInput, contentId, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk } from '@naranja/media'
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
-import { startCopies } from '../copies/plan.ts'
+import { copyWhatCame } from '../copies/plan.ts'
 import { lightColumns } from './facts.ts'
 import { startProving } from './light.ts'
 import { startListening } from './listen.ts'
 import { type OwnFile, OwnFiles, ownFileNames } from './ownFiles.ts'
 import { waitingClips } from './waiting.ts'
 import { refreshNotices } from './notices.ts'
-import { found, Refusal } from '../errors.ts'
+import { found } from '../errors.ts'
 import { type Settled, settledFormat } from '../projects/settled.ts'
 import { plural } from '../words.ts'
 import { byPeople, recorded, toldBeside } from './told.ts'
@@ -34,9 +34,11 @@ import {
   ProjectEntity,
   type ProjectRecord,
   untouched,
+  type VolumeRecord,
 } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { fromRef, hashOf, placeHash, refOf, resolvePlace } from '../volumes/service.ts'
+import { treeTop } from '../volumes/targets.ts'
 
 interface Payload {
   volumeId: string
@@ -99,7 +101,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
         select: {
           ...{ id: true, pathHash: true, size: true, modified: true, removed: true, contentId: true, files: true, start: true, startSource: true },
           ...{ reel: true, reelSource: true, described: true, ticked: true, changedOn: true, decode: true },
-          ...{ lightOf: true, keptOriginal: true, lightVerdicts: true },
+          ...{ lightOf: true, keptOriginal: true, lightVerdicts: true, roll: true, rollGiven: true, tree: true },
         },
       })
     ).map((c) => [c.pathHash, c]),
@@ -108,6 +110,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   const waiting = await waitingClips(ctx, task.projectId)
   const ownFiles = await OwnFiles.of(ctx, task.projectId)
   const settled = await settledFormat(ctx, project)
+  const top = await topOf(ctx, task.projectId, volume, base)
   /** Files that this project has made, or knows as copies: none of them becomes an original. */
   const met: { f: Found; is: OwnFile }[] = []
   const limit = pLimit(availableParallelism() + 1)
@@ -234,7 +237,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     }
     if (!technical.fault && technical.hasPicture && !technical.start && technical.sound)
       technical.heard = await hearTimecode(clipInput(full, technical), technical.sound.channels, signal).catch(() => null)
-    const record = await describe(technical, f, base, relative, full, facts, volume.label, pathText(lastName(root)), path)
+    const record = await describe(technical, f, { base, relative, full, label: volume.label, rootName: pathText(lastName(root)), walked: path, top }, facts)
     if (technical.fault) faults.push(technical.fault)
     const moved = old ? null : await onItsCard(ctx, task.projectId, pathHash)
     const waited = old || moved ? null : waiting(record)
@@ -265,6 +268,8 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
         described: { ...row.described, ...byPeople(before.described) },
       })
     }
+    if (before?.tree) row.tree = before.tree
+    if (before?.rollGiven) Object.assign(row, { rollGiven: true, roll: before.roll, place: `${before.roll}/${row.name}`.slice(0, 400) })
     if (before?.startSource === 'rule' && !row.start) Object.assign(row, { start: before.start, startSource: 'rule' })
     if (before && (before.reelSource === 'typed' || before.reelSource === 'table' || (before.reelSource === 'rule' && row.reelSource !== 'file')))
       Object.assign(row, { reel: before.reel, reelSource: before.reelSource })
@@ -321,7 +326,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   await startListening(ctx, task.projectId)
   await startProving(ctx, task.projectId)
   const here = only ? new Set(files.map((f) => placeHash(volume.id, joinBytes(base, f.path)))) : null
-  const copied = payload.copies ? await copyWhatCame(ctx, task.projectId, volume.id, base, payload.copies, here) : null
+  const copied = payload.copies ? await copyWhatCame(ctx, task.projectId, volume.id, base, payload.copies, { only: here, arrivals: payload.arrivals }) : null
   if (payload.arrivals) await writeArrivals(ctx, payload.arrivals, lines, copied)
 
   const beside = files.reduce((n, f) => n + f.beside.length, 0)
@@ -362,34 +367,18 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   }
 }
 
+/** The name below which the copies of a folder's clips stand; those of a backup stand where those of its card do. */
+async function topOf(ctx: Context, projectId: string, volume: VolumeRecord, base: Buffer): Promise<string> {
+  const backup = await ctx.repo(BackupEntity).findOneBy({ placeVolumeId: volume.id, placePath: base })
+  if (!backup) return treeTop(ctx, projectId, volume, base)
+  return treeTop(ctx, projectId, { id: backup.sourceVolumeId, label: backup.card.split('/')[0] ?? backup.card }, backup.sourcePath)
+}
+
 /** The clip that stands in the list where it was copied from, by a backup that is verified here: it goes on from the safer place. */
 async function onItsCard(ctx: Context, projectId: string, hash: string): Promise<ClipRecord | null> {
   const copies = await ctx.repo(BackupFileEntity).findBy({ placeHash: hash, verified: true })
   if (copies.length === 0) return null
   return ctx.repo(ClipEntity).findOneBy({ projectId, pathHash: In(copies.map((c) => c.sourceHash)), removed: false })
-}
-
-/** Edit copies of everything below a folder that has none of the kind yet. */
-async function copyWhatCame(
-  ctx: Context,
-  projectId: string,
-  volumeId: string,
-  base: Buffer,
-  copies: CopiesThen,
-  only: ReadonlySet<string> | null,
-): Promise<string | null> {
-  const here = await ctx.repo(ClipEntity).find({ where: { projectId, volumeId, removed: false }, select: { id: true, path: true, pathHash: true } })
-  const clipIds = here.filter((c) => below(c.path, base) !== null && (!only || only.has(c.pathHash))).map((c) => c.id)
-  if (clipIds.length === 0) return null
-  return startCopies(ctx, projectId, { ...copies, clipIds, ticked: false, again: false }).then(
-    () => null,
-    (e: unknown) => {
-      // Nothing left to copy is what was wanted.
-      if (e instanceof Refusal && e.code === 'bad-request') return null
-      if (e instanceof Refusal && only) return e.message
-      throw e
-    },
-  )
 }
 
 /** Writes down what became of what arrived. `uncopied`: why no copies could be set going. */
@@ -414,20 +403,29 @@ async function writeArrivals(ctx: Context, folderId: string, lines: readonly Acc
   if (rows.length > 0) await ctx.repo(ArrivalEntity).insert(rows)
 }
 
-async function describe(
-  t: Technical,
-  f: Found,
-  base: Buffer,
-  relative: Buffer,
-  full: Buffer,
-  files: { size: number; modified: Date },
-  label: string,
-  rootName: string,
-  walked: Uint8Array,
-) {
+/** Where a file was found: the folder that was taken in, and the file, each below the volume and in full. */
+interface Place {
+  readonly base: Buffer
+  readonly relative: Buffer
+  readonly full: Buffer
+  /** What the volume is called, and what the folder that it stands at. */
+  readonly label: string
+  readonly rootName: string
+  readonly walked: Uint8Array
+  /** The name below which copies of this folder's clips stand. */
+  readonly top: string
+}
+
+const foldersOf = (path: Uint8Array): string[] => pathText(path).split('/').filter(Boolean)
+
+async function describe(t: Technical, f: Found, { base, relative, full, label, rootName, walked, top }: Place, files: { size: number; modified: Date }) {
   const name = f.sequence ? sequenceName(f.sequence) : pathText(lastName(relative))
-  const folders = folderFacts([rootName, ...pathText(parentOf(relative)).split('/').filter(Boolean)])
-  const withoutRoot = folderFacts(pathText(parentOf(relative)).split('/').filter(Boolean))
+  const own = foldersOf(parentOf(relative))
+  const ticked = foldersOf(base).length
+  const which = { ticked, clip: ownStem(pathText(lastName(relative)), t.sequence) }
+  // The folder that a volume stands at may tell a reel; what it is called here is what it is known by.
+  const reels = folderFacts([rootName, ...own], which)
+  const folders = { ...folderFacts([label, ...own], which), reel: reels.reel }
   const waves = [...(isSound(f) ? [f] : []), ...f.sounds].flatMap((s) => (s.channelFiles.length ? s.channelFiles : [s.path]))
   const notes = await Promise.all(waves.map((p) => readWaveNotes(joinBytes(walked, p)).catch(() => null)))
   const beside = await toldBeside(walked, f)
@@ -436,12 +434,13 @@ async function describe(
   const fromFile = t.reel ?? notes[0]?.notes?.tape ?? null
   const ownReel = fromFile ?? sideReel ?? null
   const reel = ownReel ?? folders.reel
-  const roll = (ownReel ?? folders.reel ?? withoutRoot.roll ?? label).slice(0, 100)
+  const roll = (ownReel ?? folders.reel ?? folders.roll ?? label).slice(0, 100)
   const id = t.fault ? `fault-${hashOf(full)}-${files.size}` : await contentId(full, t.frames).catch(() => `unread-${hashOf(full)}`)
   return {
     name: name.slice(0, 300),
     place: `${roll}/${name}`.slice(0, 400),
     roll,
+    tree: [top, ...own.slice(ticked)].join('/').slice(0, 4000),
     day: (folders.day ?? (t.recordedOn ? new Date(t.recordedOn) : files.modified).toISOString().slice(0, 10)).slice(0, 100),
     reel: reel?.slice(0, 200) ?? null,
     reelSource: (fromFile ? 'file' : sideReel ? 'side-file' : folders.reel ? 'folder' : 'none') as ClipRecord['reelSource'],

@@ -32,7 +32,7 @@ export async function addWaiting(ctx: Context, projectId: string, told: readonly
     const roll = reel ?? ''
     return {
       ...{ id, projectId, volumeId: nowhere, path: Buffer.from(name), pathHash: hashOf(id), name: name.slice(0, 300), place: `${roll}/${name}`.slice(0, 400) },
-      ...{ roll: roll.slice(0, 100), day: '', reel, reelSource: reel ? ('table' as const) : ('none' as const) },
+      ...{ roll: roll.slice(0, 100), tree: '', day: '', reel, reelSource: reel ? ('table' as const) : ('none' as const) },
       ...{
         start: digits && framesOf(digits, r),
         startSource: digits ? ('rule' as const) : ('none' as const),

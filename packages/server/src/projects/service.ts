@@ -29,7 +29,9 @@ import {
   ProjectEntity,
   type ProjectRecord,
   PullEntity,
+  TargetEntity,
   TaskEntity,
+  TreeEntity,
   ViewingEntity,
 } from '../store/index.ts'
 import { checkedClips } from '../originals/service.ts'
@@ -104,7 +106,9 @@ export async function editProject(ctx: Context, id: string, request: z.infer<typ
     ...{ name: request.name ?? before.name, rateNum: r.num, rateDen: r.den },
     ...{ width: even(request.width ?? before.width), height: even(request.height ?? before.height) },
   }
-  await ctx.repo(ProjectEntity).update({ id }, { ...now, rateChosen: true, version: before.version + 1 })
+  // A new name settles neither rate nor raster.
+  const chosen = request.rate !== undefined || request.width !== undefined || request.height !== undefined
+  await ctx.repo(ProjectEntity).update({ id }, { ...now, rateChosen: chosen || Boolean(before.rateChosen), version: before.version + 1 })
   await recordChange(ctx, id, editSentence(before, now), {
     kind: 'project',
     before: { name: before.name, rateNum: before.rateNum, rateDen: before.rateDen, width: before.width, height: before.height, rateChosen: before.rateChosen },
@@ -133,6 +137,8 @@ export async function removeProject(ctx: Context, id: string): Promise<void> {
     BackupEntity,
     ListenedEntity,
     LookEntity,
+    TargetEntity,
+    TreeEntity,
   ])
     await ctx.repo<{ projectId: string }>(entity as never).delete({ projectId: id })
   await ctx.repo(ProjectEntity).delete({ id })

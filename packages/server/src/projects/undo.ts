@@ -51,6 +51,7 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
   else if (inverse.kind === 'clips-removed') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds) }, { removed: false })
   else if (
     inverse.kind === 'by-rule' ||
+    inverse.kind === 'rolls' ||
     inverse.kind === 'decode' ||
     inverse.kind === 'crop' ||
     inverse.kind === 'look' ||

@@ -221,6 +221,35 @@ export async function updateClips(db: DataSource, rows: readonly ({ id: string }
 /** The folder of a clip's path, as bytes. */
 const folderOf = "IF(LOCATE('/', path) = 0, '', LEFT(path, LENGTH(path) - LOCATE('/', REVERSE(path))))"
 
+/** An original in a folder of a volume, or below it: its path, or null where none stands there. An empty folder is the volume itself. */
+export async function originalBelow(db: DataSource, volumeId: string, folder: Buffer): Promise<Buffer | null> {
+  const head = folder.length ? Buffer.concat([folder, Buffer.from('/')]) : folder
+  const rows = (await db.query(`SELECT path FROM clip WHERE volumeId = ? AND removed = 0 AND LEFT(path, ?) = ? LIMIT 1`, [volumeId, head.length, head])) as {
+    path: Buffer
+  }[]
+  return rows[0] ? Buffer.from(rows[0].path) : null
+}
+
+/** Which projects have anything on which volumes, and how many clips. */
+export async function volumesUsed(db: DataSource): Promise<{ volumeId: string; projectId: string; clips: number }[]> {
+  const rows = (await db.query(
+    `SELECT volumeId, projectId, SUM(n) clips FROM (
+      SELECT volumeId, projectId, COUNT(*) n FROM clip WHERE removed = 0 GROUP BY volumeId, projectId
+      UNION ALL SELECT DISTINCT volumeId, projectId, 0 FROM copy
+      UNION ALL SELECT DISTINCT volumeId, projectId, 0 FROM pull
+      UNION ALL SELECT DISTINCT volumeId, projectId, 0 FROM master
+      UNION ALL SELECT DISTINCT volumeId, projectId, 0 FROM target
+      UNION ALL SELECT DISTINCT placeVolumeId, projectId, 0 FROM backup
+    ) u GROUP BY volumeId, projectId`,
+  )) as { volumeId: string; projectId: string; clips: string }[]
+  return rows.map((r) => ({ ...r, clips: Number(r.clips) }))
+}
+
+/** Volumes on which originals of any project stand. */
+export async function volumesOfOriginals(db: DataSource): Promise<string[]> {
+  return ((await db.query(`SELECT DISTINCT volumeId FROM clip WHERE removed = 0`)) as { volumeId: string }[]).map((r) => r.volumeId)
+}
+
 /** A folder that holds clips of some project, and whether it was last found to be gone. */
 export interface ClipFolder {
   readonly volumeId: string

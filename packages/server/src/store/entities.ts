@@ -1,5 +1,6 @@
 /** What is kept, table by table. Paths are bytes; everything with a list inside is JSON. */
 import type { Described, Fact, FactSource, LightVerdict, Notice, Sequence, Technical } from '@naranja/core/clip'
+import type { Purpose } from '@naranja/contract'
 import type { Cut, CutSource, KeptLine, Problem } from '@naranja/core/cutlist'
 import type { Decision } from '@naranja/core/reconnect'
 import type { Field } from '@naranja/core/describe'
@@ -113,6 +114,47 @@ export const PlaceEntity = new EntitySchema<PlaceRecord>({
   columns: { volumeId: { ...ref, primary: true }, pathHash: { type: 'char', length: 40, primary: true }, path: bytes, pinned: flag, used: when },
 })
 
+/** A folder that something was written to, by what for; each project remembers its own. */
+export interface TargetRecord {
+  projectId: string
+  purpose: Purpose
+  volumeId: string
+  folder: string
+  folderHash: string
+  used: Date
+}
+export const TargetEntity = new EntitySchema<TargetRecord>({
+  name: 'target',
+  columns: {
+    projectId: { ...ref, primary: true },
+    purpose: { type: 'varchar', length: 20, primary: true },
+    volumeId: { ...ref, primary: true },
+    folderHash: { type: 'char', length: 40, primary: true },
+    folder: { type: 'varchar', length: 4000 },
+    used: when,
+  },
+})
+
+/** Below which name copies of what a folder holds stand: one name for each folder that was taken in. */
+export interface TreeRecord {
+  projectId: string
+  /** The name in lower case. */
+  key: string
+  top: string
+  volumeId: string
+  path: Buffer
+}
+export const TreeEntity = new EntitySchema<TreeRecord>({
+  name: 'tree',
+  columns: {
+    projectId: { ...ref, primary: true },
+    key: { type: 'varchar', length: 400, primary: true, name: 'tree_key' },
+    top: { ...text, length: 400 },
+    volumeId: ref,
+    path: bytes,
+  },
+})
+
 export type ReelSource = FactSource | 'folder' | 'none'
 export interface ClipRecord {
   id: string
@@ -124,6 +166,10 @@ export interface ClipRecord {
   /** Sort key: roll, then name. */
   place: string
   roll: string
+  /** A person gave the roll. */
+  rollGiven: boolean
+  /** The folder of its copies below a target: the originals' own tree, from the folder that was taken in. */
+  tree: string
   day: string
   reel: string | null
   reelSource: ReelSource
@@ -175,7 +221,7 @@ export interface ClipRecord {
 }
 /** A clip that nobody has done anything with yet. */
 export const untouched = {
-  ...{ removed: false, ticked: false, lightOf: null, keptOriginal: false, lightVerdicts: null, changedOn: null, gone: false },
+  ...{ removed: false, ticked: false, rollGiven: false, lightOf: null, keptOriginal: false, lightVerdicts: null, changedOn: null, gone: false },
   ...{ decode: null, crop: null, lookId: null, finishing: null },
 } satisfies Partial<ClipRecord>
 const made: EntitySchemaColumnOptions = { ...text, length: 650, insert: false, update: false }
@@ -190,6 +236,8 @@ export const ClipEntity = new EntitySchema<ClipRecord>({
     name: { ...text, length: 300 },
     place: { ...text, length: 400 },
     roll: { ...text, length: 100 },
+    rollGiven: flag,
+    tree: { type: 'varchar', length: 4000 },
     day: { ...text, length: 100 },
     reel: { ...text, length: 200, nullable: true },
     reelSource: { type: 'varchar', length: 10 },
@@ -482,6 +530,7 @@ export type Inverse =
   | { kind: 'finishing-rule'; before: FinishingRule }
   | { kind: 'rules'; before: MatchRule[] }
   | { kind: 'changes-seen'; before: Pick<ClipRecord, 'id' | 'changedOn'>[] }
+  | { kind: 'rolls'; before: Pick<ClipRecord, 'id' | 'roll' | 'rollGiven' | 'place'>[] }
   | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
   | { kind: 'cut-removed' | 'cut-imported'; cutId: string }
   | {
@@ -687,10 +736,21 @@ export interface ArrivalFolderRecord {
   /** Seconds. */
   quiet: number
   copies: CopiesThen | null
+  /** What was there before is left alone; null takes it in as well. */
+  since: Date | null
 }
 export const ArrivalFolderEntity = new EntitySchema<ArrivalFolderRecord>({
   name: 'arrival_folder',
-  columns: { id, projectId: ref, volumeId: ref, path: bytes, on: { ...flag, name: 'active' }, quiet: int, copies: { ...json, nullable: true } },
+  columns: {
+    id,
+    projectId: ref,
+    volumeId: ref,
+    path: bytes,
+    on: { ...flag, name: 'active' },
+    quiet: int,
+    copies: { ...json, nullable: true },
+    since: { ...when, nullable: true },
+  },
 })
 /** What became of something that arrived. */
 export interface ArrivalRecord {
@@ -760,6 +820,8 @@ export const entities = [
   PrintsEntity,
   LookEntity,
   PlaceEntity,
+  TargetEntity,
+  TreeEntity,
   ClipEntity,
   CopyEntity,
   SpecEntity,

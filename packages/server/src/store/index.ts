@@ -16,6 +16,7 @@ import {
   CutCopies1765000000000,
   LightProof1765100000000,
   Prints1764900000000,
+  Targets1765200000000,
   Turnovers1764800000000,
   Volumes1764080000000,
 } from './migrations.ts'
@@ -52,6 +53,7 @@ export async function openStore(config: Config): Promise<DataSource> {
       Prints1764900000000,
       CutCopies1765000000000,
       LightProof1765100000000,
+      Targets1765200000000,
     ],
     timezone: 'Z',
     charset: 'utf8mb4',

@@ -276,3 +276,28 @@ export class LightProof1765100000000 implements MigrationInterface {
     await q.query(`ALTER TABLE clip DROP COLUMN lightVerdicts, DROP COLUMN keptOriginal`)
   }
 }
+
+/** Where a project writes to, below which name the copies of a folder stand, and rolls that people give. */
+export class Targets1765200000000 implements MigrationInterface {
+  name = 'Targets1765200000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(
+      `CREATE TABLE target (projectId char(36) NOT NULL, purpose varchar(20) NOT NULL, volumeId char(36) NOT NULL, folderHash char(40) NOT NULL, folder varchar(4000) NOT NULL, used datetime(3) NOT NULL, PRIMARY KEY (projectId, purpose, volumeId, folderHash))`,
+    )
+    await q.query(
+      `CREATE TABLE tree (projectId char(36) NOT NULL, tree_key varchar(400) NOT NULL, top varchar(400) NOT NULL, volumeId char(36) NOT NULL, path varbinary(4000) NOT NULL, PRIMARY KEY (projectId, tree_key))`,
+    )
+    await q.query(`ALTER TABLE arrival_folder ADD since datetime(3)`)
+    await q.query(`ALTER TABLE clip ADD rollGiven boolean NOT NULL DEFAULT 0, ADD tree varchar(4000) NOT NULL DEFAULT ''`)
+    // Copies of what was taken in before go on standing where they stand.
+    await q.query(
+      `UPDATE clip c JOIN volume v ON v.id = c.volumeId SET c.tree = CONCAT(v.label, IF(LOCATE('/', c.path), CONCAT('/', CONVERT(LEFT(c.path, LENGTH(c.path) - LOCATE('/', REVERSE(c.path))) USING utf8mb4)), ''))`,
+    )
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE arrival_folder DROP COLUMN since`)
+    await q.query(`ALTER TABLE clip DROP COLUMN tree, DROP COLUMN rollGiven`)
+    await q.query(`DROP TABLE tree`)
+    await q.query(`DROP TABLE target`)
+  }
+}

@@ -1,9 +1,10 @@
 /** Folders that people come back to: taken in from lately, or pinned. */
 import type { KnownPlace, Place } from '@naranja/contract'
-import { pathText } from '@naranja/media'
+import { exists, joinBytes, makeFolder, pathText, rootAt } from '@naranja/media'
 import type { Context } from '../context.ts'
+import { Refusal } from '../errors.ts'
 import { PlaceEntity } from '../store/index.ts'
-import { fromRef, hashOf, refOf, resolvePlace, seen } from './service.ts'
+import { fromRef, hashOf, refOf, refuseCard, resolvePlace, seen } from './service.ts'
 
 /** So many that were used last are offered, beside those that are pinned. */
 const recent = 8
@@ -36,4 +37,18 @@ export async function listPlaces(ctx: Context): Promise<KnownPlace[]> {
     const label = p.path.length ? `${s.volume.label}/${pathText(p.path)}` : s.volume.label
     return [{ volumeId: p.volumeId, ref: refOf(p.path), label, here: !s.cause, pinned: p.pinned, used: p.used.toISOString() }]
   })
+}
+
+/** Makes an empty folder in another one, which is there. */
+export async function addFolder(ctx: Context, place: Place, name: string): Promise<Place> {
+  const plain = name.normalize('NFC').trim()
+  if (plain === '' || plain === '.' || plain === '..' || /[/\0]/.test(plain) || Buffer.byteLength(plain) > 255)
+    throw new Refusal('bad-request', `"${name}" cannot be the name of a folder. Use letters, digits and spaces.`)
+  const { volume, root, path } = await resolvePlace(ctx, place.volumeId, fromRef(place.ref))
+  refuseCard(volume)
+  const full = joinBytes(path, Buffer.from(plain))
+  if (await exists(full)) throw new Refusal('taken', `${pathText(full)} is there already.`)
+  await makeFolder(full, await rootAt(root))
+  await ctx.changed(null, 'volumes')
+  return { volumeId: place.volumeId, ref: refOf(joinBytes(fromRef(place.ref), Buffer.from(plain))) }
 }

@@ -3,11 +3,21 @@ import { createHash } from 'node:crypto'
 import type { Dirent } from 'node:fs'
 import { readdir, realpath, stat, statfs } from 'node:fs/promises'
 import { basename, join, resolve, sep } from 'node:path'
-import type { FolderListing, Volume } from '@naranja/contract'
-import { below, joinBytes, parentOf, pathText, readFolder, writeWhole } from '@naranja/media'
+import type { FolderListing, TypedPlace, Volume } from '@naranja/contract'
+import { below, joinBytes, mountPoint, parentOf, pathText, readFolder, writeWhole } from '@naranja/media'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
-import { ClipEntity, CopyEntity, MasterEntity, PlaceEntity, PullEntity, VolumeEntity, VolumePathEntity, type VolumeRecord } from '../store/index.ts'
+import {
+  ClipEntity,
+  CopyEntity,
+  MasterEntity,
+  PlaceEntity,
+  PullEntity,
+  VolumeEntity,
+  VolumePathEntity,
+  type VolumeRecord,
+  volumesUsed,
+} from '../store/index.ts'
 import { folderWatch } from './folders.ts'
 import { folderHere, identify, identityHash, locate, markerName, sourcesHere } from './identity.ts'
 
@@ -139,21 +149,52 @@ export async function forgetVolume(ctx: Context, id: string): Promise<void> {
   await ctx.changed(null, 'volumes')
 }
 
-/** A path given as text, made a volume if it lies within the configured roots (or the caller holds the key). */
-export async function openFolder(ctx: Context, path: string, trusted: boolean, label?: string): Promise<VolumeRecord> {
+const isWithin = (path: string, folder: string): boolean => path === folder || path.startsWith(folder.endsWith(sep) ? folder : folder + sep)
+
+/** A folder given as text, in full and without links; refused where it is none. */
+async function realFolder(path: string): Promise<string> {
   const real = await realpath(path).catch(() => null)
   if (!real) throw new Refusal('unreadable', `The folder ${path} is not there. Check the path.`)
   const cause = await folderHere(Buffer.from(real))
   if (cause) throw new Refusal('unreadable', `The folder ${path} ${cause}.`)
-  const within = [...ctx.config.roots.map((r) => r.path), ...ctx.config.parents, ...ctx.config.mounts].some(
-    (r) => real === r || real.startsWith(r.endsWith(sep) ? r : r + sep),
+  return real
+}
+
+const mayUse = (ctx: Context, path: string): boolean =>
+  [...ctx.config.roots.map((r) => r.path), ...ctx.config.parents, ...ctx.config.mounts].some((r) => isWithin(path, r))
+
+const outside = (ctx: Context, path: string): Refusal =>
+  new Refusal(
+    'not-allowed',
+    `${path} lies outside the folders that Naranja may use. Allowed are ${ctx.config.roots.map((r) => r.path).join(', ')} and mounted media.`,
   )
-  if (!within && !trusted)
-    throw new Refusal(
-      'not-allowed',
-      `${path} lies outside the folders that Naranja may use. Allowed are ${ctx.config.roots.map((r) => r.path).join(', ')} and mounted media.`,
-    )
+
+/** A path given as text, made a volume if it lies within the configured roots (or the caller holds the key). */
+export async function openFolder(ctx: Context, path: string, trusted: boolean, label?: string): Promise<VolumeRecord> {
+  const real = await realFolder(path)
+  if (!trusted && !mayUse(ctx, real)) throw outside(ctx, path)
   return registerVolume(ctx, real, label)
+}
+
+/**
+ * The place that a typed path is: on the volume that holds it, else on the mount it stands on, which becomes a volume. Only whoever holds the
+ * key may name a folder of the system's own drive that is on no volume; it becomes one.
+ */
+export async function typedPlace(ctx: Context, path: string, trusted: boolean): Promise<TypedPlace> {
+  const real = await realFolder(path)
+  if (!trusted && !mayUse(ctx, real)) throw outside(ctx, path)
+  const mount = await mountPoint(real)
+  const holding = (await seen(ctx)).filter((s) => !s.cause && isWithin(real, pathText(s.path)))
+  const nearest = holding.sort((a, b) => b.path.length - a.path.length)[0]
+  const on =
+    nearest && isWithin(pathText(nearest.path), mount)
+      ? nearest
+      : await registerVolume(ctx, mount === '/' || !(trusted || mayUse(ctx, mount)) ? real : mount).then(async (v) =>
+          (await seen(ctx)).find((s) => s.volume.id === v.id),
+        )
+  const folder = on && below(Buffer.from(real), on.path)
+  if (!on || !folder) throw new Refusal('unreadable', `The folder ${path} is on no volume that is here. Check the path.`)
+  return { volumeId: on.volume.id, ref: refOf(folder), folder: pathText(folder), name: folder.length ? basename(real) : on.volume.label }
 }
 
 /** Folders that can be volumes now: the roots, and what stands in the folders in which media are mounted. */
@@ -212,17 +253,18 @@ export async function volumeNames(ctx: Context): Promise<{ labels: Map<string, s
   return { labels: new Map(all.map((s) => [s.volume.id, s.volume.label])), roots: new Map(all.map((s) => [s.volume.id, s.path])) }
 }
 
-export async function listVolumes(ctx: Context): Promise<Volume[]> {
-  const all = await discover(ctx)
-  const counts = await ctx
-    .repo(ClipEntity)
-    .createQueryBuilder('c')
-    .select('c.volumeId', 'id')
-    .addSelect('COUNT(*)', 'n')
-    .where('c.removed = 0')
-    .groupBy('c.volumeId')
-    .getRawMany<{ id: string; n: string }>()
-  const byId = new Map(counts.map((c) => [c.id, Number(c.n)]))
+/**
+ * Every volume; with `projectId` those that concern it: its own, what is mounted or configured here, and what no project has used yet, but not
+ * those that only others have used.
+ */
+export async function listVolumes(ctx: Context, projectId?: string): Promise<Volume[]> {
+  const found = await discover(ctx)
+  const [used, standing] = await Promise.all([volumesUsed(ctx.db), candidates(ctx)])
+  const offered = new Set(standing.map((c) => resolve(c.path)))
+  const ofOthers = (id: string): boolean => used.some((u) => u.volumeId === id) && !used.some((u) => u.volumeId === id && u.projectId === projectId)
+  const all = projectId ? found.filter((s) => !ofOthers(s.volume.id) || (!s.cause && offered.has(pathText(s.path)))) : found
+  const byId = new Map<string, number>()
+  for (const u of used) if (!projectId || u.projectId === projectId) byId.set(u.volumeId, (byId.get(u.volumeId) ?? 0) + u.clips)
   return Promise.all(
     all.map(async ({ volume: v, path: at, cause }): Promise<Volume> => {
       const space = cause ? null : await statfs(at).catch(() => null)

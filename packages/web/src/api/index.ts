@@ -7,7 +7,6 @@ import type {
   ClipCondition,
   ClipSort,
   ClipValues,
-  CopiesThen,
   DerivationAsk,
   DescribeEdit,
   ListViews,
@@ -21,6 +20,7 @@ import type {
   Changed,
   ClipDetail,
   ClipPage,
+  CopyAsk,
   CopyEstimate,
   CopyRow,
   CutDetail,
@@ -82,7 +82,14 @@ import type {
   SpecVersion,
   Started,
   Summary,
+  Intakes,
+  RollAsk,
+  TakeIn,
+  UnsafeFolder,
   TargetFolder,
+  TargetLook,
+  Targets,
+  TypedPlace,
   Viewing,
   Volume,
 } from '@naranja/contract'
@@ -104,6 +111,7 @@ const tags = [
   'backups',
   'specs',
   'arrivals',
+  'targets',
 ] as const
 
 export interface ClipFilter {
@@ -120,9 +128,22 @@ export const api = createApi({
   tagTypes: tags,
   keepUnusedDataFor: 30,
   endpoints: (b) => ({
-    volumes: b.query<Volume[], void>({ query: () => '/volumes', providesTags: ['volumes', 'clips'] }),
+    /** Those that concern a project. */
+    volumes: b.query<Volume[], string>({ query: (projectId) => `/volumes?projectId=${projectId}`, providesTags: ['volumes', 'clips', 'targets'] }),
+    targets: b.query<Targets, string>({ query: (projectId) => `/projects/${projectId}/targets`, providesTags: ['targets', 'volumes'] }),
+    targetLook: b.query<TargetLook, TargetFolder>({
+      query: ({ volumeId, folder }) => `/target?volumeId=${volumeId}&folder=${encodeURIComponent(folder)}`,
+      providesTags: ['volumes', 'clips'],
+    }),
+    typedPlace: b.mutation<TypedPlace, { path: string }>({ query: (body) => ({ url: '/places/typed', method: 'POST', body }), invalidatesTags: ['volumes'] }),
+    addFolder: b.mutation<Place, Place & { name: string }>({
+      query: ({ volumeId, ...body }) => ({ url: `/volumes/${volumeId}/folder`, method: 'POST', body }),
+      invalidatesTags: ['volumes'],
+    }),
+    setRoll: b.mutation<Changed, { projectId: string } & RollAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/roll`, method: 'POST', body }),
+    }),
     folder: b.query<FolderListing, Place>({ query: ({ volumeId, ref }) => `/volumes/${volumeId}/folder?ref=${ref}`, providesTags: ['volumes'] }),
-    addVolume: b.mutation<Volume, { path: string }>({ query: (body) => ({ url: '/volumes', method: 'POST', body }), invalidatesTags: ['volumes'] }),
     specs: b.query<SpecRow[], string>({ query: (projectId) => `/specs?projectId=${projectId}`, providesTags: ['specs', 'copies'] }),
     addSpec: b.mutation<{ code: string }, SpecDraft>({ query: (body) => ({ url: '/specs', method: 'POST', body }), invalidatesTags: ['specs'] }),
     changeSpec: b.mutation<{ version: number }, { code: string; version: number; spec: SpecDraft }>({
@@ -165,7 +186,7 @@ export const api = createApi({
     }),
     projects: b.query<ProjectRow[], void>({ query: () => '/projects', providesTags: ['projects'] }),
     project: b.query<ProjectRow, string>({ query: (id) => `/projects/${id}`, providesTags: ['projects'] }),
-    createProject: b.mutation<ProjectRow, { name: string; rate?: string }>({
+    createProject: b.mutation<ProjectRow, { name?: string; rate?: string }>({
       query: (body) => ({ url: '/projects', method: 'POST', body }),
       invalidatesTags: ['projects'],
     }),
@@ -290,7 +311,13 @@ export const api = createApi({
       invalidatesTags: ['clips', 'changes'],
     }),
     lanes: b.query<LaneClip[], string>({ query: (id) => `/projects/${id}/lanes`, providesTags: ['clips'] }),
-    takeIn: b.mutation<Started, { projectId: string; folders: Place[]; backupTo: TargetFolder[]; copies: CopiesThen | null }>({
+    intakes: b.query<Intakes, string>({ query: (id) => `/projects/${id}/intakes`, providesTags: ['backups'] }),
+    keepIntakes: b.mutation<Intakes, { projectId: string; intakes: Intakes }>({
+      query: ({ projectId, intakes }) => ({ url: `/projects/${projectId}/intakes`, method: 'PUT', body: intakes }),
+      invalidatesTags: ['backups'],
+    }),
+    unsafeFolders: b.query<UnsafeFolder[], string>({ query: (id) => `/projects/${id}/unsafe-folders` }),
+    takeIn: b.mutation<Started, { projectId: string } & TakeIn>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/take-in`, method: 'POST', body }),
       invalidatesTags: ['tasks', 'backups', 'volumes'],
     }),
@@ -344,25 +371,11 @@ export const api = createApi({
       providesTags: ['clips', 'copies'],
     }),
 
-    estimate: b.query<CopyEstimate, { projectId: string; specs: string[]; ticked?: boolean; again?: boolean; cutId?: string; handles?: number } & TargetFolder>(
-      {
-        query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies/estimate`, method: 'POST', body }),
-        providesTags: ['clips', 'copies', 'volumes'],
-      },
-    ),
-    makeCopies: b.mutation<
-      Started,
-      {
-        projectId: string
-        specs: string[]
-        clipIds?: string[]
-        ticked?: boolean
-        again?: boolean
-        cutId?: string
-        handles?: number
-        log?: string
-      } & TargetFolder
-    >({
+    estimate: b.query<CopyEstimate, CopyAsk & { projectId: string }>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies/estimate`, method: 'POST', body }),
+      providesTags: ['clips', 'copies', 'volumes'],
+    }),
+    makeCopies: b.mutation<Started, CopyAsk & { projectId: string }>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies`, method: 'POST', body }),
       invalidatesTags: ['tasks', 'copies'],
     }),
@@ -533,8 +546,15 @@ export const api = createApi({
 
 export const {
   useVolumesQuery,
+  useIntakesQuery,
+  useKeepIntakesMutation,
+  useLazyUnsafeFoldersQuery,
+  useTargetsQuery,
+  useTargetLookQuery,
+  useTypedPlaceMutation,
+  useAddFolderMutation,
+  useSetRollMutation,
   useFolderQuery,
-  useAddVolumeMutation,
   useSpecsQuery,
   useProjectsQuery,
   useProjectQuery,

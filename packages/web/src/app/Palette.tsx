@@ -34,7 +34,7 @@ function Open() {
       'Add originals',
       run(() => {
         void navigate(`/p/${id}/originals`)
-        dispatch(showAdding(true))
+        dispatch(showAdding({}))
       }),
     ],
     ['Show the project', go('')],

@@ -1,4 +1,5 @@
 /** Server data lives in RTK Query, interface state in small slices, nothing twice. */
+import type { Picked } from '../ui/places.ts'
 import { configureStore, createSlice, type PayloadAction } from '@reduxjs/toolkit'
 import { useDispatch, useSelector } from 'react-redux'
 import { api } from '../api/index.ts'
@@ -14,6 +15,12 @@ export interface Message {
   readonly spec: string | null
 }
 
+/** Adding originals: what is opened first, what is ticked already, and whether it is to be backed up. */
+export interface Adding {
+  readonly start?: Picked
+  ticked?: Picked[]
+  readonly backUp?: boolean
+}
 interface Interface {
   theme: 'dim' | 'day'
   /** The selected clip and event: one selection, shared by every picture of it. */
@@ -23,7 +30,7 @@ interface Interface {
   palette: boolean
   keys: boolean
   /** The dialog that adds originals: open, or open at a folder in which a name is marked. */
-  adding: boolean | { volumeId: string; ref: string; name: string }
+  adding: Adding | null
   /** A look that is tried: on one clip, or (null) on all. */
   look: { readonly id: string; readonly clipId: string | null } | null
   /** Scopes stand under the picture. */
@@ -47,7 +54,7 @@ const slice = createSlice({
     messages: [],
     palette: false,
     keys: false,
-    adding: false,
+    adding: null,
     look: null,
     scopes: false,
   } as Interface,

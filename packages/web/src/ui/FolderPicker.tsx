@@ -3,25 +3,33 @@ import type { Place, Volume } from '@naranja/contract'
 import { ChevronRight, File, Folder, HardDrive, Pin } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { refusal, useFolderQuery, usePinPlaceMutation, useVolumesQuery } from '../api/index.ts'
-import { useAct } from '../app/hooks.ts'
+import { useAct, useProjectId } from '../app/hooks.ts'
 import { CardReader } from './CardReader.tsx'
 import { bytes, plural } from './format.ts'
 import { KnownPlaces } from './KnownPlaces.tsx'
 import { type Picked, trailOf } from './places.ts'
 
 interface Props {
-  mode: 'folders' | 'file' | 'files'
+  /** What is chosen: folders (several), a file, files; or `target`, the folder that is open, to write into. */
+  mode: 'folders' | 'file' | 'files' | 'target'
   /** Endings of files that can be chosen. */
   endings?: RegExp
-  picked: readonly Picked[]
-  onPick: (picked: Picked[]) => void
+  picked?: readonly Picked[]
+  onPick?: (picked: Picked[]) => void
   /** Opened first, and what is called so in it marked. */
   start?: Picked | null
+  /** The folder that is open, where somebody else keeps it. */
+  at?: Place | null
+  onAt?: (at: Place) => void
+  /** Volumes that cannot be chosen. */
+  except?: readonly string[]
 }
 
-export function FolderPicker({ mode, endings, picked, onPick, start = null }: Props) {
-  const { data: volumes } = useVolumesQuery()
-  const [at, setAt] = useState<Place | null>(start)
+export function FolderPicker({ mode, endings, picked = [], onPick = () => {}, start = null, at: given, onAt, except = [] }: Props) {
+  const { data: volumes } = useVolumesQuery(useProjectId())
+  const [own, setOwn] = useState<Place | null>(start)
+  const at = given === undefined ? own : given
+  const setAt = onAt ?? setOwn
   const here = volumes?.find((v) => v.id === at?.volumeId)
   const { data: listing, error } = useFolderQuery({ volumeId: at?.volumeId ?? '', ref: at?.ref ?? '' }, { skip: !at || !here?.here })
   const open = (volume: Volume, ref: string) => setAt({ volumeId: volume.id, ref })
@@ -33,6 +41,8 @@ export function FolderPicker({ mode, endings, picked, onPick, start = null }: Pr
   }, [listing])
   // What is away stands last: nothing can be chosen there.
   const ordered = [...(volumes ?? [])].sort((a, b) => Number(b.here) - Number(a.here) || a.label.localeCompare(b.label, 'en', { numeric: true }))
+  // Nothing is ever written to a card.
+  const barred = (v: Volume): boolean => !v.here || except.includes(v.id) || (mode === 'target' && v.removable)
   const [pin] = usePinPlaceMutation()
   const act = useAct()
   const has = (p: Place) => picked.some((x) => x.volumeId === p.volumeId && x.ref === p.ref)
@@ -56,7 +66,7 @@ export function FolderPicker({ mode, endings, picked, onPick, start = null }: Pr
               )}
               <button
                 type="button"
-                disabled={!v.here}
+                disabled={barred(v)}
                 onClick={() => open(v, '')}
                 className={`flex min-w-0 flex-1 items-start gap-2 rounded-md px-2 py-1.5 text-left ${at?.volumeId === v.id ? 'bg-raised shadow-[inset_0_0_0_1px_var(--line)]' : ''}`}
               >
@@ -64,7 +74,11 @@ export function FolderPicker({ mode, endings, picked, onPick, start = null }: Pr
                 <span className="min-w-0">
                   <span className={`block overflow-hidden text-ellipsis ${v.here ? '' : 'text-ink-3 line-through'}`}>{v.label}</span>
                   <span className="block text-xs break-all text-ink-3">
-                    {v.here ? `${v.free === null ? '' : `${bytes(v.free)} free`}${v.clips ? ` · ${plural(v.clips, 'clip')}` : ''}` : `away: ${v.cause}`}
+                    {v.here
+                      ? mode === 'target' && v.removable
+                        ? 'a card: nothing is written to it'
+                        : `${v.free === null ? '' : `${bytes(v.free)} free`}${v.clips ? ` · ${plural(v.clips, 'clip')}` : ''}`
+                      : `away: ${v.cause}`}
                   </span>
                 </span>
               </button>
@@ -103,7 +117,7 @@ export function FolderPicker({ mode, endings, picked, onPick, start = null }: Pr
             <ul aria-label="Contents" className="m-0 list-none overflow-auto p-2">
               {listing?.entries.map((e) => {
                 const place = { volumeId: here.id, ref: e.ref, name: e.name }
-                const can = e.folder ? mode === 'folders' : mode !== 'folders' && (endings?.test(e.name) ?? true)
+                const can = e.folder ? mode === 'folders' : (mode === 'file' || mode === 'files') && (endings?.test(e.name) ?? true)
                 return (
                   <li
                     key={e.ref}

@@ -13,6 +13,9 @@ const refOf = (bytes: Uint8Array): string =>
     .replace(/\//g, '_')
     .replace(/=+$/, '')
 
+/** A place's path below its volume, as text. */
+export const textOfRef = (ref: string): string => new TextDecoder().decode(bytesOf(ref))
+
 /** Folders on the way to a place: names as they are shown, each with its own reference; none for the volume itself. */
 export function trailOf(ref: string): { ref: string; name: string }[] {
   const bytes = bytesOf(ref)

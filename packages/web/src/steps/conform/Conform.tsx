@@ -12,7 +12,7 @@ import { bytes, plural } from '../../ui/format.ts'
 import { NoticeMark, StateMark } from '../../ui/marks.tsx'
 import { Button, Choice, Field, Figure, Head } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
-import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
 import { NoCut } from '../cutlists/parts.tsx'
 import { SaveListDialog } from '../cutlists/SaveListDialog.tsx'
 import { useCutView } from '../cutlists/useCutView.ts'
@@ -209,10 +209,8 @@ function PullPanel({
   onHandles: (n: number) => void
   plan: ReturnType<typeof usePlanQuery>['data']
 }) {
-  const volume = useDefaultVolume()
-  const [target, setTarget] = useState({ volumeId: '', folder: 'Pulls' })
+  const target = useTarget('pulls', 'Pulls')
   const [saving, setSaving] = useState(false)
-  const place = { ...target, volumeId: target.volumeId || volume }
   const { data: pulls } = usePullsQuery(cutId)
   const [make, { isLoading }] = useMakePullsMutation()
   const act = useAct()
@@ -225,7 +223,7 @@ function PullPanel({
       <Field label={`Handles: ${plural(handles, 'frame')} at either end`}>
         {(id) => <input id={id} type="range" min={0} max={100} value={handles} onChange={(e) => onHandles(Number(e.target.value))} className="accent-zest" />}
       </Field>
-      <TargetPicker value={place} onChange={setTarget} />
+      <TargetPicker target={target} first={target.look && plan?.first ? `${target.look.path}/${plan.first}` : null} />
       {plan && (
         <div>
           <Figure name="Pulls">{plan.pulls.length}</Figure>
@@ -240,8 +238,8 @@ function PullPanel({
       <Button
         main
         className="py-2"
-        disabled={!plan || plan.pulls.length === 0 || isLoading}
-        onClick={() => void act(make({ cutId, handles, ...place }), (s) => s.message)}
+        disabled={!plan || plan.pulls.length === 0 || !target.ready || isLoading}
+        onClick={() => target.place && void act(make({ cutId, handles, ...target.place }), (s) => s.message)}
       >
         Make {plan ? plural(plan.pulls.length, 'pull') : 'pulls'}
       </Button>

@@ -1,5 +1,5 @@
 /** Folders that are looked after: what arrives in them is taken in and copied by itself. */
-import type { ArrivalRow, CopiesThen } from '@naranja/contract'
+import type { ArrivalRow } from '@naranja/contract'
 import { FolderOpen, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { useAddArrivalsMutation, useArrivalFoldersQuery, useChangeArrivalsMutation, useRemoveArrivalsMutation, useSpecsQuery } from '../../api/index.ts'
@@ -10,7 +10,8 @@ import { NoticeMark } from '../../ui/marks.tsx'
 import { Button, Dialog, Empty, Field, inputLook } from '../../ui/parts.tsx'
 import type { Picked } from '../../ui/places.ts'
 import { type Column, RowList } from '../../ui/RowList.tsx'
-import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
+import { TypedFolder } from '../../ui/TypedFolder.tsx'
 
 type Happened = ArrivalRow['happened'][number]
 const clock = (iso: string): string =>
@@ -181,13 +182,16 @@ function Happenings({ f }: { f: ArrivalRow }) {
 function Adding({ onClose }: { onClose: () => void }) {
   const projectId = useProjectId()
   const { data: specs } = useSpecsQuery(projectId)
-  const [picked, setPicked] = useState<Picked[]>([])
+  const [picked, setPicked] = useState<readonly Picked[]>([])
   const [place] = picked
-  const volume = useDefaultVolume()
-  const [copies, setCopies] = useState<CopiesThen>({ specs: [], volumeId: '', folder: 'Edit copies' })
+  const target = useTarget('copies', 'Edit copies')
+  const [chosen, setChosen] = useState<string | null>(null)
+  const [now, setNow] = useState(true)
   const [add, { isLoading }] = useAddArrivalsMutation()
   const act = useAct()
-  const target = { ...copies, volumeId: copies.volumeId || volume }
+  // Whoever says where copies go wants them made.
+  const spec = specs?.find((s) => s.code === (chosen ?? (target.place ? specs.find((x) => x.isDefault)?.code : '')))
+  const beside = spec?.place.how === 'beside'
   return (
     <Dialog open onClose={onClose} title="Look after a folder" wide>
       <div className="flex h-[min(330px,42vh)] min-h-0 flex-col">
@@ -196,12 +200,7 @@ function Adding({ onClose }: { onClose: () => void }) {
       <div className="grid grid-cols-3 gap-4 border-t border-line px-4 py-3">
         <Field label="Edit copies of what arrives">
           {(id) => (
-            <select
-              id={id}
-              className={inputLook}
-              value={copies.specs[0] ?? ''}
-              onChange={(e) => setCopies({ ...copies, specs: e.target.value ? [e.target.value] : [] })}
-            >
+            <select id={id} className={inputLook} value={spec?.code ?? ''} onChange={(e) => setChosen(e.target.value)}>
               <option value="">none, only take it in</option>
               {specs?.map((s) => (
                 <option key={s.code} value={s.code}>
@@ -211,16 +210,21 @@ function Adding({ onClose }: { onClose: () => void }) {
             </select>
           )}
         </Field>
-        {copies.specs.length > 0 && <TargetPicker value={target} onChange={(t) => setCopies({ ...copies, ...t })} />}
+        <div className="flex min-w-0 flex-col gap-2">{!beside && <TargetPicker target={target} label="Edit copies go to" />}</div>
+        <label className="flex items-start gap-2">
+          <input type="checkbox" className="mt-1 accent-zest" checked={now} onChange={(e) => setNow(e.target.checked)} /> Take in what is there already
+        </label>
       </div>
-      <div className="flex items-center justify-end gap-3 border-t border-line px-4 py-2.5">
-        <span className="max-w-[300px] overflow-hidden text-ellipsis whitespace-nowrap text-ink-2">{place?.name ?? 'Nothing is ticked'}</span>
+      <div className="flex items-center gap-3 border-t border-line px-4 py-2.5">
+        <TypedFolder onPlace={({ volumeId, ref, name }) => setPicked([{ volumeId, ref, name }])} />
+        <span className="ml-auto max-w-[300px] overflow-hidden text-ellipsis whitespace-nowrap text-ink-2">{place?.name ?? 'Nothing is ticked'}</span>
         <Button
           main
-          disabled={!place || isLoading}
+          disabled={!place || (spec && !beside && !target.ready) || isLoading}
           onClick={async () => {
             if (!place) return
-            const ask = { on: true, quiet: 10, copies: copies.specs.length ? target : null, volumeId: place.volumeId, ref: place.ref }
+            const copies = spec ? { specs: [spec.code], folder: '', leaveEasy: false, ...(beside ? {} : target.place) } : null
+            const ask = { on: true, quiet: 10, copies, volumeId: place.volumeId, ref: place.ref, now }
             if (await act(add({ projectId, ...ask }), `${place.name} is looked after.`)) onClose()
           }}
         >

@@ -1,5 +1,6 @@
 /** Edit copies: which clips have them, making those that are missing, and what of the picture they show. */
 import type { ClipRow, CopyState, SpecRow } from '@naranja/contract'
+import { safeFileName } from '@naranja/core/naming'
 import { useEffect, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { useClipsInfiniteQuery, useSpecsQuery } from '../../api/index.ts'
@@ -14,6 +15,7 @@ import { Arrivals } from './Arrivals.tsx'
 import { Compare } from './Compare.tsx'
 import { Elsewhere } from './Elsewhere.tsx'
 import { Framing } from './Framing.tsx'
+import { useTarget } from '../../ui/TargetPicker.tsx'
 import { Make } from './Make.tsx'
 import { Trial } from './Trial.tsx'
 import { RenameDialog } from './RenameDialog.tsx'
@@ -46,6 +48,10 @@ export function Copies() {
     return there.length ? there : (specs?.filter((s) => s.isDefault).map((s) => s.code) ?? [])
   }, [chosen, specs])
   const [renaming, setRenaming] = useState(false)
+  const name = specs?.find((s) => s.code === codes[0])?.name
+  // Each spec has a folder of its own below the one that is used for all of them.
+  const fresh = codes.length === 1 && name ? `Edit copies/${safeFileName(name)}` : 'Edit copies'
+  const target = useTarget('copies', fresh, { others: specs?.map((s) => safeFileName(s.name)) ?? [] })
   const none = rows.filter((r) => !r.copies.some((c) => isMade(c.state))).length
   return (
     <>
@@ -54,9 +60,7 @@ export function Copies() {
         sub={rows.length > 0 && <span>{none === 0 ? `all ${rows.length} clips have one` : `${none} of ${rows.length} clips have none`}</span>}
       >
         {part === 'state' && (specs?.some((s) => s.copies > 0) ?? false) && <Button onClick={() => setRenaming(true)}>Rename …</Button>}
-        {(rows.length > 0 || part === 'arrivals') && (
-          <Choice label="Part" value={part} onChange={(p) => void navigate(`/p/${projectId}/copies${p === 'state' ? '' : `/${p}`}`)} options={parts} />
-        )}
+        <Choice label="Part" value={part} onChange={(p) => void navigate(`/p/${projectId}/copies${p === 'state' ? '' : `/${p}`}`)} options={parts} />
       </Head>
       <UnsafeNotice />
       {renaming && specs && <RenameDialog specs={specs} onClose={() => setRenaming(false)} />}
@@ -82,13 +86,14 @@ export function Copies() {
       ) : (
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_312px]">
           {part === 'trial' ? (
-            <Trial rows={rows} specs={specs ?? []} codes={codes} onCodes={setChosen} />
+            <Trial rows={rows} specs={specs ?? []} codes={codes} onCodes={setChosen} target={target} />
           ) : (
             <States rows={rows} specs={specs ?? []} codes={codes} onCodes={setChosen} />
           )}
           {specs && codes.length > 0 && (
             <Make
               key={codes.join()}
+              target={target}
               specs={specs.filter((s) => codes.includes(s.code))}
               others={specs.filter((s) => !codes.includes(s.code))}
               onAlso={(c) => setChosen([...codes, c])}

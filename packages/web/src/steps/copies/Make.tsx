@@ -10,7 +10,7 @@ import { bytes, lasting, plural } from '../../ui/format.ts'
 import { LogChoice } from '../../ui/LogChoice.tsx'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Button, Field, Figure, inputLook } from '../../ui/parts.tsx'
-import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { type Target, TargetPicker } from '../../ui/TargetPicker.tsx'
 import { anglesText, useLastTrial } from './useLastTrial.ts'
 
 const frameWords = (s: SpecRow): string => {
@@ -40,12 +40,20 @@ const keeps = (s: SpecRow): string => {
   return `Keeps ${kept.slice(0, -1).join(', ')}${kept.length > 1 ? (s.rate === 'as-shot' ? ', ' : ' and ') : ''}${kept.at(-1)}.`
 }
 
-export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; others: readonly SpecRow[]; onAlso: (code: string) => void }) {
+export function Make({
+  specs,
+  others,
+  target,
+  onAlso,
+}: {
+  specs: readonly SpecRow[]
+  others: readonly SpecRow[]
+  target: Target
+  onAlso: (code: string) => void
+}) {
   const projectId = useProjectId()
-  const volume = useDefaultVolume()
   const [first] = specs
-  const [target, setTarget] = useState({ volumeId: '', folder: specs.length > 1 ? 'Edit copies' : `Edit copies/${first?.name}` })
-  const place = { ...target, volumeId: target.volumeId || volume }
+  const beside = specs.every((s) => s.place.how === 'beside')
   const ticks = useSummaryQuery(projectId).data?.ticked ?? 0
   const { data: cuts } = useCutsQuery(projectId)
   // Which clips: all, the ticked ones, or those that a cut uses.
@@ -59,12 +67,21 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
   const [handles, setHandles] = useState(25)
   const [again, setAgain] = useState(false)
   const [log, setLog] = useState('')
-  const ask = { projectId, specs: specs.map((s) => s.code), ...place, ticked, again, ...(cut ? { cutId: cut.id, ...(ranges ? { handles } : {}) } : {}) }
-  const { data: e, error } = useEstimateQuery(ask, { skip: !place.volumeId })
+  const [leaveEasy, setLeaveEasy] = useState(false)
+  const ask = {
+    projectId,
+    specs: specs.map((s) => s.code),
+    ...(beside ? {} : target.place),
+    ticked,
+    again,
+    leaveEasy,
+    ...(cut ? { cutId: cut.id, ...(ranges ? { handles } : {}) } : {}),
+  }
+  const { data: e, error } = useEstimateQuery(ask)
   const [make, { isLoading }] = useMakeCopiesMutation()
   const act = useAct()
   const why = refusal(error)
-  const tight = e ? e.bytes > e.free : false
+  const tight = e?.free != null && e.bytes > e.free
   const reasons = [...new Set(e?.left.map((l) => l.reason) ?? [])].map((r) => `${e?.left.filter((l) => l.reason === r).length}: ${r}`)
   const title = specs.map((s) => s.name).join(' and ')
   const copies = specs.length * (e?.pieces ?? 0)
@@ -120,10 +137,17 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
           </select>
         )}
         <div className="mt-1 flex flex-col gap-2">
-          {specs.every((s) => s.place.how === 'beside') ? (
-            <p className="m-0 text-ink-2">Each copy goes into a folder beside its original.</p>
+          {beside ? (
+            <p className="m-0 text-ink-2">
+              Each copy goes into a folder beside its original.
+              {e?.first && (
+                <span className="block text-xs text-ink-3">
+                  First file: <span className="mono break-all text-ink-2">{e.first}</span>
+                </span>
+              )}
+            </p>
           ) : (
-            <TargetPicker value={place} onChange={setTarget} />
+            <TargetPicker target={target} label="Copies go to" first={e?.first ?? null} />
           )}
           {(ticks > 0 || (cuts?.length ?? 0) > 0) && (
             <Field label="Clips">
@@ -162,6 +186,12 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
             <input type="checkbox" className="accent-zest" checked={again} onChange={(x) => setAgain(x.target.checked)} /> Anew, what is out of date ({e.old})
           </label>
         )}
+        {e && e.easy > 0 && (
+          <label className="flex items-center gap-2">
+            <input type="checkbox" className="accent-zest" checked={leaveEasy} onChange={(x) => setLeaveEasy(x.target.checked)} /> Leave out{' '}
+            {plural(e.easy, 'clip that edits', 'clips that edit')} easily
+          </label>
+        )}
         {e?.warnings.map((w) => (
           <p key={w.text} className="m-0 flex gap-2 text-ink-2">
             <span className="mt-0.5">
@@ -185,7 +215,8 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
             {e.clips > 0 && (
               <>
                 <Figure name="Space">
-                  {bytes(e.bytes)} of {bytes(e.free)} free
+                  {bytes(e.bytes)}
+                  {e.free !== null && ` of ${bytes(e.free)} free`}
                   {e.soundBytes > 0 && <span className="block text-xs text-ink-3">of it {bytes(e.soundBytes)} sound</span>}
                 </Figure>
                 <Figure name="Time">
@@ -199,7 +230,7 @@ export function Make({ specs, others, onAlso }: { specs: readonly SpecRow[]; oth
         <Button
           main
           className="mt-1 py-2"
-          disabled={!e || e.clips === 0 || tight || isLoading}
+          disabled={!e || e.clips === 0 || tight || !(beside || target.ready) || isLoading}
           onClick={() => void act(make({ ...ask, ...(log ? { log } : {}) }), (s) => s.message)}
         >
           {!e ? 'Make edit copies' : e.clips === 0 ? 'No copy left to make' : `Make ${plural(copies, 'edit copy', 'edit copies')}`}

@@ -7,7 +7,7 @@ import { AnglesChart } from '../../charts/AnglesChart.tsx'
 import { bytes, perCent } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Bar, Button, Empty, inputLook } from '../../ui/parts.tsx'
-import { useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import type { Target } from '../../ui/TargetPicker.tsx'
 import { anglesText, useLastTrial } from './useLastTrial.ts'
 
 const rateText = (bits: number): string => `${bits >= 1e7 ? Math.round(bits / 1e6) : (bits / 1e6).toFixed(1)} Mbit/s`
@@ -18,15 +18,16 @@ interface Props {
   codes: readonly string[]
   onCodes: (codes: string[]) => void
   rows: readonly ClipRow[]
+  /** Where the copies would go: its drive is what is measured. */
+  target: Target
 }
 
-export function Trial({ specs, codes, onCodes, rows }: Props) {
+export function Trial({ specs, codes, onCodes, rows, target }: Props) {
   const projectId = useProjectId()
   const { task: last, busy, result } = useLastTrial()
   const [tried, setTried] = useState<readonly string[]>([])
   const chosen = (tried.length ? tried : [...new Set([...codes, ...specs.map((s) => s.code)])].slice(0, 2)).filter((c) => specs.some((s) => s.code === c))
   const [clipId, setClipId] = useState('')
-  const volume = useDefaultVolume()
   const [start, { isLoading }] = useStartTrialMutation()
   const act = useAct()
   return (
@@ -58,11 +59,12 @@ export function Trial({ specs, codes, onCodes, rows }: Props) {
           ))}
         </select>
         <Button
-          disabled={busy || isLoading || chosen.length === 0 || !volume}
-          onClick={() => void act(start({ projectId, specs: [...chosen], volumeId: volume, folder: '', ...(clipId ? { clipId } : {}) }))}
+          disabled={busy || isLoading || chosen.length === 0 || !target.ready}
+          onClick={() => target.place && void act(start({ projectId, specs: [...chosen], ...target.place, ...(clipId ? { clipId } : {}) }))}
         >
           {result ? 'Try again' : 'Try them'}
         </Button>
+        {!target.place && <span className="text-ink-3">Choose where the copies go first: their drive is measured too.</span>}
       </div>
       {busy && last ? (
         <div className="m-auto flex flex-col items-center gap-3">
@@ -74,7 +76,7 @@ export function Trial({ specs, codes, onCodes, rows }: Props) {
           <NoticeMark severity="error" /> {last.error}
         </p>
       ) : result && last ? (
-        <Cards taskId={last.id} result={result} codes={codes} onCodes={onCodes} />
+        <Cards taskId={last.id} result={result} codes={codes} onCodes={onCodes} target={target} />
       ) : (
         <Empty title="Which edit copy suits this machine?">
           Two seconds of the clip that is hardest to play are really made by two or three specs, played, and taken away again. You see the same part of the
@@ -85,7 +87,19 @@ export function Trial({ specs, codes, onCodes, rows }: Props) {
   )
 }
 
-function Cards({ taskId, result: r, codes, onCodes }: { taskId: string; result: TrialResult; codes: readonly string[]; onCodes: (c: string[]) => void }) {
+function Cards({
+  taskId,
+  result: r,
+  codes,
+  onCodes,
+  target,
+}: {
+  taskId: string
+  result: TrialResult
+  codes: readonly string[]
+  onCodes: (c: string[]) => void
+  target: Target
+}) {
   const chosen = r.specs.find((s) => codes.includes(s.spec)) ?? r.specs[0]
   return (
     <>
@@ -127,7 +141,7 @@ function Cards({ taskId, result: r, codes, onCodes }: { taskId: string; result: 
           <AnglesChart specs={r.specs.filter((s) => s.sizes.length > 0)} />
         </section>
       )}
-      {chosen && !chosen.fault && <Room spec={chosen} />}
+      {chosen && !chosen.fault && <Room spec={chosen} target={target} />}
     </>
   )
 }
@@ -187,12 +201,11 @@ function Card({
 }
 
 /** The target volume as a bar: what is in use, what copies of every clip would add at the measured data rate, what is left. */
-function Room({ spec }: { spec: TrialSpec }) {
+function Room({ spec, target }: { spec: TrialSpec; target: Target }) {
   const projectId = useProjectId()
-  const volumeId = useDefaultVolume()
-  const { data: volumes } = useVolumesQuery()
-  const v = volumes?.find((x) => x.id === volumeId)
-  const { data: e } = useEstimateQuery({ projectId, specs: [spec.spec], volumeId, folder: '', ticked: false, again: false }, { skip: !volumeId })
+  const { data: volumes } = useVolumesQuery(projectId)
+  const v = volumes?.find((x) => x.id === target.place?.volumeId)
+  const { data: e } = useEstimateQuery({ projectId, specs: [spec.spec], ...target.place }, { skip: !target.place })
   if (!v || v.size === null || v.free === null || !e) return null
   const added = (spec.dataRate / 8) * e.seconds
   const used = v.size - v.free

@@ -1,5 +1,6 @@
 /** Masters: before, what would stop one; after, the proof. */
 import type { MasterRow } from '@naranja/contract'
+import { safeFileName } from '@naranja/core/naming'
 import { formatFrames } from '@naranja/core/time'
 import { Download } from 'lucide-react'
 import { type ReactNode, useMemo, useState } from 'react'
@@ -11,7 +12,7 @@ import { FinishFromCopies } from '../../ui/FinishFromCopies.tsx'
 import { plural, rateName } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Button, Choice, Field, Figure, Head, inputLook } from '../../ui/parts.tsx'
-import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
 import { NoCut } from '../cutlists/parts.tsx'
 import { useCutView } from '../cutlists/useCutView.ts'
 import { Proof } from './Proof.tsx'
@@ -105,9 +106,7 @@ function Before() {
   const view = useCutView(row, viewing)
   const { data: plan } = usePlanQuery({ cutId: row?.id ?? '', handles: 0 }, { skip: !row })
   const { data: pulls } = usePullsQuery(row?.id ?? '', { skip: !row })
-  const volume = useDefaultVolume()
-  const [target, setTarget] = useState({ volumeId: '', folder: 'Masters' })
-  const place = { ...target, volumeId: target.volumeId || volume }
+  const target = useTarget('masters', 'Masters')
   const [file, setFile] = useState('')
   const [from, setFrom] = useState<'originals' | 'pulls'>('originals')
   const [placeholders, setPlaceholders] = useState(false)
@@ -122,8 +121,8 @@ function Before() {
   const likely = view.links.filter((l) => l.state === 'likely').length
   const name = file || `${row?.name ?? 'cut'} master`
   const start = async () => {
-    if (!row) return
-    const done = await act(render({ cutId: row.id, file: name, from, placeholders, missing, ...place }), (s) => s.message)
+    if (!row || !target.place) return
+    const done = await act(render({ cutId: row.id, file: name, from, placeholders, missing, ...target.place }), (s) => s.message)
     if (done) void navigate(`/p/${projectId}/masters/${done.masterId}`)
   }
   if (!cut || !row) return null
@@ -227,7 +226,7 @@ function Before() {
         <aside aria-label="The next master" className="flex min-h-0 flex-col gap-2.5 overflow-auto p-3">
           <b className="font-[650]">The next master</b>
           <Field label="File name">{(id) => <input id={id} value={name} onChange={(e) => setFile(e.target.value)} className={inputLook} />}</Field>
-          <TargetPicker value={place} onChange={setTarget} />
+          <TargetPicker target={target} first={target.look ? `${target.look.path}/${safeFileName(name).replace(/\.mov$/i, '')}.mov` : null} />
           <div className="flex flex-col gap-1">
             <span className="text-ink-2">Pictures from</span>
             <Choice
@@ -276,7 +275,12 @@ function Before() {
               </span>
             </label>
           )}
-          <Button main className="mt-auto py-2" disabled={isLoading || !plan || (stops.length > 0 && !placeholders)} onClick={() => void start()}>
+          <Button
+            main
+            className="mt-auto py-2"
+            disabled={isLoading || !plan || !target.ready || (stops.length > 0 && !placeholders)}
+            onClick={() => void start()}
+          >
             Render master
           </Button>
         </aside>

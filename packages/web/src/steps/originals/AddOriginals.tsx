@@ -1,64 +1,60 @@
 /** Chooses folders on volumes and takes them in. */
+import { unnamedProject } from '@naranja/contract'
 import { useState } from 'react'
-import { useAddVolumeMutation, useTakeInMutation } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
+import { useEditProjectMutation, useTakeInMutation } from '../../api/index.ts'
+import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
+import type { Adding } from '../../app/store.ts'
 import { FolderPicker } from '../../ui/FolderPicker.tsx'
 import type { Picked } from '../../ui/places.ts'
 import { plural } from '../../ui/format.ts'
-import { Button, Dialog, inputLook } from '../../ui/parts.tsx'
-import { BackupChoice, type BackupPlan } from './BackupChoice.tsx'
+import { Button, Dialog } from '../../ui/parts.tsx'
+import { TypedFolder } from '../../ui/TypedFolder.tsx'
+import { IntakeChoice, KeptIntakes } from './IntakeChoice.tsx'
+import { useIntake } from './useIntake.ts'
 
-export function AddOriginals({ start, onClose }: { start: Picked | null; onClose: () => void }) {
+/** `start`: what is opened, or ticked, first. `backUp`: what is ticked is to be backed up. */
+export function AddOriginals({ start, ticked = [], backUp = false, onClose }: Adding & { onClose: () => void }) {
   const projectId = useProjectId()
-  const [picked, setPicked] = useState<Picked[]>([])
-  const [path, setPath] = useState('')
-  const [plan, setPlan] = useState<BackupPlan>({ backupTo: [], copies: null })
+  const project = useProject()
+  const [picked, setPicked] = useState<readonly Picked[]>(ticked)
+  const choices = useIntake(backUp)
   const [takeIn, { isLoading }] = useTakeInMutation()
-  const [addVolume] = useAddVolumeMutation()
+  const [edit] = useEditProjectMutation()
   const act = useAct()
+  const { plan } = choices
   const begin = async () => {
+    if (!plan) return
     const started = await act(takeIn({ projectId, folders: picked.map(({ volumeId, ref }) => ({ volumeId, ref })), ...plan }), (s) => s.message)
-    if (started) onClose()
+    if (!started) return
+    const [first] = picked
+    // A project that nobody has named is called after what comes into it first.
+    if (project?.name === unnamedProject && first)
+      await act(edit({ id: projectId, version: project.version, name: first.name.slice(first.name.lastIndexOf('/') + 1) }))
+    onClose()
   }
   return (
-    <Dialog open onClose={onClose} title="Add originals" wide>
+    <Dialog open onClose={onClose} title={backUp ? 'Back up originals' : 'Add originals'} wide>
       <p className="m-0 border-b border-line px-4 py-2 text-ink-2">
-        Tick folders, or whole volumes. Everything below them is found and described; what is in the list already is not added again.
+        {backUp
+          ? 'Every file below these folders is copied, read back and compared. The project works with the first backup from then on.'
+          : 'Tick folders, or whole volumes. Everything below them is found and described; what is in the list already is not added again.'}
       </p>
-      <div className="flex h-[min(380px,44vh)] min-h-0 flex-col">
-        <FolderPicker mode="folders" picked={picked} onPick={setPicked} start={start} />
+      <div className="flex h-[min(380px,40vh)] min-h-0 flex-col">
+        <FolderPicker mode="folders" picked={picked} onPick={setPicked} start={start ?? null} />
       </div>
-      <div className="border-t border-line px-4 py-3">
-        <BackupChoice plan={plan} onChange={setPlan} from={picked.map((p) => p.volumeId)} />
+      <div className="flex flex-col gap-3 border-t border-line px-4 py-3">
+        <IntakeChoice choices={choices} mustBackUp={backUp} from={picked.filter((p) => p.ref === '').map((p) => p.volumeId)} />
+        <KeptIntakes choices={choices} />
       </div>
       <div className="flex items-center gap-2 border-t border-line px-4 py-2.5">
-        <form
-          className="flex items-center gap-1.5"
-          onSubmit={async (e) => {
-            e.preventDefault()
-            const v = await act(addVolume({ path }), (x) => `${x.label} is among the volumes now.`)
-            if (v) {
-              setPicked([...picked, { volumeId: v.id, ref: '', name: v.label }])
-              setPath('')
-            }
-          }}
-        >
-          <input
-            aria-label="Path of another folder"
-            placeholder="/path/of/another/folder"
-            value={path}
-            onChange={(e) => setPath(e.target.value)}
-            className={`${inputLook} mono w-[230px]`}
-          />
-          <Button type="submit" disabled={!path}>
-            Use folder
-          </Button>
-        </form>
+        <TypedFolder
+          onPlace={({ volumeId, ref, name }) => setPicked([...picked.filter((p) => p.volumeId !== volumeId || p.ref !== ref), { volumeId, ref, name }])}
+        />
         <span className="ml-auto max-w-[220px] overflow-hidden text-ellipsis whitespace-nowrap text-ink-2">
           {picked.length === 0 ? 'Nothing is ticked' : picked.length === 1 ? picked[0]?.name : plural(picked.length, 'folder')}
         </span>
-        <Button main disabled={picked.length === 0 || isLoading} onClick={() => void begin()}>
-          {plan.backupTo.length > 0 ? 'Back up and add originals' : 'Add originals'}
+        <Button main disabled={picked.length === 0 || !plan || isLoading} onClick={() => void begin()}>
+          {backUp ? 'Back up' : plan && plan.backupTo.length > 0 ? 'Back up and add originals' : 'Add originals'}
         </Button>
       </div>
     </Dialog>

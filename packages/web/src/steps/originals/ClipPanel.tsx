@@ -264,7 +264,9 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
                 aria-label="Show in its folder"
                 title="Show in the browser of volumes"
                 className="inline-flex px-1 py-0 align-middle"
-                onClick={() => dispatch(showAdding({ volumeId: clip.volumeId, ref: clip.folder, name: clip.file.slice(clip.file.lastIndexOf('/') + 1) }))}
+                onClick={() =>
+                  dispatch(showAdding({ start: { volumeId: clip.volumeId, ref: clip.folder, name: clip.file.slice(clip.file.lastIndexOf('/') + 1) } }))
+                }
               >
                 <FolderOpen size={12} />
               </Button>

@@ -7,7 +7,7 @@ import { refusal, useKeepLogLayoutsMutation, useLogLayoutsQuery, useLogQuery, us
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { plural } from '../../ui/format.ts'
 import { Button, Choice, Dialog, Field, inputLook } from '../../ui/parts.tsx'
-import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
 
 const valueWords: Record<(typeof headingValues)[number], string> = {
   nothing: 'nothing beside it',
@@ -44,9 +44,7 @@ function Layout({ layouts, clipIds, onClose }: { layouts: LogLayoutShape[]; clip
   const [keep] = useKeepLogLayoutsMutation()
   const [save, { isLoading }] = useSaveLogMutation()
   const act = useAct()
-  const volume = useDefaultVolume()
-  const [target, setTarget] = useState({ volumeId: '', folder: 'Logs' })
-  const place = { ...target, volumeId: target.volumeId || volume }
+  const target = useTarget('logs', 'Logs')
   const ask = { projectId, layout, ticked: false, ...(clipIds ? { clipIds } : {}) }
   const { data, error } = useLogQuery(ask, { skip: layout.columns.length === 0 || layout.name.trim() === '' })
   const kept = layouts.find((l) => l.name === layout.name)
@@ -225,7 +223,7 @@ function Layout({ layouts, clipIds, onClose }: { layouts: LogLayoutShape[]; clip
               </select>
             )}
           </Field>
-          <TargetPicker value={place} onChange={setTarget} />
+          <TargetPicker target={target} first={target.look && first ? `${target.look.path}/${first.name}` : null} />
         </div>
       </div>
       <div className="flex-none border-t border-line px-4 py-2">
@@ -257,9 +255,9 @@ function Layout({ layouts, clipIds, onClose }: { layouts: LogLayoutShape[]; clip
         </Button>
         <Button
           main
-          disabled={!data || data.clips === 0 || isLoading}
+          disabled={!data || data.clips === 0 || !target.ready || isLoading}
           onClick={async () => {
-            if (await act(save({ ...ask, ...place }), (c) => c.sentence)) onClose()
+            if (target.place && (await act(save({ ...ask, ...target.place }), (c) => c.sentence))) onClose()
           }}
         >
           Write log

@@ -20,6 +20,7 @@ import { clipAt, dayHeight, drawDays, layDays } from '../../charts/day.ts'
 import { bytes, lasting, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Button, Choice, Empty, Head, inputLook } from '../../ui/parts.tsx'
+import { CardNotice } from './CardNotice.tsx'
 import { AddOriginals } from './AddOriginals.tsx'
 import { ClipPanel } from './ClipPanel.tsx'
 import { ClipTable } from './ClipTable.tsx'
@@ -28,6 +29,7 @@ import { DayView } from './DayView.tsx'
 import { LogDialog } from './LogDialog.tsx'
 import { DeriveDialog } from './DeriveDialog.tsx'
 import { Filters } from './Filters.tsx'
+import { RollDialog } from './RollDialog.tsx'
 import { RollBoard } from './RollBoard.tsx'
 import { RuleDialog } from './RuleDialog.tsx'
 import { TableDialog } from './TableDialog.tsx'
@@ -53,7 +55,7 @@ export function Originals() {
   const way = ways.find((w) => w === params.get('view')) ?? 'list'
   const notice = params.get('notice') ?? ''
   const [search, setSearch] = useState('')
-  const [giving, setGiving] = useState<'start' | 'reel' | 'derive' | 'table' | 'log' | null>(null)
+  const [giving, setGiving] = useState<'start' | 'reel' | 'derive' | 'table' | 'log' | 'roll' | null>(null)
   const [chosen, setChosen] = useState<ReadonlySet<string>>(nobody)
   /** How it is seen stands in the address: a link leads to the same list. */
   const setAddress = (part: { view?: string; notice?: string }) => {
@@ -91,7 +93,7 @@ export function Originals() {
   const byId = useMemo(() => new Map((lanes ?? []).map((l) => [l.id, l])), [lanes])
   const [large, setLarge] = useState(false)
   const add = (
-    <Button main onClick={() => dispatch(showAdding(true))}>
+    <Button main onClick={() => dispatch(showAdding({}))}>
       <Plus size={14} aria-hidden /> Add originals
     </Button>
   )
@@ -123,6 +125,7 @@ export function Originals() {
         )}
         {add}
       </Head>
+      <CardNotice />
       <UnsafeNotice />
       {summary?.clips === 0 ? (
         <Empty title="Begin with the originals" action={add}>
@@ -244,6 +247,9 @@ export function Originals() {
                   <Button className="py-[3px]" onClick={() => setGiving('derive')}>
                     Fill by rule
                   </Button>
+                  <Button className="py-[3px]" onClick={() => setGiving('roll')}>
+                    Set roll
+                  </Button>
                   <Button
                     quiet
                     className="py-[3px]"
@@ -269,9 +275,10 @@ export function Originals() {
           onClose={() => setGiving(null)}
         />
       )}
+      {giving === 'roll' && <RollDialog clipIds={[...chosen]} onClose={() => setGiving(null)} />}
       {giving === 'table' && <TableDialog onClose={() => setGiving(null)} />}
       {giving === 'log' && <LogDialog {...(chosen.size > 1 ? { clipIds: [...chosen] } : {})} onClose={() => setGiving(null)} />}
-      {adding && <AddOriginals start={adding === true ? null : adding} onClose={() => dispatch(showAdding(false))} />}
+      {adding && <AddOriginals {...adding} onClose={() => dispatch(showAdding(null))} />}
     </>
   )
 }

@@ -7,7 +7,8 @@ import { useAct, useProjectId } from '../../app/hooks.ts'
 import { bytes, lasting, moment, number, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Button } from '../../ui/parts.tsx'
-import { BackupChoice } from './BackupChoice.tsx'
+import { IntakeChoice, KeptIntakes } from './IntakeChoice.tsx'
+import { useIntake } from './useIntake.ts'
 
 /** How safe a roll is, in words: by its clip with the fewest verified backups. */
 export function safety(r: Pick<RollRow, 'clips' | 'backups'>): { level: 0 | 1 | 2; text: string } {
@@ -146,28 +147,38 @@ function Backups() {
 
 /** What happens by itself when a card arrives. */
 function Arrivals() {
+  const { data: kept } = useArrivalsQuery(useProjectId())
+  return kept ? <ArrivalChoice key={JSON.stringify(kept)} kept={kept} /> : null
+}
+
+function ArrivalChoice({ kept }: { kept: ArrivalRule }) {
   const projectId = useProjectId()
-  const { data: kept } = useArrivalsQuery(projectId)
   const [save] = useSetArrivalsMutation()
   const act = useAct()
-  const [rule, setRule] = useState<ArrivalRule | null>(null)
-  useEffect(() => {
-    if (kept) setRule(kept)
-  }, [kept])
-  if (!rule) return null
-  const changed = JSON.stringify(rule) !== JSON.stringify(kept)
+  const [on, setOn] = useState(kept.on)
+  const choices = useIntake()
+  const { plan, fill } = choices
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, with what is kept
+  useEffect(() => fill(kept), [])
+  const changed = on !== kept.on || (plan !== null && JSON.stringify([plan.backupTo, plan.copies]) !== JSON.stringify([kept.backupTo, kept.copies]))
   return (
     <section aria-label="When a card arrives">
       <h2 className="m-0 mb-2 text-[15px] font-[650]">When a card arrives</h2>
       <label className="mb-2 flex items-center gap-2">
-        <input type="checkbox" className="accent-zest" checked={rule.on} onChange={(e) => setRule({ ...rule, on: e.target.checked })} /> Take it in by itself
+        <input type="checkbox" className="accent-zest" checked={on} onChange={(e) => setOn(e.target.checked)} /> Take it in by itself
       </label>
-      {rule.on && <BackupChoice narrow plan={rule} onChange={(p) => setRule({ ...rule, ...p })} />}
+      {on && (
+        <div className="flex flex-col gap-3">
+          <KeptIntakes choices={choices} />
+          <IntakeChoice narrow choices={choices} />
+        </div>
+      )}
       {changed && (
         <Button
           main
           className="mt-3"
-          onClick={() => void act(save({ id: projectId, ...rule }), rule.on ? 'Cards are taken in as they come.' : 'Cards wait for you.')}
+          disabled={!plan}
+          onClick={() => plan && void act(save({ id: projectId, on, ...plan }), on ? 'Cards are taken in as they come.' : 'Cards wait for you.')}
         >
           Save
         </Button>

@@ -1,6 +1,7 @@
 /** Says once that originals have no backup. */
 import { ShieldAlert } from 'lucide-react'
-import { useSummaryQuery, useTellUnsafeMutation } from '../../api/index.ts'
+import { useNavigate } from 'react-router'
+import { useLazyUnsafeFoldersQuery, useSummaryQuery, useTellUnsafeMutation } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { showAdding, useAppDispatch } from '../../app/store.ts'
 import { number, plural } from '../../ui/format.ts'
@@ -12,7 +13,15 @@ export function UnsafeNotice() {
   const [told] = useTellUnsafeMutation()
   const act = useAct()
   const dispatch = useAppDispatch()
+  const navigate = useNavigate()
+  const [ask] = useLazyUnsafeFoldersQuery()
   if (!s || s.unsafe === 0 || s.toldUnsafe) return null
+  const backUp = async () => {
+    const folders = await act(ask(projectId))
+    if (!folders) return
+    dispatch(showAdding({ ticked: folders, backUp: true }))
+    void navigate(`/p/${projectId}/originals`)
+  }
   return (
     <div role="status" className="flex flex-none items-center gap-3 border-b border-line bg-panel px-4 py-2">
       <ShieldAlert size={16} className="flex-none text-lemon" aria-hidden />
@@ -22,7 +31,7 @@ export function UnsafeNotice() {
           : `${number(s.unsafe)} of ${plural(s.originals, 'original')} ${s.unsafe === 1 ? 'has' : 'have'} no verified backup`}
         : a drive that fails now takes them with it.
       </span>
-      <Button onClick={() => dispatch(showAdding(true))}>Back up</Button>
+      <Button onClick={() => void backUp()}>Back up</Button>
       <Button quiet onClick={() => void act(told(projectId))}>
         Go on without
       </Button>

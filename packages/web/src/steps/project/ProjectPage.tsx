@@ -25,7 +25,7 @@ export function ProjectPage() {
   if (!project || !s) return <Head title="Project" />
   const add = () => {
     void navigate(`/p/${id}/originals`)
-    dispatch(showAdding(true))
+    dispatch(showAdding({}))
   }
   const notable = s.notices.filter((n) => n.severity !== 'info')
   const toKnow = s.notices.filter((n) => n.severity === 'info')

@@ -28,7 +28,7 @@ const knownBy = {
 export function Settings() {
   const id = useProjectId()
   const project = useProject()
-  const { data: volumes } = useVolumesQuery()
+  const { data: volumes } = useVolumesQuery(useProjectId())
   const { data: changes } = useChangesQuery(id)
   const { data: summary } = useSummaryQuery(id)
   const [edit] = useEditProjectMutation()
@@ -38,7 +38,10 @@ export function Settings() {
   const [mark] = useMarkVolumeMutation()
   const act = useAct()
   const form = useForm({ defaultValues: { name: '', rate: '', width: 1920, height: 1080 } })
-  const { reset } = form
+  const {
+    reset,
+    formState: { dirtyFields },
+  } = form
   useEffect(() => {
     if (project)
       reset({
@@ -59,7 +62,12 @@ export function Settings() {
             (v) =>
               project &&
               void act(
-                edit({ id, version: project.version, name: v.name, rate: v.rate, width: Number(v.width), height: Number(v.height) }),
+                edit({
+                  ...{ id, version: project.version, name: v.name },
+                  // Only what was touched is settled by it.
+                  ...(dirtyFields.rate ? { rate: v.rate } : {}),
+                  ...(dirtyFields.width || dirtyFields.height ? { width: Number(v.width), height: Number(v.height) } : {}),
+                }),
                 'The settings are saved.',
               ),
           )}

@@ -1,5 +1,6 @@
 /** Edit copies, pulls or masters moved elsewhere, or collected into one folder for somebody: what it takes and where it goes, before it begins. */
 import type { CarryAsk, CarryWhat } from '@naranja/contract'
+import { skipToken } from '@reduxjs/toolkit/query'
 import { useState } from 'react'
 import { refusal, useCarryMutation, useCarryPlanQuery, useCutsQuery, useLogLayoutsQuery } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
@@ -7,20 +8,19 @@ import { bytes, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { LogChoice } from '../../ui/LogChoice.tsx'
 import { Button, Dialog, Field, Figure, inputLook } from '../../ui/parts.tsx'
-import { TargetPicker, useDefaultVolume } from '../../ui/TargetPicker.tsx'
+import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
 
 export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how']; things: CarryWhat; name: string; onClose: () => void }) {
   const projectId = useProjectId()
-  const volume = useDefaultVolume()
-  const [target, setTarget] = useState({ volumeId: '', folder: how === 'move' ? name : '' })
+  const target = useTarget(how === 'move' ? 'moves' : 'hand-overs', how === 'move' ? name : '')
   const [cutId, setCutId] = useState('')
   const [log, setLog] = useState('')
   const { data: cuts } = useCutsQuery(projectId)
   const { data: layouts } = useLogLayoutsQuery()
   const layout = layouts?.find((l) => l.name === log)
   const what = things.what === 'copies' && cutId ? { ...things, cutId } : things
-  const ask = { projectId, ...target, volumeId: target.volumeId || volume, how, things: what, ...(layout ? { log: layout } : {}) }
-  const { currentData: p, error } = useCarryPlanQuery(ask, { skip: !ask.volumeId })
+  const ask = target.place && { projectId, ...target.place, how, things: what, ...(layout ? { log: layout } : {}) }
+  const { currentData: p, error } = useCarryPlanQuery(ask ?? skipToken)
   const [carry, { isLoading }] = useCarryMutation()
   const act = useAct()
   const why = refusal(error)
@@ -46,7 +46,7 @@ export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how
             )}
           </Field>
         )}
-        <TargetPicker value={{ volumeId: ask.volumeId, folder: target.folder }} onChange={setTarget} />
+        <TargetPicker target={target} first={p?.paths[0] ? `${p.folder}/${p.paths[0]}` : null} />
         {how === 'hand-over' && <LogChoice label="With a clip log" none="none beside the table of contents" value={log} onChange={setLog} />}
         {why && <p className="m-0 text-pomegranate">{why.message}</p>}
         {p && (
@@ -54,9 +54,6 @@ export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how
             <Figure name="Files">{p.files}</Figure>
             <Figure name="Space">
               {bytes(p.bytes)} of {bytes(p.free)} free
-            </Figure>
-            <Figure name="Into">
-              <span className="mono break-all">{p.folder}</span>
             </Figure>
           </div>
         )}
@@ -73,9 +70,9 @@ export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how
           <Button onClick={onClose}>Leave them</Button>
           <Button
             main
-            disabled={!p || p.things === 0 || isLoading}
+            disabled={!p || p.things === 0 || !target.ready || isLoading}
             onClick={async () => {
-              if (await act(carry(ask), (s) => s.message)) onClose()
+              if (ask && (await act(carry(ask), (s) => s.message))) onClose()
             }}
           >
             {how === 'move' ? 'Move' : 'Hand over'}{' '}

@@ -4,6 +4,7 @@ import { useForm } from 'react-hook-form'
 import { Link, useNavigate } from 'react-router'
 import { useCreateProjectMutation, useProjectsQuery } from '../../api/index.ts'
 import { useAct } from '../../app/hooks.ts'
+import { showAdding, useAppDispatch } from '../../app/store.ts'
 import { Messages } from '../../app/Messages.tsx'
 import { Segments } from '../../ui/marks.tsx'
 import { Button, Field, inputLook } from '../../ui/parts.tsx'
@@ -13,10 +14,13 @@ export function Welcome() {
   const [create] = useCreateProjectMutation()
   const navigate = useNavigate()
   const act = useAct()
+  const dispatch = useAppDispatch()
   const form = useForm({ defaultValues: { name: '', rate: '' } })
   const submit = form.handleSubmit(async ({ name, rate }) => {
-    const project = await act(create({ name, ...(rate ? { rate } : {}) }))
-    if (project) void navigate(`/p/${project.id}/originals`)
+    const project = await act(create({ ...(name.trim() ? { name } : {}), ...(rate ? { rate } : {}) }))
+    if (!project) return
+    dispatch(showAdding({}))
+    void navigate(`/p/${project.id}/originals`)
   })
   return (
     <main className="flex h-full items-start justify-center overflow-auto pt-[12vh]">
@@ -46,7 +50,9 @@ export function Welcome() {
         </div>
         <form onSubmit={submit} className="mt-[74px] flex w-[240px] flex-col gap-3">
           <h2 className="m-0 text-[15px] font-[650]">New project</h2>
-          <Field label="Name">{(id) => <input id={id} className={inputLook} {...form.register('name', { required: true })} />}</Field>
+          <Field label="Name" hint="Left empty, it is called after the first folder.">
+            {(id) => <input id={id} className={inputLook} {...form.register('name')} />}
+          </Field>
           <Field label="Frame rate" hint="Left empty, it becomes that of most originals.">
             {(id) => <input id={id} placeholder="25, 23.976, 24000/1001" className={inputLook} {...form.register('rate')} />}
           </Field>

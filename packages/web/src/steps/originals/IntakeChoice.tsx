@@ -1,0 +1,120 @@
+/** Where originals are backed up to, and whether edit copies are made in the same go; kept under a name to be used again. */
+import { useState } from 'react'
+import { useIntakesQuery, useKeepIntakesMutation } from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
+import { Button, Field, inputLook } from '../../ui/parts.tsx'
+import { TargetPicker } from '../../ui/TargetPicker.tsx'
+import type { IntakeChoices } from './useIntake.ts'
+
+/** `from`: volumes that are taken in, never offered as a place. `narrow` stacks what otherwise stands side by side. */
+export function IntakeChoice({
+  choices: { first, second, copiesTo, specs, setSpecs, kinds, beside, leaveEasy, setLeaveEasy },
+  from = [],
+  mustBackUp = false,
+  narrow = false,
+}: {
+  choices: IntakeChoices
+  from?: readonly string[]
+  mustBackUp?: boolean
+  narrow?: boolean
+}) {
+  const column = 'm-0 flex min-w-0 flex-col gap-2 border-0 p-0'
+  return (
+    <div className={`grid gap-x-5 gap-y-3 ${narrow ? '' : 'grid-cols-3'}`}>
+      <div className={column}>
+        <TargetPicker target={first} label="Back up first, verified, to" none={mustBackUp ? null : 'no backup'} except={from} />
+      </div>
+      <div className={column}>
+        {first.place && (
+          <>
+            <TargetPicker target={second} label="And to a second place" none="no second backup" except={from} />
+            {second.place && first.place.volumeId === second.place.volumeId && (
+              <p className="m-0 text-xs text-lemon">Both are on one volume: that is one backup when the volume fails.</p>
+            )}
+          </>
+        )}
+      </div>
+      <div className={column}>
+        {!beside && <TargetPicker target={copiesTo} label="Then make edit copies in" none="no edit copies" />}
+        {(specs.length > 0 || kinds.some((s) => s.place.how === 'beside')) && (
+          <Field label={beside ? 'Then make edit copies beside the originals' : 'Spec'}>
+            {(id) => (
+              <select id={id} className={inputLook} value={specs[0] ?? ''} onChange={(e) => setSpecs(e.target.value ? [e.target.value] : [])}>
+                <option value="">no edit copies</option>
+                {kinds.map((s) => (
+                  <option key={s.code} value={s.code}>
+                    {s.name}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+        )}
+        {specs.length > 0 && (
+          <label className="flex items-center gap-2">
+            <input type="checkbox" className="accent-zest" checked={leaveEasy} onChange={(e) => setLeaveEasy(e.target.checked)} /> Leave out clips that edit
+            easily
+          </label>
+        )}
+      </div>
+    </div>
+  )
+}
+
+/** Intakes kept under a name: one choice fills everything in; what stands there can be kept, and a kept one let go. */
+export function KeptIntakes({ choices }: { choices: IntakeChoices }) {
+  const projectId = useProjectId()
+  const { data: intakes } = useIntakesQuery(projectId)
+  const [keep] = useKeepIntakesMutation()
+  const act = useAct()
+  const [name, setName] = useState('')
+  const same = intakes?.find((i) => JSON.stringify([i.backupTo, i.copies]) === JSON.stringify([choices.plan?.backupTo, choices.plan?.copies]))
+  const something = choices.plan && (choices.plan.backupTo.length > 0 || choices.plan.copies)
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      {(intakes?.length ?? 0) > 0 && (
+        <>
+          <span className="text-ink-2">Intake</span>
+          {intakes?.map((i) => (
+            <Button key={i.name} aria-pressed={i === same} onClick={() => choices.fill(i)}>
+              {i.name}
+            </Button>
+          ))}
+        </>
+      )}
+      {same ? (
+        <Button
+          quiet
+          onClick={() => void act(keep({ projectId, intakes: (intakes ?? []).filter((i) => i !== same) }), `The intake ${same.name} is forgotten.`)}
+        >
+          Forget {same.name}
+        </Button>
+      ) : (
+        something && (
+          <form
+            className="flex items-center gap-1.5"
+            onSubmit={async (e) => {
+              e.preventDefault()
+              const plan = choices.plan
+              if (!plan || !name.trim()) return
+              const others = (intakes ?? []).filter((i) => i.name !== name.trim())
+              if (await act(keep({ projectId, intakes: [...others, { ...plan, name: name.trim() }] }), `Kept as ${name.trim()}.`)) setName('')
+            }}
+          >
+            <input
+              aria-label="Name to keep this intake under"
+              placeholder="Keep this intake as"
+              value={name}
+              maxLength={60}
+              onChange={(e) => setName(e.target.value)}
+              className={`${inputLook} w-[170px]`}
+            />
+            <Button type="submit" disabled={!name.trim()}>
+              Keep
+            </Button>
+          </form>
+        )
+      )}
+    </div>
+  )
+}

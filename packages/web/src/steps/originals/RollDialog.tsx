@@ -1,0 +1,40 @@
+/** The roll that chosen clips belong to, as a person says; logs of one a roll, the board and the chart follow it. */
+import { useForm } from 'react-hook-form'
+import { useClipValuesQuery, useSetRollMutation } from '../../api/index.ts'
+import { useAct, useProjectId } from '../../app/hooks.ts'
+import { plural } from '../../ui/format.ts'
+import { Button, Dialog, Field, inputLook } from '../../ui/parts.tsx'
+
+export function RollDialog({ clipIds, onClose }: { clipIds: readonly string[]; onClose: () => void }) {
+  const projectId = useProjectId()
+  const { data: rolls } = useClipValuesQuery({ projectId, field: 'roll' })
+  const [setRoll, { isLoading }] = useSetRollMutation()
+  const act = useAct()
+  const form = useForm({ defaultValues: { roll: '' } })
+  const roll = form.watch('roll').trim()
+  return (
+    <Dialog open onClose={onClose} title={`Roll of ${plural(clipIds.length, 'clip')}`}>
+      <form
+        className="flex flex-col gap-3 p-4"
+        onSubmit={form.handleSubmit(async () => {
+          if (await act(setRoll({ projectId, clipIds: [...clipIds], roll }), (c) => c.sentence, projectId)) onClose()
+        })}
+      >
+        <Field label="Roll" hint="One that is there, or a new one. Reels stay as they are.">
+          {(id) => (
+            <>
+              <input id={id} list={`${id} rolls`} className={inputLook} maxLength={100} {...form.register('roll')} />
+              <datalist id={`${id} rolls`}>{rolls?.map((r) => r.value !== null && <option key={r.value} value={r.value} />)}</datalist>
+            </>
+          )}
+        </Field>
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Cancel</Button>
+          <Button main type="submit" disabled={roll === '' || isLoading}>
+            Set the roll
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  )
+}
