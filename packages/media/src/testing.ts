@@ -99,7 +99,7 @@ export async function copyJobOf(path: string, specs: readonly Spec[], folder: st
         ...p,
         look: null,
         root,
-        carried: { start: p.start, drop: p.drop, reel, stamp: stampText('12-ab-cd-32', start, t.rate) },
+        carried: { start: p.start, drop: p.drop, reel, stamp: stampText('12-ab-cd-32', start, t.rate), described: {} },
         target:
           spec.wrapper === 'frames'
             ? join(below, stem, firstPictureName(stem, p.start, extension))

@@ -223,7 +223,12 @@ export function warningsOf(spec: Spec): SpecFault[] {
   const c = codingOf(spec.coding)
   const out: SpecFault[] = []
   const { carries } = w
-  const missing = [!carries.timecode && 'timecode', !carries.reel && 'reel', !carries.stamp && 'stamp of the original'].filter((x): x is string => x !== false)
+  const missing = [
+    ...(carries.timecode ? [] : ['timecode']),
+    ...(carries.reel ? [] : ['reel']),
+    ...(w.describedAs ? [] : ['scene, take or notes']),
+    ...(carries.stamp ? [] : ['stamp of the original']),
+  ]
   if (missing.length)
     out.push({ field: 'wrapper', text: `${w.name} carries no ${missing.join(', no ')}: a small file beside each copy does, and the clip log.` })
   if (spec.naming.before || spec.naming.after)

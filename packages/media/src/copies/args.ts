@@ -1,6 +1,7 @@
 /** A clip and what is to be made of it become FFmpeg arguments. */
 import { seenColour } from '@naranja/core/clip'
-import { codingOf, everyFrame, fixedBits, rasterOf, type SoundStream, wrapperOf } from '@naranja/core/specs'
+import { atomRoom, atomRoomName } from '@naranja/core/headers'
+import { codingOf, descriptions, everyFrame, fixedBits, rasterOf, type SoundStream, wrapperOf } from '@naranja/core/specs'
 import { formatFrames, length, type Rate, rateFraction, sameRate } from '@naranja/core/time'
 import { colourArgs, colourFilter, copyColour, layoutFilters, matrixIn, pixelsOf, sampleFilter, selectExpression, traceFilter, videoArgs } from '../filters.ts'
 import { firstPicture, inputArgs, leadOf } from '../input.ts'
@@ -62,6 +63,15 @@ function streamFilter(s: SoundStream): string {
 const soundCodec = { pcm16: 'pcm_s16le', pcm24: 'pcm_s24le', pcm32: 'pcm_f32le', flac: 'flac', aac: 'aac' } as const
 export const muxer = { mov: 'mov', mp4: 'mp4', mxf: 'mxf', 'mxf-atom': 'mxf_opatom', mkv: 'matroska', frames: 'image2' } as const
 
+/** What a copy carries of its clip's description, by the key that its wrapper has for it. */
+export const descriptionTags = (o: CopyOutput): [key: string, value: string][] => {
+  const keys = wrapperOf(o.spec.wrapper).describedAs
+  return descriptions.flatMap((f): [string, string][] => {
+    const value = o.carried.described[f]
+    return keys && value ? [[keys[f], value]] : []
+  })
+}
+
 /** Names, reel and timecode as each wrapper takes them. */
 export function described(o: CopyOutput): string[] {
   const { carried } = o
@@ -76,9 +86,15 @@ export function described(o: CopyOutput): string[] {
       : wrapper !== 'mov'
         ? ['-metadata', `reel_name=${carried.reel}`]
         : carried.start === null
-          ? ['-movflags', 'use_metadata_tags', '-metadata', `reel_name=${carried.reel}`]
+          ? ['-metadata', `reel_name=${carried.reel}`]
           : ['-metadata:s:v:0', `reel_name=${carried.reel}`]
-  return ['-map_metadata', '-1', ...stamp, ...start, ...reel]
+  // Files by track need room in their headers until they are made one clip.
+  const room = wrapper === 'mxf-atom' ? ['-metadata', `comment_${atomRoomName}=${'-'.repeat(atomRoom(1 + o.sound.length))}`] : []
+  const keyed = [...descriptionTags(o).flatMap(([key, value]) => ['-metadata', `${key}=${value}`]), ...room]
+  // Keys of one's own are written where FFmpeg is told so.
+  const own = keyed.length > 0 || (wrapper === 'mov' && carried.reel !== null && carried.start === null)
+  const flags = !own || wrapper === 'mkv' ? [] : wrapper === 'mov' || wrapper === 'mp4' ? ['-movflags', 'use_metadata_tags'] : ['-store_user_comments', '1']
+  return ['-map_metadata', '-1', ...flags, ...stamp, ...start, ...reel, ...keyed]
 }
 
 const quoted = (path: string): string => `file:${path}`

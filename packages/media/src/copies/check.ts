@@ -7,7 +7,8 @@ import type { Size } from '@naranja/core/framing'
 import { MediaError } from '../run.ts'
 import { endsInTime, misplaced, readBack, readSound, soundBeside, type SoundBack } from '../readback.ts'
 import { pictureTimeAt } from '../headers.ts'
-import { colourOf } from './args.ts'
+import { atomFaults } from './atoms.ts'
+import { colourOf, descriptionTags } from './args.ts'
 import type { CheckPoint, CopyJob, CopyOutput, CopyReport } from './model.ts'
 import { checkPoints, near, readAgain } from './parts.ts'
 
@@ -135,6 +136,16 @@ export async function checkCopy(files: CopyFiles, job: CopyJob, o: CopyOutput, c
     }
     if (w.carries.reel)
       expect((tag('reel_name') ?? null) === carried.reel, `Its reel is ${tag('reel_name') ?? 'missing'}, the original's ${carried.reel ?? 'missing'}.`)
+    for (const [key, value] of descriptionTags(o)) {
+      const found = tag(key.toLowerCase())
+      expect(
+        found === value,
+        `Its ${key
+          .replace(/^comment_/, '')
+          .replace('_', ' ')
+          .toLowerCase()} is ${found ?? 'missing'}, not ${value}.`,
+      )
+    }
     if (w.carries.stamp) expect(tag('comment') === carried.stamp, 'It does not carry the stamp of the original.')
     expect(b.width === raster.width && b.height === raster.height, `It is ${b.width}×${b.height}, not ${raster.width}×${raster.height}.`)
     const aspect = o.layout.pixelAspect
@@ -183,6 +194,7 @@ export async function checkCopy(files: CopyFiles, job: CopyJob, o: CopyOutput, c
         expect(Math.abs(off.end) <= room, `Sound stream ${i + 1} lasts ${s.seconds.toFixed(3)} s, the picture ${lasting.toFixed(3)} s at ${rateText(r)}.`)
       })
   }
+  if (spec.wrapper === 'mxf-atom') faults.push(...(await atomFaults(o, files)))
   const made = (frame: number): Uint8Array | null => b?.samples[again.indexOf(frame)] ?? null
   const checked = points.map((frame): CheckPoint => {
     const beside = [made(frame - 1), made(frame + 1)] as const

@@ -9,6 +9,7 @@ import { readPackets } from '../readback.ts'
 import { ffmpeg, output, type RunOptions } from '../run.ts'
 import { stampSequence } from '../headers.ts'
 import { sampleFilter, selectExpression, traceFilter } from '../filters.ts'
+import { uniteFiles } from './atoms.ts'
 import { copyArgs, decoded, pictureGraph, previewArgs } from './args.ts'
 import { checkRewrapped, rewrap, rewrapArgs } from './rewrap.ts'
 import { checkCopy, type Coded, type CopyFiles } from './check.ts'
@@ -162,6 +163,7 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
       const files = filesOf(o, p)
       const { picture, sequence } = files
       if (sequence && o.carried.start !== null) await stampSequence(Buffer.from(picture), sequence, o.carried.start, o.carried.drop, o.rate, options.signal)
+      if (o.spec.wrapper === 'mxf-atom') await uniteFiles(o, files)
       if (isRewrap(o.spec)) {
         const report = await rewrap(job, o, files, options)
         results[job.outputs.indexOf(o)] = await settled(job, o, p, report)

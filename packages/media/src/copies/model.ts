@@ -1,6 +1,6 @@
 /** What is to be made of an original, and what came of it. */
 import type { FrameCheck } from '@naranja/core/picture'
-import type { Promised } from '@naranja/core/specs'
+import type { Description, Promised } from '@naranja/core/specs'
 import type { FrameRange } from '@naranja/core/time'
 import type { Root } from '../files.ts'
 import type { Colour } from '../filters.ts'
@@ -13,6 +13,8 @@ export interface Carried {
   readonly drop: boolean
   readonly reel: string | null
   readonly stamp: string
+  /** Scene, take and the like, of those that the clip has. */
+  readonly described: Readonly<Partial<Record<Description, string>>>
 }
 
 /** What burn-ins say of a clip. */

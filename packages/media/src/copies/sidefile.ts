@@ -16,6 +16,8 @@ export const SideFile = z.object({
   timecode: z.string().nullable(),
   reel: z.string().nullable(),
   stamp: z.string(),
+  /** Scene, take and the like, where the wrapper carries none of them. */
+  described: z.record(z.string(), z.string()).optional(),
   spec: z.object({ name: z.string(), version: z.int() }),
   frames: z.int(),
   rate: RateText,
@@ -31,7 +33,7 @@ const mapText = (m: FrameMap) => ({ original: rateFraction(m.original), copy: ra
 
 /** Writes it where a copy has something to say that its wrapper cannot. */
 export async function writeSideFile(o: CopyOutput, name: string): Promise<void> {
-  const { carries } = wrapperOf(o.spec.wrapper)
+  const { carries, describedAs } = wrapperOf(o.spec.wrapper)
   const { carried } = o
   if (o.map === null && carries.stamp && (carries.reel || carried.reel === null) && (carries.timecode || carried.start === null)) return
   const file: SideFile = {
@@ -40,6 +42,7 @@ export async function writeSideFile(o: CopyOutput, name: string): Promise<void> 
     timecode: carried.start === null ? null : formatFrames(carried.start, o.rate, carried.drop),
     reel: carried.reel,
     stamp: carried.stamp,
+    ...(describedAs || Object.keys(carried.described).length === 0 ? {} : { described: carried.described }),
     spec: { name: o.spec.name, version: o.spec.version },
     frames: o.frames,
     rate: rateFraction(o.rate),

@@ -2,7 +2,7 @@
 import { dirname, join } from 'node:path'
 import { stampText } from '@naranja/core/clip'
 import { bytesUnder } from '@naranja/core/estimate'
-import { isRewrap, promised, type Spec } from '@naranja/core/specs'
+import { descriptions, isRewrap, promised, type Spec } from '@naranja/core/specs'
 import { type FrameRange, length, partMap } from '@naranja/core/time'
 import {
   CheckFailed,
@@ -35,6 +35,15 @@ import { heldBy, pictureKey } from './state.ts'
 import { learnPace } from './speed.ts'
 import { specVersion } from './specs.ts'
 
+/** What a clip is called by, as its copies carry it. */
+const describedIn = (clip: ClipRecord): CopyOutput['carried']['described'] =>
+  Object.fromEntries(
+    descriptions.flatMap((f) => {
+      const value = clip.described[f]?.value
+      return value ? [[f, value] as const] : []
+    }),
+  )
+
 /** The look of a clip as FFmpeg finds it; null where it has none, or a spec leaves it out. */
 async function bakedLook(ctx: Context, clip: ClipRecord, spec: Spec): Promise<CopyOutput['look']> {
   if (spec.look !== 'baked' || !clip.lookId) return null
@@ -62,7 +71,7 @@ export async function copyJob(
   for (const { spec, target, root, replaces = false } of wanted) {
     const p = promised(spec, spec.kind === 'pull' ? { ...facts, crop: null } : facts, rate, range)
     const map = spec.kind === 'pull' ? p.map : partMap(t.rate, p.rate, range.in)
-    const carried = { start: p.start, drop: p.drop, reel: clip.reel, stamp: stampText(clip.contentId, clip.start, t.rate) }
+    const carried = { start: p.start, drop: p.drop, reel: clip.reel, stamp: stampText(clip.contentId, clip.start, t.rate), described: describedIn(clip) }
     outputs.push({ ...p, map, look: await bakedLook(ctx, clip, spec), carried, target, root, replaces })
   }
   return {

@@ -1,6 +1,6 @@
 /** Every setting of a spec, with what it breaks beside it. */
 import type { SpecDraft } from '@naranja/contract'
-import { codingOf, codings, faultsOf, places, soundNames, type SpecFault, warningsOf, wrapperOf, wrappers } from '@naranja/core/specs'
+import { carriedText, codingOf, codings, faultsOf, places, soundNames, type SpecFault, warningsOf, wrapperOf, wrappers } from '@naranja/core/specs'
 import { Plus, X } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { NoticeMark } from '../../ui/marks.tsx'
@@ -175,6 +175,7 @@ export function SpecForm({ draft, onChange }: { draft: SpecDraft; onChange: (d: 
           options={wrappers.filter((x) => c.wrappers.includes(x.code)).map((x) => [x.code, x.name] as const)}
           onChange={(wrapper) => set({ wrapper })}
         />
+        <p className="m-0 text-xs text-ink-3">{carriedText(w)}</p>
         {told('wrapper')}
       </Section>
 
