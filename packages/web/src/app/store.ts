@@ -31,6 +31,8 @@ interface Interface {
   keys: boolean
   /** The dialog that adds originals: open, or open at a folder in which a name is marked. */
   adding: Adding | null
+  /** Specs that edit copies are made by next; empty for the default one. */
+  specs: string[]
   /** A look that is tried: on one clip, or (null) on all. */
   look: { readonly id: string; readonly clipId: string | null } | null
   /** Scopes stand under the picture. */
@@ -55,6 +57,7 @@ const slice = createSlice({
     palette: false,
     keys: false,
     adding: null,
+    specs: [],
     look: null,
     scopes: false,
   } as Interface,
@@ -96,13 +99,16 @@ const slice = createSlice({
     showScopes(s, { payload }: PayloadAction<boolean>) {
       s.scopes = payload
     },
+    chooseSpecs(s, { payload }: PayloadAction<string[]>) {
+      s.specs = payload
+    },
     showAdding(s, { payload }: PayloadAction<Interface['adding']>) {
       s.adding = payload
     },
   },
 })
 
-export const { setTheme, selectClip, selectEvent, tell, dismiss, showPalette, showKeys, showAdding, tryLook, showScopes } = slice.actions
+export const { setTheme, selectClip, selectEvent, tell, dismiss, showPalette, showKeys, chooseSpecs, showAdding, tryLook, showScopes } = slice.actions
 
 export const store = configureStore({
   reducer: { [api.reducerPath]: api.reducer, face: slice.reducer },

@@ -1,10 +1,11 @@
 /** Edit copies: which clips have them, making those that are missing, and what of the picture they show. */
 import type { ClipRow, CopyState, SpecRow } from '@naranja/contract'
 import { safeFileName } from '@naranja/core/naming'
-import { useEffect, useMemo, useState } from 'react'
+import { useCallback, useEffect, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { useClipsInfiniteQuery, useSpecsQuery } from '../../api/index.ts'
 import { useProjectId } from '../../app/hooks.ts'
+import { chooseSpecs, useAppDispatch, useAppSelector } from '../../app/store.ts'
 import { duration, plural } from '../../ui/format.ts'
 import { CopyMark, copySaid, isMade } from '../../ui/marks.tsx'
 import { Button, Choice, Empty, Head } from '../../ui/parts.tsx'
@@ -42,7 +43,9 @@ export function Copies() {
     if (hasNextPage && !isFetching) void fetchNextPage()
   }, [hasNextPage, isFetching, fetchNextPage])
   const rows = useMemo(() => clips.data?.pages.flatMap((p) => p.rows).filter((r) => r.hasPicture && !isLightClip(r)) ?? [], [clips.data])
-  const [chosen, setChosen] = useState<readonly string[]>([])
+  const chosen = useAppSelector((s) => s.face.specs)
+  const dispatch = useAppDispatch()
+  const setChosen = useCallback((next: readonly string[]) => dispatch(chooseSpecs([...next])), [dispatch])
   const codes = useMemo(() => {
     const there = chosen.filter((c) => specs?.some((s) => s.code === c))
     return there.length ? there : (specs?.filter((s) => s.isDefault).map((s) => s.code) ?? [])
@@ -97,6 +100,7 @@ export function Copies() {
               specs={specs.filter((s) => codes.includes(s.code))}
               others={specs.filter((s) => !codes.includes(s.code))}
               onAlso={(c) => setChosen([...codes, c])}
+              onSpec={(c) => setChosen([c])}
             />
           )}
         </div>
@@ -127,6 +131,8 @@ function CopyCell({ copies, alone }: { copies: ClipRow['copies']; alone: boolean
 /** A row per clip, a column per spec. */
 function States({ rows, specs, codes, onCodes }: { rows: ClipRow[]; specs: SpecRow[]; codes: readonly string[]; onCodes: (c: string[]) => void }) {
   const others = rows.some((r) => r.copies.some((c) => c.spec.startsWith('elsewhere-')))
+  // Specs that this project has copies by, and those that are chosen now.
+  const used = useMemo(() => specs.filter((s) => codes.includes(s.code) || rows.some((r) => r.copies.some((c) => c.spec === s.code))), [specs, codes, rows])
   const columns = useMemo((): Column<ClipRow>[] => {
     const take = (code: string, also: boolean) => {
       if (!also) return onCodes([code])
@@ -134,10 +140,10 @@ function States({ rows, specs, codes, onCodes }: { rows: ClipRow[]; specs: SpecR
       onCodes((next.length ? next : [code]).slice(-4))
     }
     return [
-      { head: 'Clip', width: 'minmax(140px,1.3fr)', look: 'mono', cell: (r) => r.name },
-      { head: 'Roll', width: '70px', look: 'text-ink-2', cell: (r) => r.roll },
+      { head: 'Clip', width: 'minmax(220px,1.6fr)', look: 'mono', cell: (r) => <span className="overflow-hidden text-ellipsis">{r.name}</span> },
+      { head: 'Roll', width: '104px', look: 'text-ink-2', cell: (r) => r.roll },
       { head: 'Length', width: '80px', look: 'mono text-ink-2', cell: (r) => duration(r.frames, r.rate) },
-      ...specs.map(
+      ...used.map(
         (s): Column<ClipRow> => ({
           head: (
             <button
@@ -166,13 +172,18 @@ function States({ rows, specs, codes, onCodes }: { rows: ClipRow[]; specs: SpecR
           ]
         : []),
     ]
-  }, [specs, codes, onCodes, others])
+  }, [used, codes, onCodes, others])
   return (
-    // Many specs are wider than the page: the table moves sideways, the panel stays.
-    <div className="flex min-h-0 min-w-0 flex-col overflow-x-auto border-r border-line">
-      <div className="flex min-h-0 flex-1 flex-col" style={{ minWidth: 344 + (specs.length + (others ? 1 : 0)) * 114 }}>
-        <RowList label="State of every clip" keys="Clips" rows={rows} id={(r) => r.id} columns={columns} />
-      </div>
+    // Many specs are wider than the page: the table moves sideways, names and panel stay.
+    <div className="flex min-h-0 min-w-0 flex-col border-r border-line">
+      <RowList
+        label="State of every clip"
+        keys="Clips"
+        rows={rows}
+        id={(r) => r.id}
+        columns={columns}
+        minWidth={424 + (used.length + (others ? 1 : 0)) * 124}
+      />
     </div>
   )
 }

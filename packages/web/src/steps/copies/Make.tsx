@@ -45,11 +45,13 @@ export function Make({
   others,
   target,
   onAlso,
+  onSpec,
 }: {
   specs: readonly SpecRow[]
   others: readonly SpecRow[]
   target: Target
   onAlso: (code: string) => void
+  onSpec: (code: string) => void
 }) {
   const projectId = useProjectId()
   const [first] = specs
@@ -93,7 +95,17 @@ export function Make({
           return (
             <div key={s.code}>
               <div className="flex items-baseline justify-between gap-2">
-                <b className="font-[650]">{s.name}</b>
+                {specs.length === 1 ? (
+                  <select aria-label="Spec" className={`${inputLook} min-w-0 flex-1 font-[650]`} value={s.code} onChange={(x) => onSpec(x.target.value)}>
+                    {[s, ...others].map((x) => (
+                      <option key={x.code} value={x.code}>
+                        {x.name}
+                      </option>
+                    ))}
+                  </select>
+                ) : (
+                  <b className="font-[650]">{s.name}</b>
+                )}
                 <Link to={`/p/${projectId}/specs/${s.code}`} className="text-xs whitespace-nowrap text-ink-2 underline">
                   Change this spec
                 </Link>

@@ -24,16 +24,14 @@ export function IntakeChoice({
       <div className={column}>
         <TargetPicker target={first} label="Back up first, verified, to" none={mustBackUp ? null : 'no backup'} except={from} />
       </div>
-      <div className={column}>
-        {first.place && (
-          <>
-            <TargetPicker target={second} label="And to a second place" none="no second backup" except={from} />
-            {second.place && first.place.volumeId === second.place.volumeId && (
-              <p className="m-0 text-xs text-lemon">Both are on one volume: that is one backup when the volume fails.</p>
-            )}
-          </>
-        )}
-      </div>
+      {first.place && (
+        <div className={column}>
+          <TargetPicker target={second} label="And to a second place" none="no second backup" except={from} />
+          {second.place && first.place.volumeId === second.place.volumeId && (
+            <p className="m-0 text-xs text-lemon">Both are on one volume: that is one backup when the volume fails.</p>
+          )}
+        </div>
+      )}
       <div className={column}>
         {!beside && <TargetPicker target={copiesTo} label="Then make edit copies in" none="no edit copies" />}
         {(specs.length > 0 || kinds.some((s) => s.place.how === 'beside')) && (

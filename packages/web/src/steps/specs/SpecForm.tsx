@@ -104,7 +104,7 @@ function NumberField({
   )
 }
 
-export function SpecForm({ draft, onChange }: { draft: SpecDraft; onChange: (d: SpecDraft) => void }) {
+export function SpecForm({ draft, onChange, onNamed }: { draft: SpecDraft; onChange: (d: SpecDraft) => void; onNamed: () => void }) {
   const spec = specOfDraft(draft)
   const faults = faultsOf(spec)
   const warnings = warningsOf(spec)
@@ -121,7 +121,17 @@ export function SpecForm({ draft, onChange }: { draft: SpecDraft; onChange: (d: 
     <div className="flex flex-col">
       <Section title="What it is for">
         <Field label="Name">
-          {(id) => <input id={id} className={inputLook} value={draft.name} maxLength={100} onChange={(e) => set({ name: e.target.value })} />}
+          {(id) => (
+            <input
+              id={id}
+              className={inputLook}
+              value={draft.name}
+              maxLength={100}
+              onChange={(e) => set({ name: e.target.value })}
+              onBlur={onNamed}
+              onKeyDown={(e) => e.key === 'Enter' && onNamed()}
+            />
+          )}
         </Field>
         {told('name')}
         <Field label="In a sentence">
@@ -221,7 +231,7 @@ export function SpecForm({ draft, onChange }: { draft: SpecDraft; onChange: (d: 
         </Tick>
       </Section>
 
-      <Section title={draft.burnIns.length ? `Burn-ins (${draft.burnIns.length})` : 'Burn-ins'} open={draft.burnIns.length > 0}>
+      <Section title={draft.burnIns.length ? `Burn-ins (${draft.burnIns.length})` : 'Burn-ins'}>
         <BurnIns draft={draft} set={set} />
         {told('burnIns')}
       </Section>

@@ -15,7 +15,7 @@ import {
   useSpecVersionsQuery,
 } from '../../api/index.ts'
 import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
-import { tell, useAppDispatch } from '../../app/store.ts'
+import { chooseSpecs, tell, useAppDispatch } from '../../app/store.ts'
 import { dataRate, plural } from '../../ui/format.ts'
 import { Button, Head, listHeading } from '../../ui/parts.tsx'
 import { draftOf, freeName, fresh, specOfDraft } from './draft.ts'
@@ -36,7 +36,9 @@ export function Specs() {
   const open = (c: string) => void navigate(`/p/${projectId}/specs/${c}`)
   const addDraft = async (draft: SpecDraft, said: string) => {
     const made = await act(add({ ...draft, name: freeName(draft.name, specs?.map((s) => s.name) ?? []) }), said)
-    if (made) open(made.code)
+    if (!made) return
+    dispatch(chooseSpecs([made.code]))
+    open(made.code)
   }
   const take = async (f: File) => {
     try {
@@ -90,7 +92,7 @@ export function Specs() {
             </div>
           ))}
         </nav>
-        {chosen && <Open key={`${chosen.code} ${chosen.version}`} spec={chosen} onAdd={addDraft} only={specs?.length === 1} />}
+        {chosen && <Open key={chosen.code} spec={chosen} onAdd={addDraft} only={specs?.length === 1} />}
       </div>
     </>
   )
@@ -108,6 +110,12 @@ function Open({ spec, onAdd, only }: { spec: SpecRow; onAdd: (d: SpecDraft, said
   const form = useForm<SpecDraft>({ defaultValues: unsaved.get(key) ?? kept })
   const draft = useWatch({ control: form.control }) as SpecDraft
   const changed = JSON.stringify(draft) !== JSON.stringify(kept)
+  /** The version that the changes began from: somebody else's later one is not written over. */
+  const base = useRef({ kept, version: spec.version })
+  useEffect(() => {
+    if (base.current.kept !== kept && JSON.stringify(form.getValues()) === JSON.stringify(base.current.kept)) form.reset(kept)
+    if (JSON.stringify(form.getValues()) === JSON.stringify(kept)) base.current = { kept, version: spec.version }
+  }, [kept, form, spec.version])
   useEffect(() => {
     if (changed) unsaved.set(key, draft)
     else unsaved.delete(key)
@@ -127,7 +135,16 @@ function Open({ spec, onAdd, only }: { spec: SpecRow; onAdd: (d: SpecDraft, said
     window.addEventListener('beforeunload', leaving)
     return () => window.removeEventListener('beforeunload', leaving)
   }, [changed])
-  const save = () => act(change({ code: spec.code, version: spec.version, spec: draft }), (v) => `${draft.name} is saved as version ${v.version}.`)
+  const save = async () => {
+    const saved = await act(change({ code: spec.code, version: base.current.version, spec: draft }), (v) => `${draft.name} is saved as version ${v.version}.`)
+    if (!saved) return
+    base.current = { kept: draft, version: saved.version }
+    dispatch(chooseSpecs([spec.code]))
+  }
+  // One that nobody has used yet is saved as soon as it is named.
+  const named = () => {
+    if (draft.name !== kept.name && spec.version === 1 && spec.copies === 0 && faults.length === 0) void save()
+  }
   const exported = () => {
     const url = URL.createObjectURL(new Blob([`${JSON.stringify({ format: 'spec 1', spec: draft }, null, 2)}\n`], { type: 'application/json' }))
     Object.assign(document.createElement('a'), { href: url, download: `${draft.name.replace(/[/\\]/g, '_')}.spec.json` }).click()
@@ -149,7 +166,7 @@ function Open({ spec, onAdd, only }: { spec: SpecRow; onAdd: (d: SpecDraft, said
       </div>
       <section aria-label={spec.name} className="flex min-h-0 flex-col">
         <div className="min-h-0 flex-1 overflow-auto px-3">
-          <SpecForm draft={draft} onChange={(d) => form.reset(d, { keepDefaultValues: true })} />
+          <SpecForm draft={draft} onNamed={named} onChange={(d) => form.reset(d, { keepDefaultValues: true })} />
           <Versions code={spec.code} now={spec.version} onTake={(d) => form.reset(d, { keepDefaultValues: true })} />
         </div>
         <div className="flex flex-col gap-2 border-t border-line p-3">
