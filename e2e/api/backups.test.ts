@@ -115,9 +115,7 @@ describe('a card taken in with two backups', () => {
     await reader('put-in')
     const copies = () => app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)
     await until('two checked copies', async () => (await copies()).filter((c) => c.state === 'checked').length === 2)
-    expect((await copies()).map((c) => c.path).sort()).toEqual(
-      [1, 2].map((i) => join(second.path, `Proxies/First disk/Originals/${card}/Day 1/K00${n}/K00${n}C00${i}.mov`)),
-    )
+    expect((await copies()).map((c) => c.path).sort()).toEqual([1, 2].map((i) => join(second.path, `Proxies/${card}/Day 1/K00${n}/K00${n}C00${i}.mov`)))
     expect((await clips()).map((c) => c.backups)).toEqual([2, 2])
     expect(state(at(second))).toEqual(state(join(drawer, card)))
     await app.client.call(ArrivalRule, 'PUT', `/api/projects/${project.id}/arrivals`, { ...rule, on: false })
@@ -220,7 +218,7 @@ describe('a place', () => {
     }
   })
   it('that is a card is refused', async () => {
-    await expect(takeIn([await cardVolume()])).rejects.toThrow(/is a card\. Nothing is ever written to a card/)
+    await expect(takeIn([await cardVolume()])).rejects.toThrow(/is a card: nothing is written to cards/)
   })
 })
 

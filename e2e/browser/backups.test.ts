@@ -5,7 +5,7 @@ import { Ok } from '@naranja/contract'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { emptyFolder, makeClip, type Running, startInstance } from '../support.ts'
-import { chooseVolume, openBrowser, seriousFindings } from './support.ts'
+import { choosePlace, openBrowser, seriousFindings } from './support.ts'
 
 const folder = emptyFolder('backups browser')
 const media = join(folder, 'media')
@@ -35,7 +35,6 @@ afterAll(async () => {
 })
 
 const dialog = () => page.getByRole('dialog', { name: 'Add originals' })
-const place = (n: number) => dialog().getByRole('group').nth(n)
 const step = (name: string) => page.getByRole('navigation', { name: 'Steps' }).getByRole('link', { name })
 const view = (name: string) => page.getByRole('radio', { name }).click()
 
@@ -44,15 +43,14 @@ describe('the night shift', () => {
     await page.goto(app.instance.address)
     await page.getByLabel('Name').fill('Night')
     await page.getByRole('button', { name: 'Start project' }).click()
-    await page.getByRole('button', { name: 'Add originals' }).first().click()
     await dialog().getByRole('button', { name: 'Put in Card N001' }).click()
     await dialog().getByLabel('All of Card N001').check()
-    await dialog().getByLabel('Back up first, verified').check()
-    await dialog().getByLabel('And to a second place').check()
-    await chooseVolume(place(0).getByLabel('Volume'), 'North disk')
-    await chooseVolume(place(1).getByLabel('Volume'), 'South disk')
+    const first = dialog().getByRole('group', { name: /^Back up first/ })
+    await first.getByRole('button', { name: /^North disk/ }).waitFor()
     // A card is no place to back up to.
-    expect((await place(0).getByLabel('Volume').getByRole('option').allTextContents()).some((t) => t.includes('Card'))).toBe(false)
+    expect((await first.getByRole('button').allTextContents()).some((t) => t.includes('Card'))).toBe(false)
+    await choosePlace(dialog(), 'Back up first, verified, to', 'North disk')
+    await choosePlace(dialog(), 'And to a second place', 'South disk')
     await look('backing up')
     await dialog().getByRole('button', { name: 'Back up and add originals' }).click()
     await page.getByRole('row', { name: /N001C001\.mov.*2 backups/ }).waitFor()
@@ -116,7 +114,7 @@ describe('the night shift', () => {
     await view('Roll board')
     const arrivals = page.getByRole('region', { name: 'When a card arrives' })
     await arrivals.getByLabel('Take it in by itself').check()
-    await arrivals.getByLabel('Back up first, verified').check()
+    await choosePlace(arrivals, 'Back up first, verified, to', 'North disk')
     await arrivals.getByRole('button', { name: 'Save' }).click()
     await page.getByText('Cards are taken in as they come.').waitFor()
     // Held, so that the card is pulled while its backup is still to be made, however fast this machine is.

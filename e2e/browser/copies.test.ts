@@ -7,7 +7,7 @@ import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
-import { chooseVolume, codeOf, openBrowser, seriousFindings } from './support.ts'
+import { choosePlace, codeOf, openBrowser, seriousFindings } from './support.ts'
 
 const parent = emptyFolder('copies browser')
 const [drive, out] = [join(parent, 'Drive'), join(parent, 'Out')]
@@ -90,7 +90,6 @@ describe('an original and its copy', () => {
 describe('copies made elsewhere', () => {
   it('are pointed at, and refused or left open with what there is to see; one that is told leads to the others', async () => {
     await open('copies/elsewhere')
-    await page.getByRole('button', { name: 'Point at copies' }).click()
     await tickFolder('Drive', 'Delivery')
     await look('pointing')
     await page.getByRole('button', { name: 'Pair copies' }).click()
@@ -112,10 +111,9 @@ describe('copies made elsewhere', () => {
 describe('a folder that is looked after', () => {
   it('is chosen, takes what arrives, and is switched off', async () => {
     await open('copies/arrivals')
-    await page.getByRole('button', { name: 'Look after a folder' }).click()
     await tickFolder('Drive', 'In')
     await page.getByLabel('Edit copies of what arrives').selectOption({ label: 'H.264 proxy 720' })
-    await chooseVolume(page.getByLabel('Volume', { exact: true }), 'Out')
+    await choosePlace(page, 'Edit copies go to', 'Out')
     await look('a folder to look after')
     await page.getByRole('button', { name: 'Look after it', exact: true }).click()
     const quiet = page.getByRole('spinbutton')
@@ -190,7 +188,7 @@ describe('names and logs', () => {
     await look('clip log')
     await dialog.getByRole('button', { name: 'Keep this layout' }).click()
     await page.getByText('The layout is kept as For the edit.').waitFor()
-    await chooseVolume(dialog.getByLabel('Volume'), 'Out')
+    await choosePlace(dialog, 'Folder', 'Out')
     await dialog.getByRole('button', { name: 'Write log' }).click()
     await until('the log', async () => existsSync(join(out, 'Logs/For the edit.csv')))
     expect(readFileSync(join(out, 'Logs/For the edit.csv'), 'utf8').split('\r\n')[1]).toBe('Name;Reel;Start;End;Frames;Rate;Scene;Take;Camera')
@@ -206,8 +204,8 @@ describe('originals that are away', () => {
   it('leave copies with a log beside them; what is finished from these is a decision, by clip, by cut or for the project', async () => {
     const cut = (await importText(app.client, project.id, edl)).cut
     await open('copies')
-    await page.getByRole('button', { name: 'DNxHR SQ intermediate' }).click()
-    await chooseVolume(page.getByLabel('Volume'), 'Out')
+    await page.getByLabel('Spec', { exact: true }).selectOption({ label: 'DNxHR SQ intermediate' })
+    await choosePlace(page, 'Copies go to', 'Out')
     await page.getByLabel('Clip log in each folder').selectOption('For the edit')
     await page.getByRole('button', { name: /^Make \d edit copies/ }).click()
     const made = async () => (await copies()).filter((c) => c.spec === 'dnxhr-sq')
@@ -259,7 +257,7 @@ describe('a hand-over', () => {
     await card.waitFor()
     await page.getByRole('button', { name: 'Hand over …' }).first().click()
     const dialog = page.getByRole('dialog', { name: /^Hand over/ })
-    await chooseVolume(dialog.getByLabel('Volume'), 'Out')
+    await choosePlace(dialog, 'Folder', 'Out')
     await dialog
       .getByText(/Hand-over .*/)
       .last()

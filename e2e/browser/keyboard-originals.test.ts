@@ -55,10 +55,15 @@ describe('without a mouse', () => {
     const dialog = page.getByRole('dialog', { name: 'Add originals' })
     await tabTo(dialog.getByLabel('All of Card A'))
     await press('Space')
-    await tabTo(dialog.getByLabel(/Back up first/))
-    await press('Space')
-    await tabTo(dialog.getByLabel('And to a second place'))
-    await press('Space')
+    await tabTo(
+      dialog
+        .getByRole('group', { name: /Back up first/ })
+        .getByRole('button')
+        .first(),
+    )
+    await press('Enter')
+    await tabTo(dialog.getByRole('group', { name: 'And to a second place' }).getByRole('button').first())
+    await press('Enter')
     await tabTo(dialog.getByRole('button', { name: 'Back up and add originals' }))
     await press('Enter')
     await until('four clips, safe twice', async () => {

@@ -51,8 +51,6 @@ describe('without a mouse', () => {
     await tabTo(page.getByLabel('Frame rate'))
     await page.keyboard.type('25')
     await press('Enter')
-    await tabTo(button('Add originals'))
-    await press('Enter')
     const dialog = page.getByRole('dialog', { name: 'Add originals' })
     await tabTo(dialog.getByLabel('All of Card A'))
     await press('Space')
@@ -78,6 +76,8 @@ describe('without a mouse', () => {
 
   it('edit copies are made and viewed', async () => {
     await press('Alt+2')
+    await tabTo(page.getByRole('group', { name: 'Copies go to' }).getByRole('button').first())
+    await press('Enter')
     await tabTo(button('Make 4 edit copies'))
     await press('Enter')
     await page.getByText('all 4 clips have one').waitFor()
@@ -144,6 +144,8 @@ describe('without a mouse', () => {
     await tabTo(page.getByLabel('File name'))
     await press('Control+a')
     await page.keyboard.type('by keys')
+    await tabTo(page.getByRole('group', { name: 'Folder' }).getByRole('button').first())
+    await press('Enter')
     await tabTo(button('Render master'))
     await press('Enter')
     await page.getByText('Checked: it is what the cut says').waitFor({ timeout: 120_000 })

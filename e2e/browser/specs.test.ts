@@ -7,7 +7,7 @@ import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, rate, type Running, startInstance, until } from '../support.ts'
-import { openBrowser, seriousFindings, tabOn } from './support.ts'
+import { choosePlace, openBrowser, seriousFindings, tabOn } from './support.ts'
 
 const media = emptyFolder('specs browser')
 let app: Running
@@ -140,6 +140,7 @@ describe('a crop', () => {
     await page.getByRole('radio', { name: 'State' }).click()
     await page.getByRole('button', { name: 'Cutting copy', exact: true }).waitFor()
     await page.getByLabel('Also, from the same decode').selectOption({ label: 'ProRes proxy 1080' })
+    await choosePlace(page, 'Copies go to', 'Drive')
     await look('two specs')
     await page.getByRole('button', { name: 'Make 4 edit copies' }).click()
     const file = (spec: string) => join(media, 'Drive/Edit copies', spec, 'Drive/A001/A001C001.mov')

@@ -142,8 +142,60 @@ export async function seriousFindings(page: Page): Promise<string[]> {
     )
 }
 
-/** Chooses a volume by the beginning of its name, through its value: its label also tells the free space, which changes meanwhile. */
-export async function chooseVolume(list: Locator, name: string): Promise<void> {
-  const option = list.locator('option').filter({ hasText: new RegExp(`^${name}`) })
-  await list.selectOption((await option.first().getAttribute('value')) ?? '')
+/** Chooses a place to write to, by its group and the beginning of its name; one that is chosen already is changed. */
+export async function choosePlace(within: Page | Locator, group: string, name: string): Promise<void> {
+  const box = within.getByRole('group', { name: group })
+  const change = box.getByRole('button', { name: 'Change' })
+  const wanted = box.getByRole('button', { name: new RegExp(`^${name}`) })
+  await change.or(wanted.first()).first().waitFor()
+  if (await change.isVisible()) await change.click()
+  await wanted.last().click()
+}
+
+/**
+ * What hands do on a page, counted: each click, each key, each field that is typed into, each file that is picked. The page counts clicks by
+ * itself as well, so that none can be made beside the count.
+ */
+export class Hands {
+  private done = 0
+  private clicks = 0
+  private constructor(private readonly page: Page) {}
+
+  /** Begins to count on a page, as it is now and wherever it goes. */
+  static async on(page: Page): Promise<Hands> {
+    await page.evaluate(() => {
+      const w = window as { clicksMade?: number }
+      const count = (e: Event) => {
+        if (e.isTrusted) w.clicksMade = (w.clicksMade ?? 0) + 1
+      }
+      if (w.clicksMade === undefined) window.addEventListener('pointerdown', count, true)
+      w.clicksMade = 0
+    })
+    return new Hands(page)
+  }
+  async click(target: Locator): Promise<void> {
+    await target.click()
+    this.done++
+    this.clicks++
+  }
+  /** Types into a field; with `then`, a key after it. */
+  async type(target: Locator, text: string, then?: string): Promise<void> {
+    await target.fill(text)
+    this.done++
+    if (then) {
+      await target.press(then)
+      this.done++
+    }
+  }
+  /** Picks a file in the browser's own dialog, which a button opens. */
+  async pick(opener: Locator, file: { name: string; mimeType: string; buffer: Buffer }): Promise<void> {
+    const [chooser] = await Promise.all([this.page.waitForEvent('filechooser'), this.click(opener)])
+    await chooser.setFiles(file)
+  }
+  /** Everything that was done. */
+  async all(): Promise<number> {
+    const seen = await this.page.evaluate(() => (window as { clicksMade?: number }).clicksMade ?? -1)
+    if (seen !== this.clicks) throw new Error(`The page saw ${seen} clicks, ${this.clicks} were counted.`)
+    return this.done
+  }
 }

@@ -11,7 +11,7 @@ import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { readCodes, type Running, startInstance, until, noticed } from '../support.ts'
-import { codeOf, openBrowser, playedFrames, seriousFindings } from './support.ts'
+import { choosePlace, codeOf, openBrowser, playedFrames, seriousFindings } from './support.ts'
 
 const shrink = 4
 const raster = { width: 960, height: 540 }
@@ -52,6 +52,8 @@ describe('one morning', () => {
     await page.getByLabel('Frame rate').fill('25')
     await page.getByRole('button', { name: 'Start project' }).click()
     await page.getByText('Begin with the originals').waitFor()
+    await page.getByRole('dialog', { name: 'Add originals' }).waitFor()
+    await page.keyboard.press('Escape')
     await look('empty originals')
     const [only] = await app.client.get(z.array(ProjectRow), '/api/projects')
     project = only as ProjectRow
@@ -132,6 +134,7 @@ describe('one morning', () => {
       .getByRole('complementary', { name: 'H.264 proxy 720' })
       .getByText(/^about \d+ (s|min)/)
       .waitFor()
+    await choosePlace(page, 'Copies go to', 'Quay drive')
     await look('edit copies')
     await page.getByRole('button', { name: 'Make 30 edit copies' }).click()
     await page.getByText('Making 30 edit copies.').waitFor()
@@ -277,6 +280,7 @@ describe('one morning', () => {
     await page.getByText('2 events cannot be rendered yet').waitFor()
     await page.getByRole('slider', { name: /Handles/ }).fill('4')
     await page.getByText('Handles: 4 frames at either end').waitFor()
+    await choosePlace(page, 'Folder', 'Quay drive')
     await look('conform')
     await page.getByRole('button', { name: /^Make \d+ pulls/ }).click()
     await page.getByText(/Making \d+ pulls\.$/).waitFor()
@@ -295,6 +299,7 @@ describe('one morning', () => {
     expect(await render.isDisabled()).toBe(true)
     await look('masters before')
     await page.getByLabel(/Let 2 placeholders stand/).check()
+    await choosePlace(page, 'Folder', 'Quay drive')
     await render.click()
     await page.getByText('Checked: it is what the cut says').waitFor({ timeout: 240_000 })
     await page.getByText('1,257 frames, as planned').waitFor()

@@ -126,7 +126,7 @@ async function soundWrong(path: string, wanted: Int32Array, tracks: number): Pro
 /** Does the job below `folder` and gives what is wrong with it, as sentences; none where all is right. `project`: the name of one that is kept. */
 export async function proveJob(client: Client, job: InventedJob, folder: string, project: string | null = null): Promise<string[]> {
   const { cards, cut, spec } = await writeJob(job, folder)
-  const master = join(folder, 'master.mov')
+  const master = join(folder, 'masters', 'master.mov')
   const fps = job.rate.den === 1 ? String(job.rate.num) : `${job.rate.num}/${job.rate.den}`
   const { code, report, said } = await jobOn(client, [
     ...(project ? ['--project', project] : []),

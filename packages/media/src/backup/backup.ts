@@ -60,22 +60,22 @@ export async function backUp(from: Uint8Array, places: readonly Uint8Array[], op
   const source = await realpath(Buffer.from(from), 'buffer')
   const name = options.name ?? lastName(source)
   if (name.length === 0) throw new PlaceUnusable('The card has no name; say which folder of it is meant.')
-  const folders: Buffer[] = []
+  const folders: { base: Buffer; folder: Buffer }[] = []
   for (const to of places) {
     const root = await realpath(Buffer.from(to), 'buffer')
     const folder = joinBytes(root, name)
     if (below(folder, source) || below(source, folder))
       throw new PlaceUnusable(`${pathText(root)} is on the card itself, or holds it. Nothing is ever written to a card.`)
-    if (folders.some((f) => f.equals(folder))) throw new PlaceUnusable(`${pathText(root)} is given twice.`)
-    folders.push(folder)
+    if (folders.some((f) => f.folder.equals(folder))) throw new PlaceUnusable(`${pathText(root)} is given twice.`)
+    folders.push({ base: root, folder })
   }
   const card = await scan(source, [historyFolder, workName], options.signal)
   const lists = await readCardLists(source, card)
   const opened: Place[] = []
   let complete = false
   try {
-    for (const folder of folders) {
-      const place = new Place(folder)
+    for (const { base, folder } of folders) {
+      const place = new Place(folder, base)
       await place.open()
       opened.push(place)
       const needed = card.files.reduce((n, f) => n + (place.stands(f.path) ? 0 : f.size), 0)

@@ -44,8 +44,11 @@ export class Place {
   private made = false
   private root: Root | null = null
 
-  /** `folder` is the card's folder in this place. */
-  constructor(readonly folder: Buffer) {}
+  /** `folder` is the card's folder in this place, `base` the place itself: folders between them are made, the place never is. */
+  constructor(
+    readonly folder: Buffer,
+    private readonly base: Buffer = parentOf(folder),
+  ) {}
 
   private inWork(name: string): Buffer {
     return joinBytes(joinBytes(this.folder, Buffer.from(workName)), Buffer.from(name))
@@ -72,7 +75,7 @@ export class Place {
   }
 
   private async take(): Promise<void> {
-    this.made = await makeFolder(this.folder, await rootAt(parentOf(this.folder)))
+    this.made = await makeFolder(this.folder, await rootAt(this.base))
     this.root = await rootAt(this.folder)
     await this.makeFolder(Buffer.from(workName))
     const mine: Holder = { host: hostname(), pid: process.pid, started: processStart(process.pid) ?? '' }

@@ -13,7 +13,7 @@ import {
   type Started,
   type Stations,
 } from '@naranja/contract'
-import { joinBytes, parentOf, pathText } from '@naranja/media'
+import { below, joinBytes, parentOf, pathText } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
@@ -46,11 +46,15 @@ import { nowhere } from './waiting.ts'
 import { nameOrNumber } from '../words.ts'
 
 export async function startTakeIn(ctx: Context, projectId: string, folders: readonly Place[], copies: CopiesThen | null = null): Promise<Started> {
+  // A folder below another one that is taken in comes with it.
+  const within = (a: Place, b: Place): boolean => a !== b && a.volumeId === b.volumeId && a.ref !== b.ref && below(fromRef(a.ref), fromRef(b.ref)) !== null
   const tasks = await Promise.all(
-    folders.map(async (f) => {
-      const { volume, path } = await resolvePlace(ctx, f.volumeId, fromRef(f.ref))
-      return { label: `${volume.label}/${pathText(fromRef(f.ref))}`, payload: { ...f, copies }, total: 0, unit: 'files', cost: 1, path }
-    }),
+    folders
+      .filter((f) => !folders.some((g) => within(f, g)))
+      .map(async (f) => {
+        const { volume, path } = await resolvePlace(ctx, f.volumeId, fromRef(f.ref))
+        return { label: `${volume.label}/${pathText(fromRef(f.ref))}`, payload: { ...f, copies }, total: 0, unit: 'files', cost: 1, path }
+      }),
   )
   for (const f of folders) await usePlace(ctx, f)
   return startBatch(ctx, projectId, 'take-in', `Taking in ${tasks.length === 1 ? tasks[0]?.label : `${tasks.length} folders`}`, tasks, 'Taking in has begun.')

@@ -6,7 +6,7 @@ import type { Account, AccountLine, CopiesThen } from '@naranja/contract'
 import { isItsSound, joined, lightCopies, majority, numberedName, oneRecording, ownStem, sequenceName, type Technical, withSound } from '@naranja/core/clip'
 import { folderFacts } from '@naranja/core/naming'
 import { type Rate, rate, sameRate, seconds } from '@naranja/core/time'
-import { clipInput, contentId, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk } from '@naranja/media'
+import { below, clipInput, contentId, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk } from '@naranja/media'
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
@@ -38,7 +38,7 @@ import {
 } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { fromRef, hashOf, placeHash, refOf, resolvePlace } from '../volumes/service.ts'
-import { treeTop } from '../volumes/targets.ts'
+import { copyTrees } from '../volumes/targets.ts'
 
 interface Payload {
   volumeId: string
@@ -110,7 +110,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   const waiting = await waitingClips(ctx, task.projectId)
   const ownFiles = await OwnFiles.of(ctx, task.projectId)
   const settled = await settledFormat(ctx, project)
-  const top = await topOf(ctx, task.projectId, volume, base)
+  const treeOf = await treesOf(ctx, task.projectId, volume, base)
   /** Files that this project has made, or knows as copies: none of them becomes an original. */
   const met: { f: Found; is: OwnFile }[] = []
   const limit = pLimit(availableParallelism() + 1)
@@ -133,7 +133,16 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   const writeDown = async (): Promise<void> => {
     const rows = fresh.splice(0)
     if (rows.length === 0) return
-    await patiently(() => repo.createQueryBuilder().insert().values(rows).updateEntity(false).execute())
+    const insert = (some: ClipRecord[]) => patiently(() => repo.createQueryBuilder().insert().values(some).updateEntity(false).execute())
+    const taken = (e: unknown): boolean => (e as { code?: string }).code === 'ER_DUP_ENTRY'
+    await insert(rows).catch(async (e) => {
+      if (!taken(e)) throw e
+      // Another task has taken some of them in meanwhile, from a folder that lies in this one or holds it: those are there.
+      for (const row of rows)
+        await insert([row]).catch((again) => {
+          if (!taken(again)) throw again
+        })
+    })
     // What comes from a verified backup is never shown without.
     if (backedUp)
       await countBackups(
@@ -237,7 +246,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     }
     if (!technical.fault && technical.hasPicture && !technical.start && technical.sound)
       technical.heard = await hearTimecode(clipInput(full, technical), technical.sound.channels, signal).catch(() => null)
-    const record = await describe(technical, f, { base, relative, full, label: volume.label, rootName: pathText(lastName(root)), walked: path, top }, facts)
+    const record = await describe(technical, f, { base, relative, full, label: volume.label, rootName: pathText(lastName(root)), walked: path, treeOf }, facts)
     if (technical.fault) faults.push(technical.fault)
     const moved = old ? null : await onItsCard(ctx, task.projectId, pathHash)
     const waited = old || moved ? null : waiting(record)
@@ -367,11 +376,13 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   }
 }
 
-/** The name below which the copies of a folder's clips stand; those of a backup stand where those of its card do. */
-async function topOf(ctx: Context, projectId: string, volume: VolumeRecord, base: Buffer): Promise<string> {
+/** Where the copies of a folder's clips stand below a target, by the folder that each is in; those of a backup stand where those of its card do. */
+async function treesOf(ctx: Context, projectId: string, volume: VolumeRecord, base: Buffer): Promise<(folder: Buffer) => string> {
   const backup = await ctx.repo(BackupEntity).findOneBy({ placeVolumeId: volume.id, placePath: base })
-  if (!backup) return treeTop(ctx, projectId, volume, base)
-  return treeTop(ctx, projectId, { id: backup.sourceVolumeId, label: backup.card.split('/')[0] ?? backup.card }, backup.sourcePath)
+  if (!backup) return copyTrees(ctx, projectId, volume, base)
+  const { sourceVolumeId: id, sourcePath, card } = backup
+  const trees = await copyTrees(ctx, projectId, { id, label: card.split('/')[0] ?? card }, sourcePath)
+  return (folder) => trees(joinBytes(sourcePath, below(folder, base) ?? folder))
 }
 
 /** The clip that stands in the list where it was copied from, by a backup that is verified here: it goes on from the safer place. */
@@ -412,13 +423,13 @@ interface Place {
   readonly label: string
   readonly rootName: string
   readonly walked: Uint8Array
-  /** The name below which copies of this folder's clips stand. */
-  readonly top: string
+  /** Where the copies of a clip in a folder stand below a target. */
+  readonly treeOf: (folder: Buffer) => string
 }
 
 const foldersOf = (path: Uint8Array): string[] => pathText(path).split('/').filter(Boolean)
 
-async function describe(t: Technical, f: Found, { base, relative, full, label, rootName, walked, top }: Place, files: { size: number; modified: Date }) {
+async function describe(t: Technical, f: Found, { base, relative, full, label, rootName, walked, treeOf }: Place, files: { size: number; modified: Date }) {
   const name = f.sequence ? sequenceName(f.sequence) : pathText(lastName(relative))
   const own = foldersOf(parentOf(relative))
   const ticked = foldersOf(base).length
@@ -440,7 +451,7 @@ async function describe(t: Technical, f: Found, { base, relative, full, label, r
     name: name.slice(0, 300),
     place: `${roll}/${name}`.slice(0, 400),
     roll,
-    tree: [top, ...own.slice(ticked)].join('/').slice(0, 4000),
+    tree: treeOf(Buffer.from(parentOf(relative))),
     day: (folders.day ?? (t.recordedOn ? new Date(t.recordedOn) : files.modified).toISOString().slice(0, 10)).slice(0, 100),
     reel: reel?.slice(0, 200) ?? null,
     reelSource: (fromFile ? 'file' : sideReel ? 'side-file' : folders.reel ? 'folder' : 'none') as ClipRecord['reelSource'],

@@ -3,7 +3,7 @@ import type { Purpose, TargetFolder, TargetLook, TargetRow, Targets } from '@nar
 import { below, freeSpace, joinBytes, lastName, parentOf, pathText } from '@naranja/media'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
-import { originalBelow, TargetEntity, TreeEntity, volumesOfOriginals } from '../store/index.ts'
+import { originalBelow, TargetEntity, TreeEntity, type TreeRecord, volumesOfOriginals } from '../store/index.ts'
 import { hashOf, refuseCard, resolveTarget, type Seen, seen, tidyFolder } from './service.ts'
 
 /** Remembers what was written to; the next batch for the same purpose begins with it. */
@@ -71,18 +71,31 @@ export async function lookAtTarget(ctx: Context, target: TargetFolder): Promise<
 }
 
 /**
- * Below which name the copies of a folder's clips stand: its own name, or the volume's where all of it was taken in. Another folder of the
- * same name, from another place, gets its volume's name beside it, so that two never mix. Asked again it is the same.
+ * The folder below a target in which the copies of a clip stand, for clips of one folder that is taken in: that folder's own name (or the
+ * volume's, where all of it is taken in), and the clip's folders below it. Where the folder lies in one that was taken in before, it goes on
+ * as it was there. Another folder of the same name, from another place, gets its volume's name beside its own, so that two never mix.
  */
-export async function treeTop(ctx: Context, projectId: string, volume: { id: string; label: string }, path: Buffer): Promise<string> {
-  const own = path.length ? pathText(lastName(path)) : volume.label
-  const above = pathText(path.length ? parentOf(path) : path)
-  const names = [own, `${own} (${volume.label})`, `${own} (${[volume.label, above].filter(Boolean).join(' ').replaceAll('/', ' ')})`]
-  for (let n = 0; ; n++) {
-    const top = (names[n] ?? `${own} (${volume.label} ${n})`).replace(/[/\\\0]/g, '_').slice(0, 200)
-    const key = top.normalize('NFC').toLowerCase()
-    await ctx.repo(TreeEntity).createQueryBuilder().insert().orIgnore().values({ projectId, key, top, volumeId: volume.id, path }).updateEntity(false).execute()
-    const row = await ctx.repo(TreeEntity).findOneByOrFail({ projectId, key })
-    if (row.volumeId === volume.id && row.path.equals(path)) return row.top
+export async function copyTrees(ctx: Context, projectId: string, volume: { id: string; label: string }, base: Buffer): Promise<(folder: Buffer) => string> {
+  const repo = ctx.repo(TreeEntity)
+  const rows = () => repo.findBy({ projectId, volumeId: volume.id })
+  const nearest = (all: readonly TreeRecord[], folder: Buffer): TreeRecord | undefined =>
+    all.filter((t) => below(folder, t.path) !== null).sort((a, b) => b.path.length - a.path.length)[0]
+  let all = await rows()
+  if (!nearest(all, base)) {
+    const own = base.length ? pathText(lastName(base)) : volume.label
+    const where = [volume.label, ...pathText(base.length ? parentOf(base) : base).split('/')].filter(Boolean).join(' ')
+    const names = [own, `${own} (${volume.label})`, `${own} (${where})`]
+    for (let n = 0; !nearest(all, base); n++) {
+      const top = (names[n] ?? `${own} (${where} ${n})`).replace(/[/\\\0]/g, '_').slice(0, 200)
+      const key = top.normalize('NFC').toLowerCase()
+      // Whoever comes first has the name; whoever comes second finds it taken, or finds its own folder there.
+      await repo.createQueryBuilder().insert().orIgnore().values({ projectId, key, top, volumeId: volume.id, path: base }).updateEntity(false).execute()
+      all = await rows()
+    }
+  }
+  return (folder) => {
+    const row = nearest(all, folder)
+    const rest = row && below(folder, row.path)
+    return [row?.top ?? volume.label, ...(rest ? [pathText(rest)] : [])].filter(Boolean).join('/').slice(0, 4000)
   }
 }

@@ -28,7 +28,10 @@ interface Props {
 export function FolderPicker({ mode, endings, picked = [], onPick = () => {}, start = null, at: given, onAt, except = [] }: Props) {
   const { data: volumes } = useVolumesQuery(useProjectId())
   const [own, setOwn] = useState<Place | null>(start)
-  const at = given === undefined ? own : given
+  // Where most of the project's clips stand is the likeliest place for what belongs to them.
+  const usual = [...(volumes ?? [])].filter((v) => v.here && v.clips > 0 && !except.includes(v.id)).sort((a, b) => b.clips - a.clips)[0]
+  const chosen = given === undefined ? own : given
+  const at = chosen ?? (usual ? { volumeId: usual.id, ref: '' } : null)
   const setAt = onAt ?? setOwn
   const here = volumes?.find((v) => v.id === at?.volumeId)
   const { data: listing, error } = useFolderQuery({ volumeId: at?.volumeId ?? '', ref: at?.ref ?? '' }, { skip: !at || !here?.here })

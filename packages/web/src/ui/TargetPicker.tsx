@@ -5,7 +5,7 @@ import { useState } from 'react'
 import { refusal, useTargetLookQuery, useTargetsQuery, useVolumesQuery } from '../api/index.ts'
 import { useProjectId } from '../app/hooks.ts'
 import { bytes } from './format.ts'
-import { Field, inputLook } from './parts.tsx'
+import { Button } from './parts.tsx'
 import { TargetDialog } from './TargetDialog.tsx'
 
 export interface Target {
@@ -46,7 +46,9 @@ export function useTarget(purpose: Purpose, fresh: string, { others = [], wanted
   return { fresh, place, set, ...useLookedAt(place) }
 }
 
-const same = (a: TargetFolder, b: TargetFolder | null): boolean => a.volumeId === b?.volumeId && a.folder === b.folder
+const same = (a: TargetFolder, b: TargetFolder): boolean => a.volumeId === b.volumeId && a.folder === b.folder
+/** So many places are offered at once; the others are found by browsing. */
+const offeredAtOnce = 4
 
 /**
  * `first`: the whole path of the first file, where it is known. `except`: volumes that are read from, never offered.
@@ -70,62 +72,50 @@ export function TargetPicker({
   const { data: targets } = useTargetsQuery(projectId)
   const [browsing, setBrowsing] = useState(false)
   const recent = targets?.recent.filter((t) => t.here && !except.includes(t.volumeId)) ?? []
-  const offered = volumes?.filter((v) => v.here && !v.removable && !except.includes(v.id)) ?? []
-  const key = (t: TargetFolder) => `${t.volumeId}/${t.folder}`
-  const choose = (value: string) => {
-    if (value === 'browse') return setBrowsing(true)
-    if (value === '') return set(null)
-    const slash = value.indexOf('/')
-    if (slash > 0) set({ volumeId: value.slice(0, slash), folder: value.slice(slash + 1) })
-  }
+  const empty =
+    volumes?.filter((v) => v.here && !v.removable && !except.includes(v.id)).map((v) => ({ volumeId: v.id, folder: fresh, volume: v.label, free: v.free })) ??
+    []
+  const offered = [...recent, ...empty.filter((v) => !recent.some((t) => same(t, v)))].slice(0, offeredAtOnce)
   return (
-    <>
-      <Field label={label}>
-        {(id) => (
-          <select id={id} className={inputLook} value={place ? key(place) : ''} onChange={(e) => choose(e.target.value)}>
-            {(none !== null || !place) && <option value="">{none ?? 'Choose where it goes …'}</option>}
-            {place && !recent.some((t) => same(t, place)) && (
-              <option value={key(place)}>
-                {[look?.volume ?? offered.find((v) => v.id === place.volumeId)?.label, place.folder].filter(Boolean).join('/')}
-              </option>
+    <fieldset className="m-0 flex w-full min-w-0 flex-col gap-1 border-0 p-0">
+      <legend className="float-left m-0 mb-1 p-0 text-ink-2">
+        {label}
+        {!place && none && <span className="text-ink-3">: {none}</span>}
+      </legend>
+      {place ? (
+        <div className="flex items-start gap-2">
+          <p className={`m-0 min-w-0 flex-1 text-xs ${why ? 'text-pomegranate' : 'text-ink-3'}`}>
+            {why || (
+              <>
+                {first && 'First file: '}
+                <span className="mono break-all text-ink-2">{first ?? look?.path}</span>
+                {look?.free != null && `, ${bytes(look.free)} free`}
+              </>
             )}
-            {recent.length > 0 && (
-              <optgroup label="Used in this project">
-                {recent.map((t) => (
-                  <option key={key(t)} value={key(t)}>
-                    {[t.volume, t.folder].filter(Boolean).join('/')}
-                  </option>
-                ))}
-              </optgroup>
-            )}
-            <optgroup label="A new folder on">
-              {offered
-                .map((v) => ({ ...v, volumeId: v.id, folder: fresh }))
-                .filter((v) => !same(v, place) && !recent.some((t) => same(t, v)))
-                .map((v) => (
-                  <option key={v.id} value={key(v)}>
-                    {v.label}
-                    {v.free === null ? '' : ` (${bytes(v.free)} free)`}
-                  </option>
-                ))}
-            </optgroup>
-            <option value="browse">Browse folders …</option>
-          </select>
-        )}
-      </Field>
-      {why ? (
-        <p className="m-0 text-pomegranate">{why}</p>
-      ) : (
-        place &&
-        look && (
-          <p className="m-0 text-xs text-ink-3">
-            {first ? 'First file: ' : 'Written to: '}
-            <span className="mono break-all text-ink-2">{first ?? look.path}</span>
-            {look.free !== null && `, ${bytes(look.free)} free`}
           </p>
-        )
+          <Button className="flex-none py-[2px]" onClick={() => set(null)}>
+            Change
+          </Button>
+        </div>
+      ) : (
+        <div className="flex flex-wrap gap-1.5">
+          {offered.map((t) => (
+            <Button
+              key={`${t.volumeId}/${t.folder}`}
+              className="max-w-full flex-col items-start gap-0 py-[3px]"
+              title={[t.volume, t.folder].filter(Boolean).join('/')}
+              onClick={() => set({ volumeId: t.volumeId, folder: t.folder })}
+            >
+              <span className="max-w-full overflow-hidden text-ellipsis">
+                {recent.some((r) => same(r, t)) ? [t.volume, t.folder].filter(Boolean).join('/') : t.volume}
+              </span>
+              {t.free !== null && <span className="text-xs text-ink-3">{bytes(t.free)} free</span>}
+            </Button>
+          ))}
+          <Button onClick={() => setBrowsing(true)}>Browse …</Button>
+        </div>
       )}
       {browsing && <TargetDialog start={place} except={except} onClose={() => setBrowsing(false)} onChoose={set} />}
-    </>
+    </fieldset>
   )
 }

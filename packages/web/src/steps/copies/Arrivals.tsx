@@ -7,7 +7,7 @@ import { useAct, useProjectId } from '../../app/hooks.ts'
 import { FolderPicker } from '../../ui/FolderPicker.tsx'
 import { plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
-import { Button, Dialog, Empty, Field, inputLook } from '../../ui/parts.tsx'
+import { Button, Dialog, Field, inputLook } from '../../ui/parts.tsx'
 import type { Picked } from '../../ui/places.ts'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
@@ -45,10 +45,16 @@ export function Arrivals() {
   return (
     <>
       {folders?.length === 0 && (
-        <Empty title="What arrives is taken in by itself" action={add}>
-          Choose a folder into which files are delivered. What arrives in it is taken in once it has stopped growing, and edit copies are made of it while you
-          work.
-        </Empty>
+        <div className="m-auto flex w-[860px] max-w-[94%] flex-col rounded-lg border border-line bg-panel">
+          <div className="border-b border-line px-4 py-2.5">
+            <h2 className="m-0 text-[15px] font-[650]">What arrives is taken in by itself</h2>
+            <p className="m-0 text-ink-2">
+              Choose a folder into which files are delivered. What arrives in it is taken in once it has stopped growing, and edit copies are made of it while
+              you work.
+            </p>
+          </div>
+          <Adding />
+        </div>
       )}
       {folder && folders && (
         <div className="grid min-h-0 flex-1 grid-cols-[340px_minmax(0,1fr)]">
@@ -65,7 +71,11 @@ export function Arrivals() {
           <Happenings key={folder.id} f={folder} />
         </div>
       )}
-      {adding && <Adding onClose={() => setAdding(false)} />}
+      {adding && (
+        <Dialog open onClose={() => setAdding(false)} title="Look after a folder" wide>
+          <Adding onDone={() => setAdding(false)} />
+        </Dialog>
+      )}
     </>
   )
 }
@@ -179,7 +189,7 @@ function Happenings({ f }: { f: ArrivalRow }) {
   )
 }
 
-function Adding({ onClose }: { onClose: () => void }) {
+function Adding({ onDone }: { onDone?: () => void }) {
   const projectId = useProjectId()
   const { data: specs } = useSpecsQuery(projectId)
   const [picked, setPicked] = useState<readonly Picked[]>([])
@@ -193,7 +203,7 @@ function Adding({ onClose }: { onClose: () => void }) {
   const spec = specs?.find((s) => s.code === (chosen ?? (target.place ? specs.find((x) => x.isDefault)?.code : '')))
   const beside = spec?.place.how === 'beside'
   return (
-    <Dialog open onClose={onClose} title="Look after a folder" wide>
+    <>
       <div className="flex h-[min(330px,42vh)] min-h-0 flex-col">
         <FolderPicker mode="folders" picked={picked} onPick={(p) => setPicked(p.slice(-1))} />
       </div>
@@ -225,12 +235,12 @@ function Adding({ onClose }: { onClose: () => void }) {
             if (!place) return
             const copies = spec ? { specs: [spec.code], folder: '', leaveEasy: false, ...(beside ? {} : target.place) } : null
             const ask = { on: true, quiet: 10, copies, volumeId: place.volumeId, ref: place.ref, now }
-            if (await act(add({ projectId, ...ask }), `${place.name} is looked after.`)) onClose()
+            if (await act(add({ projectId, ...ask }), `${place.name} is looked after.`)) onDone?.()
           }}
         >
           Look after it
         </Button>
       </div>
-    </Dialog>
+    </>
   )
 }

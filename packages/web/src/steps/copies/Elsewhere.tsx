@@ -5,11 +5,11 @@ import { useMemo, useState } from 'react'
 import { usePairsQuery, usePutAsideMutation, useStartPairingMutation } from '../../api/index.ts'
 import { useAct, useLastTask, useProjectId } from '../../app/hooks.ts'
 import { FolderPicker } from '../../ui/FolderPicker.tsx'
-import { bytesText } from '@naranja/core/estimate'
-import { perCent, plural } from '../../ui/format.ts'
+import { bytes, perCent, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Bar, Button, Choice, Dialog, Empty, Fact, Field, inputLook } from '../../ui/parts.tsx'
 import type { Picked } from '../../ui/places.ts'
+import { TypedFolder } from '../../ui/TypedFolder.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 
 const words: Record<PairLine['verdict'], string> = {
@@ -72,26 +72,35 @@ export function Elsewhere({ rows }: { rows: ClipRow[] }) {
       ) : result ? (
         <Found key={last?.id} result={result} rows={rows} begin={begin} />
       ) : (
-        <Empty title="Copies made elsewhere" action={begin}>
-          Point at a folder of edit copies that another program or machine has made, or that come back from somebody. Each is compared with its original, in
-          count, timecode and picture, before it is used.
-        </Empty>
+        <div className="m-auto flex w-[860px] max-w-[94%] flex-col rounded-lg border border-line bg-panel">
+          <div className="border-b border-line px-4 py-2.5">
+            <h2 className="m-0 text-[15px] font-[650]">Copies made elsewhere</h2>
+            <p className="m-0 text-ink-2">
+              Tick a folder of edit copies that another program or machine has made, or that come back from somebody. Each is compared with its original, in
+              count, timecode and picture, before it is used. Nothing in the folder is changed.
+            </p>
+          </div>
+          <Pointing />
+        </div>
       )}
-      {picking && <Pointing onClose={() => setPicking(false)} />}
+      {picking && (
+        <Dialog open onClose={() => setPicking(false)} title="Point at copies" wide>
+          <Pointing onDone={() => setPicking(false)} />
+        </Dialog>
+      )}
     </>
   )
 }
 
-function Pointing({ onClose }: { onClose: () => void }) {
+function Pointing({ onDone }: { onDone?: () => void }) {
   const projectId = useProjectId()
-  const [picked, setPicked] = useState<Picked[]>([])
+  const [picked, setPicked] = useState<readonly Picked[]>([])
   const [kind, setKind] = useState<PairAsk['kind']>('auto')
   const [start, { isLoading }] = useStartPairingMutation()
   const act = useAct()
   const [place] = picked
   return (
-    <Dialog open onClose={onClose} title="Point at copies" wide>
-      <p className="m-0 border-b border-line px-4 py-2 text-ink-2">Tick the folder they are in. Nothing in it is changed.</p>
+    <>
       <div className="flex h-[min(400px,50vh)] min-h-0 flex-col">
         <FolderPicker mode="folders" picked={picked} onPick={(p) => setPicked(p.slice(-1))} />
       </div>
@@ -106,18 +115,19 @@ function Pointing({ onClose }: { onClose: () => void }) {
             ['intermediate', 'Intermediates'],
           ]}
         />
+        <TypedFolder onPlace={({ volumeId, ref, name }) => setPicked([{ volumeId, ref, name }])} />
         <span className="ml-auto max-w-[200px] overflow-hidden text-ellipsis whitespace-nowrap text-ink-2">{place?.name ?? 'Nothing is ticked'}</span>
         <Button
           main
           disabled={!place || isLoading}
           onClick={async () => {
-            if (place && (await act(start({ projectId, volumeId: place.volumeId, ref: place.ref, kind, pointed: [] })))) onClose()
+            if (place && (await act(start({ projectId, volumeId: place.volumeId, ref: place.ref, kind, pointed: [] })))) onDone?.()
           }}
         >
           Pair copies
         </Button>
       </div>
-    </Dialog>
+    </>
   )
 }
 
@@ -232,7 +242,7 @@ function Line({ line, result, rows }: { line: PairLine; result: PairResult; rows
                   <Fact key={which} name={which === 'own' ? 'This copy' : 'The copy in use'}>
                     <span className="mono block break-all">{c.path}</span>
                     <span className="text-ink-2">
-                      {c.width}×{c.height}, {bytesText(c.bytes)}
+                      {c.width}×{c.height}, {bytes(c.bytes)}
                     </span>
                   </Fact>
                 )

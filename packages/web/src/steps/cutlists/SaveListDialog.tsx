@@ -173,7 +173,7 @@ function Seen({ seen, target }: { seen: ListPreview; target: string }) {
           <p className="m-0 text-ink-2">
             Begins ({bytes(seen.files[0].bytes)} in all{seen.files.length > 1 ? `, ${seen.files.length} files` : ''}):
           </p>
-          <pre tabIndex={0} className="mono m-0 mt-1 max-h-[150px] overflow-auto rounded bg-page p-2 text-[12px]">
+          <pre tabIndex={0} className="mono m-0 mt-1 max-h-[150px] overflow-auto rounded bg-ground p-2 text-[12px]">
             {seen.files[0].head}
           </pre>
         </section>

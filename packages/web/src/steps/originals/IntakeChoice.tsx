@@ -26,7 +26,7 @@ export function IntakeChoice({
       </div>
       {first.place && (
         <div className={column}>
-          <TargetPicker target={second} label="And to a second place" none="no second backup" except={from} />
+          <TargetPicker target={second} label="And to a second place" none="no second backup" except={[...from, first.place.volumeId]} />
           {second.place && first.place.volumeId === second.place.volumeId && (
             <p className="m-0 text-xs text-lemon">Both are on one volume: that is one backup when the volume fails.</p>
           )}

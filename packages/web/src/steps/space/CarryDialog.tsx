@@ -12,7 +12,7 @@ import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
 
 export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how']; things: CarryWhat; name: string; onClose: () => void }) {
   const projectId = useProjectId()
-  const target = useTarget(how === 'move' ? 'moves' : 'hand-overs', how === 'move' ? name : '')
+  const target = useTarget(how === 'move' ? 'moves' : 'hand-overs', how === 'move' ? name : 'Hand-overs')
   const [cutId, setCutId] = useState('')
   const [log, setLog] = useState('')
   const { data: cuts } = useCutsQuery(projectId)

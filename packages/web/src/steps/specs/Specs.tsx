@@ -27,12 +27,13 @@ export function Specs() {
   const projectId = useProjectId()
   const { code } = useParams()
   const navigate = useNavigate()
-  const { data: specs } = useSpecsQuery(projectId)
+  const { data: specs, isFetching } = useSpecsQuery(projectId)
   const act = useAct()
   const [add] = useAddSpecMutation()
   const file = useRef<HTMLInputElement>(null)
   const dispatch = useAppDispatch()
-  const chosen = specs?.find((s) => s.code === code) ?? specs?.[0]
+  // A new one is in the address before it is in the list: nobody may type into another meanwhile.
+  const chosen = specs?.find((s) => s.code === code) ?? (code && isFetching ? undefined : specs?.[0])
   const open = (c: string) => void navigate(`/p/${projectId}/specs/${c}`)
   const addDraft = async (draft: SpecDraft, said: string) => {
     const made = await act(add({ ...draft, name: freeName(draft.name, specs?.map((s) => s.name) ?? []) }), said)
