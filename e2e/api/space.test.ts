@@ -131,6 +131,36 @@ describe('carrying elsewhere', () => {
       /There is nothing to carry/,
     )
   })
+  const all = (): string[] => below(join(elsewhere, 'Collected'))
+  it('collects the project: originals and copies in their trees, with the cut as lists that point there', async () => {
+    const [cut] = await app.client.get(z.array(CutRow), `/api/projects/${project.id}/cuts`)
+    const things = { what: 'project', kinds: ['originals', 'proxies'] }
+    const plan = await app.client.post(CarryPlan, `/api/projects/${project.id}/carry/plan`, ask({ folder: 'Collected', how: 'hand-over', things }))
+    expect(plan.left).toEqual([])
+    const started = await app.client.post(Started, `/api/projects/${project.id}/carry`, ask({ folder: 'Collected', how: 'hand-over', things }))
+    expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
+    const folder = 'Hand-over Test'
+    const originals = [1, 2, 3].map((n) => `${folder}/Originals/Drive/A001/A001C00${n}_SF.mov`)
+    expect(all().filter((f) => f.startsWith(`${folder}/Originals/`))).toEqual(originals)
+    for (const f of originals) expect(readFileSync(join(elsewhere, 'Collected', f)).equals(readFileSync(join(drive, 'A001', basename(f))))).toBe(true)
+    expect(all().filter((f) => f.startsWith(`${folder}/Proxies/H.264 proxy 720/Drive/A001/`))).toHaveLength(3)
+    const timeline = readFileSync(join(elsewhere, 'Collected', folder, `${cut?.name} on originals.otio`), 'utf8')
+    // Each picture of the cut is at a file that was collected.
+    const urls = [...timeline.matchAll(/"target_url": "([^"]+)"/g)].map((m) => decodeURIComponent((m[1] ?? '').replace(/^file:\/\//, '')))
+    expect(urls.length).toBeGreaterThan(0)
+    expect(urls.every((u) => u.startsWith(join(elsewhere, 'Collected', folder, 'Originals')) && existsSync(u))).toBe(true)
+    for (const name of [`${cut?.name} on originals.edl`, `${cut?.name} on proxies.otio`, 'Contents.csv']) expect(all(), name).toContain(`${folder}/${name}`)
+    expect(all().some((f) => f.startsWith(`${folder}/ascmhl/`))).toBe(true)
+    // Only what a cut uses; and originals are never moved.
+    const few = await app.client.post(
+      CarryPlan,
+      `/api/projects/${project.id}/carry/plan`,
+      ask({ folder: 'Few', how: 'hand-over', things: { ...things, cutId: cut?.id } }),
+    )
+    // One original, and a copy of it by each spec.
+    expect(few.things).toBe(3)
+    await expect(app.client.post(Started, `/api/projects/${project.id}/carry`, ask({ folder: 'Moved', how: 'move', things }))).rejects.toThrow(/never moved/)
+  })
 })
 
 describe('deleting edit copies', () => {

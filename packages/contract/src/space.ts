@@ -46,6 +46,8 @@ export const CarryWhat = z.discriminatedUnion('what', [
   z.object({ what: z.literal('copies'), spec: z.string(), cutId: Id.optional(), unusedOnly: z.boolean().default(false) }),
   z.object({ what: z.literal('pulls') }),
   z.object({ what: z.literal('masters') }),
+  /** Originals and copies together, of all clips or of those that a cut uses, with the cut as lists that point at them. */
+  z.object({ what: z.literal('project'), kinds: z.array(z.enum(['originals', 'intermediates', 'proxies'])).min(1), cutId: Id.optional() }),
 ])
 export type CarryWhat = z.infer<typeof CarryWhat>
 /** Moved for good, or collected into one folder for somebody elsewhere, with its log, contents and checksums. */

@@ -27,12 +27,14 @@ import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { logFiles } from '../originals/log.ts'
 import { usedClips } from '../reconnect/links.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, MasterEntity, PullEntity } from '../store/index.ts'
+import { nowhere } from '../originals/waiting.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, isLight, MasterEntity, ProjectEntity, PullEntity } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
 import { resolvePlace, resolveTarget, rootsHere, tidyFolder } from '../volumes/service.ts'
 import { rememberTarget, writableTarget } from '../volumes/targets.ts'
 import { plural } from '../words.ts'
+import { filesOfClip, isCollected, seatOfClip, seatOfCopy, writeCollectedLists } from './collect.ts'
 import { clipsOfCut, Numbers } from './plan.ts'
 import { specVersion } from './specs.ts'
 import { isElsewhere } from './state.ts'
@@ -113,6 +115,37 @@ async function things(ctx: Context, projectId: string, ask: CarryAsk): Promise<{
     }
     return { list, left, name: first?.specName ?? 'copies' }
   }
+  if (what.what === 'project') {
+    const of = what.cutId ? await clipsOfCut(ctx, what.cutId) : null
+    const clips = (await ctx.repo(ClipEntity).findBy({ projectId, removed: false })).filter(
+      (c) => c.volumeId !== nowhere && !isLight(c) && (!of || of.has(c.id)),
+    )
+    const byId = new Map(clips.map((c) => [c.id, c]))
+    const away = (volumeId: string, name: string): boolean => {
+      if (!roots.has(volumeId)) left.push({ name, reason: 'its volume is away' })
+      return !roots.has(volumeId)
+    }
+    for (const c of what.kinds.includes('originals') ? clips : []) {
+      if (away(c.volumeId, c.name)) continue
+      const path = pathText(c.path)
+      const to = (file: string) => posix.join(seatOfClip(c), posix.relative(dirname(path), file))
+      await add({ id: c.id, kind: 'project', name: c.name, clipId: c.id, volumeId: c.volumeId, path, to: to(path) }, filesOfClip(c), to)
+    }
+    const copies = await ctx.repo(CopyEntity).findBy({ projectId, state: 'checked' })
+    for (const c of copies.sort((a, b) => (a.path < b.path ? -1 : 1))) {
+      const clip = byId.get(c.clipId)
+      if (!clip || !isCollected(c, what.kinds) || away(c.volumeId, clip.name)) continue
+      const above = dirname(c.facts?.sequence ? dirname(c.path) : c.path)
+      const to = (file: string) => posix.join(seatOfCopy(c, clip), posix.relative(above, file))
+      await add(
+        { id: c.id, kind: 'project', name: clip.name, clipId: clip.id, volumeId: c.volumeId, path: c.path, to: to(c.path) },
+        await filesOfCopy(pathText(roots.get(c.volumeId) ?? Buffer.alloc(0)), c),
+        to,
+      )
+    }
+    const project = await ctx.repo(ProjectEntity).findOneBy({ id: projectId })
+    return { list, left, name: project?.name ?? 'project' }
+  }
   const records =
     what.what === 'pulls'
       ? await ctx.repo(PullEntity).findBy({ projectId, state: 'checked' })
@@ -158,6 +191,8 @@ interface Payload {
 }
 
 export async function startCarry(ctx: Context, projectId: string, ask: CarryAsk): Promise<Started> {
+  if (ask.things.what === 'project' && ask.how === 'move')
+    throw new Refusal('bad-request', 'Originals are collected, never moved. Copies can be moved spec by spec.')
   const { list, left, name } = await things(ctx, projectId, ask)
   if (list.length === 0)
     throw new Refusal('bad-request', left[0] ? `Nothing can be carried: ${left[0].name}: ${left[0].reason}.` : 'There is nothing to carry.')
@@ -187,6 +222,7 @@ export async function startCarry(ctx: Context, projectId: string, ask: CarryAsk)
 }
 
 const entities = { copies: CopyEntity, pulls: PullEntity, masters: MasterEntity } as const
+type Moved = keyof typeof entities
 
 export const runCarry: RunTask = async (ctx, task, { signal, progress }) => {
   const { ask, folder, list } = task.payload as Payload
@@ -202,7 +238,7 @@ export const runCarry: RunTask = async (ctx, task, { signal, progress }) => {
     const from = roots.get(t.volumeId)
     if (!from) throw new Error(`The volume of ${t.name} is away. Bring it back and try again; what was carried before is not carried again.`)
     const source = (f: string) => join(pathText(from), f)
-    const repo = ctx.repo<{ id: string; volumeId: string; path: string }>(entities[t.kind] as never)
+    const repo = ctx.repo<{ id: string; volumeId: string; path: string }>(entities[t.kind as Moved] as never)
     if (ask.how === 'move') {
       const now = await repo.findOneBy({ id: t.id })
       const home = join(folder, t.to)
@@ -220,8 +256,14 @@ export const runCarry: RunTask = async (ctx, task, { signal, progress }) => {
   }
   await ctx.changed(task.projectId, 'copies', 'clips', 'pulls', 'masters')
   if (ask.how === 'move') return { message: `${plural(list.length, 'thing')} moved to ${base}.` }
+  const { things: what } = ask
+  const lists =
+    what.what === 'project' ? await writeCollectedLists(ctx, task.projectId, { kinds: what.kinds, cutId: what.cutId, volumeId: ask.volumeId, folder, base }) : 0
   await writeContents(ctx, task.projectId, ask, list, carried, base)
-  return { message: `${plural(list.length, 'copy', 'copies')} collected in ${base}, with log and checksums.` }
+  const listed = lists ? `, ${plural(lists, 'list')} of the cut` : ''
+  return {
+    message: `${plural(list.length, what.what === 'project' ? 'clip or copy' : 'copy', what.what === 'project' ? 'clips and copies' : 'copies')} collected in ${base}, with log${listed} and checksums.`,
+  }
 }
 
 /** Moves one file: by its name where both places are on one file system, else carried. What was moved before is left as it is. */

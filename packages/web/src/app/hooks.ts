@@ -3,7 +3,7 @@ import type { CutRow, ProjectRow, TaskKind, TaskRow, Viewing } from '@naranja/co
 import { useCallback } from 'react'
 import { useParams } from 'react-router'
 import { refusal, useCutsQuery, useProjectQuery, useQueueQuery, useViewingQuery } from '../api/index.ts'
-import { tell, useAppDispatch } from './store.ts'
+import { tell, useAppDispatch, useAppSelector } from './store.ts'
 
 export function useProjectId(): string {
   return useParams().projectId ?? ''
@@ -31,6 +31,9 @@ export function useLastTask(kind: TaskKind): { task: TaskRow | undefined; busy: 
   const task = q?.tasks.filter((t) => t.kind === kind).sort((a, b) => (a.created < b.created ? 1 : -1))[0]
   return { task, busy: task !== undefined && (task.state === 'waiting' || task.state === 'running' || task.state === 'held') }
 }
+
+/** Whether something that was asked for is still on its way to the server: what is known may not hold any more. */
+export const useAsking = (): boolean => useAppSelector((s) => Object.values(s.api.mutations).some((m) => m?.status === 'pending'))
 
 type Result<T> = { unwrap(): Promise<T> }
 

@@ -31,6 +31,8 @@ interface Interface {
   keys: boolean
   /** The dialog that adds originals: open, or open at a folder in which a name is marked. */
   adding: Adding | null
+  /** Batches whose failure a person has read. */
+  dismissed: string[]
   /** Specs that edit copies are made by next; empty for the default one. */
   specs: string[]
   /** A look that is tried: on one clip, or (null) on all. */
@@ -57,6 +59,7 @@ const slice = createSlice({
     palette: false,
     keys: false,
     adding: null,
+    dismissed: [],
     specs: [],
     look: null,
     scopes: false,
@@ -99,6 +102,9 @@ const slice = createSlice({
     showScopes(s, { payload }: PayloadAction<boolean>) {
       s.scopes = payload
     },
+    dismissBatch(s, { payload }: PayloadAction<string>) {
+      s.dismissed.push(payload)
+    },
     chooseSpecs(s, { payload }: PayloadAction<string[]>) {
       s.specs = payload
     },
@@ -108,7 +114,8 @@ const slice = createSlice({
   },
 })
 
-export const { setTheme, selectClip, selectEvent, tell, dismiss, showPalette, showKeys, chooseSpecs, showAdding, tryLook, showScopes } = slice.actions
+export const { setTheme, selectClip, selectEvent, tell, dismiss, showPalette, showKeys, chooseSpecs, dismissBatch, showAdding, tryLook, showScopes } =
+  slice.actions
 
 export const store = configureStore({
   reducer: { [api.reducerPath]: api.reducer, face: slice.reducer },

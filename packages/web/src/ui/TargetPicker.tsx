@@ -80,7 +80,7 @@ export function TargetPicker({
     <fieldset className="m-0 flex w-full min-w-0 flex-col gap-1 border-0 p-0">
       <legend className="float-left m-0 mb-1 p-0 text-ink-2">
         {label}
-        {!place && none && <span className="text-ink-3">: {none}</span>}
+        {!place && <span className="text-ink-3">: {none ?? 'choose a place'}</span>}
       </legend>
       {place ? (
         <div className="flex items-start gap-2">

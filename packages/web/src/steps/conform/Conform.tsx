@@ -10,6 +10,8 @@ import { eventsIn } from '../../charts/strip.ts'
 import { FinishFromCopies } from '../../ui/FinishFromCopies.tsx'
 import { bytes, plural } from '../../ui/format.ts'
 import { NoticeMark, StateMark } from '../../ui/marks.tsx'
+import { Loading } from '../../ui/Loading.tsx'
+import { WhatFailed } from '../../ui/WhatFailed.tsx'
 import { Button, Choice, Field, Figure, Head } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
@@ -80,6 +82,8 @@ export function Conform() {
           />
         )}
       </Head>
+      <WhatFailed kinds={['pull']} />
+      {(loading || (row && !cut)) && <Loading what="the cut" />}
       {!loading && !row && (
         <NoCut title="Nothing to conform yet">
           Once the cut is reconnected, its plan stands here: for every event the original, the range, the handles there are, and what a person should know

@@ -12,6 +12,8 @@ import { Button, Choice, Empty, Head } from '../../ui/parts.tsx'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 import { isLightClip } from '../originals/words.ts'
 import { UnsafeNotice } from '../originals/UnsafeNotice.tsx'
+import { Loading } from '../../ui/Loading.tsx'
+import { WhatFailed } from '../../ui/WhatFailed.tsx'
 import { Arrivals } from './Arrivals.tsx'
 import { Compare } from './Compare.tsx'
 import { Elsewhere } from './Elsewhere.tsx'
@@ -66,10 +68,13 @@ export function Copies() {
         <Choice label="Part" value={part} onChange={(p) => void navigate(`/p/${projectId}/copies${p === 'state' ? '' : `/${p}`}`)} options={parts} />
       </Head>
       <UnsafeNotice />
+      <WhatFailed kinds={['copy']} />
       {renaming && specs && <RenameDialog specs={specs} onClose={() => setRenaming(false)} />}
       {part === 'arrivals' ? (
         <Arrivals />
-      ) : clips.data && rows.length === 0 ? (
+      ) : !clips.data || clips.data.pages.length === 0 ? (
+        <Loading what="the clips" />
+      ) : rows.length === 0 && !clips.hasNextPage ? (
         <Empty
           title="Light copies to cut with"
           action={

@@ -12,6 +12,7 @@ import { plural } from '../../ui/format.ts'
 import { FolderPicker } from '../../ui/FolderPicker.tsx'
 import type { Picked } from '../../ui/places.ts'
 import { NoticeMark, StateMark, stateWords } from '../../ui/marks.tsx'
+import { Loading } from '../../ui/Loading.tsx'
 import { Button, Choice, Dialog, Empty, Head } from '../../ui/parts.tsx'
 import { Viewer } from '../../viewer/Viewer.tsx'
 import { EventTable } from './EventTable.tsx'
@@ -86,6 +87,7 @@ export function CutLists() {
         )}
         {open}
       </Head>
+      {(loading || (row && !cut)) && <Loading what="the cut lists" />}
       {!loading && !row && (
         <Empty title="Bring in the edit" action={open}>
           Import the edit decision list, the OpenTimelineIO file or the table that your editing program wrote. Every event is read with its reel, name and

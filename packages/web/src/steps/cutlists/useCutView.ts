@@ -7,6 +7,8 @@ import { selectEvent, useAppDispatch, useAppSelector } from '../../app/store.ts'
 
 export interface CutView {
   readonly cut: CutDetail | undefined
+  /** The links are being asked for again: what is known may not hold any more. */
+  readonly counting: boolean
   readonly links: readonly LinkRow[]
   readonly byId: ReadonlyMap<string, LinkRow>
   readonly frame: number
@@ -28,7 +30,7 @@ export const openLink = (l: LinkRow | undefined): boolean => l !== undefined && 
 
 export function useCutView(row: CutRow | undefined, viewing: Viewing): CutView {
   const { currentData: cut } = useCutQuery(row?.id ?? '', { skip: !row })
-  const { currentData: links } = useLinksQuery(row?.id ?? '', { skip: !row })
+  const { currentData: links, isFetching } = useLinksQuery(row?.id ?? '', { skip: !row })
   const dispatch = useAppDispatch()
   const eventId = useAppSelector((s) => s.face.eventId)
   const [frame, setFrame] = useState(0)
@@ -67,5 +69,5 @@ export function useCutView(row: CutRow | undefined, viewing: Viewing): CutView {
     },
     [mine, byId, eventId],
   )
-  return { cut: mine, links: links ?? [], byId, frame, setFrame, event, select, thumb, nextOpen }
+  return { cut: mine, counting: isFetching, links: links ?? [], byId, frame, setFrame, event, select, thumb, nextOpen }
 }

@@ -6,11 +6,12 @@ import { Download } from 'lucide-react'
 import { type ReactNode, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { useEditProjectMutation, useMastersQuery, usePlanQuery, usePullsQuery, useRenderMasterMutation, useSummaryQuery } from '../../api/index.ts'
-import { useAct, useChosenCut, useProject, useProjectId, useViewing } from '../../app/hooks.ts'
+import { useAct, useAsking, useChosenCut, useProject, useProjectId, useViewing } from '../../app/hooks.ts'
 import { CutStrip } from '../../charts/CutStrip.tsx'
 import { FinishFromCopies } from '../../ui/FinishFromCopies.tsx'
 import { plural, rateName } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
+import { Loading } from '../../ui/Loading.tsx'
 import { Button, Choice, Field, Figure, Head, inputLook } from '../../ui/parts.tsx'
 import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
 import { NoCut } from '../cutlists/parts.tsx'
@@ -88,6 +89,7 @@ export function Masters() {
           </a>
         )}
       </Head>
+      {loading && <Loading what="the cut" />}
       {!loading && !row && (
         <NoCut title="No master yet">
           A master is rendered from originals or pulls only, never from a proxy, and checked frame by frame against its sources when it is finished.
@@ -104,7 +106,9 @@ function Before() {
   const viewing = useViewing()
   const { cut: row } = useChosenCut()
   const view = useCutView(row, viewing)
-  const { data: plan } = usePlanQuery({ cutId: row?.id ?? '', handles: 0 }, { skip: !row })
+  const { currentData, isFetching } = usePlanQuery({ cutId: row?.id ?? '', handles: 0 }, { skip: !row })
+  // What was decided a moment ago is not in the plan yet: nothing is said of it until it is.
+  const plan = useAsking() || isFetching || view.counting ? undefined : currentData
   const { data: pulls } = usePullsQuery(row?.id ?? '', { skip: !row })
   const target = useTarget('masters', 'Masters')
   const [file, setFile] = useState('')
@@ -125,7 +129,7 @@ function Before() {
     const done = await act(render({ cutId: row.id, file: name, from, placeholders, missing, ...target.place }), (s) => s.message)
     if (done) void navigate(`/p/${projectId}/masters/${done.masterId}`)
   }
-  if (!cut || !row) return null
+  if (!cut || !row) return <Loading what="the cut" />
   const made = pulls?.filter((p) => p.state === 'checked').length ?? 0
   return (
     <>
@@ -133,7 +137,11 @@ function Before() {
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_312px]">
         <div className="flex min-h-0 flex-col overflow-auto border-r border-line p-4">
           <SmallerRaster />
-          {stops.length === 0 ? (
+          {!plan ? (
+            <p role="status" className="m-0 text-ink-3">
+              Going through the events …
+            </p>
+          ) : stops.length === 0 ? (
             <p className="m-0 text-leaf">
               {fromCopies.length === 0
                 ? 'Every event has an original that is here. The master can be rendered.'
@@ -217,7 +225,7 @@ function Before() {
               </ul>
             </Mind>
           )}
-          {likely > 0 && (
+          {plan && likely > 0 && (
             <Mind>
               {plural(likely, 'match is', 'matches are')} likely and unconfirmed; {likely === 1 ? 'it is' : 'they are'} rendered, and listed in the report.
             </Mind>

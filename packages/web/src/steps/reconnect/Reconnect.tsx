@@ -12,6 +12,7 @@ import { firstShown } from '@naranja/core/reconnect'
 import { number, plural } from '../../ui/format.ts'
 import { Only } from '../../ui/Only.tsx'
 import { StateMark, stateWords } from '../../ui/marks.tsx'
+import { Loading } from '../../ui/Loading.tsx'
 import { Button, Choice, Head, Kbd } from '../../ui/parts.tsx'
 import { EventTable } from '../cutlists/EventTable.tsx'
 import { CutName, NoCut } from '../cutlists/parts.tsx'
@@ -289,6 +290,7 @@ export function Reconnect() {
       </Head>
       {repair && cut && <RepairDialog cut={cut} byId={byId} lanes={lanes ?? []} start={repair} onClose={() => setRepair(null)} />}
       {ruling && row && <RulesDialog cutId={row.id} some={some} onClose={() => setRuling(false)} />}
+      {(loading || (row && !cut)) && <Loading what="the cut" />}
       {!loading && !row && (
         <NoCut title="Nothing to reconnect yet">
           Every event of a cut list is tied to the one right original at the right frames, with the reason in a sentence. What is left to decide is shown here,

@@ -10,6 +10,13 @@ import { LogChoice } from '../../ui/LogChoice.tsx'
 import { Button, Dialog, Field, Figure, inputLook } from '../../ui/parts.tsx'
 import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
 
+type Collected = Extract<CarryWhat, { what: 'project' }>['kinds'][number]
+const collected: readonly (readonly [Collected, string])[] = [
+  ['originals', 'Originals'],
+  ['intermediates', 'Intermediates'],
+  ['proxies', 'Proxies'],
+]
+
 export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how']; things: CarryWhat; name: string; onClose: () => void }) {
   const projectId = useProjectId()
   const target = useTarget(how === 'move' ? 'moves' : 'hand-overs', how === 'move' ? name : 'Hand-overs')
@@ -18,21 +25,46 @@ export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how
   const { data: cuts } = useCutsQuery(projectId)
   const { data: layouts } = useLogLayoutsQuery()
   const layout = layouts?.find((l) => l.name === log)
-  const what = things.what === 'copies' && cutId ? { ...things, cutId } : things
-  const ask = target.place && { projectId, ...target.place, how, things: what, ...(layout ? { log: layout } : {}) }
-  const { currentData: p, error } = useCarryPlanQuery(ask ?? skipToken)
+  const [kinds, setKinds] = useState<readonly Collected[]>(collected.map(([k]) => k))
+  const what: CarryWhat =
+    things.what === 'project'
+      ? { ...things, kinds: [...kinds], ...(cutId ? { cutId } : {}) }
+      : things.what === 'copies' && cutId
+        ? { ...things, cutId }
+        : things
+  const ask = target.place &&
+    (what.what !== 'project' || what.kinds.length > 0) && { projectId, ...target.place, how, things: what, ...(layout ? { log: layout } : {}) }
+  const { currentData: p, error } = useCarryPlanQuery(ask || skipToken)
   const [carry, { isLoading }] = useCarryMutation()
   const act = useAct()
   const why = refusal(error)
   return (
-    <Dialog open onClose={onClose} title={how === 'move' ? `Move ${name}` : `Hand over ${name}`}>
+    <Dialog open onClose={onClose} title={things.what === 'project' ? `Collect ${name}` : how === 'move' ? `Move ${name}` : `Hand over ${name}`}>
       <div className="flex flex-col gap-2.5 p-4">
         <p className="m-0 text-ink-2">
           {how === 'move'
             ? 'Each is copied, compared, and known in its new place before the old one goes.'
-            : 'Collected into one folder, with a table of contents and checksums, laid out as the receiving program of their spec wants it. Yours stay where they are.'}
+            : things.what === 'project'
+              ? 'Copied into one folder and compared, with the cut as lists that open there, a table of contents and checksums. Yours stay where they are.'
+              : 'Collected into one folder, with a table of contents and checksums, laid out as the receiving program of their spec wants it. Yours stay where they are.'}
         </p>
-        {things.what === 'copies' && (cuts?.length ?? 0) > 0 && (
+        {things.what === 'project' && (
+          <fieldset className="m-0 flex gap-4 border-0 p-0">
+            <legend className="float-left m-0 mr-4 p-0 text-ink-2">What</legend>
+            {collected.map(([kind, word]) => (
+              <label key={kind} className="flex items-center gap-2">
+                <input
+                  type="checkbox"
+                  className="accent-zest"
+                  checked={kinds.includes(kind)}
+                  onChange={(e) => setKinds(e.target.checked ? [...kinds, kind] : kinds.filter((k) => k !== kind))}
+                />
+                {word}
+              </label>
+            ))}
+          </fieldset>
+        )}
+        {(things.what === 'copies' || things.what === 'project') && (cuts?.length ?? 0) > 0 && (
           <Field label="Which">
             {(id) => (
               <select id={id} className={inputLook} value={cutId} onChange={(e) => setCutId(e.target.value)}>
@@ -75,8 +107,8 @@ export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how
               if (ask && (await act(carry(ask), (s) => s.message))) onClose()
             }}
           >
-            {how === 'move' ? 'Move' : 'Hand over'}{' '}
-            {p ? plural(p.things, things.what === 'copies' ? 'copy' : 'file', things.what === 'copies' ? 'copies' : 'files') : ''}
+            {things.what === 'project' ? 'Collect' : how === 'move' ? 'Move' : 'Hand over'}{' '}
+            {p ? (things.what === 'copies' ? plural(p.things, 'copy', 'copies') : plural(things.what === 'project' ? p.files : p.things, 'file')) : ''}
           </Button>
         </div>
       </div>

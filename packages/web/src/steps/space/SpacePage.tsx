@@ -7,6 +7,8 @@ import { useAct, useProjectId } from '../../app/hooks.ts'
 import { SpaceChart } from '../../charts/SpaceChart.tsx'
 import { bytes, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
+import { Loading } from '../../ui/Loading.tsx'
+import { WhatFailed } from '../../ui/WhatFailed.tsx'
 import { Button, Dialog, Empty, Head } from '../../ui/parts.tsx'
 import { CarryDialog } from './CarryDialog.tsx'
 
@@ -52,7 +54,17 @@ export function SpacePage() {
             </span>
           )
         }
-      />
+      >
+        {s && (
+          <Button
+            onClick={() => setCarried({ how: 'hand-over', things: { what: 'project', kinds: ['originals', 'intermediates', 'proxies'] }, name: 'the project' })}
+          >
+            Collect …
+          </Button>
+        )}
+      </Head>
+      <WhatFailed kinds={['carry']} />
+      {!s && <Loading what="what takes space" />}
       {s && (
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_400px]">
           <div className="flex min-h-0 min-w-0 flex-col gap-3 overflow-auto border-r border-line p-3">
