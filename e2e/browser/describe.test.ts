@@ -78,8 +78,8 @@ const paste = (text: string) =>
 describe("the project's page", () => {
   it('says what to notice, offers the remedy, and takes it back', async () => {
     await page.goto(`${app.instance.address}/p/${project.id}`)
-    const notice = page.getByRole('list', { name: 'What to notice' })
-    const known = page.getByRole('list', { name: 'Good to know' })
+    const notice = page.getByRole('list', { name: 'Notices' })
+    const known = page.getByRole('list', { name: 'Information' })
     await known.getByText('1 clip is a light copy of another.').waitFor()
     await notice.getByText('2 clips carry no timecode.').waitFor()
     await page.getByText('Make intermediates and cut those').waitFor()
@@ -102,7 +102,7 @@ describe("the project's page", () => {
     expect(await grid().getAttribute('aria-rowcount')).toBe('3')
     expect(page.url()).toContain('notice=no-timecode')
     await page.goBack()
-    await page.getByRole('heading', { name: 'What to notice' }).waitFor()
+    await page.getByRole('heading', { name: 'Notices' }).waitFor()
   })
 })
 
@@ -216,7 +216,7 @@ describe('the list', () => {
     const taken = page.getByRole('region', { name: /^Taking in/ })
     const heading = taken.getByRole('button').first()
     if ((await heading.getAttribute('aria-expanded')) === 'false') await heading.click()
-    await taken.getByRole('button', { name: 'What it held' }).click()
+    await taken.getByRole('button', { name: 'Show contents' }).click()
     const dialog = page.getByRole('dialog', { name: 'What the folder held' })
     await dialog.getByText('12 files, each accounted for').waitFor()
     await dialog.getByRole('row', { name: /moon_101\.dng 5 taken in/ }).waitFor()

@@ -161,7 +161,7 @@ describe('a crop', () => {
     })
     await page.getByText('out of date').first().waitFor()
     await page
-      .getByLabel(/Anew, what is out of date/)
+      .getByLabel(/Remake what is out of date/)
       .first()
       .check()
     await page.getByRole('button', { name: 'Make 4 edit copies' }).click()

@@ -48,6 +48,9 @@ export type TargetRow = z.infer<typeof TargetRow>
 /** Where a project has written to: for each purpose the folder that was used last, and all of them, the latest first. */
 export const Targets = z.object({ last: z.partialRecord(Purpose, TargetRow), recent: z.array(TargetRow) })
 export type Targets = z.infer<typeof Targets>
+/** A place that somebody thinks of writing to, and what for. */
+export const TargetAsk = TargetFolder.extend({ purpose: Purpose.optional() })
+export type TargetAsk = z.infer<typeof TargetAsk>
 /** A place to write to that was looked at; `refusal` says why nothing may be written there. */
 export const TargetLook = TargetRow.extend({ refusal: z.string().nullable() })
 export type TargetLook = z.infer<typeof TargetLook>

@@ -91,7 +91,7 @@ import {
   UnsafeFolder,
   Place,
   RollAsk,
-  TargetFolder,
+  TargetAsk,
   TargetLook,
   Targets,
   TypedPath,
@@ -331,7 +331,7 @@ export function addRoutes(
   })
   app.post('/api/places/typed', { schema: { body: TypedPath, response: gives(TypedPlace) } }, (req) => typedPlace(ctx, req.body.path, trusted(req.headers)))
   app.get('/api/projects/:id/targets', { schema: { params: ById, response: gives(Targets) } }, (req) => listTargets(ctx, req.params.id))
-  app.get('/api/target', { schema: { querystring: TargetFolder, response: gives(TargetLook) } }, (req) => lookAtTarget(ctx, req.query))
+  app.get('/api/target', { schema: { querystring: TargetAsk, response: gives(TargetLook) } }, (req) => lookAtTarget(ctx, req.query))
   app.get('/api/reader', { schema: { response: gives(z.array(ReaderCardShape)) } }, () => readerCards(ctx))
   app.post('/api/reader', { schema: { body: ReaderAction, response: gives(Ok) } }, async (req) => {
     await useReader(ctx, req.body)

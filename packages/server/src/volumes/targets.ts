@@ -1,5 +1,5 @@
 /** Where a project writes to: what it used last, and which places are refused. */
-import type { Purpose, TargetFolder, TargetLook, TargetRow, Targets } from '@naranja/contract'
+import type { Purpose, TargetAsk, TargetFolder, TargetLook, TargetRow, Targets } from '@naranja/contract'
 import { below, freeSpace, joinBytes, lastName, parentOf, pathText } from '@naranja/media'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
@@ -59,11 +59,14 @@ export async function writableTarget(ctx: Context, target: TargetFolder, instead
 }
 
 /** A place that somebody thinks of writing to: what it is called in full, what is free there, and why it may not be written to. */
-export async function lookAtTarget(ctx: Context, target: TargetFolder): Promise<TargetLook> {
+export async function lookAtTarget(ctx: Context, target: TargetAsk): Promise<TargetLook> {
   const volume = (await seen(ctx)).find((s) => s.volume.id === target.volumeId)
   if (!volume) throw new Refusal('not-found', 'This volume is not known any more. Choose another place.')
   const folder = tidyFolder(target.folder)
-  const refusal = await writableTarget(ctx, target).then(
+  // A backup stands in a folder of the card's name, beside those of other cards: that folder is looked at once the card is known.
+  const backup = target.purpose === 'backups' || target.purpose === 'second-backups'
+  const allowed = backup ? resolveTarget(ctx, target.volumeId, target.folder).then((at) => refuseCard(at.volume)) : writableTarget(ctx, target)
+  const refusal = await allowed.then(
     () => null,
     (e: unknown) => (e instanceof Refusal ? e.message : String(e)),
   )

@@ -87,6 +87,7 @@ import type {
   TakeIn,
   UnsafeFolder,
   TargetFolder,
+  TargetAsk,
   TargetLook,
   Targets,
   TypedPlace,
@@ -131,8 +132,8 @@ export const api = createApi({
     /** Those that concern a project. */
     volumes: b.query<Volume[], string>({ query: (projectId) => `/volumes?projectId=${projectId}`, providesTags: ['volumes', 'clips', 'targets'] }),
     targets: b.query<Targets, string>({ query: (projectId) => `/projects/${projectId}/targets`, providesTags: ['targets', 'volumes'] }),
-    targetLook: b.query<TargetLook, TargetFolder>({
-      query: ({ volumeId, folder }) => `/target?volumeId=${volumeId}&folder=${encodeURIComponent(folder)}`,
+    targetLook: b.query<TargetLook, TargetAsk>({
+      query: ({ volumeId, folder, purpose }) => `/target?volumeId=${volumeId}&folder=${encodeURIComponent(folder)}${purpose ? `&purpose=${purpose}` : ''}`,
       providesTags: ['volumes', 'clips'],
     }),
     typedPlace: b.mutation<TypedPlace, { path: string }>({ query: (body) => ({ url: '/places/typed', method: 'POST', body }), invalidatesTags: ['volumes'] }),

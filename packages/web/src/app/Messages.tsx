@@ -63,7 +63,7 @@ function One({ m }: { m: Message }) {
           Bring it back
         </Button>
       )}
-      <button type="button" aria-label="Put away" className="text-ink-2 hover:text-ink" onClick={() => dispatch(dismiss(m.id))}>
+      <button type="button" aria-label="Dismiss" className="text-ink-2 hover:text-ink" onClick={() => dispatch(dismiss(m.id))}>
         <X size={14} />
       </button>
     </div>

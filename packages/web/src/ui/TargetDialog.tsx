@@ -1,5 +1,5 @@
 /** A folder to write to, by browsing: volumes with their free space, folders used before, new folders. */
-import type { Place, TargetFolder } from '@naranja/contract'
+import type { Place, Purpose, TargetFolder } from '@naranja/contract'
 import { FolderPlus } from 'lucide-react'
 import { useState } from 'react'
 import { useAddFolderMutation, useTargetsQuery } from '../api/index.ts'
@@ -12,11 +12,13 @@ import { useLookedAt } from './TargetPicker.tsx'
 import { TypedFolder } from './TypedFolder.tsx'
 
 export function TargetDialog({
+  purpose,
   start,
   except,
   onClose,
   onChoose,
 }: {
+  purpose: Purpose
   start: TargetFolder | null
   except: readonly string[]
   onClose: () => void
@@ -28,7 +30,7 @@ export function TargetDialog({
   const { data: targets } = useTargetsQuery(useProjectId())
   const act = useAct()
   const place = at && { volumeId: at.volumeId, folder: textOfRef(at.ref) }
-  const { look, ready, why } = useLookedAt(place)
+  const { look, ready, why } = useLookedAt(place, purpose)
   const recent = targets?.recent.filter((t) => t.here && !except.includes(t.volumeId)) ?? []
   const done = (t: TargetFolder) => {
     onChoose(t)

@@ -9,6 +9,7 @@ import { Button } from './parts.tsx'
 import { TargetDialog } from './TargetDialog.tsx'
 
 export interface Target {
+  readonly purpose: Purpose
   /** The folder that is offered on a volume which is chosen from the list. */
   readonly fresh: string
   readonly place: TargetFolder | null
@@ -23,8 +24,8 @@ export interface Target {
 const lastPart = (folder: string): string => folder.slice(folder.lastIndexOf('/') + 1)
 
 /** A place that is looked at before it is written to. */
-export function useLookedAt(place: TargetFolder | null): { look: TargetLook | undefined; ready: boolean; why: string } {
-  const { currentData: look, error } = useTargetLookQuery(place ?? skipToken)
+export function useLookedAt(place: TargetFolder | null, purpose: Purpose): { look: TargetLook | undefined; ready: boolean; why: string } {
+  const { currentData: look, error } = useTargetLookQuery(place ? { ...place, purpose } : skipToken)
   return {
     look,
     ready: Boolean(place && look?.here && !look.refusal),
@@ -43,18 +44,18 @@ export function useTarget(purpose: Purpose, fresh: string, { others = [], wanted
   const folder = last && others.includes(lastPart(last.folder)) ? last.folder.slice(0, -lastPart(last.folder).length) + lastPart(fresh) : last?.folder
   const before = wanted && last?.here && folder !== undefined ? { volumeId: last.volumeId, folder } : null
   const place = own === undefined ? before : own
-  return { fresh, place, set, ...useLookedAt(place) }
+  return { purpose, fresh, place, set, ...useLookedAt(place, purpose) }
 }
 
 const same = (a: TargetFolder, b: TargetFolder): boolean => a.volumeId === b.volumeId && a.folder === b.folder
-/** So many places are offered at once; the others are found by browsing. */
-const offeredAtOnce = 4
+/** So many places that were used, and volumes, are offered at once; the others are found by browsing. */
+const offeredAtOnce = 3
 
 /**
  * `first`: the whole path of the first file, where it is known. `except`: volumes that are read from, never offered.
  */
 export function TargetPicker({
-  target: { fresh, place, set, look, why },
+  target: { purpose, fresh, place, set, look, why },
   label = 'Folder',
   none = null,
   first = null,
@@ -71,11 +72,11 @@ export function TargetPicker({
   const { data: volumes } = useVolumesQuery(projectId)
   const { data: targets } = useTargetsQuery(projectId)
   const [browsing, setBrowsing] = useState(false)
-  const recent = targets?.recent.filter((t) => t.here && !except.includes(t.volumeId)) ?? []
+  const recent = (targets?.recent.filter((t) => t.here && !except.includes(t.volumeId)) ?? []).slice(0, offeredAtOnce)
   const empty =
     volumes?.filter((v) => v.here && !v.removable && !except.includes(v.id)).map((v) => ({ volumeId: v.id, folder: fresh, volume: v.label, free: v.free })) ??
     []
-  const offered = [...recent, ...empty.filter((v) => !recent.some((t) => same(t, v)))].slice(0, offeredAtOnce)
+  const offered = [...recent, ...empty.filter((v) => !recent.some((t) => same(t, v))).slice(0, offeredAtOnce)]
   return (
     <fieldset className="m-0 flex w-full min-w-0 flex-col gap-1 border-0 p-0">
       <legend className="float-left m-0 mb-1 p-0 text-ink-2">
@@ -115,7 +116,7 @@ export function TargetPicker({
           <Button onClick={() => setBrowsing(true)}>Browse …</Button>
         </div>
       )}
-      {browsing && <TargetDialog start={place} except={except} onClose={() => setBrowsing(false)} onChoose={set} />}
+      {browsing && <TargetDialog purpose={purpose} start={place} except={except} onClose={() => setBrowsing(false)} onChoose={set} />}
     </fieldset>
   )
 }

@@ -155,7 +155,7 @@ function HandleRuler({ rows, cut, view }: { rows: PlanRow[]; cut: CutDetail; vie
       { head: 'Used, with handles', width: 'minmax(110px,1fr)', cell: (r) => r.used && r.handles && <HandleBar r={r} longest={longest} /> },
       { head: 'Handles', width: '58px', look: 'mono text-right text-ink-2', cell: (r) => (r.handles ? `${r.handles.head} · ${r.handles.tail}` : '') },
       { head: 'Transition', width: '64px', look: 'mono text-ink-2', cell: (r) => (r.dissolve > 0 ? `D ${r.dissolve}` : '') },
-      { head: 'To know', width: 'minmax(200px,2fr)', look: 'text-ink-2', cell: (r) => <ToKnow r={r} /> },
+      { head: 'Notes', width: 'minmax(200px,2fr)', look: 'text-ink-2', cell: (r) => <ToKnow r={r} /> },
     ]
   }, [rows, cut, byId])
   return (

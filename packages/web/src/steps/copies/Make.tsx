@@ -195,7 +195,7 @@ export function Make({
         </div>
         {e && e.old > 0 && (
           <label className="flex items-center gap-2">
-            <input type="checkbox" className="accent-zest" checked={again} onChange={(x) => setAgain(x.target.checked)} /> Anew, what is out of date ({e.old})
+            <input type="checkbox" className="accent-zest" checked={again} onChange={(x) => setAgain(x.target.checked)} /> Remake what is out of date ({e.old})
           </label>
         )}
         {e && e.easy > 0 && (

@@ -41,7 +41,7 @@ export function RenameDialog({ specs, onClose }: { specs: readonly SpecRow[]; on
             ))}
           </select>
         </div>
-        <Chips label="What they are called" chips={chips} onChange={setChips} />
+        <Chips label="New name" chips={chips} onChange={setChips} />
         <p className="m-0 flex gap-2 text-ink-2">
           <span className="mt-0.5">
             <NoticeMark severity="info" />

@@ -209,8 +209,8 @@ function ChangeTable({ before, after, rows, chosen, onChoose }: Pick<StripsProps
           </span>
         ),
       },
-      { head: 'Was event', width: '82px', look: 'mono text-ink-2', cell: (r) => (was(r) ? `${was(r)?.track} ${was(r)?.number}` : '') },
-      { head: 'Is event', width: '82px', look: 'mono', cell: (r) => (is(r) ? `${is(r)?.track} ${is(r)?.number}` : '') },
+      { head: 'Before', width: '82px', look: 'mono text-ink-2', cell: (r) => (was(r) ? `${was(r)?.track} ${was(r)?.number}` : '') },
+      { head: 'Now', width: '82px', look: 'mono', cell: (r) => (is(r) ? `${is(r)?.track} ${is(r)?.number}` : '') },
       {
         head: 'Record in',
         width: '92px',

@@ -56,7 +56,7 @@ export function Stages({ cut, byId, selected, onSelect, within }: Props) {
       { head: 'Reconnected', width: 'minmax(0,1.1fr)', look: 'mono', cell: cell((r) => r.reconnected) },
       { head: 'Conformed', width: 'minmax(0,1fr)', look: 'mono', cell: cell((r) => r.conformed) },
       {
-        head: 'Not as the list says',
+        head: 'Differs from the list',
         width: 'minmax(0,0.7fr)',
         look: 'text-ink-2',
         cell: ({ differs }) => <span title={differs.join('; ')}>{differs.join('; ')}</span>,

@@ -39,7 +39,7 @@ export function CardNotice() {
         Take in …
       </Button>
       <Button quiet onClick={() => setLeft([...left, card.id])}>
-        Leave it
+        Not now
       </Button>
     </div>
   )

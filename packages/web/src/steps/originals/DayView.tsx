@@ -77,10 +77,10 @@ export function DayView({ lanes, selected, onSelect }: { lanes: readonly LaneCli
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="flex flex-none flex-wrap items-center gap-x-4 gap-y-1 border-b border-line px-3 py-1.5 text-ink-2">
         <span className="flex items-center gap-1">
-          <Button aria-label="Closer" className="px-1.5 py-1" onClick={() => closer(0.5)}>
+          <Button aria-label="Zoom in" className="px-1.5 py-1" onClick={() => closer(0.5)}>
             <Plus size={12} />
           </Button>
-          <Button aria-label="Further" className="px-1.5 py-1" onClick={() => closer(2)}>
+          <Button aria-label="Zoom out" className="px-1.5 py-1" onClick={() => closer(2)}>
             <Minus size={12} />
           </Button>
           <Button className="py-[3px]" onClick={() => setWindow(whole)}>

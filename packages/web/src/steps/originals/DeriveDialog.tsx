@@ -43,7 +43,7 @@ export function DeriveDialog({ clipIds, whose, onClose }: { clipIds: string[]; w
           </select>
           <span className="text-ink-2">of {whose} with</span>
         </div>
-        <Chips label="What it is filled with" chips={chips} onChange={setChips} />
+        <Chips label="Value" chips={chips} onChange={setChips} />
         <label className="flex items-center gap-2">
           <input type="checkbox" className="accent-zest" checked={onlyEmpty} onChange={(e) => setOnlyEmpty(e.target.checked)} /> Only where it is empty
         </label>

@@ -81,11 +81,8 @@ export function KeptIntakes({ choices }: { choices: IntakeChoices }) {
         </>
       )}
       {same ? (
-        <Button
-          quiet
-          onClick={() => void act(keep({ projectId, intakes: (intakes ?? []).filter((i) => i !== same) }), `The intake ${same.name} is forgotten.`)}
-        >
-          Forget {same.name}
+        <Button quiet onClick={() => void act(keep({ projectId, intakes: (intakes ?? []).filter((i) => i !== same) }), `The intake ${same.name} is deleted.`)}>
+          Delete {same.name}
         </Button>
       ) : (
         something && (
@@ -96,19 +93,19 @@ export function KeptIntakes({ choices }: { choices: IntakeChoices }) {
               const plan = choices.plan
               if (!plan || !name.trim()) return
               const others = (intakes ?? []).filter((i) => i.name !== name.trim())
-              if (await act(keep({ projectId, intakes: [...others, { ...plan, name: name.trim() }] }), `Kept as ${name.trim()}.`)) setName('')
+              if (await act(keep({ projectId, intakes: [...others, { ...plan, name: name.trim() }] }), `Saved as ${name.trim()}.`)) setName('')
             }}
           >
             <input
-              aria-label="Name to keep this intake under"
-              placeholder="Keep this intake as"
+              aria-label="Name of this intake"
+              placeholder="Save this intake as"
               value={name}
               maxLength={60}
               onChange={(e) => setName(e.target.value)}
               className={`${inputLook} w-[170px]`}
             />
             <Button type="submit" disabled={!name.trim()}>
-              Keep
+              Save
             </Button>
           </form>
         )

@@ -191,7 +191,7 @@ function Layout({ layouts, clipIds, onClose }: { layouts: LogLayoutShape[]; clip
           </label>
           <div className="flex">
             <Choice
-              label="Between cells"
+              label="Separator"
               value={layout.separator}
               onChange={(separator) => set({ separator })}
               options={[

@@ -75,7 +75,7 @@ export function LookTrial({ clipId }: { clipId: string }) {
       )}
       {(look || own) && (
         <select
-          aria-label="Whom the look belongs to"
+          aria-label="Apply the look to"
           className={`${inputLook} max-w-[132px]`}
           value=""
           onChange={(e) => {

@@ -58,11 +58,11 @@ export function ProjectPage() {
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_340px] overflow-hidden">
           <div className="min-h-0 overflow-auto border-r border-line p-4">
             <Stations s={s} />
-            <h2 className="mt-5 mb-1 text-[15px] font-[650]">What to notice</h2>
+            <h2 className="mt-5 mb-1 text-[15px] font-[650]">Notices</h2>
             {notable.length === 0 && s.away.length === 0 && s.folderGone === 0 && s.unsafe === 0 && (
               <p className="m-0 text-ink-2">Nothing that needs a person.</p>
             )}
-            <ul aria-label="What to notice" className="m-0 list-none p-0">
+            <ul aria-label="Notices" className="m-0 list-none p-0">
               {s.away.map((v) => (
                 <Line
                   key={v.volume}
@@ -94,8 +94,8 @@ export function ProjectPage() {
             </ul>
             {toKnow.length > 0 && (
               <>
-                <h2 className="mt-5 mb-1 text-[15px] font-[650]">Good to know</h2>
-                <ul aria-label="Good to know" className="m-0 list-none p-0">
+                <h2 className="mt-5 mb-1 text-[15px] font-[650]">Information</h2>
+                <ul aria-label="Information" className="m-0 list-none p-0">
                   {toKnow.map((n) => (
                     <Line key={n.code} severity="info" to={`originals?notice=${n.code}`} text={noticeSaid(n.code, n.count)}>
                       <Remedy n={n} s={s} onGive={setGiving} />

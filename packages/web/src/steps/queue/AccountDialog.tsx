@@ -22,7 +22,7 @@ const columns: Column<AccountLine>[] = [
   { head: 'File', width: 'minmax(260px,1.6fr)', look: 'mono', cell: (l) => <span title={l.path}>{l.path}</span> },
   { head: 'Files', width: '56px', look: 'text-right tabular-nums text-ink-2', cell: (l) => l.files },
   {
-    head: 'What became of it',
+    head: 'Result',
     width: '160px',
     cell: (l) => (
       <span className="flex items-center gap-1.5">

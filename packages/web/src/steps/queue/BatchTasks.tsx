@@ -42,7 +42,7 @@ export function BatchTasks({ tasks }: { tasks: readonly TaskRow[] }) {
               <th className="w-[104px] font-medium">State</th>
               <th className="w-[180px] font-medium">Progress</th>
               <th className="w-[170px] font-medium">Speed</th>
-              <th className="font-medium">What came of it</th>
+              <th className="font-medium">Result</th>
               <th className="w-[196px]" />
             </tr>
           </thead>
@@ -138,7 +138,7 @@ function Row({ t, next, drag }: { t: TaskRow; next: string | null; drag: boolean
           )}
           {(t.state === 'waiting' || live) && <Button onClick={() => void act(cancel(t.id))}>Cancel</Button>}
         </span>
-        {t.kind === 'take-in' && t.state === 'done' && <Button onClick={() => setAccount(true)}>What it held</Button>}
+        {t.kind === 'take-in' && t.state === 'done' && <Button onClick={() => setAccount(true)}>Show contents</Button>}
         {account && <AccountDialog taskId={t.id} onClose={() => setAccount(false)} />}
         {(t.state === 'failed' || t.state === 'cancelled') && (
           <span className="flex items-center justify-end gap-1">

@@ -279,12 +279,12 @@ export function PairBench(props: Props) {
             </Button>
           )}
           {settled ? (
-            <Button onClick={onClear}>Take back</Button>
+            <Button onClick={onClear}>Clear decision</Button>
           ) : link.state !== 'none-needed' ? (
             <Button onClick={onNone}>None needed</Button>
           ) : (
             <>
-              {event.kind === 'camera' && <Button onClick={onClear}>Take back</Button>}
+              {event.kind === 'camera' && <Button onClick={onClear}>Clear decision</Button>}
               {event.kind !== 'camera' && event.kind !== 'black' && event.kind !== 'bars' && <Button onClick={onCamera}>It is a camera's</Button>}
             </>
           )}

@@ -220,7 +220,7 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
         )}
       </div>
       <div className="flex justify-end gap-2 border-t border-line px-4 py-2.5">
-        <Button onClick={onClose}>Leave as it was</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button
           main={proofs.length === 0}
           disabled={added.length === 0 || !kept || isLoading || shift === null}

@@ -161,7 +161,7 @@ export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: rea
             : seen &&
               `${number(Object.entries(seen.states).reduce((n, [s, k]) => (s === 'several' || s === 'not-found' ? n + k : n), 0))} open with these rules`}
         </span>
-        <Button onClick={onClose}>Leave as it was</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button
           main
           disabled={!changed || isLoading || !data}
@@ -284,7 +284,7 @@ function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: readonly S
             {r.side === 'events' && <>for {whom(r.events, (events) => onChange({ ...r, events }))}</>}
             is
           </span>
-          <Chips label="What it is made of" chips={r.chips} onChange={(chips) => chips.length > 0 && onChange({ ...r, chips })} />
+          <Chips label="Text" chips={r.chips} onChange={(chips) => chips.length > 0 && onChange({ ...r, chips })} />
         </div>
       )
     case 'prefer':

@@ -99,7 +99,7 @@ export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how
           </p>
         )}
         <div className="mt-1 flex justify-end gap-2">
-          <Button onClick={onClose}>Leave them</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button
             main
             disabled={!p || p.things === 0 || !target.ready || isLoading}

@@ -27,7 +27,7 @@ export function OutcomeFigures({ draft }: { draft: SpecDraft }) {
   const hour = o.seconds > 0 ? ((o.pictureBytes + o.soundBytes) * 3600) / o.seconds : 0
   return (
     <div>
-      <Figure name="An hour of these clips">{bytes(hour)}</Figure>
+      <Figure name="Space for an hour">{bytes(hour)}</Figure>
       <Figure name={`All ${plural(o.clips, 'clip')}, ${lasting(o.seconds)}`}>
         {bytes(o.pictureBytes)} picture{o.soundBytes > 0 ? `, ${bytes(o.soundBytes)} sound` : ', no sound'}
       </Figure>

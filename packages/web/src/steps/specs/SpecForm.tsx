@@ -134,7 +134,7 @@ export function SpecForm({ draft, onChange, onNamed }: { draft: SpecDraft; onCha
           )}
         </Field>
         {told('name')}
-        <Field label="In a sentence">
+        <Field label="Purpose">
           {(id) => <input id={id} className={inputLook} value={draft.purpose} maxLength={300} onChange={(e) => set({ purpose: e.target.value })} />}
         </Field>
         <Choice
@@ -156,7 +156,12 @@ export function SpecForm({ draft, onChange, onNamed }: { draft: SpecDraft; onCha
             options={families.map((f) => [f, f] as const)}
             onChange={(f) => set({ coding: codingsOf(f)[0]?.code ?? draft.coding })}
           />
-          <Pick label="Grade" value={draft.coding} options={codingsOf(c.family).map((x) => [x.code, x.name] as const)} onChange={(coding) => set({ coding })} />
+          <Pick
+            label="Profile"
+            value={draft.coding}
+            options={codingsOf(c.family).map((x) => [x.code, x.name] as const)}
+            onChange={(coding) => set({ coding })}
+          />
         </div>
         <p className="m-0 text-xs text-ink-3">
           {c.depth} bit {c.chroma}, {c.intra ? 'every frame stands alone' : 'frames lean on one another'}

@@ -229,7 +229,7 @@ function Versions({ code, now, onTake }: { code: string; now: number; onTake: (d
             </span>
             {v.version !== now && (
               <Button className="ml-auto py-0" onClick={() => onTake(draftOf(v.spec))}>
-                Take over
+                Use these settings
               </Button>
             )}
           </li>

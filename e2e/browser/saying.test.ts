@@ -1,0 +1,105 @@
+/** What pages say while something is being read, has just been done, or has failed: never what held before. */
+import { mkdirSync, renameSync } from 'node:fs'
+import { join } from 'node:path'
+import { ClipPage, LinkRow, Ok, ProjectRow, Started, Volume } from '@naranja/contract'
+import type { Browser, Page } from 'playwright'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, importText, makeClip, ref, type Running, startInstance, until } from '../support.ts'
+import { openBrowser } from './support.ts'
+
+const parent = emptyFolder('saying')
+const drive = join(parent, 'Drive')
+let app: Running
+let browser: Browser
+let page: Page
+let errors: string[]
+let project: ProjectRow
+let volume: Volume
+
+const held = (paused: boolean) => app.client.call(Ok, 'PUT', '/api/queue/paused', { paused })
+const takeIn = (folder: string) => app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: ref(folder) }] })
+const step = (name: string) => page.getByRole('navigation', { name: 'Steps' }).getByRole('link', { name })
+
+beforeAll(async () => {
+  for (const n of [1, 2]) await makeClip(join(drive, 'A001', `CLIP000${n}.mov`), { code: n, frames: 30, timecode: `1${n}:00:00:00`, reel: 'A001' })
+  mkdirSync(join(drive, 'B001'))
+  await makeClip(join(drive, 'B001', 'B001C001.mov'), { code: 3, frames: 30 })
+  app = await startInstance('saying', parent)
+  project = await app.client.post(ProjectRow, '/api/projects', { name: 'Saying' })
+  volume = await app.client.post(Volume, '/api/volumes', { path: drive })
+  ;({ browser, page, errors } = await openBrowser())
+})
+afterAll(async () => {
+  await browser?.close()
+  await app?.stop()
+})
+
+describe('originals on their way', () => {
+  it('are said to be coming; nobody is asked to begin, and no rate is told that nobody knows', async () => {
+    await held(true)
+    await page.setViewportSize({ width: 1400, height: 800 })
+    await page.goto(`${app.instance.address}/p/${project.id}/originals`)
+    await page.getByText('Begin with the originals').waitFor()
+    expect(await page.getByText('25 fps').count()).toBe(0)
+    await takeIn('A001')
+    await page.getByText('It waits for its turn in the queue.').waitFor()
+    expect(await page.getByText('Begin with the originals').count()).toBe(0)
+    // From here on until the clips stand there the sentence must not come back.
+    await page.evaluate(() => {
+      const w = window as { begun?: boolean }
+      new MutationObserver(() => {
+        if (document.body.textContent?.includes('Begin with the originals')) w.begun = true
+      }).observe(document.body, { childList: true, subtree: true, characterData: true })
+    })
+    await held(false)
+    await page.getByRole('row', { name: /CLIP0002/ }).waitFor()
+    expect(await page.evaluate(() => (window as { begun?: boolean }).begun ?? false)).toBe(false)
+    await page.getByText('25 fps · 320×180').waitFor()
+  })
+  it('that could not be read are named where they were added, with the reason, and tried again', async () => {
+    await held(true)
+    await takeIn('B001')
+    renameSync(join(drive, 'B001'), join(drive, 'hidden'))
+    await held(false)
+    const failed = page.getByRole('alert').filter({ hasText: 'Drive/B001' })
+    await failed.waitFor()
+    renameSync(join(drive, 'hidden'), join(drive, 'B001'))
+    await failed.getByRole('button', { name: 'Try again' }).click()
+    await page.getByRole('row', { name: /B001C001/ }).waitFor()
+    await failed.waitFor({ state: 'detached' })
+    await page.setViewportSize({ width: 1280, height: 800 })
+  })
+})
+
+describe('a decision', () => {
+  it('is in what is said of the next master; until it is, nothing is said', async () => {
+    // Names that any camera writes again, and no reel: at most likely.
+    const edl = `TITLE: CUT\nFCM: NON-DROP FRAME\n001  AX       V     C        11:00:00:05 11:00:00:15 01:00:00:00 01:00:00:10\n* FROM CLIP NAME: CLIP0001.MP4\n002  AX       V     C        12:00:00:05 12:00:00:15 01:00:00:10 01:00:00:20\n* FROM CLIP NAME: CLIP0002.MP4\n`
+    const { cut } = await importText(app.client, project.id, edl)
+    const links = () => app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
+    const likely = (await links()).filter((l) => l.state === 'likely')
+    expect(likely).toHaveLength(2)
+    await page.goto(`${app.instance.address}/p/${project.id}/masters`)
+    await page.getByText('2 matches are likely and unconfirmed').waitFor()
+    await step('Reconnect').click()
+    await page.getByRole('heading', { name: 'Reconnect' }).waitFor()
+    // A slow line: the page has the answers of before for a while.
+    await page.route(/\/api\/cuts\/[^/]+\/(links|plan)/, async (route) => {
+      await new Promise((r) => setTimeout(r, 1500))
+      await route.continue()
+    })
+    await app.client.post(z.unknown(), `/api/cuts/${cut.id}/decisions`, { eventIds: likely.map((l) => l.eventId), action: 'confirm' })
+    await until('the page to have heard', async () => (await links()).every((l) => l.state === 'confirmed'))
+    await step('Masters').click()
+    await page.getByText('Going through the events …').waitFor()
+    expect(await page.getByText(/unconfirmed/).count()).toBe(0)
+    await page.getByText('Every event has an original that is here.').waitFor()
+    expect(await page.getByText(/unconfirmed/).count()).toBe(0)
+  })
+})
+
+it('without an error', async () => {
+  expect((await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).total).toBe(3)
+  expect(errors).toEqual([])
+})
