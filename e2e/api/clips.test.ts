@@ -365,7 +365,7 @@ describe('clips without timecode or reel', () => {
     expect([readFileSync(file).length, statSync(file).mtimeMs]).toEqual(before)
   })
   it('are refused a rule that says nothing', async () => {
-    await expect(apply({ kind: 'start', rule: 'sound', clipIds: [(await one(/QUIET1/))?.id] })).rejects.toThrow(/has nothing to say/)
+    await expect(apply({ kind: 'start', rule: 'sound', clipIds: [(await one(/QUIET1/))?.id] })).rejects.toThrow(/does not apply to any/)
   })
   it('find the recorder by its sound, to the frame, whatever the clocks say', async () => {
     // A recorder's minute, and two clips of a camera without timecode: of one of them nothing was recorded.

@@ -7,6 +7,7 @@ import {
   ClipPage,
   CopyEstimate,
   CopyRow,
+  FirstBackup,
   Intakes,
   LogFiles,
   Place,
@@ -140,6 +141,22 @@ describe('a target', () => {
     expect(typed).toEqual({ volumeId: volume('Out').id, ref: ref('New one'), folder: 'New one', name: 'New one' })
     expect(await known()).toEqual(before)
     await expect(app.stranger.post(TypedPlace, '/api/places/typed', { path: '/etc' })).rejects.toThrow(/outside the folders that Naranja may use/)
+  })
+})
+
+describe('volumes', () => {
+  it('of other projects are not those of this one', async () => {
+    const [mine, other] = [await project('Mine'), await project('Other')]
+    const apart = join(parent, 'Second', 'Day 1')
+    const v = await app.client.post(Volume, '/api/volumes', { path: apart })
+    const of = async (p: ProjectRow) => (await app.client.get(z.array(Volume), `/api/volumes?projectId=${p.id}`)).find((x) => x.id === v.id)
+    expect((await of(mine))?.clips).toBe(0)
+    await takeIn(other, [v, ''])
+    expect([(await of(other))?.clips, await of(mine)]).toEqual([1, undefined])
+  })
+  it('tell where the first file of a backup would stand', async () => {
+    const first = await app.client.get(FirstBackup, `/api/first-backup?volumeId=${volume('Footage').id}&ref=${ref('Day 1')}`)
+    expect(first.path).toBe('Footage/Day 1/A001/CONTENTS/CLIPS001/A001C001.mov')
   })
 })
 

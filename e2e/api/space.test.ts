@@ -128,7 +128,7 @@ describe('carrying elsewhere', () => {
     // The emptied folder is gone; the volume itself never is.
     expect([existsSync(join(elsewhere, 'Moved')), existsSync(elsewhere)]).toEqual([false, true])
     await expect(app.client.post(Started, `/api/projects/${project.id}/carry`, ask({ how: 'move', things: { what: 'masters' } }))).rejects.toThrow(
-      /There is nothing to carry/,
+      /There is nothing to move or collect/,
     )
   })
   const all = (): string[] => below(join(elsewhere, 'Collected'))

@@ -74,8 +74,8 @@ describe('originals on their way', () => {
 
 describe('a decision', () => {
   it('is in what is said of the next master; until it is, nothing is said', async () => {
-    // Names that any camera writes again, and no reel: at most likely.
-    const edl = `TITLE: CUT\nFCM: NON-DROP FRAME\n001  AX       V     C        11:00:00:05 11:00:00:15 01:00:00:00 01:00:00:10\n* FROM CLIP NAME: CLIP0001.MP4\n002  AX       V     C        12:00:00:05 12:00:00:15 01:00:00:10 01:00:00:20\n* FROM CLIP NAME: CLIP0002.MP4\n`
+    // Timecode alone: at most likely.
+    const edl = `TITLE: CUT\nFCM: NON-DROP FRAME\n001  AX       V     C        11:00:00:05 11:00:00:15 01:00:00:00 01:00:00:10\n002  AX       V     C        12:00:00:05 12:00:00:15 01:00:00:10 01:00:00:20\n`
     const { cut } = await importText(app.client, project.id, edl)
     const links = () => app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
     const likely = (await links()).filter((l) => l.state === 'likely')

@@ -38,6 +38,10 @@ export type ArrivalRule = z.infer<typeof ArrivalRule>
 export const UnsafeFolder = Place.extend({ name: z.string(), clips: z.int() })
 export type UnsafeFolder = z.infer<typeof UnsafeFolder>
 
+/** Where the first file of a folder would stand below a place that it is backed up to; null where the folder holds none. */
+export const FirstBackup = z.object({ path: z.string().nullable() })
+export type FirstBackup = z.infer<typeof FirstBackup>
+
 export const BackupState = z.enum(['being-made', 'complete', 'incomplete'])
 export type BackupState = z.infer<typeof BackupState>
 

@@ -174,7 +174,7 @@ export async function ffmpeg(args: readonly string[], options: RunOptions = {}):
   if (options.signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
   if (stuck)
     throw new MediaError(
-      `FFmpeg gave no sign of life for ${Math.round(patience / 1000)} s and was ended: a drive may not answer. Look at the drives of the original and of the target, and try again.`,
+      `FFmpeg did not respond for ${Math.round(patience / 1000)} s and was stopped: a drive may not be answering. Check the drives of the original and of the target, and try again.`,
       end.said.slice(-2000),
       commandLine(all),
     )

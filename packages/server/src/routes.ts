@@ -86,6 +86,7 @@ import {
   Priority,
   Started,
   Summary,
+  FirstBackup,
   Intakes,
   NewFolder,
   UnsafeFolder,
@@ -176,6 +177,7 @@ import { addLooks, forgetLook, listLooks } from './viewer/looks.ts'
 import type { Viewer } from './viewer/service.ts'
 import {
   arrivalRule,
+  firstBackup,
   listBackups,
   listRolls,
   setArrivalRule,
@@ -380,6 +382,7 @@ export function addRoutes(
     { schema: { params: ById, body: z.object({ backupIds: z.array(Id).default([]) }), response: gives(Started) } },
     (req) => startVerifying(ctx, req.params.id, req.body.backupIds),
   )
+  app.get('/api/first-backup', { schema: { querystring: Place, response: gives(FirstBackup) } }, (req) => firstBackup(ctx, req.query))
   app.get('/api/projects/:id/intakes', { schema: { params: ById, response: gives(Intakes) } }, (req) => listIntakes(ctx, req.params.id))
   app.put('/api/projects/:id/intakes', { schema: { params: ById, body: Intakes, response: gives(Intakes) } }, (req) =>
     keepIntakes(ctx, req.params.id, req.body),

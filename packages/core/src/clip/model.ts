@@ -68,7 +68,7 @@ export interface Reading {
 export const byTime = (reading: Reading | undefined): boolean => reading === undefined || (reading.how === 'time' && reading.offset === 0)
 
 /** What stands in `fault` of a clip that a log has told of and whose media are not here yet. */
-export const waitsForMedia = 'It waits for its media: a log has told of it, and nothing of it is here yet.'
+export const waitsForMedia = 'A clip log names this clip; its media have not been added yet.'
 
 /** Facts read from the file itself. */
 export interface Technical {

@@ -159,8 +159,8 @@ describe('a table file', () => {
       [null, 'not-found'],
     ])
     expect(out[0]?.changes).toEqual([{ field: 'notes', before: null, value: 'gulls' }])
-    expect(out[2]?.why).toBe('A clip is called so, but its reel is D001.')
-    expect(out[3]?.why).toBe('No clip is called so.')
+    expect(out[2]?.why).toBe('A clip has this name, but its reel is D001.')
+    expect(out[3]?.why).toBe('No clip has this name.')
   })
   it('never takes a clip whose timecode is another', () => {
     const rows = [
@@ -170,7 +170,7 @@ describe('a table file', () => {
     ]
     const out = matchTable(rows, 0, ['name', 'start', 'take'], clips)
     expect(out.map((r) => r.clipId)).toEqual([null, '1'])
-    expect(out[0]?.why).toBe('A clip is called so, but its timecode is another.')
+    expect(out[0]?.why).toBe('A clip has this name, but its timecode is another.')
   })
   it('finds clips by reel and timecode where it has no names', () => {
     const out = matchTable(

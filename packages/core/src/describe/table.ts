@@ -99,8 +99,8 @@ export function matchTable(rows: readonly (readonly string[])[], head: number, u
         right.length > 1
           ? `${right.length} clips fit; give the row a reel or a timecode that tells them apart.`
           : named.length > 0 && name
-            ? `A clip is called so, but its ${named.some((c) => startAgrees(start, c)) ? `reel is ${named[0]?.reel}` : 'timecode is another'}.`
-            : 'No clip is called so.'
+            ? `A clip has this name, but its ${named.some((c) => startAgrees(start, c)) ? `reel is ${named[0]?.reel}` : 'timecode is another'}.`
+            : 'No clip has this name.'
       const values: Partial<Record<Field, string>> = {}
       for (const field of describable) {
         const v = fieldValue(field, at(field))

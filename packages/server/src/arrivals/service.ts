@@ -25,7 +25,7 @@ async function sound(ctx: Context, place: { volumeId: string; path: Buffer }, as
   const volume = await volumeOf(ctx, place.volumeId)
   if (specs.some((s) => s.place.how === 'beside')) refuseCard(volume, 'Take a spec that makes a tree elsewhere.')
   if (treed && copies.volumeId === place.volumeId && below(Buffer.from(copies.folder), place.path) !== null)
-    throw new Refusal('bad-request', 'Copies would be written into the folder that is looked after. Choose another place for them.')
+    throw new Refusal('bad-request', 'The copies would go into the folder that is looked after. Choose another place for them.')
 }
 
 export async function addArrivals(ctx: Context, projectId: string, ask: NewArrivals): Promise<{ id: string }> {

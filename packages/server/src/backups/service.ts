@@ -3,6 +3,7 @@ import {
   type ArrivalRule,
   type BackupRow,
   type CopiesThen,
+  type FirstBackup,
   Intakes,
   type Place,
   type RollRow,
@@ -11,7 +12,7 @@ import {
   type TargetFolder,
   type UnsafeFolder,
 } from '@naranja/contract'
-import { backUp, below, isRight, joinBytes, makeFolder, pathText, PlaceUnusable, rootAt, verify } from '@naranja/media'
+import { backUp, below, isRight, joinBytes, makeFolder, parentOf, pathText, PlaceUnusable, readFolder, rootAt, verify } from '@naranja/media'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
@@ -29,7 +30,6 @@ import {
   rollSums,
   SettingEntity,
   TaskEntity,
-  type TreeRecord,
   TreeEntity,
   inPortions,
   isLight,
@@ -63,6 +63,28 @@ interface Payload {
 
 /** What a backup of a folder is called: by its volume, and where it stands on it. */
 const nameOf = (label: string, folder: Uint8Array): string => [label.replace(/[/\0]/g, '_'), pathText(folder)].filter(Boolean).join('/')
+/** So many folders are looked into for a first file. */
+const lookedInto = 300
+
+/** Where the first file of a folder would stand below a place that it is backed up to, in the order of names. */
+export async function firstBackup(ctx: Context, from: Place): Promise<FirstBackup> {
+  const { volume, path } = await resolvePlace(ctx, from.volumeId, fromRef(from.ref))
+  const name = nameOf(volume.label, fromRef(from.ref))
+  let left = lookedInto
+  const first = async (folder: Buffer, below: string): Promise<string | null> => {
+    if (left-- <= 0) return null
+    const entries = (await readFolder(folder).catch(() => [])).sort((a, b) => Buffer.compare(a.name, b.name))
+    const file = entries.find((e) => e.isFile())
+    if (file) return `${below}/${pathText(file.name)}`
+    for (const e of entries) {
+      const found = e.isDirectory() ? await first(joinBytes(folder, e.name), `${below}/${pathText(e.name)}`) : null
+      if (found) return found
+    }
+    return null
+  }
+  return { path: await first(path, name) }
+}
+
 /** By what a backup of a folder in a place is known. */
 const onceOf = (from: Place, to: TargetFolder): string => hashOf(JSON.stringify([from.volumeId, from.ref, to.volumeId, tidyFolder(to.folder)]))
 
@@ -386,23 +408,24 @@ export async function keepIntakes(ctx: Context, projectId: string, intakes: Inta
 
 /** Folders that were taken in and hold originals without a verified backup, the outermost of each; those that are here. */
 export async function unsafeFolders(ctx: Context, projectId: string): Promise<UnsafeFolder[]> {
-  const [trees, here] = await Promise.all([ctx.repo(TreeEntity).findBy({ projectId }), rootsHere(ctx)])
-  const { labels } = await volumeNames(ctx)
-  const counts = new Map(trees.filter((t) => here.has(t.volumeId)).map((t) => [t, 0]))
-  const within = (path: Buffer, t: TreeRecord): boolean => below(path, t.path) !== null
-  const clips = await ctx.repo(ClipEntity).find({
-    where: { projectId, removed: false, backups: 0 },
-    select: { id: true, volumeId: true, path: true, notices: true, noticeCodes: true },
-  })
+  const [trees, here, { labels }, clips] = await Promise.all([
+    ctx.repo(TreeEntity).findBy({ projectId }),
+    rootsHere(ctx),
+    volumeNames(ctx),
+    ctx.repo(ClipEntity).find({ where: { projectId, removed: false, backups: 0 }, select: { id: true, volumeId: true, path: true, noticeCodes: true } }),
+  ])
+  const found = new Map<string, UnsafeFolder>()
   for (const c of clips) {
-    if (isLight(c)) continue
-    const [outermost] = [...counts.keys()].filter((t) => t.volumeId === c.volumeId && within(c.path, t)).sort((a, b) => a.path.length - b.path.length)
-    if (outermost) counts.set(outermost, (counts.get(outermost) ?? 0) + 1)
+    if (isLight(c) || !here.has(c.volumeId)) continue
+    const around = trees.filter((t) => t.volumeId === c.volumeId && below(c.path, t.path) !== null).sort((a, b) => a.path.length - b.path.length)
+    // Of what was taken in before such folders were written down, the clip's own folder is known.
+    const path = around[0]?.path ?? parentOf(c.path)
+    const label = labels.get(c.volumeId) ?? '?'
+    const row = { volumeId: c.volumeId, ref: refOf(path), name: path.length ? `${label}/${pathText(path)}` : label, clips: 0 }
+    const key = `${row.volumeId} ${row.ref}`
+    found.set(key, { ...row, clips: (found.get(key)?.clips ?? 0) + 1 })
   }
-  return [...counts].flatMap(([t, clips]): UnsafeFolder[] => {
-    const label = labels.get(t.volumeId) ?? '?'
-    return clips > 0 ? [{ volumeId: t.volumeId, ref: refOf(t.path), name: t.path.length ? `${label}/${pathText(t.path)}` : label, clips }] : []
-  })
+  return [...found.values()]
 }
 
 const toldName = (ctx: Context, projectId: string): string => `told unsafe ${projectId} ${ctx.config.user}`

@@ -195,7 +195,10 @@ export async function startCarry(ctx: Context, projectId: string, ask: CarryAsk)
     throw new Refusal('bad-request', 'Originals are collected, never moved. Copies can be moved spec by spec.')
   const { list, left, name } = await things(ctx, projectId, ask)
   if (list.length === 0)
-    throw new Refusal('bad-request', left[0] ? `Nothing can be carried: ${left[0].name}: ${left[0].reason}.` : 'There is nothing to carry.')
+    throw new Refusal(
+      'bad-request',
+      left[0] ? `Nothing can be moved or collected: ${left[0].name}: ${left[0].reason}.` : 'There is nothing to move or collect.',
+    )
   const folder = targetFolder(ask, name)
   const { path } = await writableTarget(ctx, { volumeId: ask.volumeId, folder })
   const bytes = list.reduce((n, t) => n + t.files.reduce((m, f) => m + f.size, 0), 0)
@@ -236,7 +239,7 @@ export const runCarry: RunTask = async (ctx, task, { signal, progress }) => {
   for (const t of list) {
     signal.throwIfAborted()
     const from = roots.get(t.volumeId)
-    if (!from) throw new Error(`The volume of ${t.name} is away. Bring it back and try again; what was carried before is not carried again.`)
+    if (!from) throw new Error(`The volume of ${t.name} is away. Bring it back and try again; what was copied before is not copied again.`)
     const source = (f: string) => join(pathText(from), f)
     const repo = ctx.repo<{ id: string; volumeId: string; path: string }>(entities[t.kind as Moved] as never)
     if (ask.how === 'move') {

@@ -50,7 +50,7 @@ export async function setLook(ctx: Context, projectId: string, ask: LookAsk): Pr
   const first = found(await ctx.repo(ClipEntity).findOneBy({ id: ask.clipId, projectId, removed: false }), 'The clip')
   const camera = first.described.camera?.value
   if (ask.to === 'camera' && !camera)
-    throw new Refusal('bad-request', `Nobody has said which camera shot ${first.name}. Describe it first, or give the look to its roll.`)
+    throw new Refusal('bad-request', `It is not known which camera shot ${first.name}. Describe it first, or give the look to its roll.`)
   const all = ask.to === 'clip' ? [first] : await ctx.repo(ClipEntity).findBy({ projectId, removed: false })
   const like = (c: ClipRecord): boolean =>
     ask.to === 'roll' ? c.roll === first.roll : ask.to === 'camera' ? c.described.camera?.value === camera : ask.to === 'ticked' ? Boolean(c.ticked) : true

@@ -173,7 +173,7 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
 async function upToDamage(ctx: Context, clip: ClipRecord, range: FrameRange, signal: AbortSignal): Promise<FrameRange> {
   const { path } = await resolvePlace(ctx, clip.volumeId, clip.path)
   const good = await goodFrames(inputOf(path, clip, await projectDecode(ctx, clip.projectId)), range.out, signal)
-  if (good <= range.in) throw new Error(`Not one frame of ${clip.name} can be decoded from frame ${range.in} on. Copy it again from the card.`)
+  if (good <= range.in) throw new Error(`No frame of ${clip.name} can be decoded from frame ${range.in} on. Copy it again from the card.`)
   return { in: range.in, out: good }
 }
 

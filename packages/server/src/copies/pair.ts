@@ -43,7 +43,7 @@ import { elsewhere, isElsewhere } from './state.ts'
 export async function startPairing(ctx: Context, projectId: string, ask: PairAsk): Promise<Started> {
   const { path, volume } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
   const label = `Pair copies in ${basename(pathText(path)) || volume.label}`
-  return startBatch(ctx, projectId, 'pair', label, [{ label, payload: ask, total: 1, unit: 'files', cost: 1 }], 'Looking at the copies.')
+  return startBatch(ctx, projectId, 'pair', label, [{ label, payload: ask, total: 1, unit: 'files', cost: 1 }], 'Comparing the copies.')
 }
 
 /** Copies that were asked for since what they wait for was last away: one that cannot be read is not asked for again and again. */

@@ -63,7 +63,7 @@ async function planned(ctx: Context, projectId: string, ask: RenameAsk): Promise
       })
       const root = roots.get(copy.volumeId)
       if (after === null) return row(null, why)
-      if (after === before) return row(null, 'it is called so already')
+      if (after === before) return row(null, 'it has this name already')
       if (!root) return row(null, 'its volume is away')
       if ((taken.get(key) ?? 0) > 1) return row(null, `${taken.get(key)} copies of this folder would be called ${after}`)
       const standing = await Promise.all([seatOf(copy), ...soundsOf(copy)].map((f) => exists(join(pathText(root), called(copy, f, after)))))
@@ -105,7 +105,7 @@ async function renamed(ctx: Context, root: string, copy: CopyRecord, name: strin
 
 export async function applyRename(ctx: Context, projectId: string, ask: RenameAsk): Promise<Changed> {
   const list = (await planned(ctx, projectId, ask)).filter((p) => p.row.after !== null)
-  if (list.length === 0) throw new Refusal('bad-request', 'No copy would get another name.')
+  if (list.length === 0) throw new Refusal('bad-request', 'No copy would be renamed.')
   const roots = await rootsHere(ctx)
   const was: { copyId: string; path: string }[] = []
   try {

@@ -139,7 +139,7 @@ export async function previewRule(ctx: Context, projectId: string, ask: RuleAsk)
 export async function applyRule(ctx: Context, projectId: string, ask: RuleAsk): Promise<Changed> {
   const wanted = (await proposals(ctx, projectId, ask)).filter(({ to }) => to.value !== null)
   const [one] = wanted
-  if (!one) throw new Refusal('bad-request', 'This rule has nothing to say about these clips. Choose another.')
+  if (!one) throw new Refusal('bad-request', 'This rule does not apply to any of these clips. Choose another.')
   const before = wanted.map(({ clip: c }) => ({ id: c.id, start: c.start, startSource: c.startSource, reel: c.reel, reelSource: c.reelSource }))
   await updateClips(
     ctx.db,

@@ -17,7 +17,7 @@ import { startListening } from './listen.ts'
 import { type OwnFile, OwnFiles, ownFileNames } from './ownFiles.ts'
 import { waitingClips } from './waiting.ts'
 import { refreshNotices } from './notices.ts'
-import { found } from '../errors.ts'
+import { found, Refusal } from '../errors.ts'
 import { type Settled, settledFormat } from '../projects/settled.ts'
 import { plural } from '../words.ts'
 import { byPeople, recorded, toldBeside } from './told.ts'
@@ -37,6 +37,7 @@ import {
   type VolumeRecord,
 } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
+import { folderHere } from '../volumes/identity.ts'
 import { fromRef, hashOf, placeHash, refOf, resolvePlace } from '../volumes/service.ts'
 import { copyTrees } from '../volumes/targets.ts'
 
@@ -89,6 +90,8 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   const payload = task.payload as Payload
   const { volume, root, path } = await resolvePlace(ctx, payload.volumeId, fromRef(payload.ref))
   const base = fromRef(payload.ref)
+  const cause = await folderHere(path)
+  if (cause) throw new Refusal('unreadable', `${pathText(path)} ${cause}. Bring it back and try again, or choose another folder.`)
   const everything = await walk(path, signal)
   const only = payload.only && new Set(payload.only)
   const files = only ? everything.found.filter((f) => only.has(refOf(f.path))) : everything.found
@@ -285,7 +288,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     account(
       f,
       technical.fault ? 'not-decodable' : old ? 'changed' : 'taken-in',
-      technical.fault ?? (moved ? 'its backup is used from here on' : waited ? 'a log had told of it' : ''),
+      technical.fault ?? (moved ? 'its backup is used from here on' : waited ? 'a clip log named it' : ''),
     )
     if (old) {
       await repo.update({ id: old.id }, row)

@@ -35,7 +35,7 @@ export async function setMatchRules(ctx: Context, projectId: string, wanted: Mat
   if (wanted.version !== before.version) throw new Refusal('stale', 'Somebody changed the rules meanwhile. Nothing was changed; look at them and do it again.')
   const ids = new Set(wanted.rules.map((r) => r.id))
   if (ids.size !== wanted.rules.length) throw new Refusal('bad-request', 'Two rules have one id.')
-  if (JSON.stringify(before.rules) === JSON.stringify(wanted.rules)) return { sentence: 'The rules are so already.' }
+  if (JSON.stringify(before.rules) === JSON.stringify(wanted.rules)) return { sentence: 'The rules are like this already.' }
   await putMatchRules(ctx, projectId, { rules: wanted.rules, version: before.version + 1 })
   const change = await recordChange(ctx, projectId, sentenceOf(before.rules as Rule[], wanted.rules as Rule[]), { kind: 'rules', before: before.rules })
   await ctx.changed(projectId, 'links')

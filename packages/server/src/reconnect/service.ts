@@ -114,7 +114,7 @@ export async function decide(ctx: Context, cutId: string, request: z.infer<typeo
     confirm: `Confirmed ${what}.`,
     none: `Said that ${what} ${events.length === 1 ? 'needs' : 'need'} no original.`,
     camera: `Said that ${what} ${events.length === 1 ? 'is' : 'are'} a camera's.`,
-    clear: `Took back what was settled about ${what}.`,
+    clear: `Cleared the decision about ${what}.`,
   }[request.action]
   const change = await recordChange(ctx, cut.projectId, sentence, { kind: 'decisions', before })
   await ctx.changed(cut.projectId, 'links')

@@ -82,6 +82,7 @@ import type {
   SpecVersion,
   Started,
   Summary,
+  FirstBackup,
   Intakes,
   RollAsk,
   TakeIn,
@@ -312,6 +313,7 @@ export const api = createApi({
       invalidatesTags: ['clips', 'changes'],
     }),
     lanes: b.query<LaneClip[], string>({ query: (id) => `/projects/${id}/lanes`, providesTags: ['clips'] }),
+    firstBackup: b.query<FirstBackup, Place>({ query: ({ volumeId, ref }) => `/first-backup?volumeId=${volumeId}&ref=${ref}`, providesTags: ['volumes'] }),
     intakes: b.query<Intakes, string>({ query: (id) => `/projects/${id}/intakes`, providesTags: ['backups'] }),
     keepIntakes: b.mutation<Intakes, { projectId: string; intakes: Intakes }>({
       query: ({ projectId, intakes }) => ({ url: `/projects/${projectId}/intakes`, method: 'PUT', body: intakes }),
@@ -547,6 +549,7 @@ export const api = createApi({
 
 export const {
   useVolumesQuery,
+  useFirstBackupQuery,
   useIntakesQuery,
   useKeepIntakesMutation,
   useLazyUnsafeFoldersQuery,

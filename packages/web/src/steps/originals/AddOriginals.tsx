@@ -43,7 +43,12 @@ export function AddOriginals({ start, ticked = [], backUp = false, onClose }: Ad
         <FolderPicker mode="folders" picked={picked} onPick={setPicked} start={start ?? null} />
       </div>
       <div className="flex flex-col gap-3 border-t border-line px-4 py-3">
-        <IntakeChoice choices={choices} mustBackUp={backUp} from={picked.filter((p) => p.ref === '').map((p) => p.volumeId)} />
+        <IntakeChoice
+          choices={choices}
+          folder={picked[0] ? { volumeId: picked[0].volumeId, ref: picked[0].ref } : null}
+          mustBackUp={backUp}
+          from={picked.filter((p) => p.ref === '').map((p) => p.volumeId)}
+        />
         <KeptIntakes choices={choices} />
       </div>
       <div className="flex items-center gap-2 border-t border-line px-4 py-2.5">

@@ -1,32 +1,45 @@
 /** Where originals are backed up to, and whether edit copies are made in the same go; kept under a name to be used again. */
+import type { Place } from '@naranja/contract'
+import { skipToken } from '@reduxjs/toolkit/query'
 import { useState } from 'react'
-import { useIntakesQuery, useKeepIntakesMutation } from '../../api/index.ts'
+import { useFirstBackupQuery, useIntakesQuery, useKeepIntakesMutation } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { Button, Field, inputLook } from '../../ui/parts.tsx'
-import { TargetPicker } from '../../ui/TargetPicker.tsx'
+import { type Target, TargetPicker } from '../../ui/TargetPicker.tsx'
 import type { IntakeChoices } from './useIntake.ts'
 
 /** `from`: volumes that are taken in, never offered as a place. `narrow` stacks what otherwise stands side by side. */
 export function IntakeChoice({
   choices: { first, second, copiesTo, specs, setSpecs, kinds, beside, leaveEasy, setLeaveEasy },
   from = [],
+  folder = null,
   mustBackUp = false,
   narrow = false,
 }: {
   choices: IntakeChoices
   from?: readonly string[]
+  /** The first of the folders that are taken in. */
+  folder?: Place | null
   mustBackUp?: boolean
   narrow?: boolean
 }) {
+  const { currentData: begins } = useFirstBackupQuery(folder ?? skipToken)
+  const firstIn = (t: Target): string | null => (t.look && begins?.path ? `${t.look.path}/${begins.path}` : null)
   const column = 'm-0 flex min-w-0 flex-col gap-2 border-0 p-0'
   return (
     <div className={`grid gap-x-5 gap-y-3 ${narrow ? '' : 'grid-cols-3'}`}>
       <div className={column}>
-        <TargetPicker target={first} label="Back up first, verified, to" none={mustBackUp ? null : 'no backup'} except={from} />
+        <TargetPicker target={first} first={firstIn(first)} label="Back up first, verified, to" none={mustBackUp ? null : 'no backup'} except={from} />
       </div>
       {first.place && (
         <div className={column}>
-          <TargetPicker target={second} label="And to a second place" none="no second backup" except={[...from, first.place.volumeId]} />
+          <TargetPicker
+            target={second}
+            first={firstIn(second)}
+            label="And to a second place"
+            none="no second backup"
+            except={[...from, first.place.volumeId]}
+          />
           {second.place && first.place.volumeId === second.place.volumeId && (
             <p className="m-0 text-xs text-lemon">Both are on one volume: that is one backup when the volume fails.</p>
           )}
@@ -105,7 +118,7 @@ export function KeptIntakes({ choices }: { choices: IntakeChoices }) {
               className={`${inputLook} w-[170px]`}
             />
             <Button type="submit" disabled={!name.trim()}>
-              Save
+              Save intake
             </Button>
           </form>
         )

@@ -35,7 +35,7 @@ const offered: readonly (readonly [Kind, string, () => MatchRule])[] = [
   ['prefer', 'Of several that fit alike, take one', () => ({ id: newId(), on: true, kind: 'prefer', what: 'here', text: '' })],
   ['only', 'Only some originals come into question', () => ({ id: newId(), on: true, kind: 'only', of: 'place', text: '?' })],
   ['ignore', 'Something in the list is not to be trusted', () => ({ id: newId(), on: true, kind: 'ignore', what: 'reel' })],
-  ['needs-none', 'Events called so are no camera’s', () => ({ id: newId(), on: true, kind: 'needs-none', text: '?', as: 'title' })],
+  ['needs-none', 'Events with this name need no original', () => ({ id: newId(), on: true, kind: 'needs-none', text: '?', as: 'title' })],
 ]
 
 /** Events that a rule can be limited to: in words, and by their keys. */
