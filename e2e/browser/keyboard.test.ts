@@ -127,6 +127,8 @@ describe('without a mouse', () => {
     await tabTo(page.getByRole('slider', { name: /Handles/ }))
     await press('Home', 'ArrowRight', 'ArrowRight')
     await page.getByText('Handles: 2 frames at either end').waitFor()
+    await tabTo(page.getByRole('group', { name: 'Folder' }).getByRole('button').first())
+    await press('Enter')
     await tabTo(button(/^Make 3 pulls/))
     await press('Enter')
     await page.getByText('Making 3 pulls.').waitFor()

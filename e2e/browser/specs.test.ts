@@ -32,7 +32,6 @@ const shown = async (width: number, height: number) => {
     [width, height] as const,
   )
 }
-const section = (name: string) => page.locator('details', { has: page.locator('summary', { hasText: name }) })
 
 beforeAll(async () => {
   await makeClip(join(media, 'Drive/A001/A001C001.mov'), { code: 7, frames: 50, timecode: '10:00:00:00', reel: 'A001', tone: 440 })
@@ -52,6 +51,9 @@ describe('a spec', () => {
     await page.getByRole('button', { name: 'New spec' }).click()
     await page.getByRole('region', { name: 'New spec' }).waitFor()
     await page.getByLabel('Name', { exact: true }).fill('Cutting copy')
+    await page.keyboard.press('Enter')
+    // Named, it is saved.
+    await page.getByText('Cutting copy is saved as version 2.').waitFor()
     await shown(320, 180)
     await look('specs')
     await page.getByLabel('Height').fill('90')
@@ -62,7 +64,6 @@ describe('a spec', () => {
     await page.getByRole('radio', { name: 'Fill' }).click()
     await shown(128, 128)
     const before = await made().getAttribute('src')
-    await section('Burn-ins').locator('summary').click()
     await page.getByRole('button', { name: 'source timecode' }).click()
     await page.waitForFunction((b) => document.querySelector('img[alt="As the copy will be"]')?.getAttribute('src') !== b, before)
     await look('burn-ins')
@@ -85,9 +86,9 @@ describe('a spec', () => {
     // Looking at another spec meanwhile loses nothing.
     await page.getByRole('button', { name: /^DNxHR SQ intermediate/ }).click()
     await page.getByRole('region', { name: 'DNxHR SQ intermediate' }).waitFor()
-    await page.getByRole('button', { name: /^New spec\s*ProRes/ }).click()
-    await page.getByRole('button', { name: 'Save as version 2' }).click()
-    await page.getByText('Cutting copy is saved as version 2.').waitFor()
+    await page.getByRole('button', { name: /^Cutting copy\s*ProRes/ }).click()
+    await page.getByRole('button', { name: 'Save as version 3' }).click()
+    await page.getByText('Cutting copy is saved as version 3.').waitFor()
     const download = page.waitForEvent('download')
     await page.getByRole('button', { name: 'Export' }).click()
     const path = await (await download).path()

@@ -63,7 +63,10 @@ describe('one morning', () => {
     await page.getByRole('button', { name: 'Add originals' }).first().click()
     const dialog = page.getByRole('dialog', { name: 'Add originals' })
     for (const v of ['Card A003', 'Card B001', 'Deck card 1', 'Deck card 2']) await dialog.getByLabel(`All of ${v}`).check()
-    await dialog.getByRole('list', { name: 'Volumes' }).getByRole('button', { name: /Quay drive/ }).click()
+    await dialog
+      .getByRole('list', { name: 'Volumes' })
+      .getByRole('button', { name: /Quay drive/ })
+      .click()
     for (const f of ['Day 1', 'Day 2', 'Sound']) await dialog.getByLabel(f, { exact: true }).check()
     await look('add originals')
     await dialog.getByRole('button', { name: 'Add originals' }).click()
