@@ -178,7 +178,10 @@ describe('one morning', () => {
     await page.getByText('Bring in the edit').waitFor()
     await page.getByRole('button', { name: 'Import cut list' }).first().click()
     const dialog = page.getByRole('dialog', { name: 'Import cut list' })
-    await dialog.getByRole('button', { name: /Quay drive/ }).click()
+    await dialog
+      .getByRole('list', { name: 'Volumes' })
+      .getByRole('button', { name: /Quay drive/ })
+      .click()
     await dialog.getByRole('button', { name: 'Cut', exact: true }).click()
     await dialog.getByLabel('ferry_cut_3.edl').check()
     await look('import cut list')
@@ -186,7 +189,10 @@ describe('one morning', () => {
     await page.getByText('55 events, 00:00:50:07 at 25 fps').waitFor()
     await page.getByRole('button', { name: 'Choose reference' }).click()
     const second = page.getByRole('dialog', { name: 'Choose reference' })
-    await second.getByRole('button', { name: /Quay drive/ }).click()
+    await second
+      .getByRole('list', { name: 'Volumes' })
+      .getByRole('button', { name: /Quay drive/ })
+      .click()
     await second.getByRole('button', { name: 'Cut', exact: true }).click()
     await second.getByLabel('ferry_cut_3_reference.mov').check()
     await second.getByRole('button', { name: 'Use this movie' }).click()
