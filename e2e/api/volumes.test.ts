@@ -4,7 +4,7 @@ import { execFileSync, spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { home, serving } from '@naranja/command/paths'
-import { ClipPage, KnownPlace, Ok, ProjectRow, Queue, ReaderCardShape, Started, Summary, Volume } from '@naranja/contract'
+import { ClipPage, KnownPlace, Ok, ProjectRow, Queue, ReaderCardShape, Started, Summary, TypedPlace, Volume } from '@naranja/contract'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
@@ -45,6 +45,23 @@ const rows = async (project: string) => (await app.client.get(ClipPage, `/api/pr
 const card = (name: string, action: string) => app.client.post(Ok, '/api/reader', { name, action })
 
 describe('a volume with a file system of its own', () => {
+  it('that a typed path stands on is the mount, not the folder that was typed; another path on it is the same volume', async () => {
+    const image = join(folder, 'typed.img')
+    format(image, 'Typed disk')
+    const at = join(parent, 'Deep', 'Typed')
+    mkdirSync(at, { recursive: true })
+    mount(image, at)
+    for (const name of ['One', 'Two/Below']) mkdirSync(join(at, name), { recursive: true })
+    const typed = (path: string) => app.stranger.post(TypedPlace, '/api/places/typed', { path })
+    const [one, two] = [await typed(join(at, 'One')), await typed(join(at, 'Two', 'Below'))]
+    expect([one.folder, two.folder, two.volumeId]).toEqual(['One', 'Two/Below', one.volumeId])
+    expect((await volumes()).find((v) => v.id === one.volumeId)?.path).toBe(at)
+    // What is no mount of its own is a place on the volume that holds it.
+    mkdirSync(join(parent, 'Deep', 'Plain'))
+    const plain = await typed(join(parent, 'Deep', 'Plain'))
+    expect([plain.folder, (await volumes()).find((v) => v.id === plain.volumeId)?.path]).toEqual(['Plain', join(parent, 'Deep')])
+    unmount(at)
+  })
   it('is known again wherever it is mounted, and its clips with it', async () => {
     const image = join(folder, 'disk.img')
     format(image, 'Travel disk')
