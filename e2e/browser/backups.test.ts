@@ -115,7 +115,7 @@ describe('the night shift', () => {
     const arrivals = page.getByRole('region', { name: 'When a card arrives' })
     await arrivals.getByLabel('Take it in by itself').check()
     await choosePlace(arrivals, 'Back up first, verified, to', 'North disk')
-    await arrivals.getByRole('button', { name: 'Save' }).click()
+    await arrivals.getByRole('button', { name: 'Save', exact: true }).click()
     await page.getByText('Cards are taken in as they come.').waitFor()
     // Held, so that the card is pulled while its backup is still to be made, however fast this machine is.
     await app.client.call(Ok, 'PUT', '/api/queue/paused', { paused: true })

@@ -146,10 +146,10 @@ export async function seriousFindings(page: Page): Promise<string[]> {
 export async function choosePlace(within: Page | Locator, group: string, name: string): Promise<void> {
   const box = within.getByRole('group', { name: group })
   const change = box.getByRole('button', { name: 'Change' })
-  const wanted = box.getByRole('button', { name: new RegExp(`^${name}`) })
+  const wanted = box.getByRole('button', { name: new RegExp(`^${name}( |$)`) })
   await change.or(wanted.first()).first().waitFor()
   if (await change.isVisible()) await change.click()
-  await wanted.last().click()
+  await wanted.click()
 }
 
 /**

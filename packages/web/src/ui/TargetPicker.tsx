@@ -72,11 +72,16 @@ export function TargetPicker({
   const { data: volumes } = useVolumesQuery(projectId)
   const { data: targets } = useTargetsQuery(projectId)
   const [browsing, setBrowsing] = useState(false)
-  const recent = (targets?.recent.filter((t) => t.here && !except.includes(t.volumeId)) ?? []).slice(0, offeredAtOnce)
-  const empty =
-    volumes?.filter((v) => v.here && !v.removable && !except.includes(v.id)).map((v) => ({ volumeId: v.id, folder: fresh, volume: v.label, free: v.free })) ??
-    []
-  const offered = [...recent, ...empty.filter((v) => !recent.some((t) => same(t, v))).slice(0, offeredAtOnce)]
+  // A folder of its own for the purpose comes first, then what the project has used for others.
+  const fit = (t: { volumeId: string }): boolean => !except.includes(t.volumeId)
+  const own = (volumes ?? [])
+    .filter((v) => v.here && !v.removable && fit({ volumeId: v.id }))
+    .slice(0, offeredAtOnce)
+    .map((v) => ({ volumeId: v.id, folder: fresh, name: v.label, title: [v.label, fresh].filter(Boolean).join('/'), free: v.free }))
+  const used = (targets?.recent ?? [])
+    .filter((t) => t.here && fit(t) && !own.some((o) => same(o, t)))
+    .slice(0, offeredAtOnce)
+    .map((t) => ({ ...t, name: [t.volume, t.folder].filter(Boolean).join('/'), title: t.path }))
   return (
     <fieldset className="m-0 flex w-full min-w-0 flex-col gap-1 border-0 p-0">
       <legend className="float-left m-0 mb-1 p-0 text-ink-2">
@@ -100,16 +105,14 @@ export function TargetPicker({
         </div>
       ) : (
         <div className="flex flex-wrap gap-1.5">
-          {offered.map((t) => (
+          {[...own, ...used].map((t) => (
             <Button
               key={`${t.volumeId}/${t.folder}`}
               className="max-w-full flex-col items-start gap-0 py-[3px]"
-              title={[t.volume, t.folder].filter(Boolean).join('/')}
+              title={t.title}
               onClick={() => set({ volumeId: t.volumeId, folder: t.folder })}
             >
-              <span className="max-w-full overflow-hidden text-ellipsis">
-                {recent.some((r) => same(r, t)) ? [t.volume, t.folder].filter(Boolean).join('/') : t.volume}
-              </span>
+              <span className="max-w-full overflow-hidden text-ellipsis">{t.name}</span>
               {t.free !== null && <span className="text-xs text-ink-3">{bytes(t.free)} free</span>}
             </Button>
           ))}

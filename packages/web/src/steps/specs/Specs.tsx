@@ -32,11 +32,15 @@ export function Specs() {
   const [add] = useAddSpecMutation()
   const file = useRef<HTMLInputElement>(null)
   const dispatch = useAppDispatch()
-  // A new one is in the address before it is in the list: nobody may type into another meanwhile.
-  const chosen = specs?.find((s) => s.code === code) ?? (code && isFetching ? undefined : specs?.[0])
+  /** A new one that is being made, or is made and not in the list yet: nobody may type into another meanwhile. */
+  const [coming, setComing] = useState<string | null>(null)
+  const awaited = coming !== null && !specs?.some((s) => s.code === coming)
+  const chosen = awaited ? undefined : (specs?.find((s) => s.code === code) ?? (code && isFetching ? undefined : specs?.[0]))
   const open = (c: string) => void navigate(`/p/${projectId}/specs/${c}`)
   const addDraft = async (draft: SpecDraft, said: string) => {
+    setComing('')
     const made = await act(add({ ...draft, name: freeName(draft.name, specs?.map((s) => s.name) ?? []) }), said)
+    setComing(made?.code ?? null)
     if (!made) return
     dispatch(chooseSpecs([made.code]))
     open(made.code)
@@ -107,16 +111,18 @@ function Open({ spec, onAdd, only }: { spec: SpecRow; onAdd: (d: SpecDraft, said
   const projectId = useProjectId()
   const project = useProject()
   const kept = useMemo(() => draftOf(strip(spec)), [spec])
-  const key = `${spec.code} ${spec.version}`
-  const form = useForm<SpecDraft>({ defaultValues: unsaved.get(key) ?? kept })
+  const form = useForm<SpecDraft>({ defaultValues: unsaved.get(`${spec.code} ${spec.version}`) ?? kept })
   const draft = useWatch({ control: form.control }) as SpecDraft
-  const changed = JSON.stringify(draft) !== JSON.stringify(kept)
-  /** The version that the changes began from: somebody else's later one is not written over. */
-  const base = useRef({ kept, version: spec.version })
+  /** What is saved as far as this page knows, and what changes begin from: somebody else's later version is never written over. */
+  const [base, setBase] = useState({ spec: kept, version: spec.version })
+  const changed = JSON.stringify(draft) !== JSON.stringify(base.spec)
   useEffect(() => {
-    if (base.current.kept !== kept && JSON.stringify(form.getValues()) === JSON.stringify(base.current.kept)) form.reset(kept)
-    if (JSON.stringify(form.getValues()) === JSON.stringify(kept)) base.current = { kept, version: spec.version }
-  }, [kept, form, spec.version])
+    // A later version of somebody else's is taken over where nothing would be lost.
+    if (spec.version <= base.version || JSON.stringify(form.getValues()) !== JSON.stringify(base.spec)) return
+    form.reset(kept)
+    setBase({ spec: kept, version: spec.version })
+  }, [spec.version, kept, base, form])
+  const key = `${spec.code} ${base.version}`
   useEffect(() => {
     if (changed) unsaved.set(key, draft)
     else unsaved.delete(key)
@@ -137,14 +143,14 @@ function Open({ spec, onAdd, only }: { spec: SpecRow; onAdd: (d: SpecDraft, said
     return () => window.removeEventListener('beforeunload', leaving)
   }, [changed])
   const save = async () => {
-    const saved = await act(change({ code: spec.code, version: base.current.version, spec: draft }), (v) => `${draft.name} is saved as version ${v.version}.`)
+    const saved = await act(change({ code: spec.code, version: base.version, spec: draft }), (v) => `${draft.name} is saved as version ${v.version}.`)
     if (!saved) return
-    base.current = { kept: draft, version: saved.version }
+    setBase({ spec: draft, version: saved.version })
     dispatch(chooseSpecs([spec.code]))
   }
   // One that nobody has used yet is saved as soon as it is named.
   const named = () => {
-    if (draft.name !== kept.name && spec.version === 1 && spec.copies === 0 && faults.length === 0) void save()
+    if (draft.name !== base.spec.name && base.version === 1 && spec.copies === 0 && faults.length === 0 && !isLoading) void save()
   }
   const exported = () => {
     const url = URL.createObjectURL(new Blob([`${JSON.stringify({ format: 'spec 1', spec: draft }, null, 2)}\n`], { type: 'application/json' }))
@@ -168,26 +174,26 @@ function Open({ spec, onAdd, only }: { spec: SpecRow; onAdd: (d: SpecDraft, said
       <section aria-label={spec.name} className="flex min-h-0 flex-col">
         <div className="min-h-0 flex-1 overflow-auto px-3">
           <SpecForm draft={draft} onNamed={named} onChange={(d) => form.reset(d, { keepDefaultValues: true })} />
-          <Versions code={spec.code} now={spec.version} onTake={(d) => form.reset(d, { keepDefaultValues: true })} />
+          <Versions code={spec.code} now={base.version} onTake={(d) => form.reset(d, { keepDefaultValues: true })} />
         </div>
         <div className="flex flex-col gap-2 border-t border-line p-3">
           {changed && spec.copies > 0 && (
             <p className="m-0 text-xs text-ink-2">
-              {plural(spec.copies, 'copy', 'copies')} made by version {spec.version} or before stay as they are.
+              {plural(spec.copies, 'copy', 'copies')} made by version {base.version} or before stay as they are.
             </p>
           )}
           {!changed && (
             <p className="m-0 text-xs text-ink-3">
-              Version {spec.version}
+              Version {base.version}
               {spec.copies ? `, ${plural(spec.copies, 'copy', 'copies')} here` : ''}
               {spec.older ? `, ${spec.older} by earlier versions` : ''}
             </p>
           )}
           <div className="flex flex-wrap gap-1.5">
             <Button main disabled={!changed || faults.length > 0 || isLoading} onClick={() => void save()}>
-              Save as version {spec.version + 1}
+              Save as version {base.version + 1}
             </Button>
-            {changed && <Button onClick={() => form.reset(kept)}>Discard</Button>}
+            {changed && <Button onClick={() => form.reset(base.spec)}>Discard</Button>}
             <Button onClick={() => void onAdd(draft, `${draft.name} is duplicated.`)} disabled={faults.length > 0}>
               Duplicate
             </Button>
