@@ -212,7 +212,7 @@ describe('edit copies under other names', () => {
     expect(readdirSync(join(drive, 'A001'))).toEqual(originals)
     for (const c of await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`))
       expect([c.state, existsSync(c.path)]).toEqual(['checked', true])
-    await expect(give({ chips: [value('name')] })).rejects.toThrow(/No copy would get another name/)
+    await expect(give({ chips: [value('name')] })).rejects.toThrow(/No copy would be renamed/)
   })
   it.each([
     ['a file for each track', { coding: 'dnxhd-hq', wrapper: 'mxf-atom', frame: { by: 'exact', width: 1920, height: 1080 }, enlarge: true, framing: 'fit' }],

@@ -260,7 +260,7 @@ describe('a look', () => {
     const id = (await clips()).get('A001C001_SF.mov')?.id as string
     const give = (to: string, lookId: string | null) => app.client.post(Changed, `/api/projects/${project.id}/clip-look`, { clipId: id, to, lookId })
     expect((await give('roll', look?.id ?? null)).sentence).toBe('2 clips: look red.cube.')
-    await expect(give('camera', look?.id ?? null)).rejects.toThrow(/Nobody has said which camera/)
+    await expect(give('camera', look?.id ?? null)).rejects.toThrow(/It is not known which camera/)
     const code = await add({ name: 'Baked', look: 'baked', coding: 'prores-hq' })
     const plain = await add({ name: 'Not baked', coding: 'prores-hq' })
     expect((await make([code, plain], 'looks', ['A001C002_SF.mov', 'H001C001_SF.mov'])).map((t) => t.error)).toEqual(['', ''])

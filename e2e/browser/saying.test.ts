@@ -45,6 +45,11 @@ describe('originals on their way', () => {
     await takeIn('A001')
     await page.getByText('It waits for its turn in the queue.').waitFor()
     expect(await page.getByText('Begin with the originals').count()).toBe(0)
+    // The project's page says the same.
+    await step('Project').click()
+    await page.getByText('It waits for its turn in the queue.').waitFor()
+    await step('Originals').click()
+    await page.getByText('It waits for its turn in the queue.').waitFor()
     // From here on until the clips stand there the sentence must not come back.
     await page.evaluate(() => {
       const w = window as { begun?: boolean }

@@ -24,7 +24,7 @@ import { useQueueQuery, useSetViewingMutation, useSummaryQuery, useUndoMutation 
 import { lasting, number } from '../ui/format.ts'
 import { Segments, stationsOfProject } from '../ui/marks.tsx'
 import { Bar, Button, Choice, Kbd } from '../ui/parts.tsx'
-import { useAct, useLastTask, useProject, useProjectId, useViewing } from './hooks.ts'
+import { useAct, useFormatKnown, useProject, useProjectId, useViewing } from './hooks.ts'
 import { Keys } from './Keys.tsx'
 import { Messages } from './Messages.tsx'
 import { Palette } from './Palette.tsx'
@@ -51,9 +51,7 @@ export function Shell() {
   const navigate = useNavigate()
   const act = useAct()
   const [undo] = useUndoMutation()
-  // While the first originals are read nobody knows yet what rate and raster there will be.
-  const { busy: takingIn } = useLastTask('take-in')
-  const formatKnown = project?.rateChosen || (s !== undefined && s.clips > 0 && (s.cuts > 0 || !takingIn))
+  const formatKnown = useFormatKnown()
   const folded = /\/(reconnect|conform)(\/|$)/.test(pathname)
   const count: Record<string, string> = s
     ? {

@@ -2,7 +2,7 @@
 import type { CutRow, ProjectRow, TaskKind, TaskRow, Viewing } from '@naranja/contract'
 import { useCallback } from 'react'
 import { useParams } from 'react-router'
-import { refusal, useCutsQuery, useProjectQuery, useQueueQuery, useViewingQuery } from '../api/index.ts'
+import { refusal, useCutsQuery, useProjectQuery, useQueueQuery, useSummaryQuery, useViewingQuery } from '../api/index.ts'
 import { tell, useAppDispatch, useAppSelector } from './store.ts'
 
 export function useProjectId(): string {
@@ -34,6 +34,20 @@ export function useLastTask(kind: TaskKind): { task: TaskRow | undefined; busy: 
 
 /** Whether something that was asked for is still on its way to the server: what is known may not hold any more. */
 export const useAsking = (): boolean => useAppSelector((s) => Object.values(s.api.mutations).some((m) => m?.status === 'pending'))
+
+/** What brings originals into the project now, if anything does. */
+export function useComing(): TaskRow | undefined {
+  const [taking, backingUp] = [useLastTask('take-in'), useLastTask('backup')]
+  return taking.busy ? taking.task : backingUp.busy ? backingUp.task : undefined
+}
+
+/** Whether the project's rate and raster are known: while its first originals are read nobody knows them yet. */
+export function useFormatKnown(): boolean {
+  const project = useProject()
+  const { data: s } = useSummaryQuery(useProjectId())
+  const coming = useComing()
+  return project !== undefined && (project.rateChosen || (s !== undefined && s.clips > 0 && (s.cuts > 0 || !coming)))
+}
 
 type Result<T> = { unwrap(): Promise<T> }
 

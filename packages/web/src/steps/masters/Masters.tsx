@@ -231,61 +231,63 @@ function Before() {
             </Mind>
           )}
         </div>
-        <aside aria-label="The next master" className="flex min-h-0 flex-col gap-2.5 overflow-auto p-3">
-          <b className="font-[650]">The next master</b>
-          <Field label="File name">{(id) => <input id={id} value={name} onChange={(e) => setFile(e.target.value)} className={inputLook} />}</Field>
-          <TargetPicker target={target} first={target.look ? `${target.look.path}/${safeFileName(name).replace(/\.mov$/i, '')}.mov` : null} />
-          <div className="flex flex-col gap-1">
-            <span className="text-ink-2">Pictures from</span>
-            <Choice
-              label="Pictures from"
-              value={from}
-              onChange={setFrom}
-              options={[
-                ['originals', 'originals'],
-                ['pulls', `pulls (${made})`],
-              ]}
-            />
-          </div>
-          <div>
-            <Figure name="Codec">ProRes 422 HQ, mov</Figure>
-            <Figure name="Length">{formatFrames(cut.length, cut.rate, false)}</Figure>
-            <Figure name="Starts at">
-              <span className="mono">{formatFrames(cut.start, cut.rate, cut.drop)}</span>
-            </Figure>
-            <Figure name="Sound">{plan?.soundTracks ? `${plural(plan.soundTracks, 'track')} of the cut` : 'silent: the cut has none'}</Figure>
-          </div>
-          {lacking.length > 0 && (
+        <aside aria-label="The next master" className="flex min-h-0 flex-col p-3">
+          <div className="flex min-h-0 flex-1 flex-col gap-2.5 overflow-auto pb-2">
+            <b className="font-[650]">The next master</b>
+            <Field label="File name">{(id) => <input id={id} value={name} onChange={(e) => setFile(e.target.value)} className={inputLook} />}</Field>
+            <TargetPicker target={target} first={target.look ? `${target.look.path}/${safeFileName(name).replace(/\.mov$/i, '')}.mov` : null} />
             <div className="flex flex-col gap-1">
-              <span className="text-ink-2">
-                {plural(
-                  lacking.reduce((n, e) => n + e.missing, 0),
-                  'frame',
-                )}{' '}
-                that no clip has
-              </span>
+              <span className="text-ink-2">Pictures from</span>
               <Choice
-                label="Frames that no clip has"
-                value={missing}
-                onChange={setMissing}
+                label="Pictures from"
+                value={from}
+                onChange={setFrom}
                 options={[
-                  ['placeholder', 'placeholder'],
-                  ['held', 'hold the last frame'],
+                  ['originals', 'originals'],
+                  ['pulls', `pulls (${made})`],
                 ]}
               />
             </div>
-          )}
-          {stops.length > 0 && (
-            <label className="flex items-start gap-2 rounded-md border border-line p-2">
-              <input type="checkbox" checked={placeholders} onChange={(e) => setPlaceholders(e.target.checked)} className="mt-0.5 accent-zest" />
-              <span>
-                Let {plural(stops.length, 'placeholder')} stand <span className="block text-xs text-ink-3">for this master only</span>
-              </span>
-            </label>
-          )}
+            <div>
+              <Figure name="Codec">ProRes 422 HQ, mov</Figure>
+              <Figure name="Length">{formatFrames(cut.length, cut.rate, false)}</Figure>
+              <Figure name="Starts at">
+                <span className="mono">{formatFrames(cut.start, cut.rate, cut.drop)}</span>
+              </Figure>
+              <Figure name="Sound">{plan?.soundTracks ? `${plural(plan.soundTracks, 'track')} of the cut` : 'silent: the cut has none'}</Figure>
+            </div>
+            {lacking.length > 0 && (
+              <div className="flex flex-col gap-1">
+                <span className="text-ink-2">
+                  {plural(
+                    lacking.reduce((n, e) => n + e.missing, 0),
+                    'frame',
+                  )}{' '}
+                  that no clip has
+                </span>
+                <Choice
+                  label="Frames that no clip has"
+                  value={missing}
+                  onChange={setMissing}
+                  options={[
+                    ['placeholder', 'placeholder'],
+                    ['held', 'hold the last frame'],
+                  ]}
+                />
+              </div>
+            )}
+            {stops.length > 0 && (
+              <label className="flex items-start gap-2 rounded-md border border-line p-2">
+                <input type="checkbox" checked={placeholders} onChange={(e) => setPlaceholders(e.target.checked)} className="mt-0.5 accent-zest" />
+                <span>
+                  Let {plural(stops.length, 'placeholder')} stand <span className="block text-xs text-ink-3">for this master only</span>
+                </span>
+              </label>
+            )}
+          </div>
           <Button
             main
-            className="mt-auto py-2"
+            className="flex-none py-2"
             disabled={isLoading || !plan || !target.ready || (stops.length > 0 && !placeholders)}
             onClick={() => void start()}
           >

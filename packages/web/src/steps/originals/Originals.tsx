@@ -1,5 +1,5 @@
 /** Originals: what there is, what a person should notice, and a close look at one clip. */
-import type { ClipCondition, ListViews, TaskRow } from '@naranja/contract'
+import type { ClipCondition, ListViews } from '@naranja/contract'
 import { FileText, Plus, ScrollText, Wand2 } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
@@ -13,13 +13,14 @@ import {
   useSummaryQuery,
   useTickMutation,
 } from '../../api/index.ts'
-import { useAct, useAsking, useLastTask, useProjectId } from '../../app/hooks.ts'
+import { useAct, useAsking, useComing, useProjectId } from '../../app/hooks.ts'
 import { selectClip, showAdding, tell, useAppDispatch, useAppSelector } from '../../app/store.ts'
 import { Canvas } from '../../charts/canvas.tsx'
 import { clipAt, dayHeight, drawDays, layDays } from '../../charts/day.ts'
 import { bytes, lasting, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
-import { Bar, Button, Choice, Empty, Head, inputLook } from '../../ui/parts.tsx'
+import { Button, Choice, Empty, Head, inputLook } from '../../ui/parts.tsx'
+import { Coming } from './Coming.tsx'
 import { CardNotice } from './CardNotice.tsx'
 import { Loading } from '../../ui/Loading.tsx'
 import { WhatFailed } from '../../ui/WhatFailed.tsx'
@@ -91,9 +92,8 @@ export function Originals() {
   }, [rows, clipId, dispatch, search, where, hasNextPage])
   /** What a person should do something about stands there; the rest is under Filter, and on the project's page. */
   const noted = summary?.notices.filter((n) => n.severity !== 'info' || n.code === notice) ?? []
-  const [taking, backingUp] = [useLastTask('take-in'), useLastTask('backup')]
   const asking = useAsking()
-  const coming = taking.busy ? taking.task : backingUp.busy ? backingUp.task : undefined
+  const coming = useComing()
   const chart = useMemo(() => layDays(lanes ?? []), [lanes])
   const byId = useMemo(() => new Map((lanes ?? []).map((l) => [l.id, l])), [lanes])
   const [large, setLarge] = useState(false)
@@ -290,17 +290,5 @@ export function Originals() {
       {giving === 'log' && <LogDialog {...(chosen.size > 1 ? { clipIds: [...chosen] } : {})} onClose={() => setGiving(null)} />}
       {adding && <AddOriginals {...adding} onClose={() => dispatch(showAdding(null))} />}
     </>
-  )
-}
-
-/** Originals that are on their way into an empty list. */
-function Coming({ task }: { task: TaskRow }) {
-  return (
-    <div role="status" className="m-auto flex flex-col items-center gap-3 p-8 text-center">
-      <h2 className="m-0 text-[15px] font-[650]">{task.kind === 'backup' ? 'Backing up' : 'Taking in'}</h2>
-      <p className="m-0 max-w-[460px] break-all text-ink-2">{task.label}</p>
-      <Bar share={task.total ? task.done / task.total : 0} label={task.label} className="w-[260px]" />
-      <p className="m-0 text-ink-3">{task.state === 'running' ? 'The clips stand here as they are found.' : 'It waits for its turn in the queue.'}</p>
-    </div>
   )
 }

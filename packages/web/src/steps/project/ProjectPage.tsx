@@ -5,11 +5,13 @@ import { ArrowRight, Plus } from 'lucide-react'
 import { type ReactNode, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { useEditProjectMutation, useMarkLightMutation, useSeeChangesMutation, useSummaryQuery } from '../../api/index.ts'
-import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
+import { useAct, useComing, useFormatKnown, useProject, useProjectId } from '../../app/hooks.ts'
 import { showAdding, useAppDispatch } from '../../app/store.ts'
 import { bytes, lasting, number, plural } from '../../ui/format.ts'
 import { NoticeMark, Segments, stationsOfProject } from '../../ui/marks.tsx'
 import { Button, Empty, Head } from '../../ui/parts.tsx'
+import { Loading } from '../../ui/Loading.tsx'
+import { Coming } from '../originals/Coming.tsx'
 import { RuleDialog } from '../originals/RuleDialog.tsx'
 import { noticeSaid } from './said.ts'
 
@@ -22,7 +24,15 @@ export function ProjectPage() {
   const navigate = useNavigate()
   const dispatch = useAppDispatch()
   const [giving, setGiving] = useState<'start' | 'reel' | null>(null)
-  if (!project || !s) return <Head title="Project" />
+  const coming = useComing()
+  const formatKnown = useFormatKnown()
+  if (!project || !s)
+    return (
+      <>
+        <Head title="Project" />
+        <Loading what="the project" />
+      </>
+    )
   const add = () => {
     void navigate(`/p/${id}/originals`)
     dispatch(showAdding({}))
@@ -34,16 +44,20 @@ export function ProjectPage() {
       <Head
         title={project.name}
         sub={
-          <span>
-            {rateText(project.rate)} fps, {project.width}×{project.height}
-          </span>
+          formatKnown && (
+            <span>
+              {rateText(project.rate)} fps, {project.width}×{project.height}
+            </span>
+          )
         }
       >
         <Button main onClick={add}>
           <Plus size={14} aria-hidden /> Add originals
         </Button>
       </Head>
-      {s.clips === 0 ? (
+      {s.clips === 0 && coming ? (
+        <Coming task={coming} />
+      ) : s.clips === 0 ? (
         <Empty
           title="Begin with the originals"
           action={

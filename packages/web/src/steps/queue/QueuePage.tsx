@@ -6,6 +6,7 @@ import { useCancelBatchMutation, usePauseMutation, useQueueQuery, useRetryBatchM
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { lasting, number } from '../../ui/format.ts'
 import { Bar, Button, Empty, Head, inputLook } from '../../ui/parts.tsx'
+import { Loading } from '../../ui/Loading.tsx'
 import { BatchTasks } from './BatchTasks.tsx'
 
 export function QueuePage() {
@@ -35,6 +36,7 @@ export function QueuePage() {
           </Button>
         )}
       </Head>
+      {!q && <Loading what="the queue" />}
       {q && q.batches.length === 0 && (
         <Empty title="Nothing has been set going yet">
           Taking in, edit copies, pulls and masters are made here in the background. They go on while you work, and after a restart.
