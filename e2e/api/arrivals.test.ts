@@ -54,7 +54,7 @@ describe('a folder that is looked after', () => {
     const ask = { volumeId: here.id, ref: ref('In'), quiet: 2 }
     const post = (more: object) => app.client.post(z.object({ id: z.string() }), `/api/projects/${project.id}/arrival-folders`, { ...ask, ...more })
     await expect(post({ copies: { specs: ['h264-proxy-720'], volumeId: here.id, folder: 'In/Copies' } })).rejects.toThrow(
-      /written into the folder that is looked after/,
+      /go into the folder that is looked after/,
     )
     folder = (await post({ copies: { specs: ['h264-proxy-720'], volumeId: target.id, folder: 'Arrived' } })).id
     await expect(post({})).rejects.toThrow(/looked after already/)
