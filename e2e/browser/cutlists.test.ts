@@ -78,7 +78,11 @@ afterAll(async () => {
 async function choose(file: string): Promise<void> {
   await tabTo(button('Import cut list').first())
   await press('Enter')
-  await tabTo(dialog('Import cut list').getByRole('button', { name: /cutlists browser/ }))
+  await tabTo(
+    dialog('Import cut list')
+      .getByRole('list', { name: 'Volumes' })
+      .getByRole('button', { name: /cutlists browser/ }),
+  )
   await press('Enter')
   await tabTo(dialog('Import cut list').getByLabel(file))
   await press('Space')
