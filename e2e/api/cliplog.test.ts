@@ -106,7 +106,7 @@ describe('the clip log', () => {
   })
   it('comes in by the layout it went out in, without a line that names its columns', async () => {
     const text = ['Production;Test', 'Clips;3', 'A001C001.mov;A001;10:01:00:00;4;soft', 'A001C002.mov;A001;10:02:00:00;5;', ''].join('\r\n')
-    await expect(table(text)).rejects.toThrow(/No row of this file names its columns/)
+    await expect(table(text)).rejects.toThrow(/No row of this file holds column headings/)
     const answer = await table(text, { layout: 'For the cutting room' })
     expect(answer.rows.map((r) => [r.name, r.state, r.changes.map((c) => `${c.field} ${c.value}`)])).toEqual([
       ['A001C001.mov', 'found', ['notes soft']],

@@ -208,7 +208,7 @@ describe('a written list', () => {
       expect((await links(cut.id)).map((l) => [l.clipId, l.range])).toEqual((await links(id)).map((l) => [l.clipId, l.range]))
     }
     const nothing = await written(id, `target=folder&volumeId=${volume.id}&ref=${encodeURIComponent(ref('elsewhere/parts'))}&format=edl`)
-    expect(nothing.left.map((l) => l.why)).toEqual([rolls[0], rolls[2]].map((r) => `no single file of the folder is called as ${r}`))
+    expect(nothing.left.map((l) => l.why)).toEqual([rolls[0], rolls[2]].map((r) => `the folder has no file, or several, with the name of ${r}`))
   })
   it('points at numbered pictures of a folder, unless some that it needs are not there', async () => {
     const frames = join(folder, 'frames')

@@ -147,7 +147,9 @@ describe('a table file', () => {
     expect((await clip('A001C010')).scene).toBeNull()
   })
   it('that is none is refused with what it needs', async () => {
-    await expect(app.client.post(TableAnswer, api('table/preview'), { base64: base64('a,b\n1,2\n') })).rejects.toThrow('No row of this file names its columns')
+    await expect(app.client.post(TableAnswer, api('table/preview'), { base64: base64('a,b\n1,2\n') })).rejects.toThrow(
+      'No row of this file holds column headings',
+    )
     await expect(app.client.post(TableAnswer, api('table/preview'), { base64: Buffer.from([0x89, 0x50, 0x4e, 0x47]).toString('base64') })).rejects.toThrow(
       'a PNG picture, not a table file',
     )

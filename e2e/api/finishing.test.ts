@@ -267,7 +267,7 @@ describe('a finishing source', () => {
     const m = await master('never decodable')
     expect(m.row.state).toBe('verified')
     expect(m.codes.slice(75)).toEqual(Array.from({ length: 25 }, (_, i) => `4:${10 + i}`))
-    expect(m.row.report?.finishing[0]?.decided).toMatch(/^decided for all clips of the project whose originals cannot be read, its picture was never compared/)
+    expect(m.row.report?.finishing[0]?.decided).toMatch(/^decided for every clip of the project whose original cannot be read, its picture was never compared/)
   })
 
   it.each([

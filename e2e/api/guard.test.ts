@@ -63,8 +63,8 @@ describe('paths', () => {
 
 describe('requests', () => {
   it('are validated, with what is wrong in words', async () => {
-    await expect(app.stranger.post(ProjectRow, '/api/projects', { name: '' })).rejects.toThrow(/not as it should be: name/)
-    await expect(app.stranger.post(ProjectRow, '/api/projects', { name: 'x', rate: 'fast' })).rejects.toThrow(/"fast" is no frame rate/)
+    await expect(app.stranger.post(ProjectRow, '/api/projects', { name: '' })).rejects.toThrow(/is not valid: name/)
+    await expect(app.stranger.post(ProjectRow, '/api/projects', { name: 'x', rate: 'fast' })).rejects.toThrow(/"fast" is not a frame rate/)
   })
   it('that are stale are refused and shown', async () => {
     const p = await app.stranger.post(ProjectRow, '/api/projects', { name: 'x' })

@@ -121,8 +121,8 @@ describe('a look', () => {
   })
   it('that cannot be read is refused with the reason', async () => {
     await expect(add('x.cube', 'LUT_3D_SIZE 2\n0 0 0\n')).rejects.toThrow('x.cube cannot be used: The table has 1 entries; 8 were announced.')
-    await expect(add('x.txt', 'hello')).rejects.toThrow('x.txt is no look that Naranja reads')
-    await expect(add('x.ccc', '<ColorCorrectionCollection/>')).rejects.toThrow('No ColorCorrection stands in this file.')
+    await expect(add('x.txt', 'hello')).rejects.toThrow('x.txt is not a look that Naranja can read')
+    await expect(add('x.ccc', '<ColorCorrectionCollection/>')).rejects.toThrow('No ColorCorrection is in this file.')
   })
   it('of a collection is one for each of its corrections, and each can be forgotten', async () => {
     const made = await add('two.ccc', '<ColorCorrectionCollection><ColorCorrection id="a"/><ColorCorrection id="b"/></ColorCorrectionCollection>')

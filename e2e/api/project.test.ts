@@ -224,7 +224,7 @@ describe('volumes', () => {
     expect(lines.filter((l) => l.path === 'locked').map((l) => [l.became, l.why])).toEqual([['skipped', 'the folder may not be read (permission denied)']])
     chmodSync(join(card, 'locked'), 0o755)
     await expect(browse(volume, 'not here')).rejects.toThrow(/could not be read \(ENOENT\)/)
-    await expect(app.client.post(Volume, '/api/volumes', { path: join(card, 'notes.txt') })).rejects.toThrow(/is no folder/)
+    await expect(app.client.post(Volume, '/api/volumes', { path: join(card, 'notes.txt') })).rejects.toThrow(/is not a folder/)
   })
   it('get labels of their own where folders are called the same', async () => {
     const other = join(emptyFolder('project other'), 'Card A')

@@ -119,7 +119,7 @@ describe('by its pictures', () => {
     const list = [event(1, 'Shot one', 7, 0), event(2, 'Shot two.mov', 4, 1), event(3, 'Shot three', 3, 2), event(4, 'Shot four', 0, 3)].join('\n')
     const { cut } = await importText(app.client, project.id, list, 'light.edl')
     const choose = (name: string) => app.client.call(CutRow, 'PUT', `/api/cuts/${cut.id}/reference`, { kind: 'copies', volumeId: volume.id, ref: ref(name) })
-    await expect(choose('later')).rejects.toThrow(/No file below .*later is called as an event of this cut/)
+    await expect(choose('later')).rejects.toThrow(/No file below .*later has the name of an event of this cut/)
     expect(await choose('light')).toMatchObject({ reference: null, copies: 'light' })
     const sightings = (n: number) => app.client.get(Sightings, `/api/cuts/${cut.id}/sightings?event=${encodeURIComponent(`light/V1/00${n}`)}`)
     const found = await Promise.all([1, 2, 3].map(sightings))
@@ -128,7 +128,7 @@ describe('by its pictures', () => {
       ['spiral.mov', 54],
       ['fast.mov', 76],
     ])
-    await expect(sightings(4)).rejects.toThrow(/None of the light copies is called as event 004/)
+    await expect(sightings(4)).rejects.toThrow(/None of the light copies has the name of event 004/)
     const still = (n: number) => fetch(`${app.instance.address}/api/cuts/${cut.id}/edit/still?event=${encodeURIComponent(`light/V1/00${n}`)}&frame=5`)
     const one = await still(1)
     expect([one.status, decodeURIComponent(one.headers.get('x-naranja-shown') ?? '')]).toEqual([200, 'light copy Shot one.mov'])

@@ -185,9 +185,9 @@ describe('deleting edit copies', () => {
       const p = await plan('h264-proxy-720', false)
       return p.copies < 3 && p
     })
-    expect(kept).toMatchObject({ copies: 1, kept: Array(2).fill({ reason: 'it is the last picture of this clip that is here' }) })
+    expect(kept).toMatchObject({ copies: 1, kept: Array(2).fill({ reason: 'it is the only picture of this clip that is here' }) })
     await remove('h264-proxy-720', false)
-    await expect(remove('h264-proxy-720', false)).rejects.toThrow(/Nothing was deleted: A001C00\d_SF.mov: it is the last picture/)
+    await expect(remove('h264-proxy-720', false)).rejects.toThrow(/Nothing was deleted: A001C00\d_SF.mov: it is the only picture/)
     expect(readdirSync(join(out, 'h264-proxy-720/Drive/A001')).sort()).toEqual(['A001C002_SF.mov', 'A001C003_SF.mov'])
     renameSync(`${drive} out`, drive)
     await until('the volume back', async () => (await plan('h264-proxy-720', false)).copies === 2)

@@ -207,7 +207,7 @@ describe('a folder that vanishes', () => {
     rmSync(join(parent, 'Passing'), { recursive: true })
     await until('it is away', async () => (await named('Passing'))?.cause === `${join(parent, 'Passing')} is not there`)
     writeFileSync(join(parent, 'Passing'), 'a file')
-    expect((await named('Passing'))?.cause).toBe(`${join(parent, 'Passing')} is no folder`)
+    expect((await named('Passing'))?.cause).toBe(`${join(parent, 'Passing')} is not a folder`)
   })
 })
 

@@ -97,7 +97,7 @@ describe('a spec', () => {
     await page.getByLabel('Spec file').setInputFiles(path)
     await page.getByRole('button', { name: /^Cutting copy 2/ }).waitFor()
     await page.getByLabel('Spec file').setInputFiles({ name: 'no.json', mimeType: 'application/json', buffer: Buffer.from('{}') })
-    await page.getByText('no.json is no spec file', { exact: false }).waitFor()
+    await page.getByText('no.json is not a spec file', { exact: false }).waitFor()
     await page.getByRole('button', { name: 'Remove', exact: true }).click()
     await page.getByRole('button', { name: 'Bring it back' }).click()
     await until('the spec', async () => (await specs()).some((s) => s.name === 'Cutting copy 2'))

@@ -283,7 +283,7 @@ describe('one morning', () => {
   it('plans the conform and makes its pulls', async () => {
     await step('Conform').click()
     await page
-      .getByText(/handles of 10 and 12; 12 were wanted/)
+      .getByText(/handles of 10 and 12; 12 were asked for/)
       .first()
       .waitFor()
     await page.getByText('2 events cannot be rendered yet').waitFor()

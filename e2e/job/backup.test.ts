@@ -104,7 +104,7 @@ describe('a card', () => {
     const made = await backup()
     chmodSync(second, 0o755)
     expect([made.exitCode, made.stdout]).toEqual([2, ''])
-    expect(said(made)).toEqual([`${join(second, 'Card A004')}: nothing can be written there: permission denied. Mend that, or choose another place.`])
+    expect(said(made)).toEqual([`${join(second, 'Card A004')}: nothing can be written there: permission denied. Correct that, or choose another place.`])
     expect(readdirSync(first)).toEqual([])
     chmodSync(card, 0)
     const closed = await backup()
@@ -116,7 +116,7 @@ describe('a card', () => {
     writeFileSync(join(second, 'Card A004/CLIPS/A004C001.mov'), 'mine')
     const made = await backup()
     expect(made.exitCode).toBe(4)
-    expect(made.stderr).toMatch(/CLIPS\/A004C001\.mov: .*second\/Card A004: Another file of this name stands there/)
+    expect(made.stderr).toMatch(/CLIPS\/A004C001\.mov: .*second\/Card A004: Another file of this name is there/)
     expect(readFileSync(join(second, 'Card A004/CLIPS/A004C001.mov'), 'utf8')).toBe('mine')
     expect(made.stdout).toContain('second/Card A004: 2 of 3 files verified')
   })
@@ -129,7 +129,7 @@ describe('something that cannot be used: exit 2, and nothing is made', () => {
       ['two cards', ['--from', card, '--from', card, '--to', first], /--from is given more than once/],
       ['no place', ['--from', card], /--to is missing/],
       ['a card that is not there', ['--from', join(card, 'no'), '--to', first], /no \(--from\) is not there/],
-      ['a card that is a file', ['--from', join(card, 'CLIPS/A004C001.mov'), '--to', first], /is no folder/],
+      ['a card that is a file', ['--from', join(card, 'CLIPS/A004C001.mov'), '--to', first], /is not a folder/],
       ['a place that is not there', ['--from', card, '--to', join(first, 'no')], /no \(--to\) is not there/],
       ['a place on the card', ['--from', card, '--to', join(card, 'CLIPS')], /on the card itself/],
       ['a place given twice', ['--from', card, '--to', first, '--to', first], /given twice/],

@@ -25,6 +25,6 @@ describe('volumes that are mapped', () => {
     expect(mappedVolumes(['Quay drive=/tmp'], known)).toEqual({ '1': '/tmp' })
     expect(() => mappedVolumes(['Key drive=/tmp'], known)).toThrow('There is no volume called "Key drive" there. Known are Quay drive.')
     expect(() => mappedVolumes(['Quay drive'], known)).toThrow(/There is no volume called "Quay drive"/)
-    expect(() => mappedVolumes(['Quay drive=/tmp/nowhere at all'], known)).toThrow(/\/tmp\/nowhere at all is no folder here/)
+    expect(() => mappedVolumes(['Quay drive=/tmp/nowhere at all'], known)).toThrow(/\/tmp\/nowhere at all is not a folder here/)
   })
 })

@@ -28,7 +28,7 @@ async function folder(path: string, option: string): Promise<string> {
   const s = await stat(full).catch((e: NodeJS.ErrnoException) => e)
   if (s instanceof Error)
     throw new Unusable(s.code === 'ENOENT' ? `The folder ${full} (${option}) is not there.` : `${full} (${option}) cannot be looked at: ${s.message}.`)
-  if (!s.isDirectory()) throw new Unusable(`${full} (${option}) is no folder.`)
+  if (!s.isDirectory()) throw new Unusable(`${full} (${option}) is not a folder.`)
   await access(full, constants.R_OK | constants.X_OK).catch(() => {
     throw new Unusable(`${full} (${option}) may not be read: permission denied.`)
   })

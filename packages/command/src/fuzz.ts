@@ -33,7 +33,7 @@ export async function fuzzCommand(args: readonly string[]): Promise<number> {
 function fuzzCuts(args: readonly string[]): number {
   const wanted = args[0] === undefined ? 1_000_000 : Number(args[0])
   if (!Number.isInteger(wanted) || wanted < 3) {
-    say(`"${args[0]}" is no number of bends. Write it as ./naranja fuzz 1000000.`)
+    say(`"${args[0]}" is not a number of bends. Write it as ./naranja fuzz 1000000.`)
     return 2
   }
   const began = Date.now()

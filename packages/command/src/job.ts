@@ -94,7 +94,7 @@ async function readSpec(text: string): Promise<Spec | SpecDraft> {
     .safeParse(file)
   if (read.success) return read.data.spec
   const [first] = read.error.issues
-  throw new Unusable(`${text} (--copies) is no spec: ${first?.path.join('.') || 'the file'}: ${first?.message}. docs/specs.md says what stands in one.`)
+  throw new Unusable(`${text} (--copies) is not a spec: ${first?.path.join('.') || 'the file'}: ${first?.message}. docs/specs.md says what stands in one.`)
 }
 
 async function readOptions(args: readonly string[]): Promise<Options> {
@@ -136,24 +136,27 @@ async function readOptions(args: readonly string[]): Promise<Options> {
   for (const dir of list(values.originals)) {
     const s = await stat(dir).catch(() => null)
     need(s, `The folder ${dir} (--originals) is not there.`)
-    need(s?.isDirectory(), `${dir} (--originals) is no folder.`)
+    need(s?.isDirectory(), `${dir} (--originals) is not a folder.`)
   }
   for (const file of list(values.cut)) {
     const s = await stat(file).catch(() => null)
     need(s, `The cut list ${file} (--cut) is not there.`)
-    need(s?.isFile(), `${file} (--cut) is no file.`)
+    need(s?.isFile(), `${file} (--cut) is not a file.`)
   }
   const copies = values.copies === undefined ? null : await readSpec(values.copies)
-  if (values.rate !== undefined) need(parseRate(values.rate), `"${values.rate}" (--rate) is no frame rate. Write it as 25, 23.976 or 24000/1001.`)
+  if (values.rate !== undefined) need(parseRate(values.rate), `"${values.rate}" (--rate) is not a frame rate. Write it as 25, 23.976 or 24000/1001.`)
   const raster = values.raster === undefined ? null : /^(\d{2,5})x(\d{2,5})$/i.exec(values.raster)
   if (values.raster !== undefined)
-    need(raster && Number(raster[1]) % 2 === 0 && Number(raster[2]) % 2 === 0, `"${values.raster}" (--raster) is no raster. Write even numbers, as 1920x1080.`)
+    need(
+      raster && Number(raster[1]) % 2 === 0 && Number(raster[2]) % 2 === 0,
+      `"${values.raster}" (--raster) is not a raster. Write even numbers, as 1920x1080.`,
+    )
   const count = values['source-count'] ?? 'auto'
   need(count === 'auto' || count === 'list' || count === 'source', `--source-count is list or source, not "${count}".`)
   const missing = values.missing ?? 'placeholder'
   need(missing === 'placeholder' || missing === 'held', `--missing is placeholder or held, not "${missing}".`)
   const handles = values.handles ?? '12'
-  need(/^\d{1,3}$/.test(handles), `"${handles}" (--handles) is no number of frames.`)
+  need(/^\d{1,3}$/.test(handles), `"${handles}" (--handles) is not a number of frames.`)
   const set = (values.set ?? []).map((s) => {
     const at = s.indexOf('=')
     need(at > 0 && at < s.length - 1, `"${s}" (--set) is not EVENT=PATH.`)
@@ -166,7 +169,7 @@ async function readOptions(args: readonly string[]): Promise<Options> {
     ['--pulls', values.pulls],
   ] as const) {
     const s = path === undefined ? null : await stat(resolve(path)).catch(() => null)
-    need(!s || s.isDirectory(), `${path} (${option}) is no folder.`)
+    need(!s || s.isDirectory(), `${path} (${option}) is not a folder.`)
   }
   return {
     // A folder inside another one given is taken in with it, once.

@@ -85,7 +85,7 @@ export function mappedVolumes(given: readonly string[], known: Joined['volumes']
     const [label, path] = [g.slice(0, at), resolve(g.slice(at + 1))]
     const volume = known.find((v) => v.label === label)
     if (at < 1 || !volume) throw new Error(`There is no volume called "${at < 1 ? g : label}" there. Known are ${known.map((v) => v.label).join(', ')}.`)
-    if (!statSync(path, { throwIfNoEntry: false })?.isDirectory()) throw new Error(`${path} is no folder here. Mount ${label} first.`)
+    if (!statSync(path, { throwIfNoEntry: false })?.isDirectory()) throw new Error(`${path} is not a folder here. Mount ${label} first.`)
     out[volume.id] = path
   }
   return out
@@ -108,7 +108,7 @@ export async function worker(args: string[]): Promise<number> {
   }
   const address = parseAddress(values.join)
   if (!address) {
-    say('This is no address to join. It is printed by ./naranja start --listen on the other machine, and looks like host:port/letters.digits')
+    say('This is not an address to join. It is printed by ./naranja start --listen on the other machine, and looks like host:port/letters.digits')
     return 2
   }
   const machine = values.name ?? hostname()

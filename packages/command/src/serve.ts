@@ -122,7 +122,7 @@ export async function start(args: string[] = []): Promise<void> {
   const port = at < 0 ? null : Number(args[at + 1] ?? 0)
   const other = args.filter((_, i) => at < 0 || (i !== at && i !== at + 1))[0]
   if (other !== undefined || (port !== null && !(Number.isInteger(port) && port >= 0 && port < 65536)))
-    throw new Error(`"${other ?? args[at + 1]}" is of no use here. It is: ./naranja start [--listen [PORT]]`)
+    throw new Error(`"${other ?? args[at + 1]}" is not an option of start. Write it as: ./naranja start [--listen [PORT]]`)
   if (await alreadyRunning('own')) return
   await buildWeb()
   const options = { roots: [{ path: userHome(), label: 'Home' }], parents: [], mounts: mediaParents() }

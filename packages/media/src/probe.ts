@@ -171,7 +171,7 @@ function undecodable(name: string, video: ProbeStream, sound: boolean): string {
 
 /** Of a file in a form of a camera's own that cannot be developed here. */
 const unreadRaw = (name: string): string =>
-  `${name} holds raw ${mediaKind(name) === 'raw-video' ? 'video' : 'pictures'} in a form of its camera, which cannot be read here. Convert it with the software of the camera and take in what that makes, or point at copies made elsewhere in Edit copies: they are paired with it by name.`
+  `${name} holds raw ${mediaKind(name) === 'raw-video' ? 'video' : 'pictures'} in a form of its camera, which cannot be read here. Convert it with the software of the camera and take in what that makes, or choose copies made elsewhere in Edit copies; they are paired with it by name.`
 
 /** Forms that files of these extensions begin as, by FFmpeg's names. */
 const formsOf: readonly (readonly [RegExp, RegExp])[] = [
@@ -191,7 +191,7 @@ const headed = /mov|mp4|mxf|matroska|avi|mpegts|wav|w64|aiff|flac|asf|flv|ogg|gx
 function inventedForm(name: string, form: string, score: number): string | null {
   const wanted = formsOf.find(([ending]) => ending.test(name))?.[1]
   if (!wanted || wanted.test(form) || (headed.test(form) && score >= 75)) return null
-  return `${name} is damaged: it does not begin as a file of its kind does, so that nothing in it can be placed. Copy it again from the card.`
+  return `${name} is damaged: it does not begin as a file of its kind does, so nothing in it can be read. Copy it again from the card.`
 }
 
 /** What a file that cannot be used looks like: every fact empty but its fault. */

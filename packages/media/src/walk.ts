@@ -1,7 +1,7 @@
 /** Finds what is below a folder: media files, numbered sequences, and what is neither. */
 import type { Dirent } from 'node:fs'
 import { type Sequence, soundByName, splitNames } from '@naranja/core/clip'
-import { isLeftBehind, type MediaKind, mediaKind, sequenceNumber, sideFiles } from '@naranja/core/naming'
+import { isLeftBehind, type MediaKind, mediaKind, sequenceNumber, sideFiles, withoutSeparator } from '@naranja/core/naming'
 import { recordings } from '@naranja/core/recorder'
 import { readFolder } from './files.ts'
 import { joinBytes, lastName, parentOf, pathText } from './paths.ts'
@@ -108,7 +108,7 @@ export async function walk(root: Uint8Array, signal?: AbortSignal): Promise<Walk
     ]
     // A sequence is known by what stands before its numbers.
     const nameOf = (c: { path: Buffer; sequence: Sequence | null }) =>
-      c.sequence ? `${c.sequence.base.replace(/[_.\- ]+$/, '')}.${c.sequence.ext}` : pathText(lastName(c.path))
+      c.sequence ? `${withoutSeparator(c.sequence.base)}.${c.sequence.ext}` : pathText(lastName(c.path))
     const belongs = sideFiles(
       clips.flatMap((c) => (c.names.length ? c.names : [nameOf(c)])),
       others.map((o) => pathText(lastName(o.path))),

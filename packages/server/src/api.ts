@@ -93,12 +93,7 @@ export async function startApi(folder: string): Promise<Api> {
     if (hasZodFastifySchemaValidationErrors(error))
       return reply
         .code(400)
-        .send(
-          body(
-            'bad-request',
-            `The request is not as it should be: ${error.validation.map((v) => `${v.instancePath.slice(1) || 'body'}: ${v.message}`).join('; ')}.`,
-          ),
-        )
+        .send(body('bad-request', `The request is not valid: ${error.validation.map((v) => `${v.instancePath.slice(1) || 'body'}: ${v.message}`).join('; ')}.`))
     if (isResponseSerializationError(error)) req.log.error({ issues: error.cause.issues, url: req.url }, 'an answer does not fit the contract')
     else if (!error.statusCode || error.statusCode >= 500) req.log.error(error)
     const status = error.statusCode && error.statusCode < 500 ? error.statusCode : 500

@@ -281,7 +281,7 @@ export function addRoutes(
   app.get('/api/tasks/:id/trial', { schema: { params: ById, response: gives(TrialResult) } }, (req) => trialResult(ctx, req.params.id))
   app.get('/api/tasks/:id/trial/:n', { schema: { params: ById.extend({ n: z.coerce.number().int().min(0).max(3) }) } }, async (req, reply) => {
     const file = await readFile(trialPicture(ctx, req.params.id, req.params.n)).catch(() => null)
-    if (!file) throw new Refusal('not-found', 'There is no such picture of this trial any more. Try the specs again.')
+    if (!file) throw new Refusal('not-found', 'That picture of the trial does not exist any more. Try the specs again.')
     return reply.type('image/png').header('cache-control', 'private, max-age=3600').send(file)
   })
   app.post('/api/projects/:id/pairs', { schema: { params: ById, body: PairAsk, response: gives(Started) } }, (req) =>

@@ -39,6 +39,6 @@ describe('colour tags', () => {
   })
   it('that nobody knows are named as they are written', () => {
     expect(colourWords(tags('other-tag', 'unknown', 'unknown', ''))).toBe('other-tag')
-    expect(colourMeaning({ width: 64, height: 36, colour: tags('other-tag') })[0]?.meaning).toContain('carried on as it is')
+    expect(colourMeaning({ width: 64, height: 36, colour: tags('other-tag') })[0]?.meaning).toContain('passed on unchanged')
   })
 })

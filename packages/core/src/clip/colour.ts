@@ -100,7 +100,7 @@ export function colourMeaning(t: Seen): { readonly tag: string; readonly name: s
     tag,
     name: isTagged(code) ? nameOf(table, code) : 'not tagged',
     meaning: isTagged(code)
-      ? (table[code]?.[1] ?? 'a tag that Naranja has no words for; it is carried on as it is')
+      ? (table[code]?.[1] ?? 'a tag that Naranja does not know; it is passed on unchanged')
       : `read as ${nameOf(table, assumed)}, by its ${Math.min(t.width, t.height)} lines`,
   })
   return [

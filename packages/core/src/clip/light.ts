@@ -1,6 +1,6 @@
 /** Light copies among originals: found by what they share with a larger clip, proven by their pictures, or marked by a person. */
 import { grouped } from '../lists/index.ts'
-import { bare } from '../naming/index.ts'
+import { bare, withoutSeparator } from '../naming/index.ts'
 import { sameRate } from '../time/index.ts'
 import type { Technical } from './model.ts'
 
@@ -46,7 +46,7 @@ const pixels = (c: LightClip): number => c.technical.width * c.technical.height
 const lighter = (a: LightClip, b: LightClip): boolean => pixels(a) < pixels(b) || (pixels(a) === pixels(b) && a.technical.dataRate < 0.5 * b.technical.dataRate)
 
 /** The name by which a clip is compared; of numbered pictures what stands before the numbers. */
-const nameOf = (c: LightClip): string => (c.technical.sequence ? c.technical.sequence.base.replace(/[_\-. ]+$/, '') : c.name)
+const nameOf = (c: LightClip): string => (c.technical.sequence ? withoutSeparator(c.technical.sequence.base) : c.name)
 /** A clip without timecode counts from zero. */
 const startOf = (c: LightClip): number => c.start ?? 0
 

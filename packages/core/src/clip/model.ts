@@ -1,5 +1,5 @@
 /** What is known of an original. */
-import { fileStem } from '../naming/index.ts'
+import { fileStem, withoutSeparator } from '../naming/index.ts'
 import type { Rate } from '../time/index.ts'
 import type { RawColour } from '../raw/index.ts'
 
@@ -31,13 +31,13 @@ export const missingFrames = (s: Sequence | null): number[] => s?.missing.map((n
 export const sequenceName = (s: Sequence): string => `${s.base}[${s.first}–${s.last}].${s.ext}`
 
 /** What a clip's copies and pulls are called after: its file's own name without extension; of numbered pictures what stands before their numbers, where anything does. */
-export const ownStem = (file: string, s: Sequence | null): string => s?.base.replace(/[._\- ]+$/, '') || fileStem(file)
+export const ownStem = (file: string, s: Sequence | null): string => withoutSeparator(s?.base ?? '') || fileStem(file)
 
 /** Further names it goes by: its first file, and what stands before the numbers, where anything does. */
 export const sequenceAliases = (s: Sequence): string[] => {
   const [first, last] = [s.first, s.last].map((n) => String(n).padStart(s.digits, '0'))
   return [
-    ...[numberedName(s, s.first), s.base.replace(/[_\-. ]+$/, '')],
+    ...[numberedName(s, s.first), withoutSeparator(s.base)],
     // As lists write them: first and last number, a printf pattern, a sign for each digit.
     ...[
       `${s.base}[${s.first}-${s.last}].${s.ext}`,

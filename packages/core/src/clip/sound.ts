@@ -1,5 +1,5 @@
 /** Where a clip's sound lies: in streams of the file itself, or in files of its own. */
-import { isCounter } from '../naming/index.ts'
+import { isCounter, withoutSeparator } from '../naming/index.ts'
 import { seconds } from '../time/index.ts'
 import type { Technical } from './model.ts'
 
@@ -68,8 +68,7 @@ export function soundByName<T extends NamedFile>(files: readonly T[]): Map<T, T[
     const owners = new Map<T, number>()
     for (const p of files) {
       if (p.kind === 'sound' || isSound(p) || out.has(p)) continue
-      const own =
-        p.kind === 'sequence' ? p.name.toLowerCase().replace(/[_\-. ]+$/, '') : /[_\-. ]v\d{1,2}\.[^.]+$/i.test(p.name) ? bareOf(p.name) : stemOf(p.name)
+      const own = p.kind === 'sequence' ? withoutSeparator(p.name.toLowerCase()) : /[_\-. ]v\d{1,2}\.[^.]+$/i.test(p.name) ? bareOf(p.name) : stemOf(p.name)
       const sounds = (byBare.get(own) ?? []).filter((s) => !taken.has(s) && near(p, s)).sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))
       if (sounds.length === 0) continue
       wanted.set(p, sounds)

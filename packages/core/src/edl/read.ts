@@ -307,7 +307,7 @@ export function readEdl(text: string, options: EdlOptions): EdlResult {
       case 'level': {
         const t = label(remark.at, recordDrop ?? drop)
         const frames = t && framesOf(t, r)
-        if (frames === null) report('warning', remark.kind, at, `"${remark.at}" is no timecode at ${rateText(r)} fps; the ${remark.kind} was kept as text.`)
+        if (frames === null) report('warning', remark.kind, at, `"${remark.at}" is not a timecode at ${rateText(r)} fps; the ${remark.kind} was kept as text.`)
         else if (remark.kind === 'level') d.levels.push({ at: frames, db: remark.db })
         else d.markers.push({ at: frames, length: 0, text: remark.text, colour: remark.colour })
         return
@@ -322,7 +322,7 @@ export function readEdl(text: string, options: EdlOptions): EdlResult {
     if (plain === '') return
     if (event) return readEvent(event, plain, at)
     if (plain.length > longestLine) {
-      report('warning', 'long-line', at, `This line has ${plain.length} characters; no list has lines of more than ${longestLine}. It was kept and left alone.`)
+      report('warning', 'long-line', at, `This line has ${plain.length} characters; no list has lines of more than ${longestLine}. It was kept unchanged.`)
       kept.push({ line: at, text: plain })
       return
     }
@@ -344,7 +344,7 @@ export function readEdl(text: string, options: EdlOptions): EdlResult {
         return leaveOut('event-line', at, plain, 'This looks like an event but needs number, reel, channels, transition and four timecodes')
       }
       if (!/^(>|M2|AUD|SPLIT|EFFECTS?|ASC_|TRIGGER|GPI|MOTION)/i.test(plain))
-        report('warning', 'unknown-line', at, 'This line is not understood; it was kept and left alone.')
+        report('warning', 'unknown-line', at, 'This line is not understood; it was kept unchanged.')
     }
     if (!current) {
       kept.push({ line: at, text: plain })

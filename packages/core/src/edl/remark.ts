@@ -105,5 +105,5 @@ export function remarkOf(line: string): Remark | null {
   const level = levelForm.exec(line)
   if (!level) return null
   const db = Number(level[2])
-  return Number.isFinite(db) ? { kind: 'level', at: level[1] ?? '', db } : { kind: 'bad', code: 'level', text: 'The level is no number' }
+  return Number.isFinite(db) ? { kind: 'level', at: level[1] ?? '', db } : { kind: 'bad', code: 'level', text: 'The level is not a number' }
 }

@@ -78,7 +78,7 @@ export function writeEdl(doc: EdlDocument): { text: string; losses: string[] } {
   for (const e of doc.entries) {
     const number = String(e.number).padStart(e.digits ?? 3, '0')
     if (e.number > 9999) losses.push(`Event ${e.number}: numbers over 9999 are not read everywhere.`)
-    if (/\s/.test(e.reel)) losses.push(`Event ${number}: blanks in reel "${e.reel}" became _.`)
+    if (/\s/.test(e.reel)) losses.push(`Event ${number}: spaces in reel "${e.reel}" became _.`)
     const sources = e.sourceDrop ?? doc.drop
     for (const c of e.before ?? []) lines.push(oneLine(c))
     if (e.outgoing) lines.push(line(e, number, e.outgoing.reel, 'C', 0, e.outgoing.source, e.outgoing.source, e.recordIn, e.recordIn))

@@ -75,7 +75,7 @@ export function cutToEdl(cut: Cut, point: (e: CutEvent) => Pointed | null, optio
     // Numbers stay where each line has one of its own.
     const own = rows.map((g) => g[0]?.number ?? '')
     const keep = new Set(own).size === own.length && own.every((n) => /^\d{1,6}$/.test(n))
-    if (!keep && rows.length > 1) losses.push(`${track ?? 'The list'}: its events were numbered anew, since their numbers were not each its own.`)
+    if (!keep && rows.length > 1) losses.push(`${track ?? 'The list'}: its events were renumbered, since some numbers occurred twice.`)
     const kept = keptLines(cut, events)
     const entries = rows.map((group, i): EdlEntry => {
       const e = group[0] as CutEvent
@@ -135,7 +135,7 @@ export function cutToEdl(cut: Cut, point: (e: CutEvent) => Pointed | null, optio
     return out.text
   }
   for (const c of cut.markers ?? []) losses.push(`The marker "${c.text}" on the cut as a whole.`)
-  for (const s of cut.sources ?? []) for (const i of s.items ?? []) losses.push(`What stands on ${i.track} and is no event (${i.json.slice(0, 60)} …).`)
+  for (const s of cut.sources ?? []) for (const i of s.items ?? []) losses.push(`What is on ${i.track} but is not an event (${i.json.slice(0, 60)} …).`)
   if (cut.sources?.some((s) => s.metadata && s.format === 'otio')) losses.push('Names of tracks and further data of the timeline.')
   const lists = (options.lists ?? 'one') === 'one' ? [{ track: null, events: cut.events }] : [...byTrack].map(([track, events]) => ({ track, events }))
   const texts = lists.map(({ track, events }) => ({ track, text: written(events, track) }))

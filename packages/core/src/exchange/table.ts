@@ -198,7 +198,7 @@ export function readCutTable(
     }
     const track = `${(trackText?.[1] ?? 'V').toUpperCase()}${Number(trackText?.[2] ?? trackText?.[3] ?? 1) || 1}`
     const percent = /^([+-]?\d{1,5}(?:[.,]\d{1,15})?)\s*%?$/.exec(cell('speed'))
-    if (cell('speed') !== '' && !percent) report('warning', 'speed', line, `"${cell('speed')}" is no speed in per cent; the event was read in real time.`)
+    if (cell('speed') !== '' && !percent) report('warning', 'speed', line, `"${cell('speed')}" is not a speed in per cent; the event was read in real time.`)
     const hundredths = percent ? Math.round(Number((percent[1] ?? '').replace(',', '.')) * 10_000) : 1_000_000
     const speed: Step | null = hundredths === 1_000_000 ? null : { num: hundredths, den: 1_000_000 }
     const span = (a: TimecodeDigits | null, b: TimecodeDigits | null): number | null => {

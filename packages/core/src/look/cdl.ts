@@ -44,12 +44,12 @@ export function readCdl(text: string): { value: { readonly id: string; readonly 
     const triple = (name: string, plain: Rgb): Rgb | null => {
       if (sop?.[name] === undefined) return plain
       const list = numbers(sop[name], 3)
-      if (!list) problems.push(`${id}: ${name} is no three numbers.`)
+      if (!list) problems.push(`${id}: ${name} is not three numbers.`)
       return list as Rgb | null
     }
     const [slope, offset, power] = [triple('Slope', [1, 1, 1]), triple('Offset', [0, 0, 0]), triple('Power', [1, 1, 1])]
     const saturation = sat?.Saturation === undefined ? [1] : numbers(sat.Saturation, 1)
-    if (!saturation) problems.push(`${id}: Saturation is no number.`)
+    if (!saturation) problems.push(`${id}: Saturation is not a number.`)
     if (!slope || !offset || !power || !saturation) return
     if (slope.some((v) => v < 0) || power.some((v) => v <= 0) || (saturation[0] as number) < 0) {
       problems.push(`${id}: a slope or saturation below 0, or a power that is not above 0.`)
@@ -69,6 +69,6 @@ export function readCdl(text: string): { value: { readonly id: string; readonly 
     }
   }
   visit(read.root, 0)
-  if (value.length === 0 && problems.length === 0) problems.push('No ColorCorrection stands in this file.')
+  if (value.length === 0 && problems.length === 0) problems.push('No ColorCorrection is in this file.')
   return { value, problems }
 }

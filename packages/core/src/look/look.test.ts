@@ -59,7 +59,7 @@ describe('a color decision list', () => {
   it('that is wrong says what, and the rest is read', () => {
     const text =
       '<ColorDecisionList><ColorDecision><ColorCorrection id="x"><SOPNode><Slope>1 1</Slope></SOPNode></ColorCorrection></ColorDecision><ColorDecision><ColorCorrection id="y"/></ColorDecision></ColorDecisionList>'
-    expect(readCdl(text).problems).toEqual(['x: Slope is no three numbers.'])
+    expect(readCdl(text).problems).toEqual(['x: Slope is not three numbers.'])
     expect(readCdl('<a>').problems[0]).toMatch(/^Line 1/)
     expect(readCdl('<ColorCorrection id="z"><SOPNode><Power>0 1 1</Power></SOPNode></ColorCorrection>').problems[0]).toMatch(/power that is not above 0/)
     fc.assert(fc.property(fc.string(), (s) => void readCdl(s)))
@@ -87,8 +87,8 @@ describe('a look-up table', () => {
     for (const [i, v] of (back.value?.values ?? []).entries()) close(v, lut.values[i] as Rgb, 1e-6)
   })
   it('that is wrong says in which line', () => {
-    expect(readCube('LUT_3D_SIZE 2\n0 0 0\n0 x 0\n').problems).toEqual(['Line 3: "0 x 0" is no three numbers.', 'The table has 1 entries; 8 were announced.'])
-    expect(readCube('hello').problems).toEqual(['Neither LUT_1D_SIZE nor LUT_3D_SIZE stands in this file.'])
+    expect(readCube('LUT_3D_SIZE 2\n0 0 0\n0 x 0\n').problems).toEqual(['Line 3: "0 x 0" is not three numbers.', 'The table has 1 entries; 8 were announced.'])
+    expect(readCube('hello').problems).toEqual(['Neither LUT_1D_SIZE nor LUT_3D_SIZE is in this file.'])
     expect(readCube('LUT_1D_SIZE 1\n0 0 0').problems[0]).toMatch(/size of 1/)
     fc.assert(fc.property(fc.string(), (s) => void readCube(s)))
   })

@@ -77,12 +77,12 @@ export function readCube(text: string): { value: Lut | null; title: string; prob
     } else if (/^[+-.\d]/.test(word)) {
       const v = three([word, ...rest])
       if (v) values.push(v)
-      else problems.push(`Line ${i + 1}: "${line.slice(0, 60)}" is no three numbers.`)
+      else problems.push(`Line ${i + 1}: "${line.slice(0, 60)}" is not three numbers.`)
     }
     if (problems.length > 20) break
   }
   const wanted = kind === '3d' ? size ** 3 : size
-  if (!kind) problems.push('Neither LUT_1D_SIZE nor LUT_3D_SIZE stands in this file.')
+  if (!kind) problems.push('Neither LUT_1D_SIZE nor LUT_3D_SIZE is in this file.')
   else if (values.length !== wanted) problems.push(`The table has ${values.length} entries; ${wanted} were announced.`)
   if (least.some((v, i) => v >= (most[i] as number))) problems.push('DOMAIN_MIN is not below DOMAIN_MAX.')
   return { value: kind && problems.length === 0 ? { kind, size, least, most, values } : null, title, problems }

@@ -20,3 +20,6 @@ export function fileStem(base: string): string {
   const cut = dot > 0 && length >= 1 && length <= 5 && /^[A-Za-z0-9]*[A-Za-z][A-Za-z0-9]*$/.test(base.slice(dot + 1))
   return cut ? base.slice(0, dot) : base
 }
+
+/** What stands before the numbers of a sequence, without the separator at its end: `moon_` as `moon`. */
+export const withoutSeparator = (base: string): string => base.replace(/[_\-. ]+$/, '')

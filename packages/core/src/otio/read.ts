@@ -108,7 +108,7 @@ export function readOtio(text: string, options: OtioOptions): OtioResult {
   const timelines = root && /^(Serializable)?Collection$/.test(schemaOf(root).replace(/^Serializable/, '')) ? layersOf(root) : root ? [root] : []
   const timeline = timelines.find((t) => isComposition(schemaOf(t)))
   if (!timeline) {
-    if (!parsed.fault) report('error', 'no-timeline', root ? lineOf(root) : 1, 'No timeline stands in this file.')
+    if (!parsed.fault) report('error', 'no-timeline', root ? lineOf(root) : 1, 'No timeline is in this file.')
     return end(null, options.rate ?? options.otherwise)
   }
   if (timelines.length > 1)
@@ -131,7 +131,7 @@ export function readOtio(text: string, options: OtioOptions): OtioResult {
     return n
   }
   const start = timeOf(timeline.global_start_time)
-  if (timeline.global_start_time && !start) report('warning', 'time', lineOf(timeline), 'The start of the timeline is no time; it counts from zero.')
+  if (timeline.global_start_time && !start) report('warning', 'time', lineOf(timeline), 'The start of the timeline is not a time; it counts from zero.')
   const begin = start ? snap(framesAt(start, r), lineOf(timeline), 'The start') : 0
 
   const numbers = new Map<string, number>()
@@ -165,7 +165,7 @@ export function readOtio(text: string, options: OtioOptions): OtioResult {
         'warning',
         'effect',
         lineOf(effect),
-        by === undefined ? `The effect ${name} is kept and not rendered.` : 'The speed is no number that can be used; it was kept and left alone.',
+        by === undefined ? `The effect ${name} is kept and not rendered.` : 'The speed is not a number that can be used; it was kept and not applied.',
       )
     }
     const speed = any ? fractionOf(scalar) : null
@@ -247,7 +247,7 @@ export function readOtio(text: string, options: OtioOptions): OtioResult {
     }
     if (schema === 'Gap' || schema === '') {
       if (schema === '') {
-        report('warning', 'unknown-schema', line, 'Something without a schema stands here; it is kept as a gap.')
+        report('warning', 'unknown-schema', line, 'There is something without a schema here; it is kept as a gap.')
         keep()
       }
       // A transition into nothing is a fade to black.
@@ -255,7 +255,7 @@ export function readOtio(text: string, options: OtioOptions): OtioResult {
       return
     }
     if (schema !== 'Clip') {
-      report('warning', 'unknown-schema', line, `${schema} is no kind of thing that is known here; it is kept as a gap.`)
+      report('warning', 'unknown-schema', line, `${schema} is a kind of object that is not known here; it is kept as a gap.`)
       return void keep()
     }
     pushEvent(o, track, recordIn, recordOut, transition, null, place, a - from - (a === from ? lead.before * place.scale : 0))

@@ -136,7 +136,7 @@ describe('a copy that nobody here has made', () => {
       (t: number) => looked(shot(t), (v) => Math.round(v / 12) * 12),
     ])
       expect(judge(points(made)).against).toBeNull()
-    expect(judge(points(shot))).toEqual({ against: null, graded: false, unprovable: false })
+    expect(judge(points(shot))).toEqual({ against: null, graded: false, unprovable: false, median: 1 })
     expect(judge(points((t) => looked(shot(t), (v) => 64 + v / 2))).graded).toBe(true)
   })
   it('is refused where it is a frame off, another take, or another scene', () => {
@@ -146,7 +146,7 @@ describe('a copy that nobody here has made', () => {
   })
   it('that stands still is said to prove nothing by its picture', () => {
     const r = recognise(shot(3), [shot(3), shot(3), shot(3), shot(3), shot(3)])
-    expect(r && judge([{ frame: 0, of: 0, ...r }])).toEqual({ against: null, graded: false, unprovable: true })
+    expect(r && judge([{ frame: 0, of: 0, ...r }])).toEqual({ against: null, graded: false, unprovable: true, median: 1 })
     expect(recognise(shot(3), [null])).toBeNull()
     expect(judge([]).against).toBe('no frame of it could be compared')
   })

@@ -118,6 +118,8 @@ export interface Judgement {
   readonly graded: boolean
   /** Nothing moves where it was looked at: the frames are proven by count alone. */
   readonly unprovable: boolean
+  /** The median of the points' likeness, 0 to 1; 0 where none could be compared. */
+  readonly median: number
 }
 
 /** What points (each of one frame of the copy, `of` the original's frame expected there) say of a whole copy. */
@@ -127,7 +129,7 @@ export function judge(points: readonly ({ readonly frame: number; readonly of: n
   const worst = sorted[0]
   const graded = points.filter((p) => Math.abs(p.lift) > 4 || Math.abs(p.contrast - 1) > 0.06).length * 2 > points.length
   const moving = points.filter((p) => p.moving)
-  const said = { graded, unprovable: moving.length === 0 }
+  const said = { graded, unprovable: moving.length === 0, median: middle?.likeness ?? 0 }
   if (!middle || !worst) return { ...said, against: 'no frame of it could be compared' }
   const tinted = points.filter((p) => p.otherColours)
   const [other] = tinted
@@ -141,7 +143,7 @@ export function judge(points: readonly ({ readonly frame: number; readonly of: n
   if (one && off.length * 2 > points.length)
     return { ...said, against: `its frame ${one.frame} shows frame ${one.of + one.offset} of the original, not ${one.of}` }
   if (moving.length > 1 && moving.filter((p) => p.telling).length * 2 < moving.length && worst.likeness < 0.97)
-    return { ...said, against: 'it looks like the original and moves otherwise: another take' }
+    return { ...said, against: 'it looks like the original but moves differently: another take' }
   const alone = points.find((p) => p.likeness < recognisedFrom)
   if (alone)
     return {

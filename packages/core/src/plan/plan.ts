@@ -22,7 +22,7 @@ export interface PlanOptions {
 const stateWords: Record<string, string> = {
   several: 'several originals fit',
   'not-found': 'no original was found',
-  'none-needed': 'it has no original; a placeholder can stand for it',
+  'none-needed': 'it has no original; a placeholder can take its place',
 }
 
 const shift = (layer: Layer, by: number): Layer => (layer.kind === 'black' ? layer : { ...layer, k: layer.k + by })
@@ -120,7 +120,7 @@ function planEvent(
     if (clip.copyOf && named) note('light-copy', `from ${clip.name}, a light copy of ${clip.copyOf}, as a person decided`)
     if (!sameRate(clip.rate, cut.rate))
       note('other-rate', `the original runs at ${rateText(clip.rate)}, the cut at ${rateText(cut.rate)}; it plays in real time`, 'info')
-    if (link.state === 'likely') note('unconfirmed', 'the match is likely and nobody has confirmed it')
+    if (link.state === 'likely') note('unconfirmed', 'the match is likely, and nobody has confirmed it')
   }
   const scale = clip && e.medium === 'picture' ? (finishing ? enlargement(finishing, options, 1) : enlargement(clip, options, clip.pixelAspect)) : null
   if (scale !== null && scale > 100) note('enlarged', `the picture is enlarged to ${scale} %`)
@@ -132,7 +132,7 @@ function planEvent(
   const handles =
     clip && used ? { wanted, head: Math.max(0, Math.min(wanted, used.in - whole.in)), tail: Math.max(0, Math.min(wanted, whole.out - used.out)) } : null
   if (handles && (handles.head < wanted || handles.tail < wanted))
-    note('short-handles', `handles of ${handles.head} and ${handles.tail}; ${wanted} were wanted`, 'info')
+    note('short-handles', `handles of ${handles.head} and ${handles.tail}; ${wanted} were asked for`, 'info')
   const placeholder = block !== null && options.placeholders
   return {
     eventId: e.id,

@@ -389,7 +389,7 @@ function linkOf(
     sentence([
       ...(clip?.away ? [`original away: ${clip.place}`] : []),
       ...(lighter[0]
-        ? [`the larger of two that fit alike: ${lighter[0].place}${lighter[0].name} ${standingText(lighter[0])}, and their pictures have not told yet`]
+        ? [`the larger of two that fit alike: ${lighter[0].place}${lighter[0].name} ${standingText(lighter[0])}, and their pictures have not been compared yet`]
         : []),
       ...pieces,
       ...(!sure && others ? [`best of ${fit.length} candidates`] : []),

@@ -84,7 +84,7 @@ function allText(r: RuleBody): string {
     case 'pattern':
       return `The ${r.field} of ${r.side} is ${r.chips.map(partWords).join(' then ') || 'nothing'}`
     case 'reels':
-      return r.pairs.length === 1 ? `Reel ${r.pairs[0]?.from} in the list is ${r.pairs[0]?.to}` : `${r.pairs.length} reels of the list are called otherwise`
+      return r.pairs.length === 1 ? `Reel ${r.pairs[0]?.from} in the list is ${r.pairs[0]?.to}` : `${r.pairs.length} reels of the list have other names`
     case 'shift':
       return `Source timecode of ${scopeWords(r.of)} ${r.frames < 0 ? '−' : '+'} ${Math.abs(r.frames)} ${Math.abs(r.frames) === 1 ? 'frame' : 'frames'}`
     case 'recount':

@@ -92,7 +92,7 @@ export interface Spec {
   readonly check: 'every-frame' | 'six-frames'
 }
 
-/** Streams are copied as they are, nothing is coded. */
+/** Streams are copied as they are, nothing is re-encoded. */
 export const isRewrap = (spec: Pick<Spec, 'coding'>): boolean => spec.coding === 'unchanged'
 
 /** Whether the check looks at all frames; what is moved as it is, is checked by its digests. */

@@ -149,10 +149,10 @@ export function faultsOf(spec: Spec): SpecFault[] {
   }
   if (isRewrap(spec)) {
     if (f.by !== 'original' || spec.rate !== 'as-shot' || spec.fields !== 'kept')
-      say('frame', 'Streams that are not coded anew keep their size, rate and fields.')
-    if (spec.burnIns.length) say('burnIns', 'Nothing can be drawn into streams that are not coded anew.')
-    if (spec.look === 'baked') say('look', 'No look can be drawn into streams that are not coded anew.')
-    if (spec.sound.channels === 'mix') say('sound', 'A mix-down would have to be coded: take all, or those that are not silent.')
+      say('frame', 'Streams that are not re-encoded keep their size, rate and fields.')
+    if (spec.burnIns.length) say('burnIns', 'Nothing can be drawn into streams that are not re-encoded.')
+    if (spec.look === 'baked') say('look', 'No look can be drawn into streams that are not re-encoded.')
+    if (spec.sound.channels === 'mix') say('sound', 'A mix-down would have to be encoded: take all channels, or those that are not silent.')
   }
   const s = c.scale
   if (spec.quality !== null && !s) say('quality', `${c.name} has one quality.`)
@@ -160,7 +160,7 @@ export function faultsOf(spec: Spec): SpecFault[] {
   if (spec.receiver.wrappers.length && !spec.receiver.wrappers.includes(spec.wrapper))
     say('wrapper', `The receiving program reads ${list(spec.receiver.wrappers.map((x) => wrapperOf(x).name))}.`)
   if (spec.receiver.filePerTrack && !w.apart) say('wrapper', `The receiving program wants a file for each track: take ${wrapperOf('mxf-atom').name}.`)
-  if (spec.place.how === 'beside' && !/^[^/\\\0]+$/.test(spec.place.folder.trim())) say('place', 'Name the folder that stands beside each original.')
+  if (spec.place.how === 'beside' && !/^[^/\\\0]+$/.test(spec.place.folder.trim())) say('place', 'Name the folder that is made beside each original.')
   if (/[/\\\0]/.test(spec.naming.before + spec.naming.after)) say('naming', 'A name cannot have a slash in it.')
   for (const b of spec.burnIns) if (b.what === 'image' && !b.image) say('burnIns', 'A burnt-in image is missing: choose a PNG or JPEG file.')
   return out
@@ -207,8 +207,8 @@ const movable: readonly (readonly [RegExp, readonly Spec['wrapper'][]])[] = [
 const boxed = /^(mov|mp4|m4v|mkv|matroska)/
 
 function rewrapFaults(spec: Spec, o: Original): string[] {
-  if (o.plainFile === false) return ['it does not stand in one plain file (pictures, parts, sound apart, uneven times, or turned when shown): have it coded']
-  if (o.longGop) return ['its frames lean on one another: in a new file it would be no easier to edit']
+  if (o.plainFile === false) return ['it is not one plain file (single pictures, parts, separate sound, uneven times, or rotated when shown): have it encoded']
+  if (o.longGop) return ['its frames depend on one another: in a new file it would be no easier to edit']
   const codec = o.codec ?? ''
   const into = /^(H\.264|HEVC)/.test(codec) && boxed.test(o.wrapper ?? '') ? ['mov', 'mkv'] : movable.find(([name]) => name.test(codec))?.[1]
   if (!into) return [`${codec || 'its codec'} out of ${o.wrapper ?? 'this wrapper'} cannot be moved into another unchanged`]
@@ -245,16 +245,16 @@ export function warningsOf(spec: Spec): SpecFault[] {
     out.push({ field: 'rate', text: 'Frames of clips shot at another rate are left out or doubled; a frame map leads back to each original frame.' })
   if (spec.look === 'baked') out.push({ field: 'look', text: 'The look cannot be taken out of these copies again.' })
   if (spec.sound.channels === 'none') out.push({ field: 'sound', text: 'Without sound nothing can be synced by ear.' })
-  else if (spec.sound.channels === 'mix') out.push({ field: 'sound', text: 'The single channels are not in the copies; they are in the originals.' })
-  else if (w.apart && spec.wrapper === 'frames') out.push({ field: 'sound', text: 'Sound stands beside the pictures, as a WAV file.' })
+  else if (spec.sound.channels === 'mix') out.push({ field: 'sound', text: 'The separate channels are only in the originals, not in the copies.' })
+  else if (w.apart && spec.wrapper === 'frames') out.push({ field: 'sound', text: 'Sound is beside the pictures, as a WAV file.' })
   if (spec.sound.coding === 'aac' && spec.sound.channels !== 'none')
-    out.push({ field: 'sound', text: 'AAC is lossy, and begins with a few hundredths of a second that players leave out.' })
-  if (spec.wrapper === 'mkv') out.push({ field: 'wrapper', text: 'Matroska keeps times to a thousandth of a second; frames are counted all the same.' })
+    out.push({ field: 'sound', text: 'AAC is lossy, and begins with a few hundredths of a second that players skip.' })
+  if (spec.wrapper === 'mkv') out.push({ field: 'wrapper', text: 'Matroska stores times to a thousandth of a second; frames are still counted exactly.' })
   if (spec.kind === 'intermediate' && (c.depth < 10 || c.chroma === '4:2:0'))
     out.push({ field: 'coding', text: `${c.depth} bit ${c.chroma} gives up much of log, raw and HDR originals: 10 bit 4:2:2 or better keeps them.` })
   if (spec.burnIns.length && spec.kind === 'intermediate')
-    out.push({ field: 'burnIns', text: 'Burn-ins stand in the picture for good: an intermediate with them is not for finishing.' })
-  if (spec.enlarge) out.push({ field: 'enlarge', text: 'Small originals are made larger, which adds size and no detail.' })
+    out.push({ field: 'burnIns', text: 'Burn-ins stay in the picture for good: an intermediate with them is not for finishing.' })
+  if (spec.enlarge) out.push({ field: 'enlarge', text: 'Small originals are enlarged, which adds size but no detail.' })
   return out
 }
 

@@ -101,7 +101,7 @@ describe('what cannot be', () => {
     const of = (more: object, wrapper: Spec['wrapper'] = 'mov') => faultsFor({ ...spec, wrapper }, { ...camera, wrapper: 'mov', ...more }, rate(25))
     expect(of({ codec: 'ProRes 422 HQ' })).toEqual([])
     expect(of({ codec: 'DNxHR SQ' }, 'mkv')[0]).toMatch(/does not go into Matroska mkv unchanged; QuickTime mov or MXF/)
-    expect(of({ codec: 'H.264 High', longGop: true })[0]).toMatch(/^its frames lean on one another/)
+    expect(of({ codec: 'H.264 High', longGop: true })[0]).toMatch(/^its frames depend on one another/)
     expect(of({ codec: 'H.264 High 4:2:2 Intra' })).toEqual([])
     expect(of({ codec: 'H.264 High 4:2:2 Intra', wrapper: 'mxf' })[0]).toMatch(/cannot be moved into another unchanged/)
     expect(of({ codec: 'ProRes 422', plainFile: false })[0]).toMatch(/one plain file/)

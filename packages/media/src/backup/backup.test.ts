@@ -174,7 +174,7 @@ describe('a file that stands in the place already', () => {
     const inode = statSync(join(first, 'Card A003/CLIPS/A003C001.mov')).ino
     const o = await both()
     expect([o.complete, wrong(o)]).toEqual([false, ['CLIPS/A003C002.mov']])
-    expect(o.files[1]?.places).toEqual([expect.stringMatching(/Another file of this name stands there/), null])
+    expect(o.files[1]?.places).toEqual([expect.stringMatching(/Another file of this name is there/), null])
     expect(readFileSync(join(first, 'Card A003/CLIPS/A003C002.mov'), 'utf8')).toBe('another')
     expect(statSync(join(first, 'Card A003/CLIPS/A003C001.mov')).ino).toBe(inode)
   })
@@ -280,7 +280,7 @@ describe('names', () => {
     expect(state(join(first, 'Card A003'))).toEqual(state(card))
     const v = await verify(b(join(first, 'Card A003')))
     expect([v && isRight(v), v?.unnamed]).toEqual([true, ['bell\u0007', 'f\ufffdo']])
-    expect(o.remarks).toEqual([expect.stringMatching(/^f\ufffdo has a name that is no text/), expect.stringMatching(/^"bell\\u0007" has a name/)])
+    expect(o.remarks).toEqual([expect.stringMatching(/^f\ufffdo has a name that is not text/), expect.stringMatching(/^"bell\\u0007" has a name/)])
   })
   it('that lead in a circle are left out, and folders that may not be read are named', async () => {
     symlinkSync('.', join(card, 'loop'))

@@ -34,7 +34,7 @@ async function writeHistory(run: Run, index: number, place: Place, card: Scan): 
   const files = there.flatMap(({ file, digests, problem }): ListedFile[] => {
     const path = pathText(file.path)
     if (!Buffer.from(path).equals(file.path)) {
-      remarks.push(`${path} has a name that is no text: it is verified, but a hash list cannot hold it.`)
+      remarks.push(`${path} has a name that is not text: it is verified, but a hash list cannot hold it.`)
       return []
     }
     const action = problem ? 'failed' : known.has(path) ? 'verified' : 'original'

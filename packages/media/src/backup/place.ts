@@ -70,7 +70,7 @@ export class Place {
       else await this.leave()
       throw e instanceof PlaceUnusable
         ? e
-        : new PlaceUnusable(`${pathText(this.folder)}: nothing can be written there: ${reasonOf(e)}. Mend that, or choose another place.`)
+        : new PlaceUnusable(`${pathText(this.folder)}: nothing can be written there: ${reasonOf(e)}. Correct that, or choose another place.`)
     }
   }
 

@@ -255,8 +255,8 @@ export class Run {
       const same = read === file.size && (t.part !== null || (await lstat(path)).size === read)
       if (!same || digest !== digests.get(own))
         t.fault = t.part
-          ? 'It was read back and differs from what was written: this disk cannot be trusted. It was taken away again.'
-          : 'Another file of this name stands there. It was left alone; choose another place, or move it away.'
+          ? 'It was read back and differs from what was written: this disk cannot be trusted. The file was removed again.'
+          : 'Another file of this name is there. It was left as it is; choose another place, or move it away.'
     } catch (e) {
       this.options.signal?.throwIfAborted()
       t.fault = `It could not be read back: ${reasonOf(e)}.`

@@ -44,13 +44,13 @@ export async function uniteFiles(o: CopyOutput, files: CopyFiles): Promise<void>
 export async function atomFaults(o: CopyOutput, files: CopyFiles): Promise<string[]> {
   const atoms = (await Promise.all([files.picture, ...files.sound].map(headOf))).map(readAtom)
   const [first] = atoms
-  if (!first) return ['Its picture file says nothing of the clip that it belongs to.']
+  if (!first) return ['Its picture file does not say which clip it belongs to.']
   const names = trackNames(o)
   /** The copy's length in edit units of a track: frames of the picture, samples of sound. */
   const units = (r: Rate): number => Math.round((o.frames * o.rate.den * r.num) / (o.rate.num * r.den))
   return atoms.flatMap((a, i): string[] => {
     const which = i === 0 ? 'picture' : `sound file ${i}`
-    if (!a) return [`Its ${which} says nothing of the clip that it belongs to.`]
+    if (!a) return [`Its ${which} does not say which clip it belongs to.`]
     const essence = a.tracks.filter((t) => t.kind !== 'timecode')
     const own = essence[i]
     return [

@@ -70,7 +70,7 @@ function pictureFaults(
 function stretchText({ kind, in: from, out }: Stretch): string {
   const which = out - from === 1 ? `Frame ${from}` : `Frames ${from} to ${out - 1}`
   if (kind === 'black') return `${which}: black, where the original shows a picture.`
-  return kind === 'frozen' ? `${which}: one picture that stands still, where the original moves.` : `${which}: something else than the original shows.`
+  return kind === 'frozen' ? `${which}: a still picture, where the original moves.` : `${which}: it shows something other than the original.`
 }
 
 /** What was coded: samples by frame of the copy, and every frame as a very small picture where all are checked. */

@@ -173,9 +173,9 @@ describe('a copy', () => {
     expect(await told(`drawbox=t=fill:color=black:enable='between(n,${a},${b - 1})'`)).toEqual([
       `Frames ${a} to ${b - 1}: black, where the original shows a picture.`,
     ])
-    expect(await told(`drawbox=t=fill:color=white:enable='eq(n,${a})'`)).toEqual([`Frame ${a}: something else than the original shows.`])
+    expect(await told(`drawbox=t=fill:color=white:enable='eq(n,${a})'`)).toEqual([`Frame ${a}: it shows something other than the original.`])
     expect(await told(`select='not(between(n,${a + 1},${b}))',setpts='(N+gt(N,${a})*5)/25/TB',fps=25,trim=end_frame=100`)).toEqual([
-      `Frames ${a} to ${b}: one picture that stands still, where the original moves.`,
+      `Frames ${a} to ${b}: a still picture, where the original moves.`,
     ])
     expect(await told('lutyuv=y=val*1.02')).toEqual([expect.stringMatching(/^It is lighter than the original by \d\.\d %\.$/)])
     // Brightness as it was, hues turned; and red in blue's place, which bends brightness too.
@@ -183,7 +183,7 @@ describe('a copy', () => {
     expect(turned.length).toBeGreaterThanOrEqual(3)
     for (const f of turned) expect(f).toMatch(/^Frame \d+ has other colours than the original's\.$/)
     for (const f of await told('colorchannelmixer=rr=0:rb=1:bb=0:br=1'))
-      expect(f).toMatch(/^Frame \d+ (has other colours than|is only \d+ % like) the original's\.$|: something else|^It is/)
+      expect(f).toMatch(/^Frame \d+ (has other colours than|is only \d+ % like) the original's\.$|: it shows something other|^It is/)
     expect(await told('colorchannelmixer=rr=0:rb=1:bb=0:br=1')).not.toEqual([])
     expect(await told('format=yuv444p,crop=638:359:0:0:exact=1,pad=640:360:2:1')).toContainEqual(
       expect.stringMatching(/^Its picture lies (1\.[5-9]|2\.[0-5]) pixels to the right and (0\.[7-9]|1\.[0-3]) pixels to the bottom of where it should\.$/),

@@ -99,7 +99,7 @@ export async function startTakingIn(ctx: Context, projectId: string, ask: TakeIn
       const name = nameOf(from.volume.label, fromRef(ask.folders[i]?.ref ?? ''))
       const there = joinBytes(Buffer.from(path), Buffer.from(name))
       if (below(there, from.path) || below(from.path, there))
-        throw new Refusal('bad-request', `${path} is on ${name} itself, or holds it. What is backed up is never written to; choose another place.`)
+        throw new Refusal('bad-request', `${path} is on ${name} itself, or holds it. Nothing is ever written to what is being backed up. Choose another place.`)
       // What an earlier backup of the same folder has put there may be worked from.
       const again = await ctx.repo(BackupEntity).existsBy({ once: onceOf(ask.folders[i] as Place, to) })
       if (!again) await refuseAmongOriginals(ctx, there, 'Choose another folder.')

@@ -128,7 +128,7 @@ async function filesOf(
   const files = await filesBelow(path)
   const fileOf = async (clip: ClipRecord): Promise<InFolder | string> => {
     const file = ownFile({ clipName: clip.name, sourceFile: pathOf(clip), otherFiles: calledSo(clip) }, files)
-    if (!file) return `no single file of the folder is called as ${clip.name}`
+    if (!file) return `the folder has no file, or several, with the name of ${clip.name}`
     const t = await technicalOf(file, clip.technical.rate)
     if (t.fault) return `${file.name}: ${t.fault}`
     if (t.stamp && t.stamp !== clip.contentId) return `${file.name} is a copy of another original`

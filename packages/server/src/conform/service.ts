@@ -162,7 +162,7 @@ export const runPull: RunTask = async (ctx, task, { signal, threads, progress, s
   const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: pull.clipId }), 'The original')
   const finishing = await finishingOf(ctx, clip.projectId, [clip])
   if (!madeFrom(pull, finishing))
-    throw new Refusal('bad-request', `What ${clip.name} is finished from was decided anew since this pull was wanted. Make the pulls again.`)
+    throw new Refusal('bad-request', `What ${clip.name} is finished from was changed after this pull was started. Make the pulls again.`)
   const from = finishing.get(clip.id)
   const source = from ? await finishingClip(ctx, clip, from) : clip
   const place = await copyTarget(ctx, pull)

@@ -192,7 +192,7 @@ interface Payload {
 
 export async function startCarry(ctx: Context, projectId: string, ask: CarryAsk): Promise<Started> {
   if (ask.things.what === 'project' && ask.how === 'move')
-    throw new Refusal('bad-request', 'Originals are collected, never moved. Copies can be moved spec by spec.')
+    throw new Refusal('bad-request', 'Originals can be collected, but are never moved. Copies can be moved spec by spec.')
   const { list, left, name } = await things(ctx, projectId, ask)
   if (list.length === 0)
     throw new Refusal(
@@ -239,7 +239,7 @@ export const runCarry: RunTask = async (ctx, task, { signal, progress }) => {
   for (const t of list) {
     signal.throwIfAborted()
     const from = roots.get(t.volumeId)
-    if (!from) throw new Error(`The volume of ${t.name} is away. Bring it back and try again; what was copied before is not copied again.`)
+    if (!from) throw new Error(`The volume of ${t.name} is away. Connect it and try again; what was copied already is not copied again.`)
     const source = (f: string) => join(pathText(from), f)
     const repo = ctx.repo<{ id: string; volumeId: string; path: string }>(entities[t.kind as Moved] as never)
     if (ask.how === 'move') {

@@ -239,7 +239,7 @@ export async function estimateCopies(ctx: Context, projectId: string, request: R
       code: 'silent-channels',
       severity: 'info',
       short: 'not listened to',
-      text: `${plural(unheard, 'clip')} nobody has listened to yet: all of their channels count as heard.`,
+      text: `${plural(unheard, 'clip')} nobody has listened to yet: all of their channels count as having sound.`,
     })
   return {
     clips: clips.length,

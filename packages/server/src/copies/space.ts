@@ -74,7 +74,7 @@ async function meant(ctx: Context, projectId: string, ask: DeleteAsk) {
     const other = copies.some((c) => c.clipId === copy.clipId && c.spec !== ask.spec && roots.has(c.volumeId))
     if (!root) kept.push({ name, reason: 'its volume is away' })
     else if (clip?.finishing === copy.id) kept.push({ name, reason: 'it is the finishing source of this clip' })
-    else if (!original && !other) kept.push({ name, reason: 'it is the last picture of this clip that is here' })
+    else if (!original && !other) kept.push({ name, reason: 'it is the only picture of this clip that is here' })
     else going.push({ copy, clip, path: join(pathText(root), copy.path) })
   }
   return { going, kept, used }
@@ -89,14 +89,14 @@ export async function planDeletion(ctx: Context, projectId: string, ask: DeleteA
     ...(going.length
       ? [
           isElsewhere(ask.spec)
-            ? `${plural(going.length, 'edit copy', 'edit copies')} that nobody here has made, ${bytesText(bytes)}; they cannot be made again here.`
+            ? `${plural(going.length, 'edit copy', 'edit copies')} that were not made here, ${bytesText(bytes)}; they cannot be made again here.`
             : `${plural(going.length, 'edit copy', 'edit copies')} of ${going[0]?.copy.specName}, ${bytesText(bytes)}; they can be made again from their originals.`,
         ]
       : []),
     ...(inCuts ? [`${plural(inCuts, 'of them is', 'of them are')} used by a cut: it is shown from the next best picture, or from its originals.`] : []),
     ...(mapped
       ? [
-          `${plural(mapped, 'of them runs', 'of them run')} at another rate: cuts that count as they do are no longer led back to the frame until they are made again.`,
+          `${plural(mapped, 'of them runs', 'of them run')} at another rate: cuts made with them cannot be reconnected to the exact frame until they are made again.`,
         ]
       : []),
   ]

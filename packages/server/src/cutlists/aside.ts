@@ -16,7 +16,7 @@ export async function readAside(file: CutFile): Promise<CutFileRead> {
     return await new Promise((resolve, reject) => {
       child.once('message', (read) => resolve(read as CutFileRead))
       child.once('error', reject)
-      child.once('exit', () => resolve(unread(`${file.name} could not be read within a minute, or filled the memory; it is no cut list.`)))
+      child.once('exit', () => resolve(unread(`${file.name} could not be read within a minute, or filled the memory; it is not a cut list.`)))
       child.send({ ...file, bytes: new Uint8Array(file.bytes) })
     })
   } finally {

@@ -26,7 +26,7 @@ async function bytesOf(ctx: Context, file: CutAsk['files'][number]): Promise<{ n
   const { path } = await resolvePlace(ctx, file.volumeId, fromRef(file.ref))
   const name = pathText(lastName(path))
   const s = await stat(path).catch(() => null)
-  if (!s?.isFile()) throw new Refusal('unreadable', `${name} is no file that can be read.`)
+  if (!s?.isFile()) throw new Refusal('unreadable', `${name} is not a file that can be read.`)
   if (s.size > most.bytes) throw new Refusal('unreadable', `${name} is ${Math.round(s.size / 1e6)} MB; a cut list is at most ${most.bytes / 1e6} MB.`)
   return { name, bytes: await readFile(path) }
 }
@@ -37,7 +37,7 @@ async function readFiles(ctx: Context, projectId: string, ask: CutAsk) {
   const files = await Promise.all(ask.files.map((f) => bytesOf(ctx, f)))
   const own = rate(project.rateNum, project.rateDen)
   const asked = ask.rate ? parseRate(ask.rate) : undefined
-  if (asked === null) throw new Refusal('bad-request', `"${ask.rate}" is no frame rate. Write it as 25, 23.976 or 24000/1001.`)
+  if (asked === null) throw new Refusal('bad-request', `"${ask.rate}" is not a frame rate. Write it as 25, 23.976 or 24000/1001.`)
   const drop = ask.drop ?? (await dropOfOriginals(ctx, projectId))
   const read = (otherwise: Rate) => Promise.all(files.map((f) => readAside({ ...f, rate: asked, otherwise, perLabel: ask.perLabel, layout: ask.layout, drop })))
   const first = await read(own)
@@ -236,7 +236,7 @@ export async function setEditPictures(ctx: Context, cutId: string, ask: z.infer<
     if (held === 0)
       throw new Refusal(
         'bad-request',
-        `No file below ${pathText(path)} is called as an event of this cut and holds its frames. Choose the folder of the light copies that it was cut from.`,
+        `No file below ${pathText(path)} has the name of an event of this cut and holds its frames. Choose the folder with the light copies that it was cut from.`,
       )
     await ctx.repo(CutEntity).update({ id: cutId }, to)
   } else {

@@ -274,7 +274,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       )
       if (failed.size > 0)
         throw new Error(
-          `${failed.size >= mostFailed ? `At least ${mostFailed}` : failed.size} of its events could not be rendered. ${[...failed].map(([events, why]) => `${events}: ${why}`).join(' ')} What was rendered of the others is kept.`,
+          `${failed.size >= mostFailed ? `At least ${mostFailed}` : failed.size} of its events could not be rendered. ${[...failed].map(([events, why]) => `${events}: ${why}`).join(' ')} The parts rendered so far are kept.`,
         )
       // Joining has no pictures a second to tell.
       progress(Math.round(0.75 * total), total)
@@ -408,7 +408,7 @@ const finishedBy = ({ plan, clips, finishing }: Planned): MasterReport['finishin
   [...finishing].flatMap(([id, f]) => {
     const eventIds = plan.events.filter((e) => e.clipId === id && e.block === null).map((e) => e.eventId)
     if (eventIds.length === 0) return []
-    const decided = f.by === 'clip' ? 'decided for this clip' : 'decided for all clips of the project whose originals cannot be read'
+    const decided = f.by === 'clip' ? 'decided for this clip' : 'decided for every clip of the project whose original cannot be read'
     return [{ clip: clips.get(id)?.name ?? '?', copy: f.name, eventIds, decided: [decided, ...f.notes].join(', ') }]
   })
 

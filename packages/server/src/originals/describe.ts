@@ -149,7 +149,7 @@ async function readTable(
   if (!table)
     throw new Refusal(
       'bad-request',
-      'No row of this file names its columns. It needs one with Name (or Reel and Start) and, for instance, Scene, Take or Notes.',
+      'No row of this file holds column headings. One must name the columns: Name (or Reel and Start) and, for instance, Scene, Take or Notes.',
     )
   const uses: readonly (ColumnUse | null)[] = ask.uses ?? table.columns.map((c) => c.use)
   const clips = await clipsOf(ctx, projectId)

@@ -88,11 +88,8 @@ export const runProve: RunTask = async (ctx, task, { signal, progress }) => {
           const [small, large] = [picturedClip(clip, roots, decode), picturedClip(original, roots, decode)]
           if (!small || !large) continue
           const c = await comparePictures(small, large, null, clip.contentId, signal)
-          const likeness = Math.min(...c.points.map((p) => p.likeness))
-          const sorted = c.points.map((p) => p.likeness).sort((a, b) => a - b)
-          const middle = sorted[Math.floor(sorted.length / 2)] ?? 0
-          says = c.against === null ? 'alike' : middle < recognisedFrom ? 'unlike' : 'unsure'
-          verdicts.push({ own: clip.contentId, of: original.contentId, says, likeness: Number.isFinite(likeness) ? likeness : 0 })
+          says = c.against === null ? 'alike' : c.median < recognisedFrom ? 'unlike' : 'unsure'
+          verdicts.push({ own: clip.contentId, of: original.contentId, says, likeness: c.points.length ? Math.min(...c.points.map((p) => p.likeness)) : 0 })
           if (says === 'alike') break
         } catch (e) {
           signal.throwIfAborted()

@@ -51,7 +51,7 @@ const rowOf = (p: ProjectRecord): ProjectRow => ({
 
 function rateOf(text: string): Rate {
   const r = parseRate(text)
-  if (!r) throw new Refusal('bad-request', `"${text}" is no frame rate. Write it as 25, 23.976 or 24000/1001.`)
+  if (!r) throw new Refusal('bad-request', `"${text}" is not a frame rate. Write it as 25, 23.976 or 24000/1001.`)
   return r
 }
 

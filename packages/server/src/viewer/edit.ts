@@ -29,7 +29,7 @@ export const hasPictures = (cut: Pick<CutRecord, 'referencePath' | 'copiesPath'>
 /** Why a cut has no pictures of its own here, in words. */
 export const noPictures = (cut: CutRecord): string =>
   hasPictures(cut)
-    ? 'The pictures of the edit are on a volume that is away.'
+    ? "The edit's own pictures are on a volume that is away."
     : 'The edit has no pictures of its own. Choose its reference movie or its light copies in Cut lists.'
 
 /** Where an event lies in one of its light copies; null where that does not hold all of it. */
@@ -97,7 +97,7 @@ export async function editPictures(ctx: Context, cut: CutRecord): Promise<EditPi
 export async function editPictureOf(ctx: Context, cut: CutRecord, event: CutEvent): Promise<EditPicture | string> {
   const pictureOf = await editPictures(ctx, cut)
   if (!pictureOf) return noPictures(cut)
-  return (await pictureOf(event)) ?? `None of the light copies is called as event ${event.number} and holds it.`
+  return (await pictureOf(event)) ?? `None of the light copies has the name of event ${event.number} and holds it.`
 }
 
 /** Samples of an event at record frames `ks`, as pictures are compared; null where the file has no such frame. */

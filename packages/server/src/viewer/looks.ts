@@ -40,7 +40,7 @@ export async function addLooks(ctx: Context, projectId: string, file: z.infer<ty
           id,
         ),
       })
-  } else throw new Refusal('bad-request', `${file.name} is no look that Naranja reads. Choose a .cube, .cdl, .ccc or .cc file.`)
+  } else throw new Refusal('bad-request', `${file.name} is not a look that Naranja can read. Choose a .cube, .cdl, .ccc or .cc file.`)
   if (made.length === 0) throw new Refusal('bad-request', `${file.name} cannot be used: ${problems[0] ?? 'nothing is in it'} Choose another file.`, problems)
   const rows = made.map((m): LookRecord => ({ ...m, name: m.name.slice(0, 300), id: newId(), projectId, created: new Date() }))
   await ctx.repo(LookEntity).insert(rows)
@@ -51,7 +51,7 @@ export async function addLooks(ctx: Context, projectId: string, file: z.infer<ty
 export async function forgetLook(ctx: Context, id: string): Promise<void> {
   const look = found(await ctx.repo(LookEntity).findOneBy({ id }), 'The look')
   const clips = await ctx.repo(ClipEntity).countBy({ projectId: look.projectId, lookId: id, removed: false })
-  if (clips > 0) throw new Refusal('blocked', `${look.name} belongs to ${plural(clips, 'clip')}. Take it from them before it is forgotten.`)
+  if (clips > 0) throw new Refusal('blocked', `${look.name} belongs to ${plural(clips, 'clip')}. Remove it from them before deleting it.`)
   await ctx.repo(LookEntity).delete({ id })
   await ctx.changed(look.projectId, 'viewing')
 }

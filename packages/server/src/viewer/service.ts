@@ -435,9 +435,9 @@ export class Viewer {
       length: clip.frames,
       pieces,
       slow: file?.raw
-        ? 'Raw pictures are played developed at half their size; what stands still is developed in full.'
+        ? 'Raw pictures play at half size; a still frame is shown at full size.'
         : heavy
-          ? `${t.codec} at ${t.width}×${t.height} and ${rateText(t.rate)} fps may not play in real time here; view proxies to play smoothly.`
+          ? `${t.codec} at ${t.width}×${t.height} and ${rateText(t.rate)} fps may not play in real time here. View proxies to play it smoothly.`
           : '',
     }
   }

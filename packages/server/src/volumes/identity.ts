@@ -82,7 +82,7 @@ export async function identify(ctx: Context, path: Buffer, here: readonly Source
 
 const folderHere = (path: Uint8Array): Promise<string> =>
   stat(Buffer.from(path)).then(
-    (s) => (s.isDirectory() ? '' : 'is no folder'),
+    (s) => (s.isDirectory() ? '' : 'is not a folder'),
     (e: NodeJS.ErrnoException) => (e.code === 'ENOENT' ? 'is not there' : e.code === 'EACCES' ? 'may not be read' : `cannot be reached (${e.code})`),
   )
 export { folderHere }

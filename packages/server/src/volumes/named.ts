@@ -1,6 +1,7 @@
 /** Media files below a folder by their names, for whoever points at a folder. */
 import { posix } from 'node:path'
 import { type Sequence, sequenceAliases, sequenceName, type Technical } from '@naranja/core/clip'
+import { withoutSeparator } from '@naranja/core/naming'
 import { fileNames, type NamedFile } from '@naranja/core/reconnect'
 import { type Rate, rateText } from '@naranja/core/time'
 import { joinBytes, lastName, parentOf, pathText, probe, walk } from '@naranja/media'
@@ -28,7 +29,7 @@ export const filesBelow = (folder: Buffer): Promise<MediaFiles> =>
         if (!sequence) return { name: pathText(lastName(f.path)), folder: above, path, sequence }
         // As lists name them: by what stands before the numbers, or by their folder.
         const [first = '', ...others] = sequenceAliases(sequence)
-        const called = [sequence.base.replace(/[_\-. ]+$/, ''), posix.basename(above), sequenceName(sequence), ...others].filter((n) => n !== '')
+        const called = [withoutSeparator(sequence.base), posix.basename(above), sequenceName(sequence), ...others].filter((n) => n !== '')
         return { name: called[0] ?? '', aliases: [first, ...called], folder: above, path, sequence }
       }),
     )

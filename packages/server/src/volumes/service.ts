@@ -127,7 +127,7 @@ export async function markVolume(ctx: Context, id: string): Promise<void> {
   if (volume.removable) throw new Refusal('not-allowed', `${volume.label} is a card; nothing is written to cards.`)
   if (volume.kind !== 'path') throw new Refusal('bad-request', `${volume.label} is known by an id already; it needs no marker.`)
   const key = newId()
-  const text = { id: key, label: volume.label, note: 'By this file Naranja knows the folder again when it is mounted elsewhere. It can be deleted.' }
+  const text = { id: key, label: volume.label, note: 'Naranja recognises the folder by this file when it is mounted elsewhere. The file can be deleted.' }
   await writeWhole(joinBytes(path, Buffer.from(markerName)), `${JSON.stringify(text, null, 2)}\n`)
   const is = { kind: 'marker', key, sub: Buffer.alloc(0) } as const
   await ctx.repo(VolumeEntity).update({ id }, { ...is, identity: identityHash(is) })

@@ -21,7 +21,7 @@ const groups: [string, [string, string][]][] = [
       ['I O', 'in and out'],
       ['Space', 'play and stop'],
       ['Home End', 'first and last frame'],
-      ['Shift ← → ↑ ↓', 'aim, where a pixel can be pointed at; Enter points'],
+      ['Shift ← → ↑ ↓', 'move the aim over the picture; Enter picks the pixel'],
     ],
   ],
   [
@@ -49,7 +49,7 @@ const groups: [string, [string, string][]][] = [
     'On the cut strip',
     [
       ['← →', 'the event before, the next'],
-      ['↑ ↓', 'in Reconnect: only the events of one roll, the roll before, the next; Esc all again'],
+      ['↑ ↓', 'in Reconnect: show one roll only, the previous roll, the next one; Esc shows all'],
       ['Alt ↓', 'in Reconnect: to the original of the event'],
       ['+ −', 'closer, further'],
       ['B', 'list only the events in sight; Esc all again'],

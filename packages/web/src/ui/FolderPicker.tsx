@@ -110,7 +110,7 @@ export function FolderPicker({ mode, endings, picked = [], onPick = () => {}, st
                 <button
                   type="button"
                   className="ml-auto inline-flex items-center gap-1 text-xs text-ink-3 hover:text-ink"
-                  onClick={() => void act(pin({ volumeId: here.id, ref: at.ref, pinned: true }), 'The folder is pinned; it stands at the top from now on.')}
+                  onClick={() => void act(pin({ volumeId: here.id, ref: at.ref, pinned: true }), 'The folder is pinned to the top of the list.')}
                 >
                   <Pin size={12} aria-hidden /> Pin this folder
                 </button>

@@ -117,7 +117,7 @@ export function Scopes({ clipId, frame, viewing, look, shownAs, point, copy, low
             <span className="mono">{pixel.rgb.map((v, i) => `${'RGB'[i]} ${(v * 100).toFixed(1)} %`).join('  ')}</span>
           </>
         ) : (
-          !low && 'Point at the picture, and the codes of that pixel stand here.'
+          !low && 'Point at the picture to see the code values of that pixel here.'
         )}
       </p>
       {error && <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>}

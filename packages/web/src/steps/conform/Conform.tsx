@@ -86,8 +86,8 @@ export function Conform() {
       {(loading || (row && !cut)) && <Loading what="the cut" />}
       {!loading && !row && (
         <NoCut title="Nothing to conform yet">
-          Once the cut is reconnected, its plan stands here: for every event the original, the range, the handles there are, and what a person should know
-          before rendering.
+          Once the cut is reconnected, its plan appears here: for every event the original, the range, the handles that exist, and anything to know before
+          rendering.
         </NoCut>
       )}
       {cut && row && (
@@ -250,7 +250,9 @@ function PullPanel({
       <Button onClick={() => setSaving(true)}>
         <Download size={13} aria-hidden /> Save cut list
       </Button>
-      <p className="m-0 text-xs text-ink-3">Pointing at pulls, originals, intermediates or proxies; what it cannot carry is told first.</p>
+      <p className="m-0 text-xs text-ink-3">
+        It can point at pulls, originals, intermediates or proxies. What the format cannot carry is shown before it is saved.
+      </p>
       {saving && <SaveListDialog cutId={cutId} target={made > 0 ? 'pulls' : 'originals'} onClose={() => setSaving(false)} />}
     </aside>
   )

@@ -169,7 +169,7 @@ function Happenings({ f }: { f: ArrivalRow }) {
       {asking && (
         <Dialog open onClose={() => setAsking(false)} title="Forget this folder">
           <div className="flex flex-col gap-3 p-4">
-            <p className="m-0">It is looked after no more, and its list of what happened goes. What was taken in, and the copies of it, stay.</p>
+            <p className="m-0">The folder is no longer looked after, and its history is removed. The clips that were taken in stay, and so do their copies.</p>
             <div className="flex justify-end gap-2">
               <Button onClick={() => setAsking(false)}>Keep it</Button>
               <Button

@@ -91,7 +91,7 @@ function Drawing({ clip, rows }: { clip: ClipRow; rows: readonly ClipRow[] }) {
       </div>
       <aside aria-label="Crop" className="flex w-[264px] flex-none flex-col gap-2 overflow-auto border-l border-line p-3">
         <b className="font-[650] break-all">{clip.name}</b>
-        <p className="m-0 text-ink-2">What edit copies show of it. The original and every cut stay as they are.</p>
+        <p className="m-0 text-ink-2">The part of the picture that edit copies show. The original and every cut stay as they are.</p>
         <Field label="Shape of the crop">
           {(id) => (
             <select

@@ -137,7 +137,7 @@ export function Make({
             </div>
           )
         })}
-        {specs.length > 1 && <p className="m-0 text-xs text-ink-3">Made from one decode, each into a folder of its name.</p>}
+        {specs.length > 1 && <p className="m-0 text-xs text-ink-3">All are made in one pass, each into a folder named after its spec.</p>}
         {specs.length < 4 && others.length > 0 && (
           <select aria-label="Also, from the same decode" className={inputLook} value="" onChange={(x) => x.target.value && onAlso(x.target.value)}>
             <option value="">Also, from the same decode …</option>

@@ -46,7 +46,8 @@ export function RenameDialog({ specs, onClose }: { specs: readonly SpecRow[]; on
           <span className="mt-0.5">
             <NoticeMark severity="info" />
           </span>
-          Names are what a finished edit is led back by. Naranja knows the pair whatever a copy is called; other programs may not. Endings stay.
+          A finished edit finds its originals by their names. Naranja knows which copy belongs to which original whatever it is called; other programs may not.
+          File extensions stay as they are.
         </p>
         {error && <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>}
       </div>

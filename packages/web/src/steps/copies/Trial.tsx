@@ -68,7 +68,7 @@ export function Trial({ specs, codes, onCodes, rows, target }: Props) {
       </div>
       {busy && last ? (
         <div className="m-auto flex flex-col items-center gap-3">
-          <span>Two seconds are made and played. It takes about a minute.</span>
+          <span>Two seconds are encoded and played. It takes about a minute.</span>
           <Bar share={last.total ? last.done / last.total : 0} label="Trial" className="w-[260px]" />
         </div>
       ) : last?.state === 'failed' ? (
@@ -79,8 +79,8 @@ export function Trial({ specs, codes, onCodes, rows, target }: Props) {
         <Cards taskId={last.id} result={result} codes={codes} onCodes={onCodes} target={target} />
       ) : (
         <Empty title="Which edit copy suits this machine?">
-          Two seconds of the clip that is hardest to play are really made by two or three specs, played, and taken away again. You see the same part of the
-          picture, what each takes, and how many play at once.
+          Two seconds of the clip that is hardest to play are encoded with two or three specs, played, and deleted again. You see the same part of the picture
+          from each, how much space each takes, and how many play at once.
         </Empty>
       )}
     </div>
@@ -104,7 +104,7 @@ function Cards({
   return (
     <>
       <p className="m-0 text-ink-2">
-        Two seconds of <span className="mono text-ink">{r.clip}</span>, really made by each; the same part at 1:1. Measured on {r.machine}.
+        Two seconds of <span className="mono text-ink">{r.clip}</span>, encoded with each spec; the same part at 1:1. Measured on {r.machine}.
       </p>
       <div className="grid gap-3" style={{ gridTemplateColumns: `repeat(${r.specs.length + 1}, minmax(0, 1fr))` }}>
         <Card

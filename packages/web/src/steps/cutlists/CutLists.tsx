@@ -205,7 +205,7 @@ function ReferenceDialog({ cutId, onClose }: { cutId: string; onClose: () => voi
         <span>
           {kind === 'movie'
             ? 'From the first frame of the cut on. Originals are compared with it, frame by frame.'
-            : 'The folder of the files it was cut from, called as its events are. Originals are compared with them.'}
+            : 'The folder with the light copies it was cut from, named like its events. Originals are compared with them.'}
         </span>
       </div>
       <div className="flex h-[360px] min-h-0 flex-col">

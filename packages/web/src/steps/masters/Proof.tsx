@@ -40,7 +40,7 @@ export function Proof({ master, cutId }: { master: MasterRow; cutId: string }) {
             Check {name}
           </Button>
         )}
-        {!going && <p className="m-0 text-pomegranate">{task?.error || 'It was cancelled. Finished parts are kept; start it again in the queue.'}</p>}
+        {!going && <p className="m-0 text-pomegranate">{task?.error || 'It was cancelled. Finished parts are kept. Start it again in the queue.'}</p>}
       </div>
     )
   }

@@ -91,7 +91,7 @@ export function DayView({ lanes, selected, onSelect }: { lanes: readonly LaneCli
         <Trouble
           n={t.doubled.size}
           one="clip has timecode that its roll has twice"
-          many="clips have timecode that their roll has twice"
+          many="clips share timecode with another clip of their roll"
           first={[...t.doubled][0]}
           show={show}
         />

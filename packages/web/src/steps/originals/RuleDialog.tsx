@@ -12,13 +12,13 @@ const rules = {
     [
       'file-time',
       'File time',
-      'The time at which the recording began, as its header says; without, its own length before its file was finished. A wrong clock gives a wrong time.',
+      'When the recording began, as the header says; without a header, when the file was finished, less the length of the clip. If the camera clock was wrong, so is this.',
     ],
-    ['sound', 'Heard in its sound', 'Linear timecode that was recorded on a sound track, as it was heard when the clip was taken in.'],
+    ['sound', 'Heard in its sound', 'Linear timecode (LTC) recorded on a sound track, as read when the clip was taken in.'],
     [
       'recorder',
       'The recorder beside it',
-      'A recorder with timecode whose sound is the same: good to the frame. Without, one that ran at the same time by the clocks of the files: good to a second or two.',
+      'From a recorder with timecode that recorded the same sound: exact to the frame. If there is none, from a recorder that ran at the same time by the clocks of the files: exact to a second or two.',
     ],
     [
       'roll-hour',

@@ -66,7 +66,7 @@ export function ProjectPage() {
             </Button>
           }
         >
-          This page will say how far the project is, what to notice about its clips, and what can be done about it.
+          This page will show how far the project has come, what to notice about its clips, and what can be done about it.
         </Empty>
       ) : (
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_340px] overflow-hidden">
@@ -277,7 +277,7 @@ function Format({ s }: { s: Summary }) {
         sizeFits,
         () => void act(edit({ id, version: project.version, width: m.width, height: m.height }), `The raster is ${m.width}×${m.height}.`, id),
       )}
-      <p className="m-0 mt-1.5 text-xs text-ink-3">The rate is fixed with the first cut list; the raster can change at any time.</p>
+      <p className="m-0 mt-1.5 text-xs text-ink-3">The rate is fixed once there is a cut list; the raster can be changed at any time.</p>
     </section>
   )
 }

@@ -144,7 +144,7 @@ function Row({ t, next, drag }: { t: TaskRow; next: string | null; drag: boolean
           <span className="flex items-center justify-end gap-1">
             {t.damaged && (
               <Button
-                title="Up to the frame that cannot be decoded; the copy says so for ever"
+                title="Up to the frame that cannot be decoded; the copy stays marked as incomplete"
                 onClick={() => void act(retry({ id: t.id, asFar: true }), 'It is made as far as it goes.')}
               >
                 As far as it goes

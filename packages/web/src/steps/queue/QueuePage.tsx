@@ -39,7 +39,7 @@ export function QueuePage() {
       {!q && <Loading what="the queue" />}
       {q && q.batches.length === 0 && (
         <Empty title="Nothing has been set going yet">
-          Taking in, edit copies, pulls and masters are made here in the background. They go on while you work, and after a restart.
+          Clips are taken in, and edit copies, pulls and masters are made, in the background. The work goes on while you do other things, and after a restart.
         </Empty>
       )}
       <div className="min-h-0 flex-1 overflow-auto">

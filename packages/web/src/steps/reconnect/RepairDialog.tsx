@@ -203,7 +203,7 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
       </div>
       <div aria-live="polite" className="border-t border-line px-4 py-3">
         {shift === null ? (
-          <p className="m-0 text-pomegranate">"{typed}" is no timecode and no number of frames. Write it as -01:00:00:00 or +12.</p>
+          <p className="m-0 text-pomegranate">"{typed}" is neither a timecode nor a number of frames. Write it as -01:00:00:00 or +12.</p>
         ) : error ? (
           <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>
         ) : added.length === 0 ? (

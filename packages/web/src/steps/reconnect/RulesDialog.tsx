@@ -77,7 +77,7 @@ export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: rea
         {rules.length === 0 && (
           <p className="m-0 py-3 text-ink-2">
             Names that differ in case, ending, padding or length, and reels that were cut off, are found without a rule. A rule says what only you know: that a
-            reel was called otherwise, that a clock was wrong, where files stand now.
+            reel had another name, that a clock was wrong, where the files are now.
           </p>
         )}
         <ol aria-label="Rules" className="m-0 list-none p-0">

@@ -119,8 +119,8 @@ export function Settings() {
                   {v.here && v.knownBy === 'path' && (
                     <Button
                       quiet
-                      title="Writes a small file to it, by which it is known again wherever it is mounted"
-                      onClick={() => void act(mark(v.id), `${v.label} carries a marker now and is known wherever it is mounted.`)}
+                      title="Writes a small file to it, so that it is recognised wherever it is mounted"
+                      onClick={() => void act(mark(v.id), `${v.label} now carries a marker and is recognised wherever it is mounted.`)}
                     >
                       Mark it
                     </Button>

@@ -164,7 +164,7 @@ export function SpecForm({ draft, onChange, onNamed }: { draft: SpecDraft; onCha
           />
         </div>
         <p className="m-0 text-xs text-ink-3">
-          {c.depth} bit {c.chroma}, {c.intra ? 'every frame stands alone' : 'frames lean on one another'}
+          {c.depth} bit {c.chroma}, {c.intra ? 'every frame is stored on its own' : 'frames depend on one another'}
           {c.fields ? ', fields can be kept' : ''}
         </p>
         {told('coding')}

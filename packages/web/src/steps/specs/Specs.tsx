@@ -50,12 +50,12 @@ export function Specs() {
       const { spec } = SpecFile.parse(JSON.parse(await f.text()))
       await addDraft(spec, `${spec.name} is imported from ${f.name}.`)
     } catch {
-      dispatch(tell({ text: `${f.name} is no spec file: it must be JSON with "format": "spec 1" and a spec inside (docs/specs.md).`, kind: 'refused' }))
+      dispatch(tell({ text: `${f.name} is not a spec file: it must be JSON with "format": "spec 1" and a spec inside (docs/specs.md).`, kind: 'refused' }))
     }
   }
   return (
     <>
-      <Head title="Specs" sub={<span>what edit copies are made by, and checked against</span>}>
+      <Head title="Specs" sub={<span>the settings that edit copies are made with and checked against</span>}>
         <Button onClick={() => file.current?.click()}>Import …</Button>
         <input
           ref={file}

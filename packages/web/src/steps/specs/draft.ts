@@ -32,7 +32,7 @@ export function following(d: SpecDraft): SpecDraft {
   const rate = w.sampleRates.length && d.sound.rate !== null && !w.sampleRates.includes(d.sound.rate) ? null : d.sound.rate
   const sound = { ...d.sound, coding, rate }
   if (d.coding !== 'unchanged') return { ...d, wrapper, quality, frame, sound }
-  // Streams that are not coded anew keep everything.
+  // Streams that are not re-encoded keep everything.
   const kept = { frame: { by: 'original' }, enlarge: false, fields: 'kept', rate: 'as-shot', look: 'left-out', burnIns: [] } as const
   return { ...d, ...kept, burnIns: [], wrapper, quality, sound: { ...sound, channels: d.sound.channels === 'mix' ? 'all' : d.sound.channels } }
 }

@@ -45,15 +45,15 @@ export function Welcome() {
                 </Link>
               </li>
             ))}
-            {data?.length === 0 && <li className="text-ink-2">There is none yet. Start one at the right; then add the folders with your originals.</li>}
+            {data?.length === 0 && <li className="text-ink-2">There are no projects yet. Start one on the right, then add the folders with your originals.</li>}
           </ul>
         </div>
         <form onSubmit={submit} className="mt-[74px] flex w-[240px] flex-col gap-3">
           <h2 className="m-0 text-[15px] font-[650]">New project</h2>
-          <Field label="Name" hint="Left empty, it is called after the first folder.">
+          <Field label="Name" hint="If left empty, it is named after the first folder.">
             {(id) => <input id={id} className={inputLook} {...form.register('name')} />}
           </Field>
-          <Field label="Frame rate" hint="Left empty, it becomes that of most originals.">
+          <Field label="Frame rate" hint="If left empty, it becomes the rate of most originals.">
             {(id) => <input id={id} placeholder="25, 23.976, 24000/1001" className={inputLook} {...form.register('rate')} />}
           </Field>
           <Button main type="submit">
