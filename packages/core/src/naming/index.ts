@@ -47,6 +47,7 @@ export const compareNames = (wanted: string | null, have: string): Agreement => 
 /** The same for one wanted name against many: what it takes of it is worked out once. */
 export function nameMatcher(wanted: string): (have: string) => Agreement {
   const a = stem(wanted)
+  const head = bareHead(a)
   let bared: string | null = null
   let longer: string[] | null = null
   const short = withoutEndings(a)
@@ -56,7 +57,7 @@ export function nameMatcher(wanted: string): (have: string) => Agreement {
     if (short === b) return 'bent'
     if (cutShort(a, b) && !isCounter(a)) return 'bent'
     // Other beginnings, other names: most are told apart by this alone.
-    if (bareHead(a) !== bareHead(b)) return 'contradicts'
+    if (head !== bareHead(b)) return 'contradicts'
     const own = bareStem(b)
     bared ??= bareStem(a)
     if (bared === own) return 'bent'
@@ -103,6 +104,7 @@ const reelForm = (reel: string): string => reel.normalize('NFC').replace(/[^\p{L
  */
 export function compareReels(wanted: string | null, have: string | null): Agreement {
   if (isNoReel(wanted) || isNoReel(have)) return 'missing'
+  if (wanted === have) return 'agrees'
   const [w, h] = [reelForm(wanted ?? ''), reelForm(have ?? '')]
   if (w === h) return 'agrees'
   if (reelCuts.some((n) => h.length > n && h.slice(0, n) === w)) return 'agrees'

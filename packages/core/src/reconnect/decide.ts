@@ -2,7 +2,7 @@
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { isNoReel, nameMatcher } from '../naming/index.ts'
 import { type Rate, sourceLength, stepOf } from '../time/index.ts'
-import { untoldCount, weigh } from './evidence.ts'
+import { pathsOf, untoldCount, weigh } from './evidence.ts'
 import { type Inventory, inventory } from './inventory.ts'
 import { frameShown } from './locate.ts'
 import { type Candidate, type ClipFacts, type Decision, type Evidence, type Link, type SourceCount, telling } from './model.ts'
@@ -105,7 +105,7 @@ function* rounds({ event, scene, take, only }: RuledEvent, inv: Inventory): Gene
   const comes = (c: ClipFacts) => suits(event, c) && only.every((r) => allowed(c, r))
   /** A light copy that an event is called by brings the original that it is, or seems to be, a copy of. */
   const whole = (c: ClipFacts): ClipFacts[] => {
-    const full = c.light?.of ? inv.byId.get(c.light.of) : undefined
+    const full = c.light?.of ? inv.byId(c.light.of) : undefined
     return full ? [full, c] : [c]
   }
   const fresh = (list: readonly ClipFacts[]) => list.flatMap((c) => (c.light ? whole(c) : c)).filter((c) => comes(c) && !seen.has(c) && seen.add(c))
@@ -191,7 +191,7 @@ function bestOfEach<T extends { readonly clipId: string }>(
 ): T[] {
   const best = new Map<string, { item: T; clip: ClipFacts }>()
   for (const item of list) {
-    const clip = inv.byId.get(item.clipId)
+    const clip = inv.byId(item.clipId)
     if (!clip) continue
     const key = keyOf(item, clip)
     const other = best.get(key)
@@ -239,7 +239,7 @@ function linkOf(
   /** What looks like a light copy stands behind everything, and is never taken by itself. */
   let suspected: readonly Candidate[] = []
   const link = (state: Link['state'], reason: string, c: Candidate | null, candidates: readonly Candidate[] = c ? [c] : []): Link => {
-    const clip = c && inv.byId.get(c.clipId)
+    const clip = c && inv.byId(c.clipId)
     const last = suspected.filter((s) => candidates.every((x) => x.clipId !== s.clipId)).slice(0, 2)
     return {
       ...{ eventId: written.id, state, away: clip?.away ?? false, fromCopy: clip?.fromCopy ?? false },
@@ -254,7 +254,7 @@ function linkOf(
   const onReel = event.reel === null ? [] : inv.onReel(event.reel)
   const how = {
     ...{ cutRate: cut.rate, count: options.sourceCount ?? ('auto' as const) },
-    ...{ reelKnown: onReel.length > 0, folderKnown: onReel.some((c) => c.reel === null) },
+    ...{ reelKnown: onReel.length > 0, folderKnown: () => onReel.some((c) => c.reel === null), ...pathsOf(event) },
     ...{ scene: ruled.scene, take: ruled.take, noTimecode: ruled.ignored.has('timecode') },
     names: names.map((name) => ({ name, match: nameMatcher(name) })),
     nameKnown: names.some((n) => inv.exactly(n).length > 0 || inv.loosely(n).length > 0),
@@ -268,16 +268,16 @@ function linkOf(
     if (weighed.some(possible)) break
   }
   // Equals stand in the order of their places, so that the same question looks the same every time.
-  const place = (c: Candidate): string => `${inv.byId.get(c.clipId)?.place}${inv.byId.get(c.clipId)?.name}\0${c.clipId}`
+  const place = (c: Candidate): string => `${inv.byId(c.clipId)?.place}${inv.byId(c.clipId)?.name}\0${c.clipId}`
   const fitting = bestOfEach(weighed.filter(possible), inv, (_, clip) => clip.contentId, score).sort(
     (a, b) => score(b) - score(a) || (place(a) < place(b) ? -1 : 1),
   )
-  const isLight = (c: Candidate): boolean => inv.byId.get(c.clipId)?.light !== undefined
+  const isLight = (c: Candidate): boolean => inv.byId(c.clipId)?.light !== undefined
   const fit = fitting.filter((c) => !isLight(c))
   suspected = fitting.filter(isLight)
   if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, most))
   if (decision && decision.action !== 'camera') {
-    const clip = inv.byId.get(decision.clipId)
+    const clip = inv.byId(decision.clipId)
     if (clip && clip.light?.standing !== decision.light) {
       // What a person settled about it held for another standing: the event is open again, with what would be taken without.
       const without = linkOf(written, own, ruled, undefined, cut, inv, options)
@@ -308,7 +308,7 @@ function linkOf(
     const nearest = () =>
       inv.nearest(names, event.sourceIn).flatMap((c) => (suits(event, c) && ruled.only.every((r) => allowed(c, r)) ? (weigh(event, c, how) ?? []) : []))
     const [light] = suspected
-    const copy = light && inv.byId.get(light.clipId)
+    const copy = light && inv.byId(light.clipId)
     if (copy) {
       const full = weighed.find((w) => w.clipId === copy.light?.of)
       return link(
@@ -321,13 +321,13 @@ function linkOf(
     const missed = notFound(event, weighed, nearest, inv, link)
     // One frame of one content is one place, however often it was compared.
     const places = bestOfEach(
-      seen.filter((s) => !inv.byId.get(s.clipId)?.light),
+      seen.filter((s) => !inv.byId(s.clipId)?.light),
       inv,
       (s, clip) => `${clip.contentId} ${s.first}`,
       () => 0,
     )
     const told = missed.state === 'not-found' ? alikeOnly(places) : null
-    const clip = told && inv.byId.get(told.seen.clipId)
+    const clip = told && inv.byId(told.seen.clipId)
     if (!told || !clip || !suits(event, clip) || told.seen.first < 0 || told.seen.first >= clip.frames) return missed
     const c = byPicture(event, clip, cut.rate, told.seen.first, weigh(event, clip, how)?.evidence ?? [], seenEvidence(told.seen.likeness, told.next))
     return link('likely', sentence(c.evidence.filter((e) => e.agreement !== 'missing').map((e) => e.text)), c, [
@@ -338,13 +338,13 @@ function linkOf(
   const ties = fit.filter((c) => score(c) === score(first))
   if (ties.length > 1) {
     const { clips, rule } = preferredOf(
-      ties.flatMap((c) => inv.byId.get(c.clipId) ?? []),
+      ties.flatMap((c) => inv.byId(c.clipId) ?? []),
       ruled.preferences,
       cut.rate,
     )
     const chosen = clips.length === 1 ? ties.find((c) => c.clipId === clips[0]?.id) : undefined
     if (chosen && rule) {
-      const clip = inv.byId.get(chosen.clipId)
+      const clip = inv.byId(chosen.clipId)
       const pieces = chosen.evidence.filter((e) => e.agreement !== 'missing').map((e) => e.text)
       return link(
         'likely',
@@ -361,7 +361,7 @@ function linkOf(
         told,
         [told, ...fit.filter((c) => c.clipId !== told.clipId).slice(0, most - 1)],
       )
-    const places = ties.slice(0, 4).map((c) => `${inv.byId.get(c.clipId)?.place}${inv.byId.get(c.clipId)?.name}`)
+    const places = ties.slice(0, 4).map((c) => `${inv.byId(c.clipId)?.place}${inv.byId(c.clipId)?.name}`)
     return link(
       'several',
       `Could be ${ties.length} originals that nothing tells apart: ${places.join(', ')}${ties.length > 4 ? ' and more' : ''}.`,
@@ -370,11 +370,9 @@ function linkOf(
     )
   }
   const alone = !second || against(second).length > 0
-  const lighter = suspected
-    .flatMap((s) => inv.byId.get(s.clipId) ?? [])
-    .filter((c) => inv.byId.get(c.light?.of ?? '')?.contentId === inv.byId.get(first.clipId)?.contentId)
+  const lighter = suspected.flatMap((s) => inv.byId(s.clipId) ?? []).filter((c) => inv.byId(c.light?.of ?? '')?.contentId === inv.byId(first.clipId)?.contentId)
   const sure = alone && proven(first) && lighter.length === 0
-  const clip = inv.byId.get(first.clipId)
+  const clip = inv.byId(first.clipId)
   const told = first.otherwise ? toldAmong(counts(first), seen, event, cut.rate, inv) : null
   if (told)
     return link('likely', sentence([...ruled.notes, ...told.evidence.map((e) => e.text)]), told, [
@@ -402,7 +400,7 @@ function linkOf(
 /** The one of `list` whose pictures are like the edit's while those of all others are not; null where one of them was not compared. */
 function toldAmong(list: readonly Candidate[], seen: readonly Seen[], event: CutEvent, cut: Rate, inv: Inventory): Candidate | null {
   const compared = list.flatMap((c) => {
-    const clip = inv.byId.get(c.clipId)
+    const clip = inv.byId(c.clipId)
     const first = clip && frameShown(event.speed, c, clip.rate, cut, 0)
     const own = seen.find((s) => s.clipId === c.clipId && s.first === first)
     return own ? [{ c, clipId: c.clipId, likeness: own.likeness }] : []
@@ -443,7 +441,7 @@ function notFound(
   const named = weighed.filter((c) => of(c, 'name')?.agreement === 'agrees')
   const near = (named.length ? named : weighed).toSorted((a, b) => score(b) - score(a) || gap(a) - gap(b)).slice(0, 3)
   const best = near[0]
-  const clip = best && inv.byId.get(best.clipId)
+  const clip = best && inv.byId(best.clipId)
   const wanted = event.clipName ?? event.sourceFile ?? `reel ${event.reel ?? 'none'}`
   if (best && clip)
     return link(

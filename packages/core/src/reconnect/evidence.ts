@@ -54,7 +54,7 @@ function reelEvidence(event: CutEvent, clip: ClipFacts, { reelKnown, folderKnown
     for (const agreement of ['agrees', 'bent'] as const)
       if (foldersIn(clip.place).some((f) => compareReels(event.reel, f) === agreement))
         return { kind: 'reel', agreement, weak: false, text: `reel ${event.reel} is ${agreement === 'bent' ? 'nearly ' : ''}the folder it stands in` }
-    if (folderKnown) return { kind: 'reel', agreement: 'contradicts', weak: false, text: `reel ${event.reel} is another folder than ${clip.place}` }
+    if (folderKnown()) return { kind: 'reel', agreement: 'contradicts', weak: false, text: `reel ${event.reel} is another folder than ${clip.place}` }
   }
   if (compared === 'contradicts' && clip.reelDerived && !reelKnown)
     return { kind: 'reel', agreement: 'missing', weak: false, text: `reel ${event.reel} is on no original; its folder is ${clip.reel}` }
@@ -72,14 +72,18 @@ function reelEvidence(event: CutEvent, clip: ClipFacts, { reelKnown, folderKnown
   return { kind: 'reel', agreement, weak: false, text }
 }
 
-/** Path of a file in a list, as folders from the outside in, the file left out. */
-const foldersOf = (path: string): string[] => plainPath(path).split('/').slice(0, -1).filter(Boolean)
+/** The files that an event names, as plain paths, and the folders of its source file from the outside in. */
+export function pathsOf(event: CutEvent): { paths: string[]; folders: string[] } {
+  const paths = [event.sourceFile, event.clipName, ...(event.otherFiles ?? [])].flatMap((p) => (p === null ? [] : plainPath(p)))
+  return { paths, folders: event.sourceFile === null ? [] : foldersIn((paths[0] ?? '').replace(/[^/]*$/, '')) }
+}
+
 const same = (a: string | undefined, b: string | undefined): boolean =>
   a !== undefined && b !== undefined && a.normalize('NFC').toLowerCase() === b.normalize('NFC').toLowerCase()
 
 /** Folders that agree, from the file outwards; null where the list gives none, or none agrees. */
-function folderEvidence(event: CutEvent, clip: ClipFacts): Evidence | null {
-  const wanted = event.sourceFile?.includes('/') || event.sourceFile?.includes('\\') ? foldersOf(event.sourceFile) : []
+function folderEvidence(wanted: readonly string[], clip: ClipFacts): Evidence | null {
+  if (wanted.length === 0) return null
   const have = foldersIn(clip.place)
   let n = 0
   while (n < wanted.length && n < have.length && same(wanted[wanted.length - 1 - n], have[have.length - 1 - n])) n++
@@ -105,7 +109,11 @@ export interface Weighing {
   /** Some original carries the list's reel, so that another reel speaks against this one. */
   readonly reelKnown: boolean
   /** The list's reel is a folder in which originals without a reel stand, so that other folders speak against those. */
-  readonly folderKnown: boolean
+  readonly folderKnown: () => boolean
+  /** The files that the event names, as plain paths. */
+  readonly paths: readonly string[]
+  /** Folders that its source file stands in, from the outside in. */
+  readonly folders: readonly string[]
   /** Some original is called as the list says, or nearly so. */
   readonly nameKnown: boolean
   readonly scene?: string | null
@@ -141,9 +149,9 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
   const noTimecode = clip.start === null ? 'the original has no timecode; ' : ''
   const numbered = at.countedAt === 'number'
   const odd = at.hours !== undefined || numbered || (at.countedAt === 'file' && !event.media)
-  const span = `${clipTimecode(clip, 0)} to ${clipTimecode(clip, clip.frames)}`
+  const span = () => `${clipTimecode(clip, 0)} to ${clipTimecode(clip, clip.frames)}`
   const text = at.outside
-    ? `${noTimecode}source ${from} lies outside ${span}`
+    ? `${noTimecode}source ${from} lies outside ${span()}`
     : at.otherwise
       ? `source ${from} is frame ${at.range.in} counted at the list's ${rateText(cutRate)}, frame ${at.otherwise.range.in} at the source's ${rateText(clip.rate)}${untoldCount}`
       : numbered
@@ -151,7 +159,7 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
         : odd
           ? at.hours !== undefined
             ? `source ${from} is exactly ${Math.abs(at.hours)} ${Math.abs(at.hours) === 1 ? 'hour' : 'hours'} ${at.hours > 0 ? 'later' : 'earlier'} than frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
-            : `source ${from} lies outside ${span}; counted from the clip's first frame it is frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
+            : `source ${from} lies outside ${span()}; counted from the clip's first frame it is frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
           : short > 0
             ? `${noTimecode}from source ${from} on the event needs ${at.missing.before ? `${frames(at.missing.before)} before the start` : ''}${at.missing.before && at.missing.after ? ' and ' : ''}${at.missing.after ? `${frames(at.missing.after)} beyond the end` : ''} of this clip`
             : clip.start === null
@@ -165,12 +173,11 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
         weak: clip.start === null || clip.start === 0 || at.countedAt === 'file' || numbered,
         text,
       }
-  const paths = [event.sourceFile, event.clipName, ...(event.otherFiles ?? [])]
-  const copy = clip.copies?.find((c) => paths.some((p) => p !== null && plainPath(p) === c))
+  const copy = clip.copies?.find((c) => how.paths.includes(c))
   const more: (Evidence | null)[] = [
     copy ? { kind: 'stamp', agreement: 'agrees', weak: false, text: `the list names its edit copy ${copy}, which carries its stamp` } : null,
     scene,
-    folderEvidence(event, clip),
+    folderEvidence(how.folders, clip),
     sameRate(clip.rate, event.sourceRate ?? cutRate)
       ? { kind: 'rate', agreement: 'agrees', weak: true, text: `${rateText(clip.rate)} as the list` }
       : { kind: 'rate', agreement: 'missing', weak: true, text: `it runs at ${rateText(clip.rate)}, the list at ${rateText(event.sourceRate ?? cutRate)}` },

@@ -1,10 +1,11 @@
 /** Originals by name, reel and timecode, for quick questions. */
 import { bareHead, bareStem, beginnings, isNoReel, stem, withoutEndings } from '../naming/index.ts'
 import { nominal, type TimecodeDigits } from '../time/index.ts'
+import { Keys } from './keys.ts'
 import type { ClipFacts } from './model.ts'
 
 export interface Inventory {
-  readonly byId: ReadonlyMap<string, ClipFacts>
+  byId(id: string): ClipFacts | undefined
   exactly(name: string): readonly ClipFacts[]
   /** Clips with a name that is the same but for case, endings and padding, or that begins with this one. */
   loosely(name: string): readonly ClipFacts[]
@@ -35,49 +36,44 @@ function at(map: Index, key: string): readonly ClipFacts[] {
   return found === undefined ? none : Array.isArray(found) ? found : [found]
 }
 
-const namesOf = (clip: ClipFacts): readonly string[] => (clip.aliases.length ? [clip.name, ...clip.aliases] : [clip.name])
-
 /** An index over `clips`; the loose one and the reel one are built when first asked. */
 export function inventory(clips: readonly ClipFacts[]): Inventory {
-  const byId = new Map<string, ClipFacts>()
-  const exact: Index = new Map()
   // Every stem once, with the clip it belongs to.
   const stems: string[] = []
   const owners: ClipFacts[] = []
-  const copies: Index = new Map()
+  const paths: string[] = []
+  const copied: ClipFacts[] = []
+  const add = (name: string, clip: ClipFacts): void => {
+    stems.push(stem(name))
+    owners.push(clip)
+  }
   for (const clip of clips) {
-    byId.set(clip.id, clip)
-    for (const path of clip.copies ?? []) push(copies, path, clip)
-    for (const name of namesOf(clip)) {
-      const own = stem(name)
-      stems.push(own)
-      owners.push(clip)
-      push(exact, own, clip)
+    add(clip.name, clip)
+    for (const name of clip.aliases) add(name, clip)
+    for (const path of clip.copies ?? []) {
+      paths.push(path)
+      copied.push(clip)
     }
   }
+  const ids = new Keys(clips.map((c) => c.id))
+  const exact = new Keys(stems)
+  const copies = new Keys(paths)
+  const called = (own: string): ClipFacts[] => exact.of(own).map((i) => owners[i] as ClipFacts)
   /** Clips by how their bare names begin; the bare names themselves are worked out only for the beginnings asked for. */
-  let heads: Map<string, number[]> | null = null
+  let heads: Keys | null = null
   const loose = new Map<string, Index>()
   const bareLike = (own: string): readonly ClipFacts[] => {
-    if (!heads) {
-      heads = new Map()
-      for (let i = 0; i < stems.length; i++) {
-        const head = bareHead(stems[i] as string)
-        const list = heads.get(head)
-        if (list) list.push(i)
-        else heads.set(head, [i])
-      }
-    }
+    heads ??= new Keys(stems.map(bareHead))
     const head = bareHead(own)
     let index = loose.get(head)
     if (!index) {
       index = new Map()
-      for (const i of heads.get(head) ?? []) push(index, bareStem(stems[i] as string), owners[i] as ClipFacts)
+      for (const i of heads.of(head)) push(index, bareStem(stems[i] as string), owners[i] as ClipFacts)
       loose.set(head, index)
     }
     return at(index, bareStem(own))
   }
-  let starts: Index | null = null
+  let starts: Keys | null = null
   let reels: Index | null = null
   /** What reels were asked for: many events name the same. */
   const asked = new Map<string, readonly ClipFacts[]>()
@@ -108,50 +104,54 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
   /** Names that a list cut off after eight characters or more. */
   const beginningWith = (start: string): readonly ClipFacts[] => {
     if (start.length < 8) return none
-    if (!starts) {
-      starts = new Map()
-      for (let i = 0; i < stems.length; i++) push(starts, (stems[i] as string).slice(0, 8), owners[i] as ClipFacts)
-    }
-    return at(starts, start.slice(0, 8)).filter((c) => namesOf(c).some((n) => stem(n).startsWith(start)))
+    starts ??= new Keys(stems.map((s) => s.slice(0, 8)))
+    return starts.of(start.slice(0, 8)).flatMap((i) => ((stems[i] as string).startsWith(start) ? (owners[i] as ClipFacts) : []))
   }
-  let minutes: Index | null = null
-  let sorted: { name: string; clip: ClipFacts }[] | null = null
+  let minutes: ClipFacts[][] | null = null
   /** Clips with timecode in a minute of the day. */
   const inMinute = (minute: number): readonly ClipFacts[] => {
     if (!minutes) {
-      minutes = new Map()
+      minutes = Array.from({ length: 1440 }, () => [])
       for (const c of clips) {
         if (c.start === null) continue
         const per = nominal(c.rate) * 60
         const [from, to] = [Math.floor(c.start / per), Math.floor((c.start + c.frames) / per)]
-        for (let m = from; m <= Math.min(to, from + 600); m++) push(minutes, String(m % 1440), c)
+        for (let m = from; m <= Math.min(to, from + 600); m++) minutes[m % 1440]?.push(c)
       }
     }
-    return at(minutes, String(minute))
+    return minutes[minute] ?? none
+  }
+  /** Stems without case, and places in them in the order of the alphabet. */
+  let alphabet: { lower: readonly string[]; sorted: readonly number[] } | null = null
+  const inAlphabet = (): { lower: readonly string[]; sorted: readonly number[] } => {
+    const lower = stems.map((s) => s.toLowerCase())
+    const compare = (a: string, b: string): number => (a < b ? -1 : a === b ? 0 : 1)
+    return { lower, sorted: lower.map((_, i) => i).sort((a, b) => compare(lower[a] as string, lower[b] as string)) }
   }
   /** Clips whose names stand beside a name in the order of the alphabet. */
   const besides = (name: string): ClipFacts[] => {
-    sorted ??= clips.map((clip) => ({ name: stem(clip.name).toLowerCase(), clip })).sort((a, b) => (a.name < b.name ? -1 : 1))
+    alphabet ??= inAlphabet()
+    const { lower, sorted } = alphabet
     const wanted = stem(name).toLowerCase()
     let [low, high] = [0, sorted.length]
     while (low < high) {
       const middle = (low + high) >> 1
-      if ((sorted[middle]?.name ?? '') < wanted) low = middle + 1
+      if ((lower[sorted[middle] as number] as string) < wanted) low = middle + 1
       else high = middle
     }
-    return sorted.slice(Math.max(0, low - 2), low + 2).map((s) => s.clip)
+    return sorted.slice(Math.max(0, low - 2), low + 2).map((i) => owners[i] as ClipFacts)
   }
   return {
-    byId,
+    byId: (id) => clips[ids.of(id)[0] ?? -1],
     all: clips,
     nearest: (names, t) => [...new Set([...inMinute(t.h * 60 + t.m).slice(0, 24), ...names.flatMap(besides)])],
-    exactly: (name) => at(exact, stem(name)),
+    exactly: (name) => called(stem(name)),
     loosely(name) {
       const own = stem(name)
       // With something added at its end, the longest beginning that some clip is called by.
       const longer = beginnings(own).find((b) => bareLike(b).length > 0)
       const short = withoutEndings(own)
-      return [...bareLike(own), ...beginningWith(own), ...(short ? at(exact, short) : []), ...(longer ? bareLike(longer) : [])]
+      return [...bareLike(own), ...beginningWith(own), ...(short ? called(short) : []), ...(longer ? bareLike(longer) : [])]
     },
     onReel(reel) {
       let known = asked.get(reel)
@@ -161,7 +161,7 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
       }
       return known
     },
-    ofCopy: (path) => at(copies, path),
+    ofCopy: (path) => copies.of(path).map((i) => copied[i] as ClipFacts),
     ofScene(scene, take) {
       if (!scenes) {
         scenes = new Map()
