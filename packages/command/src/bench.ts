@@ -26,6 +26,8 @@ async function takingIn(client: Client, volumes: string): Promise<Figure> {
   if (!first) throw new Error('The demo has no deck camera.')
   const paths = Array.from({ length: 200 }, (_, i) => join(dir, `SHOT_${String(i).padStart(4, '0')}_A.MP4`))
   for (const p of paths) await copyFile(join(volumes, first.volume, first.folder, first.name), p)
+  // Neither of the two waits for the disk to write these down.
+  await execa('sync')
   const { milliseconds } = await takeIn(client, 'many', [dir])
   const baseline = await timed(async () => {
     for (const [i, p] of paths.entries()) {
@@ -43,6 +45,8 @@ async function describing(client: Client, volumes: string): Promise<Figure> {
   if (!first) throw new Error('The demo has no deck camera.')
   const paths = Array.from({ length: 1000 }, (_, i) => join(dir, `SHOT_${String(i).padStart(4, '0')}_A.MP4`))
   for (const p of paths) await copyFile(join(volumes, first.volume, first.folder, first.name), p)
+  // Neither of the two waits for the disk to write these down.
+  await execa('sync')
   const { milliseconds } = await takeIn(client, 'thousand', [dir])
   const left = [...paths]
   const loop = async () => {
