@@ -35,7 +35,11 @@ export function framesMeet(f: FoundCopy, o: Original): { readonly map: FrameMap 
   if (first === 0 && f.frames === o.frames) return { map: null }
   const inside = both && first >= 0 && first + f.frames <= o.frames
   if (inside) return { map: { original: o.rate, copy: f.rate, first } }
-  if (first !== 0) return { reason: starts(f, o) }
+  if (first !== 0) {
+    const outside = Math.min(f.frames, Math.max(0, -first) + Math.max(0, first + f.frames - o.frames))
+    const said = outside === f.frames ? 'all its frames lie' : `${outside} of its ${f.frames} frames ${outside === 1 ? 'lies' : 'lie'}`
+    return { reason: `${starts(f, o)}: ${said} outside` }
+  }
   return { reason: `it has ${f.frames} frames, the original ${o.frames}` }
 }
 
@@ -105,7 +109,13 @@ function evidenceOf(f: FoundCopy, o: Original, by: 'stamp' | 'name' | 'hand', na
     out.push({ kind: 'timecode', agreement: 'missing', weak: true, text: f.start === null ? 'it has no timecode' : 'the original has no timecode' })
   else {
     const agrees = startsMeet(f, o)
-    const text = agrees ? `timecode ${at(f.start, f.rate, f.drop)} agrees` : `timecode ${at(f.start, f.rate, f.drop)} is not ${at(o.start, o.rate, o.drop)}`
+    const own = `timecode ${at(f.start, f.rate, f.drop)}`
+    const later = sameRate(f.rate, o.rate) ? f.start - o.start : 0
+    const text = !agrees
+      ? `${own} is not ${at(o.start, o.rate, o.drop)}`
+      : later === 0
+        ? `${own} agrees`
+        : `${own} lies inside the original, ${later} ${later === 1 ? 'frame' : 'frames'} after its first`
     out.push({ kind: 'timecode', agreement: agrees ? 'agrees' : 'contradicts', weak: o.start === 0, text })
   }
   return out

@@ -61,13 +61,17 @@ describe('a copy made elsewhere', () => {
     ).map((p) => (p.verdict === 'refused' ? p.reason : p.verdict))
     expect(reasons).toEqual([
       'it has 99 frames, the original 100',
-      'it starts at 10:00:00:01, the original at 10:00:00:00',
-      'it starts at 00:00:00:00, the original at 10:00:00:00',
+      'it starts at 10:00:00:01, the original at 10:00:00:00: 1 of its 100 frames lies outside',
+      'it starts at 00:00:00:00, the original at 10:00:00:00: all its frames lie outside',
     ])
   })
   it('of a part of its original is led back to the frame', () => {
     expect(pairCopies([copy('A001C001.mov', { start: 900_020, frames: 30 })], [a])).toMatchObject([
-      { verdict: 'pair', map: { original: rate(25), copy: rate(25), first: 20 } },
+      {
+        verdict: 'pair',
+        map: { original: rate(25), copy: rate(25), first: 20 },
+        evidence: expect.arrayContaining([expect.objectContaining({ text: 'timecode 10:00:00:20 lies inside the original, 20 frames after its first' })]),
+      },
     ])
   })
   it('at another rate has a frame map; a length that is no conversion is refused', () => {

@@ -29,10 +29,11 @@ export function KnownPlaces({ has, onToggle, onOpen }: { has: (p: Place) => bool
               type="button"
               disabled={!p.here}
               onClick={() => onOpen(p)}
-              className={`min-w-0 flex-1 overflow-hidden text-left text-ellipsis whitespace-nowrap ${p.here ? 'hover:text-ink' : 'text-ink-3 line-through'}`}
+              className={`min-w-0 flex-1 overflow-hidden text-left text-ellipsis whitespace-nowrap ${p.here ? 'hover:text-ink' : 'text-ink-3'}`}
               title={p.here ? p.label : `${p.label}: away`}
             >
               {p.label}
+              {!p.here && <span className="ml-1.5 text-xs">away</span>}
             </button>
             <button
               type="button"

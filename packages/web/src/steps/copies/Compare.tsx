@@ -118,8 +118,8 @@ function Bench({ clip }: { clip: ClipRow }) {
       </div>
       <div className="flex items-center gap-3 border-t border-line px-3 py-1.5">
         <FrameSlider clip={clip} frame={frame} onFrame={go} />
-        <span className="mono w-[104px] text-right text-ink-3">
-          {frame + 1} of {clip.frames}
+        <span className="mono w-[150px] text-right text-ink-3">
+          frame {frame} of {clip.frames}
         </span>
       </div>
       {scopes && copy && (

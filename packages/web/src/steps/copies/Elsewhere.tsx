@@ -2,8 +2,10 @@
 import type { ClipRow, PairAsk, PairLine, PairResult } from '@naranja/contract'
 import { FolderOpen } from 'lucide-react'
 import { useMemo, useState } from 'react'
+import { useNavigate } from 'react-router'
 import { usePairsQuery, usePutAsideMutation, useStartPairingMutation } from '../../api/index.ts'
 import { useAct, useLastTask, useProjectId } from '../../app/hooks.ts'
+import { selectClip, useAppDispatch } from '../../app/store.ts'
 import { FolderPicker } from '../../ui/FolderPicker.tsx'
 import { bytes, perCent, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
@@ -104,19 +106,22 @@ function Pointing({ onDone }: { onDone?: () => void }) {
       <div className="flex h-[min(400px,50vh)] min-h-0 flex-col">
         <FolderPicker mode="folders" picked={picked} onPick={(p) => setPicked(p.slice(-1))} />
       </div>
-      <div className="flex items-center gap-3 border-t border-line px-4 py-2.5">
+      <div className="flex items-center gap-3 border-t border-line px-4 py-3">
+        <span className="text-ink-2">The copies are</span>
         <Choice
           label="What they are"
           value={kind}
           onChange={setKind}
           options={[
-            ['auto', 'Told by size and coding'],
-            ['proxy', 'Proxies'],
-            ['intermediate', 'Intermediates'],
+            ['auto', 'told by size and coding'],
+            ['proxy', 'proxies'],
+            ['intermediate', 'intermediates'],
           ]}
         />
+      </div>
+      <div className="flex items-center gap-3 border-t border-line px-4 py-2.5">
         <TypedFolder onPlace={({ volumeId, ref, name }) => setPicked([{ volumeId, ref, name }])} />
-        <span className="ml-auto max-w-[200px] overflow-hidden text-ellipsis whitespace-nowrap text-ink-2">{place?.name ?? 'Nothing is ticked'}</span>
+        <span className="ml-auto max-w-[300px] overflow-hidden text-ellipsis whitespace-nowrap text-ink-2">{place?.name ?? 'Nothing is ticked'}</span>
         <Button
           main
           disabled={!place || isLoading}
@@ -202,6 +207,8 @@ function Line({ line, result, rows }: { line: PairLine; result: PairResult; rows
   const [start, { isLoading }] = useStartPairingMutation()
   const act = useAct()
   const [clipId, setClipId] = useState('')
+  const dispatch = useAppDispatch()
+  const navigate = useNavigate()
   const candidates = line.clipIds.length ? rows.filter((r) => line.clipIds.includes(r.id)) : rows
   return (
     <aside aria-label={line.path} className="flex min-h-0 flex-col gap-3 overflow-auto p-3">
@@ -266,6 +273,18 @@ function Line({ line, result, rows }: { line: PairLine; result: PairResult; rows
             <li key={e}>{e}</li>
           ))}
         </ul>
+      )}
+      {good(line.verdict) && line.clipId && (
+        <span>
+          <Button
+            onClick={() => {
+              dispatch(selectClip(line.clipId))
+              void navigate(`/p/${projectId}/copies/compare`)
+            }}
+          >
+            Compare it with its original
+          </Button>
+        </span>
       )}
       {!good(line.verdict) && line.verdict !== 'unreadable' && line.verdict !== 'second' && (
         <div className="mt-1 flex flex-col gap-2 border-t border-line pt-3">

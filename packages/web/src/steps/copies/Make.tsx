@@ -110,7 +110,7 @@ export function Make({
                   Change this spec
                 </Link>
               </div>
-              <p className="m-0 text-ink-2">
+              <p className="my-1.5 text-ink-2">
                 {s.purpose} {keeps(s)}
               </p>
               {specs.length === 1 && (

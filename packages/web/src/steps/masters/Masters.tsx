@@ -276,23 +276,20 @@ function Before() {
                 />
               </div>
             )}
+          </div>
+          <div className="flex flex-none flex-col gap-2.5 border-t border-line pt-2.5">
             {stops.length > 0 && (
-              <label className="flex items-start gap-2 rounded-md border border-line p-2">
+              <label className="flex items-start gap-2">
                 <input type="checkbox" checked={placeholders} onChange={(e) => setPlaceholders(e.target.checked)} className="mt-0.5 accent-zest" />
                 <span>
                   Let {plural(stops.length, 'placeholder')} stand <span className="block text-xs text-ink-3">for this master only</span>
                 </span>
               </label>
             )}
+            <Button main className="py-2" disabled={isLoading || !plan || !target.ready || (stops.length > 0 && !placeholders)} onClick={() => void start()}>
+              Render master
+            </Button>
           </div>
-          <Button
-            main
-            className="flex-none py-2"
-            disabled={isLoading || !plan || !target.ready || (stops.length > 0 && !placeholders)}
-            onClick={() => void start()}
-          >
-            Render master
-          </Button>
         </aside>
       </div>
     </>

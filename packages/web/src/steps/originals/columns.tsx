@@ -62,7 +62,7 @@ export const columns: readonly ClipColumn[] = [
     ),
     text: timecode,
   },
-  fields('reel', 56),
+  fields('reel', 48),
   { ...fields('scene', 58), sort: 'byScene' },
   fields('take', 48),
   fields('angle', 60),
@@ -86,7 +86,7 @@ export const columns: readonly ClipColumn[] = [
   {
     code: 'notices',
     head: 'Notices',
-    width: 86,
+    width: 94,
     grow: 0.6,
     cell: (r) => {
       const first = r.away ? { severity: 'warning' as const, short: 'away' } : r.notices[0]
@@ -95,8 +95,10 @@ export const columns: readonly ClipColumn[] = [
       return (
         <span className="flex min-w-0 items-center gap-1.5 text-ink-2" title={r.notices.map((n) => n.text).join('\n')}>
           <NoticeMark severity={first.severity} />
-          <span className="overflow-hidden text-ellipsis">{first.short}</span>
-          {more > 0 && <span className="text-xs text-ink-3">+{more}</span>}
+          <span className="line-clamp-2 leading-tight whitespace-normal">
+            {first.short}
+            {more > 0 && <span className="text-xs text-ink-3"> +{more}</span>}
+          </span>
         </span>
       )
     },

@@ -19,18 +19,18 @@ const words: Record<AccountLine['became'], string> = {
 const kinds = { all: null, clips: ['taken-in', 'here', 'changed', 'not-decodable'], copies: ['edit-copy'], beside: ['beside'], skipped: ['skipped'] } as const
 
 const columns: Column<AccountLine>[] = [
-  { head: 'File', width: 'minmax(260px,1.6fr)', look: 'mono', cell: (l) => <span title={l.path}>{l.path}</span> },
+  { head: 'File', width: 'minmax(220px,1fr)', look: 'mono', cell: (l) => <span title={l.path}>{l.path}</span> },
   { head: 'Files', width: '56px', look: 'text-right tabular-nums text-ink-2', cell: (l) => l.files },
   {
     head: 'Result',
-    width: '160px',
+    width: '140px',
     cell: (l) => (
       <span className="flex items-center gap-1.5">
         {l.became === 'not-decodable' && <NoticeMark severity="error" />} {words[l.became]}
       </span>
     ),
   },
-  { head: 'Why', width: 'minmax(180px,1fr)', look: 'text-ink-2', cell: (l) => <span title={l.why}>{l.why}</span> },
+  { head: 'Why', width: 'minmax(260px,1.2fr)', look: 'text-ink-2', cell: (l) => <span title={l.why}>{l.why}</span> },
 ]
 
 export function AccountDialog({ taskId, onClose }: { taskId: string; onClose: () => void }) {
@@ -52,9 +52,11 @@ export function AccountDialog({ taskId, onClose }: { taskId: string; onClose: ()
             ['skipped', 'Skipped'],
           ]}
         />
-        <span className="mono min-w-0 overflow-hidden text-xs text-ellipsis whitespace-nowrap text-ink-3">{data?.folder}</span>
         <span className="ml-auto whitespace-nowrap text-ink-2">{data && `${plural(data.files, 'file')}, each accounted for`}</span>
       </div>
+      <p className="mono m-0 overflow-hidden border-b border-line px-4 py-1.5 text-xs text-ellipsis whitespace-nowrap text-ink-3" title={data?.folder}>
+        {data?.folder}
+      </p>
       <div className="flex h-[min(460px,58vh)] min-h-0 flex-col">
         {data && rows.length > 0 ? (
           <RowList label="Files of the folder" keys="Files" rows={rows} id={(l) => l.path} columns={columns} />

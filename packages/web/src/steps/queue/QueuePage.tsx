@@ -48,7 +48,13 @@ export function QueuePage() {
           return (
             <section key={b.id} className="border-b border-line" aria-label={b.label}>
               <div className="flex items-center gap-3 bg-panel px-3 py-2">
-                <button type="button" aria-expanded={shown} onClick={() => setOpen(shown ? '' : b.id)} className="min-w-[250px] text-left font-semibold">
+                <button
+                  type="button"
+                  aria-expanded={shown}
+                  onClick={() => setOpen(shown ? '' : b.id)}
+                  className="w-[340px] flex-none overflow-hidden text-left font-semibold text-ellipsis whitespace-nowrap"
+                  title={b.label}
+                >
                   {shown ? '▾' : '▸'} {b.label}
                 </button>
                 <Bar share={b.share} label={b.label} className="w-[120px]" />

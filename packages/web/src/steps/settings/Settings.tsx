@@ -4,6 +4,7 @@ import { useEffect } from 'react'
 import { useForm } from 'react-hook-form'
 import {
   useChangesQuery,
+  useCutsQuery,
   useEditProjectMutation,
   useFinishingRuleQuery,
   useMarkVolumeMutation,
@@ -52,6 +53,7 @@ export function Settings() {
       })
   }, [project, reset])
   const m = summary?.majority
+  const hasCut = (useCutsQuery(id).data?.length ?? 0) > 0
   return (
     <>
       <Head title="Settings" />
@@ -74,8 +76,15 @@ export function Settings() {
         >
           <h2 className="m-0 text-[15px] font-[650]">Project</h2>
           <Field label="Name">{(f) => <input id={f} className={inputLook} {...form.register('name', { required: true })} />}</Field>
-          <Field label="Frame rate" hint={m && `${m.rateCount} of ${m.count} clips run at ${rateText(m.rate)} fps. It is fixed before the first cut list.`}>
-            {(f) => <input id={f} className={inputLook} {...form.register('rate')} />}
+          <Field
+            label="Frame rate"
+            hint={
+              hasCut
+                ? 'It stays: the frames of the cut lists count at it.'
+                : m && `${m.rateCount} of ${m.count} clips run at ${rateText(m.rate)} fps. Set it before the first cut list; then it stays.`
+            }
+          >
+            {(f) => <input id={f} className={`${inputLook} ${hasCut ? 'opacity-60' : ''}`} readOnly={hasCut} {...form.register('rate')} />}
           </Field>
           <div className="flex gap-2">
             <Field label="Width">{(f) => <input id={f} type="number" className={`${inputLook} w-full`} {...form.register('width')} />}</Field>

@@ -96,7 +96,11 @@ export function SpacePage() {
                       <td className="mono text-right">{k.count}</td>
                       <td className="mono text-right">{bytes(k.bytes)}</td>
                       <td className="mono text-right text-ink-2">
-                        {s.cuts === 0 ? 'no cut yet' : k.kind === 'pulls' || k.kind === 'masters' ? '–' : `${k.usedCount}, ${bytes(k.usedBytes)}`}
+                        {s.cuts === 0
+                          ? 'no cut yet'
+                          : k.kind === 'pulls' || k.kind === 'masters'
+                            ? '–'
+                            : `${bytes(k.usedBytes)} in ${plural(k.usedCount, 'file')}`}
                       </td>
                     </tr>
                   )),

@@ -30,7 +30,7 @@ export function PreviewPair({
   return (
     <div className="flex flex-col gap-2">
       <div className="flex items-center gap-2">
-        <select aria-label="Clip" className={`${inputLook} max-w-[220px]`} value={clip.id} onChange={(e) => onClip(e.target.value)}>
+        <select aria-label="Clip" className={`${inputLook} max-w-[270px]`} value={clip.id} onChange={(e) => onClip(e.target.value)}>
           {clips.map((c) => (
             <option key={c.id} value={c.id}>
               {c.roll} {c.name}
