@@ -179,8 +179,8 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
     scene,
     folderEvidence(how.folders, clip),
     sameRate(clip.rate, event.sourceRate ?? cutRate)
-      ? { kind: 'rate', agreement: 'agrees', weak: true, text: `${rateText(clip.rate)} as the list` }
-      : { kind: 'rate', agreement: 'missing', weak: true, text: `it runs at ${rateText(clip.rate)}, the list at ${rateText(event.sourceRate ?? cutRate)}` },
+      ? { kind: 'rate', agreement: 'agrees', weak: true, text: `it runs at ${rateText(clip.rate)} fps, as the list does` }
+      : { kind: 'rate', agreement: 'missing', weak: true, text: `it runs at ${rateText(clip.rate)} fps, the list at ${rateText(event.sourceRate ?? cutRate)}` },
     event.media ? lengthEvidence(event.media.length, event.sourceRate ?? cutRate, clip) : null,
   ]
   return {
