@@ -101,6 +101,17 @@ describe('the drawing', () => {
     expect(drawn(f).texts()).toEqual(expect.arrayContaining(['wanted', 'C071 · 3', 'A005C001_261109_SF.mp4']))
     expect(drawn(facts()).texts()).not.toContain('wanted')
   })
+  it('writes no hour into the name of a day', () => {
+    const list = Array.from({ length: 40 }, (_, i) => laneClip(`c${i}`, 'A001', 900_000 + i * 9000))
+    const chart = layDays(list)
+    const f = facts({ chart: { ...chart, marks: chart.marks.map((m, i) => (i === 0 ? { ...m, day: 'The 29th of November' } : m)) } })
+    const written = drawn(f)
+      .marks.filter((m) => m.what === 'fillText' && /\d\d:\d\d$/.test(String(m.args[0])))
+      .map((m) => ({ from: m.args[1] as number, to: (m.args[1] as number) + String(m.args[0]).length * 6 }))
+    expect(written.length).toBeGreaterThan(1)
+    expect(f.chart.marks.length).toBeGreaterThan(written.length)
+    for (const [i, w] of written.entries()) expect(written[i + 1]?.from ?? Number.POSITIVE_INFINITY).toBeGreaterThan(w.to)
+  })
   it('lets nothing lie over the hours and what is wanted', () => {
     const r = recorder()
     const f = facts({ wanted: [group('C071')] })

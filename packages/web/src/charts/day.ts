@@ -181,10 +181,14 @@ function drawOver(g: CanvasRenderingContext2D, top: number, width: number, colou
   const right = width - 12
   g.textBaseline = 'middle'
   g.font = '11px "JetBrains Mono Variable", monospace'
+  let free = 0
   for (const m of f.chart.marks) {
     const label = m.day ? `${m.day} ${m.label}` : m.label
     const w = g.measureText(label).width
     const x = Math.min(chartX(m.x, f.left, width), right - w)
+    // Where a day's name needs the room, the hour after it goes without.
+    if (x < free && !m.day) continue
+    free = x + w + 6
     g.fillStyle = colour('page')
     g.fillRect(x - 2, top + 2, w + 4, 14)
     g.fillStyle = colour('ink-3')
