@@ -2,7 +2,7 @@
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { isNoReel, nameMatcher } from '../naming/index.ts'
 import { type Rate, sourceLength, stepOf } from '../time/index.ts'
-import { pathsOf, untoldCount, weigh } from './evidence.ts'
+import { hopeless, pathsOf, untoldCount, weigh } from './evidence.ts'
 import { type Inventory, inventory } from './inventory.ts'
 import { frameShown } from './locate.ts'
 import { type Candidate, type ClipFacts, type Decision, type Evidence, type Link, type SourceCount, telling } from './model.ts'
@@ -260,8 +260,13 @@ function linkOf(
     nameKnown: names.some((n) => inv.exactly(n).length > 0 || inv.loosely(n).length > 0),
   }
   const weighed: Candidate[] = []
+  const passed: ClipFacts[] = []
   for (const clips of rounds(ruled, inv)) {
     for (const clip of clips) {
+      if (hopeless(event, clip, how)) {
+        passed.push(clip)
+        continue
+      }
       const c = weigh(event, clip, how)
       if (c) weighed.push(c)
     }
@@ -274,6 +279,8 @@ function linkOf(
   )
   const isLight = (c: Candidate): boolean => inv.byId(c.clipId)?.light !== undefined
   const fit = fitting.filter((c) => !isLight(c))
+  // Where nothing fits it is told what comes nearest.
+  if (fit.length === 0) weighed.push(...passed.flatMap((clip) => weigh(event, clip, how) ?? []))
   suspected = fitting.filter(isLight)
   if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, most))
   if (decision && decision.action !== 'camera') {

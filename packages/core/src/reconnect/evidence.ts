@@ -122,6 +122,17 @@ export interface Weighing {
   readonly noTimecode?: boolean
 }
 
+/**
+ * Whether a clip cannot be taken, told without weighing all of it: neither its name nor its timecode fits, and no copy of it is named. Of the
+ * hundred clips of a reel that an event with a bent name asks for, nearly all.
+ */
+export function hopeless(event: CutEvent, clip: ClipFacts, how: Weighing): boolean {
+  if (how.noTimecode || how.scene || nameAgreement(how.names, clip).agreement !== 'contradicts') return false
+  if (clip.copies?.some((c) => how.paths.includes(c))) return false
+  const at = locate(event, clip, how.cutRate, how.count)
+  return !at || at.missing.before + at.missing.after > 0
+}
+
 /** What is said of a source timecode that can be counted in two ways, until something tells. */
 export const untoldCount = ', and nothing tells which'
 
