@@ -7,11 +7,13 @@ import {
   ClipPage,
   CopyEstimate,
   CopyRow,
-  FirstBackup,
+  FirstPath,
   Intakes,
   LogFiles,
   Place,
   ProjectRow,
+  SpecDraft,
+  SpecRow,
   Started,
   TargetLook,
   Targets,
@@ -155,8 +157,37 @@ describe('volumes', () => {
     expect([(await of(other))?.clips, await of(mine)]).toEqual([1, undefined])
   })
   it('tell where the first file of a backup would stand', async () => {
-    const first = await app.client.get(FirstBackup, `/api/first-backup?volumeId=${volume('Footage').id}&ref=${ref('Day 1')}`)
+    const first = await app.client.get(FirstPath, `/api/first-backup?volumeId=${volume('Footage').id}&ref=${ref('Day 1')}`)
     expect(first.path).toBe('Footage/Day 1/A001/CONTENTS/CLIPS001/A001C001.mov')
+  })
+  it('tell where the first edit copy would stand before anything is taken in, and there it stands', async () => {
+    const p = await project('Beforehand')
+    const shipped = (await app.client.get(z.array(SpecRow), `/api/specs?projectId=${p.id}`)).find((s) => s.code === 'dnxhr-sq')
+    const draft = SpecDraft.parse({
+      ...shipped,
+      ...{ name: 'Pictures', quality: null, coding: 'dpx-10', wrapper: 'frames', naming: { before: '', after: '_P' } },
+    })
+    const pictures = await app.client.post(z.object({ code: z.string() }), '/api/specs', draft)
+    const told = async (v: Volume, folder: string, spec: string) =>
+      (await app.client.get(FirstPath, `/api/projects/${p.id}/first-copy?volumeId=${v.id}&ref=${ref(folder)}&spec=${spec}`)).path
+    const first = await told(volume('Footage'), 'Day 1', 'h264-proxy-720')
+    expect(first).toBe('Day 1/A001/CONTENTS/CLIPS001/A001C001.mov')
+    // Asking keeps no name: nobody has taken anything in.
+    expect(await told(volume('Second'), 'Day 1', 'h264-proxy-720')).toBe('Day 1/A001/A001C001.mov')
+    mkdirSync(join(parent, 'Second', 'Empty'))
+    expect(await told(volume('Second'), 'Empty', 'h264-proxy-720')).toBe(null)
+    const to = (folder: string) => ({ volumeId: volume('Out').id, folder, leaveEasy: false })
+    const take = async (v: Volume, folder: string, spec: string, below: string) => {
+      const folders = [{ volumeId: v.id, ref: ref(folder) }]
+      await app.client.finish(await app.client.post(Started, `/api/projects/${p.id}/take-in`, { folders, copies: { ...to(below), specs: [spec] } }))
+    }
+    await take(volume('Footage'), 'Day 1', 'h264-proxy-720', 'Beforehand')
+    const twin = await told(volume('Second'), 'Day 1', pictures.code)
+    await take(volume('Second'), 'Day 1', pictures.code, 'Beforehand')
+    await until('three copies', async () => (await copies(p)).length === 3)
+    const made = await copies(p)
+    expect(twin).toMatch(/^Day 1 \(Second\)\/A001\/A001C001_P\/A001C001_P\.\d+\.dpx$/)
+    for (const path of [first, twin]) expect(made).toContain(join(parent, 'Out', 'Beforehand', path ?? ''))
   })
 })
 

@@ -38,9 +38,12 @@ export type ArrivalRule = z.infer<typeof ArrivalRule>
 export const UnsafeFolder = Place.extend({ name: z.string(), clips: z.int() })
 export type UnsafeFolder = z.infer<typeof UnsafeFolder>
 
-/** Where the first file of a folder would stand below a place that it is backed up to; null where the folder holds none. */
-export const FirstBackup = z.object({ path: z.string().nullable() })
-export type FirstBackup = z.infer<typeof FirstBackup>
+/** Where the first file that comes of a folder would stand below the place that is written to; null where the folder holds none. */
+export const FirstPath = z.object({ path: z.string().nullable() })
+export type FirstPath = z.infer<typeof FirstPath>
+/** The folder, and the spec that its edit copies are made with. */
+export const FirstCopyAsk = Place.extend({ spec: z.string() })
+export type FirstCopyAsk = z.infer<typeof FirstCopyAsk>
 
 export const BackupState = z.enum(['being-made', 'complete', 'incomplete'])
 export type BackupState = z.infer<typeof BackupState>

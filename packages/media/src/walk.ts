@@ -38,8 +38,9 @@ const isWhole = (kind: MediaKind | null): boolean => kind === 'movie' || kind ==
  * Everything below `root`, in order of name: each file is a clip, part of one, beside one, or skipped with the reason. A
  * picture file that has at least two neighbours in number is part of a sequence; single pictures are no clips. Recordings
  * with a file for each channel are one clip; files whose names are numbered like parts of one stand together, to be looked into. Links are not followed.
+ * With `deep` false the folders in it are left alone.
  */
-export async function walk(root: Uint8Array, signal?: AbortSignal): Promise<Walk> {
+export async function walk(root: Uint8Array, signal?: AbortSignal, { deep = true } = {}): Promise<Walk> {
   const found: Found[] = []
   const skipped: Skipped[] = []
   const visit = async (relative: Buffer): Promise<void> => {
@@ -61,8 +62,9 @@ export async function walk(root: Uint8Array, signal?: AbortSignal): Promise<Walk
       if (entry.isFile() && isLeftBehind(name)) skipped.push({ path, reason: 'left by other software' })
       else if (name.startsWith('.')) {
         if (entry.isFile()) skipped.push({ path, reason: 'hidden' })
-      } else if (entry.isDirectory()) await visit(path)
-      else if (!entry.isFile()) skipped.push({ path, reason: entry.isSymbolicLink() ? 'a link' : 'no regular file' })
+      } else if (entry.isDirectory()) {
+        if (deep) await visit(path)
+      } else if (!entry.isFile()) skipped.push({ path, reason: entry.isSymbolicLink() ? 'a link' : 'no regular file' })
       else if (isWhole(mediaKind(name))) media.push(path)
       else if (mediaKind(name) !== null) {
         const n = sequenceNumber(name)

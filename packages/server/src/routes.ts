@@ -86,7 +86,8 @@ import {
   Priority,
   Started,
   Summary,
-  FirstBackup,
+  FirstCopyAsk,
+  FirstPath,
   Intakes,
   NewFolder,
   UnsafeFolder,
@@ -138,6 +139,7 @@ import { finishingRule, setFinishing, setFinishingRule } from './copies/finishin
 import { setCrop, setLook } from './copies/framing.ts'
 import { listCopies } from './copies/list.ts'
 import { deleteCopies, planDeletion, spaceOf } from './copies/space.ts'
+import { firstCopy } from './copies/first.ts'
 import { estimateCopies, outcomeOf, retryWithSpec, startCopies } from './copies/plan.ts'
 import { putAside } from './copies/aside.ts'
 import { planCarry, startCarry } from './copies/carry.ts'
@@ -382,7 +384,10 @@ export function addRoutes(
     { schema: { params: ById, body: z.object({ backupIds: z.array(Id).default([]) }), response: gives(Started) } },
     (req) => startVerifying(ctx, req.params.id, req.body.backupIds),
   )
-  app.get('/api/first-backup', { schema: { querystring: Place, response: gives(FirstBackup) } }, (req) => firstBackup(ctx, req.query))
+  app.get('/api/projects/:id/first-copy', { schema: { params: ById, querystring: FirstCopyAsk, response: gives(FirstPath) } }, (req) =>
+    firstCopy(ctx, req.params.id, req.query),
+  )
+  app.get('/api/first-backup', { schema: { querystring: Place, response: gives(FirstPath) } }, (req) => firstBackup(ctx, req.query))
   app.get('/api/projects/:id/intakes', { schema: { params: ById, response: gives(Intakes) } }, (req) => listIntakes(ctx, req.params.id))
   app.put('/api/projects/:id/intakes', { schema: { params: ById, body: Intakes, response: gives(Intakes) } }, (req) =>
     keepIntakes(ctx, req.params.id, req.body),

@@ -3,7 +3,7 @@ import {
   type ArrivalRule,
   type BackupRow,
   type CopiesThen,
-  type FirstBackup,
+  type FirstPath,
   Intakes,
   type Place,
   type RollRow,
@@ -67,7 +67,7 @@ const nameOf = (label: string, folder: Uint8Array): string => [label.replace(/[/
 const lookedInto = 300
 
 /** Where the first file of a folder would stand below a place that it is backed up to, in the order of names. */
-export async function firstBackup(ctx: Context, from: Place): Promise<FirstBackup> {
+export async function firstBackup(ctx: Context, from: Place): Promise<FirstPath> {
   const { volume, path } = await resolvePlace(ctx, from.volumeId, fromRef(from.ref))
   const name = nameOf(volume.label, fromRef(from.ref))
   let left = lookedInto

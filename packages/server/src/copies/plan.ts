@@ -1,6 +1,6 @@
 /** Which clips a copy can be made of, what that will take, and setting it going. */
 import { join } from 'node:path'
-import { isEasy, isTagged, ownStem } from '@naranja/core/clip'
+import { isEasy, isTagged, ownStem, type Technical } from '@naranja/core/clip'
 import type { CopiesThen, CopyEstimate, CopyRequest, Outcome, SpecDraft, Started } from '@naranja/contract'
 import { bytesText, bytesUnder, type Piece, soundBytes } from '@naranja/core/estimate'
 import { safeFileName, safeSigns } from '@naranja/core/naming'
@@ -326,7 +326,13 @@ export class Numbers {
 }
 
 /** The path of a clip's copy below a folder, the originals' tree and name kept; the first of numbered pictures. */
-function copyPath(clip: ClipRecord, spec: Spec, base: string, start: number | null, taken: Set<string>): string {
+export function copyPath(
+  clip: { path: Buffer; technical: Pick<Technical, 'sequence'> },
+  spec: Spec,
+  base: string,
+  start: number | null,
+  taken = new Set<string>(),
+): string {
   const folder = pathText(parentOf(clip.path))
   const file = pathText(clip.path).slice(folder ? folder.length + 1 : 0)
   const own = ownStem(file, clip.technical.sequence)

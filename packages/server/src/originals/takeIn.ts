@@ -6,7 +6,7 @@ import type { Account, AccountLine, CopiesThen } from '@naranja/contract'
 import { isItsSound, joined, lightCopies, majority, numberedName, oneRecording, ownStem, sequenceName, type Technical, withSound } from '@naranja/core/clip'
 import { folderFacts } from '@naranja/core/naming'
 import { type Rate, rate, sameRate, seconds } from '@naranja/core/time'
-import { below, clipInput, contentId, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk } from '@naranja/media'
+import { clipInput, contentId, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk } from '@naranja/media'
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
@@ -34,12 +34,11 @@ import {
   ProjectEntity,
   type ProjectRecord,
   untouched,
-  type VolumeRecord,
 } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { folderHere } from '../volumes/identity.ts'
 import { fromRef, hashOf, placeHash, refOf, resolvePlace } from '../volumes/service.ts'
-import { copyTrees } from '../volumes/targets.ts'
+import { treesOf } from '../volumes/targets.ts'
 
 interface Payload {
   volumeId: string
@@ -377,15 +376,6 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       } satisfies Account,
     },
   }
-}
-
-/** Where the copies of a folder's clips stand below a target, by the folder that each is in; those of a backup stand where those of its card do. */
-async function treesOf(ctx: Context, projectId: string, volume: VolumeRecord, base: Buffer): Promise<(folder: Buffer) => string> {
-  const backup = await ctx.repo(BackupEntity).findOneBy({ placeVolumeId: volume.id, placePath: base })
-  if (!backup) return copyTrees(ctx, projectId, volume, base)
-  const { sourceVolumeId: id, sourcePath, card } = backup
-  const trees = await copyTrees(ctx, projectId, { id, label: card.split('/')[0] ?? card }, sourcePath)
-  return (folder) => trees(joinBytes(sourcePath, below(folder, base) ?? folder))
 }
 
 /** The clip that stands in the list where it was copied from, by a backup that is verified here: it goes on from the safer place. */

@@ -3,7 +3,7 @@ import type { Purpose, TargetAsk, TargetFolder, TargetLook, TargetRow, Targets }
 import { below, freeSpace, joinBytes, lastName, parentOf, pathText } from '@naranja/media'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
-import { originalBelow, TargetEntity, TreeEntity, type TreeRecord, volumesOfOriginals } from '../store/index.ts'
+import { BackupEntity, originalBelow, TargetEntity, TreeEntity, type TreeRecord, type VolumeRecord, volumesOfOriginals } from '../store/index.ts'
 import { hashOf, refuseCard, resolveTarget, type Seen, seen, tidyFolder } from './service.ts'
 
 /** Remembers what was written to; the next batch for the same purpose begins with it. */
@@ -77,8 +77,15 @@ export async function lookAtTarget(ctx: Context, target: TargetAsk): Promise<Tar
  * The folder below a target in which the copies of a clip stand, for clips of one folder that is taken in: that folder's own name (or the
  * volume's, where all of it is taken in), and the clip's folders below it. Where the folder lies in one that was taken in before, it goes on
  * as it was there. Another folder of the same name, from another place, gets its volume's name beside its own, so that two never mix.
+ * With `kept` false it is only told, and the name stays free.
  */
-export async function copyTrees(ctx: Context, projectId: string, volume: { id: string; label: string }, base: Buffer): Promise<(folder: Buffer) => string> {
+async function copyTrees(
+  ctx: Context,
+  projectId: string,
+  volume: { id: string; label: string },
+  base: Buffer,
+  kept: boolean,
+): Promise<(folder: Buffer) => string> {
   const repo = ctx.repo(TreeEntity)
   const rows = () => repo.findBy({ projectId, volumeId: volume.id })
   const nearest = (all: readonly TreeRecord[], folder: Buffer): TreeRecord | undefined =>
@@ -91,8 +98,13 @@ export async function copyTrees(ctx: Context, projectId: string, volume: { id: s
     for (let n = 0; !nearest(all, base); n++) {
       const top = (names[n] ?? `${own} (${where} ${n})`).replace(/[/\\\0]/g, '_').slice(0, 200)
       const key = top.normalize('NFC').toLowerCase()
+      const row = { projectId, key, top, volumeId: volume.id, path: base }
+      if (!kept) {
+        if (!(await repo.existsBy({ projectId, key }))) all = [...all, row]
+        continue
+      }
       // Whoever comes first has the name; whoever comes second finds it taken, or finds its own folder there.
-      await repo.createQueryBuilder().insert().orIgnore().values({ projectId, key, top, volumeId: volume.id, path: base }).updateEntity(false).execute()
+      await repo.createQueryBuilder().insert().orIgnore().values(row).updateEntity(false).execute()
       all = await rows()
     }
   }
@@ -101,4 +113,16 @@ export async function copyTrees(ctx: Context, projectId: string, volume: { id: s
     const rest = row && below(folder, row.path)
     return [row?.top ?? volume.label, ...(rest ? [pathText(rest)] : [])].filter(Boolean).join('/').slice(0, 4000)
   }
+}
+
+/**
+ * Where the copies of a folder's clips stand below a target, by the folder that each is in; those of a backup stand where those of its card do.
+ * With `kept` false nothing is written down for it.
+ */
+export async function treesOf(ctx: Context, projectId: string, volume: VolumeRecord, base: Buffer, kept = true): Promise<(folder: Buffer) => string> {
+  const backup = await ctx.repo(BackupEntity).findOneBy({ placeVolumeId: volume.id, placePath: base })
+  if (!backup) return copyTrees(ctx, projectId, volume, base, kept)
+  const { sourceVolumeId: id, sourcePath, card } = backup
+  const trees = await copyTrees(ctx, projectId, { id, label: card.split('/')[0] ?? card }, sourcePath, kept)
+  return (folder) => trees(joinBytes(sourcePath, below(folder, base) ?? folder))
 }

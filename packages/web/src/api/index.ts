@@ -82,7 +82,8 @@ import type {
   SpecVersion,
   Started,
   Summary,
-  FirstBackup,
+  FirstCopyAsk,
+  FirstPath,
   Intakes,
   RollAsk,
   TakeIn,
@@ -313,7 +314,11 @@ export const api = createApi({
       invalidatesTags: ['clips', 'changes'],
     }),
     lanes: b.query<LaneClip[], string>({ query: (id) => `/projects/${id}/lanes`, providesTags: ['clips'] }),
-    firstBackup: b.query<FirstBackup, Place>({ query: ({ volumeId, ref }) => `/first-backup?volumeId=${volumeId}&ref=${ref}`, providesTags: ['volumes'] }),
+    firstCopy: b.query<FirstPath, FirstCopyAsk & { projectId: string }>({
+      query: ({ projectId, volumeId, ref, spec }) => `/projects/${projectId}/first-copy?volumeId=${volumeId}&ref=${ref}&spec=${encodeURIComponent(spec)}`,
+      providesTags: ['volumes', 'specs'],
+    }),
+    firstBackup: b.query<FirstPath, Place>({ query: ({ volumeId, ref }) => `/first-backup?volumeId=${volumeId}&ref=${ref}`, providesTags: ['volumes'] }),
     intakes: b.query<Intakes, string>({ query: (id) => `/projects/${id}/intakes`, providesTags: ['backups'] }),
     keepIntakes: b.mutation<Intakes, { projectId: string; intakes: Intakes }>({
       query: ({ projectId, intakes }) => ({ url: `/projects/${projectId}/intakes`, method: 'PUT', body: intakes }),
@@ -550,6 +555,7 @@ export const api = createApi({
 export const {
   useVolumesQuery,
   useFirstBackupQuery,
+  useFirstCopyQuery,
   useIntakesQuery,
   useKeepIntakesMutation,
   useLazyUnsafeFoldersQuery,

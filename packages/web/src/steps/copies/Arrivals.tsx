@@ -11,6 +11,7 @@ import { Button, Dialog, Field, inputLook } from '../../ui/parts.tsx'
 import type { Picked } from '../../ui/places.ts'
 import { type Column, RowList } from '../../ui/RowList.tsx'
 import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
+import { useFirstCopy } from '../../ui/useFirstCopy.ts'
 import { TypedFolder } from '../../ui/TypedFolder.tsx'
 
 type Happened = ArrivalRow['happened'][number]
@@ -202,6 +203,7 @@ function Adding({ onDone }: { onDone?: () => void }) {
   // Whoever says where copies go wants them made.
   const spec = specs?.find((s) => s.code === (chosen ?? (target.place ? specs.find((x) => x.isDefault)?.code : '')))
   const beside = spec?.place.how === 'beside'
+  const firstCopy = useFirstCopy(place ?? null, spec?.code, target)
   return (
     <>
       <div className="flex h-[min(330px,42vh)] min-h-0 flex-col">
@@ -220,7 +222,7 @@ function Adding({ onDone }: { onDone?: () => void }) {
             </select>
           )}
         </Field>
-        <div className="flex min-w-0 flex-col gap-2">{!beside && <TargetPicker target={target} label="Edit copies go to" />}</div>
+        <div className="flex min-w-0 flex-col gap-2">{!beside && <TargetPicker target={target} first={firstCopy} label="Edit copies go to" />}</div>
         <label className="flex items-start gap-2">
           <input type="checkbox" className="mt-1 accent-zest" checked={now} onChange={(e) => setNow(e.target.checked)} /> Take in what is there already
         </label>

@@ -6,6 +6,7 @@ import { useFirstBackupQuery, useIntakesQuery, useKeepIntakesMutation } from '..
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { Button, Field, inputLook } from '../../ui/parts.tsx'
 import { type Target, TargetPicker } from '../../ui/TargetPicker.tsx'
+import { useFirstCopy } from '../../ui/useFirstCopy.ts'
 import type { IntakeChoices } from './useIntake.ts'
 
 /** `from`: volumes that are taken in, never offered as a place. `narrow` stacks what otherwise stands side by side. */
@@ -25,6 +26,7 @@ export function IntakeChoice({
 }) {
   const { currentData: begins } = useFirstBackupQuery(folder ?? skipToken)
   const firstIn = (t: Target): string | null => (t.look && begins?.path ? `${t.look.path}/${begins.path}` : null)
+  const firstCopy = useFirstCopy(folder, specs.length === 1 ? specs[0] : undefined, copiesTo)
   const column = 'm-0 flex min-w-0 flex-col gap-2 border-0 p-0'
   return (
     <div className={`grid gap-x-5 gap-y-3 ${narrow ? '' : 'grid-cols-3'}`}>
@@ -46,7 +48,7 @@ export function IntakeChoice({
         </div>
       )}
       <div className={column}>
-        {!beside && <TargetPicker target={copiesTo} label="Then make edit copies in" none="no edit copies" />}
+        {!beside && <TargetPicker target={copiesTo} first={firstCopy} label="Then make edit copies in" none="no edit copies" />}
         {(specs.length > 0 || kinds.some((s) => s.place.how === 'beside')) && (
           <Field label={beside ? 'Then make edit copies beside the originals' : 'Spec'}>
             {(id) => (
