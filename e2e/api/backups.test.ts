@@ -86,7 +86,7 @@ describe('a place on what is taken in', () => {
     const folders = [{ volumeId: first.id, ref: '' }]
     const backupTo = [{ volumeId: first.id, folder: 'Originals' }]
     await expect(app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders, backupTo })).rejects.toThrow(
-      /First disk\/Originals is on First disk itself, or holds it\. What is backed up is never written to/,
+      /First disk\/Originals is on First disk itself, or holds it\. Nothing is ever written to what is being backed up/,
     )
     expect((await backups()).length).toBe(0)
   })
