@@ -19,15 +19,20 @@ import { font } from './paths.ts'
 import { say, step } from './say.ts'
 import { buildWeb } from './serve.ts'
 
-/** Taking in 200 files against one ffprobe after another. */
-async function takingIn(client: Client, volumes: string): Promise<Figure> {
-  const dir = await emptied('many')
+/** A folder of so many files of the demo's deck camera, written down to the disk: nothing that is measured waits for that. */
+async function shots(volumes: string, name: string, count: number): Promise<{ dir: string; paths: readonly string[] }> {
+  const dir = await emptied(name)
   const first = demoClips.find((c) => c.camera === 'deck')
   if (!first) throw new Error('The demo has no deck camera.')
-  const paths = Array.from({ length: 200 }, (_, i) => join(dir, `SHOT_${String(i).padStart(4, '0')}_A.MP4`))
+  const paths = Array.from({ length: count }, (_, i) => join(dir, `SHOT_${String(i).padStart(4, '0')}_A.MP4`))
   for (const p of paths) await copyFile(join(volumes, first.volume, first.folder, first.name), p)
-  // Neither of the two waits for the disk to write these down.
-  await execa('sync')
+  await execa('sync', { stdin: 'ignore' })
+  return { dir, paths }
+}
+
+/** Taking in 200 files against one ffprobe after another. */
+async function takingIn(client: Client, volumes: string): Promise<Figure> {
+  const { dir, paths } = await shots(volumes, 'many', 200)
   const { milliseconds } = await takeIn(client, 'many', [dir])
   const baseline = await timed(async () => {
     for (const [i, p] of paths.entries()) {
@@ -40,13 +45,7 @@ async function takingIn(client: Client, volumes: string): Promise<Figure> {
 
 /** Describing 1,000 files (found, probed, named, noticed, written down) against two ffprobe at a time. */
 async function describing(client: Client, volumes: string): Promise<Figure> {
-  const dir = await emptied('thousand')
-  const first = demoClips.find((c) => c.camera === 'deck')
-  if (!first) throw new Error('The demo has no deck camera.')
-  const paths = Array.from({ length: 1000 }, (_, i) => join(dir, `SHOT_${String(i).padStart(4, '0')}_A.MP4`))
-  for (const p of paths) await copyFile(join(volumes, first.volume, first.folder, first.name), p)
-  // Neither of the two waits for the disk to write these down.
-  await execa('sync')
+  const { dir, paths } = await shots(volumes, 'thousand', 1000)
   const { milliseconds } = await takeIn(client, 'thousand', [dir])
   const left = [...paths]
   const loop = async () => {

@@ -9,6 +9,7 @@ import {
   ffmpeg,
   fileArgument,
   fileHash,
+  firstBelow,
   freeSpace,
   joinBytes,
   lastName,
@@ -122,6 +123,29 @@ describe('walking a folder', () => {
     const stop = new AbortController()
     stop.abort()
     await expect(walk(Buffer.from(folder), stop.signal)).rejects.toThrow()
+  })
+})
+
+describe('the first of something below a folder', () => {
+  const seen: string[] = []
+  const named = (name: string) => (at: Buffer, entries: readonly { name: Buffer }[]) => {
+    seen.push(pathText(at))
+    return entries.some((e) => pathText(e.name) === name) ? pathText(at) : null
+  }
+  it('stands in a folder before those below it, in the order of names; folders that are not entered are passed over', async () => {
+    for (const f of ['first/b/wanted', 'first/a/.hidden/wanted', 'first/a/z/other', 'first/c/wanted']) file(f)
+    const root = Buffer.from(join(folder, 'first'))
+    expect(await firstBelow(root, named('wanted'), (n) => !n.startsWith('.'))).toBe('b')
+    expect(seen).toEqual(['', 'a', 'a/z', 'b'])
+    expect(await firstBelow(root, named('wanted'))).toBe('a/.hidden')
+    expect([await firstBelow(root, named('nobody')), await firstBelow(Buffer.from('/nowhere at all'), named('wanted'))]).toEqual([null, null])
+  })
+  it('is not looked for in more than 300 folders', async () => {
+    for (let i = 0; i < 320; i++) mkdirSync(join(folder, 'many folders', String(i).padStart(3, '0')), { recursive: true })
+    file('many folders/298/wanted')
+    file('many folders/299/late')
+    const root = Buffer.from(join(folder, 'many folders'))
+    expect([await firstBelow(root, named('wanted')), await firstBelow(root, named('late'))]).toEqual(['298', null])
   })
 })
 

@@ -34,6 +34,33 @@ export async function readFolder(path: Uint8Array): Promise<Dirent<Buffer>[]> {
   return entries.sort((a, b) => Buffer.compare(a.name, b.name))
 }
 
+/** So many folders are looked into. */
+const lookedInto = 300
+
+/**
+ * What `look` finds first, in a folder before those below it, in the order of names; `folder` is relative to `root`. Null where it finds nothing
+ * among the first 300 folders. One that cannot be read counts as empty; those that `enters` says no to are passed over.
+ */
+export async function firstBelow<T>(
+  root: Uint8Array,
+  look: (folder: Buffer, entries: readonly Dirent<Buffer>[]) => Promise<T | null> | T | null,
+  enters: (name: string) => boolean = () => true,
+): Promise<T | null> {
+  let left = lookedInto
+  const visit = async (folder: Buffer): Promise<T | null> => {
+    if (left-- <= 0) return null
+    const entries = await readFolder(joinBytes(root, folder)).catch(() => [])
+    const here = await look(folder, entries)
+    if (here) return here
+    for (const e of entries) {
+      const found = e.isDirectory() && enters(pathText(e.name)) ? await visit(joinBytes(folder, e.name)) : null
+      if (found) return found
+    }
+    return null
+  }
+  return visit(Buffer.alloc(0))
+}
+
 export const exists = (path: string | Buffer): Promise<boolean> =>
   access(path, constants.F_OK).then(
     () => true,

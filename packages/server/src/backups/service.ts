@@ -12,7 +12,7 @@ import {
   type TargetFolder,
   type UnsafeFolder,
 } from '@naranja/contract'
-import { backUp, below, isRight, joinBytes, makeFolder, parentOf, pathText, PlaceUnusable, readFolder, rootAt, verify } from '@naranja/media'
+import { backUp, below, firstBelow, isRight, joinBytes, makeFolder, parentOf, pathText, PlaceUnusable, rootAt, verify } from '@naranja/media'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
@@ -63,26 +63,15 @@ interface Payload {
 
 /** What a backup of a folder is called: by its volume, and where it stands on it. */
 const nameOf = (label: string, folder: Uint8Array): string => [label.replace(/[/\0]/g, '_'), pathText(folder)].filter(Boolean).join('/')
-/** So many folders are looked into for a first file. */
-const lookedInto = 300
 
 /** Where the first file of a folder would stand below a place that it is backed up to, in the order of names. */
 export async function firstBackup(ctx: Context, from: Place): Promise<FirstPath> {
   const { volume, path } = await resolvePlace(ctx, from.volumeId, fromRef(from.ref))
-  const name = nameOf(volume.label, fromRef(from.ref))
-  let left = lookedInto
-  const first = async (folder: Buffer, below: string): Promise<string | null> => {
-    if (left-- <= 0) return null
-    const entries = (await readFolder(folder).catch(() => [])).sort((a, b) => Buffer.compare(a.name, b.name))
+  const first = await firstBelow(path, (folder, entries) => {
     const file = entries.find((e) => e.isFile())
-    if (file) return `${below}/${pathText(file.name)}`
-    for (const e of entries) {
-      const found = e.isDirectory() ? await first(joinBytes(folder, e.name), `${below}/${pathText(e.name)}`) : null
-      if (found) return found
-    }
-    return null
-  }
-  return { path: await first(path, name) }
+    return file ? joinBytes(folder, file.name) : null
+  })
+  return { path: first && `${nameOf(volume.label, fromRef(from.ref))}/${pathText(first)}` }
 }
 
 /** By what a backup of a folder in a place is known. */

@@ -3,7 +3,7 @@ import type { FirstCopyAsk, FirstPath } from '@naranja/contract'
 import { mediaKind } from '@naranja/core/naming'
 import { rateUnder, type Spec, startUnder } from '@naranja/core/specs'
 import { rate } from '@naranja/core/time'
-import { type Found, joinBytes, lastName, parentOf, pathText, probe, readFolder, walk } from '@naranja/media'
+import { firstBelow, type Found, joinBytes, lastName, parentOf, pathText, probe, walk } from '@naranja/media'
 import type { Context } from '../context.ts'
 import { found } from '../errors.ts'
 import { ProjectEntity } from '../store/index.ts'
@@ -12,26 +12,17 @@ import { treesOf } from '../volumes/targets.ts'
 import { copyPath } from './plan.ts'
 import { copySpec } from './specs.ts'
 
-/** So many folders are looked into. */
-const lookedInto = 300
-
 /** The first clip with a picture below a folder, in the order of names; its path is relative to that folder. Null where there is none among the first folders. */
-async function firstPicture(root: Buffer): Promise<Found | null> {
-  let left = lookedInto
-  const look = async (folder: Buffer): Promise<Found | null> => {
-    if (left-- <= 0) return null
-    const here = await walk(joinBytes(root, folder), undefined, { deep: false })
-    const [first] = here.found.filter((f) => mediaKind(pathText(lastName(f.path))) !== 'sound').toSorted((a, b) => Buffer.compare(a.path, b.path))
-    if (first) return { ...first, path: joinBytes(folder, first.path) }
-    const entries = (await readFolder(joinBytes(root, folder)).catch(() => [])).filter((e) => e.isDirectory() && !pathText(e.name).startsWith('.'))
-    for (const e of entries.toSorted((a, b) => Buffer.compare(a.name, b.name))) {
-      const found = await look(joinBytes(folder, e.name))
-      if (found) return found
-    }
-    return null
-  }
-  return look(Buffer.alloc(0))
-}
+const firstPicture = (root: Buffer): Promise<Found | null> =>
+  firstBelow(
+    root,
+    async (folder) => {
+      const here = await walk(joinBytes(root, folder), undefined, { deep: false })
+      const [first] = here.found.filter((f) => mediaKind(pathText(lastName(f.path))) !== 'sound').toSorted((a, b) => Buffer.compare(a.path, b.path))
+      return first ? { ...first, path: joinBytes(folder, first.path) } : null
+    },
+    (name) => !name.startsWith('.'),
+  )
 
 /** The number of the first picture of a copy in single pictures, which comes from its timecode; null for any other copy. */
 async function startOf(ctx: Context, projectId: string, path: Buffer, f: Found, spec: Spec): Promise<number | null> {

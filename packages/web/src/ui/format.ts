@@ -6,6 +6,8 @@ export const bytes = bytesText
 export const rateName = (r: Rate): string => `${rateText(r)} fps`
 /** A length as timecode at its own rate. */
 export const duration = (frames: number, r: Rate): string => formatFrames(frames, r)
+/** A frame among those of a clip, counted from 0. */
+export const frameText = (frame: number, frames: number): string => `frame ${frame} of ${frames}`
 /** `4 min 12 s`. */
 export function lasting(s: number): string {
   const t = Math.round(s)

@@ -3,6 +3,7 @@ import type { Playlist } from '@naranja/contract'
 import { formatFrames } from '@naranja/core/time'
 import { ChevronLeft, ChevronRight, Expand, Maximize2, Minimize2, Pause, Play, Repeat, Volume2, VolumeX } from 'lucide-react'
 import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react'
+import { frameText } from '../ui/format.ts'
 import { Button, inputLook } from '../ui/parts.tsx'
 import { Meter } from './Meter.tsx'
 import { usePlayer } from './usePlayer.ts'
@@ -28,7 +29,6 @@ interface Props {
 }
 
 const ordinal = (n: number): string => (n % 10 === 1 && n !== 11 ? 'st' : n % 10 === 2 && n !== 12 ? 'nd' : n % 10 === 3 && n !== 13 ? 'rd' : 'th')
-const frameText = (frame: number, last: number): string => `frame ${frame} of ${last + 1}`
 
 /** Where in a picture of this shape, fitted into its box, a pointer is; null beside it. */
 export function pointIn(e: { clientX: number; clientY: number; currentTarget: Element }, shape: number): { x: number; y: number } | null {
@@ -50,7 +50,7 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
   const timecode = (f: number) => (playlist ? formatFrames(playlist.start + f, playlist.rate, playlist.drop) : '--:--:--:--')
   // While it plays, what stands below is written in the very callback that shows the frame; the rest of the page follows at its leisure.
   const seen = (f: number, final: boolean) => {
-    if (frameLabel.current) frameLabel.current.textContent = frameText(f, last)
+    if (frameLabel.current) frameLabel.current.textContent = frameText(f, last + 1)
     if (timeLabel.current) timeLabel.current.textContent = timecode(f)
     const now = performance.now()
     if (!final && now - told.current < 120) return
@@ -211,7 +211,7 @@ export function Viewer({ label, playlist, still, frame, onFrame, shape, note, sh
           {timecode(frame)}
         </span>
         <span ref={frameLabel} data-testid="frame">
-          {frameText(frame, last)}
+          {frameText(frame, last + 1)}
         </span>
       </div>
       <div className="flex items-center gap-1 px-2 pb-1.5">

@@ -5,7 +5,7 @@ import { Link } from 'react-router'
 import { useClipQuery } from '../../api/index.ts'
 import { useProjectId } from '../../app/hooks.ts'
 import { selectClip, useAppDispatch, useAppSelector } from '../../app/store.ts'
-import { plural } from '../../ui/format.ts'
+import { frameText, plural } from '../../ui/format.ts'
 import { FrameSlider } from '../../ui/FrameSlider.tsx'
 import { CopyMark, isThere } from '../../ui/marks.tsx'
 import { Choice, Empty, inputLook } from '../../ui/parts.tsx'
@@ -118,9 +118,7 @@ function Bench({ clip }: { clip: ClipRow }) {
       </div>
       <div className="flex items-center gap-3 border-t border-line px-3 py-1.5">
         <FrameSlider clip={clip} frame={frame} onFrame={go} />
-        <span className="mono w-[150px] text-right text-ink-3">
-          frame {frame} of {clip.frames}
-        </span>
+        <span className="mono w-[150px] text-right text-ink-3">{frameText(frame, clip.frames)}</span>
       </div>
       {scopes && copy && (
         <div className="grid flex-none grid-cols-2">

@@ -4,7 +4,6 @@ import { useEffect } from 'react'
 import { useForm } from 'react-hook-form'
 import {
   useChangesQuery,
-  useCutsQuery,
   useEditProjectMutation,
   useFinishingRuleQuery,
   useMarkVolumeMutation,
@@ -53,7 +52,7 @@ export function Settings() {
       })
   }, [project, reset])
   const m = summary?.majority
-  const hasCut = (useCutsQuery(id).data?.length ?? 0) > 0
+  const hasCut = (summary?.cuts ?? 0) > 0
   return (
     <>
       <Head title="Settings" />
