@@ -221,38 +221,44 @@ function PullPanel({
   const made = pulls?.filter((p) => p.state === 'checked').length ?? 0
   const bad = pulls?.filter((p) => p.state === 'failed' || p.state === 'failed-check').length ?? 0
   return (
-    <aside aria-label="Pulls" className="flex min-h-0 flex-col gap-2.5 overflow-auto p-3">
-      <b className="font-[650]">Pulls</b>
-      <p className="m-0 text-ink-2">Only what is used, with handles, in DNxHR HQX (10 bit 4:2:2) at the originals' size. Names, reels and timecode are kept.</p>
-      <Field label={`Handles: ${plural(handles, 'frame')} at either end`}>
-        {(id) => <input id={id} type="range" min={0} max={100} value={handles} onChange={(e) => onHandles(Number(e.target.value))} className="accent-zest" />}
-      </Field>
-      <TargetPicker target={target} first={target.look && plan?.first ? `${target.look.path}/${plan.first}` : null} />
-      {plan && (
-        <div>
-          <Figure name="Pulls">{plan.pulls.length}</Figure>
-          <Figure name="Space">{bytes(plan.bytes)}</Figure>
-          <Figure name="Time">{aboutTime(plan.time)}</Figure>
-          <Figure name="Made and checked">
-            {made}
-            {bad > 0 && <span className="text-pomegranate">, {bad} failed</span>}
-          </Figure>
-        </div>
-      )}
-      <Button
-        main
-        className="py-2"
-        disabled={!plan || plan.pulls.length === 0 || !target.ready || isLoading}
-        onClick={() => target.place && void act(make({ cutId, handles, ...target.place }), (s) => s.message)}
-      >
-        Make {plan ? plural(plan.pulls.length, 'pull') : 'pulls'}
-      </Button>
-      <Button onClick={() => setSaving(true)}>
-        <Download size={13} aria-hidden /> Save cut list
-      </Button>
-      <p className="m-0 text-xs text-ink-3">
-        It can point at pulls, originals, intermediates or proxies. What the format cannot carry is shown before it is saved.
-      </p>
+    <aside aria-label="Pulls" className="flex min-h-0 flex-col p-3">
+      <div className="flex min-h-0 flex-1 flex-col gap-2.5 overflow-auto pb-2">
+        <b className="font-[650]">Pulls</b>
+        <p className="m-0 text-ink-2">
+          Only what is used, with handles, in DNxHR HQX (10 bit 4:2:2) at the originals' size. Names, reels and timecode are kept.
+        </p>
+        <Field label={`Handles: ${plural(handles, 'frame')} at either end`}>
+          {(id) => <input id={id} type="range" min={0} max={100} value={handles} onChange={(e) => onHandles(Number(e.target.value))} className="accent-zest" />}
+        </Field>
+        <TargetPicker target={target} first={target.look && plan?.first ? `${target.look.path}/${plan.first}` : null} />
+        <p className="m-0 text-xs text-ink-3">
+          A saved cut list can point at pulls, originals, intermediates or proxies. What the format cannot carry is shown before it is saved.
+        </p>
+      </div>
+      <div className="flex flex-none flex-col gap-2.5 border-t border-line pt-1">
+        {plan && (
+          <div>
+            <Figure name="Pulls">{plan.pulls.length}</Figure>
+            <Figure name="Space">{bytes(plan.bytes)}</Figure>
+            <Figure name="Time">{aboutTime(plan.time)}</Figure>
+            <Figure name="Made and checked">
+              {made}
+              {bad > 0 && <span className="text-pomegranate">, {bad} failed</span>}
+            </Figure>
+          </div>
+        )}
+        <Button
+          main
+          className="py-2"
+          disabled={!plan || plan.pulls.length === 0 || !target.ready || isLoading}
+          onClick={() => target.place && void act(make({ cutId, handles, ...target.place }), (s) => s.message)}
+        >
+          Make {plan ? plural(plan.pulls.length, 'pull') : 'pulls'}
+        </Button>
+        <Button onClick={() => setSaving(true)}>
+          <Download size={13} aria-hidden /> Save cut list
+        </Button>
+      </div>
       {saving && <SaveListDialog cutId={cutId} target={made > 0 ? 'pulls' : 'originals'} onClose={() => setSaving(false)} />}
     </aside>
   )
