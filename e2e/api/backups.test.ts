@@ -121,7 +121,7 @@ describe('a card taken in with two backups', () => {
   })
   it('makes edit copies elsewhere in the same go, and does it all when a card arrives', async () => {
     await reader('take-out')
-    const rule = { on: true, backupTo: places(first, second), copies: { specs: ['h264-proxy-720'], volumeId: second.id, folder: 'Proxies' } }
+    const rule = { on: true, version: 0, backupTo: places(first, second), copies: { specs: ['h264-proxy-720'], volumeId: second.id, folder: 'Proxies' } }
     await app.client.call(ArrivalRule, 'PUT', `/api/projects/${project.id}/arrivals`, rule)
     await new Promise((r) => setTimeout(r, 1500))
     await reader('put-in')
@@ -130,7 +130,7 @@ describe('a card taken in with two backups', () => {
     expect((await copies()).map((c) => c.path).sort()).toEqual([1, 2].map((i) => join(second.path, `Proxies/${card}/Day 1/K00${n}/K00${n}C00${i}.mov`)))
     expect((await clips()).map((c) => c.backups)).toEqual([2, 2])
     expect(state(at(second))).toEqual(state(join(drawer, card)))
-    await app.client.call(ArrivalRule, 'PUT', `/api/projects/${project.id}/arrivals`, { ...rule, on: false })
+    await app.client.call(ArrivalRule, 'PUT', `/api/projects/${project.id}/arrivals`, { ...rule, on: false, version: 1 })
   })
 })
 

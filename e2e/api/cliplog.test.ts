@@ -99,10 +99,11 @@ describe('the clip log', () => {
     await expect(app.client.post(Changed, `/api/projects/${project.id}/log/save`, save)).rejects.toThrow(/is there already/)
   })
   it('is laid out once, under a name; two of one name are refused', async () => {
-    const put = (l: LogLayoutShape[]) => app.client.call(LogLayouts, 'PUT', '/api/log-layouts', l)
-    expect((await app.client.get(LogLayouts, '/api/log-layouts')).map((l) => l.name)).toEqual(['Clip log'])
-    expect((await put([layout, { ...layout, name: 'Other', heads: true }])).map((l) => l.name)).toEqual(['For the cutting room', 'Other'])
-    await expect(put([layout, { ...layout, name: 'for the Cutting Room' }])).rejects.toThrow(/There is a layout called/)
+    const names = (l: LogLayouts) => l.layouts.map((x) => x.name)
+    const put = (layouts: LogLayoutShape[], version: number) => app.client.call(LogLayouts, 'PUT', '/api/log-layouts', { layouts, version })
+    expect(names(await app.client.get(LogLayouts, '/api/log-layouts'))).toEqual(['Clip log'])
+    expect(names(await put([layout, { ...layout, name: 'Other', heads: true }], 0))).toEqual(['For the cutting room', 'Other'])
+    await expect(put([layout, { ...layout, name: 'for the Cutting Room' }], 1)).rejects.toThrow(/There is a layout called/)
   })
   it('comes in by the layout it went out in, without a line that names its columns', async () => {
     const text = ['Production;Test', 'Clips;3', 'A001C001.mov;A001;10:01:00:00;4;soft', 'A001C002.mov;A001;10:02:00:00;5;', ''].join('\r\n')
@@ -277,7 +278,8 @@ describe('a batch of copies with logs', () => {
       heads: true,
       split: 'roll',
     }
-    await app.client.call(LogLayouts, 'PUT', '/api/log-layouts', [wanted])
+    const { version } = await app.client.get(LogLayouts, '/api/log-layouts')
+    await app.client.call(LogLayouts, 'PUT', '/api/log-layouts', { layouts: [wanted], version })
     const two = join(parent, 'Two')
     for (const [roll, i] of [
       ['A011', 1],

@@ -8,6 +8,7 @@ import {
   ClipPage,
   CopyRow,
   DeletePlan,
+  FinishingRule,
   LinkRow,
   MasterRow,
   type PairLine,
@@ -65,7 +66,10 @@ const sources = async () => (await plan()).events.filter((e) => e.track === 'V1'
 const links = () => app.client.get(z.array(LinkRow), `/api/cuts/${cutId}/links`)
 const decide = (body: object) => app.client.post(Changed, `${api()}/finishing`, body)
 const undo = () => app.client.post(Changed, `${api()}/undo`, {})
-const rule = (missing: boolean) => app.client.call(Changed, 'PUT', `${api()}/finishing-rule`, { missing })
+const rule = async (missing: boolean) => {
+  const { version } = await app.client.get(FinishingRule, `${api()}/finishing-rule`)
+  return app.client.call(Changed, 'PUT', `${api()}/finishing-rule`, { missing, version })
+}
 const away = async (yes: boolean) => {
   if (yes) renameSync(drive, join(hidden, 'Drive'))
   else renameSync(join(hidden, 'Drive'), drive)

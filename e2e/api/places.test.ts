@@ -251,8 +251,8 @@ describe('an intake', () => {
     await makeClip(easy, { code: 60, frames: 10, timecode: '12:00:00:00', coding: ['-c:v', 'prores_ks', '-profile:v', '0', '-pix_fmt', 'yuv422p10le'] })
     const out = volume('Out').id
     const plan = { backupTo: [{ volumeId: out, folder: 'Safe' }], copies: { specs: ['h264-proxy-720'], volumeId: out, folder: 'Cards', leaveEasy: true } }
-    await app.client.call(Intakes, 'PUT', `/api/projects/${p.id}/intakes`, [{ name: 'Cards', ...plan }])
-    const [kept] = await app.client.get(Intakes, `/api/projects/${p.id}/intakes`)
+    await app.client.call(Intakes, 'PUT', `/api/projects/${p.id}/intakes`, { kept: [{ name: 'Cards', ...plan }], version: 0 })
+    const [kept] = (await app.client.get(Intakes, `/api/projects/${p.id}/intakes`)).kept
     const { name: _, ...again } = kept ?? { name: '' }
     expect(again).toEqual(plan)
     const started = await app.client.post(Started, `/api/projects/${p.id}/take-in`, { folders: [{ volumeId: volume('Second').id, ref: '' }], ...again })

@@ -125,9 +125,10 @@ describe('hands need', () => {
     const project = await prepared('Card')
     const [target] = (await app.client.get(z.array(Volume), '/api/volumes')).filter((v) => v.label === 'Shelf')
     const at = { volumeId: target?.id, folder: 'Cards' }
-    await app.client.call(Intakes, 'PUT', `/api/projects/${project.id}/intakes`, [
-      { name: 'Night', backupTo: [at], copies: { ...at, folder: 'Light', specs: ['h264-proxy-720'] } },
-    ])
+    await app.client.call(Intakes, 'PUT', `/api/projects/${project.id}/intakes`, {
+      kept: [{ name: 'Night', backupTo: [at], copies: { ...at, folder: 'Light', specs: ['h264-proxy-720'] } }],
+      version: 0,
+    })
     await app.client.post(Ok, '/api/reader', { name: 'Card B001', action: 'put-in' })
     await hands.click(page.getByRole('button', { name: 'Take in by Night' }))
     await until('two checked copies', async () => (await copies(project)).filter((c) => c.state === 'checked').length === 2)

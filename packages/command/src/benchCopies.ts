@@ -190,7 +190,7 @@ export async function queueOverhead(client: Client, instance: Instance, waiting:
       step(`Putting ${waiting} tasks into the queue`)
       const of = { projectId: project.id, batchId: project.id, batchLabel: 'waiting', kind: 'copy' as const, payload: {}, needs: null, who: 'bench' }
       await insertTasks(
-        db,
+        db.manager,
         Array.from({ length: waiting }, (_, i) => waitingTask({ ...of, label: `w${i}`, total: 1, unit: 'frames', cost: 1, place: i, priority: -1 })),
       )
     }

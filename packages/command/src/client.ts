@@ -9,6 +9,8 @@ export class ApiError extends Error {
     readonly code: string,
     message: string,
     readonly details: string[],
+    /** What stands there now, where a change saw something older. */
+    readonly now?: unknown,
   ) {
     super(message)
   }
@@ -29,8 +31,8 @@ export class Client {
     const text = await res.text()
     if (!res.ok) {
       const problem = ProblemAnswer.safeParse(JSON.parse(text || '{}'))
-      const e = problem.success ? problem.data.error : { code: 'internal', message: `${method} ${path} answered ${res.status}.`, details: [] }
-      throw new ApiError(res.status, e.code, e.message, e.details)
+      const e = problem.success ? problem.data.error : { code: 'internal', message: `${method} ${path} answered ${res.status}.`, details: [], now: undefined }
+      throw new ApiError(res.status, e.code, e.message, e.details, e.now)
     }
     const type = res.headers.get('content-type') ?? ''
     return schema.parse(type.includes('json') ? JSON.parse(text) : text) as z.infer<T>

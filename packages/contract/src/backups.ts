@@ -1,6 +1,6 @@
 /** Verified backups of cards and folders, and how safe each roll is. */
 import { z } from 'zod'
-import { Id, Place, TargetFolder } from './basics.ts'
+import { Id, Place, TargetFolder, Version } from './basics.ts'
 
 /** Edit copies that are made as soon as originals are taken in. */
 export const CopiesThen = z.object({
@@ -23,7 +23,7 @@ export type IntakePlan = z.infer<typeof IntakePlan>
 /** An intake that is kept under a name, to be used again. */
 export const Intake = IntakePlan.extend({ name: z.string().trim().min(1).max(60) })
 export type Intake = z.infer<typeof Intake>
-export const Intakes = z.array(Intake).max(50)
+export const Intakes = z.object({ kept: z.array(Intake).max(50), version: Version })
 export type Intakes = z.infer<typeof Intakes>
 
 /** Folders to take in; where they stand, or backed up first and then taken in from the first place. */
@@ -31,7 +31,7 @@ export const TakeIn = IntakePlan.extend({ folders: z.array(Place).min(1) })
 export type TakeIn = z.infer<typeof TakeIn>
 
 /** What happens by itself when a card arrives. */
-export const ArrivalRule = IntakePlan.extend({ on: z.boolean() })
+export const ArrivalRule = IntakePlan.extend({ on: z.boolean(), version: Version })
 export type ArrivalRule = z.infer<typeof ArrivalRule>
 
 /** Folders that hold originals without a verified backup. */

@@ -22,9 +22,14 @@ export const ProblemAnswer = z.object({
     /** What happened, to which file, and what to do next. */
     message: z.string(),
     details: z.array(z.string()).default([]),
+    /** What stands there now, where a change saw something older. */
+    now: z.unknown().optional(),
   }),
 })
 export type ProblemAnswer = z.infer<typeof ProblemAnswer>
+
+/** What people change as a whole: a change names the version it saw, and is refused where that is not the latest. 0 before the first. */
+export const Version = z.int().min(0)
 
 /** A place on a volume: bytes of the relative path, base64url; empty is the volume itself. */
 export const Ref = z.string().regex(/^[A-Za-z0-9_-]*$/)

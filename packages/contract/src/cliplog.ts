@@ -1,7 +1,7 @@
 /** The clip log: laid out by a person, saved under a name; and edit copies that are renamed. */
 import { headingValues, logFields, reelFields } from '@naranja/core/cliplog'
 import { z } from 'zod'
-import { Id, TargetFolder } from './basics.ts'
+import { Id, TargetFolder, Version } from './basics.ts'
 import { ChipShape } from './originals.ts'
 
 export const LogLayoutShape = z.object({
@@ -17,7 +17,8 @@ export const LogLayoutShape = z.object({
   split: z.enum(['one', 'roll']),
 })
 export type LogLayoutShape = z.infer<typeof LogLayoutShape>
-export const LogLayouts = z.array(LogLayoutShape).max(60)
+export const LogLayouts = z.object({ layouts: z.array(LogLayoutShape).max(60), version: Version })
+export type LogLayouts = z.infer<typeof LogLayouts>
 
 /** Which clips: all, the ticked ones, or these. */
 export const LogAsk = z.object({ layout: LogLayoutShape, ticked: z.boolean().default(false), clipIds: z.array(Id).optional() })

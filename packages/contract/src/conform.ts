@@ -1,6 +1,6 @@
 /** Plans, finishing sources, pulls and masters. */
 import { z } from 'zod'
-import { Id, RangeShape, StepShape, TargetFolder } from './basics.ts'
+import { Id, RangeShape, StepShape, TargetFolder, Version } from './basics.ts'
 
 export const PlanRow = z.object({
   eventId: z.string(),
@@ -57,7 +57,7 @@ export const FinishingAsk = z.object({
 })
 export type FinishingAsk = z.infer<typeof FinishingAsk>
 /** Whether checked intermediates finish whatever has no original that can be read. */
-export const FinishingRule = z.object({ missing: z.boolean() })
+export const FinishingRule = z.object({ missing: z.boolean(), version: Version })
 export type FinishingRule = z.infer<typeof FinishingRule>
 
 export const PullRequest = TargetFolder.extend({ handles: z.int().min(0).max(500) })

@@ -1,7 +1,7 @@
 /** Volumes, originals and what is known of them. */
 import { columnUses, describable, readable } from '@naranja/core/describe'
 import { z } from 'zod'
-import { CropShape, Id, Place, RateShape, Ref } from './basics.ts'
+import { CropShape, Id, Place, RateShape, Ref, Version } from './basics.ts'
 
 export const Volume = z.object({
   id: Id,
@@ -55,8 +55,18 @@ export const DecodeShape = z.object({
   size: z.enum(['full', 'half']),
 })
 /** How the project's raw clips are developed that have no settings of their own, and what all become on screen. */
-export const ProjectDecode = z.object({ settings: DecodeShape, display: z.enum(['screen', 'soft']) })
+export const ProjectDecode = z.object({ settings: DecodeShape, display: z.enum(['screen', 'soft']), version: Version })
 export type ProjectDecode = z.infer<typeof ProjectDecode>
+/**
+ * Decode settings that clips get: those that are named, the others stay; null for the project's. `before`: what whoever changes them saw of
+ * these, and it is refused where something else stands there; absent where clips get what another clip has, whatever they had.
+ */
+export const DecodeAsk = z.object({
+  clipIds: z.array(Id).min(1).max(200_000),
+  settings: DecodeShape.partial().nullable(),
+  before: DecodeShape.partial().optional(),
+})
+export type DecodeAsk = z.infer<typeof DecodeAsk>
 /** A point of a frame, from 0 to 1 from the left and from the top. */
 export const GreyAsk = z.object({ frame: z.int().min(0), x: z.number().min(0).max(1), y: z.number().min(0).max(1) })
 export const GreyAnswer = z.object({ neutral: TripleShape })
@@ -263,6 +273,9 @@ export const Field = z.enum(describable)
 /** What a person types; refused where `before` is not what stands there any more. */
 export const DescribeEdit = z.object({ clipId: Id, field: Field, before: z.string().nullable(), value: z.string().max(4000).nullable() })
 export type DescribeEdit = z.infer<typeof DescribeEdit>
+/** What stands in a field that somebody else has changed meanwhile. */
+export const DescribedNow = z.object({ clipId: Id, name: z.string(), field: Field, value: z.string().nullable() })
+export type DescribedNow = z.infer<typeof DescribedNow>
 export const ChipShape = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('text'), text: z.string().max(200) }),
   z.object({
@@ -318,7 +331,11 @@ export const ListView = z.object({
 })
 export type ListView = z.infer<typeof ListView>
 /** The view of one person, and those kept under a name. */
-export const ListViews = z.object({ now: ListView, kept: z.array(z.object({ name: z.string().trim().min(1).max(60), view: ListView })).max(40) })
+export const ListViews = z.object({
+  now: ListView,
+  kept: z.array(z.object({ name: z.string().trim().min(1).max(60), view: ListView })).max(40),
+  version: Version,
+})
 export type ListViews = z.infer<typeof ListViews>
 
 /** Bars of the day chart. */

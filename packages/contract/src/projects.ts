@@ -20,6 +20,7 @@ export const ProjectEdit = z.object({
   width: z.int().min(16).max(16384).optional(),
   height: z.int().min(16).max(16384).optional(),
 })
+export type ProjectEdit = z.infer<typeof ProjectEdit>
 export const Summary = z.object({
   clips: z.int(),
   /** Clips that are not, and do not look like, light copies of others. */

@@ -1,7 +1,7 @@
 /** Rules of reconnection: an ordered list, each with what it does. */
 import { patternFields, preferences } from '@naranja/core/reconnect'
 import { z } from 'zod'
-import { RateShape } from './basics.ts'
+import { RateShape, Version } from './basics.ts'
 import { ChipShape } from './originals.ts'
 
 const Words = z.string().max(400)
@@ -41,8 +41,7 @@ export const MatchRule = z.discriminatedUnion('kind', [
 export type MatchRule = z.infer<typeof MatchRule>
 export const MatchRules = z.object({
   rules: z.array(MatchRule).max(200),
-  /** Moves on with every change; one that is not the latest is refused. */
-  version: z.int(),
+  version: Version,
 })
 export type MatchRules = z.infer<typeof MatchRules>
 

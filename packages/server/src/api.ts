@@ -30,7 +30,7 @@ import { CompareWatch } from './reconnect/compare.ts'
 import { printsEverywhere } from './reconnect/prints.ts'
 import { watchVolumes } from './volumes/service.ts'
 
-const body = (code: string, message: string, details: string[] = []) => ({ error: { code, message, details } })
+const body = (code: string, message: string, details: string[] = [], now?: unknown) => ({ error: { code, message, details, now } })
 
 /** Requests from pages of other hosts, or by other names for this one, are refused (DNS rebinding, cross-site requests). */
 function guard(app: FastifyInstance, port: () => number): void {
@@ -88,7 +88,10 @@ export async function startApi(folder: string): Promise<Api> {
   app.setSerializerCompiler(serializerCompiler)
   guard(app, () => config.api.port)
   app.setErrorHandler((error: Error & { statusCode?: number; validation?: unknown }, req, reply) => {
-    if (error instanceof Refusal) return reply.code(error.status).send(body(error.code, error.message, error.details))
+    if (error instanceof Refusal) return reply.code(error.status).send(body(error.code, error.message, error.details, error.now))
+    // The database keeps what must be there once: whoever comes second is told.
+    if ((error as { code?: string }).code === 'ER_DUP_ENTRY')
+      return reply.code(409).send(body('taken', 'Somebody else did the same at this moment. Look at what is there now, and do it again if it is still wanted.'))
     if (error instanceof MediaError) return reply.code(422).send(body('unreadable', error.message))
     if (hasZodFastifySchemaValidationErrors(error))
       return reply

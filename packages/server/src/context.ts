@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto'
 import type { LiveEvent, Topic } from '@naranja/contract'
 import { Queue } from 'bullmq'
 import { Redis } from 'ioredis'
-import type { DataSource, EntitySchema, ObjectLiteral, Repository } from 'typeorm'
+import type { EntityManager, EntitySchema, ObjectLiteral, Repository } from 'typeorm'
 import type { Config } from './config.ts'
 import { openStore } from './store/index.ts'
 
@@ -19,7 +19,10 @@ export type Control =
 
 export interface Context {
   readonly config: Config
-  readonly db: DataSource
+  /** The database; within a change (`projects/exclusive.ts`) the transaction that is under way. */
+  readonly db: EntityManager
+  /** The project (or `all`) that is being changed, and by nobody else meanwhile. */
+  readonly changing?: string
   readonly redis: Redis
   readonly queue: Queue<object>
   repo<T extends ObjectLiteral>(entity: EntitySchema<T>): Repository<T>
@@ -43,16 +46,16 @@ export const newId = (): string => randomUUID()
 export const redisOptions = (config: Config) => ({ host: '127.0.0.1', port: config.redis.port, password: config.redis.password, maxRetriesPerRequest: null })
 
 export async function openContext(config: Config): Promise<Context> {
-  const db = await openStore(config)
+  const store = await openStore(config)
   const redis = new Redis(redisOptions(config))
   const queue = new Queue<object>(queueName, { connection: redisOptions(config) })
   const publish = (event: LiveEvent) => void redis.publish(liveChannel, JSON.stringify(event))
   return {
     config,
-    db,
+    db: store.manager,
     redis,
     queue,
-    repo: (entity) => db.getRepository(entity),
+    repo: (entity) => store.getRepository(entity),
     publish,
     async changed(projectId, ...topics) {
       const moving = redis.pipeline()
@@ -68,7 +71,7 @@ export async function openContext(config: Config): Promise<Context> {
     async close() {
       await queue.close()
       redis.disconnect()
-      await db.destroy()
+      await store.destroy()
     },
   }
 }

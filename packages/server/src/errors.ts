@@ -19,11 +19,16 @@ export class Refusal extends Error {
     readonly code: RefusalCode,
     message: string,
     readonly details: string[] = [],
+    /** What stands there now, where a change was refused because it saw something older. */
+    readonly now?: unknown,
   ) {
     super(message)
     this.status = statuses[code]
   }
 }
+
+/** A refusal of a change that saw something older than what stands there: it is given along. */
+export const stale = (message: string, now: unknown): Refusal => new Refusal('stale', message, [], now)
 
 /** The value, or a refusal that says what is missing. */
 export function found<T>(value: T | null | undefined, what: string): T {

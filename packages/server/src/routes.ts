@@ -114,7 +114,7 @@ import {
   ReaderCardShape,
   ClipValues,
   ListViews,
-  DecodeShape,
+  DecodeAsk,
   DerivationAsk,
   DetailAsk,
   GreyAnswer,
@@ -461,9 +461,9 @@ export function addRoutes(
     '/api/projects/:id/clips/decode',
     {
       bodyLimit: 40_000_000,
-      schema: { params: ById, body: z.object({ clipIds: z.array(Id).min(1), settings: DecodeShape.nullable() }), response: gives(Changed) },
+      schema: { params: ById, body: DecodeAsk, response: gives(Changed) },
     },
-    (req) => setDecode(ctx, req.params.id, req.body.clipIds, req.body.settings),
+    (req) => setDecode(ctx, req.params.id, req.body),
   )
   app.post('/api/clips/:id/grey', { schema: { params: ById, body: GreyAsk, response: gives(GreyAnswer) } }, (req) => pickGrey(ctx, req.params.id, req.body))
   app.get('/api/projects/:id/lanes', { schema: { params: ById, response: gives(z.array(LaneClip)) } }, (req) => laneClips(ctx, req.params.id))

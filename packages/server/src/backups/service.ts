@@ -15,7 +15,7 @@ import {
 import { backUp, below, firstBelow, isRight, joinBytes, makeFolder, parentOf, pathText, PlaceUnusable, rootAt, verify } from '@naranja/media'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
+import { found, Refusal, stale } from '../errors.ts'
 import { checkedClips, startTakeIn } from '../originals/service.ts'
 import { usedClips } from '../reconnect/links.ts'
 import {
@@ -33,6 +33,8 @@ import {
   TreeEntity,
   inPortions,
   isLight,
+  readSetting,
+  writeSetting,
 } from '../store/index.ts'
 import type { RunTask, RunTools } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
@@ -362,15 +364,18 @@ export async function listRolls(ctx: Context, projectId: string): Promise<RollRo
 }
 
 const ruleName = (projectId: string): string => `arrivals ${projectId}`
-const none: ArrivalRule = { on: false, backupTo: [], copies: null }
+const none: Omit<ArrivalRule, 'version'> = { on: false, backupTo: [], copies: null }
 
-export const arrivalRule = async (ctx: Context, projectId: string): Promise<ArrivalRule> =>
-  ((await ctx.repo(SettingEntity).findOneBy({ name: ruleName(projectId) }))?.value as ArrivalRule | undefined) ?? none
-export async function setArrivalRule(ctx: Context, projectId: string, rule: ArrivalRule): Promise<ArrivalRule> {
+export async function arrivalRule(ctx: Context, projectId: string): Promise<ArrivalRule> {
+  const { value, version } = await readSetting(ctx.db, ruleName(projectId), none)
+  return { ...value, version }
+}
+export async function setArrivalRule(ctx: Context, projectId: string, { version, ...rule }: ArrivalRule): Promise<ArrivalRule> {
   for (const to of rule.backupTo) await resolveTarget(ctx, to.volumeId, to.folder)
-  await ctx.repo(SettingEntity).upsert({ name: ruleName(projectId), value: rule }, ['name'])
+  if (!(await writeSetting(ctx.db, ruleName(projectId), rule, version)))
+    throw stale('Somebody changed meanwhile what happens when a card arrives. Nothing was changed.', await arrivalRule(ctx, projectId))
   await ctx.changed(projectId, 'backups')
-  return rule
+  return { ...rule, version: version + 1 }
 }
 
 /** A card has come: every project that waits for cards takes it in. */
@@ -387,12 +392,15 @@ export async function cardArrived(ctx: Context, volumeId: string): Promise<void>
 
 const intakesName = (projectId: string): string => `intakes ${projectId}`
 /** Intakes that are kept under a name. */
-export const listIntakes = async (ctx: Context, projectId: string): Promise<Intakes> =>
-  Intakes.parse((await ctx.repo(SettingEntity).findOneBy({ name: intakesName(projectId) }))?.value ?? [])
-export async function keepIntakes(ctx: Context, projectId: string, intakes: Intakes): Promise<Intakes> {
-  await ctx.repo(SettingEntity).upsert({ name: intakesName(projectId), value: intakes }, ['name'])
+export async function listIntakes(ctx: Context, projectId: string): Promise<Intakes> {
+  const { value, version } = await readSetting<unknown>(ctx.db, intakesName(projectId), [])
+  return Intakes.parse({ kept: value, version })
+}
+export async function keepIntakes(ctx: Context, projectId: string, { kept, version }: Intakes): Promise<Intakes> {
+  if (!(await writeSetting(ctx.db, intakesName(projectId), kept, version)))
+    throw stale('Somebody changed the kept intakes meanwhile. Nothing was changed.', await listIntakes(ctx, projectId))
   await ctx.changed(projectId, 'backups')
-  return intakes
+  return { kept, version: version + 1 }
 }
 
 /** Folders that were taken in and hold originals without a verified backup, the outermost of each; those that are here. */

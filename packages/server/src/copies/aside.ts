@@ -7,6 +7,7 @@ import { exists, makeFolder, pathText, rootAt } from '@naranja/media'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
+import { alone } from '../projects/exclusive.ts'
 import { fromRef, resolvePlace } from '../volumes/service.ts'
 import { plural } from '../words.ts'
 
@@ -17,7 +18,7 @@ const asideFolder = 'Index files put aside'
 export const indexesAmong = (paths: readonly string[]): string[] => paths.filter((p) => isLeftBehind(basename(p)) && basename(dirname(p)) !== asideFolder)
 
 /** Moves index files into a folder beside them; nothing is deleted. All or none. */
-export async function putAside(ctx: Context, projectId: string, ask: AsideAsk): Promise<Changed> {
+export const putAside = alone(async (ctx: Context, projectId: string, ask: AsideAsk): Promise<Changed> => {
   const { path, volume, root } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
   const standing = await rootAt(root)
   if (volume.removable) throw new Refusal('not-allowed', `${volume.label} is a card: nothing on cards is moved.`)
@@ -36,7 +37,7 @@ export async function putAside(ctx: Context, projectId: string, ask: AsideAsk): 
     kind: 'put-aside',
     moved: moves,
   })
-}
+})
 
 /** Brings back what was put aside; what stands in the old place meanwhile stays. */
 export async function bringBack(moved: readonly { readonly from: string; readonly to: string }[]): Promise<void> {

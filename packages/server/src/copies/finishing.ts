@@ -7,10 +7,11 @@ import { length, sameRate } from '@naranja/core/time'
 import { joinBytes, probe } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
+import { found, Refusal, stale } from '../errors.ts'
 import { projectDecode } from '../originals/decode.ts'
 import { recordChange } from '../projects/changes.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, inPortions, SettingEntity, updateClips } from '../store/index.ts'
+import { change } from '../projects/exclusive.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, inPortions, readSetting, updateClips, writeSetting } from '../store/index.ts'
 import { awayVolumes, rootsHere } from '../volumes/service.ts'
 import { nameOrNumber } from '../words.ts'
 import { factsOf, layoutOf } from './layout.ts'
@@ -29,7 +30,8 @@ const settingName = (projectId: string): string => `finishing ${projectId}`
 
 /** Whether the project finishes clips whose originals cannot be read from their checked intermediates. */
 export async function finishingRule(ctx: Context, projectId: string): Promise<FinishingRule> {
-  return ((await ctx.repo(SettingEntity).findOneBy({ name: settingName(projectId) }))?.value as FinishingRule | undefined) ?? { missing: false }
+  const { value, version } = await readSetting(ctx.db, settingName(projectId), { missing: false })
+  return { ...value, version }
 }
 
 /** A crop that was drawn on the clip when the copy was made. */
@@ -159,7 +161,7 @@ export async function couldFinish(ctx: Context, clips: readonly ClipRecord[], fi
 }
 
 /** Says what clips are finished from: a decision with a sentence, that undo takes back. */
-export async function setFinishing(ctx: Context, projectId: string, ask: FinishingAsk): Promise<Changed> {
+export const setFinishing = change(async (ctx: Context, projectId: string, ask: FinishingAsk): Promise<Changed> => {
   const asked: ClipRecord[] = []
   for (const some of inPortions(ask.clipIds)) asked.push(...(await ctx.repo(ClipEntity).findBy({ projectId, removed: false, id: In([...some]) })))
   const next: { clip: ClipRecord; copy: CopyRecord | null }[] = []
@@ -203,12 +205,13 @@ export async function setFinishing(ctx: Context, projectId: string, ask: Finishi
   })
   await ctx.changed(projectId, 'clips', 'copies', 'links')
   return change
-}
+})
 
-export async function setFinishingRule(ctx: Context, projectId: string, rule: FinishingRule): Promise<Changed> {
+export const setFinishingRule = change(async (ctx: Context, projectId: string, { version, ...rule }: FinishingRule): Promise<Changed> => {
   const before = await finishingRule(ctx, projectId)
-  await putFinishingRule(ctx, projectId, rule)
-  const change = await recordChange(
+  if (!(await writeSetting(ctx.db, settingName(projectId), rule, version)))
+    throw stale('Somebody changed meanwhile what clips are finished from whose originals are away. Nothing was changed.', before)
+  const recorded = await recordChange(
     ctx,
     projectId,
     rule.missing
@@ -217,7 +220,7 @@ export async function setFinishingRule(ctx: Context, projectId: string, rule: Fi
     { kind: 'finishing-rule', before },
   )
   await ctx.changed(projectId, 'clips', 'copies', 'links')
-  return change
-}
-export const putFinishingRule = (ctx: Context, projectId: string, rule: FinishingRule): Promise<unknown> =>
-  ctx.repo(SettingEntity).upsert({ name: settingName(projectId), value: rule }, ['name'])
+  return recorded
+})
+export const putFinishingRule = (ctx: Context, projectId: string, rule: Pick<FinishingRule, 'missing'>): Promise<unknown> =>
+  writeSetting(ctx.db, settingName(projectId), { missing: rule.missing }, null)

@@ -5,6 +5,7 @@ import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
+import { change } from '../projects/exclusive.ts'
 import { ClipEntity, type ClipRecord, LookEntity, updateClips, inPortions } from '../store/index.ts'
 import { nameOrNumber } from '../words.ts'
 
@@ -18,7 +19,7 @@ const sameShape = (a: ClipRecord, b: ClipRecord): boolean =>
   a.technical.width === b.technical.width && a.technical.height === b.technical.height && Math.abs(a.technical.pixelAspect - b.technical.pixelAspect) < 0.001
 
 /** Sets the part of the picture that copies show. Clips of another shape than the first are refused, not bent. */
-export async function setCrop(ctx: Context, projectId: string, ask: CropAsk): Promise<Changed> {
+export const setCrop = change(async (ctx: Context, projectId: string, ask: CropAsk): Promise<Changed> => {
   const asked = await clipsOf(ctx, projectId, ask.clipIds)
   const first = asked.find((c) => c.id === ask.clipIds[0]) ?? asked[0]
   if (!first) throw new Refusal('bad-request', 'None of these clips has a picture to crop.')
@@ -42,10 +43,10 @@ export async function setCrop(ctx: Context, projectId: string, ask: CropAsk): Pr
   })
   await ctx.changed(projectId, 'clips', 'copies')
   return change
-}
+})
 
 /** Gives a clip, or all that are like it in roll or camera, what is ticked, or all clips a look, or takes it from them. */
-export async function setLook(ctx: Context, projectId: string, ask: LookAsk): Promise<Changed> {
+export const setLook = change(async (ctx: Context, projectId: string, ask: LookAsk): Promise<Changed> => {
   const look = ask.lookId ? found(await ctx.repo(LookEntity).findOneBy({ id: ask.lookId, projectId }), 'The look') : null
   const first = found(await ctx.repo(ClipEntity).findOneBy({ id: ask.clipId, projectId, removed: false }), 'The clip')
   const camera = first.described.camera?.value
@@ -66,4 +67,4 @@ export async function setLook(ctx: Context, projectId: string, ask: LookAsk): Pr
   })
   await ctx.changed(projectId, 'clips', 'copies')
   return change
-}
+})

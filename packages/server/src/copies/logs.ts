@@ -28,7 +28,7 @@ export async function writeLogs(ctx: Context, task: TaskRecord): Promise<string 
   const clips = new Map<string, ClipRecord>()
   for (const some of inPortions([...new Set(copies.map((c) => c.clipId))]))
     for (const c of await ctx.repo(ClipEntity).findBy({ id: In([...some]) })) clips.set(c.id, c)
-  const [layouts, roots] = await Promise.all([logLayouts(ctx), rootsHere(ctx)])
+  const [{ layouts }, roots] = await Promise.all([logLayouts(ctx), rootsHere(ctx)])
   const layout = layouts.find((l) => l.name === log) ?? { ...plainLayout, headings: [], columns: [...plainLayout.columns] }
   const began = new Date(Math.min(...tasks.map((t) => t.created.getTime()))).toISOString().slice(0, 16).replace('T', ' ').replace(':', '.')
   const folders = new Map<string, CopyRecord[]>()

@@ -31,6 +31,7 @@ import { type Comparable, picturedClip, projectDecode } from '../originals/decod
 import { nowhere } from '../originals/waiting.ts'
 import { refreshNotices } from '../originals/notices.ts'
 import { recordChange } from '../projects/changes.ts'
+import { exclusively } from '../projects/exclusive.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, inPortions, updateClips } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { resultOf, startBatch } from '../tasks/service.ts'
@@ -432,30 +433,32 @@ export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
   const paired = rows.filter((r) => r.row.state !== 'failed-check').length
   const where = basename(pathText(folder)) || volume.label
   if (rows.length > 0) {
-    for (const { row } of rows) await ctx.repo(CopyEntity).upsert(row as never, ['id'])
-    const unread = [...bench.adopted.values()].map(({ id }) => bench.clip(id))
-    await updateClips(ctx.db, [...bench.adopted.values()])
-    const light = await markPaired(
-      ctx,
-      projectId,
-      rows.flatMap(({ row }) => (row.state === 'failed-check' ? [] : row)),
-    )
-    // What is compared because its original is back was paired by a person before.
-    if (ask.only.length === 0)
-      await recordChange(ctx, projectId, `${plural(paired, 'edit copy', 'edit copies')} paired with their originals, from ${where}.`, {
-        kind: 'paired',
-        made: rows.map((r) => r.row.id),
-        before: rows.flatMap((r) => r.before ?? []),
-        light,
-        adopted: unread.map(({ id, frames, seconds: lasting, start, startSource, technical }) => ({
-          id,
-          frames,
-          seconds: lasting,
-          start,
-          startSource,
-          technical,
-        })),
-      })
+    await exclusively(ctx, projectId, async (inside) => {
+      for (const { row } of rows) await inside.repo(CopyEntity).upsert(row as never, ['id'])
+      const unread = [...bench.adopted.values()].map(({ id }) => bench.clip(id))
+      await updateClips(inside.db, [...bench.adopted.values()])
+      const light = await markPaired(
+        inside,
+        projectId,
+        rows.flatMap(({ row }) => (row.state === 'failed-check' ? [] : row)),
+      )
+      // What is compared because its original is back was paired by a person before.
+      if (ask.only.length === 0)
+        await recordChange(inside, projectId, `${plural(paired, 'edit copy', 'edit copies')} paired with their originals, from ${where}.`, {
+          kind: 'paired',
+          made: rows.map((r) => r.row.id),
+          before: rows.flatMap((r) => r.before ?? []),
+          light,
+          adopted: unread.map(({ id, frames, seconds: lasting, start, startSource, technical }) => ({
+            id,
+            frames,
+            seconds: lasting,
+            start,
+            startSource,
+            technical,
+          })),
+        })
+    })
     await ctx.changed(projectId, 'copies', 'clips', 'links')
   }
   lines.sort((a, b) => a.path.localeCompare(b.path, 'en', { numeric: true }))

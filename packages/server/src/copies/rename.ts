@@ -10,6 +10,7 @@ import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { readableOf } from '../originals/describe.ts'
 import { recordChange } from '../projects/changes.ts'
+import { alone } from '../projects/exclusive.ts'
 import { ClipEntity, CopyEntity, type CopyRecord, inPortions } from '../store/index.ts'
 import { rootsHere } from '../volumes/service.ts'
 import { plural } from '../words.ts'
@@ -103,7 +104,7 @@ async function renamed(ctx: Context, root: string, copy: CopyRecord, name: strin
   await ctx.repo(CopyEntity).update({ id: copy.id }, { path, facts })
 }
 
-export async function applyRename(ctx: Context, projectId: string, ask: RenameAsk): Promise<Changed> {
+export const applyRename = alone(async (ctx: Context, projectId: string, ask: RenameAsk): Promise<Changed> => {
   const list = (await planned(ctx, projectId, ask)).filter((p) => p.row.after !== null)
   if (list.length === 0) throw new Refusal('bad-request', 'No copy would be renamed.')
   const roots = await rootsHere(ctx)
@@ -121,7 +122,7 @@ export async function applyRename(ctx: Context, projectId: string, ask: RenameAs
     }
   }
   return { sentence: `${plural(was.length, 'edit copy', 'edit copies')} renamed.` }
-}
+})
 
 /** Gives copies their former names again. */
 export async function renameBack(ctx: Context, was: readonly { readonly copyId: string; readonly path: string }[]): Promise<void> {

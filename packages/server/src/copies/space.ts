@@ -5,6 +5,7 @@ import type { Changed, DeleteAsk, DeletePlan, Space, SpaceKind, SpaceRow } from 
 import { bytesText } from '@naranja/core/estimate'
 import { pathText, sideFilePath } from '@naranja/media'
 import type { Context } from '../context.ts'
+import { alone } from '../projects/exclusive.ts'
 import { Refusal } from '../errors.ts'
 import { usedClips } from '../reconnect/links.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, MasterEntity, PullEntity } from '../store/index.ts'
@@ -104,7 +105,7 @@ export async function planDeletion(ctx: Context, projectId: string, ask: DeleteA
 }
 
 /** Deletes the files of copies and forgets them. A file that is not as large as what was made is another, and stays. */
-export async function deleteCopies(ctx: Context, projectId: string, ask: DeleteAsk): Promise<Changed> {
+export const deleteCopies = alone(async (ctx: Context, projectId: string, ask: DeleteAsk): Promise<Changed> => {
   const { going, kept } = await meant(ctx, projectId, ask)
   if (going.length === 0) throw new Refusal('bad-request', kept[0] ? `Nothing was deleted: ${kept[0].name}: ${kept[0].reason}.` : 'There is nothing to delete.')
   const others: string[] = []
@@ -134,4 +135,4 @@ export async function deleteCopies(ctx: Context, projectId: string, ask: DeleteA
     ...(kept.length ? [`${kept.length} kept: ${kept[0]?.name}: ${kept[0]?.reason}`] : []),
   ]
   return { sentence: [`${plural(gone, 'edit copy', 'edit copies')} deleted, ${bytesText(bytes)}`, ...rest].join('; ').concat('.') }
-}
+})

@@ -3,9 +3,10 @@ import type { Ok, SpecDraft, SpecRow } from '@naranja/contract'
 import { faultsOf, type Spec, specs as shipped } from '@naranja/core/specs'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
+import { found, Refusal, stale } from '../errors.ts'
+import { exclusively } from '../projects/exclusive.ts'
 import { isElsewhere } from './state.ts'
-import { CopyEntity, type CopyRecord, patiently, SettingEntity, SpecEntity, type SpecRecord } from '../store/index.ts'
+import { CopyEntity, type CopyRecord, SettingEntity, SpecEntity, type SpecRecord } from '../store/index.ts'
 
 const forCopies = (s: Spec): boolean => s.kind === 'proxy' || s.kind === 'intermediate'
 const starting = shipped.filter(forCopies)
@@ -127,8 +128,10 @@ async function nameFree(ctx: Context, name: string, but?: string): Promise<void>
     throw new Refusal('taken', `There is a spec called "${name}" already. Give this one another name.`)
 }
 
-export async function addSpec(ctx: Context, draft: SpecDraft): Promise<{ code: string }> {
-  const spec = sound(draft, newId(), 1)
+export const addSpec = (ctx: Context, draft: SpecDraft): Promise<{ code: string }> =>
+  exclusively(ctx, null, async (inside) => addedSpec(inside, sound(draft, newId(), 1)))
+
+async function addedSpec(ctx: Context, spec: Spec): Promise<{ code: string }> {
   await nameFree(ctx, spec.name)
   await ctx.repo(SpecEntity).insert({ code: spec.code, version: 1, current: true, removed: false, spec, made: new Date(), who: ctx.config.user } as never)
   await ctx.changed(null, 'specs')
@@ -136,41 +139,37 @@ export async function addSpec(ctx: Context, draft: SpecDraft): Promise<{ code: s
 }
 
 /** Makes a new version of a spec, unless somebody else has made one since `version` was read. */
-export async function changeSpec(ctx: Context, code: string, version: number, draft: SpecDraft): Promise<{ version: number }> {
-  const now = await copySpec(ctx, code)
-  if (now.version !== version)
-    throw new Refusal('stale', `${now.name} was changed meanwhile (it is version ${now.version} now). Look at it again before changing it.`)
-  const spec = sound(draft, code, version + 1)
-  await nameFree(ctx, spec.name, code)
-  await patiently(() =>
-    ctx.db.transaction(async (t) => {
-      await t.getRepository(SpecEntity).update({ code }, { current: false })
-      await t
-        .getRepository(SpecEntity)
-        .insert({ code, version: version + 1, current: true, removed: false, spec, made: new Date(), who: ctx.config.user } as never)
-    }),
-  )
-  await ctx.changed(null, 'specs')
-  return { version: version + 1 }
-}
+export const changeSpec = (ctx: Context, code: string, version: number, draft: SpecDraft): Promise<{ version: number }> =>
+  exclusively(ctx, null, async (inside) => {
+    const now = await copySpec(inside, code)
+    if (now.version !== version) throw stale(`${now.name} was changed meanwhile (it is version ${now.version} now). Nothing was changed.`, asRow(now))
+    const spec = sound(draft, code, version + 1)
+    await nameFree(inside, spec.name, code)
+    await inside.repo(SpecEntity).update({ code }, { current: false })
+    await inside.repo(SpecEntity).insert({ code, version: version + 1, current: true, removed: false, spec, made: new Date(), who: ctx.config.user } as never)
+    await inside.changed(null, 'specs')
+    return { version: version + 1 }
+  })
 
 /** Takes a spec off the list. Copies made by it know it as it was; what is being made by it is made to its end. */
-export async function removeSpec(ctx: Context, code: string): Promise<z.infer<typeof Ok>> {
-  const spec = await copySpec(ctx, code)
-  if ((await currentSpecs(ctx)).length === 1) throw new Refusal('blocked', `${spec.name} is the only spec. Make another before removing it.`)
-  await ctx.repo(SpecEntity).update({ code }, { removed: true })
-  await ctx.changed(null, 'specs')
-  return { ok: true }
-}
+export const removeSpec = (ctx: Context, code: string): Promise<z.infer<typeof Ok>> =>
+  exclusively(ctx, null, async (inside) => {
+    const spec = await copySpec(inside, code)
+    if ((await currentSpecs(inside)).length === 1) throw new Refusal('blocked', `${spec.name} is the only spec. Make another before removing it.`)
+    await inside.repo(SpecEntity).update({ code }, { removed: true })
+    await inside.changed(null, 'specs')
+    return { ok: true }
+  })
 
 /** Brings a removed spec back. */
-export async function restoreSpec(ctx: Context, code: string): Promise<z.infer<typeof Ok>> {
-  const row = found(await ctx.repo(SpecEntity).findOneBy({ code, current: true }), 'The spec')
-  await nameFree(ctx, row.spec.name, code)
-  await ctx.repo(SpecEntity).update({ code }, { removed: false })
-  await ctx.changed(null, 'specs')
-  return { ok: true }
-}
+export const restoreSpec = (ctx: Context, code: string): Promise<z.infer<typeof Ok>> =>
+  exclusively(ctx, null, async (inside) => {
+    const row = found(await inside.repo(SpecEntity).findOneBy({ code, current: true }), 'The spec')
+    await nameFree(inside, row.spec.name, code)
+    await inside.repo(SpecEntity).update({ code }, { removed: false })
+    await inside.changed(null, 'specs')
+    return { ok: true }
+  })
 
 /** Every version of a spec, the newest first. */
 export async function specVersions(

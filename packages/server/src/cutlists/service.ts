@@ -1,7 +1,7 @@
 /** Cut lists: read once, kept byte for byte, never changed. */
 import { createHash } from 'node:crypto'
 import { readFile, stat } from 'node:fs/promises'
-import type { CutAsk, CutChanges, CutDetail, CutImport, CutImported, CutPreview, CutRow, EditPicturesAsk } from '@naranja/contract'
+import type { Changed, CutAsk, CutChanges, CutDetail, CutImport, CutImported, CutPreview, CutRow, EditPicturesAsk } from '@naranja/contract'
 import { assembleCut, type Cut } from '@naranja/core/cutlist'
 import { decodeText, linesOf } from '@naranja/core/edl'
 import { safeFileName, stem } from '@naranja/core/naming'
@@ -12,6 +12,7 @@ import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import { recordChange, setDecisions } from '../projects/changes.ts'
+import { exclusively } from '../projects/exclusive.ts'
 import { cutOf, eventKey, filesOfCut } from '../reconnect/links.ts'
 import { printsWanted } from '../reconnect/prints.ts'
 import { ClipEntity, CutEntity, type CutRecord, type CutSummary, DecisionEntity, ProjectEntity } from '../store/index.ts'
@@ -135,8 +136,6 @@ export async function importCut(ctx: Context, projectId: string, request: z.infe
     )
     .update(Buffer.concat(files.map((f) => f.bytes)))
     .digest('hex')
-  const before = await ctx.repo(CutEntity).findOneBy({ projectId, hash, removed: false })
-  if (before) return { cut: await rowOf(ctx, before), already: true, message: `${files[0]?.name} is imported already, as ${before.name}. Nothing was added.` }
   for (const [i, r] of all.entries()) {
     if (r.refusal) throw new Refusal('unreadable', r.refusal)
     if (r.table?.fault) throw new Refusal('bad-request', `${files[i]?.name}: ${r.table.fault}`)
@@ -148,9 +147,31 @@ export async function importCut(ctx: Context, projectId: string, request: z.infe
       )
   }
   if (fault) throw new Refusal('bad-request', fault)
+  const { cut: made, already } = await exclusively(ctx, projectId, (inside) => addCut(inside, projectId, request, { files, cutRate, all, hash }))
+  if (already) return { cut: await rowOf(ctx, made), already, message: `${files[0]?.name} is imported already, as ${made.name}. Nothing was added.` }
+  if (request.reference) await setEditPictures(ctx, made.id, { ...request.reference, kind: 'movie' })
+  else await printsWanted(ctx, projectId)
+  const { events } = made.cut
+  const bad = made.problems.filter((p) => p.severity === 'error').length
+  return {
+    cut: await rowOf(ctx, await cutOf(ctx, made.id)),
+    already: false,
+    message: `${plural(events.length, 'event')} on ${plural(new Set(events.map((e) => e.track)).size, 'track')}${bad ? `; ${plural(bad, 'line')} could not be read` : ''}.`,
+  }
+}
+
+/** Puts what was read into the project, unless it is there already. */
+async function addCut(
+  ctx: Context,
+  projectId: string,
+  request: z.infer<typeof CutImport>,
+  { files, cutRate, all, hash }: Pick<Awaited<ReturnType<typeof readFiles>>, 'files' | 'cutRate' | 'all'> & { hash: string },
+): Promise<{ cut: CutRecord; already: boolean }> {
   const earlier = request.follows ? await cutOf(ctx, request.follows) : null
   if (earlier && earlier.projectId !== projectId) throw new Refusal('bad-request', 'The earlier turnover is of another project.')
   const problems = all.flatMap((r) => r.problems)
+  const before = await ctx.repo(CutEntity).findOneBy({ projectId, hash, removed: false })
+  if (before) return { cut: before, already: true }
   const taken = new Set((await ctx.repo(CutEntity).find({ where: { projectId, removed: false }, select: { id: true, name: true } })).map((c) => c.name))
   const wanted = safeFileName(request.name ?? stem(files[0]?.name ?? 'cut'))
   let name = wanted
@@ -183,15 +204,8 @@ export async function importCut(ctx: Context, projectId: string, request: z.infe
   const carried = earlier ? await carryDecisions(ctx, earlier, record) : 0
   const sentence = `Imported the cut list ${name}${earlier ? `, a new turnover of ${earlier.name}` : ''}${carried ? `; ${plural(carried, 'decision')} went along` : ''}.`
   await recordChange(ctx, projectId, sentence, { kind: 'cut-imported', cutId: record.id })
-  if (request.reference) await setEditPictures(ctx, record.id, { ...request.reference, kind: 'movie' })
-  else await printsWanted(ctx, projectId)
   await ctx.changed(projectId, 'cuts', 'links')
-  const bad = problems.filter((p) => p.severity === 'error').length
-  return {
-    cut: await rowOf(ctx, await cutOf(ctx, record.id)),
-    already: false,
-    message: `${plural(cut.events.length, 'event')} on ${plural(new Set(cut.events.map((e) => e.track)).size, 'track')}${bad ? `; ${plural(bad, 'line')} could not be read` : ''}.`,
-  }
+  return { cut: record, already: false }
 }
 
 /** What people settled about events of an earlier turnover holds for those that show the same clip in a later one, trimmed or moved. */
@@ -269,10 +283,12 @@ export async function cutText(ctx: Context, id: string, file: number): Promise<{
   return { name: f.name, lines: linesOf(decodeText(Buffer.from(f.base64, 'base64'))) }
 }
 
-export async function removeCut(ctx: Context, id: string) {
+export async function removeCut(ctx: Context, id: string): Promise<Changed> {
   const c = await cutOf(ctx, id)
-  await ctx.repo(CutEntity).update({ id }, { removed: true })
-  const change = await recordChange(ctx, c.projectId, `Removed the cut list ${c.name}.`, { kind: 'cut-removed', cutId: id })
-  await ctx.changed(c.projectId, 'cuts', 'links')
-  return change
+  return exclusively(ctx, c.projectId, async (inside) => {
+    const { affected } = await inside.repo(CutEntity).update({ id, removed: false }, { removed: true })
+    if (!affected) throw new Refusal('not-found', `The cut list ${c.name} is removed already.`)
+    await inside.changed(c.projectId, 'cuts', 'links')
+    return recordChange(inside, c.projectId, `Removed the cut list ${c.name}.`, { kind: 'cut-removed', cutId: id })
+  })
 }

@@ -1,28 +1,32 @@
 /** Decode settings of raw clips: the project's, a clip's own, and what a person points at as grey. */
 import { createHash } from 'node:crypto'
-import type { Changed, ProjectDecode } from '@naranja/contract'
+import type { Changed, DecodeAsk, ProjectDecode } from '@naranja/contract'
 import { seenMatrix } from '@naranja/core/clip'
 import { type DecodeSettings, decodeWords, plainDecode } from '@naranja/core/raw'
 import { cameraColour, clipInput, joinBytes, type MediaInput, type Pictured } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
+import { found, Refusal, stale } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
-import { ClipEntity, type ClipRecord, SettingEntity, updateClips } from '../store/index.ts'
+import { change } from '../projects/exclusive.ts'
+import { ClipEntity, type ClipRecord, inPortions, readSetting, updateClips, writeSetting } from '../store/index.ts'
 import { resolvePlace } from '../volumes/service.ts'
 import { nameOrNumber } from '../words.ts'
 
+/** How a project's raw clips are developed. */
+export type Developed = Omit<ProjectDecode, 'version'>
 const settingName = (projectId: string): string => `decode ${projectId}`
-const plain: ProjectDecode = { settings: plainDecode, display: 'screen' }
+const plain: Developed = { settings: plainDecode, display: 'screen' }
 
 export async function projectDecode(ctx: Context, projectId: string): Promise<ProjectDecode> {
-  return ((await ctx.repo(SettingEntity).findOneBy({ name: settingName(projectId) }))?.value as ProjectDecode | undefined) ?? plain
+  const { value, version } = await readSetting(ctx.db, settingName(projectId), plain)
+  return { ...value, version }
 }
 
 type Decoded = Pick<ClipRecord, 'technical' | 'decode'>
 
 /** How a clip's original is read, developed as its settings or the project's have it. */
-export const inputOf = (path: Uint8Array, c: Decoded, p: ProjectDecode): MediaInput =>
+export const inputOf = (path: Uint8Array, c: Decoded, p: Developed): MediaInput =>
   clipInput(path, c.technical, { settings: c.decode ?? p.settings, display: p.display })
 
 /** Something that can be compared by its pictures. */
@@ -31,7 +35,7 @@ export interface Comparable extends Pictured {
 }
 
 /** An original as it can be compared; null where it is away, or cannot be decoded. */
-export function picturedClip(c: ClipRecord, roots: ReadonlyMap<string, Buffer>, p: ProjectDecode): Comparable | null {
+export function picturedClip(c: ClipRecord, roots: ReadonlyMap<string, Buffer>, p: Developed): Comparable | null {
   const root = roots.get(c.volumeId)
   const t = c.technical
   if (!root || c.gone || t.fault) return null
@@ -46,11 +50,11 @@ export function picturedClip(c: ClipRecord, roots: ReadonlyMap<string, Buffer>, 
 }
 
 /** The same for what is finished: at full size, whatever size was good enough to look at and for proxies. */
-export const finishingInput = (path: Uint8Array, c: Decoded, p: ProjectDecode): MediaInput =>
+export const finishingInput = (path: Uint8Array, c: Decoded, p: Developed): MediaInput =>
   inputOf(path, { ...c, decode: { ...(c.decode ?? p.settings), size: 'full' } }, p)
 
 /** Changes when a raw clip is developed in another way; empty for every other clip. */
-export const shownAs = (c: Decoded, p: ProjectDecode): string =>
+export const shownAs = (c: Decoded, p: Developed): string =>
   c.technical.raw
     ? createHash('sha1')
         .update(JSON.stringify([c.decode ?? p.settings, p.display]))
@@ -58,37 +62,50 @@ export const shownAs = (c: Decoded, p: ProjectDecode): string =>
         .slice(0, 12)
     : ''
 
-/** Gives clips settings of their own, or (null) the project's again. Clips that are not raw are left alone. */
-export async function setDecode(ctx: Context, projectId: string, clipIds: readonly string[], settings: DecodeSettings | null): Promise<Changed> {
-  const clips = (await ctx.repo(ClipEntity).findBy({ projectId, removed: false, id: In([...clipIds]) })).filter((c) => c.technical.raw)
+/** What a project's or a clip's settings have become while somebody looked at something older; null where they are as they were seen. */
+function otherSince(now: DecodeSettings, before: Partial<DecodeSettings>): DecodeSettings | null {
+  const keys = Object.keys(before) as (keyof DecodeSettings)[]
+  return keys.every((k) => JSON.stringify(now[k]) === JSON.stringify(before[k])) ? null : now
+}
+
+/** Gives clips settings of their own, or (null) the project's again. Clips that are not raw are left alone, and settings that are not named. */
+export const setDecode = change(async (ctx: Context, projectId: string, { clipIds, settings, before }: DecodeAsk): Promise<Changed> => {
+  const asked: ClipRecord[] = []
+  for (const some of inPortions(clipIds)) asked.push(...(await ctx.repo(ClipEntity).findBy({ projectId, removed: false, id: In([...some]) })))
+  const clips = asked.filter((c) => c.technical.raw)
   const [one] = clips
   if (!one) throw new Refusal('bad-request', 'None of these clips is raw; only raw clips have decode settings.')
-  await updateClips(
-    ctx.db,
-    clips.map((c) => ({ id: c.id, decode: settings })),
-  )
-  const change = await recordChange(ctx, projectId, `${nameOrNumber(clips)}: developed ${settings ? decodeWords(settings) : 'as the project says'}.`, {
+  const { settings: common } = await projectDecode(ctx, projectId)
+  for (const c of clips) {
+    const other = before && otherSince(c.decode ?? common, before)
+    if (other) throw stale(`Somebody developed ${c.name} otherwise meanwhile: ${decodeWords(other)}. Nothing was changed.`, other)
+  }
+  const rows = clips.map((c) => ({ id: c.id, decode: settings && { ...(c.decode ?? common), ...settings } }))
+  await updateClips(ctx.db, rows)
+  const first = rows[0]?.decode
+  const recorded = await recordChange(ctx, projectId, `${nameOrNumber(clips)}: developed ${first ? decodeWords(first) : 'as the project says'}.`, {
     kind: 'decode',
     before: clips.map((c) => ({ id: c.id, decode: c.decode })),
   })
   await ctx.changed(projectId, 'clips')
-  return change
-}
+  return recorded
+})
 
-export async function setProjectDecode(ctx: Context, projectId: string, next: ProjectDecode): Promise<Changed> {
+export const setProjectDecode = change(async (ctx: Context, projectId: string, { version, ...next }: ProjectDecode): Promise<Changed> => {
   const before = await projectDecode(ctx, projectId)
-  await ctx.repo(SettingEntity).upsert({ name: settingName(projectId), value: next }, ['name'])
-  const change = await recordChange(
+  if (!(await writeSetting(ctx.db, settingName(projectId), next, version)))
+    throw stale(`Somebody changed how raw clips of the project are developed meanwhile: ${decodeWords(before.settings)}. Nothing was changed.`, before)
+  const recorded = await recordChange(
     ctx,
     projectId,
     `Raw clips of the project: developed ${decodeWords(next.settings)}${next.display === 'soft' ? ', with soft highlights' : ''}.`,
     { kind: 'project-decode', before },
   )
   await ctx.changed(projectId, 'clips')
-  return change
-}
-export const putBackDecode = (ctx: Context, projectId: string, before: ProjectDecode): Promise<unknown> =>
-  ctx.repo(SettingEntity).upsert({ name: settingName(projectId), value: before }, ['name'])
+  return recorded
+})
+export const putBackDecode = (ctx: Context, projectId: string, { settings, display }: Developed): Promise<unknown> =>
+  writeSetting(ctx.db, settingName(projectId), { settings, display }, null)
 
 /** What stands at a point of a frame, as a neutral to balance by; x and y from 0 to 1. */
 export async function pickGrey(ctx: Context, clipId: string, at: { frame: number; x: number; y: number }): Promise<{ neutral: [number, number, number] }> {

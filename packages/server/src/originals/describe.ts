@@ -1,5 +1,5 @@
 /** What people call clips by: typed, by rule, from a table file. Every change is seen first, and taken back by undo. */
-import type { Changed, ClipValues, ListViews, DerivationAsk, DescribeEdit, RollAsk, RuleRow, TableAnswer, TableAsk } from '@naranja/contract'
+import type { Changed, ClipValues, ListViews, DerivationAsk, DescribeEdit, DescribedNow, RollAsk, RuleRow, TableAnswer, TableAsk } from '@naranja/contract'
 import type { FactSource } from '@naranja/core/clip'
 import { type ColumnUse, derive, type DescribedClip, type Field, fieldNames, fieldValue, findTable, matchTable, type TableRow } from '@naranja/core/describe'
 import { headOf, isLayoutOf, usesOf } from '@naranja/core/cliplog'
@@ -8,9 +8,10 @@ import { formatFrames } from '@naranja/core/time'
 import { parentOf, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
-import { Refusal } from '../errors.ts'
+import { Refusal, stale } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
-import { ClipEntity, type ClipRecord, clipValues, type DescribedChange, SettingEntity, updateClips, inPortions } from '../store/index.ts'
+import { change } from '../projects/exclusive.ts'
+import { ClipEntity, type ClipRecord, clipValues, type DescribedChange, inPortions, readSetting, updateClips, writeSetting } from '../store/index.ts'
 import { volumeNames } from '../volumes/service.ts'
 import { present, presentAll, withFact } from './facts.ts'
 import { logLayouts } from './log.ts'
@@ -65,23 +66,26 @@ async function put(
 }
 
 /** What a person typed or pasted, all or none of it. */
-export async function describeClips(ctx: Context, projectId: string, edits: readonly DescribeEdit[]): Promise<Changed> {
+export const describeClips = change(async (ctx: Context, projectId: string, edits: readonly DescribeEdit[]): Promise<Changed> => {
   const clips = new Map((await clipsOf(ctx, projectId, [...new Set(edits.map((e) => e.clipId))])).map((c) => [c.id, c]))
+  const meanwhile: DescribedNow[] = []
   const wanted = edits.map((e) => {
     const clip = clips.get(e.clipId)
     if (!clip) throw new Refusal('not-found', 'A clip is not in the list any more. Reload the page.')
-    const now = present(clip, e.field)
-    if (now !== e.before)
-      throw new Refusal(
-        'stale',
-        `Somebody changed the ${fieldNames[e.field].toLowerCase()} of ${clip.name} meanwhile: it is now ${now === null ? 'empty' : `"${now}"`}. Nothing was changed; look at it and type it again.`,
-      )
-    const { value, problem } = fieldValue(e.field, e.value)
+    const value = present(clip, e.field)
+    if (value !== e.before && value !== e.value) meanwhile.push({ clipId: clip.id, name: clip.name, field: e.field, value })
+    const { value: told, problem } = fieldValue(e.field, e.value)
     if (problem) throw new Refusal('bad-request', `${clip.name}: ${problem}`)
-    return { clipId: e.clipId, field: e.field, value }
+    return { clipId: e.clipId, field: e.field, value: told }
   })
+  const [one] = meanwhile
+  if (one)
+    throw stale(
+      `Somebody changed the ${fieldNames[one.field].toLowerCase()} of ${one.name} meanwhile: it is now ${one.value === null ? 'empty' : `"${one.value}"`}${meanwhile.length > 1 ? `, and ${plural(meanwhile.length - 1, 'more field')}` : ''}. Nothing was changed.`,
+      meanwhile,
+    )
   return put(ctx, projectId, clips, wanted, 'typed')
-}
+})
 
 /** Everything a rule can read of each clip. */
 export async function readableOf(ctx: Context, clips: readonly ClipRecord[]): Promise<DescribedClip[]> {
@@ -123,7 +127,7 @@ export async function previewDerivation(ctx: Context, projectId: string, ask: De
   }))
 }
 
-export async function applyDerivation(ctx: Context, projectId: string, ask: DerivationAsk): Promise<Changed> {
+export const applyDerivation = change(async (ctx: Context, projectId: string, ask: DerivationAsk): Promise<Changed> => {
   const list = (await derived(ctx, projectId, ask)).filter(({ to }) => to.value !== null)
   const clips = new Map(list.map(({ clip }) => [clip.id, clip]))
   return put(
@@ -133,7 +137,7 @@ export async function applyDerivation(ctx: Context, projectId: string, ask: Deri
     list.map(({ clip, to }) => ({ clipId: clip.id, field: ask.field, value: to.value })),
     'rule',
   )
-}
+})
 
 async function readTable(
   ctx: Context,
@@ -141,7 +145,7 @@ async function readTable(
   ask: TableAsk,
 ): Promise<{ layout: string | null; columns: TableAnswer['columns']; rows: TableRow[]; clips: ClipRecord[] }> {
   const { rows } = tableRows(Buffer.from(ask.base64, 'base64'))
-  const layouts = await logLayouts(ctx)
+  const { layouts } = await logLayouts(ctx)
   const told = findTable(rows)
   // A file that went out in a saved layout comes back in by it, whether or not it names its columns.
   const layout = layouts.find((l) => (ask.layout ? l.name === ask.layout : told !== null && isLayoutOf(l, rows[told.head] ?? [])))
@@ -175,7 +179,7 @@ export async function previewTable(ctx: Context, projectId: string, ask: TableAs
   return { layout, columns, rows: rows.map(({ told, ...r }) => ({ ...r, changes: [...r.changes], waits: told !== undefined })) }
 }
 
-export async function applyTable(ctx: Context, projectId: string, ask: TableAsk): Promise<Changed> {
+export const applyTable = change(async (ctx: Context, projectId: string, ask: TableAsk): Promise<Changed> => {
   const { rows, clips } = await readTable(ctx, projectId, ask)
   const edits = rows.flatMap((r) => r.changes.map((c) => ({ clipId: r.clipId as string, field: c.field, value: c.value })))
   const fresh = ask.add ? rows.flatMap((r) => (r.told ? [{ name: r.name, ...r.told }] : [])) : []
@@ -183,10 +187,10 @@ export async function applyTable(ctx: Context, projectId: string, ask: TableAsk)
   const added = await addWaiting(ctx, projectId, fresh)
   const described = edits.length ? await put(ctx, projectId, new Map(clips.map((c) => [c.id, c])), edits, 'table') : null
   return { sentence: [added.sentence, described?.sentence ?? ''].filter(Boolean).join(' ') }
-}
+})
 
 /** Chooses clips for batch work, or lets go of them. Absent `clipIds`: every clip. */
-export async function tickClips(ctx: Context, projectId: string, ticked: boolean, clipIds?: readonly string[]): Promise<Changed> {
+export const tickClips = change(async (ctx: Context, projectId: string, ticked: boolean, clipIds?: readonly string[]): Promise<Changed> => {
   const clips = (await clipsOf(ctx, projectId, clipIds)).filter((c) => Boolean(c.ticked) !== ticked)
   await updateClips(
     ctx.db,
@@ -201,10 +205,10 @@ export async function tickClips(ctx: Context, projectId: string, ticked: boolean
   })
   await ctx.changed(projectId, 'clips')
   return change
-}
+})
 
 /** Says which roll clips belong to; their folders do not count for it any more. */
-export async function setRoll(ctx: Context, projectId: string, { clipIds, roll }: RollAsk): Promise<Changed> {
+export const setRoll = change(async (ctx: Context, projectId: string, { clipIds, roll }: RollAsk): Promise<Changed> => {
   const clips = (await clipsOf(ctx, projectId, clipIds)).filter((c) => c.roll !== roll || !c.rollGiven)
   if (clips.length === 0) throw new Refusal('bad-request', `They belong to roll ${roll} already.`)
   await updateClips(
@@ -217,7 +221,7 @@ export async function setRoll(ctx: Context, projectId: string, { clipIds, roll }
   })
   await ctx.changed(projectId, 'clips', 'links')
   return change
-}
+})
 
 /** Which values a field has in a project's clips. */
 export const valuesOf = (ctx: Context, projectId: string, field: Parameters<typeof clipValues>[2]): Promise<ClipValues> => clipValues(ctx.db, projectId, field)
@@ -226,10 +230,12 @@ const viewsName = (ctx: Context, projectId: string): string => `views ${projectI
 
 /** The view of this person, and those kept under a name. */
 export async function listViews(ctx: Context, projectId: string): Promise<ListViews | null> {
-  return ((await ctx.repo(SettingEntity).findOneBy({ name: viewsName(ctx, projectId) }))?.value as ListViews | undefined) ?? null
+  const { value, version } = await readSetting<ListViews | null>(ctx.db, viewsName(ctx, projectId), null)
+  return value && { ...value, version }
 }
-export async function keepListViews(ctx: Context, projectId: string, sets: ListViews): Promise<ListViews> {
-  await ctx.repo(SettingEntity).upsert({ name: viewsName(ctx, projectId), value: sets }, ['name'])
+export async function keepListViews(ctx: Context, projectId: string, { version, ...views }: ListViews): Promise<ListViews> {
+  if (!(await writeSetting(ctx.db, viewsName(ctx, projectId), views, version)))
+    throw stale('This list was set to look otherwise in another window meanwhile. Nothing was changed.', await listViews(ctx, projectId))
   await ctx.changed(projectId, 'viewing')
-  return sets
+  return { ...views, version: version + 1 }
 }

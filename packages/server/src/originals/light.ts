@@ -7,6 +7,7 @@ import { In, Like } from 'typeorm'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
+import { change } from '../projects/exclusive.ts'
 import { ClipEntity, type ClipRecord, TaskEntity, updateClips } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
@@ -115,7 +116,7 @@ export const runProve: RunTask = async (ctx, task, { signal, progress }) => {
 }
 
 /** Marks clips as light copies of those they look like, or lets them count as originals. Absent `clipIds`: every clip concerned. */
-export async function markLight(ctx: Context, projectId: string, mark: boolean, clipIds?: readonly string[]): Promise<Changed> {
+export const markLight = change(async (ctx: Context, projectId: string, mark: boolean, clipIds?: readonly string[]): Promise<Changed> => {
   const clips = await ctx.repo(ClipEntity).find({ where: { projectId, removed: false }, select: lightColumns })
   const wanted = clipIds && new Set(clipIds)
   const light = lightCopies(clips)
@@ -143,4 +144,4 @@ export async function markLight(ctx: Context, projectId: string, mark: boolean, 
   )
   await ctx.changed(projectId, 'clips', 'links')
   return change
-}
+})

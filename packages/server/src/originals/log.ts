@@ -1,5 +1,5 @@
 /** The clip log out: its layouts, and its files. */
-import type { Changed, LogAsk, LogFiles, LogLayoutShape } from '@naranja/contract'
+import type { Changed, LogAsk, LogFiles, LogLayouts, LogLayoutShape } from '@naranja/contract'
 import { type LoggedClip, logTables, plainLayout, separators } from '@naranja/core/cliplog'
 import { safeFileName } from '@naranja/core/naming'
 import { rate } from '@naranja/core/time'
@@ -9,8 +9,8 @@ import { join } from 'node:path'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import type { Context } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
-import { ClipEntity, type ClipRecord, ProjectEntity, SettingEntity, inPortions } from '../store/index.ts'
+import { found, Refusal, stale } from '../errors.ts'
+import { ClipEntity, type ClipRecord, ProjectEntity, inPortions, readSetting, writeSetting } from '../store/index.ts'
 import { volumeNames } from '../volumes/service.ts'
 import { rememberTarget, writableTarget } from '../volumes/targets.ts'
 import { plural } from '../words.ts'
@@ -20,15 +20,16 @@ import { presentAll } from './facts.ts'
 const settingName = 'log layouts'
 
 /** The layouts that were saved, for every project; the plain one where none was. */
-export async function logLayouts(ctx: Context): Promise<LogLayoutShape[]> {
-  const value = (await ctx.repo(SettingEntity).findOneBy({ name: settingName }))?.value as LogLayoutShape[] | undefined
-  return value?.length ? value : [plainLayout as unknown as LogLayoutShape]
+export async function logLayouts(ctx: Context): Promise<LogLayouts> {
+  const { value, version } = await readSetting<LogLayoutShape[]>(ctx.db, settingName, [])
+  return { layouts: value.length ? value : [plainLayout as unknown as LogLayoutShape], version }
 }
-export async function keepLogLayouts(ctx: Context, layouts: LogLayoutShape[]): Promise<LogLayoutShape[]> {
+export async function keepLogLayouts(ctx: Context, { layouts, version }: LogLayouts): Promise<LogLayouts> {
   const names = layouts.map((l) => l.name.toLowerCase())
   const twice = layouts.find((l, i) => names.indexOf(l.name.toLowerCase()) !== i)
   if (twice) throw new Refusal('taken', `There is a layout called "${twice.name}" already. Give this one another name.`)
-  await ctx.repo(SettingEntity).upsert({ name: settingName, value: layouts }, ['name'])
+  if (!(await writeSetting(ctx.db, settingName, layouts, version)))
+    throw stale('Somebody changed the layouts of clip logs meanwhile. Nothing was changed.', await logLayouts(ctx))
   await ctx.changed(null, 'viewing')
   return logLayouts(ctx)
 }

@@ -3,11 +3,12 @@ import { lightCopies, type NoticeInput, noticesOf } from '@naranja/core/clip'
 import { rate } from '@naranja/core/time'
 import type { Context } from '../context.ts'
 import { found } from '../errors.ts'
+import { change } from '../projects/exclusive.ts'
 import { lightColumns, originalName } from './facts.ts'
 import { ClipEntity, type ClipRecord, ListenedEntity, ProjectEntity, updateClips } from '../store/index.ts'
 
 /** Tells every clip's notices anew; names that repeat concern clips that were here before. */
-export async function refreshNotices(ctx: Context, projectId: string): Promise<void> {
+export const refreshNotices = change(async (ctx: Context, projectId: string): Promise<void> => {
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: projectId }), 'The project')
   const repo = ctx.repo(ClipEntity)
   const peaks = new Map((await ctx.repo(ListenedEntity).find({ where: { projectId }, select: { clipId: true, peaks: true } })).map((l) => [l.clipId, l.peaks]))
@@ -43,4 +44,4 @@ export async function refreshNotices(ctx: Context, projectId: string): Promise<v
     if (JSON.stringify(notices) !== JSON.stringify(c.notices)) changed.push({ id: c.id, notices, noticeCodes: `,${notices.map((n) => n.code).join(',')},` })
   }
   await updateClips(ctx.db, changed)
-}
+})

@@ -4,12 +4,13 @@ import { IsNull, Not } from 'typeorm'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
+import { change } from '../projects/exclusive.ts'
 import { ClipEntity, updateClips } from '../store/index.ts'
 import { refreshNotices } from './notices.ts'
 import { nameOrNumber } from '../words.ts'
 
 /** A person has seen that files changed under their paths. */
-export async function seeChanges(ctx: Context, projectId: string): Promise<Changed> {
+export const seeChanges = change(async (ctx: Context, projectId: string): Promise<Changed> => {
   const clips = await ctx
     .repo(ClipEntity)
     .find({ where: { projectId, removed: false, changedOn: Not(IsNull()) }, select: { id: true, name: true, changedOn: true } })
@@ -25,4 +26,4 @@ export async function seeChanges(ctx: Context, projectId: string): Promise<Chang
   })
   await ctx.changed(projectId, 'clips')
   return change
-}
+})

@@ -8,6 +8,7 @@ import { In, IsNull, Not } from 'typeorm'
 import type { Context } from '../context.ts'
 import { Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
+import { change } from '../projects/exclusive.ts'
 import { ClipEntity, type ClipRecord, ListenedEntity, updateClips } from '../store/index.ts'
 import { refreshNotices } from './notices.ts'
 import { nameOrNumber } from '../words.ts'
@@ -136,7 +137,7 @@ export async function previewRule(ctx: Context, projectId: string, ask: RuleAsk)
   }))
 }
 
-export async function applyRule(ctx: Context, projectId: string, ask: RuleAsk): Promise<Changed> {
+export const applyRule = change(async (ctx: Context, projectId: string, ask: RuleAsk): Promise<Changed> => {
   const wanted = (await proposals(ctx, projectId, ask)).filter(({ to }) => to.value !== null)
   const [one] = wanted
   if (!one) throw new Refusal('bad-request', 'This rule does not apply to any of these clips. Choose another.')
@@ -155,4 +156,4 @@ export async function applyRule(ctx: Context, projectId: string, ask: RuleAsk): 
   })
   await ctx.changed(projectId, 'clips', 'links')
   return change
-}
+})

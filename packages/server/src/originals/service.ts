@@ -23,6 +23,7 @@ import { specsOfCopies } from '../copies/specs.ts'
 import { stateNow } from '../copies/state.ts'
 import { found, Refusal } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
+import { change } from '../projects/exclusive.ts'
 import { usedClips } from '../reconnect/links.ts'
 import {
   type ClipRecord,
@@ -237,8 +238,10 @@ export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> 
 }
 
 /** Takes clips off the list; the media stay. */
-export async function removeClips(ctx: Context, projectId: string, clipIds: string[]) {
+export const removeClips = change(async (ctx: Context, projectId: string, clipIds: string[]) => {
   const clips = await ctx.repo(ClipEntity).findBy({ id: In(clipIds), projectId, removed: false })
+  if (clips.length === 0)
+    throw new Refusal('bad-request', clipIds.length === 1 ? 'This clip is off the list already.' : 'These clips are off the list already.')
   await ctx.repo(ClipEntity).update({ id: In(clips.map((c) => c.id)) }, { removed: true })
   await refreshNotices(ctx, projectId)
   const change = await recordChange(ctx, projectId, `Took ${nameOrNumber(clips)} off the list; the files stay where they are.`, {
@@ -247,7 +250,7 @@ export async function removeClips(ctx: Context, projectId: string, clipIds: stri
   })
   await ctx.changed(projectId, 'clips', 'links')
   return change
-}
+})
 
 export async function laneClips(ctx: Context, projectId: string): Promise<LaneClip[]> {
   const away = await awayVolumes(ctx)

@@ -18,7 +18,8 @@ import { type OwnFile, OwnFiles, ownFileNames } from './ownFiles.ts'
 import { waitingClips } from './waiting.ts'
 import { refreshNotices } from './notices.ts'
 import { found, Refusal } from '../errors.ts'
-import { type Settled, settledFormat } from '../projects/settled.ts'
+import { exclusively } from '../projects/exclusive.ts'
+import { isChosen, type Settled, settledFormat } from '../projects/settled.ts'
 import { plural } from '../words.ts'
 import { byPeople, recorded, toldBeside } from './told.ts'
 import {
@@ -101,9 +102,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       await repo.find({
         where: { projectId: task.projectId, volumeId: volume.id },
         select: {
-          ...{ id: true, pathHash: true, size: true, modified: true, removed: true, contentId: true, files: true, start: true, startSource: true },
-          ...{ reel: true, reelSource: true, described: true, ticked: true, changedOn: true, decode: true },
-          ...{ lightOf: true, keptOriginal: true, lightVerdicts: true, roll: true, rollGiven: true, tree: true },
+          ...{ id: true, pathHash: true, size: true, modified: true, removed: true, files: true },
         },
       })
     ).map((c) => [c.pathHash, c]),
@@ -252,54 +251,22 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     if (technical.fault) faults.push(technical.fault)
     const moved = old ? null : await onItsCard(ctx, task.projectId, pathHash)
     const waited = old || moved ? null : waiting(record)
-    const row: ClipRecord = {
-      ...record,
-      id: old?.id ?? moved?.id ?? waited?.id ?? newId(),
-      projectId: task.projectId,
-      volumeId: volume.id,
-      path: relative,
-      pathHash,
-      ...untouched,
-    }
-    // What a person gave a clip stays with it when its file is read anew.
-    const before = old ?? moved ?? waited
-    if (before) {
-      const { ticked, lightOf, keptOriginal, lightVerdicts, decode, crop, lookId, finishing } = before
-      const other = old && old.contentId !== row.contentId
-      Object.assign(row, {
-        ticked,
-        lightOf,
-        keptOriginal: keptOriginal ?? false,
-        lightVerdicts: lightVerdicts ?? null,
-        decode,
-        crop: crop ?? null,
-        lookId: lookId ?? null,
-        finishing: finishing ?? null,
-        changedOn: other ? new Date() : before.changedOn,
-        described: { ...row.described, ...byPeople(before.described) },
-      })
-    }
-    if (before?.tree) row.tree = before.tree
-    if (before?.rollGiven) Object.assign(row, { rollGiven: true, roll: before.roll, place: `${before.roll}/${row.name}`.slice(0, 400) })
-    if (before?.startSource === 'rule' && !row.start) Object.assign(row, { start: before.start, startSource: 'rule' })
-    if (before && (before.reelSource === 'typed' || before.reelSource === 'table' || (before.reelSource === 'rule' && row.reelSource !== 'file')))
-      Object.assign(row, { reel: before.reel, reelSource: before.reelSource })
+    const row: ClipRecord = { ...record, id: newId(), projectId: task.projectId, volumeId: volume.id, path: relative, pathHash, ...untouched }
     account(
       f,
       technical.fault ? 'not-decodable' : old ? 'changed' : 'taken-in',
       technical.fault ?? (moved ? 'its backup is used from here on' : waited ? 'a clip log named it' : ''),
     )
     if (old) {
-      await repo.update({ id: old.id }, row)
-      await ctx.repo(ListenedEntity).delete({ clipId: old.id })
+      await renew(ctx, row, old.id, true)
       changed++
     } else if (moved) {
-      await repo.update({ id: moved.id }, row)
+      await renew(ctx, row, moved.id)
       // Where it stands now is known to be a backup, or is not: at once, not when the whole card is through.
       await countBackups(ctx.db, task.projectId, [moved.id])
       safer++
     } else if (waited) {
-      await repo.update({ id: waited.id }, row)
+      await renew(ctx, row, waited.id)
       added++
     } else {
       fresh.push(row)
@@ -376,6 +343,33 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       } satisfies Account,
     },
   }
+}
+
+/** What files say of a clip, with what people gave it until this moment. */
+function withGiven(row: ClipRecord, before: ClipRecord, samePlace: boolean): ClipRecord {
+  const { id, ticked, lightOf, keptOriginal, lightVerdicts, decode, crop, lookId, finishing } = before
+  const other = samePlace && before.contentId !== row.contentId
+  const out: ClipRecord = {
+    ...row,
+    ...{ id, ticked, lightOf, keptOriginal, lightVerdicts, decode, crop, lookId, finishing },
+    changedOn: other ? new Date() : before.changedOn,
+    described: { ...row.described, ...byPeople(before.described) },
+    tree: before.tree || row.tree,
+  }
+  if (before.rollGiven) Object.assign(out, { rollGiven: true, roll: before.roll, place: `${before.roll}/${row.name}`.slice(0, 400) })
+  if (before.startSource === 'rule' && !row.start) Object.assign(out, { start: before.start, startSource: 'rule' })
+  if (before.reelSource === 'typed' || before.reelSource === 'table' || (before.reelSource === 'rule' && row.reelSource !== 'file'))
+    Object.assign(out, { reel: before.reel, reelSource: before.reelSource })
+  return out
+}
+
+/** Writes down anew what a clip is; nobody changes it between what is read of it here and what is written. */
+async function renew(ctx: Context, row: ClipRecord, id: string, samePlace = false): Promise<void> {
+  await exclusively(ctx, row.projectId, async (inside) => {
+    const before = found(await inside.repo(ClipEntity).findOneBy({ id }), 'The clip')
+    await inside.repo(ClipEntity).update({ id }, withGiven(row, before, samePlace))
+    if (samePlace) await inside.repo(ListenedEntity).delete({ clipId: id })
+  })
 }
 
 /** The clip that stands in the list where it was copied from, by a backup that is verified here: it goes on from the safer place. */
@@ -465,17 +459,23 @@ async function describe(t: Technical, f: Found, { base, relative, full, label, r
   }
 }
 
-/** Before they are settled, a project has the rate and raster of most of its originals; light copies do not count. */
-async function suggestFormat(ctx: Context, project: ProjectRecord, settled: Settled): Promise<ProjectRecord> {
-  if (settled.rate && settled.raster) return project
-  const clips = await ctx.repo(ClipEntity).find({ where: { projectId: project.id, removed: false }, select: lightColumns })
-  const light = lightCopies(clips)
-  const most = majority(clips.filter((c) => !light.has(c.id)).map((c) => c.technical))
-  if (!most) return project
-  const format = {
-    ...(settled.rate ? {} : { rateNum: most.rate.num, rateDen: most.rate.den }),
-    ...(settled.raster ? {} : { width: most.width - (most.width % 2), height: most.height - (most.height % 2) }),
-  }
-  await ctx.repo(ProjectEntity).update({ id: project.id }, format)
-  return { ...project, ...format }
+/** Before they are settled, a project has the rate and raster of most of its originals; light copies do not count. `before`: what was settled when it all began. */
+async function suggestFormat(ctx: Context, { id }: ProjectRecord, before: Settled): Promise<ProjectRecord> {
+  return exclusively(ctx, id, async (inside) => {
+    const project = found(await inside.repo(ProjectEntity).findOneBy({ id }), 'The project')
+    const now = await settledFormat(inside, project)
+    // The first originals give the raster, though by now there are pictures; what a person chose meanwhile stays.
+    const settled = { rate: before.rate || now.rate, raster: before.raster || (now.raster && (await isChosen(inside, project))) }
+    if (settled.rate && settled.raster) return project
+    const clips = await inside.repo(ClipEntity).find({ where: { projectId: id, removed: false }, select: lightColumns })
+    const light = lightCopies(clips)
+    const most = majority(clips.filter((c) => !light.has(c.id)).map((c) => c.technical))
+    if (!most) return project
+    const format = {
+      ...(settled.rate ? {} : { rateNum: most.rate.num, rateDen: most.rate.den }),
+      ...(settled.raster ? {} : { width: most.width - (most.width % 2), height: most.height - (most.height % 2) }),
+    }
+    await inside.repo(ProjectEntity).update({ id }, format)
+    return { ...project, ...format }
+  })
 }

@@ -3,7 +3,7 @@ import type { ChangeRow, Changed } from '@naranja/contract'
 import type { Decision } from '@naranja/core/reconnect'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
-import { ChangeEntity, DecisionEntity, inPortions, type Inverse } from '../store/index.ts'
+import { ChangeEntity, DecisionEntity, inPortions, type Inverse, whole } from '../store/index.ts'
 
 /** Writes down a change that has been made. */
 export async function recordChange(ctx: Context, projectId: string, sentence: string, inverse: Inverse): Promise<Changed> {
@@ -22,7 +22,7 @@ export async function setDecisions(
   // Two events that are the same in all that is told of them are decided as one; the last word holds.
   const last = new Map(wanted.map((w) => [w.eventKey, w.decision]))
   const old = new Map<string, Decision>()
-  await ctx.db.transaction(async (tx) => {
+  await whole(ctx.db, async (tx) => {
     const repo = tx.getRepository(DecisionEntity)
     for (const keys of inPortions([...last.keys()])) {
       const mine = { projectId, eventKey: In([...keys]) }

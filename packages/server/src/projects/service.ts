@@ -8,7 +8,7 @@ import type { z } from 'zod'
 import { LRUCache } from 'lru-cache'
 import { once } from '../once.ts'
 import { type Context, newId, originalTopics } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
+import { found, Refusal, stale } from '../errors.ts'
 import { toldUnsafe } from '../backups/service.ts'
 import { refreshNotices } from '../originals/notices.ts'
 import { cutOf, linksOf } from '../reconnect/links.ts'
@@ -38,6 +38,7 @@ import { checkedClips } from '../originals/service.ts'
 import { cancelTasks } from '../tasks/service.ts'
 import { awayVolumes, volumeNames } from '../volumes/service.ts'
 import { recordChange } from './changes.ts'
+import { alone, change } from './exclusive.ts'
 
 const rowOf = (p: ProjectRecord): ProjectRow => ({
   id: p.id,
@@ -91,13 +92,8 @@ function editSentence(before: Format, now: Format): string {
   return parts.length ? `Changed ${parts.join(', ')}.` : 'Settled the rate and raster of the project as they were.'
 }
 
-export async function editProject(ctx: Context, id: string, request: z.infer<typeof ProjectEdit>): Promise<ProjectRow> {
+export const editProject = change(async (ctx: Context, id: string, request: z.infer<typeof ProjectEdit>): Promise<ProjectRow> => {
   const before = await projectOf(ctx, id)
-  if (before.version !== request.version)
-    throw new Refusal(
-      'stale',
-      `Somebody changed this project meanwhile: it is now ${before.name}, ${rateText({ num: before.rateNum, den: before.rateDen })} fps, ${before.width}×${before.height}. Look at it and change it again.`,
-    )
   const r = request.rate ? rateOf(request.rate) : { num: before.rateNum, den: before.rateDen }
   if ((r.num !== before.rateNum || r.den !== before.rateDen) && (await ctx.repo(CutEntity).countBy({ projectId: id, removed: false })) > 0)
     throw new Refusal('bad-request', 'The rate of a project with cut lists stays as it is; their frames count at it. Start another project for another rate.')
@@ -108,7 +104,13 @@ export async function editProject(ctx: Context, id: string, request: z.infer<typ
   }
   // A new name settles neither rate nor raster.
   const chosen = request.rate !== undefined || request.width !== undefined || request.height !== undefined
-  await ctx.repo(ProjectEntity).update({ id }, { ...now, rateChosen: chosen || Boolean(before.rateChosen), version: before.version + 1 })
+  const next = { ...now, rateChosen: chosen || Boolean(before.rateChosen), version: request.version + 1 }
+  const done = await ctx.repo(ProjectEntity).update({ id, version: request.version }, next)
+  if (!done.affected)
+    throw stale(
+      `Somebody changed this project meanwhile: it is now ${before.name}, ${rateText({ num: before.rateNum, den: before.rateDen })} fps, ${before.width}×${before.height}. Nothing was changed.`,
+      rowOf(before),
+    )
   await recordChange(ctx, id, editSentence(before, now), {
     kind: 'project',
     before: { name: before.name, rateNum: before.rateNum, rateDen: before.rateDen, width: before.width, height: before.height, rateChosen: before.rateChosen },
@@ -116,10 +118,10 @@ export async function editProject(ctx: Context, id: string, request: z.infer<typ
   await refreshNotices(ctx, id)
   await ctx.changed(id, 'projects', 'clips', 'links')
   return projectRow(ctx, id)
-}
+})
 
 /** Forgets a project and what was written down for it; no media are touched. */
-export async function removeProject(ctx: Context, id: string): Promise<void> {
+export const removeProject = alone(async (ctx: Context, id: string): Promise<void> => {
   const active = await ctx.repo(TaskEntity).findBy({ projectId: id, state: In(['waiting', 'held', 'running']) })
   for (const batchId of new Set(active.map((t) => t.batchId))) await cancelTasks(ctx, { batchId })
   const backups = await ctx.repo(BackupEntity).find({ where: { projectId: id }, select: { id: true } })
@@ -143,7 +145,7 @@ export async function removeProject(ctx: Context, id: string): Promise<void> {
     await ctx.repo<{ projectId: string }>(entity as never).delete({ projectId: id })
   await ctx.repo(ProjectEntity).delete({ id })
   await ctx.changed(id, 'projects')
-}
+})
 
 type OfClips = Omit<Summary, 'cuts' | 'events' | 'settled' | 'masters' | 'working' | 'toldUnsafe' | 'checked'>
 const clipsSummed = new LRUCache<string, Promise<OfClips>>({ max: 6 })

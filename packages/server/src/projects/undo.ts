@@ -10,10 +10,10 @@ import { putBackDecode } from '../originals/decode.ts'
 import { withFact } from '../originals/facts.ts'
 import { refreshNotices } from '../originals/notices.ts'
 import { nowhere } from '../originals/waiting.ts'
-import { matchRules } from '../reconnect/links.ts'
 import { putMatchRules } from '../reconnect/rules.ts'
 import {
   ChangeEntity,
+  type ChangeRecord,
   ClipEntity,
   type ClipRecord,
   CopyEntity,
@@ -24,6 +24,7 @@ import {
   updateClips,
 } from '../store/index.ts'
 import { setDecisions } from './changes.ts'
+import { alone, exclusively } from './exclusive.ts'
 
 /** Puts back what stood in fields, where nobody has set them anew since. */
 async function undescribe(ctx: Context, was: readonly DescribedChange[]): Promise<void> {
@@ -40,14 +41,21 @@ async function undescribe(ctx: Context, was: readonly DescribedChange[]): Promis
   await updateClips(ctx.db, [...changed.values()])
 }
 
-/** Takes back the last change of this person that stands. */
-export async function undo(ctx: Context, projectId: string): Promise<Changed> {
+/** Takes back the last change of this person that stands. What moves files is not done twice, so it is no part of a transaction. */
+export const undo = alone(async (ctx: Context, projectId: string): Promise<Changed> => {
   const change = await ctx.repo(ChangeEntity).findOne({ where: { projectId, who: ctx.config.user, undone: false }, order: { ord: 'DESC' } })
   if (!change) throw new Refusal('bad-request', 'There is nothing to undo.')
   const { inverse } = change
+  if (inverse.kind === 'copies-renamed') await renameBack(ctx, inverse.was)
+  else if (inverse.kind === 'put-aside') await bringBack(inverse.moved)
+  return exclusively(ctx, projectId, (inside) => takeBack(inside, projectId, change))
+})
+
+/** Puts back the rows of a change, and marks it. */
+async function takeBack(ctx: Context, projectId: string, change: ChangeRecord): Promise<Changed> {
+  const { inverse } = change
   if (inverse.kind === 'decisions') await setDecisions(ctx, projectId, inverse.before)
   else if (inverse.kind === 'clips-added') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds), volumeId: nowhere }, { removed: true })
-  else if (inverse.kind === 'copies-renamed') await renameBack(ctx, inverse.was)
   else if (inverse.kind === 'clips-removed') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds) }, { removed: false })
   else if (
     inverse.kind === 'by-rule' ||
@@ -70,17 +78,17 @@ export async function undo(ctx: Context, projectId: string): Promise<Changed> {
     if (inverse.before.length) await ctx.repo(CopyEntity).insert(inverse.before as never)
     await updateClips(ctx.db, inverse.light ?? [])
     await updateClips(ctx.db, inverse.adopted ?? [])
-  } else if (inverse.kind === 'put-aside') await bringBack(inverse.moved)
-  else if (inverse.kind === 'project-decode') await putBackDecode(ctx, projectId, inverse.before)
+  } else if (inverse.kind === 'project-decode') await putBackDecode(ctx, projectId, inverse.before)
   else if (inverse.kind === 'finishing-rule') await putFinishingRule(ctx, projectId, inverse.before)
-  else if (inverse.kind === 'rules') await putMatchRules(ctx, projectId, { rules: inverse.before, version: (await matchRules(ctx, projectId)).version + 1 })
+  else if (inverse.kind === 'rules') await putMatchRules(ctx, projectId, inverse.before)
   else if (inverse.kind === 'changes-seen')
     await updateClips(
       ctx.db,
       inverse.before.map((b) => ({ id: b.id, changedOn: b.changedOn && new Date(b.changedOn) })),
     )
   else if (inverse.kind === 'project') await ctx.repo(ProjectEntity).update({ id: projectId }, { ...inverse.before, version: () => 'version + 1' })
-  else await ctx.repo(CutEntity).update({ id: inverse.cutId }, { removed: inverse.kind === 'cut-imported' })
+  else if (inverse.kind === 'cut-removed' || inverse.kind === 'cut-imported')
+    await ctx.repo(CutEntity).update({ id: inverse.cutId }, { removed: inverse.kind === 'cut-imported' })
   if (
     inverse.kind !== 'decisions' &&
     inverse.kind !== 'rules' &&

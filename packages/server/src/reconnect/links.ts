@@ -13,7 +13,7 @@ import { type Context, originalTopics } from '../context.ts'
 import { finishingOf } from '../copies/finishing.ts'
 import { found } from '../errors.ts'
 import { lightColumns, originalName, present } from '../originals/facts.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, CutEntity, type CutRecord, DecisionEntity, SettingEntity, VolumeEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, CutEntity, type CutRecord, DecisionEntity, readSetting, VolumeEntity } from '../store/index.ts'
 import { awayVolumes, volumeNames } from '../volumes/service.ts'
 import { seenOf } from './seen.ts'
 
@@ -157,8 +157,10 @@ export async function clipFacts(ctx: Context, projectId: string): Promise<Readon
 export const rulesSetting = (projectId: string): string => `reconnect rules ${projectId}`
 
 /** The rules that hold for a project. */
-export const matchRules = async (ctx: Context, projectId: string): Promise<MatchRules> =>
-  ((await ctx.repo(SettingEntity).findOneBy({ name: rulesSetting(projectId) }))?.value as MatchRules | undefined) ?? { rules: [], version: 0 }
+export async function matchRules(ctx: Context, projectId: string): Promise<MatchRules> {
+  const { value, version } = await readSetting<Pick<MatchRules, 'rules'>>(ctx.db, rulesSetting(projectId), { rules: [] })
+  return { rules: value.rules, version }
+}
 
 /** What a cut is tied to and how, until its originals change. */
 interface Ties {

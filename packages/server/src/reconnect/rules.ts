@@ -2,15 +2,17 @@
 import type { Changed, MatchRules, ReelTable, RulesPreview } from '@naranja/contract'
 import { isOpen, type Link, type Rule, ruleText } from '@naranja/core/reconnect'
 import type { Context } from '../context.ts'
-import { Refusal } from '../errors.ts'
+import { Refusal, stale } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
-import { SettingEntity } from '../store/index.ts'
+import { change } from '../projects/exclusive.ts'
+import { writeSetting } from '../store/index.ts'
 import { tableRows } from '../tables.ts'
 import { plural } from '../words.ts'
 import { cutOf, linksUnder, matchRules, rulesSetting } from './links.ts'
 
-export const putMatchRules = (ctx: Context, projectId: string, value: MatchRules): Promise<unknown> =>
-  ctx.repo(SettingEntity).upsert({ name: rulesSetting(projectId), value }, ['name'])
+/** Puts rules back, whatever stands there. */
+export const putMatchRules = (ctx: Context, projectId: string, rules: MatchRules['rules']): Promise<unknown> =>
+  writeSetting(ctx.db, rulesSetting(projectId), { rules }, null)
 
 /** What a person did to the rules, in a sentence. */
 function sentenceOf(before: readonly Rule[], after: readonly Rule[]): string {
@@ -30,17 +32,18 @@ function sentenceOf(before: readonly Rule[], after: readonly Rule[]): string {
 }
 
 /** Puts the whole list in place: one change, one sentence, one undo. */
-export async function setMatchRules(ctx: Context, projectId: string, wanted: MatchRules): Promise<Changed> {
+export const setMatchRules = change(async (ctx: Context, projectId: string, wanted: MatchRules): Promise<Changed> => {
   const before = await matchRules(ctx, projectId)
-  if (wanted.version !== before.version) throw new Refusal('stale', 'Somebody changed the rules meanwhile. Nothing was changed; look at them and do it again.')
   const ids = new Set(wanted.rules.map((r) => r.id))
   if (ids.size !== wanted.rules.length) throw new Refusal('bad-request', 'Two rules have one id.')
-  if (JSON.stringify(before.rules) === JSON.stringify(wanted.rules)) return { sentence: 'The rules are like this already.' }
-  await putMatchRules(ctx, projectId, { rules: wanted.rules, version: before.version + 1 })
-  const change = await recordChange(ctx, projectId, sentenceOf(before.rules as Rule[], wanted.rules as Rule[]), { kind: 'rules', before: before.rules })
+  if (wanted.version === before.version && JSON.stringify(before.rules) === JSON.stringify(wanted.rules))
+    return { sentence: 'The rules are like this already.' }
+  if (!(await writeSetting(ctx.db, rulesSetting(projectId), { rules: wanted.rules }, wanted.version)))
+    throw stale(`Somebody changed the rules meanwhile: there are ${plural(before.rules.length, 'rule')} now. Nothing was changed.`, before)
+  const recorded = await recordChange(ctx, projectId, sentenceOf(before.rules as Rule[], wanted.rules as Rule[]), { kind: 'rules', before: before.rules })
   await ctx.changed(projectId, 'links')
-  return change
-}
+  return recorded
+})
 
 const tied = (l: Link | undefined): string => (l ? `${l.clipId} ${l.range?.in} ${l.range?.out} ${l.state === 'none-needed'}` : '')
 const unclear = (l: Link | undefined): boolean => l !== undefined && isOpen({ ...l, away: false })

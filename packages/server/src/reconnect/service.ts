@@ -7,8 +7,9 @@ import type { Context } from '../context.ts'
 import { checkedCopies } from '../copies/checked.ts'
 import { found, Refusal } from '../errors.ts'
 import { recordChange, setDecisions } from '../projects/changes.ts'
-import { MasterEntity } from '../store/index.ts'
-import { cutOf, eventKey, linksOf } from './links.ts'
+import { exclusively } from '../projects/exclusive.ts'
+import { type CutRecord, MasterEntity } from '../store/index.ts'
+import { cutOf, eventKey, linksOf, projectOfCut } from './links.ts'
 
 /** What of a link's row hangs on more than the link itself. */
 interface Seen {
@@ -83,7 +84,10 @@ function toldFirst(event: CutEvent, link: Link): number | undefined {
 
 /** Settles events by hand: one change, one sentence, one undo. */
 export async function decide(ctx: Context, cutId: string, request: z.infer<typeof DecisionRequest>): Promise<Changed> {
-  const cut = await cutOf(ctx, cutId)
+  return exclusively(ctx, await projectOfCut(ctx, cutId), async (inside) => decided(inside, await cutOf(inside, cutId), request))
+}
+
+async function decided(ctx: Context, cut: CutRecord, request: z.infer<typeof DecisionRequest>): Promise<Changed> {
   const asked = new Set(request.eventIds)
   const known = new Map(cut.cut.events.filter((e) => asked.has(e.id)).map((e) => [e.id, e]))
   const events = request.eventIds.map((id) => found(known.get(id), `Event ${id}`))

@@ -1,5 +1,5 @@
 /** Questions about backups that the database answers in one go. */
-import type { DataSource } from 'typeorm'
+import type { EntityManager } from 'typeorm'
 
 /**
  * A file counts where it is verified with the size the clip has; a clip of many files only where the whole backup is
@@ -18,7 +18,7 @@ const verifiedOn = `
     WHERE c.projectId = ? AND IF(c.files > 1, b.state = 'complete', f.size = c.size AND g.size = c.size)`
 
 /** Counts anew on how many volumes each clip of a project, or each of some, has a verified copy. */
-export async function countBackups(db: DataSource, projectId: string, only?: readonly string[]): Promise<void> {
+export async function countBackups(db: EntityManager, projectId: string, only?: readonly string[]): Promise<void> {
   if (only?.length === 0) return
   const some = only ? ' AND c.id IN (?)' : ''
   const parts = verifiedOn.replace(/WHERE c\.projectId = \?/g, (w) => w + some)
@@ -42,7 +42,7 @@ export interface RollSum {
 }
 
 /** Rolls of a project, and how many of their clips have no verified backup, one, or more. */
-export async function rollSums(db: DataSource, projectId: string): Promise<RollSum[]> {
+export async function rollSums(db: EntityManager, projectId: string): Promise<RollSum[]> {
   const rows = (await db.query(
     `SELECT day, roll, COUNT(*) clips, SUM(seconds) seconds, SUM(size) bytes, SUM(backups = 0) none, SUM(backups = 1) one, SUM(backups > 1) more
      FROM clip WHERE projectId = ? AND removed = 0 GROUP BY day, roll`,

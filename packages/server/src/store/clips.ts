@@ -1,8 +1,8 @@
 /** Questions about clips that go by index, and many rows changed at once. */
 import type { ClipCondition, ClipSort } from '@naranja/contract'
-import { type DataSource, In, type SelectQueryBuilder } from 'typeorm'
+import { type EntityManager, In, type SelectQueryBuilder } from 'typeorm'
 import { ClipEntity, type ClipRecord } from './entities.ts'
-import { patiently } from './patience.ts'
+import { whole } from './patience.ts'
 
 export interface PageAsk {
   readonly projectId: string
@@ -47,7 +47,7 @@ export interface Counted {
  * Clips that a text, or a notice, leads to, from an index that holds them, without reading a row; null where there is neither, or
  * they are too many. Other conditions are looked at later.
  */
-async function lookedUp(db: DataSource, ask: PageAsk): Promise<string[] | null> {
+async function lookedUp(db: EntityManager, ask: PageAsk): Promise<string[] | null> {
   const notice = ask.where?.find((w) => w.field === 'notice')
   const words = (ask.search ?? '').toLowerCase().split(/\s+/).filter(Boolean).slice(0, 8)
   if (words.length === 0 && !notice) return null
@@ -63,7 +63,7 @@ async function lookedUp(db: DataSource, ask: PageAsk): Promise<string[] | null> 
 }
 
 /** One page by keyset; what `counted` knows already is not asked again. */
-export async function clipPage(db: DataSource, ask: PageAsk, counted?: Counted): Promise<{ rows: ClipRecord[]; next: string | null; counted: Counted }> {
+export async function clipPage(db: EntityManager, ask: PageAsk, counted?: Counted): Promise<{ rows: ClipRecord[]; next: string | null; counted: Counted }> {
   const repo = db.getRepository(ClipEntity)
   const way = ask.descending ? 'DESC' : 'ASC'
   const past = ask.descending ? '<' : '>'
@@ -113,7 +113,7 @@ export async function clipPage(db: DataSource, ask: PageAsk, counted?: Counted):
 }
 
 /** Whether a project has a clip with a picture. */
-export async function hasPictures(db: DataSource, projectId: string): Promise<boolean> {
+export async function hasPictures(db: EntityManager, projectId: string): Promise<boolean> {
   const rows: unknown[] = await db.query(
     `SELECT id FROM clip WHERE projectId = ? AND removed = 0 AND JSON_VALUE(technical, '$.hasPicture') IN ('1', 'true') AND JSON_VALUE(technical, '$.width') > 0 LIMIT 1`,
     [projectId],
@@ -138,7 +138,7 @@ export interface ClipBrief
 }
 
 /** Every clip of a project in the order of its places, some thousand at a time, so that a hundred thousand fit beside one another. */
-export async function* eachClip(db: DataSource, projectId: string): AsyncGenerator<ClipBrief> {
+export async function* eachClip(db: EntityManager, projectId: string): AsyncGenerator<ClipBrief> {
   const atOnce = 4000
   let after: { place: string; id: string } | null = null
   for (;;) {
@@ -181,7 +181,7 @@ export async function* eachClip(db: DataSource, projectId: string): AsyncGenerat
 
 /** Which values a field has, and how many clips have each; null counts those without. */
 export async function clipValues(
-  db: DataSource,
+  db: EntityManager,
   projectId: string,
   field: 'roll' | 'day' | 'reel' | 'scene' | 'camera' | 'codec',
 ): Promise<{ value: string | null; count: number }[]> {
@@ -197,32 +197,31 @@ export async function clipValues(
 }
 
 /** Values for many clips, all or none. Each row holds an id and the columns that change, the same ones in every row. */
-export async function updateClips(db: DataSource, rows: readonly ({ id: string } & Partial<ClipRecord>)[]): Promise<void> {
+export async function updateClips(db: EntityManager, rows: readonly ({ id: string } & Partial<ClipRecord>)[]): Promise<void> {
   const columns = Object.keys(rows[0] ?? {}).filter((c) => c !== 'id') as (keyof ClipRecord)[]
   if (columns.length === 0) return
-  const meta = db.getMetadata(ClipEntity)
-  const raw = (row: Partial<ClipRecord>, c: keyof ClipRecord) => db.driver.preparePersistentValue(row[c], meta.findColumnWithPropertyName(c) as never)
-  await patiently(() =>
-    db.transaction(async (t) => {
-      for (let i = 0; i < rows.length; i += 250) {
-        const some = rows.slice(i, i + 250)
-        const values = some.map(
-          (_, n) => `SELECT ${n === 0 ? ['? AS id', ...columns.map((c) => `? AS ${c}`)].join(', ') : ['?', ...columns.map(() => '?')].join(', ')}`,
-        )
-        await t.query(
-          `UPDATE clip c JOIN (${values.join(' UNION ALL ')}) v ON v.id = c.id SET ${columns.map((c) => `c.${c} = v.${c}`).join(', ')}`,
-          some.flatMap((r) => [r.id, ...columns.map((c) => raw(r, c))]),
-        )
-      }
-    }),
-  )
+  const meta = db.connection.getMetadata(ClipEntity)
+  const raw = (row: Partial<ClipRecord>, c: keyof ClipRecord) =>
+    db.connection.driver.preparePersistentValue(row[c], meta.findColumnWithPropertyName(c) as never)
+  await whole(db, async (t) => {
+    for (let i = 0; i < rows.length; i += 250) {
+      const some = rows.slice(i, i + 250)
+      const values = some.map(
+        (_, n) => `SELECT ${n === 0 ? ['? AS id', ...columns.map((c) => `? AS ${c}`)].join(', ') : ['?', ...columns.map(() => '?')].join(', ')}`,
+      )
+      await t.query(
+        `UPDATE clip c JOIN (${values.join(' UNION ALL ')}) v ON v.id = c.id SET ${columns.map((c) => `c.${c} = v.${c}`).join(', ')}`,
+        some.flatMap((r) => [r.id, ...columns.map((c) => raw(r, c))]),
+      )
+    }
+  })
 }
 
 /** The folder of a clip's path, as bytes. */
 const folderOf = "IF(LOCATE('/', path) = 0, '', LEFT(path, LENGTH(path) - LOCATE('/', REVERSE(path))))"
 
 /** An original in a folder of a volume, or below it: its path, or null where none stands there. An empty folder is the volume itself. */
-export async function originalBelow(db: DataSource, volumeId: string, folder: Buffer): Promise<Buffer | null> {
+export async function originalBelow(db: EntityManager, volumeId: string, folder: Buffer): Promise<Buffer | null> {
   const head = folder.length ? Buffer.concat([folder, Buffer.from('/')]) : folder
   const rows = (await db.query(`SELECT path FROM clip WHERE volumeId = ? AND removed = 0 AND LEFT(path, ?) = ? LIMIT 1`, [volumeId, head.length, head])) as {
     path: Buffer
@@ -231,7 +230,7 @@ export async function originalBelow(db: DataSource, volumeId: string, folder: Bu
 }
 
 /** Which projects have anything on which volumes, and how many clips. */
-export async function volumesUsed(db: DataSource): Promise<{ volumeId: string; projectId: string; clips: number }[]> {
+export async function volumesUsed(db: EntityManager): Promise<{ volumeId: string; projectId: string; clips: number }[]> {
   const rows = (await db.query(
     `SELECT volumeId, projectId, SUM(n) clips FROM (
       SELECT volumeId, projectId, COUNT(*) n FROM clip WHERE removed = 0 GROUP BY volumeId, projectId
@@ -246,7 +245,7 @@ export async function volumesUsed(db: DataSource): Promise<{ volumeId: string; p
 }
 
 /** Volumes on which originals of any project stand. */
-export async function volumesOfOriginals(db: DataSource): Promise<string[]> {
+export async function volumesOfOriginals(db: EntityManager): Promise<string[]> {
   return ((await db.query(`SELECT DISTINCT volumeId FROM clip WHERE removed = 0`)) as { volumeId: string }[]).map((r) => r.volumeId)
 }
 
@@ -257,7 +256,7 @@ export interface ClipFolder {
   readonly gone: boolean
 }
 
-export async function clipFolders(db: DataSource): Promise<ClipFolder[]> {
+export async function clipFolders(db: EntityManager): Promise<ClipFolder[]> {
   const rows = (await db.query(`SELECT volumeId, ${folderOf} folder, MAX(gone) gone FROM clip WHERE removed = 0 GROUP BY volumeId, folder`)) as {
     volumeId: string
     folder: Buffer
@@ -267,6 +266,6 @@ export async function clipFolders(db: DataSource): Promise<ClipFolder[]> {
 }
 
 /** Notes of the clips that stand in a folder that it is gone, or back. */
-export async function setFolderGone(db: DataSource, f: ClipFolder): Promise<void> {
+export async function setFolderGone(db: EntityManager, f: ClipFolder): Promise<void> {
   await db.query(`UPDATE clip SET gone = ? WHERE volumeId = ? AND ${folderOf} = ?`, [f.gone ? 1 : 0, f.volumeId, f.folder])
 }

@@ -525,9 +525,9 @@ export type Inverse =
   | { kind: 'decode'; before: Pick<ClipRecord, 'id' | 'decode'>[] }
   | { kind: 'crop'; before: Pick<ClipRecord, 'id' | 'crop'>[] }
   | { kind: 'look'; before: Pick<ClipRecord, 'id' | 'lookId'>[] }
-  | { kind: 'project-decode'; before: ProjectDecode }
+  | { kind: 'project-decode'; before: Omit<ProjectDecode, 'version'> }
   | { kind: 'finishing'; before: Pick<ClipRecord, 'id' | 'finishing'>[] }
-  | { kind: 'finishing-rule'; before: FinishingRule }
+  | { kind: 'finishing-rule'; before: Pick<FinishingRule, 'missing'> }
   | { kind: 'rules'; before: MatchRule[] }
   | { kind: 'changes-seen'; before: Pick<ClipRecord, 'id' | 'changedOn'>[] }
   | { kind: 'rolls'; before: Pick<ClipRecord, 'id' | 'roll' | 'rollGiven' | 'place'>[] }
@@ -798,14 +798,16 @@ export const SpecEntity = new EntitySchema<SpecRecord>({
   },
 })
 
-/** Small facts: measured speeds, whether the queue is paused. */
+/** Small facts: measured speeds, whether the queue is paused, what people have set for a project. */
 export interface SettingRecord {
   name: string
   value: object | boolean | number | string
+  /** Moves on with every change by a person; 0 before the first. */
+  version: number
 }
 export const SettingEntity = new EntitySchema<SettingRecord>({
   name: 'setting',
-  columns: { name: { type: 'varchar', length: 100, primary: true }, value: json },
+  columns: { name: { type: 'varchar', length: 100, primary: true }, value: json, version: { type: 'int', default: 0 } },
 })
 
 export const entities = [

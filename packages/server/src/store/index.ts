@@ -17,6 +17,7 @@ import {
   LightProof1765100000000,
   Prints1764900000000,
   Targets1765200000000,
+  Writers1765300000000,
   Turnovers1764800000000,
   Volumes1764080000000,
 } from './migrations.ts'
@@ -26,6 +27,7 @@ export * from './clips.ts'
 export * from './entities.ts'
 export * from './patience.ts'
 export * from './portions.ts'
+export * from './settings.ts'
 export * from './tasks.ts'
 
 /** Opens the database of an instance and brings its tables up to date. */
@@ -54,6 +56,7 @@ export async function openStore(config: Config): Promise<DataSource> {
       CutCopies1765000000000,
       LightProof1765100000000,
       Targets1765200000000,
+      Writers1765300000000,
     ],
     timezone: 'Z',
     charset: 'utf8mb4',

@@ -301,3 +301,17 @@ export class Targets1765200000000 implements MigrationInterface {
     await q.query(`DROP TABLE target`)
   }
 }
+
+/** A row for each project that is changed by one at a time, and the version of every setting. */
+export class Writers1765300000000 implements MigrationInterface {
+  name = 'Writers1765300000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(`CREATE TABLE writer (name char(36) PRIMARY KEY) ${options}`)
+    await q.query(`ALTER TABLE setting ADD version int NOT NULL DEFAULT 0`)
+    await q.query(`UPDATE setting SET version = JSON_VALUE(value, '$.version') WHERE name LIKE 'reconnect rules %'`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE setting DROP COLUMN version`)
+    await q.query(`DROP TABLE writer`)
+  }
+}

@@ -1,5 +1,5 @@
 /** Work on the database that is given up for another's sake, and done again. */
-import type { DataSource } from 'typeorm'
+import type { DataSource, EntityManager } from 'typeorm'
 
 /** What MariaDB says where two transactions waited for one another, or one waited too long: nothing of the statement was written. */
 const givenUp = new Set([1213, 1205])
@@ -26,4 +26,9 @@ export function makePatient(db: DataSource): void {
     runner.query = (...args: Parameters<typeof query>) => (runner.isTransactionActive ? query(...args) : patiently(() => query(...args)))
     return runner
   }
+}
+
+/** Runs `work` in the transaction that is under way, or in one of its own, which is done again as a whole where it was given up. */
+export function whole<T>(db: EntityManager, work: (t: EntityManager) => Promise<T>): Promise<T> {
+  return db.queryRunner?.isTransactionActive ? work(db) : patiently(() => db.transaction('READ COMMITTED', work))
 }

@@ -1,6 +1,6 @@
 /** Questions about tasks: batches are summed by the database, however many tasks they have. */
 import { randomUUID } from 'node:crypto'
-import { type DataSource, In } from 'typeorm'
+import { type EntityManager, In } from 'typeorm'
 import { TaskEntity, type TaskRecord } from './entities.ts'
 import { inPortions, portion } from './portions.ts'
 
@@ -35,13 +35,13 @@ export const waitingTask = (given: Pick<TaskRecord, Given>): TaskRecord => ({
 })
 
 /** Writes new tasks down. After many of them the database looks at its indexes anew, or it would read all of them for each that is handed out. */
-export async function insertTasks(db: DataSource, tasks: readonly TaskRecord[]): Promise<void> {
+export async function insertTasks(db: EntityManager, tasks: readonly TaskRecord[]): Promise<void> {
   for (const some of inPortions(tasks)) await db.getRepository(TaskEntity).insert(some)
   if (tasks.length > portion) await db.query('ANALYZE TABLE task')
 }
 
 /** The newest batches, of a project or of all, or one batch; those that are active come first. */
-export async function batchSums(db: DataSource, by: { projectId?: string | undefined; batchId?: string }, most = 60): Promise<BatchSum[]> {
+export async function batchSums(db: EntityManager, by: { projectId?: string | undefined; batchId?: string }, most = 60): Promise<BatchSum[]> {
   const q = db
     .getRepository(TaskEntity)
     .createQueryBuilder('t')
@@ -85,7 +85,7 @@ export async function batchSums(db: DataSource, by: { projectId?: string | undef
 }
 
 /** Tasks of these batches as a person looks for them: what runs, what failed, what comes next, what ended last. */
-export async function listedTasks(db: DataSource, batchIds: readonly string[], most = 1000): Promise<TaskRecord[]> {
+export async function listedTasks(db: EntityManager, batchIds: readonly string[], most = 1000): Promise<TaskRecord[]> {
   if (batchIds.length === 0) return []
   return db
     .getRepository(TaskEntity)
@@ -98,16 +98,16 @@ export async function listedTasks(db: DataSource, batchIds: readonly string[], m
 }
 
 /** Tasks of these batches that are in hand. */
-export const inHand = (db: DataSource, batchIds: readonly string[]): Promise<TaskRecord[]> =>
+export const inHand = (db: EntityManager, batchIds: readonly string[]): Promise<TaskRecord[]> =>
   batchIds.length === 0 ? Promise.resolve([]) : db.getRepository(TaskEntity).findBy({ batchId: In([...batchIds]), state: In(['running', 'held']) })
 
 /** What waiting tasks need, each once. */
-export const waitingNeeds = async (db: DataSource): Promise<string[]> =>
+export const waitingNeeds = async (db: EntityManager): Promise<string[]> =>
   ((await db.query(`SELECT DISTINCT needs FROM task WHERE state = 'waiting' AND needs IS NOT NULL`)) as { needs: string }[]).map((r) => r.needs)
 
 /** Batches of which something waits, apart by urgency, and how many of their tasks run. `needs`: only of tasks that need one of these. */
 export async function linesOf(
-  db: DataSource,
+  db: EntityManager,
   needs: readonly string[] | null = null,
 ): Promise<{ batchId: string; who: string; priority: number; running: number; began: number }[]> {
   const [waiting, running] = (await Promise.all([
@@ -127,7 +127,7 @@ export async function linesOf(
 
 /** Takes the first waiting task of a batch (that needs one of `needs`) into hand; null where another was quicker. */
 export async function takeFirst(
-  db: DataSource,
+  db: EntityManager,
   line: { batchId: string; priority: number },
   job: string,
   machine: string,

@@ -7,6 +7,7 @@ import type {
   ClipCondition,
   ClipSort,
   ClipValues,
+  DecodeAsk,
   DerivationAsk,
   DescribeEdit,
   ListViews,
@@ -53,6 +54,7 @@ import type {
   Priority,
   ProblemAnswer,
   ProjectDecode,
+  ProjectEdit,
   ProjectRow,
   PullRow,
   Queue,
@@ -71,7 +73,7 @@ import type {
   CarryPlan,
   LogAsk,
   LogFiles,
-  LogLayoutShape,
+  LogLayouts,
   RenameAsk,
   RenameRow,
   ArrivalAsk,
@@ -96,7 +98,7 @@ import type {
   Viewing,
   Volume,
 } from '@naranja/contract'
-import { createApi, type FetchBaseQueryError, fetchBaseQuery } from '@reduxjs/toolkit/query/react'
+import { type BaseQueryFn, createApi, type FetchArgs, type FetchBaseQueryError, fetchBaseQuery } from '@reduxjs/toolkit/query/react'
 import type { SerializedError } from '@reduxjs/toolkit'
 
 const tags = [
@@ -125,9 +127,32 @@ export interface ClipFilter {
   readonly where?: readonly ClipCondition[]
 }
 
+const send: BaseQueryFn<string | FetchArgs, unknown, FetchBaseQueryError, Order> = fetchBaseQuery({ baseUrl: '/api' })
+
+interface Order {
+  /** It reaches the server after what was done before it on this page, and not beside it. */
+  readonly inOrder?: boolean
+}
+const inOrder = { extraOptions: { inOrder: true } }
+/** What a person did last of what goes in order. */
+let before: Promise<unknown> = Promise.resolve()
+
+const sendInOrder: typeof send = (args, asked, order) => {
+  if (!order?.inOrder) return send(args, asked, order)
+  const mine = before.then(() => send(args, asked, order))
+  before = mine.catch(() => undefined)
+  return mine
+}
+
+/** What was changed stands on the page at once; a refusal takes it back. */
+const unlessRefused = (patches: readonly { undo(): void }[], answer: Promise<unknown>): Promise<unknown> =>
+  answer.catch(() => {
+    for (const p of patches) p.undo()
+  })
+
 export const api = createApi({
   reducerPath: 'api',
-  baseQuery: fetchBaseQuery({ baseUrl: '/api' }),
+  baseQuery: sendInOrder,
   tagTypes: tags,
   keepUnusedDataFor: 30,
   endpoints: (b) => ({
@@ -145,12 +170,14 @@ export const api = createApi({
     }),
     setRoll: b.mutation<Changed, { projectId: string } & RollAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/roll`, method: 'POST', body }),
+      ...inOrder,
     }),
     folder: b.query<FolderListing, Place>({ query: ({ volumeId, ref }) => `/volumes/${volumeId}/folder?ref=${ref}`, providesTags: ['volumes'] }),
     specs: b.query<SpecRow[], string>({ query: (projectId) => `/specs?projectId=${projectId}`, providesTags: ['specs', 'copies'] }),
     addSpec: b.mutation<{ code: string }, SpecDraft>({ query: (body) => ({ url: '/specs', method: 'POST', body }), invalidatesTags: ['specs'] }),
     changeSpec: b.mutation<{ version: number }, { code: string; version: number; spec: SpecDraft }>({
       query: ({ code, ...body }) => ({ url: `/specs/${code}`, method: 'PUT', body }),
+      ...inOrder,
       invalidatesTags: ['specs'],
     }),
     removeSpec: b.mutation<unknown, string>({ query: (code) => ({ url: `/specs/${code}`, method: 'DELETE' }), invalidatesTags: ['specs'] }),
@@ -172,19 +199,23 @@ export const api = createApi({
     }),
     setFinishing: b.mutation<Changed, { projectId: string } & FinishingAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/finishing`, method: 'POST', body }),
+      ...inOrder,
       invalidatesTags: ['clips', 'copies', 'links', 'changes'],
     }),
     finishingRule: b.query<FinishingRule, string>({ query: (id) => `/projects/${id}/finishing-rule`, providesTags: ['projects', 'links'] }),
     setFinishingRule: b.mutation<Changed, { projectId: string } & FinishingRule>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/finishing-rule`, method: 'PUT', body }),
+      ...inOrder,
       invalidatesTags: ['clips', 'copies', 'links', 'changes', 'projects'],
     }),
     setCrop: b.mutation<Changed, { projectId: string } & CropAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/crop`, method: 'POST', body }),
+      ...inOrder,
       invalidatesTags: ['clips', 'copies', 'changes'],
     }),
     setClipLook: b.mutation<Changed, { projectId: string } & LookAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/clip-look`, method: 'POST', body }),
+      ...inOrder,
       invalidatesTags: ['clips', 'copies', 'changes'],
     }),
     projects: b.query<ProjectRow[], void>({ query: () => '/projects', providesTags: ['projects'] }),
@@ -193,8 +224,9 @@ export const api = createApi({
       query: (body) => ({ url: '/projects', method: 'POST', body }),
       invalidatesTags: ['projects'],
     }),
-    editProject: b.mutation<ProjectRow, { id: string; version: number; name?: string; rate?: string; width?: number; height?: number }>({
+    editProject: b.mutation<ProjectRow, { id: string } & ProjectEdit>({
       query: ({ id, ...body }) => ({ url: `/projects/${id}`, method: 'PATCH', body }),
+      ...inOrder,
       invalidatesTags: ['projects', 'clips', 'links'],
     }),
     summary: b.query<Summary, string>({
@@ -204,18 +236,20 @@ export const api = createApi({
     viewing: b.query<{ viewing: Viewing }, string>({ query: (id) => `/projects/${id}/viewing`, providesTags: ['viewing'] }),
     setViewing: b.mutation<{ viewing: Viewing }, { id: string; viewing: Viewing }>({
       query: ({ id, viewing }) => ({ url: `/projects/${id}/viewing`, method: 'PUT', body: { viewing } }),
+      ...inOrder,
       async onQueryStarted({ id, viewing }, { dispatch, queryFulfilled }) {
         const patch = dispatch(
           api.util.updateQueryData('viewing', id, (d) => {
             d.viewing = viewing
           }),
         )
-        await queryFulfilled.catch(patch.undo)
+        await unlessRefused([patch], queryFulfilled)
       },
     }),
     changes: b.query<ChangeRow[], string>({ query: (id) => `/projects/${id}/changes`, providesTags: ['changes', 'links', 'clips'] }),
     undo: b.mutation<Changed, string>({
       query: (id) => ({ url: `/projects/${id}/undo`, method: 'POST', body: {} }),
+      ...inOrder,
       invalidatesTags: ['links', 'clips', 'cuts', 'projects', 'changes'],
     }),
 
@@ -260,13 +294,13 @@ export const api = createApi({
                 ),
               ],
         )
-        await queryFulfilled.catch(() => {
-          for (const p of patches) p.undo()
-        })
+        await unlessRefused(patches, queryFulfilled)
       },
+      ...inOrder,
     }),
     tick: b.mutation<Changed, { projectId: string; ticked: boolean; clipIds?: string[] }>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/ticks`, method: 'POST', body }),
+      ...inOrder,
       invalidatesTags: ['clips', 'changes'],
     }),
     previewDerivation: b.query<RuleRow[], { projectId: string } & DerivationAsk>({
@@ -275,6 +309,7 @@ export const api = createApi({
     }),
     applyDerivation: b.mutation<Changed, { projectId: string } & DerivationAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/derive`, method: 'POST', body }),
+      ...inOrder,
       invalidatesTags: ['clips', 'links', 'changes'],
     }),
     previewTable: b.query<TableAnswer, { projectId: string } & TableAsk>({
@@ -283,34 +318,55 @@ export const api = createApi({
     }),
     applyTable: b.mutation<Changed, { projectId: string } & TableAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/table`, method: 'POST', body }),
+      ...inOrder,
       invalidatesTags: ['clips', 'links', 'changes'],
     }),
     listViews: b.query<ListViews | null, string>({ query: (id) => `/projects/${id}/views`, providesTags: ['viewing'] }),
     keepListViews: b.mutation<ListViews, { id: string } & ListViews>({
       query: ({ id, ...body }) => ({ url: `/projects/${id}/views`, method: 'PUT', body }),
+      ...inOrder,
       async onQueryStarted({ id, ...views }, { dispatch, queryFulfilled }) {
-        const patch = dispatch(api.util.updateQueryData('listViews', id, () => views))
-        await queryFulfilled.catch(patch.undo)
+        await unlessRefused([dispatch(api.util.updateQueryData('listViews', id, () => ({ ...views, version: views.version + 1 })))], queryFulfilled)
       },
     }),
     projectDecode: b.query<ProjectDecode, string>({ query: (id) => `/projects/${id}/decode`, providesTags: ['clips'] }),
     setProjectDecode: b.mutation<Changed, { id: string } & ProjectDecode>({
       query: ({ id, ...body }) => ({ url: `/projects/${id}/decode`, method: 'PUT', body }),
       invalidatesTags: ['clips', 'changes'],
+      ...inOrder,
+      async onQueryStarted({ id, ...decode }, { dispatch, queryFulfilled }) {
+        await unlessRefused([dispatch(api.util.updateQueryData('projectDecode', id, () => ({ ...decode, version: decode.version + 1 })))], queryFulfilled)
+      },
     }),
-    setDecode: b.mutation<Changed, { projectId: string; clipIds: string[]; settings: ProjectDecode['settings'] | null }>({
+    setDecode: b.mutation<Changed, { projectId: string } & DecodeAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/clips/decode`, method: 'PUT', body }),
       invalidatesTags: ['clips', 'changes'],
+      ...inOrder,
+      async onQueryStarted({ projectId, clipIds, settings }, { dispatch, getState, queryFulfilled }) {
+        const common = api.endpoints.projectDecode.select(projectId)(getState() as never).data?.settings
+        const patches = clipIds.map((id) =>
+          dispatch(
+            api.util.updateQueryData('clip', id, (c) => {
+              const now = c.decode ?? common
+              if (settings === null) c.decode = null
+              else if (now) c.decode = { ...now, ...settings }
+            }),
+          ),
+        )
+        await unlessRefused(patches, queryFulfilled)
+      },
     }),
     pickGrey: b.mutation<{ neutral: [number, number, number] }, { id: string; frame: number; x: number; y: number }>({
       query: ({ id, ...body }) => ({ url: `/clips/${id}/grey`, method: 'POST', body }),
     }),
     markLight: b.mutation<Changed, { projectId: string; mark: boolean; clipIds?: string[] }>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/light-copies`, method: 'POST', body }),
+      ...inOrder,
       invalidatesTags: ['clips', 'links', 'changes', 'projects'],
     }),
     seeChanges: b.mutation<Changed, string>({
       query: (id) => ({ url: `/projects/${id}/changes-seen`, method: 'POST', body: {} }),
+      ...inOrder,
       invalidatesTags: ['clips', 'changes'],
     }),
     lanes: b.query<LaneClip[], string>({ query: (id) => `/projects/${id}/lanes`, providesTags: ['clips'] }),
@@ -320,8 +376,9 @@ export const api = createApi({
     }),
     firstBackup: b.query<FirstPath, Place>({ query: ({ volumeId, ref }) => `/first-backup?volumeId=${volumeId}&ref=${ref}`, providesTags: ['volumes'] }),
     intakes: b.query<Intakes, string>({ query: (id) => `/projects/${id}/intakes`, providesTags: ['backups'] }),
-    keepIntakes: b.mutation<Intakes, { projectId: string; intakes: Intakes }>({
-      query: ({ projectId, intakes }) => ({ url: `/projects/${projectId}/intakes`, method: 'PUT', body: intakes }),
+    keepIntakes: b.mutation<Intakes, { projectId: string } & Intakes>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/intakes`, method: 'PUT', body }),
+      ...inOrder,
       invalidatesTags: ['backups'],
     }),
     unsafeFolders: b.query<UnsafeFolder[], string>({ query: (id) => `/projects/${id}/unsafe-folders` }),
@@ -338,6 +395,7 @@ export const api = createApi({
     arrivals: b.query<ArrivalRule, string>({ query: (id) => `/projects/${id}/arrivals`, providesTags: ['backups'] }),
     setArrivals: b.mutation<ArrivalRule, { id: string } & ArrivalRule>({
       query: ({ id, ...body }) => ({ url: `/projects/${id}/arrivals`, method: 'PUT', body }),
+      ...inOrder,
       invalidatesTags: ['backups'],
     }),
     tellUnsafe: b.mutation<unknown, string>({
@@ -355,10 +413,12 @@ export const api = createApi({
     }),
     applyRule: b.mutation<Changed, { projectId: string } & RuleAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/rules`, method: 'POST', body }),
+      ...inOrder,
       invalidatesTags: ['clips', 'links', 'changes'],
     }),
     removeClips: b.mutation<Changed, { projectId: string; clipIds: string[] }>({
       query: ({ projectId, clipIds }) => ({ url: `/projects/${projectId}/clips/remove`, method: 'POST', body: { clipIds } }),
+      ...inOrder,
       invalidatesTags: ['clips', 'links', 'changes'],
     }),
     looks: b.query<LookRow[], string>({ query: (id) => `/projects/${id}/looks`, providesTags: ['viewing'] }),
@@ -413,9 +473,10 @@ export const api = createApi({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/carry`, method: 'POST', body }),
       invalidatesTags: ['tasks'],
     }),
-    logLayouts: b.query<LogLayoutShape[], void>({ query: () => '/log-layouts', providesTags: ['viewing'] }),
-    keepLogLayouts: b.mutation<LogLayoutShape[], LogLayoutShape[]>({
+    logLayouts: b.query<LogLayouts, void>({ query: () => '/log-layouts', providesTags: ['viewing'] }),
+    keepLogLayouts: b.mutation<LogLayouts, LogLayouts>({
       query: (body) => ({ url: '/log-layouts', method: 'PUT', body }),
+      ...inOrder,
       invalidatesTags: ['viewing'],
     }),
     log: b.query<LogFiles, { projectId: string } & LogAsk>({
@@ -488,7 +549,11 @@ export const api = createApi({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/cuts`, method: 'POST', body }),
       invalidatesTags: ['cuts', 'links'],
     }),
-    removeCut: b.mutation<Changed, string>({ query: (id) => ({ url: `/cuts/${id}`, method: 'DELETE' }), invalidatesTags: ['cuts', 'links', 'changes'] }),
+    removeCut: b.mutation<Changed, string>({
+      query: (id) => ({ url: `/cuts/${id}`, method: 'DELETE' }),
+      ...inOrder,
+      invalidatesTags: ['cuts', 'links', 'changes'],
+    }),
     setEditPictures: b.mutation<CutRow, { id: string; kind: 'movie' | 'copies' } & Place>({
       query: ({ id, ...body }) => ({ url: `/cuts/${id}/reference`, method: 'PUT', body }),
       invalidatesTags: ['cuts'],
@@ -513,6 +578,7 @@ export const api = createApi({
     matchRules: b.query<MatchRules, string>({ query: (id) => `/projects/${id}/match-rules`, providesTags: ['links'] }),
     setMatchRules: b.mutation<Changed, { id: string } & MatchRules>({
       query: ({ id, ...body }) => ({ url: `/projects/${id}/match-rules`, method: 'PUT', body }),
+      ...inOrder,
       invalidatesTags: ['links', 'changes'],
     }),
     previewRules: b.query<RulesPreview, { cutId: string; rules: MatchRule[] }>({
@@ -526,6 +592,7 @@ export const api = createApi({
       { cutId: string; eventIds: string[]; action: 'set' | 'confirm' | 'none' | 'camera' | 'clear'; clipId?: string; first?: number; light?: string }
     >({
       query: ({ cutId, ...body }) => ({ url: `/cuts/${cutId}/decisions`, method: 'POST', body }),
+      ...inOrder,
       invalidatesTags: ['links', 'changes'],
     }),
     likeness: b.query<Likeness, { cutId: string; event: string; clipId: string; at: 'first' | 'middle' | 'last'; viewing: Viewing; from?: number }>({
@@ -691,7 +758,7 @@ export const {
 } = api
 
 /** The sentence of a failed request, and its details. */
-export function refusal(error: FetchBaseQueryError | SerializedError | undefined): { message: string; details: string[]; code: string } | null {
+export function refusal(error: FetchBaseQueryError | SerializedError | undefined): { message: string; details: string[]; code: string; now?: unknown } | null {
   if (!error) return null
   const answer = 'data' in error ? (error.data as Partial<ProblemAnswer> | undefined) : undefined
   if (answer?.error) return answer.error

@@ -3,7 +3,7 @@ import { X } from 'lucide-react'
 import { useEffect } from 'react'
 import { useRestoreSpecMutation, useUndoMutation } from '../api/index.ts'
 import { Button } from '../ui/parts.tsx'
-import { useAct } from './hooks.ts'
+import { takeMine, useAct } from './hooks.ts'
 import { dismiss, type Message, useAppDispatch, useAppSelector } from './store.ts'
 
 export function Messages() {
@@ -33,6 +33,22 @@ function One({ m }: { m: Message }) {
     >
       <div className="min-w-0 flex-1">
         <div className="break-words">{m.text}</div>
+        {m.choice && (
+          <div className="mt-2 flex gap-1.5">
+            <Button className="py-0.5" onClick={() => dispatch(dismiss(m.id))}>
+              Keep what stands there
+            </Button>
+            <Button
+              className="py-0.5"
+              onClick={() => {
+                takeMine(m.choice as string)
+                dispatch(dismiss(m.id))
+              }}
+            >
+              Put mine in its place
+            </Button>
+          </div>
+        )}
         {m.details.length > 0 && (
           <ul className="m-0 mt-1 max-h-40 overflow-auto pl-4 text-xs text-ink-2">
             {m.details.map((d) => (

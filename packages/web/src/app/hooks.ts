@@ -1,8 +1,8 @@
 /** What most screens need. */
-import type { CutRow, ProjectRow, TaskKind, TaskRow, Viewing } from '@naranja/contract'
+import type { CutRow, ProjectEdit, ProjectRow, TaskKind, TaskRow, Viewing } from '@naranja/contract'
 import { useCallback } from 'react'
 import { useParams } from 'react-router'
-import { refusal, useCutsQuery, useProjectQuery, useQueueQuery, useSummaryQuery, useViewingQuery } from '../api/index.ts'
+import { refusal, useCutsQuery, useEditProjectMutation, useProjectQuery, useQueueQuery, useSummaryQuery, useViewingQuery } from '../api/index.ts'
 import { tell, useAppDispatch, useAppSelector } from './store.ts'
 
 export function useProjectId(): string {
@@ -51,22 +51,63 @@ export function useFormatKnown(): boolean {
 
 type Result<T> = { unwrap(): Promise<T> }
 
-/** Does something on the server; says what came of it, or why not. */
-export function useAct(): <T>(doing: Result<T>, said?: string | ((value: T) => string), undoIn?: string) => Promise<T | null> {
+/** What to do for messages that offer a choice; it does not stand in the store. */
+const mine = new Map<string, () => void>()
+/** Does what a message offers. */
+export const takeMine = (key: string): void => {
+  mine.get(key)?.()
+  mine.delete(key)
+}
+let choices = 1
+
+/**
+ * Does something on the server; says what came of it, or why not. `again`: the same change of what stands there now; where somebody
+ * changed that meanwhile, both are offered.
+ */
+export function useAct(): <T>(
+  doing: Result<T>,
+  said?: string | ((value: T) => string),
+  undoIn?: string,
+  again?: (now: never) => Result<T>,
+) => Promise<T | null> {
   const dispatch = useAppDispatch()
   return useCallback(
-    async (doing, said, undoIn) => {
-      try {
-        const value = await doing.unwrap()
-        const text = typeof said === 'function' ? said(value) : said
-        if (text) dispatch(tell({ text, ...(undoIn ? { undoIn } : {}) }))
-        return value
-      } catch (e) {
-        const r = refusal(e as Parameters<typeof refusal>[0])
-        if (r) dispatch(tell({ text: r.message, details: r.details, kind: 'refused' }))
-        return null
+    async (doing, said, undoIn, again) => {
+      const run = async (one: typeof doing): ReturnType<typeof one.unwrap> => {
+        try {
+          const value = await one.unwrap()
+          const text = typeof said === 'function' ? said(value) : said
+          if (text) dispatch(tell({ text, ...(undoIn ? { undoIn } : {}) }))
+          return value
+        } catch (e) {
+          const r = refusal(e as Parameters<typeof refusal>[0])
+          if (!r) return null as never
+          const choice = again && r.code === 'stale' && r.now !== undefined ? `choice ${choices++}` : undefined
+          if (choice) mine.set(choice, () => void run(again?.(r.now as never) as typeof doing))
+          dispatch(tell({ text: r.message, details: r.details, kind: 'refused', ...(choice ? { choice } : {}) }))
+          return null as never
+        }
       }
+      return run(doing)
     },
     [dispatch],
   )
+}
+
+/** Changes the project as it stands on the page, or as it was `seen`; undone from the message where `undo` says so. */
+export function useEditProject(): [
+  (mine: Omit<ProjectEdit, 'version'>, said?: string, how?: { seen?: number; undo?: boolean }) => Promise<ProjectRow | null>,
+  { isLoading: boolean },
+] {
+  const project = useProject()
+  const [edit, { isLoading }] = useEditProjectMutation()
+  const act = useAct()
+  return [
+    async (mine, said, { seen, undo } = {}) => {
+      if (!project) return null
+      const { id, version } = project
+      return act(edit({ id, ...mine, version: seen ?? version }), said, undo ? id : undefined, (now: ProjectRow) => edit({ id, ...mine, version: now.version }))
+    },
+    { isLoading },
+  ]
 }

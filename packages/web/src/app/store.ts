@@ -13,6 +13,8 @@ export interface Message {
   readonly undoIn: string | null
   /** A spec that was removed, and can be brought back. */
   readonly spec: string | null
+  /** What this person wanted stands against what somebody else did meanwhile: by this name it can be had all the same. */
+  readonly choice: string | null
 }
 
 /** Adding originals: what is opened first, what is ticked already, and whether it is to be backed up. */
@@ -74,7 +76,10 @@ const slice = createSlice({
     selectEvent(s, { payload }: PayloadAction<string | null>) {
       s.eventId = payload
     },
-    tell(s, { payload }: PayloadAction<{ text: string; details?: readonly string[]; kind?: Message['kind']; undoIn?: string; spec?: string }>) {
+    tell(
+      s,
+      { payload }: PayloadAction<{ text: string; details?: readonly string[]; kind?: Message['kind']; undoIn?: string; spec?: string; choice?: string }>,
+    ) {
       s.messages = [
         ...s.messages.slice(-2),
         {
@@ -84,6 +89,7 @@ const slice = createSlice({
           kind: payload.kind ?? 'said',
           undoIn: payload.undoIn ?? null,
           spec: payload.spec ?? null,
+          choice: payload.choice ?? null,
         },
       ]
     },

@@ -4,7 +4,7 @@ import { Field, inputLook } from './parts.tsx'
 
 /** `none`: what it is called that no log goes along. `value`: a layout's name; empty for none. */
 export function LogChoice({ label, none, value, onChange }: { label: string; none: string; value: string; onChange: (name: string) => void }) {
-  const { data: layouts } = useLogLayoutsQuery()
+  const layouts = useLogLayoutsQuery().data?.layouts
   return (
     <Field label={label}>
       {(id) => (

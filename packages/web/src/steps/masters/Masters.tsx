@@ -5,8 +5,8 @@ import { formatFrames } from '@naranja/core/time'
 import { Download } from 'lucide-react'
 import { type ReactNode, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { useEditProjectMutation, useMastersQuery, usePlanQuery, usePullsQuery, useRenderMasterMutation, useSummaryQuery } from '../../api/index.ts'
-import { useAct, useAsking, useChosenCut, useProject, useProjectId, useViewing } from '../../app/hooks.ts'
+import { useMastersQuery, usePlanQuery, usePullsQuery, useRenderMasterMutation, useSummaryQuery } from '../../api/index.ts'
+import { useAct, useAsking, useChosenCut, useEditProject, useProject, useProjectId, useViewing } from '../../app/hooks.ts'
 import { CutStrip } from '../../charts/CutStrip.tsx'
 import { FinishFromCopies } from '../../ui/FinishFromCopies.tsx'
 import { plural, rateName } from '../../ui/format.ts'
@@ -311,8 +311,7 @@ function SmallerRaster() {
   const id = useProjectId()
   const project = useProject()
   const { data: summary } = useSummaryQuery(id)
-  const [edit, { isLoading }] = useEditProjectMutation()
-  const act = useAct()
+  const [edit, { isLoading }] = useEditProject()
   const m = summary?.majority
   if (!project || !m || project.rateChosen) return null
   const [width, height] = [m.width - (m.width % 2), m.height - (m.height % 2)]
@@ -323,7 +322,7 @@ function SmallerRaster() {
       <span className="min-w-0 flex-1">
         The master is {project.width}×{project.height}, smaller than most originals: {m.sizeCount} of {m.count} have {m.width}×{m.height}.
       </span>
-      <Button disabled={isLoading} onClick={() => void act(edit({ id, version: project.version, width, height }), `The raster is ${width}×${height}.`, id)}>
+      <Button disabled={isLoading} onClick={() => void edit({ width, height }, `The raster is ${width}×${height}.`, { undo: true })}>
         Set the raster to {width}×{height}
       </Button>
     </div>

@@ -29,7 +29,8 @@ export function AddOriginals({ start, ticked = [], backUp = false, onClose }: Ad
     const [first] = picked
     // A project that nobody has named is called after what comes into it first.
     if (project?.name === unnamedProject && first)
-      await act(edit({ id: projectId, version: project.version, name: first.name.slice(first.name.lastIndexOf('/') + 1) }))
+      // Nobody asked for it: one that was named meanwhile keeps its name.
+      await edit({ id: projectId, version: project.version, name: first.name.slice(first.name.lastIndexOf('/') + 1) })
     onClose()
   }
   return (

@@ -25,7 +25,7 @@ export function CardNotice() {
       <span className="min-w-0 flex-1">
         The card <b className="font-[650]">{card.label}</b> is in, and has not been taken in.
       </span>
-      {intakes.map(({ name, ...plan }) => (
+      {intakes.kept.map(({ name, ...plan }) => (
         <Button
           key={name}
           main
@@ -35,7 +35,7 @@ export function CardNotice() {
           Take in by {name}
         </Button>
       ))}
-      <Button main={intakes.length === 0} onClick={() => dispatch(showAdding({ ticked: [place] }))}>
+      <Button main={intakes.kept.length === 0} onClick={() => dispatch(showAdding({ ticked: [place] }))}>
         Take in …
       </Button>
       <Button quiet onClick={() => setLeft([...left, card.id])}>

@@ -73,7 +73,11 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
     setPicking(false)
     const grey = await act(pickGrey({ id: clip.id, frame: Math.min(frame, clip.frames - 1), x, y }))
     const now = clip.decode ?? projectDecode?.settings
-    if (grey && now) void act(setDecode({ projectId, clipIds: [clip.id], settings: { ...now, balance: { kind: 'picked', neutral: grey.neutral } } }))
+    if (!grey || !now) return
+    const to = { projectId, clipIds: [clip.id], settings: { balance: { kind: 'picked' as const, neutral: grey.neutral } } }
+    void act(setDecode({ ...to, before: { balance: now.balance } }), undefined, undefined, (other: typeof now) =>
+      setDecode({ ...to, before: { balance: other.balance } }),
+    )
   }
   const shown = playlist?.pieces[0]?.shows
   return (

@@ -10,6 +10,9 @@ import { Button, Choice } from '../../ui/parts.tsx'
 
 type Settings = ProjectDecode['settings']
 
+/** The settings of those names that a part has. */
+const partOf = (all: Settings, part: Partial<Settings>): Partial<Settings> => Object.fromEntries(Object.keys(part).map((k) => [k, all[k as keyof Settings]]))
+
 /** A value that is dragged: shown at once, kept when it is let go. */
 function Slide({
   label,
@@ -91,8 +94,18 @@ export function DecodePanel({
   const raw = clip.technical.raw
   if (!raw || !project) return null
   const now = clip.decode ?? project.settings
-  const put = (settings: Settings | null, clipIds = [clip.id]) => void act(set({ projectId, clipIds, settings }))
-  const change = (part: Partial<Settings>) => put({ ...now, ...part })
+  /** What was seen of this clip is named; other clips get what it has, whatever they had. */
+  const put = (settings: Partial<Settings> | null, before?: Partial<Settings>, clipIds = [clip.id]) =>
+    void act(set({ projectId, clipIds, settings, ...(before ? { before } : {}) }), undefined, undefined, (other: Settings) =>
+      set({ projectId, clipIds, settings, ...(before ? { before: partOf(other, before) } : {}) }),
+    )
+  const change = (part: Partial<Settings>) => put(part, partOf(now, part))
+  const putProject = (part: Partial<ProjectDecode>) => {
+    const seen = { id: projectId, ...project, ...part }
+    void act(setProject(seen), part.settings ? (c) => c.sentence : undefined, projectId, (other: ProjectDecode) =>
+      setProject({ id: projectId, ...other, ...part }),
+    )
+  }
   const light = raw.neutral && raw.toCamera ? lightOf(raw.neutral, raw.toCamera) : null
   const shot = light && temperatureOf(light)
   const others = chosen.filter((id) => id !== clip.id)
@@ -103,7 +116,7 @@ export function DecodePanel({
         <h3 className="m-0 text-[13px] font-[650]">Raw</h3>
         <span className="text-xs text-ink-3">{clip.decode ? 'settings of its own' : "the project's settings"}</span>
         {clip.decode && (
-          <Button quiet className="ml-auto py-0.5" onClick={() => put(null)}>
+          <Button quiet className="ml-auto py-0.5" onClick={() => put(null, now)}>
             As the project
           </Button>
         )}
@@ -180,7 +193,7 @@ export function DecodePanel({
           <Choice
             label="Highlights of the project"
             value={project.display}
-            onChange={(display) => void act(setProject({ id: projectId, ...project, display }))}
+            onChange={(display) => putProject({ display })}
             options={[
               ['screen', 'clipped'],
               ['soft', 'rolled off'],
@@ -191,17 +204,17 @@ export function DecodePanel({
       </div>
       <div className="flex flex-wrap gap-1.5">
         {others.length > 0 && (
-          <Button className="py-0.5" onClick={() => put(now, others)}>
+          <Button className="py-0.5" onClick={() => put(now, undefined, others)}>
             Copy to {plural(others.length, 'chosen clip')}
           </Button>
         )}
         {clip.decode && (
-          <Button className="py-0.5" onClick={() => void act(setProject({ id: projectId, ...project, settings: now }), (c) => c.sentence, projectId)}>
+          <Button className="py-0.5" onClick={() => putProject({ settings: now })}>
             Make it the project's
           </Button>
         )}
         {JSON.stringify(now) !== JSON.stringify(plainDecode) && (
-          <Button quiet className="py-0.5" onClick={() => put(plainDecode)}>
+          <Button quiet className="py-0.5" onClick={() => change(plainDecode)}>
             As shot
           </Button>
         )}

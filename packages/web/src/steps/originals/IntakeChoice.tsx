@@ -1,5 +1,5 @@
 /** Where originals are backed up to, and whether edit copies are made in the same go; kept under a name to be used again. */
-import type { Place } from '@naranja/contract'
+import type { Intakes, Place } from '@naranja/contract'
 import { skipToken } from '@reduxjs/toolkit/query'
 import { useState } from 'react'
 import { useFirstBackupQuery, useIntakesQuery, useKeepIntakesMutation } from '../../api/index.ts'
@@ -81,14 +81,19 @@ export function KeptIntakes({ choices }: { choices: IntakeChoices }) {
   const [keep] = useKeepIntakesMutation()
   const act = useAct()
   const [name, setName] = useState('')
-  const same = intakes?.find((i) => JSON.stringify([i.backupTo, i.copies]) === JSON.stringify([choices.plan?.backupTo, choices.plan?.copies]))
+  const kept = intakes?.kept ?? []
+  const put = (list: Intakes['kept'], said: string) =>
+    act(keep({ projectId, kept: list, version: intakes?.version ?? 0 }), said, undefined, (now: Intakes) =>
+      keep({ projectId, kept: list, version: now.version }),
+    )
+  const same = kept.find((i) => JSON.stringify([i.backupTo, i.copies]) === JSON.stringify([choices.plan?.backupTo, choices.plan?.copies]))
   const something = choices.plan && (choices.plan.backupTo.length > 0 || choices.plan.copies)
   return (
     <div className="flex flex-wrap items-center gap-2">
-      {(intakes?.length ?? 0) > 0 && (
+      {kept.length > 0 && (
         <>
           <span className="text-ink-2">Intake</span>
-          {intakes?.map((i) => (
+          {kept.map((i) => (
             <Button key={i.name} aria-pressed={i === same} onClick={() => choices.fill(i)}>
               {i.name}
             </Button>
@@ -96,7 +101,15 @@ export function KeptIntakes({ choices }: { choices: IntakeChoices }) {
         </>
       )}
       {same ? (
-        <Button quiet onClick={() => void act(keep({ projectId, intakes: (intakes ?? []).filter((i) => i !== same) }), `The intake ${same.name} is deleted.`)}>
+        <Button
+          quiet
+          onClick={() =>
+            void put(
+              kept.filter((i) => i !== same),
+              `The intake ${same.name} is deleted.`,
+            )
+          }
+        >
           Delete {same.name}
         </Button>
       ) : (
@@ -107,8 +120,8 @@ export function KeptIntakes({ choices }: { choices: IntakeChoices }) {
               e.preventDefault()
               const plan = choices.plan
               if (!plan || !name.trim()) return
-              const others = (intakes ?? []).filter((i) => i.name !== name.trim())
-              if (await act(keep({ projectId, intakes: [...others, { ...plan, name: name.trim() }] }), `Saved as ${name.trim()}.`)) setName('')
+              const others = kept.filter((i) => i.name !== name.trim())
+              if (await put([...others, { ...plan, name: name.trim() }], `Saved as ${name.trim()}.`)) setName('')
             }}
           >
             <input

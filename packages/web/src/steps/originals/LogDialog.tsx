@@ -1,5 +1,5 @@
 /** The clip log: its columns, heading lines and separator, saved under a name; seen as it will be, and written. */
-import type { LogLayoutShape } from '@naranja/contract'
+import type { LogLayouts, LogLayoutShape } from '@naranja/contract'
 import { headingValues, type LogField, logFields, logNames, reelFields } from '@naranja/core/cliplog'
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
 import { useState } from 'react'
@@ -29,15 +29,15 @@ function download(name: string, text: string): void {
 
 /** `clipIds`: the clips it is of; absent for all. */
 export function LogDialog({ clipIds, onClose }: { clipIds?: string[]; onClose: () => void }) {
-  const { data: layouts } = useLogLayoutsQuery()
+  const { data } = useLogLayoutsQuery()
   return (
     <Dialog open onClose={onClose} title="Clip log" wide>
-      {layouts && <Layout layouts={layouts} {...(clipIds ? { clipIds } : {})} onClose={onClose} />}
+      {data && <Layout {...data} {...(clipIds ? { clipIds } : {})} onClose={onClose} />}
     </Dialog>
   )
 }
 
-function Layout({ layouts, clipIds, onClose }: { layouts: LogLayoutShape[]; clipIds?: string[]; onClose: () => void }) {
+function Layout({ layouts, version, clipIds, onClose }: LogLayouts & { clipIds?: string[]; onClose: () => void }) {
   const projectId = useProjectId()
   const [layout, setLayout] = useState(layouts[0] as LogLayoutShape)
   const set = (patch: Partial<LogLayoutShape>) => setLayout({ ...layout, ...patch })
@@ -49,6 +49,10 @@ function Layout({ layouts, clipIds, onClose }: { layouts: LogLayoutShape[]; clip
   const { data, error } = useLogQuery(ask, { skip: layout.columns.length === 0 || layout.name.trim() === '' })
   const kept = layouts.find((l) => l.name === layout.name)
   const changed = JSON.stringify(kept) !== JSON.stringify(layout)
+  const withMine = ({ layouts: all, version: seen }: LogLayouts): LogLayouts => ({
+    layouts: all.some((l) => l.name === layout.name) ? all.map((l) => (l.name === layout.name ? layout : l)) : [...all, layout],
+    version: seen,
+  })
   const move = (i: number, by: number) => {
     const columns = [...layout.columns]
     const [c] = columns.splice(i, 1)
@@ -240,7 +244,7 @@ function Layout({ layouts, clipIds, onClose }: { layouts: LogLayoutShape[]; clip
           className="mr-auto"
           disabled={!changed || layout.name.trim() === ''}
           onClick={() =>
-            void act(keep(kept ? layouts.map((l) => (l.name === layout.name ? layout : l)) : [...layouts, layout]), `The layout is kept as ${layout.name}.`)
+            void act(keep(withMine({ layouts, version })), `The layout is kept as ${layout.name}.`, undefined, (now: LogLayouts) => keep(withMine(now)))
           }
         >
           Keep this layout

@@ -1,5 +1,5 @@
 /** Originals: what there is, what a person should notice, and a close look at one clip. */
-import type { ClipCondition, ListViews } from '@naranja/contract'
+import type { ClipCondition, DescribedNow, DescribeEdit, ListViews } from '@naranja/contract'
 import { FileText, Plus, ScrollText, Wand2 } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
@@ -46,6 +46,13 @@ const nothing: readonly never[] = []
 /** The order that keeps a group's clips together. */
 const groupSort = { roll: 'place', day: 'byDay', camera: 'byCamera', none: 'place' } as const
 
+/** The same edits, of what stands there now. */
+const seenNow = (edits: readonly DescribeEdit[], now: readonly DescribedNow[]): DescribeEdit[] =>
+  edits.map((e) => {
+    const other = now.find((n) => n.clipId === e.clipId && n.field === e.field)
+    return other ? { ...e, before: other.value } : e
+  })
+
 export function Originals() {
   const projectId = useProjectId()
   const dispatch = useAppDispatch()
@@ -70,9 +77,10 @@ export function Originals() {
   }
   const { data: keptViews } = useListViewsQuery(projectId)
   const [keepViews] = useKeepListViewsMutation()
-  const views: ListViews = keptViews ?? { now: firstView, kept: [] }
+  const views: ListViews = keptViews ?? { now: firstView, kept: [], version: 0 }
   const view = views.now
-  const setViews = (v: ListViews) => void act(keepViews({ id: projectId, ...v }))
+  const setViews = (v: ListViews) =>
+    void act(keepViews({ id: projectId, ...v }), undefined, undefined, (now: ListViews) => keepViews({ id: projectId, ...v, version: now.version }))
   const where = useMemo((): ClipCondition[] => [...view.where, ...(notice ? [{ field: 'notice' as const, is: notice }] : [])], [view.where, notice])
   const sort = view.sort ?? groupSort[view.group]
   const clips = useClipsInfiniteQuery({ projectId, sort, descending: view.sort !== null && view.descending, search, where })
@@ -241,7 +249,11 @@ export function Originals() {
                     now: { ...view, sort: view.sort === s && view.descending ? null : s, descending: view.sort === s && !view.descending },
                   })
                 }
-                onEdit={(edits) => void act(describe({ projectId, edits }), edits.length > 1 ? (c) => c.sentence : undefined, projectId)}
+                onEdit={(edits) =>
+                  void act(describe({ projectId, edits }), edits.length > 1 ? (c) => c.sentence : undefined, projectId, (now: DescribedNow[]) =>
+                    describe({ projectId, edits: seenNow(edits, now) }),
+                  )
+                }
                 onTick={(clipIds, ticked) => void act(tick({ projectId, clipIds, ticked }))}
                 onTell={(text) => dispatch(tell({ text }))}
               />

@@ -178,7 +178,15 @@ function ArrivalChoice({ kept }: { kept: ArrivalRule }) {
           main
           className="mt-3"
           disabled={!plan}
-          onClick={() => plan && void act(save({ id: projectId, on, ...plan }), on ? 'Cards are taken in as they come.' : 'Cards wait for you.')}
+          onClick={() =>
+            plan &&
+            void act(
+              save({ id: projectId, on, ...plan, version: kept.version }),
+              on ? 'Cards are taken in as they come.' : 'Cards wait for you.',
+              undefined,
+              (now: ArrivalRule) => save({ id: projectId, on, ...plan, version: now.version }),
+            )
+          }
         >
           Save
         </Button>

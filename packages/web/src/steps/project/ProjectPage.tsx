@@ -4,8 +4,8 @@ import { rateFraction, rateText, sameRate } from '@naranja/core/time'
 import { ArrowRight, Plus } from 'lucide-react'
 import { type ReactNode, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { useEditProjectMutation, useMarkLightMutation, useSeeChangesMutation, useSummaryQuery } from '../../api/index.ts'
-import { useAct, useComing, useFormatKnown, useProject, useProjectId } from '../../app/hooks.ts'
+import { useMarkLightMutation, useSeeChangesMutation, useSummaryQuery } from '../../api/index.ts'
+import { useAct, useComing, useEditProject, useFormatKnown, useProject, useProjectId } from '../../app/hooks.ts'
 import { showAdding, useAppDispatch } from '../../app/store.ts'
 import { bytes, lasting, number, plural } from '../../ui/format.ts'
 import { NoticeMark, Segments, stationsOfProject } from '../../ui/marks.tsx'
@@ -201,7 +201,7 @@ function Remedy({ n, s, onGive }: { n: Noticed; s: Summary; onGive: (kind: 'star
   const project = useProject()
   const navigate = useNavigate()
   const act = useAct()
-  const [edit] = useEditProjectMutation()
+  const [edit] = useEditProject()
   const [light] = useMarkLightMutation()
   const [see] = useSeeChangesMutation()
   const m = s.majority
@@ -220,22 +220,20 @@ function Remedy({ n, s, onGive }: { n: Noticed; s: Summary; onGive: (kind: 'star
   if (n.code === 'other-rate' && !sameRate(m.rate, project.rate))
     return button(
       `Set the project to ${rateText(m.rate)} fps`,
-      () => void act(edit({ id, version: project.version, rate: rateFraction(m.rate) }), `The project runs at ${rateText(m.rate)} fps.`, id),
+      () => void edit({ rate: rateFraction(m.rate) }, `The project runs at ${rateText(m.rate)} fps.`, { undo: true }),
     )
   if (n.code === 'other-shape' && (m.width !== project.width || m.height !== project.height))
     return button(
       `Set the raster to ${m.width}×${m.height}`,
-      () => void act(edit({ id, version: project.version, width: m.width, height: m.height }), `The raster is ${m.width}×${m.height}.`, id),
+      () => void edit({ width: m.width, height: m.height }, `The raster is ${m.width}×${m.height}.`, { undo: true }),
     )
   return null
 }
 
 /** What most clips are, against what the project is. */
 function Format({ s }: { s: Summary }) {
-  const id = useProjectId()
   const project = useProject()
-  const act = useAct()
-  const [edit] = useEditProjectMutation()
+  const [edit] = useEditProject()
   const m = s.majority
   if (!m || !project) return null
   const rateFits = sameRate(m.rate, project.rate)
@@ -267,7 +265,7 @@ function Format({ s }: { s: Summary }) {
         `${number(m.rateCount)} of ${plural(m.count, 'clip')} at ${rateText(m.rate)} fps`,
         `Take ${rateText(m.rate)}`,
         rateFits,
-        () => void act(edit({ id, version: project.version, rate: rateFraction(m.rate) }), `The project runs at ${rateText(m.rate)} fps.`, id),
+        () => void edit({ rate: rateFraction(m.rate) }, `The project runs at ${rateText(m.rate)} fps.`, { undo: true }),
       )}
       {row(
         'Raster',
@@ -275,7 +273,7 @@ function Format({ s }: { s: Summary }) {
         `${number(m.sizeCount)} of ${plural(m.count, 'clip')} in ${m.width}×${m.height}`,
         'Take that raster',
         sizeFits,
-        () => void act(edit({ id, version: project.version, width: m.width, height: m.height }), `The raster is ${m.width}×${m.height}.`, id),
+        () => void edit({ width: m.width, height: m.height }, `The raster is ${m.width}×${m.height}.`, { undo: true }),
       )}
       <p className="m-0 mt-1.5 text-xs text-ink-3">The rate is fixed once there is a cut list; the raster can be changed at any time.</p>
     </section>

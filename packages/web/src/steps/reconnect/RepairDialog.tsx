@@ -1,5 +1,5 @@
 /** A repair of many events at once: another reel, a shift of timecode, or both; what would land is counted before it holds. */
-import type { CutDetail, LaneClip, LinkRow, MatchRule } from '@naranja/contract'
+import type { CutDetail, LaneClip, LinkRow, MatchRule, MatchRules } from '@naranja/contract'
 import { isNoReel } from '@naranja/core/naming'
 import { digitsAt, framesOf, nominal, parseTimecode, timecodeText } from '@naranja/core/time'
 import { useEffect, useMemo, useState } from 'react'
@@ -109,12 +109,23 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
   const chosen = proofs.filter((p) => !left.has(p.group))
   const landing = chosen.reduce((n, p) => n + p.events, 0)
+  /** A rule of mine goes to the others, also to those that somebody made meanwhile. */
+  const put = async (wanted: MatchRule[]) => {
+    if (!kept) return null
+    const own = wanted.filter((r) => !kept.rules.some((k) => JSON.stringify(k) === JSON.stringify(r)))
+    return act(
+      set({ id: projectId, rules: wanted, version: kept.version }),
+      (c) => c.sentence,
+      projectId,
+      (now: MatchRules) => set({ id: projectId, rules: [...now.rules.filter((r) => !own.some((o) => o.id === r.id)), ...own], version: now.version }),
+    )
+  }
   const repairProven = async () => {
     if (!kept) return
     const pairs = chosen.map((p) => ({ from: p.from, to: p.to }))
     const id = `reels ${pairs.map((p) => p.from).join(' ')}`.slice(0, 60)
     const all: MatchRule[] = [...kept.rules.filter((r) => r.id !== id), { id, on: true, kind: 'reels', pairs }]
-    if (await act(set({ id: projectId, rules: all, version: kept.version }), (c) => c.sentence, projectId)) onClose()
+    if (await put(all)) onClose()
   }
   return (
     <Dialog open onClose={onClose} title="Repair" wide>
@@ -225,7 +236,7 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
           main={proofs.length === 0}
           disabled={added.length === 0 || !kept || isLoading || shift === null}
           onClick={async () => {
-            if (kept && (await act(set({ id: projectId, rules, version: kept.version }), (c) => c.sentence, projectId))) onClose()
+            if (await put(rules)) onClose()
           }}
         >
           Repair {plural(group?.eventIds.length ?? 0, 'event')}

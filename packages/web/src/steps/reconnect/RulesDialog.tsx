@@ -1,5 +1,5 @@
 /** The rules of reconnection: a short list in order, each with what it decides and what it changes, seen before it holds. */
-import type { MatchRule, RulesPreview } from '@naranja/contract'
+import type { MatchRule, RulesPreview, MatchRules } from '@naranja/contract'
 import { ruleText } from '@naranja/core/reconnect'
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
 import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
@@ -166,7 +166,17 @@ export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: rea
           main
           disabled={!changed || isLoading || !data}
           onClick={async () => {
-            if (edited && (await act(set({ id: projectId, rules: [...edited.rules], version: edited.version }), (c) => c.sentence, projectId))) onClose()
+            if (!edited) return
+            const mine = { id: projectId, rules: [...edited.rules], version: edited.version }
+            if (
+              await act(
+                set(mine),
+                (c) => c.sentence,
+                projectId,
+                (now: MatchRules) => set({ ...mine, version: now.version }),
+              )
+            )
+              onClose()
           }}
         >
           Keep rules

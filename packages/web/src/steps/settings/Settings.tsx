@@ -1,10 +1,10 @@
 /** The project's settings, its history, and the volumes it knows. */
+import type { FinishingRule } from '@naranja/contract'
 import { rateFraction, rateText } from '@naranja/core/time'
-import { useEffect } from 'react'
+import { useEffect, useRef } from 'react'
 import { useForm } from 'react-hook-form'
 import {
   useChangesQuery,
-  useEditProjectMutation,
   useFinishingRuleQuery,
   useMarkVolumeMutation,
   useSetFinishingRuleMutation,
@@ -12,7 +12,7 @@ import {
   useUndoMutation,
   useVolumesQuery,
 } from '../../api/index.ts'
-import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
+import { useAct, useEditProject, useProject, useProjectId } from '../../app/hooks.ts'
 import { bytes, plural } from '../../ui/format.ts'
 import { CardReader } from '../../ui/CardReader.tsx'
 import { Button, Field, Head, inputLook } from '../../ui/parts.tsx'
@@ -31,7 +31,7 @@ export function Settings() {
   const { data: volumes } = useVolumesQuery(useProjectId())
   const { data: changes } = useChangesQuery(id)
   const { data: summary } = useSummaryQuery(id)
-  const [edit] = useEditProjectMutation()
+  const [edit] = useEditProject()
   const { data: rule } = useFinishingRuleQuery(id)
   const [setRule] = useSetFinishingRuleMutation()
   const [undo] = useUndoMutation()
@@ -42,15 +42,32 @@ export function Settings() {
     reset,
     formState: { dirtyFields },
   } = form
+  /** The version that stood here when a person began to change it. */
+  const seen = useRef(0)
+  const touched = Object.keys(dirtyFields).length > 0
   useEffect(() => {
-    if (project)
-      reset({
+    if (!project) return
+    if (!touched) seen.current = project.version
+    reset(
+      {
         name: project.name,
         rate: project.rate.den === 1 ? String(project.rate.num) : rateFraction(project.rate),
         width: project.width,
         height: project.height,
-      })
-  }, [project, reset])
+      },
+      // What is being typed stays, whoever changes what meanwhile.
+      { keepDirtyValues: true },
+    )
+  }, [project, reset, touched])
+  const save = (v: { name: string; rate: string; width: number; height: number }) => {
+    // Only what was touched is changed, and settled by it.
+    const mine = {
+      ...(dirtyFields.name ? { name: v.name } : {}),
+      ...(dirtyFields.rate ? { rate: v.rate } : {}),
+      ...(dirtyFields.width || dirtyFields.height ? { width: Number(v.width), height: Number(v.height) } : {}),
+    }
+    return edit(mine, 'The settings are saved.', { seen: seen.current })
+  }
   const m = summary?.majority
   const hasCut = (summary?.cuts ?? 0) > 0
   return (
@@ -59,19 +76,9 @@ export function Settings() {
       <div className="grid min-h-0 flex-1 grid-cols-[300px_minmax(0,1fr)_minmax(0,1fr)] gap-6 overflow-auto p-4">
         <form
           className="flex flex-col gap-3 self-start"
-          onSubmit={form.handleSubmit(
-            (v) =>
-              project &&
-              void act(
-                edit({
-                  ...{ id, version: project.version, name: v.name },
-                  // Only what was touched is settled by it.
-                  ...(dirtyFields.rate ? { rate: v.rate } : {}),
-                  ...(dirtyFields.width || dirtyFields.height ? { width: Number(v.width), height: Number(v.height) } : {}),
-                }),
-                'The settings are saved.',
-              ),
-          )}
+          onSubmit={form.handleSubmit(async (v) => {
+            if (await save(v)) form.reset(v)
+          })}
         >
           <h2 className="m-0 text-[15px] font-[650]">Project</h2>
           <Field label="Name">{(f) => <input id={f} className={inputLook} {...form.register('name', { required: true })} />}</Field>
@@ -99,7 +106,16 @@ export function Settings() {
               type="checkbox"
               className="mt-0.5 accent-zest"
               checked={rule?.missing ?? false}
-              onChange={(e) => void act(setRule({ projectId: id, missing: e.target.checked }), (c) => c.sentence, id)}
+              disabled={!rule}
+              onChange={(e) => {
+                const mine = { projectId: id, missing: e.target.checked }
+                void act(
+                  setRule({ ...mine, version: rule?.version ?? 0 }),
+                  (c) => c.sentence,
+                  id,
+                  (now: FinishingRule) => setRule({ ...mine, version: now.version }),
+                )
+              }}
             />
             <span>
               Finish from checked intermediates where an original is away or cannot be decoded

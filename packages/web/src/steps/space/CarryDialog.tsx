@@ -23,7 +23,7 @@ export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how
   const [cutId, setCutId] = useState('')
   const [log, setLog] = useState('')
   const { data: cuts } = useCutsQuery(projectId)
-  const { data: layouts } = useLogLayoutsQuery()
+  const layouts = useLogLayoutsQuery().data?.layouts
   const layout = layouts?.find((l) => l.name === log)
   const [kinds, setKinds] = useState<readonly Collected[]>(collected.map(([k]) => k))
   const what: CarryWhat =

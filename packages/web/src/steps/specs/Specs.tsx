@@ -143,7 +143,13 @@ function Open({ spec, onAdd, only }: { spec: SpecRow; onAdd: (d: SpecDraft, said
     return () => window.removeEventListener('beforeunload', leaving)
   }, [changed])
   const save = async () => {
-    const saved = await act(change({ code: spec.code, version: base.version, spec: draft }), (v) => `${draft.name} is saved as version ${v.version}.`)
+    const mine = { code: spec.code, spec: draft }
+    const saved = await act(
+      change({ ...mine, version: base.version }),
+      (v) => `${draft.name} is saved as version ${v.version}.`,
+      undefined,
+      (now: { version: number }) => change({ ...mine, version: now.version }),
+    )
     if (!saved) return
     setBase({ spec: draft, version: saved.version })
     dispatch(chooseSpecs([spec.code]))

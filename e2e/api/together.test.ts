@@ -1,0 +1,332 @@
+/** Two changes at once: what was acknowledged stands, as if one had been made after the other; or one of them was refused. */
+import { randomUUID } from 'node:crypto'
+import { copyFileSync, utimesSync } from 'node:fs'
+import { join } from 'node:path'
+import { ApiError, type Client } from '@naranja/command/client'
+import { Changed, ClipPage, CutDetail, LookRow, SpecRow, Started, TaskRow } from '@naranja/contract'
+import { plainLayout } from '@naranja/core/cliplog'
+import { openStore } from '@naranja/server/store'
+import fc from 'fast-check'
+import type { DataSource } from 'typeorm'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { z } from 'zod'
+import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
+
+const root = emptyFolder('together media')
+let app: Running
+let db: DataSource
+let model: World
+
+/** A project to change: what its clips, cut, event and look are called by. */
+interface World {
+  readonly id: string
+  readonly clips: readonly string[]
+  readonly cut: string
+  readonly event: string
+  readonly look: string
+}
+interface Change {
+  readonly name: string
+  /** What it changes: two changes of one thing are tried in every pair. */
+  readonly of: 'clips' | 'project' | 'shared' | 'cut'
+  make(client: Client, w: World): Promise<unknown>
+}
+
+const anything = z.unknown()
+const at = (w: World, rest: string) => `/api/projects/${w.id}/${rest}`
+const typed = (clip: number, field: string, value: string): Change => ({
+  name: `${field} of clip ${clip} is ${value}`,
+  of: 'clips',
+  make: (c, w) => c.call(anything, 'PATCH', at(w, 'clips'), { edits: [{ clipId: w.clips[clip], field, before: null, value }] }),
+})
+const posted = (name: string, of: Change['of'], path: string, body: (w: World) => unknown): Change => ({
+  name,
+  of,
+  make: (c, w) => c.post(anything, at(w, path), body(w)),
+})
+const put = (name: string, path: string, body: (w: World) => unknown, of: Change['of'] = 'project'): Change => ({
+  name,
+  of,
+  make: (c, w) => c.call(anything, 'PUT', at(w, path), body(w)),
+})
+const decode = (name: string, settings: object, before: object): Change =>
+  put(name, 'clips/decode', (w) => ({ clipIds: [w.clips[2]], settings, before }), 'clips')
+const view = { columns: ['start'], group: 'roll', sort: null, descending: false, where: [] }
+const rule = (text: string) => ({ id: text, on: true, kind: 'needs-none', text, as: 'title' })
+const shot = { balance: { kind: 'as-shot' }, exposure: 0, contrast: 1, saturation: 1, size: 'full' }
+const draft = { name: 'Proxy for two' }
+
+const changes: readonly Change[] = [
+  typed(0, 'scene', '12'),
+  typed(0, 'take', '4'),
+  typed(0, 'scene', '13'),
+  typed(0, 'reel', 'R7'),
+  typed(1, 'notes', 'wide'),
+  posted('two clips are ticked', 'clips', 'ticks', (w) => ({ ticked: true, clipIds: w.clips.slice(0, 2) })),
+  posted('a clip is of roll 9', 'clips', 'roll', (w) => ({ clipIds: [w.clips[0]], roll: 'R9' })),
+  posted('notes are filled by rule', 'clips', 'derive', () => ({
+    ...{ field: 'notes', onlyEmpty: false },
+    chips: [{ kind: 'value', of: 'name', part: { kind: 'all' }, form: 'as-is' }],
+  })),
+  posted('reels are named by rule', 'clips', 'rules', () => ({ kind: 'reel', rule: 'name' })),
+  posted('a clip is cropped', 'clips', 'crop', (w) => ({ clipIds: [w.clips[0]], crop: { x: 0, y: 0, width: 160, height: 90 } })),
+  posted('every clip is cropped otherwise', 'clips', 'crop', (w) => ({
+    ...{ clipIds: [w.clips[1]], allOfShape: true },
+    crop: { x: 0, y: 0, width: 200, height: 100 },
+  })),
+  posted('a clip has a look', 'clips', 'clip-look', (w) => ({ clipId: w.clips[0], to: 'clip', lookId: w.look })),
+  decode('a raw clip is exposed', { exposure: 1 }, { exposure: 0 }),
+  decode('a raw clip has contrast', { contrast: 1.5 }, { contrast: 1 }),
+  decode('a raw clip is exposed otherwise', { exposure: -1 }, { exposure: 0 }),
+  posted('a clip is taken off the list', 'clips', 'clips/remove', (w) => ({ clipIds: [w.clips[1]] })),
+  posted('the last change is undone', 'clips', 'undo', () => ({})),
+  { name: 'the project has another name', of: 'project', make: (c, w) => c.call(anything, 'PATCH', `/api/projects/${w.id}`, { version: 1, name: 'Other' }) },
+  { name: 'the project has another raster', of: 'project', make: (c, w) => c.call(anything, 'PATCH', `/api/projects/${w.id}`, { version: 1, width: 800 }) },
+  put('raw clips roll off', 'decode', () => ({ settings: shot, display: 'soft', version: 0 })),
+  put('raw clips are exposed', 'decode', () => ({ settings: { ...shot, exposure: 2 }, display: 'screen', version: 0 })),
+  put('titles need none', 'match-rules', () => ({ rules: [rule('title')], version: 0 })),
+  put('slates need none', 'match-rules', () => ({ rules: [rule('slate')], version: 0 })),
+  put('what is away is finished from copies', 'finishing-rule', () => ({ missing: true, version: 0 })),
+  put('the list is grouped by day', 'views', () => ({ now: { ...view, group: 'day' }, kept: [], version: 0 })),
+  put('a view is kept', 'views', () => ({ now: view, kept: [{ name: 'Mine', view }], version: 0 })),
+  put('an intake is kept', 'intakes', () => ({ kept: [{ name: 'Card', backupTo: [], copies: null }], version: 0 })),
+  put('another intake is kept', 'intakes', () => ({ kept: [{ name: 'Drive', backupTo: [], copies: null }], version: 0 })),
+  put('cards take care of themselves', 'arrivals', () => ({ on: true, backupTo: [], copies: null, version: 0 })),
+  put('proxies are viewed', 'viewing', () => ({ viewing: 'proxies' })),
+  { name: 'an event needs none', of: 'cut', make: (c, w) => c.post(anything, `/api/cuts/${w.cut}/decisions`, { eventIds: [w.event], action: 'none' }) },
+  {
+    name: 'an event is set to a clip',
+    of: 'cut',
+    make: (c, w) => c.post(anything, `/api/cuts/${w.cut}/decisions`, { eventIds: [w.event], action: 'set', clipId: w.clips[1] }),
+  },
+  { name: 'the cut is removed', of: 'cut', make: (c, w) => c.call(anything, 'DELETE', `/api/cuts/${w.cut}`) },
+  {
+    name: 'another cut is imported',
+    of: 'cut',
+    make: (c, w) => importText(c, w.id, list.replace('TITLE: TWO', 'TITLE: OTHER')),
+  },
+  ...['Long', 'Short'].map(
+    (name): Change => ({
+      name: `a log layout called ${name} is saved`,
+      of: 'shared',
+      make: (c) => c.call(anything, 'PUT', '/api/log-layouts', { layouts: [{ ...plainLayout, name }], version: 0 }),
+    }),
+  ),
+  ...[2, 3].map(
+    (n): Change => ({
+      name: `a spec is changed, ${n}`,
+      of: 'shared',
+      make: (c) => c.call(anything, 'PUT', `/api/specs/${spec.code}`, { version: 1, spec: { ...spec, name: `${draft.name} ${n}` } }),
+    }),
+  ),
+  { name: 'a spec is removed', of: 'shared', make: (c) => c.call(anything, 'DELETE', `/api/specs/${spec.code}`) },
+]
+
+let spec: z.infer<typeof SpecRow>
+const list = `TITLE: TWO\nFCM: NON-DROP FRAME\n\n001  A1       V     C        01:00:00:00 01:00:00:10 10:00:00:00 10:00:00:10\n* FROM CLIP NAME: NOWHERE\n`
+
+beforeAll(async () => {
+  for (const n of [0, 1, 2]) await makeClip(join(root, 'card', `A00${n}.mov`), { code: n + 1, frames: 12, timecode: `0${n + 1}:00:00:00` })
+  app = await startInstance('together', root)
+  db = await openStore(app.instance.config)
+  const { project } = await projectOn(app.client, join(root, 'card'))
+  const { cut } = await importText(app.client, project.id, list)
+  const detail = await app.client.get(CutDetail, `/api/cuts/${cut.id}`)
+  const cube = 'LUT_3D_SIZE 2\n0 0 0\n1 0 0\n0 1 0\n1 1 0\n0 0 1\n1 0 1\n0 1 1\n1 1 1\n'
+  const looks = await app.client.post(z.array(LookRow), `/api/projects/${project.id}/looks`, {
+    name: 'plain.cube',
+    base64: Buffer.from(cube).toString('base64'),
+  })
+  const clips = (await db.query('SELECT id FROM clip WHERE projectId = ? ORDER BY place', [project.id])) as { id: string }[]
+  // What only the settings of raw clips are kept for does not need raw pictures.
+  await db.query(`UPDATE clip SET technical = JSON_SET(technical, '$.raw', JSON_OBJECT('neutral', NULL, 'toCamera', NULL)) WHERE id = ?`, [clips[2]?.id])
+  await app.client.call(anything, 'PATCH', `/api/projects/${project.id}/clips`, {
+    edits: [{ clipId: clips[1]?.id, field: 'take', before: null, value: '1' }],
+  })
+  model = {
+    id: project.id,
+    clips: clips.map((c) => c.id),
+    cut: cut.id,
+    event: detail.events[0]?.id ?? '',
+    look: looks[0]?.id ?? '',
+  }
+  spec = (await app.client.get(z.array(SpecRow), '/api/specs'))[0] as z.infer<typeof SpecRow>
+})
+afterAll(async () => {
+  await db?.destroy()
+  await app?.stop()
+})
+
+/** Columns of a table that can be written. */
+const columnsOf = async (table: string): Promise<string[]> =>
+  (
+    (await db.query(`SELECT COLUMN_NAME name FROM information_schema.COLUMNS WHERE TABLE_NAME = ? AND GENERATION_EXPRESSION IS NULL AND EXTRA = ''`, [
+      table,
+    ])) as { name: string }[]
+  ).map((c) => `\`${c.name}\``)
+
+/** The same project once more, with what belongs to none as it was. */
+async function again(): Promise<World> {
+  await db.query(`DELETE FROM setting WHERE name IN ('log layouts', 'default spec')`)
+  await db.query(`DELETE FROM spec WHERE code = ? AND version > 1`, [spec.code])
+  await db.query(`UPDATE spec SET current = 1, removed = 0 WHERE code = ?`, [spec.code])
+  const to: World = { id: randomUUID(), clips: model.clips.map(() => randomUUID()), cut: randomUUID(), event: model.event, look: randomUUID() }
+  const ids = new Map([[model.id, to.id], ...model.clips.map((c, i) => [c, to.clips[i] as string] as const), [model.cut, to.cut], [model.look, to.look]])
+  for (const table of ['project', 'clip', 'cut', 'look', 'change_log']) {
+    const columns = await columnsOf(table)
+    const rows = (await db.query(`SELECT ${columns.join(', ')} FROM ${table} WHERE ${table === 'project' ? 'id' : 'projectId'} = ?`, [model.id])) as Record<
+      string,
+      unknown
+    >[]
+    for (const row of rows) {
+      const fresh = Object.fromEntries(
+        Object.entries(row).map(([k, v]) => {
+          if (k === 'id') return [k, ids.get(v as string) ?? randomUUID()]
+          return [k, typeof v === 'string' ? [...ids].reduce((text, [from, now]) => text.replaceAll(from, now), v) : v]
+        }),
+      )
+      const names = Object.keys(fresh)
+      await db.query(`INSERT INTO ${table} (${names.map((n) => `\`${n}\``).join(', ')}) VALUES (${names.map(() => '?').join(', ')})`, Object.values(fresh))
+    }
+  }
+  return to
+}
+
+/** Everything that people gave a project, without what is called otherwise each time. */
+async function stateOf(w: World): Promise<string> {
+  const one = async (sql: string, values: unknown[] = [w.id]) => (await db.query(sql, values)) as object[]
+  const state = {
+    project: await one('SELECT name, rateNum, rateDen, width, height, rateChosen, version FROM project WHERE id = ?'),
+    clips: await one(
+      'SELECT place, roll, rollGiven, reel, reelSource, start, startSource, described, ticked, removed, lightOf, keptOriginal, decode, crop, lookId, finishing FROM clip WHERE projectId = ? ORDER BY name',
+    ),
+    cuts: await one('SELECT name, removed FROM cut WHERE projectId = ? ORDER BY name, removed'),
+    decisions: await one('SELECT eventKey, decision FROM decision WHERE projectId = ? ORDER BY eventKey'),
+    viewing: await one('SELECT viewing FROM viewing WHERE projectId = ?'),
+    settings: await one(`SELECT name, value, version FROM setting WHERE name LIKE ? OR name = 'log layouts' ORDER BY name`, [`%${w.id}%`]),
+    specs: await one('SELECT version, current, removed, spec FROM spec WHERE code = ? ORDER BY version', [spec.code]),
+    history: await one('SELECT sentence, undone FROM change_log WHERE projectId = ? ORDER BY ord'),
+  }
+  const text = JSON.stringify(state)
+  return [[w.id, 'project'], ...w.clips.map((c, i) => [c, `clip ${i}`]), [w.cut, 'cut'], [w.look, 'look']].reduce(
+    (t, [id, name]) => t.replaceAll(id as string, name as string),
+    text,
+  )
+}
+
+/** Whether a change was taken. What went wrong inside is never an answer. */
+async function taken(making: Promise<unknown>, what: string): Promise<boolean> {
+  try {
+    await making
+    return true
+  } catch (e) {
+    if (e instanceof ApiError && e.status < 500) return false
+    throw new Error(`${what}: ${e instanceof Error ? e.message : e}`)
+  }
+}
+
+/** What comes of changes that are made one after the other, and which of them were taken. */
+const alone = new Map<string, Promise<{ state: string; took: boolean[] }>>()
+function oneByOne(...list: Change[]): Promise<{ state: string; took: boolean[] }> {
+  const key = list.map((c) => c.name).join(', then ')
+  const make = async () => {
+    const w = await again()
+    const took: boolean[] = []
+    for (const c of list) took.push(await taken(c.make(app.client, w), key))
+    return { state: await stateOf(w), took }
+  }
+  const before = alone.get(key) ?? make()
+  alone.set(key, before)
+  return before
+}
+
+/** Makes two changes at once; what went wrong, in words. */
+async function together(a: Change, b: Change): Promise<string | null> {
+  const [ab, ba] = [await oneByOne(a, b), await oneByOne(b, a)]
+  const w = await again()
+  const took = await Promise.all([taken(a.make(app.client, w), `${a.name} (beside: ${b.name})`), taken(b.make(app.client, w), `${b.name} (beside: ${a.name})`)])
+  const state = await stateOf(w)
+  // Where both were taken, an order in which both are; where one was refused, an order in which that one is, or the other alone.
+  const may = [
+    { took: ab.took, state: ab.state },
+    { took: [ba.took[1], ba.took[0]], state: ba.state },
+  ].filter((x) => x.took[0] === took[0] && x.took[1] === took[1])
+  const single = took[0] !== took[1] ? [(await oneByOne(took[0] ? a : b)).state] : []
+  if ([...may.map((m) => m.state), ...single].includes(state)) return null
+  const other = (than: string) =>
+    Object.entries(JSON.parse(state) as Record<string, unknown>).filter(([k, v]) => JSON.stringify(v) !== JSON.stringify(JSON.parse(than)[k]))
+  return `"${a.name}" and "${b.name}" at once (${took.map((t) => (t ? 'taken' : 'refused')).join(', ')}) came to ${JSON.stringify(other(ab.state))}, which is neither order`
+}
+
+describe('two changes at once', () => {
+  it.each(['clips', 'project', 'cut', 'shared'] as const)('of one thing, in every pair: %s', async (of) => {
+    const mine = changes.filter((c) => c.of === of)
+    const wrong: string[] = []
+    for (const [i, a] of mine.entries())
+      for (const b of mine.slice(i)) {
+        const found = await together(a, b)
+        if (found) wrong.push(found)
+      }
+    expect(wrong).toEqual([])
+  })
+  it('of any two things', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.constantFrom(...changes), fc.constantFrom(...changes), async (a, b) => {
+        expect(await together(a, b)).toBeNull()
+      }),
+      { numRuns: 60 },
+    )
+  })
+})
+
+describe('taking in changed files', () => {
+  it('keeps every note that is typed meanwhile', async () => {
+    const folder = join(root, 'many')
+    const first = await makeClip(join(folder, 'B000.mov'), { code: 7, frames: 6, timecode: '05:00:00:00' })
+    for (let n = 1; n < 24; n++) copyFileSync(first.path, join(folder, `B0${String(n).padStart(2, '0')}.mov`))
+    const { project, volume } = await projectOn(app.client, folder)
+    const clips = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips?limit=100`)).rows
+    const list = await clips()
+    for (const c of list) utimesSync(join(folder, c.name), new Date(), new Date(Date.now() + 60_000))
+    const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] })
+    await until('it runs', async () => (await app.client.get(z.array(TaskRow), `/api/batches/${started.batchId}/tasks`)).some((t) => t.state === 'running'))
+    for (const c of list) {
+      const edits = [{ clipId: c.id, field: 'notes', before: null, value: `seen ${c.name}` }]
+      await app.client.call(Changed, 'PATCH', `/api/projects/${project.id}/clips`, { edits })
+    }
+    const [task] = await app.client.finish(started)
+    expect(task?.message).toContain('24 changed on disk and read anew')
+    expect((await clips()).map((c) => c.notes)).toEqual(list.map((c) => `seen ${c.name}`))
+  })
+})
+
+describe('what was changed meanwhile', () => {
+  it('is told with what stands there now', async () => {
+    const w = await again()
+    const edit = (before: string | null, value: string) =>
+      app.client.call(anything, 'PATCH', at(w, 'clips'), { edits: [{ clipId: w.clips[0], field: 'scene', before, value }] })
+    await edit(null, '12')
+    const refused = await edit(null, '13').then(
+      () => null,
+      (e: ApiError) => e,
+    )
+    expect(refused).toMatchObject({ status: 409, code: 'stale', now: [{ clipId: w.clips[0], field: 'scene', value: '12' }] })
+    expect(refused?.message).toContain('it is now "12"')
+    await edit('12', '13')
+  })
+  it('is told of whatever is changed as a whole', async () => {
+    const w = await again()
+    for (const [path, body, now] of [
+      ['match-rules', { rules: [rule('title')] }, { rules: [rule('title')], version: 1 }],
+      ['finishing-rule', { missing: true }, { missing: true, version: 1 }],
+      ['views', { now: view, kept: [] }, { now: view, kept: [], version: 1 }],
+      ['intakes', { kept: [{ name: 'Card', backupTo: [], copies: null }] }, { kept: [{ name: 'Card', backupTo: [], copies: null }], version: 1 }],
+      ['arrivals', { on: true, backupTo: [], copies: null }, { on: true, backupTo: [], copies: null, version: 1 }],
+      ['decode', { settings: shot, display: 'soft' }, { settings: shot, display: 'soft', version: 1 }],
+    ] as const) {
+      const send = () => app.client.call(anything, 'PUT', at(w, path), { ...body, version: 0 })
+      await send()
+      await expect(send(), path).rejects.toMatchObject({ status: 409, code: 'stale', now })
+    }
+  })
+})
