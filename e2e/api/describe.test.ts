@@ -225,9 +225,9 @@ describe('the list', () => {
   it('keeps the view of each person, and those with a name', async () => {
     expect(await app.client.get(ListViews.nullable(), api('views'))).toBeNull()
     const view = { columns: ['scene', 'take'], group: 'day', sort: 'byScene', descending: true, where: [{ field: 'ticked', is: true }] } as const
-    const views = { now: view, kept: [{ name: 'Log', view: { ...view, columns: ['notes'] } }] }
+    const views = { now: view, kept: [{ name: 'Log', view: { ...view, columns: ['notes'] } }], version: 0 }
     await app.client.call(ListViews, 'PUT', api('views'), views)
-    expect(await app.client.get(ListViews.nullable(), api('views'))).toEqual(views)
+    expect(await app.client.get(ListViews.nullable(), api('views'))).toEqual({ ...views, version: 1 })
   })
 })
 

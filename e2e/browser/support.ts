@@ -3,6 +3,18 @@ import AxeBuilder from '@axe-core/playwright'
 import type { Placement } from '@naranja/core/framing'
 import { readEdgeCode } from '@naranja/core/edgecode'
 import { type Browser, chromium, type Locator, type Page } from 'playwright'
+import { afterEach } from 'vitest'
+
+const pages: Page[] = []
+/** Where a test fails, what stood on the page is written down beside it. */
+afterEach(async ({ task }) => {
+  if (task.result?.state !== 'fail') return
+  for (const p of pages) {
+    if (p.isClosed()) continue
+    const seen = await p.locator('body').ariaSnapshot({ timeout: 5000 })
+    console.error(`${task.name}: on the page ${p.url()} stood:\n${seen.slice(0, 8000)}`)
+  }
+})
 
 export async function openBrowser(): Promise<{ browser: Browser; page: Page; errors: string[] }> {
   const browser = await chromium.launch({
@@ -20,6 +32,7 @@ export async function openBrowser(): Promise<{ browser: Browser; page: Page; err
   })
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
   const page = await context.newPage()
+  pages.push(page)
   page.setDefaultTimeout(30_000)
   const errors: string[] = []
   page.on('pageerror', (e) => errors.push(e.message))

@@ -79,11 +79,15 @@ export const describeClips = change(async (ctx: Context, projectId: string, edit
     return { clipId: e.clipId, field: e.field, value: told }
   })
   const [one] = meanwhile
-  if (one)
+  if (one) {
+    const mine = wanted.find((w) => w.clipId === one.clipId && w.field === one.field)?.value ?? null
+    const said = (v: string | null) => (v === null ? 'empty' : `"${v.slice(0, 80)}"`)
+    const more = meanwhile.length > 1 ? `, and ${plural(meanwhile.length - 1, 'more field')}` : ''
     throw stale(
-      `Somebody changed the ${fieldNames[one.field].toLowerCase()} of ${one.name} meanwhile: it is now ${one.value === null ? 'empty' : `"${one.value}"`}${meanwhile.length > 1 ? `, and ${plural(meanwhile.length - 1, 'more field')}` : ''}. Nothing was changed.`,
+      `Somebody changed the ${fieldNames[one.field].toLowerCase()} of ${one.name} meanwhile: it is now ${said(one.value)}, yours is ${said(mine)}${more}. Nothing was changed.`,
       meanwhile,
     )
+  }
   return put(ctx, projectId, clips, wanted, 'typed')
 })
 

@@ -51,6 +51,8 @@ export function useCells({ rows, columns, selected, chosen, choose, edit, tick, 
   const [draft, showDraft] = useState<string | null>(null)
   /** What is being typed, as it is now: leaving the field ends typing a second time. */
   const typed = useRef<string | null>(null)
+  /** What stood in the cells when typing began: what somebody else puts there meanwhile is not overwritten unseen. */
+  const seen = useRef<ReadonlyMap<string, string | null>>(new Map())
   const setDraft = (text: string | null) => {
     typed.current = text
     showDraft(text)
@@ -70,19 +72,25 @@ export function useCells({ rows, columns, selected, chosen, choose, edit, tick, 
     if (from < 0) setAnchor(next.id)
     choose(next.id, new Set(from < 0 ? [] : rows.slice(Math.min(from, index), Math.max(from, index) + 1).map((r) => r.id)))
   }
-  const set = (list: readonly ClipRow[], value: string | null) => {
+  const set = (list: readonly ClipRow[], value: string | null, was: ReadonlyMap<string, string | null> = new Map()) => {
     const field = cell?.field
     if (!field) return
-    const edits = list.filter((r) => r[field] !== value).map((r) => ({ clipId: r.id, field, before: r[field], value }))
+    const before = (r: ClipRow) => was.get(r.id) ?? (was.has(r.id) ? null : r[field])
+    const edits = list.filter((r) => r[field] !== value).map((r) => ({ clipId: r.id, field, before: before(r), value }))
     if (edits.length) edit(edits)
   }
-  const begin = (text: string) => cell && row && setDraft(text)
+  const begin = (text: string) => {
+    const field = cell?.field
+    if (!field || !row) return
+    seen.current = new Map([row, ...now].map((r) => [r.id, r[field]]))
+    setDraft(text)
+  }
   /** Ends typing: `all` puts it into every chosen clip. */
   const commit = (all = false) => {
     const text = typed.current
     if (text === null) return
     setDraft(null)
-    set(all ? now : row ? [row] : [], text.trim() === '' ? null : text)
+    set(all ? now : row ? [row] : [], text.trim() === '' ? null : text, seen.current)
   }
   const side = (by: number) => {
     const i = fields.findIndex((c) => c.code === column)
