@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { copyFileSync, utimesSync } from 'node:fs'
 import { join } from 'node:path'
 import { ApiError, type Client } from '@naranja/command/client'
-import { Changed, ClipPage, CutDetail, LookRow, SpecRow, Started, TaskRow } from '@naranja/contract'
+import { Changed, ClipPage, CutDetail, LookRow, PullRow, SpecRow, Started, TaskRow, Volume } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { openStore } from '@naranja/server/store'
 import fc from 'fast-check'
@@ -75,6 +75,7 @@ const changes: readonly Change[] = [
     crop: { x: 0, y: 0, width: 200, height: 100 },
   })),
   posted('a clip has a look', 'clips', 'clip-look', (w) => ({ clipId: w.clips[0], to: 'clip', lookId: w.look })),
+  { name: 'the look is deleted', of: 'clips', make: (c, w) => c.call(anything, 'DELETE', `/api/looks/${w.look}`) },
   decode('a raw clip is exposed', { exposure: 1 }, { exposure: 0 }),
   decode('a raw clip has contrast', { contrast: 1.5 }, { contrast: 1 }),
   decode('a raw clip is exposed otherwise', { exposure: -1 }, { exposure: 0 }),
@@ -200,6 +201,7 @@ async function stateOf(w: World): Promise<string> {
     clips: await one(
       'SELECT place, roll, rollGiven, reel, reelSource, start, startSource, described, ticked, removed, lightOf, keptOriginal, decode, crop, lookId, finishing FROM clip WHERE projectId = ? ORDER BY name',
     ),
+    looks: await one('SELECT name FROM look WHERE projectId = ?'),
     cuts: await one('SELECT name, removed FROM cut WHERE projectId = ? ORDER BY name, removed'),
     decisions: await one('SELECT eventKey, decision FROM decision WHERE projectId = ? ORDER BY eventKey'),
     viewing: await one('SELECT viewing FROM viewing WHERE projectId = ?'),
@@ -328,5 +330,27 @@ describe('what was changed meanwhile', () => {
       await send()
       await expect(send(), path).rejects.toMatchObject({ status: 409, code: 'stale', now })
     }
+  })
+})
+
+describe('the same work asked for twice at once', () => {
+  it('is begun once: edit copies, pulls and masters', async () => {
+    const { project } = await projectOn(app.client, join(root, 'card'))
+    const { cut } = await importText(app.client, project.id, list.replace('NOWHERE', 'A000.mov').replace('A1  ', 'A000'))
+    const out = await app.client.post(Volume, '/api/volumes', { path: emptyFolder('together out') })
+    const to = { volumeId: out.id, folder: 'Out' }
+    for (const [path, body, second] of [
+      [`projects/${project.id}/copies`, { ...to, specs: ['h264-proxy-720'] }, /No copy to make|under way/],
+      [`cuts/${cut.id}/masters`, { ...to, folder: '', file: 'Twice', placeholders: true }, /Twice\.mov is being rendered|stands in/],
+    ] as const) {
+      const both = await Promise.allSettled([1, 2].map(() => app.client.post(Started, `/api/${path}`, body)))
+      const [good, bad] = [both.filter((b) => b.status === 'fulfilled'), both.filter((b) => b.status === 'rejected')]
+      expect([good.length, bad.length], path).toEqual([1, 1])
+      expect(String(bad[0]?.reason), path).toMatch(second)
+      for (const g of good) await app.client.finish(g.value)
+    }
+    const pulls = await Promise.all([1, 2].map(() => app.client.post(Started, `/api/cuts/${cut.id}/pulls`, { ...to, handles: 2 })))
+    for (const p of pulls) await app.client.finish(p)
+    expect(await app.client.get(z.array(PullRow), `/api/cuts/${cut.id}/pulls`)).toMatchObject([{ state: 'checked' }])
   })
 })

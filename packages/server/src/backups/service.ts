@@ -15,6 +15,7 @@ import {
 import { backUp, below, firstBelow, isRight, joinBytes, makeFolder, parentOf, pathText, PlaceUnusable, rootAt, verify } from '@naranja/media'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
+import { alone } from '../projects/exclusive.ts'
 import { found, Refusal, stale } from '../errors.ts'
 import { checkedClips, startTakeIn } from '../originals/service.ts'
 import { usedClips } from '../reconnect/links.ts'
@@ -80,7 +81,7 @@ export async function firstBackup(ctx: Context, from: Place): Promise<FirstPath>
 const onceOf = (from: Place, to: TargetFolder): string => hashOf(JSON.stringify([from.volumeId, from.ref, to.volumeId, tidyFolder(to.folder)]))
 
 /** Folders to take in: where they stand, or backed up first. */
-export async function startTakingIn(ctx: Context, projectId: string, ask: TakeIn): Promise<Started> {
+export const startTakingIn = alone(async (ctx: Context, projectId: string, ask: TakeIn): Promise<Started> => {
   if (ask.backupTo.length === 0) return startTakeIn(ctx, projectId, ask.folders, ask.copies)
   const sources = await Promise.all(ask.folders.map((f) => resolvePlace(ctx, f.volumeId, fromRef(f.ref))))
   for (const to of ask.backupTo) {
@@ -146,7 +147,7 @@ export async function startTakingIn(ctx: Context, projectId: string, ask: TakeIn
   const label = tasks.length === 1 ? `Backup of ${tasks[0]?.payload.name}` : `Backup of ${tasks.length} folders`
   const already = running.length ? ` ${running.join(', ')} ${running.length === 1 ? 'is' : 'are'} under way already.` : ''
   return startBatch(ctx, projectId, 'backup', label, tasks, `The backup has begun; what is verified is taken in by itself.${already}`)
-}
+})
 
 /** The task that makes this very backup already. With `surely`, one is just being set going and is waited for. */
 async function underWay(ctx: Context, from: Place, to: readonly TargetFolder[], surely: boolean) {

@@ -10,13 +10,15 @@ import { CheckFailed, commandLine, copyCommand, freeSpace, joinBytes, lastName, 
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
+import { aloneWith } from '../projects/exclusive.ts'
+import { plural } from '../words.ts'
 import { copyJob, copyTarget } from '../copies/make.ts'
 import { couldFinish, type Finishing, finishingClip, finishingOf, standIn } from '../copies/finishing.ts'
 import { factsOf } from '../copies/layout.ts'
 import { pieceOf } from '../copies/plan.ts'
 import { learnPace, Pace } from '../copies/speed.ts'
 import { found, Refusal } from '../errors.ts'
-import { cutOf } from '../reconnect/links.ts'
+import { cutOf, projectOfCut } from '../reconnect/links.ts'
 import { ClipEntity, type ClipRecord, PullEntity, type PullRecord } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
@@ -94,6 +96,10 @@ export async function planText(ctx: Context, cutId: string, handles: number): Pr
 
 /** Sets the pulls of a cut going: used ranges with handles, joined where they overlap. */
 export async function startPulls(ctx: Context, cutId: string, request: z.infer<typeof PullRequest>): Promise<Started> {
+  return aloneWith(ctx, await projectOfCut(ctx, cutId), (alone) => setPullsGoing(alone, cutId, request))
+}
+
+async function setPullsGoing(ctx: Context, cutId: string, request: z.infer<typeof PullRequest>): Promise<Started> {
   const cut = await cutOf(ctx, cutId)
   const { plan, clips, finishing } = await eventsPlanned(ctx, cut, { handles: request.handles, placeholders: false })
   const wanted = planPulls(plan)
@@ -115,7 +121,7 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
   const { labels } = await volumeNames(ctx)
   const tasks = []
   const taken = new Set<string>()
-  let kept = 0
+  let [kept, coming] = [0, 0]
   for (const w of sized) {
     const plain = [folder, pullFile(w.clip, w.range, w.from !== undefined, labels.get(w.clip.volumeId))].filter(Boolean).join('/')
     // Two originals of one name on one reel would give one pull.
@@ -127,6 +133,11 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
     )
     if (before?.state === 'checked') {
       kept++
+      continue
+    }
+    // Somebody asked for it before, and it is on its way.
+    if (before?.state === 'waiting' || before?.state === 'being-made') {
+      coming++
       continue
     }
     const id = before?.id ?? newId()
@@ -148,7 +159,13 @@ export async function startPulls(ctx: Context, cutId: string, request: z.infer<t
   }
   await ctx.changed(cut.projectId, 'pulls')
   await rememberTarget(ctx, cut.projectId, 'pulls', request)
-  if (tasks.length === 0) return { batchId: newId(), taskIds: [], message: `All ${kept} pulls are made already.` }
+  if (tasks.length === 0)
+    return {
+      ...{ batchId: newId(), taskIds: [] },
+      message: coming
+        ? `${plural(coming, 'pull is', 'pulls are')} being made already${kept ? `, ${kept} stand there` : ''}.`
+        : `All ${kept} pulls are made already.`,
+    }
   return startBatch(ctx, cut.projectId, 'pull', `Pulls for ${cut.name}: ${tasks.length}`, tasks, `Making ${tasks.length} pulls.`)
 }
 

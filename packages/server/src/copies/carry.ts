@@ -24,6 +24,7 @@ import {
 } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
+import { alone } from '../projects/exclusive.ts'
 import { Refusal } from '../errors.ts'
 import { logFiles } from '../originals/log.ts'
 import { usedClips } from '../reconnect/links.ts'
@@ -190,7 +191,7 @@ interface Payload {
   readonly list: readonly Thing[]
 }
 
-export async function startCarry(ctx: Context, projectId: string, ask: CarryAsk): Promise<Started> {
+export const startCarry = alone(async (ctx: Context, projectId: string, ask: CarryAsk): Promise<Started> => {
   if (ask.things.what === 'project' && ask.how === 'move')
     throw new Refusal('bad-request', 'Originals can be collected, but are never moved. Copies can be moved spec by spec.')
   const { list, left, name } = await things(ctx, projectId, ask)
@@ -222,7 +223,7 @@ export async function startCarry(ctx: Context, projectId: string, ask: CarryAsk)
     [{ label: doing, payload, total: bytes, unit: 'bytes', cost: 1 }],
     `${doing} to ${path}.`,
   )
-}
+})
 
 const entities = { copies: CopyEntity, pulls: PullEntity, masters: MasterEntity } as const
 type Moved = keyof typeof entities

@@ -31,7 +31,7 @@ import { type Comparable, picturedClip, projectDecode } from '../originals/decod
 import { nowhere } from '../originals/waiting.ts'
 import { refreshNotices } from '../originals/notices.ts'
 import { recordChange } from '../projects/changes.ts'
-import { exclusively } from '../projects/exclusive.ts'
+import { alone, exclusively } from '../projects/exclusive.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, inPortions, updateClips } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { resultOf, startBatch } from '../tasks/service.ts'
@@ -41,11 +41,11 @@ import { indexesAmong } from './aside.ts'
 import { projectRate } from './plan.ts'
 import { elsewhere, isElsewhere } from './state.ts'
 
-export async function startPairing(ctx: Context, projectId: string, ask: PairAsk): Promise<Started> {
+export const startPairing = alone(async (ctx: Context, projectId: string, ask: PairAsk): Promise<Started> => {
   const { path, volume } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
   const label = `Pair copies in ${basename(pathText(path)) || volume.label}`
   return startBatch(ctx, projectId, 'pair', label, [{ label, payload: ask, total: 1, unit: 'files', cost: 1 }], 'Comparing the copies.')
-}
+})
 
 /** Copies that were asked for since what they wait for was last away: one that cannot be read is not asked for again and again. */
 const asked = new Set<string>()

@@ -13,6 +13,7 @@ import { below, deviceOf, firstPictureName, freeSpace, parentOf, pathText } from
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
+import { alone } from '../projects/exclusive.ts'
 import { found, Refusal } from '../errors.ts'
 import { eventsPlanned } from '../conform/plan.ts'
 import { cutOf, linksOf } from '../reconnect/links.ts'
@@ -466,7 +467,7 @@ async function placeOf(ctx: Context, { volumeId, folder }: Request) {
 }
 
 /** Sets copies going. `arrivals`: the folder that is looked after and whose files they are of. */
-export async function startCopies(ctx: Context, projectId: string, request: Request, arrivals?: string): Promise<Started> {
+export const startCopies = alone(async (ctx: Context, projectId: string, request: Request, arrivals?: string): Promise<Started> => {
   const { specs, wanted, left, there, work, bytes, beside } = await planned(ctx, projectId, request)
   if (wanted.length === 0)
     throw new Refusal(
@@ -491,7 +492,7 @@ export async function startCopies(ctx: Context, projectId: string, request: Requ
     tasks,
     `Making ${plural(rows.length, 'edit copy', 'edit copies')}.`,
   )
-}
+})
 
 /** A request that chooses among clips by nothing but their ids. */
 export const anyClip = { ticked: false, again: false, leaveEasy: false } as const

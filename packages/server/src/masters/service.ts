@@ -29,14 +29,16 @@ import {
   makeFolder,
 } from '@naranja/media'
 import pLimit from 'p-limit'
+import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Planned, planOf } from '../conform/plan.ts'
 import { madeFrom } from '../conform/service.ts'
 import { finishingClip } from '../copies/finishing.ts'
 import { copyTarget } from '../copies/make.ts'
 import { type Context, newId } from '../context.ts'
+import { aloneWith } from '../projects/exclusive.ts'
 import { found, Refusal } from '../errors.ts'
-import { clipFacts, cutOf, linksOf } from '../reconnect/links.ts'
+import { clipFacts, cutOf, linksOf, projectOfCut } from '../reconnect/links.ts'
 import { finishingInput, projectDecode, shownAs } from '../originals/decode.ts'
 import { CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity, TaskEntity } from '../store/index.ts'
 import { type RunTask, Told } from '../tasks/runner.ts'
@@ -52,6 +54,10 @@ const sentenceOf = (e: PlanEvent): string => `Event ${e.number} on ${e.track}: $
 
 /** Sets a master going. Refused, with every event named, while one has no original to come from. */
 export async function startMaster(ctx: Context, cutId: string, request: z.infer<typeof MasterRequest>): Promise<Started & { masterId: string }> {
+  return aloneWith(ctx, await projectOfCut(ctx, cutId), (alone) => setMasterGoing(alone, cutId, request))
+}
+
+async function setMasterGoing(ctx: Context, cutId: string, request: z.infer<typeof MasterRequest>): Promise<Started & { masterId: string }> {
   const cut = await cutOf(ctx, cutId)
   const { plan } = await planOf(ctx, cut, { handles: 0, placeholders: request.placeholders, missing: request.missing })
   const stops = blocked(plan)
@@ -70,6 +76,8 @@ export async function startMaster(ctx: Context, cutId: string, request: z.infer<
       'taken',
       `${uncheckedName(file)} stands in ${target.path}: a master of this name was rendered, and not checked. Check it first, or choose another name.`,
     )
+  if (await ctx.repo(MasterEntity).existsBy({ volumeId: request.volumeId, path, state: In(['waiting', 'being-made']) }))
+    throw new Refusal('taken', `${file} is being rendered to ${target.path} already. See how far it is, or choose another name.`)
   if (await exists(join(target.path, file)))
     throw new Refusal('taken', `${file} stands in ${target.path} already; masters never overwrite. Choose another name.`)
   const bytes = bytesUnder(masterSpec, {

@@ -6,6 +6,7 @@ import { lookFile } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
+import { exclusively } from '../projects/exclusive.ts'
 import { found, Refusal } from '../errors.ts'
 import { ClipEntity, LookEntity, type LookRecord } from '../store/index.ts'
 import { plural } from '../words.ts'
@@ -50,10 +51,13 @@ export async function addLooks(ctx: Context, projectId: string, file: z.infer<ty
 
 export async function forgetLook(ctx: Context, id: string): Promise<void> {
   const look = found(await ctx.repo(LookEntity).findOneBy({ id }), 'The look')
-  const clips = await ctx.repo(ClipEntity).countBy({ projectId: look.projectId, lookId: id, removed: false })
-  if (clips > 0) throw new Refusal('blocked', `${look.name} belongs to ${plural(clips, 'clip')}. Remove it from them before deleting it.`)
-  await ctx.repo(LookEntity).delete({ id })
-  await ctx.changed(look.projectId, 'viewing')
+  await exclusively(ctx, look.projectId, async (inside) => {
+    found((await inside.repo(LookEntity).existsBy({ id })) || null, 'The look')
+    const clips = await inside.repo(ClipEntity).countBy({ projectId: look.projectId, lookId: id, removed: false })
+    if (clips > 0) throw new Refusal('blocked', `${look.name} belongs to ${plural(clips, 'clip')}. Remove it from them before deleting it.`)
+    await inside.repo(LookEntity).delete({ id })
+    await inside.changed(look.projectId, 'viewing')
+  })
 }
 
 export interface Tried {
