@@ -181,16 +181,28 @@ describe('deleting edit copies', () => {
   })
   it('refuses the last picture of a clip: while its original is away, what is left stays', async () => {
     renameSync(drive, `${drive} out`)
-    const kept = await until('the volume away', async () => {
-      const p = await plan('h264-proxy-720', false)
-      return p.copies < 3 && p
-    })
-    expect(kept).toMatchObject({ copies: 1, kept: Array(2).fill({ reason: 'it is the only picture of this clip that is here' }) })
-    await remove('h264-proxy-720', false)
+    // The disk tells at once; that it is the whole volume is known a moment later.
+    expect(await plan('h264-proxy-720', false)).toMatchObject({ copies: 0, kept: Array(3).fill({}) })
+    const reason = 'it is the only picture of this clip that is here; its original is on a volume that is away'
+    await until('the volume away', async () => (await plan('h264-proxy-720', false)).kept.every((k) => k.reason === reason))
     await expect(remove('h264-proxy-720', false)).rejects.toThrow(/Nothing was deleted: A001C00\d_SF.mov: it is the only picture/)
-    expect(readdirSync(join(out, 'h264-proxy-720/Drive/A001')).sort()).toEqual(['A001C002_SF.mov', 'A001C003_SF.mov'])
+    expect(readdirSync(join(out, 'h264-proxy-720/Drive/A001')).sort()).toEqual([1, 2, 3].map((i) => `A001C00${i}_SF.mov`))
     renameSync(`${drive} out`, drive)
-    await until('the volume back', async () => (await plan('h264-proxy-720', false)).copies === 2)
-    expect((await remove('h264-proxy-720', false)).sentence).toMatch(/^2 edit copies deleted/)
+    await until('the volume back', async () => (await plan('h264-proxy-720', false)).copies === 3)
+  })
+  it('asks the disk, not what is known: an original whose file alone has gone keeps its last picture', async () => {
+    const original = join(drive, 'A001/A001C002_SF.mov')
+    renameSync(original, `${original}.aside`)
+    const kept = await plan('h264-proxy-720', false)
+    expect(kept).toMatchObject({ copies: 2, kept: [{ name: 'A001C002_SF.mov' }] })
+    expect(kept.kept[0]?.reason).toBe('it is the only picture of this clip that is here; its original cannot be read: it is not there')
+    expect((await remove('h264-proxy-720', false)).sentence).toMatch(/^2 edit copies deleted.*; 1 kept: A001C002_SF.mov: .*it is not there\.$/)
+    expect(readdirSync(join(out, 'h264-proxy-720/Drive/A001'))).toEqual(['A001C002_SF.mov'])
+    renameSync(`${original}.aside`, original)
+  })
+  it('takes the folders along that were made for them, once they are empty', async () => {
+    expect((await remove('h264-proxy-720', false)).sentence).toMatch(/^1 edit copy deleted/)
+    // The folder that was chosen stays.
+    expect(readdirSync(join(out, 'h264-proxy-720'))).toEqual([])
   })
 })

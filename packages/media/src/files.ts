@@ -61,6 +61,37 @@ export async function firstBelow<T>(
   return visit(Buffer.alloc(0))
 }
 
+/** Why a file can't be read at this moment, in words; null where its first bytes were read. */
+export async function unreadable(path: string | Buffer): Promise<string | null> {
+  try {
+    const file = await open(path, 'r')
+    try {
+      if (!(await file.stat()).isFile()) return 'it is not a file'
+      await file.read(Buffer.alloc(512), 0, 512, 0)
+      return null
+    } finally {
+      await file.close()
+    }
+  } catch (e) {
+    const code = (e as NodeJS.ErrnoException).code ?? ''
+    return code === 'ENOENT' || code === 'ENOTDIR' ? 'it is not there' : code === 'EACCES' ? 'it may not be read' : `reading it failed (${code})`
+  }
+}
+
+/** Removes a folder and those above it as long as they are empty, up to `top`, which stays. Returns how many went. */
+export async function removeEmpty(folder: string, top: string): Promise<number> {
+  let n = 0
+  for (let at = folder; at.startsWith(`${top}/`); at = dirname(at)) {
+    try {
+      await rmdir(at)
+      n++
+    } catch {
+      return n
+    }
+  }
+  return n
+}
+
 export const exists = (path: string | Buffer): Promise<boolean> =>
   access(path, constants.F_OK).then(
     () => true,

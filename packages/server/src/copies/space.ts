@@ -3,12 +3,14 @@ import { rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import type { Changed, DeleteAsk, DeletePlan, Space, SpaceKind, SpaceRow } from '@naranja/contract'
 import { bytesText } from '@naranja/core/estimate'
-import { pathText, sideFilePath } from '@naranja/media'
+import { numberedName } from '@naranja/core/clip'
+import { joinBytes, parentOf, pathText, removeEmpty, sideFilePath, unreadable } from '@naranja/media'
+import pLimit from 'p-limit'
 import type { Context } from '../context.ts'
 import { alone } from '../projects/exclusive.ts'
 import { Refusal } from '../errors.ts'
 import { usedClips } from '../reconnect/links.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, MasterEntity, PullEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, MasterEntity, PullEntity, TargetEntity } from '../store/index.ts'
 import { listVolumes, rootsHere } from '../volumes/service.ts'
 import { plural } from '../words.ts'
 import { isElsewhere } from './state.ts'
@@ -55,7 +57,26 @@ export async function spaceOf(ctx: Context, projectId: string): Promise<Space> {
   return { cuts: used.cuts, volumes: rows, specs: specs.sort((a, b) => b.bytes - a.bytes) }
 }
 
-/** The copies that an ask means, and those of them that must stay. */
+/** So many files are looked at side by side. */
+const atOnce = pLimit(16)
+
+/** Why the original of a clip can't be read now; null where it can. It is asked of the disk. */
+async function originalUnread(clip: ClipRecord | undefined, roots: ReadonlyMap<string, Buffer>): Promise<string | null> {
+  if (!clip || clip.removed) return 'its original is not in the list'
+  const root = roots.get(clip.volumeId)
+  if (!root) return 'its original is on a volume that is away'
+  if (clip.technical.fault) return 'its original cannot be decoded'
+  const s = clip.technical.sequence
+  const folder = parentOf(clip.path)
+  const names = s ? [numberedName(s, s.first), numberedName(s, s.last)] : [...clip.technical.parts.map((p) => p.name), ...clip.technical.channelFiles]
+  for (const path of [clip.path, ...names.map((n) => joinBytes(folder, Buffer.from(n)))]) {
+    const why = await unreadable(joinBytes(root, path))
+    if (why) return `its original cannot be read: ${why}`
+  }
+  return null
+}
+
+/** The copies that an ask means, and those of them that must stay: of every clip a picture stays that the disk gives at this moment. */
 async function meant(ctx: Context, projectId: string, ask: DeleteAsk) {
   const [copies, clips, used, roots] = await Promise.all([
     ctx.repo(CopyEntity).findBy({ projectId, state: 'checked' }),
@@ -64,21 +85,48 @@ async function meant(ctx: Context, projectId: string, ask: DeleteAsk) {
     rootsHere(ctx),
   ])
   const byId = new Map(clips.map((c) => [c.id, c]))
+  const pathOf = (c: CopyRecord): string | null => {
+    const root = roots.get(c.volumeId)
+    return root ? join(pathText(root), c.path) : null
+  }
+  const wanted = copies.filter((c) => c.spec === ask.spec && !(ask.unusedOnly && used.clips.has(c.clipId)))
+  const unread = new Map<string, string | null>()
+  await Promise.all([...new Set(wanted.map((c) => c.clipId))].map((id) => atOnce(async () => void unread.set(id, await originalUnread(byId.get(id), roots)))))
+  const othersOf = new Map<string, CopyRecord[]>()
+  for (const c of copies) if (c.spec !== ask.spec) othersOf.set(c.clipId, [...(othersOf.get(c.clipId) ?? []), c])
+  const hasOther = async (clipId: string): Promise<boolean> => {
+    for (const c of othersOf.get(clipId) ?? []) {
+      const path = pathOf(c)
+      if (!path || (await unreadable(path)) !== null) continue
+      // Another file may stand where it was.
+      if (c.facts?.sequence || c.facts?.soundFiles.length || (await stat(path).catch(() => null))?.size === c.size) return true
+    }
+    return false
+  }
   const kept: DeletePlan['kept'] = []
-  const going: { copy: CopyRecord; clip: ClipRecord | undefined; path: string }[] = []
-  for (const copy of copies) {
-    if (copy.spec !== ask.spec || (ask.unusedOnly && used.clips.has(copy.clipId))) continue
+  const going: { copy: CopyRecord; clip: ClipRecord | undefined; path: string; root: string }[] = []
+  for (const copy of wanted) {
     const clip = byId.get(copy.clipId)
     const name = clip?.name ?? copy.path
-    const root = roots.get(copy.volumeId)
-    const original = clip && !clip.removed && !clip.gone && !clip.technical.fault && roots.has(clip.volumeId)
-    const other = copies.some((c) => c.clipId === copy.clipId && c.spec !== ask.spec && roots.has(c.volumeId))
-    if (!root) kept.push({ name, reason: 'its volume is away' })
+    const [root, path] = [roots.get(copy.volumeId), pathOf(copy)]
+    const why = unread.get(copy.clipId)
+    if (!root || !path) kept.push({ name, reason: 'its volume is away' })
     else if (clip?.finishing === copy.id) kept.push({ name, reason: 'it is the finishing source of this clip' })
-    else if (!original && !other) kept.push({ name, reason: 'it is the only picture of this clip that is here' })
-    else going.push({ copy, clip, path: join(pathText(root), copy.path) })
+    else if (why && !(await hasOther(copy.clipId))) kept.push({ name, reason: `it is the only picture of this clip that is here; ${why}` })
+    else going.push({ copy, clip, path, root: pathText(root) })
   }
   return { going, kept, used }
+}
+
+/** Up to which folder emptied folders go: the nearest that was chosen to write copies to; else none but the copy's own goes. */
+async function topsOf(ctx: Context, projectId: string): Promise<(copy: CopyRecord) => string> {
+  const targets = await ctx.repo(TargetEntity).findBy({ projectId, purpose: 'copies' })
+  return (copy) => {
+    const folder = dirname(copy.facts?.sequence ? dirname(copy.path) : copy.path)
+    const tops = targets.filter((t) => t.volumeId === copy.volumeId && (t.folder === '' || folder === t.folder || folder.startsWith(`${t.folder}/`)))
+    const top = tops.map((t) => t.folder).sort((a, b) => b.length - a.length)[0]
+    return top ?? dirname(folder)
+  }
 }
 
 export async function planDeletion(ctx: Context, projectId: string, ask: DeleteAsk): Promise<DeletePlan> {
@@ -109,9 +157,10 @@ export const deleteCopies = alone(async (ctx: Context, projectId: string, ask: D
   const { going, kept } = await meant(ctx, projectId, ask)
   if (going.length === 0) throw new Refusal('bad-request', kept[0] ? `Nothing was deleted: ${kept[0].name}: ${kept[0].reason}.` : 'There is nothing to delete.')
   const others: string[] = []
+  const topOf = await topsOf(ctx, projectId)
   let gone = 0
   let bytes = 0
-  for (const { copy, clip, path } of going) {
+  for (const { copy, clip, path, root } of going) {
     const numbered = copy.facts?.sequence != null
     const size = (await stat(path).catch(() => null))?.size ?? null
     const mine = size === null || numbered || (copy.facts?.soundFiles.length ?? 0) > 0 || size === copy.size
@@ -125,6 +174,7 @@ export const deleteCopies = alone(async (ctx: Context, projectId: string, ask: D
       sideFilePath(path, numbered),
     ])
       await rm(p, { force: true, recursive: numbered })
+    await removeEmpty(dirname(numbered ? dirname(path) : path), join(root, topOf(copy)))
     await ctx.repo(CopyEntity).delete({ id: copy.id })
     gone++
     bytes += copy.size
