@@ -46,10 +46,13 @@ describe('space', () => {
         bytes: sum([1, 2, 3].map((i) => statSync(join(drive, `A001/A001C00${i}_SF.mov`)).size)),
         usedCount: 1,
         usedBytes: statSync(join(drive, 'A001/A001C001_SF.mov')).size,
+        goneCount: 0,
       },
     ])
     const proxies = [...sizes('h264-proxy-720'), ...sizes('prores-proxy-1080')]
-    expect(at('Out')).toEqual([{ kind: 'proxies', count: 6, bytes: sum(proxies), usedCount: 2, usedBytes: (proxies[0] ?? 0) + (proxies[3] ?? 0) }])
+    expect(at('Out')).toEqual([
+      { kind: 'proxies', count: 6, bytes: sum(proxies), usedCount: 2, usedBytes: (proxies[0] ?? 0) + (proxies[3] ?? 0), goneCount: 0 },
+    ])
     expect(s.specs.map((x) => [x.spec, x.count, x.unusedCount])).toEqual([
       ['prores-proxy-1080', 3, 2],
       ['h264-proxy-720', 3, 2],

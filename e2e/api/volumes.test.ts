@@ -4,10 +4,24 @@ import { execFileSync, spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { home, serving } from '@naranja/command/paths'
-import { ClipPage, KnownPlace, Ok, ProjectRow, Queue, ReaderCardShape, Started, Summary, TypedPlace, Volume } from '@naranja/contract'
+import {
+  ClipPage,
+  CopyRow,
+  KnownPlace,
+  Ok,
+  PlanAnswer,
+  ProjectRow,
+  Queue,
+  ReaderCardShape,
+  Space,
+  Started,
+  Summary,
+  TypedPlace,
+  Volume,
+} from '@naranja/contract'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
 
 const folder = emptyFolder('volumes')
 const parent = join(folder, 'media')
@@ -120,10 +134,62 @@ describe('a folder that vanishes from a volume that stays', () => {
     renameSync(join(at, 'Day 8'), join(folder, 'Day 8 elsewhere'))
     await until('one away', async () => (await away())['S008C001.mov'] === true)
     expect((await away())['S001C001.mov']).toBe(false)
-    expect((await app.client.get(Summary, `/api/projects/${project.id}/summary`)).folderGone).toBe(1)
+    const gone = async () => (await app.client.get(Summary, `/api/projects/${project.id}/summary`)).notices.find((n) => n.code === 'gone')?.count ?? 0
+    expect(await gone()).toBe(1)
     renameSync(join(folder, 'Day 8 elsewhere'), join(at, 'Day 8'))
     await until('back', async () => (await away())['S008C001.mov'] === false)
     rmSync(join(at, 'Day 8'), { recursive: true })
+  })
+})
+
+describe('a file that vanishes from a folder that stays', () => {
+  it('is gone in lists, notices, viewing, space and plans, and back when it is; a copy likewise', async () => {
+    const at = join(parent, 'Shelf')
+    const original = join(at, 'Day 9/S009C001.mov')
+    await makeClip(original, { code: 9, frames: 20, timecode: '09:00:00:00', reel: 'S009' })
+    await makeClip(join(at, 'Day 9/S009C002.mov'), { code: 10, frames: 20, timecode: '09:01:00:00', reel: 'S009' })
+    const { project } = await projectOn(app.client, at, { name: 'one file' })
+    const api = `/api/projects/${project.id}`
+    const clip = async () => (await rows(project.id)).find((r) => r.name === 'S009C001.mov')
+    const made = { volumeId: (await named('Shelf'))?.id, folder: 'Light', specs: ['h264-proxy-720'] }
+    await app.client.finish(await app.client.post(Started, `${api}/copies`, { ...made, clipIds: [(await clip())?.id] }))
+    const list =
+      'TITLE: one\nFCM: NON-DROP FRAME\n\n001  S009     V     C        09:00:00:00 09:00:00:10 10:00:00:00 10:00:00:10\n* FROM CLIP NAME: S009C001.mov\n'
+    const { cut } = await importText(app.client, project.id, list)
+    const shown = async () => {
+      const res = await fetch(`${app.instance.address}/api/clips/${(await clip())?.id}/still?frame=3`, {
+        headers: { 'x-naranja-key': app.instance.config.key },
+      })
+      await res.arrayBuffer()
+      return res.headers.get('x-naranja-shown')
+    }
+    const notices = async () => (await app.client.get(Summary, `${api}/summary`)).notices.filter((n) => n.code === 'gone').map((n) => n.count)
+    const originals = async () =>
+      (await app.client.get(Space, `${api}/space`)).volumes
+        .flatMap((v) => v.kinds)
+        .filter((k) => k.kind === 'originals')
+        .map((k) => [k.count, k.goneCount])
+    const blocked = async () => (await app.client.get(PlanAnswer, `/api/cuts/${cut.id}/plan?handles=0`)).events.map((e) => e.block)
+    expect([await shown(), await notices(), await originals(), await blocked()]).toEqual(['original', [], [[3, 0]], [null]])
+
+    renameSync(original, `${original}.aside`)
+    await until('it is gone', async () => (await clip())?.gone)
+    expect((await rows(project.id)).filter((r) => r.away).map((r) => r.name)).toEqual(['S009C001.mov'])
+    expect([await shown(), await notices(), await originals(), await blocked()]).toEqual(['proxy', [1], [[2, 1]], ['its original is gone: S009C001.mov']])
+    const copies = async () => (await app.client.get(z.array(CopyRow), `${api}/copies`)).map((c) => [c.state, c.path] as const)
+    const [, path] = (await copies())[0] ?? ['', '']
+    renameSync(path, `${path}.aside`)
+    await until('the copy is gone', async () => (await copies())[0]?.[0] === 'gone')
+    expect((await clip())?.copies.map((c) => c.state)).toEqual(['gone'])
+
+    renameSync(`${original}.aside`, original)
+    await until('it is back', async () => (await clip())?.gone === false)
+    expect([await shown(), await notices(), await originals(), await blocked()]).toEqual(['original', [], [[3, 0]], [null]])
+    // A copy that is gone is made anew like one that was never made.
+    await app.client.finish(await app.client.post(Started, `${api}/copies`, { ...made, clipIds: [(await clip())?.id] }))
+    expect(await copies()).toEqual([['checked', path]])
+    rmSync(join(at, 'Day 9'), { recursive: true })
+    rmSync(join(at, 'Light'), { recursive: true })
   })
 })
 

@@ -33,7 +33,8 @@ export async function openBrowser(): Promise<{ browser: Browser; page: Page; err
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
   const page = await context.newPage()
   pages.push(page)
-  page.setDefaultTimeout(30_000)
+  // As patient as `until`: a machine may stand still for half a minute when others are at work on it.
+  page.setDefaultTimeout(60_000)
   const errors: string[] = []
   page.on('pageerror', (e) => errors.push(e.message))
   page.on('console', (m) => {

@@ -75,8 +75,13 @@ describe('one morning', () => {
     await look('originals')
   })
 
+  /** Searches, and waits until the list is that of the search: rows of the one before move away under a click. */
+  const narrowed = async (text: string) => {
+    await page.getByRole('searchbox', { name: 'Search originals' }).fill(text)
+    await page.waitForFunction(() => document.querySelector('[role=grid]')?.getAttribute('aria-rowcount') === '2')
+  }
   it('steps a clip frame by frame, each still the exact one', async () => {
-    await page.getByRole('searchbox', { name: 'Search originals' }).fill('B001C003')
+    await narrowed('B001C003')
     await page.getByRole('row', { name: /B001C003/ }).click()
     const picture = page.getByRole('region', { name: /B001C003.*picture/ })
     const clip = demoClips.find((c) => c.name.startsWith('B001C003')) as DemoClip
@@ -105,7 +110,7 @@ describe('one morning', () => {
   })
 
   it('plays a codec that browsers cannot play, naming every frame right', async () => {
-    await page.getByRole('searchbox', { name: 'Search originals' }).fill('A001C002')
+    await narrowed('A001C002')
     await page.getByRole('row', { name: /A001C002/ }).click()
     const picture = page.getByRole('region', { name: /A001C002.*picture/ })
     await picture.focus()

@@ -121,7 +121,19 @@ export const DescribedShape = z.object({
 
 export const NoticeShape = z.object({ code: z.string(), severity: z.enum(['info', 'warning', 'error']), short: z.string(), text: z.string() })
 
-export const CopyState = z.enum(['none', 'waiting', 'being-made', 'checked', 'failed-check', 'failed', 'cancelled', 'out-of-date', 'rewrapped', 'unchecked'])
+export const CopyState = z.enum([
+  'none',
+  'waiting',
+  'being-made',
+  'checked',
+  'failed-check',
+  'failed',
+  'cancelled',
+  'out-of-date',
+  'rewrapped',
+  'unchecked',
+  'gone',
+])
 export type CopyState = z.infer<typeof CopyState>
 export const CopyBrief = z.object({
   id: Id,
@@ -178,6 +190,8 @@ export const ClipRow = z.object({
   backups: z.int(),
   notices: z.array(NoticeShape),
   stations: Stations,
+  /** Its file has vanished from a volume that is here. */
+  gone: z.boolean(),
   copies: z.array(CopyBrief.pick({ spec: true, kind: true, state: true, part: true, damagedFrom: true, away: true })),
   ticked: z.boolean(),
   scene: z.string().nullable(),
@@ -211,8 +225,6 @@ export const ClipDetail = ClipRow.extend({
   contentId: z.string(),
   /** The original that this is a light copy of, where a person said so. */
   lightOf: Id.nullable(),
-  /** Its volume is here, but the folder it stood in is not. */
-  folderGone: z.boolean(),
   /** Decode settings of its own; null where it has the project's. */
   decode: DecodeShape.nullable(),
   /** Files it is made of. */

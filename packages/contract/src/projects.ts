@@ -48,8 +48,6 @@ export const Summary = z.object({
   advice: z.object({ way: z.enum(['originals', 'intermediates', 'proxies']), text: z.string(), reasons: z.array(z.string()) }).nullable(),
   /** Volumes of its clips that are away: the path tried, and the cause. */
   away: z.array(z.object({ volume: z.string(), why: z.string(), clips: z.int() })),
-  /** Clips whose folder has vanished from a volume that is here. */
-  folderGone: z.int(),
   ticked: z.int(),
   /** Clips with verified backups on two volumes or more. */
   safeTwice: z.int(),

@@ -12,7 +12,7 @@ export const SpaceRow = z.object({
   /** Of the volume, where it is here. */
   size: z.number().nullable(),
   free: z.number().nullable(),
-  kinds: z.array(z.object({ kind: SpaceKind, count: z.int(), bytes: z.number(), usedCount: z.int(), usedBytes: z.number() })),
+  kinds: z.array(z.object({ kind: SpaceKind, count: z.int(), bytes: z.number(), usedCount: z.int(), usedBytes: z.number(), goneCount: z.int() })),
 })
 export type SpaceRow = z.infer<typeof SpaceRow>
 export const SpecSpace = z.object({

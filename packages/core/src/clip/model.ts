@@ -176,6 +176,7 @@ export interface Notice {
     | 'zero-timecode'
     | 'changed'
     | 'light-copy'
+    | 'gone'
     | 'marked-light'
   readonly severity: 'info' | 'warning' | 'error'
   /** Two or three words for a table. */

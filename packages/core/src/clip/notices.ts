@@ -20,16 +20,25 @@ export interface NoticeInput {
   readonly light?: { readonly standing: LightStanding; readonly of: string } | null
   /** The day on which its file was found to be another under the same path. */
   readonly changedOn?: string | null
+  /** What of it has vanished from a volume that is here. */
+  readonly gone?: '' | 'folder' | 'file'
 }
 
 /** Everything a person should notice about one clip, the worst first. */
-export function noticesOf({ technical: t, reel, start, sameNames, projectRate, projectShape, peaks, light, changedOn }: NoticeInput): Notice[] {
+export function noticesOf({ technical: t, reel, start, sameNames, projectRate, projectShape, peaks, light, changedOn, gone }: NoticeInput): Notice[] {
   const out: Notice[] = []
   const add = (code: Notice['code'], severity: Notice['severity'], short: string, text: string) => out.push({ code, severity, short, text })
   if (t.fault === waitsForMedia) {
     add('waiting', 'info', 'waits for its media', t.fault)
     return out
   }
+  if (gone)
+    add(
+      'gone',
+      'error',
+      'gone',
+      `${gone === 'file' ? 'Its file is not in its folder' : 'Its folder is not on its volume'} any more: it was moved, renamed or deleted. Put it back, or say where it is now.`,
+    )
   if (t.fault) {
     add('fault', 'error', 'not decodable', t.fault)
     return out

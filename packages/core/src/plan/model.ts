@@ -16,6 +16,8 @@ export interface PlanClip {
   readonly pixelAspect: number
   /** Frames that a numbered sequence lacks, in order, counted from its first. */
   readonly holes: readonly number[]
+  /** Its file has vanished from a volume that is here. */
+  readonly gone?: boolean
   /** The clip that it is, or looks like, a light copy of, in words; absent of an original. */
   readonly copyOf?: string | undefined
   /** What it is finished from, where that is not its original. */

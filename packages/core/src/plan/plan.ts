@@ -91,7 +91,9 @@ function planEvent(
   let [missing, partial] = [0, false]
   if (e.kind === 'black') block = null
   else if (!link || isOpen(link) || !clip || !used)
-    block = link?.away ? `its original is away: ${clip?.name ?? link.reason}` : (stateWords[link?.state ?? 'not-found'] ?? 'no original was found')
+    block = link?.away
+      ? `its original is ${clip?.gone ? 'gone' : 'away'}: ${clip?.name ?? link.reason}`
+      : (stateWords[link?.state ?? 'not-found'] ?? 'no original was found')
   else {
     const gone = options.unreadable?.get(clip.id)
     const outside = used.in < 0 || used.out > clip.frames

@@ -392,7 +392,7 @@ function linkOf(
   return link(
     sure ? 'certain' : 'likely',
     sentence([
-      ...(clip?.away ? [`original away: ${clip.place}`] : []),
+      ...(clip?.away ? [`original ${clip.gone ? 'gone' : 'away'}: ${clip.place}`] : []),
       ...(lighter[0]
         ? [`the larger of two that fit alike: ${lighter[0].place}${lighter[0].name} ${standingText(lighter[0])}, and their pictures have not been compared yet`]
         : []),

@@ -44,6 +44,8 @@ export interface ClipFacts {
   /** The same content elsewhere has the same id. */
   readonly contentId: string
   readonly away: boolean
+  /** Its file has vanished from a volume that is here; it counts as away. */
+  readonly gone?: boolean
   /** A checked intermediate is finished from in its place, as a person decided. */
   readonly fromCopy?: boolean | undefined
   /** Edit copies of it that run at another rate: a cut made with one counts as the copy does. */

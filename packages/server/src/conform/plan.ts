@@ -47,6 +47,7 @@ function planClip(c: ClipRecord, finishing: FinishingSource | undefined, copyOf:
   return {
     ...{ id: c.id, name: c.name, place: c.place, rate: t.rate, frames: c.frames, width: t.width, height: t.height, pixelAspect: t.pixelAspect },
     holes: missingFrames(t.sequence),
+    gone: Boolean(c.gone),
     finishing,
     copyOf,
   }

@@ -88,7 +88,7 @@ class Intermediates {
     const area = (c: CopyRecord) => (c.facts?.width ?? 0) * (c.facts?.height ?? 0)
     const shown = (c: CopyRecord) => Math.min(area(c), full)
     return (this.byClip.get(clip.id) ?? [])
-      .filter((c) => this.roots.has(c.volumeId) && unfitFor(this.spec(c), clip, c) === null)
+      .filter((c) => this.roots.has(c.volumeId) && !c.gone && unfitFor(this.spec(c), clip, c) === null)
       .sort((a, b) => whole(b) - whole(a) || shown(b) - shown(a) || area(a) - area(b) || b.size - a.size || (a.id < b.id ? -1 : 1))[0]
   }
 }
@@ -110,7 +110,7 @@ export async function finishingOf(ctx: Context, projectId: string, asked: readon
     const state = stateNow(copy, clip, decode)
     out.set(clip.id, {
       ...{ copy, name: fileOf(copy), held: heldBy(copy, clip), by: named ? 'clip' : 'project' },
-      path: root ? joinBytes(root, Buffer.from(copy.path)) : null,
+      path: root && !copy.gone ? joinBytes(root, Buffer.from(copy.path)) : null,
       width: copy.facts?.width ?? clip.technical.width,
       height: copy.facts?.height ?? clip.technical.height,
       sound: allSound(spec, clip, copy),
@@ -120,7 +120,13 @@ export async function finishingOf(ctx: Context, projectId: string, asked: readon
         ...(state === 'out-of-date' ? ['made before its crop, look or decode settings were changed'] : []),
         ...(copy.facts?.uncompared ? ['its picture was never compared with the original'] : []),
       ],
-      fault: unfit ? `cannot be used: ${unfit}` : root ? null : `is away: ${away.get(copy.volumeId) ?? 'its volume is not here'}`,
+      fault: unfit
+        ? `cannot be used: ${unfit}`
+        : !root
+          ? `is away: ${away.get(copy.volumeId) ?? 'its volume is not here'}`
+          : copy.gone
+            ? 'is gone: its file is not there any more'
+            : null,
     })
   }
   return out

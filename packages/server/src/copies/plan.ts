@@ -84,7 +84,7 @@ export function neverOf(clip: ClipRecord, away: ReadonlyMap<string, string>): st
   if (t.stamp) return 'it is an edit copy itself'
   if (isLight(clip)) return 'it is, or looks like, a light copy of another clip'
   if (away.has(clip.volumeId)) return 'its volume is away'
-  return clip.gone ? 'its folder is not there any more' : null
+  return clip.gone ? `its ${clip.gone} is not there any more` : null
 }
 
 /** What a request means, what cannot be copied apart with the reason. A clip is left out where no spec can be used on it. */
@@ -429,7 +429,7 @@ async function layOut(
           specName: spec.name,
           kind: spec.kind === 'intermediate' ? 'intermediate' : 'proxy',
         },
-        ...{ volumeId, path, facts: null, state: 'waiting', replaces, size: 0, report: null },
+        ...{ volumeId, path, facts: null, state: 'waiting', replaces, size: 0, report: null, gone: false },
         ...(part ? { rangeIn: range.in, rangeOut: range.out } : { rangeIn: null, rangeOut: null }),
       })
     }

@@ -19,7 +19,7 @@ const kindOf = (c: CopyRecord): SpaceKind => (c.kind === 'proxy' ? 'proxies' : '
 
 export async function spaceOf(ctx: Context, projectId: string): Promise<Space> {
   const [clips, copies, pulls, masters, volumes, used, roots] = await Promise.all([
-    ctx.repo(ClipEntity).find({ where: { projectId, removed: false }, select: { id: true, volumeId: true, size: true } }),
+    ctx.repo(ClipEntity).find({ where: { projectId, removed: false }, select: { id: true, volumeId: true, size: true, gone: true } }),
     ctx.repo(CopyEntity).findBy({ projectId, state: 'checked' }),
     ctx.repo(PullEntity).findBy({ projectId, state: 'checked' }),
     ctx.repo(MasterEntity).findBy({ projectId, state: 'verified' }),
@@ -31,9 +31,9 @@ export async function spaceOf(ctx: Context, projectId: string): Promise<Space> {
     const root = roots.get(volumeId)
     return root ? ((await stat(join(pathText(root), path)).catch(() => null))?.size ?? 0) : 0
   }
-  const things: { volumeId: string; kind: SpaceKind; bytes: number; used: boolean }[] = [
-    ...clips.map((c) => ({ volumeId: c.volumeId, kind: 'originals' as const, bytes: c.size, used: used.clips.has(c.id) })),
-    ...copies.map((c) => ({ volumeId: c.volumeId, kind: kindOf(c), bytes: c.size, used: used.clips.has(c.clipId) })),
+  const things: { volumeId: string; kind: SpaceKind; bytes: number; used: boolean; gone?: boolean }[] = [
+    ...clips.map((c) => ({ volumeId: c.volumeId, kind: 'originals' as const, bytes: c.size, used: used.clips.has(c.id), gone: c.gone !== '' })),
+    ...copies.map((c) => ({ volumeId: c.volumeId, kind: kindOf(c), bytes: c.size, used: used.clips.has(c.clipId), gone: Boolean(c.gone) })),
     ...(await Promise.all(pulls.map(async (p) => ({ volumeId: p.volumeId, kind: 'pulls' as const, bytes: await sizeAt(p.volumeId, p.path), used: true })))),
     ...(await Promise.all(masters.map(async (m) => ({ volumeId: m.volumeId, kind: 'masters' as const, bytes: await sizeAt(m.volumeId, m.path), used: true })))),
   ]
@@ -42,14 +42,18 @@ export async function spaceOf(ctx: Context, projectId: string): Promise<Space> {
     if (mine.length === 0) return []
     const sum = (list: typeof mine) => list.reduce((n, t) => n + t.bytes, 0)
     const kinds = (['originals', 'intermediates', 'proxies', 'pulls', 'masters'] as const).flatMap((kind) => {
-      const all = mine.filter((t) => t.kind === kind)
+      const known = mine.filter((t) => t.kind === kind)
+      // What has vanished takes nothing any more; it is counted apart.
+      const all = known.filter((t) => !t.gone)
       const inUse = all.filter((t) => t.used)
-      return all.length ? [{ kind, count: all.length, bytes: sum(all), usedCount: inUse.length, usedBytes: sum(inUse) }] : []
+      const goneCount = known.length - all.length
+      return known.length ? [{ kind, count: all.length, bytes: sum(all), usedCount: inUse.length, usedBytes: sum(inUse), goneCount }] : []
     })
     return [{ volumeId: v.id, volume: v.label, here: v.here, size: v.size, free: v.free, kinds }]
   })
-  const specs = [...new Map(copies.map((c) => [c.spec, c])).values()].map((s) => {
-    const mine = copies.filter((c) => c.spec === s.spec)
+  const there = copies.filter((c) => !c.gone)
+  const specs = [...new Map(there.map((c) => [c.spec, c])).values()].map((s) => {
+    const mine = there.filter((c) => c.spec === s.spec)
     const unused = mine.filter((c) => !used.clips.has(c.clipId))
     const sum = (list: readonly CopyRecord[]) => list.reduce((n, c) => n + c.size, 0)
     return { spec: s.spec, name: s.specName, kind: s.kind, count: mine.length, bytes: sum(mine), unusedCount: unused.length, unusedBytes: sum(unused) }

@@ -25,10 +25,11 @@ export const pictureKey = (c: Pick<ClipRecord, 'crop' | 'lookId'>, baked: boolea
 
 /** The state of a copy, seen from its original as it is now. */
 export function stateNow(
-  copy: Pick<CopyRecord, 'state' | 'facts'>,
+  copy: Pick<CopyRecord, 'state' | 'facts' | 'gone'>,
   clip: Pick<ClipRecord, 'crop' | 'lookId' | 'technical' | 'decode'>,
   project: ProjectDecode,
 ): CopyState {
+  if (copy.gone && (copy.state === 'checked' || copy.state === 'unchecked')) return 'gone'
   if (copy.state !== 'checked' || !copy.facts) return copy.state
   // Its streams are the original's, whatever is set for copies.
   if (copy.facts.rewrapped) return 'rewrapped'

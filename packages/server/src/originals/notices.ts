@@ -16,7 +16,7 @@ export const refreshNotices = change(async (ctx: Context, projectId: string): Pr
     where: { projectId, removed: false },
     select: {
       ...lightColumns,
-      ...{ reel: true, noticeCodes: true, notices: true, changedOn: true },
+      ...{ reel: true, noticeCodes: true, notices: true, changedOn: true, gone: true },
     },
   })
   const light = lightCopies(clips)
@@ -40,6 +40,7 @@ export const refreshNotices = change(async (ctx: Context, projectId: string): Pr
       peaks: peaks.get(c.id) ?? null,
       light: standing(c),
       changedOn: c.changedOn?.toISOString().slice(0, 10) ?? null,
+      gone: c.gone,
     })
     if (JSON.stringify(notices) !== JSON.stringify(c.notices)) changed.push({ id: c.id, notices, noticeCodes: `,${notices.map((n) => n.code).join(',')},` })
   }

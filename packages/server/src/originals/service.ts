@@ -100,8 +100,8 @@ async function around(ctx: Context, projectId: string, clipIds: string[]): Promi
   }
 }
 
-export function copyStation(copies: readonly Pick<CopyRecord, 'state'>[]): Stations[number] {
-  if (copies.some((c) => c.state === 'checked')) return 'reached'
+export function copyStation(copies: readonly Pick<CopyRecord, 'state' | 'gone'>[]): Stations[number] {
+  if (copies.some((c) => c.state === 'checked' && !c.gone)) return 'reached'
   return copies.some((c) => c.state === 'failed-check' || c.state === 'failed') ? 'wrong' : 'open'
 }
 
@@ -136,6 +136,7 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
     frames: t.frames,
     hasPicture: t.hasPicture,
     away: a.away.has(c.volumeId) || Boolean(c.gone),
+    gone: c.gone !== '' && !a.away.has(c.volumeId),
     backups: c.backups,
     notices: c.notices,
     stations: stationsOf(c, a),
@@ -226,7 +227,6 @@ export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> 
     startSource: c.startSource,
     contentId: c.contentId,
     lightOf: c.lightOf,
-    folderGone: Boolean(c.gone) && !a.away.has(c.volumeId),
     decode: c.decode as ClipDetail['decode'],
     files: c.files,
     beside: c.beside,

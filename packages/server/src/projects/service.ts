@@ -168,10 +168,10 @@ export async function summary(ctx: Context, id: string): Promise<Summary> {
 
 /** What a project's clips come to. */
 async function sumOfClips(ctx: Context, id: string, gone: ReadonlyMap<string, string>): Promise<OfClips> {
-  const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked' }, select: { clipId: true, kind: true } })
+  const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked', gone: false }, select: { clipId: true, kind: true } })
   const { labels } = await volumeNames(ctx)
   const hasCopy = new Set(copies.map((c) => c.clipId))
-  const n = { clips: 0, originals: 0, seconds: 0, bytes: 0, copied: 0, copyable: 0, unsafe: 0, folderGone: 0, ticked: 0, safeTwice: 0 }
+  const n = { clips: 0, originals: 0, seconds: 0, bytes: 0, copied: 0, copyable: 0, unsafe: 0, ticked: 0, safeTwice: 0 }
   const [rolls, days, away] = [new Set<string>(), new Set<string>(), new Map<string, number>()]
   const kinds = new Map<string, { notice: Notice; count: number }>()
   const technical: ClipBrief['technical'][] = []
@@ -187,7 +187,6 @@ async function sumOfClips(ctx: Context, id: string, gone: ReadonlyMap<string, st
     if (!isLight(c)) n.originals++
     if (c.backups === 0 && !isLight(c)) n.unsafe++
     if (gone.has(c.volumeId)) away.set(c.volumeId, (away.get(c.volumeId) ?? 0) + 1)
-    else if (c.gone) n.folderGone++
     for (const code of c.noticeCodes.split(',').filter(Boolean)) {
       const kind = kinds.get(code)
       if (kind) kind.count++

@@ -133,6 +133,7 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
         light: standing(c),
         contentId: c.contentId,
         away: away.has(c.volumeId) || Boolean(c.gone),
+        gone: Boolean(c.gone) && !away.has(c.volumeId),
         fromCopy: finishing.has(c.id),
       }
     })

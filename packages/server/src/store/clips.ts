@@ -217,9 +217,6 @@ export async function updateClips(db: EntityManager, rows: readonly ({ id: strin
   })
 }
 
-/** The folder of a clip's path, as bytes. */
-const folderOf = "IF(LOCATE('/', path) = 0, '', LEFT(path, LENGTH(path) - LOCATE('/', REVERSE(path))))"
-
 /** An original in a folder of a volume, or below it: its path, or null where none stands there. An empty folder is the volume itself. */
 export async function originalBelow(db: EntityManager, volumeId: string, folder: Buffer): Promise<Buffer | null> {
   const head = folder.length ? Buffer.concat([folder, Buffer.from('/')]) : folder
@@ -247,25 +244,4 @@ export async function volumesUsed(db: EntityManager): Promise<{ volumeId: string
 /** Volumes on which originals of any project stand. */
 export async function volumesOfOriginals(db: EntityManager): Promise<string[]> {
   return ((await db.query(`SELECT DISTINCT volumeId FROM clip WHERE removed = 0`)) as { volumeId: string }[]).map((r) => r.volumeId)
-}
-
-/** A folder that holds clips of some project, and whether it was last found to be gone. */
-export interface ClipFolder {
-  readonly volumeId: string
-  readonly folder: Buffer
-  readonly gone: boolean
-}
-
-export async function clipFolders(db: EntityManager): Promise<ClipFolder[]> {
-  const rows = (await db.query(`SELECT volumeId, ${folderOf} folder, MAX(gone) gone FROM clip WHERE removed = 0 GROUP BY volumeId, folder`)) as {
-    volumeId: string
-    folder: Buffer
-    gone: number
-  }[]
-  return rows.map((r) => ({ volumeId: r.volumeId, folder: Buffer.from(r.folder), gone: Number(r.gone) === 1 }))
-}
-
-/** Notes of the clips that stand in a folder that it is gone, or back. */
-export async function setFolderGone(db: EntityManager, f: ClipFolder): Promise<void> {
-  await db.query(`UPDATE clip SET gone = ? WHERE volumeId = ? AND ${folderOf} = ?`, [f.gone ? 1 : 0, f.volumeId, f.folder])
 }

@@ -155,6 +155,8 @@ export const TreeEntity = new EntitySchema<TreeRecord>({
   },
 })
 
+/** What of a file is not there any more: itself, or the folder that it stood in. */
+export type Gone = '' | 'folder' | 'file'
 export type ReelSource = FactSource | 'folder' | 'none'
 export interface ClipRecord {
   id: string
@@ -203,8 +205,8 @@ export interface ClipRecord {
   lightVerdicts: LightVerdict[] | null
   /** When its file was found to be another under the same path; null once a person has seen it. */
   changedOn: Date | null
-  /** Its folder has vanished from its volume. */
-  gone: boolean
+  /** What of it has vanished from a volume that is here; empty while it stands there. */
+  gone: Gone
   /** Decode settings of a raw clip; null where it has the project's. */
   decode: DecodeSettings | null
   /** The part of the picture that edit copies show; null for all of it. */
@@ -221,7 +223,7 @@ export interface ClipRecord {
 }
 /** A clip that nobody has done anything with yet. */
 export const untouched = {
-  ...{ removed: false, ticked: false, rollGiven: false, lightOf: null, keptOriginal: false, lightVerdicts: null, changedOn: null, gone: false },
+  ...{ removed: false, ticked: false, rollGiven: false, lightOf: null, keptOriginal: false, lightVerdicts: null, changedOn: null, gone: '' as Gone },
   ...{ decode: null, crop: null, lookId: null, finishing: null },
 } satisfies Partial<ClipRecord>
 const made: EntitySchemaColumnOptions = { ...text, length: 650, insert: false, update: false }
@@ -261,7 +263,7 @@ export const ClipEntity = new EntitySchema<ClipRecord>({
     keptOriginal: flag,
     lightVerdicts: { ...json, nullable: true },
     changedOn: { ...when, nullable: true },
-    gone: flag,
+    gone: { type: 'varchar', length: 6 },
     decode: { ...json, nullable: true },
     crop: { ...json, nullable: true },
     lookId: { ...ref, nullable: true },
@@ -317,7 +319,7 @@ export interface CopyRecord {
   path: string
   /** What was promised of it; null for those of an earlier version, which have size, rate and frames of their specs and originals. */
   facts: CopyFacts | null
-  state: Exclude<CopyState, 'none' | 'out-of-date' | 'rewrapped'>
+  state: Exclude<CopyState, 'none' | 'out-of-date' | 'rewrapped' | 'gone'>
   /** The frames of the original that it holds; both null where it holds all. */
   rangeIn: number | null
   rangeOut: number | null
@@ -325,6 +327,8 @@ export interface CopyRecord {
   replaces: boolean
   size: number
   report: CopyReport | null
+  /** Its file has vanished from a volume that is here. */
+  gone?: boolean
 }
 export const CopyEntity = new EntitySchema<CopyRecord>({
   name: 'copy',
@@ -345,6 +349,7 @@ export const CopyEntity = new EntitySchema<CopyRecord>({
     state: { type: 'varchar', length: 20 },
     size: big,
     report: { ...json, nullable: true },
+    gone: { ...flag, default: false },
   },
 })
 

@@ -13,6 +13,7 @@ import {
   Turns1764500000000,
   Copies1764600000000,
   Finishing1764700000000,
+  Gone1765400000000,
   CutCopies1765000000000,
   LightProof1765100000000,
   Prints1764900000000,
@@ -25,6 +26,7 @@ import {
 export * from './backups.ts'
 export * from './clips.ts'
 export * from './entities.ts'
+export * from './files.ts'
 export * from './patience.ts'
 export * from './portions.ts'
 export * from './settings.ts'
@@ -57,6 +59,7 @@ export async function openStore(config: Config): Promise<DataSource> {
       LightProof1765100000000,
       Targets1765200000000,
       Writers1765300000000,
+      Gone1765400000000,
     ],
     timezone: 'Z',
     charset: 'utf8mb4',

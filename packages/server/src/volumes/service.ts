@@ -18,7 +18,7 @@ import {
   type VolumeRecord,
   volumesUsed,
 } from '../store/index.ts'
-import { folderWatch } from './folders.ts'
+import { fileWatch } from './files.ts'
 import { folderHere, identify, identityHash, locate, markerName, sourcesHere } from './identity.ts'
 
 export const hashOf = (b: Uint8Array | string): string => createHash('sha1').update(b).digest('hex')
@@ -285,9 +285,12 @@ export async function listVolumes(ctx: Context, projectId?: string): Promise<Vol
   )
 }
 
-/** Watches volumes come and go, a look a second; the API pushes the change. */
-export function watchVolumes(ctx: Context, told: { arrived(volumeId: string): Promise<void>; changed(): Promise<void> }): () => void {
-  const folders = folderWatch(ctx, () => rootsHere(ctx))
+/** Watches volumes, and files of projects on them, come and go, a look a second; the API pushes the change. */
+export function watchVolumes(
+  ctx: Context,
+  told: { arrived(volumeId: string): Promise<void>; gone(projectId: string): Promise<void>; changed(): Promise<void> },
+): () => void {
+  const files = fileWatch(ctx, () => rootsHere(ctx))
   let before = ''
   let standing: ReadonlySet<string> | null = null
   let busy = false
@@ -297,9 +300,10 @@ export function watchVolumes(ctx: Context, told: { arrived(volumeId: string): Pr
     try {
       const all = await discover(ctx)
       const now = JSON.stringify(all.map((s) => [s.volume.id, s.cause, s.path.toString('latin1')]))
-      const turned = await folders()
-      const changed = now !== before || turned
-      if ((before && changed) || turned) await ctx.changed(null, 'volumes', 'clips', 'links')
+      const turned = await files()
+      for (const id of turned) await told.gone(id)
+      const changed = now !== before || turned.size > 0
+      if ((before && changed) || turned.size > 0) await ctx.changed(null, 'volumes', 'clips', 'links', 'copies')
       before = now
       // Cards that are in when the application starts have not arrived; they were there.
       const cards = new Set(all.filter((s) => s.volume.removable && !s.cause).map((s) => s.volume.id))

@@ -110,6 +110,7 @@ export const copyWords: Record<CopyState, string> = {
   'out-of-date': 'out of date',
   rewrapped: 'rewrapped',
   unchecked: 'not checked',
+  gone: 'gone',
 }
 
 interface CopyStanding {
@@ -137,6 +138,7 @@ export function CopyMark({ state, away = false }: { state: CopyState; away?: boo
     'out-of-date': 'lemon',
     rewrapped: 'leaf',
     unchecked: 'lemon',
+    gone: 'pomegranate',
     failed: 'pomegranate',
     'failed-check': 'pomegranate',
   }[state]
@@ -152,6 +154,7 @@ export function CopyMark({ state, away = false }: { state: CopyState; away?: boo
           <path d="M8 4.5V8.4l2.6 1.6" />
         </>
       )}
+      {state === 'gone' && <path d="M5.5 6a2.6 2.6 0 1 1 3.6 2.4c-.8.3-1.1.7-1.1 1.6M8 12.6v.4" />}
       {state === 'unchecked' && <path d="M3 5.5h10M3 10.5h10" />}
       {state === 'cancelled' && <circle cx="8" cy="8" r="5.5" strokeDasharray="2 2" />}
       {(state === 'failed' || state === 'failed-check') && <path d="M3 3l10 10M13 3L3 13" />}

@@ -33,8 +33,9 @@ import { Viewer } from '../../viewer/Viewer.tsx'
 const Quantity = lazy(() => import('../../charts/Quantity.tsx').then((m) => ({ default: m.Quantity })))
 
 /** What is shown of a clip under the viewing switch, named. */
-export function shownWords(viewing: string, kind: string | undefined): string {
-  if (!kind) return 'nothing is here'
+export function shownWords(viewing: string, kind: string | undefined, gone = false): string {
+  if (!kind) return gone ? 'the original is gone' : 'nothing is here'
+  if (gone && kind !== 'original') return `${kind}; the original is gone`
   const wanted = viewing.slice(0, viewing === 'proxies' ? -3 : -1)
   const names: Record<string, string> = { original: 'original', intermediate: 'intermediate', proxy: 'proxy' }
   return kind.startsWith(wanted.slice(0, 5)) ? (names[kind] ?? kind) : `${names[kind]} (no ${viewing === 'proxies' ? 'proxy' : wanted} yet)`
@@ -93,7 +94,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
           frame={Math.min(frame, clip.frames - 1)}
           onFrame={setFrame}
           shape={(t.width * t.pixelAspect) / t.height}
-          shown={isLightClip(clip) && shown === 'original' ? 'light copy' : shownWords(viewing, shown)}
+          shown={isLightClip(clip) && shown === 'original' ? 'light copy' : shownWords(viewing, shown, clip.gone)}
           large={large}
           onLarge={onLarge}
         />
@@ -123,21 +124,14 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
             Take off the list
           </Button>
         </div>
-        {clip.away && (
-          <Note
-            severity="warning"
-            text={
-              clip.folderGone
-                ? `Its folder is not there any more: it was at ${clip.file}. Put it back and the clip is back by itself.`
-                : `Its volume ${clip.volume} is away; it was last at ${clip.file}. Connect it and the clip is back by itself.`
-            }
-          />
+        {clip.away && !clip.gone && (
+          <Note severity="warning" text={`Its volume ${clip.volume} is away; it was last at ${clip.file}. Connect it and the clip is back by itself.`} />
         )}
         {clip.notices.map((n) => (
           <Note
             key={n.code}
             severity={n.severity}
-            text={n.text}
+            text={n.code === 'gone' ? `${n.text} It was at ${clip.file}.` : n.text}
             action={
               n.code === 'long-gop' && !clip.copies.some((c) => isMade(c.state)) ? (
                 <Button className="py-0.5" onClick={() => void navigate(`/p/${projectId}/copies`)}>

@@ -239,7 +239,8 @@ const Thumb = memo(function Thumb({ row }: { row: ClipRow }) {
   const frame = Math.min(row.frames - 1, Math.floor(row.frames * share))
   if (!row.hasPicture) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">sound</span>
   const nothing = row.away && !row.copies.some(isThere)
-  if (nothing) return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">away</span>
+  if (nothing)
+    return <span className="flex h-[42px] w-[74px] items-center justify-center rounded-sm bg-well text-xs text-[#989898]">{row.gone ? 'gone' : 'away'}</span>
   return (
     <Still
       url={clipStill(row, frame, 160, viewing, look)}

@@ -89,9 +89,10 @@ export const columns: readonly ClipColumn[] = [
     width: 94,
     grow: 0.6,
     cell: (r) => {
-      const first = r.away ? { severity: 'warning' as const, short: 'away' } : r.notices[0]
+      const away = r.away && !r.gone
+      const first = away ? { severity: 'warning' as const, short: 'away' } : r.notices[0]
       if (!first) return null
-      const more = r.notices.length - (r.away ? 0 : 1)
+      const more = r.notices.length - (away ? 0 : 1)
       return (
         <span className="flex min-w-0 items-center gap-1.5 text-ink-2" title={r.notices.map((n) => n.text).join('\n')}>
           <NoticeMark severity={first.severity} />
@@ -102,7 +103,7 @@ export const columns: readonly ClipColumn[] = [
         </span>
       )
     },
-    text: (r) => [...(r.away ? ['away'] : []), ...r.notices.map((n) => n.short)].join(', '),
+    text: (r) => [...(r.away && !r.gone ? ['away'] : []), ...r.notices.map((n) => n.short)].join(', '),
   },
   plain('raster', 'Frame size', 86, picture),
   plain('rate', 'Rate', 60, (r) => (r.hasPicture ? rateText(r.rate) : ''), { look: 'mono' }),

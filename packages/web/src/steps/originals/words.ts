@@ -7,6 +7,7 @@ export const noticeNames: Readonly<Record<string, string>> = {
   'other-rate': 'other rate',
   'same-name': 'same name twice',
   fault: 'not decodable',
+  gone: 'gone',
   'long-gop': 'hard to edit',
   'missing-numbers': 'missing numbers',
   counted: 'slow to step',

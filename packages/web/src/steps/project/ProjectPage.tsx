@@ -73,9 +73,7 @@ export function ProjectPage() {
           <div className="min-h-0 overflow-auto border-r border-line p-4">
             <Stations s={s} />
             <h2 className="mt-5 mb-1 text-[15px] font-[650]">Notices</h2>
-            {notable.length === 0 && s.away.length === 0 && s.folderGone === 0 && s.unsafe === 0 && (
-              <p className="m-0 text-ink-2">Nothing that needs a person.</p>
-            )}
+            {notable.length === 0 && s.away.length === 0 && s.unsafe === 0 && <p className="m-0 text-ink-2">Nothing that needs a person.</p>}
             <ul aria-label="Notices" className="m-0 list-none p-0">
               {s.away.map((v) => (
                 <Line
@@ -85,13 +83,6 @@ export function ProjectPage() {
                   text={`${plural(v.clips, 'clip')} on ${v.volume}, which is away: ${v.why}. Connect it and they are back by themselves.`}
                 />
               ))}
-              {s.folderGone > 0 && (
-                <Line
-                  severity="warning"
-                  to="originals"
-                  text={`${plural(s.folderGone, 'clip')} stood in folders that have vanished from a volume that is here. Put them back, or take the clips in where they are now.`}
-                />
-              )}
               {s.unsafe > 0 && (
                 <Line
                   severity="warning"

@@ -3,6 +3,11 @@ import { plural } from '../../ui/format.ts'
 
 const said: Readonly<Record<string, readonly [one: string, many: string, rest: string]>> = {
   fault: ['cannot be decoded', 'cannot be decoded', 'Each says which codec or part is missing.'],
+  gone: [
+    'is gone from a volume that is here',
+    'are gone from volumes that are here',
+    'They were moved, renamed or deleted: put them back, or say where they are now.',
+  ],
   'edit-copy': ['is an edit copy', 'are edit copies', 'They are never used to reconnect; take in their originals instead.'],
   changed: [
     'is another file than before under the same path',

@@ -93,7 +93,10 @@ export function SpacePage() {
                         )}
                       </td>
                       <td>{kindWords[k.kind]}</td>
-                      <td className="mono text-right">{k.count}</td>
+                      <td className="text-right">
+                        {k.goneCount > 0 && <span className="mr-2 text-xs text-pomegranate">{k.goneCount} gone</span>}
+                        <span className="mono">{k.count}</span>
+                      </td>
                       <td className="mono text-right">{bytes(k.bytes)}</td>
                       <td className="mono text-right text-ink-2">
                         {s.cuts === 0

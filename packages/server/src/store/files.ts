@@ -1,0 +1,73 @@
+/** Files that projects know, clips' and copies', folder by folder; and which of them have vanished. */
+import { parentOf } from '@naranja/media'
+import type { EntityManager } from 'typeorm'
+import type { Gone } from './entities.ts'
+
+/** A folder in which files stand that some project knows, as bytes below its volume. */
+export interface KnownFolder {
+  readonly volumeId: string
+  readonly folder: Buffer
+}
+
+/** The folder of a path, as bytes. */
+const folderOf = "IF(LOCATE('/', path) = 0, '', LEFT(path, LENGTH(path) - LOCATE('/', REVERSE(path))))"
+const bytes = 'CAST(path AS BINARY)'
+
+export async function knownFolders(db: EntityManager): Promise<KnownFolder[]> {
+  const rows = (await db.query(
+    `SELECT volumeId, ${folderOf} folder FROM clip WHERE removed = 0 GROUP BY volumeId, folder
+     UNION SELECT volumeId, ${folderOf} folder FROM (SELECT volumeId, ${bytes} path FROM copy WHERE state IN ('checked', 'unchecked')) c GROUP BY volumeId, folder`,
+  )) as { volumeId: string; folder: Buffer }[]
+  return rows.map((r) => ({ volumeId: r.volumeId, folder: Buffer.from(r.folder) }))
+}
+
+/** A file that a project knows, by its path, and how it was found last. */
+export interface KnownFile {
+  readonly table: 'clip' | 'copy'
+  readonly id: string
+  readonly projectId: string
+  readonly path: Buffer
+  /** Names beside it of the other files that it is made of. */
+  readonly beside: readonly string[]
+  readonly gone: Gone
+}
+
+/** What projects know in a folder, not below it. */
+export async function knownFiles(db: EntityManager, { volumeId, folder }: KnownFolder): Promise<KnownFile[]> {
+  // Paths of a folder lie between its name with a slash, and with what follows a slash.
+  const [from, to] = folder.length ? ['/', '0'].map((end) => Buffer.concat([folder, Buffer.from(end)])) : []
+  const range = from ? ' AND path >= ? AND path < ?' : ''
+  const asText = (b: Buffer | undefined) => b?.toString('utf8')
+  const [clips, copies] = (await Promise.all([
+    db.query(
+      `SELECT id, projectId, path, gone, IF(files > 1, JSON_COMPACT(JSON_ARRAY(JSON_EXTRACT(technical, '$.parts[*].name'), JSON_EXTRACT(technical, '$.channelFiles'))), NULL) beside
+         FROM clip WHERE removed = 0 AND volumeId = ?${range}`,
+      [volumeId, ...(from ? [from, to] : [])],
+    ),
+    db.query(`SELECT id, projectId, ${bytes} path, gone FROM copy WHERE state IN ('checked', 'unchecked') AND volumeId = ?${range}`, [
+      volumeId,
+      ...(from ? [asText(from), asText(to)] : []),
+    ]),
+  ])) as [{ id: string; projectId: string; path: Buffer; gone: Gone; beside: string | null }[], { id: string; projectId: string; path: Buffer; gone: number }[]]
+  const inIt = (path: Buffer): boolean => Buffer.from(parentOf(path)).equals(folder)
+  return [
+    ...clips.map(
+      (c): KnownFile => ({
+        ...c,
+        table: 'clip',
+        path: Buffer.from(c.path),
+        beside: c.beside ? (JSON.parse(c.beside) as (string[] | null)[]).flatMap((l) => l ?? []) : [],
+      }),
+    ),
+    ...copies.map((c): KnownFile => ({ ...c, table: 'copy', path: Buffer.from(c.path), beside: [], gone: c.gone ? 'file' : '' })),
+  ].filter((f) => inIt(f.path))
+}
+
+/** Notes that files have vanished, or are back. */
+export async function setGone(db: EntityManager, files: readonly KnownFile[], gone: Gone): Promise<void> {
+  for (const table of ['clip', 'copy'] as const) {
+    const ids = files.filter((f) => f.table === table).map((f) => f.id)
+    const value = table === 'clip' ? gone : gone === '' ? 0 : 1
+    for (let i = 0; i < ids.length; i += 500) await db.query(`UPDATE ${table} SET gone = ? WHERE id IN (?)`, [value, ids.slice(i, i + 500)])
+  }
+}
