@@ -19,6 +19,7 @@ import {
   TypedPlace,
   Volume,
 } from '@naranja/contract'
+import { ffmpeg } from '@naranja/media'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
@@ -148,6 +149,9 @@ describe('a file that vanishes from a folder that stays', () => {
     const original = join(at, 'Day 9/S009C001.mov')
     await makeClip(original, { code: 9, frames: 20, timecode: '09:00:00:00', reel: 'S009' })
     await makeClip(join(at, 'Day 9/S009C002.mov'), { code: 10, frames: 20, timecode: '09:01:00:00', reel: 'S009' })
+    // Clips of many files, and of sound, stand beside it.
+    mkdirSync(join(at, 'Day 9/frames'))
+    await ffmpeg(['-y', '-f', 'lavfi', '-i', 'testsrc=s=64x36:d=0.2', join(at, 'Day 9/frames/shot_%04d.png')])
     const { project } = await projectOn(app.client, at, { name: 'one file' })
     const api = `/api/projects/${project.id}`
     const clip = async () => (await rows(project.id)).find((r) => r.name === 'S009C001.mov')
@@ -170,12 +174,12 @@ describe('a file that vanishes from a folder that stays', () => {
         .filter((k) => k.kind === 'originals')
         .map((k) => [k.count, k.goneCount])
     const blocked = async () => (await app.client.get(PlanAnswer, `/api/cuts/${cut.id}/plan?handles=0`)).events.map((e) => e.block)
-    expect([await shown(), await notices(), await originals(), await blocked()]).toEqual(['original', [], [[3, 0]], [null]])
+    expect([await shown(), await notices(), await originals(), await blocked()]).toEqual(['original', [], [[4, 0]], [null]])
 
     renameSync(original, `${original}.aside`)
     await until('it is gone', async () => (await clip())?.gone)
     expect((await rows(project.id)).filter((r) => r.away).map((r) => r.name)).toEqual(['S009C001.mov'])
-    expect([await shown(), await notices(), await originals(), await blocked()]).toEqual(['proxy', [1], [[2, 1]], ['its original is gone: S009C001.mov']])
+    expect([await shown(), await notices(), await originals(), await blocked()]).toEqual(['proxy', [1], [[3, 1]], ['its original is gone: S009C001.mov']])
     const copies = async () => (await app.client.get(z.array(CopyRow), `${api}/copies`)).map((c) => [c.state, c.path] as const)
     const [, path] = (await copies())[0] ?? ['', '']
     renameSync(path, `${path}.aside`)
@@ -184,7 +188,7 @@ describe('a file that vanishes from a folder that stays', () => {
 
     renameSync(`${original}.aside`, original)
     await until('it is back', async () => (await clip())?.gone === false)
-    expect([await shown(), await notices(), await originals(), await blocked()]).toEqual(['original', [], [[3, 0]], [null]])
+    expect([await shown(), await notices(), await originals(), await blocked()]).toEqual(['original', [], [[4, 0]], [null]])
     // A copy that is gone is made anew like one that was never made.
     await app.client.finish(await app.client.post(Started, `${api}/copies`, { ...made, clipIds: [(await clip())?.id] }))
     expect(await copies()).toEqual([['checked', path]])

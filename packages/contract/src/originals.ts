@@ -374,3 +374,11 @@ export const NewFolder = z.object({ ref: Ref, name: z.string().min(1).max(255) }
 export const RollAsk = z.object({ clipIds: z.array(Id).min(1).max(200_000), roll: z.string().trim().min(1).max(100) })
 export type RollAsk = z.infer<typeof RollAsk>
 export const NewVolume = z.object({ path: z.string().min(1), label: z.string().optional() })
+
+/** What stands somewhere else now, and where it may be: folders, or the file itself. Neither clips nor copies named: all that is away or gone. */
+export const LookForAsk = z.object({
+  places: z.array(Place).min(1).max(20),
+  clipIds: z.array(Id).max(200_000).optional(),
+  copyIds: z.array(Id).max(200_000).optional(),
+})
+export type LookForAsk = z.infer<typeof LookForAsk>

@@ -17,6 +17,7 @@ export const TaskKind = z.enum([
   'print',
   'compare',
   'prove',
+  'look-for',
 ])
 export type TaskKind = z.infer<typeof TaskKind>
 export const TaskState = z.enum(['waiting', 'held', 'running', 'done', 'failed', 'cancelled'])

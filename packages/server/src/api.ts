@@ -147,6 +147,7 @@ export async function startApi(folder: string): Promise<Api> {
   const unwatch = watchVolumes(ctx, {
     arrived: (volumeId) => cardArrived(ctx, volumeId),
     gone: (projectId) => refreshNotices(ctx, projectId).catch((e: Error) => app.log.error(e.message)),
+    failed: (e) => app.log.error(`Volumes could not be looked at: ${e.message}`),
     changed: () =>
       comparePending(ctx)
         .then(() => proveEverywhere(ctx))

@@ -25,6 +25,7 @@ import {
   FolderListing,
   FrameAsk,
   LookFile,
+  LookForAsk,
   LookRow,
   Pixel,
   PixelAsk,
@@ -191,6 +192,7 @@ import {
   unsafeFolders,
 } from './backups/service.ts'
 import { markLight } from './originals/light.ts'
+import { startLooking } from './originals/lookFor.ts'
 import { seeChanges } from './originals/remedies.ts'
 import { applyRule, previewRule } from './originals/rules.ts'
 import { addFolder, listPlaces, pinPlace } from './volumes/places.ts'
@@ -371,6 +373,9 @@ export function addRoutes(
   // Originals
   app.post('/api/projects/:id/take-in', { schema: { params: ById, body: TakeIn, response: gives(Started) } }, (req) =>
     startTakingIn(ctx, req.params.id, req.body),
+  )
+  app.post('/api/projects/:id/look-for', { bodyLimit: 40_000_000, schema: { params: ById, body: LookForAsk, response: gives(Started) } }, (req) =>
+    startLooking(ctx, req.params.id, req.body),
   )
   app.get('/api/projects/:id/clips', { schema: { params: ById, querystring: ClipQuery, response: gives(ClipPage) } }, (req) =>
     listClips(ctx, req.params.id, req.query),

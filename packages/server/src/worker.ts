@@ -18,6 +18,7 @@ import { runTrial } from './copies/trial.ts'
 import { runMaster } from './masters/service.ts'
 import { runListen } from './originals/listen.ts'
 import { runProve } from './originals/light.ts'
+import { runLookFor } from './originals/lookFor.ts'
 import { takeIn } from './originals/takeIn.ts'
 import { runCompare } from './reconnect/compare.ts'
 import { runMeasure } from './reconnect/measure.ts'
@@ -47,6 +48,7 @@ const runners: Record<TaskKind, RunTask> = {
   print: runPrints,
   compare: runCompare,
   prove: runProve,
+  'look-for': runLookFor,
 }
 
 export async function startWorker(folder: string): Promise<() => Promise<void>> {

@@ -6,7 +6,7 @@ import type { Account, AccountLine, CopiesThen } from '@naranja/contract'
 import { isItsSound, joined, lightCopies, majority, numberedName, oneRecording, ownStem, sequenceName, type Technical, withSound } from '@naranja/core/clip'
 import { folderFacts } from '@naranja/core/naming'
 import { type Rate, rate, sameRate, seconds } from '@naranja/core/time'
-import { clipInput, contentId, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk } from '@naranja/media'
+import { clipInput, contentId, exists, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, readWaveNotes, walk } from '@naranja/media'
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
@@ -14,6 +14,7 @@ import { copyWhatCame } from '../copies/plan.ts'
 import { lightColumns } from './facts.ts'
 import { startProving } from './light.ts'
 import { startListening } from './listen.ts'
+import { namesAfter } from './lookFor.ts'
 import { type OwnFile, OwnFiles, ownFileNames } from './ownFiles.ts'
 import { waitingClips } from './waiting.ts'
 import { refreshNotices } from './notices.ts'
@@ -38,7 +39,7 @@ import {
 } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { folderHere } from '../volumes/identity.ts'
-import { fromRef, hashOf, placeHash, refOf, resolvePlace } from '../volumes/service.ts'
+import { fromRef, hashOf, placeHash, refOf, resolvePlace, rootsHere } from '../volumes/service.ts'
 import { treesOf } from '../volumes/targets.ts'
 
 interface Payload {
@@ -120,6 +121,9 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   let unchanged = 0
   let changed = 0
   let safer = 0
+  let refound = 0
+  /** Clips whose files were met again elsewhere: each by one file. */
+  const claimed = new Set<string>()
   const faults: string[] = []
   const lines: AccountLine[] = []
   const account = (f: Found, became: AccountLine['became'], why = '') => {
@@ -251,11 +255,13 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     if (technical.fault) faults.push(technical.fault)
     const moved = old ? null : await onItsCard(ctx, task.projectId, pathHash)
     const waited = old || moved ? null : waiting(record)
+    const strayed = old || moved || waited || technical.fault ? null : await strayedClip(ctx, task.projectId, record.contentId, claimed)
     const row: ClipRecord = { ...record, id: newId(), projectId: task.projectId, volumeId: volume.id, path: relative, pathHash, ...untouched }
     account(
       f,
       technical.fault ? 'not-decodable' : old ? 'changed' : 'taken-in',
-      technical.fault ?? (moved ? 'its backup is used from here on' : waited ? 'a clip log named it' : ''),
+      technical.fault ??
+        (moved ? 'its backup is used from here on' : waited ? 'a clip log named it' : strayed ? `it stood in ${pathText(strayed.path)} before` : ''),
     )
     if (old) {
       await renew(ctx, row, old.id, true)
@@ -265,6 +271,9 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
       // Where it stands now is known to be a backup, or is not: at once, not when the whole card is through.
       await countBackups(ctx.db, task.projectId, [moved.id])
       safer++
+    } else if (strayed) {
+      await renew(ctx, { ...row, ...keptPlace(strayed, row.name) }, strayed.id)
+      refound++
     } else if (waited) {
       await renew(ctx, row, waited.id)
       added++
@@ -315,6 +324,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   const parts = [
     `${added} taken in`,
     ...(unchanged ? [`${unchanged} already here`] : []),
+    ...(refound ? [`${refound} found again in another place or under another name`] : []),
     ...(safer ? [`${safer} found backed up here, and used from here on`] : []),
     ...(changed ? [`${changed} changed on disk and read anew`] : []),
     ...(faults.length ? [`${faults.length} cannot be decoded`] : []),
@@ -333,7 +343,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   return {
     message,
     result: {
-      ...{ added, unchanged, changed, safer, beside, faults },
+      ...{ added, unchanged, changed, safer, refound, beside, faults },
       account: {
         folder: where,
         files: lines.reduce((n, l) => n + l.files, 0) + skipped.length,
@@ -355,6 +365,7 @@ function withGiven(row: ClipRecord, before: ClipRecord, samePlace: boolean): Cli
     changedOn: other ? new Date() : before.changedOn,
     described: { ...row.described, ...byPeople(before.described) },
     tree: before.tree || row.tree,
+    formerNames: namesAfter(before, row.name),
   }
   if (before.rollGiven) Object.assign(out, { rollGiven: true, roll: before.roll, place: `${before.roll}/${row.name}`.slice(0, 400) })
   if (before.startSource === 'rule' && !row.start) Object.assign(out, { start: before.start, startSource: 'rule' })
@@ -362,6 +373,27 @@ function withGiven(row: ClipRecord, before: ClipRecord, samePlace: boolean): Cli
     Object.assign(out, { reel: before.reel, reelSource: before.reelSource })
   return out
 }
+
+/**
+ * The clip of the same content whose own file is not where it was, though its volume is here: it was moved or renamed. `claimed`: those that
+ * were met again already.
+ */
+async function strayedClip(ctx: Context, projectId: string, content: string, claimed: Set<string>): Promise<ClipRecord | null> {
+  const same = await ctx.repo(ClipEntity).findBy({ projectId, contentId: content, removed: false })
+  const roots = same.length ? await rootsHere(ctx) : new Map<string, Buffer>()
+  for (const c of same) {
+    const root = roots.get(c.volumeId)
+    if (!root || claimed.has(c.id) || (await exists(joinBytes(root, c.path))) || claimed.has(c.id)) continue
+    claimed.add(c.id)
+    return c
+  }
+  return null
+}
+
+/** What a clip that was moved keeps of what its folders told. */
+const keptPlace = (c: ClipRecord, name: string) => ({
+  ...{ roll: c.roll, day: c.day, reel: c.reel, reelSource: c.reelSource, place: `${c.roll}/${name}`.slice(0, 400) },
+})
 
 /** Writes down anew what a clip is; nobody changes it between what is read of it here and what is written. */
 async function renew(ctx: Context, row: ClipRecord, id: string, samePlace = false): Promise<void> {

@@ -8,6 +8,7 @@ import { putFinishingRule } from '../copies/finishing.ts'
 import { renameBack } from '../copies/rename.ts'
 import { putBackDecode } from '../originals/decode.ts'
 import { withFact } from '../originals/facts.ts'
+import { unfind } from '../originals/lookFor.ts'
 import { refreshNotices } from '../originals/notices.ts'
 import { nowhere } from '../originals/waiting.ts'
 import { putMatchRules } from '../reconnect/rules.ts'
@@ -55,6 +56,7 @@ export const undo = alone(async (ctx: Context, projectId: string): Promise<Chang
 async function takeBack(ctx: Context, projectId: string, change: ChangeRecord): Promise<Changed> {
   const { inverse } = change
   if (inverse.kind === 'decisions') await setDecisions(ctx, projectId, inverse.before)
+  else if (inverse.kind === 'found-again') await unfind(ctx, inverse)
   else if (inverse.kind === 'clips-added') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds), volumeId: nowhere }, { removed: true })
   else if (inverse.kind === 'clips-removed') await ctx.repo(ClipEntity).update({ id: In(inverse.clipIds) }, { removed: false })
   else if (

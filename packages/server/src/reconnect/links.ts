@@ -74,6 +74,7 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
         volumeId: true,
         path: true,
         gone: true,
+        formerNames: true,
         finishing: true,
         crop: true,
         lookId: true,
@@ -106,6 +107,7 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
           ...fileAliases(c.technical),
           ...(notes.get(c.id)?.names.filter((n) => stem(n) !== stem(c.name)) ?? []),
           ...(called.get(c.id) ?? []),
+          ...c.formerNames,
           // What a person calls it.
           ...(present(c, 'plain') ? [present(c, 'plain') as string] : []),
         ],

@@ -205,6 +205,8 @@ export interface ClipRecord {
   lightVerdicts: LightVerdict[] | null
   /** When its file was found to be another under the same path; null once a person has seen it. */
   changedOn: Date | null
+  /** What its file was called before. */
+  formerNames: string[]
   /** What of it has vanished from a volume that is here; empty while it stands there. */
   gone: Gone
   /** Decode settings of a raw clip; null where it has the project's. */
@@ -224,6 +226,7 @@ export interface ClipRecord {
 /** A clip that nobody has done anything with yet. */
 export const untouched = {
   ...{ removed: false, ticked: false, rollGiven: false, lightOf: null, keptOriginal: false, lightVerdicts: null, changedOn: null, gone: '' as Gone },
+  formerNames: [] as string[],
   ...{ decode: null, crop: null, lookId: null, finishing: null },
 } satisfies Partial<ClipRecord>
 const made: EntitySchemaColumnOptions = { ...text, length: 650, insert: false, update: false }
@@ -263,6 +266,7 @@ export const ClipEntity = new EntitySchema<ClipRecord>({
     keptOriginal: flag,
     lightVerdicts: { ...json, nullable: true },
     changedOn: { ...when, nullable: true },
+    formerNames: json,
     gone: { type: 'varchar', length: 6 },
     decode: { ...json, nullable: true },
     crop: { ...json, nullable: true },
@@ -519,7 +523,16 @@ export interface DescribedChange {
   readonly before: Fact<string> | { readonly value: string; readonly from: ReelSource } | null
   readonly after: string | null
 }
+/** Where a clip or a copy was known to stand: its path as base64. */
+export interface Located {
+  readonly id: string
+  readonly volumeId: string
+  readonly path: string
+  readonly name?: string
+  readonly formerNames?: string[]
+}
 export type Inverse =
+  | { kind: 'found-again'; clips: Located[]; copies: Located[] }
   | { kind: 'decisions'; before: { eventKey: string; decision: Decision | null }[] }
   | { kind: 'clips-removed'; clipIds: string[] }
   | { kind: 'clips-added'; clipIds: string[] }

@@ -1,4 +1,5 @@
 /** Files that projects know, clips' and copies', folder by folder; and which of them have vanished. */
+import type { Technical } from '@naranja/core/clip'
 import { parentOf } from '@naranja/media'
 import type { EntityManager } from 'typeorm'
 import type { Gone } from './entities.ts'
@@ -40,7 +41,7 @@ export async function knownFiles(db: EntityManager, { volumeId, folder }: KnownF
   const asText = (b: Buffer | undefined) => b?.toString('utf8')
   const [clips, copies] = (await Promise.all([
     db.query(
-      `SELECT id, projectId, path, gone, IF(files > 1, JSON_COMPACT(JSON_ARRAY(JSON_EXTRACT(technical, '$.parts[*].name'), JSON_EXTRACT(technical, '$.channelFiles'))), NULL) beside
+      `SELECT id, projectId, path, gone, IF(files > 1, technical, NULL) technical
          FROM clip WHERE removed = 0 AND volumeId = ?${range}`,
       [volumeId, ...(from ? [from, to] : [])],
     ),
@@ -48,17 +49,16 @@ export async function knownFiles(db: EntityManager, { volumeId, folder }: KnownF
       volumeId,
       ...(from ? [asText(from), asText(to)] : []),
     ]),
-  ])) as [{ id: string; projectId: string; path: Buffer; gone: Gone; beside: string | null }[], { id: string; projectId: string; path: Buffer; gone: number }[]]
+  ])) as [
+    { id: string; projectId: string; path: Buffer; gone: Gone; technical: string | null }[],
+    { id: string; projectId: string; path: Buffer; gone: number }[],
+  ]
   const inIt = (path: Buffer): boolean => Buffer.from(parentOf(path)).equals(folder)
   return [
-    ...clips.map(
-      (c): KnownFile => ({
-        ...c,
-        table: 'clip',
-        path: Buffer.from(c.path),
-        beside: c.beside ? (JSON.parse(c.beside) as (string[] | null)[]).flatMap((l) => l ?? []) : [],
-      }),
-    ),
+    ...clips.map(({ technical, ...c }): KnownFile => {
+      const t = technical ? (JSON.parse(technical) as Pick<Technical, 'parts' | 'channelFiles'>) : null
+      return { ...c, table: 'clip', path: Buffer.from(c.path), beside: [...(t?.parts ?? []).map((p) => p.name), ...(t?.channelFiles ?? [])] }
+    }),
     ...copies.map((c): KnownFile => ({ ...c, table: 'copy', path: Buffer.from(c.path), beside: [], gone: c.gone ? 'file' : '' })),
   ].filter((f) => inIt(f.path))
 }

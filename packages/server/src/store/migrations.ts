@@ -320,13 +320,15 @@ export class Writers1765300000000 implements MigrationInterface {
 export class Gone1765400000000 implements MigrationInterface {
   name = 'Gone1765400000000'
   async up(q: QueryRunner): Promise<void> {
-    await q.query(`ALTER TABLE clip MODIFY gone varchar(6) NOT NULL DEFAULT '', ADD KEY inFolder (volumeId, path(190))`)
+    await q.query(
+      `ALTER TABLE clip MODIFY gone varchar(6) NOT NULL DEFAULT '', ADD formerNames longtext NOT NULL DEFAULT '[]', ADD KEY inFolder (volumeId, path(190))`,
+    )
     await q.query(`UPDATE clip SET gone = IF(gone = '1', 'folder', '')`)
     await q.query(`ALTER TABLE copy ADD gone boolean NOT NULL DEFAULT 0, ADD KEY inFolder (volumeId, path(190))`)
   }
   async down(q: QueryRunner): Promise<void> {
     await q.query(`ALTER TABLE copy DROP KEY inFolder, DROP COLUMN gone`)
     await q.query(`UPDATE clip SET gone = IF(gone = 'folder', '1', '0')`)
-    await q.query(`ALTER TABLE clip DROP KEY inFolder, MODIFY gone boolean NOT NULL DEFAULT 0`)
+    await q.query(`ALTER TABLE clip DROP KEY inFolder, DROP COLUMN formerNames, MODIFY gone boolean NOT NULL DEFAULT 0`)
   }
 }

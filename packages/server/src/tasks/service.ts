@@ -222,6 +222,7 @@ export const topicsOf = (kind: TaskKind) =>
     print: 'cuts',
     compare: 'cuts',
     prove: 'clips',
+    'look-for': 'clips',
   })[kind] as 'backups' | 'clips' | 'copies' | 'pulls' | 'masters' | 'cuts'
 
 /** What a task of a kind found out, under a key of its result. Refuses one that has not, or not yet; `what` names it in the refusal. */

@@ -288,12 +288,13 @@ export async function listVolumes(ctx: Context, projectId?: string): Promise<Vol
 /** Watches volumes, and files of projects on them, come and go, a look a second; the API pushes the change. */
 export function watchVolumes(
   ctx: Context,
-  told: { arrived(volumeId: string): Promise<void>; gone(projectId: string): Promise<void>; changed(): Promise<void> },
+  told: { arrived(volumeId: string): Promise<void>; gone(projectId: string): Promise<void>; changed(): Promise<void>; failed(e: Error): void },
 ): () => void {
   const files = fileWatch(ctx, () => rootsHere(ctx))
   let before = ''
   let standing: ReadonlySet<string> | null = null
   let busy = false
+  let ended = false
   const timer = setInterval(async () => {
     if (busy) return
     busy = true
@@ -311,13 +312,17 @@ export function watchVolumes(
       standing = cards
       for (const id of come) await told.arrived(id)
       if (changed) await told.changed()
-    } catch {
-      // The database may be closing; the next round tells.
+    } catch (e) {
+      // The next look tells; while the application ends nobody asks any more.
+      if (!ended) told.failed(e as Error)
     } finally {
       busy = false
     }
   }, 1000)
-  return () => clearInterval(timer)
+  return () => {
+    ended = true
+    clearInterval(timer)
+  }
 }
 
 export const volumeOf = async (ctx: Context, id: string): Promise<VolumeRecord> => found(await ctx.repo(VolumeEntity).findOneBy({ id }), 'The volume')

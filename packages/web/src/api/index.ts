@@ -44,6 +44,7 @@ import type {
   Likeness,
   LinkRow,
   LiveEvent,
+  LookForAsk,
   LookRow,
   Pixel,
   Scopes,
@@ -385,6 +386,10 @@ export const api = createApi({
     takeIn: b.mutation<Started, { projectId: string } & TakeIn>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/take-in`, method: 'POST', body }),
       invalidatesTags: ['tasks', 'backups', 'volumes'],
+    }),
+    lookFor: b.mutation<Started, { projectId: string } & LookForAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/look-for`, method: 'POST', body }),
+      invalidatesTags: ['tasks'],
     }),
     backups: b.query<BackupRow[], string>({ query: (id) => `/projects/${id}/backups`, providesTags: ['backups', 'volumes'] }),
     rolls: b.query<RollRow[], string>({ query: (id) => `/projects/${id}/rolls`, providesTags: ['clips', 'copies', 'links', 'masters', 'backups', 'volumes'] }),
@@ -728,6 +733,7 @@ export const {
   useSetLimitMutation,
   useRetryTaskMutation,
   useCancelBatchMutation,
+  useLookForMutation,
   useCutsQuery,
   useCutQuery,
   useCutTextQuery,

@@ -20,6 +20,7 @@ import { useAct, useProjectId, useViewing } from '../../app/hooks.ts'
 import { showAdding, tell, useAppDispatch, useAppSelector } from '../../app/store.ts'
 import { bytes, dataRate, duration, moment, plural } from '../../ui/format.ts'
 import { CopyMark, copySaid, NoticeMark, Segments, isMade } from '../../ui/marks.tsx'
+import { LookForButton } from '../../ui/LookForDialog.tsx'
 import { Button, Fact, inputLook } from '../../ui/parts.tsx'
 import { clipStill } from '../../ui/stills.ts'
 import { Scopes } from '../../viewer/Scopes.tsx'
@@ -125,7 +126,11 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
           </Button>
         </div>
         {clip.away && !clip.gone && (
-          <Note severity="warning" text={`Its volume ${clip.volume} is away; it was last at ${clip.file}. Connect it and the clip is back by itself.`} />
+          <Note
+            severity="warning"
+            text={`Its volume ${clip.volume} is away; it was last at ${clip.file}. Connect it and the clip is back by itself.`}
+            action={<LookForButton what={clip.name} clipIds={[clip.id]} />}
+          />
         )}
         {clip.notices.map((n) => (
           <Note
@@ -133,7 +138,9 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
             severity={n.severity}
             text={n.code === 'gone' ? `${n.text} It was at ${clip.file}.` : n.text}
             action={
-              n.code === 'long-gop' && !clip.copies.some((c) => isMade(c.state)) ? (
+              n.code === 'gone' ? (
+                <LookForButton what={clip.name} clipIds={[clip.id]} />
+              ) : n.code === 'long-gop' && !clip.copies.some((c) => isMade(c.state)) ? (
                 <Button className="py-0.5" onClick={() => void navigate(`/p/${projectId}/copies`)}>
                   Make edit copies
                 </Button>
@@ -218,6 +225,9 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
               : clip.edits.map((e) => (
                   <span key={e.id} className="flex items-center gap-1.5" title={e.faults.join(' ')}>
                     <CopyMark state={e.state} away={e.away} /> {e.specName}: {copySaid(e, clip.away)}
+                    {(e.state === 'gone' || (e.away && isMade(e.state))) && (
+                      <LookForButton className="py-0" what={`${e.specName} of ${clip.name}`} copyIds={[e.id]} />
+                    )}
                   </span>
                 ))}
           </Fact>

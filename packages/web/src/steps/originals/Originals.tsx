@@ -18,6 +18,7 @@ import { selectClip, showAdding, tell, useAppDispatch, useAppSelector } from '..
 import { Canvas } from '../../charts/canvas.tsx'
 import { clipAt, dayHeight, drawDays, layDays } from '../../charts/day.ts'
 import { bytes, lasting, plural } from '../../ui/format.ts'
+import { LookForButton } from '../../ui/LookForDialog.tsx'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Button, Choice, Empty, Head, inputLook } from '../../ui/parts.tsx'
 import { Coming } from './Coming.tsx'
@@ -140,7 +141,7 @@ export function Originals() {
       </Head>
       <CardNotice />
       <UnsafeNotice />
-      <WhatFailed kinds={['take-in', 'backup']} />
+      <WhatFailed kinds={['take-in', 'backup', 'look-for']} />
       {summary?.clips === 0 && coming ? (
         <Coming task={coming} />
       ) : !summary || (summary.clips === 0 && (summing || asking)) ? (
@@ -208,6 +209,9 @@ export function Originals() {
                       <NoticeMark severity={n.severity} /> {noticeNames[n.code] ?? n.short} {n.count}
                     </button>
                   ))}
+                  {notice === 'gone' && rows.length > 0 && (
+                    <LookForButton className="ml-auto flex-none py-[3px]" what={plural(rows.length, 'clip')} clipIds={rows.map((r) => r.id)} />
+                  )}
                   {(notice === 'no-timecode' || notice === 'no-reel') && (
                     <Button className="ml-auto flex-none py-[3px]" onClick={() => setGiving(notice === 'no-reel' ? 'reel' : 'start')}>
                       {notice === 'no-reel' ? 'Name reels' : 'Give timecode'}

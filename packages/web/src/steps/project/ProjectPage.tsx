@@ -9,6 +9,7 @@ import { useAct, useComing, useEditProject, useFormatKnown, useProject, useProje
 import { showAdding, useAppDispatch } from '../../app/store.ts'
 import { bytes, lasting, number, plural } from '../../ui/format.ts'
 import { NoticeMark, Segments, stationsOfProject } from '../../ui/marks.tsx'
+import { LookForButton } from '../../ui/LookForDialog.tsx'
 import { Button, Empty, Head } from '../../ui/parts.tsx'
 import { Loading } from '../../ui/Loading.tsx'
 import { Coming } from '../originals/Coming.tsx'
@@ -81,7 +82,9 @@ export function ProjectPage() {
                   severity="warning"
                   to="originals"
                   text={`${plural(v.clips, 'clip')} on ${v.volume}, which is away: ${v.why}. Connect it and they are back by themselves.`}
-                />
+                >
+                  <LookForButton className="flex-none py-[3px]" what="all that is away or gone" />
+                </Line>
               ))}
               {s.unsafe > 0 && (
                 <Line
@@ -201,6 +204,7 @@ function Remedy({ n, s, onGive }: { n: Noticed; s: Summary; onGive: (kind: 'star
       {text}
     </Button>
   )
+  if (n.code === 'gone') return <LookForButton className="flex-none py-[3px]" what="all that is away or gone" />
   if (n.code === 'no-timecode' || n.code === 'zero-timecode') return button('Give timecode', () => onGive('start'))
   if (n.code === 'no-reel') return button('Name reels', () => onGive('reel'))
   if (n.code === 'long-gop' || n.code === 'variable-rate') return button('Make edit copies', () => void navigate(`/p/${id}/copies`))
