@@ -129,6 +129,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
           <Note
             severity="warning"
             text={`Its volume ${clip.volume} is away; it was last at ${clip.file}. Connect it and the clip is back by itself.`}
+            below
             action={<LookForButton what={clip.name} clipIds={[clip.id]} />}
           />
         )}
@@ -136,6 +137,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
           <Note
             key={n.code}
             severity={n.severity}
+            below={n.code === 'gone'}
             text={n.code === 'gone' ? `${n.text} It was at ${clip.file}.` : n.text}
             action={
               n.code === 'gone' ? (
@@ -297,14 +299,18 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
 /** Where a description comes from. */
 const fromWords = { file: 'from the file', 'side-file': 'from a side file', rule: 'by rule', typed: 'typed in', table: 'from a table file' } as const
 
-function Note({ severity, text, action }: { severity: 'info' | 'warning' | 'error'; text: string; action?: React.ReactNode }) {
+/** `below`: the action stands under a text that is long. */
+function Note({ severity, text, action, below }: { severity: 'info' | 'warning' | 'error'; text: string; action?: React.ReactNode; below?: boolean }) {
   return (
     <div className="flex items-start gap-2 rounded-md border border-line px-2.5 py-1.5">
       <span className="mt-[3px]">
         <NoticeMark severity={severity} />
       </span>
-      <span className="min-w-0 flex-1">{text}</span>
-      {action}
+      <span className="min-w-0 flex-1 break-words">
+        {text}
+        {below && <span className="mt-1.5 block">{action}</span>}
+      </span>
+      {!below && action}
     </div>
   )
 }

@@ -196,24 +196,26 @@ export function Originals() {
                 </span>
               </div>
               {noted.length > 0 && (
-                <div className="flex flex-none items-center gap-1.5 overflow-x-auto border-b border-line px-3 py-1.5" role="group" aria-label="Notices">
-                  {noted.map((n) => (
-                    <button
-                      key={n.code}
-                      type="button"
-                      title={n.text}
-                      aria-pressed={notice === n.code}
-                      onClick={() => setAddress({ notice: notice === n.code ? '' : n.code })}
-                      className={`inline-flex items-center gap-1.5 rounded-full border px-2 py-[3px] text-xs whitespace-nowrap ${notice === n.code ? 'border-ink-2 bg-raised text-ink' : 'border-line text-ink-2 hover:text-ink'}`}
-                    >
-                      <NoticeMark severity={n.severity} /> {noticeNames[n.code] ?? n.short} {n.count}
-                    </button>
-                  ))}
+                <div className="flex flex-none items-center gap-1.5 border-b border-line px-3 py-1.5">
+                  <div className="flex min-w-0 flex-1 items-center gap-1.5 overflow-x-auto" role="group" aria-label="Notices">
+                    {noted.map((n) => (
+                      <button
+                        key={n.code}
+                        type="button"
+                        title={n.text}
+                        aria-pressed={notice === n.code}
+                        onClick={() => setAddress({ notice: notice === n.code ? '' : n.code })}
+                        className={`inline-flex items-center gap-1.5 rounded-full border px-2 py-[3px] text-xs whitespace-nowrap ${notice === n.code ? 'border-ink-2 bg-raised text-ink' : 'border-line text-ink-2 hover:text-ink'}`}
+                      >
+                        <NoticeMark severity={n.severity} /> {noticeNames[n.code] ?? n.short} {n.count}
+                      </button>
+                    ))}
+                  </div>
                   {notice === 'gone' && rows.length > 0 && (
-                    <LookForButton className="ml-auto flex-none py-[3px]" what={plural(rows.length, 'clip')} clipIds={rows.map((r) => r.id)} />
+                    <LookForButton className="flex-none py-[3px]" what={plural(rows.length, 'clip')} clipIds={rows.map((r) => r.id)} />
                   )}
                   {(notice === 'no-timecode' || notice === 'no-reel') && (
-                    <Button className="ml-auto flex-none py-[3px]" onClick={() => setGiving(notice === 'no-reel' ? 'reel' : 'start')}>
+                    <Button className="flex-none py-[3px]" onClick={() => setGiving(notice === 'no-reel' ? 'reel' : 'start')}>
                       {notice === 'no-reel' ? 'Name reels' : 'Give timecode'}
                     </Button>
                   )}

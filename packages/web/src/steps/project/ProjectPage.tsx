@@ -18,6 +18,8 @@ import { noticeSaid } from './said.ts'
 
 type Noticed = Summary['notices'][number]
 
+const isLost = (n: Noticed): boolean => n.code === 'gone'
+
 export function ProjectPage() {
   const id = useProjectId()
   const project = useProject()
@@ -76,6 +78,12 @@ export function ProjectPage() {
             <h2 className="mt-5 mb-1 text-[15px] font-[650]">Notices</h2>
             {notable.length === 0 && s.away.length === 0 && s.unsafe === 0 && <p className="m-0 text-ink-2">Nothing that needs a person.</p>}
             <ul aria-label="Notices" className="m-0 list-none p-0">
+              {/* What is lost comes before what is only unwise. */}
+              {notable.filter(isLost).map((n) => (
+                <Line key={n.code} severity={n.severity} to={`originals?notice=${n.code}`} text={noticeSaid(n.code, n.count)}>
+                  <Remedy n={n} s={s} onGive={setGiving} />
+                </Line>
+              ))}
               {s.away.map((v) => (
                 <Line
                   key={v.volume}
@@ -94,11 +102,13 @@ export function ProjectPage() {
                   text={`${number(s.unsafe)} of ${plural(s.clips, 'original')} have no verified backup. Add them again with "Back up first", and they go on from the safer place.`}
                 />
               )}
-              {notable.map((n) => (
-                <Line key={n.code} severity={n.severity} to={`originals?notice=${n.code}`} text={noticeSaid(n.code, n.count)}>
-                  <Remedy n={n} s={s} onGive={setGiving} />
-                </Line>
-              ))}
+              {notable
+                .filter((n) => !isLost(n))
+                .map((n) => (
+                  <Line key={n.code} severity={n.severity} to={`originals?notice=${n.code}`} text={noticeSaid(n.code, n.count)}>
+                    <Remedy n={n} s={s} onGive={setGiving} />
+                  </Line>
+                ))}
             </ul>
             {toKnow.length > 0 && (
               <>

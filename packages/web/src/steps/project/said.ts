@@ -6,7 +6,7 @@ const said: Readonly<Record<string, readonly [one: string, many: string, rest: s
   gone: [
     'is gone from a volume that is here',
     'are gone from volumes that are here',
-    'They were moved, renamed or deleted: put them back, or say where they are now.',
+    'Moved, renamed or deleted: put back what is missing, or say where it is now.',
   ],
   'edit-copy': ['is an edit copy', 'are edit copies', 'They are never used to reconnect; take in their originals instead.'],
   changed: [
