@@ -6,7 +6,7 @@ import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, importText, makeClip, ref, type Running, startInstance, until } from '../support.ts'
-import { openBrowser } from './support.ts'
+import { openBrowser, seriousFindings } from './support.ts'
 
 const parent = emptyFolder('saying')
 const drive = join(parent, 'Drive')
@@ -101,6 +101,31 @@ describe('a decision', () => {
     expect(await page.getByText(/unconfirmed/).count()).toBe(0)
     await page.getByText('Every event has an original that is here.').waitFor()
     expect(await page.getByText(/unconfirmed/).count()).toBe(0)
+  })
+})
+
+describe('a file that was moved and renamed', () => {
+  it('is said to be gone where it matters, and is looked for from there', async () => {
+    await page.goto(`${app.instance.address}/p/${project.id}/originals`)
+    await page.getByRole('row', { name: /CLIP0001/ }).click()
+    mkdirSync(join(drive, 'Sorted'))
+    renameSync(join(drive, 'A001/CLIP0001.mov'), join(drive, 'Sorted/Wide.mov'))
+    await page.getByText(/Its file is not in its folder any more.*It was at .*CLIP0001\.mov/).waitFor()
+    await page.getByText('the original is gone').waitFor()
+    await step('Project').click()
+    await page.getByText('1 clip is gone from a volume that is here.').waitFor()
+    await step('Masters').click()
+    await page.getByText('its original is gone: CLIP0001.mov').waitFor()
+    await step('Originals').click()
+    await page.getByRole('button', { name: 'gone 1' }).click()
+    await page.getByRole('button', { name: 'Look for it' }).first().click()
+    const dialog = page.getByRole('dialog', { name: 'Look for' })
+    expect(await seriousFindings(page)).toEqual([])
+    await dialog.getByLabel('Sorted', { exact: true }).check()
+    await dialog.getByRole('button', { name: 'Look there' }).click()
+    await page.getByText(`1 clip found in ${join(drive, 'Sorted')}.`).waitFor()
+    await step('Masters').click()
+    await page.getByText('Every event has an original that is here.').waitFor()
   })
 })
 
