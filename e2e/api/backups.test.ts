@@ -1,12 +1,12 @@
 /** Cards backed up and taken in through the application, and what can go wrong with them at night. */
 import { execFileSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { ArrivalRule, BackupRow, ClipPage, CopyRow, Ok, ProjectRow, Queue, RollRow, Started, Summary, type TaskRow, Volume } from '@naranja/contract'
+import { ArrivalRule, BackupRow, ClipPage, CopyRow, Ok, OneDisk, ProjectRow, Queue, RollRow, Started, Summary, type TaskRow, Volume } from '@naranja/contract'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, makeClip, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, makeClip, ref, type Running, startInstance, until } from '../support.ts'
 
 const folder = emptyFolder('backups')
 const parent = join(folder, 'media')
@@ -131,6 +131,43 @@ describe('a card taken in with two backups', () => {
     expect((await clips()).map((c) => c.backups)).toEqual([2, 2])
     expect(state(at(second))).toEqual(state(join(drawer, card)))
     await app.client.call(ArrivalRule, 'PUT', `/api/projects/${project.id}/arrivals`, { ...rule, on: false, version: 1 })
+  })
+})
+
+describe('folders below the top of a volume', () => {
+  const folders = async () => [{ volumeId: (await cardVolume()).id, ref: ref(`Day 1/K00${n}`) }]
+  it('are backed up into folders that are not there yet; what is missing is made, a mount never', async () => {
+    const backupTo = [first, second].map((v) => ({ volumeId: v.id, folder: `Season ${n}/Week 1/Cards` }))
+    const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: await folders(), backupTo })
+    expect(started.message).not.toContain('on one disk')
+    await ended(started)
+    await until('the clips', async () => (await clips()).length === 2)
+    expect((await backups()).map((b) => [b.state, b.folder])).toEqual(
+      [first, second].map((v) => ['complete', join(v.path, `Season ${n}/Week 1/Cards/${card}/Day 1/K00${n}`)]),
+    )
+    // A drive that is not there is not made up as a folder of its name.
+    renameSync(second.path, `${second.path} out`)
+    await until('the drive away', async () => (await app.client.get(z.array(Volume), '/api/volumes')).some((v) => v.id === second.id && !v.here))
+    const to = { volumeId: second.id, folder: 'Elsewhere' }
+    await expect(app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: await folders(), backupTo: [to] })).rejects.toThrow(/is away/)
+    expect(existsSync(second.path)).toBe(false)
+    renameSync(`${second.path} out`, second.path)
+    await until('the drive back', async () => (await app.client.get(z.array(Volume), '/api/volumes')).some((v) => v.id === second.id && v.here))
+  })
+  it('say so where they and their backup stand on one disk', async () => {
+    const near = (volumeId: string, at: string, toVolumeId: string) =>
+      app.client.get(OneDisk, `/api/one-disk?volumeId=${volumeId}&ref=${ref(at)}&toVolumeId=${toVolumeId}&toFolder=Safe`)
+    mkdirSync(join(first.path, `Loose ${n}`))
+    await makeClip(join(first.path, `Loose ${n}/L001.mov`), { code: 90 + n, frames: 12 })
+    expect(await near(first.id, `Loose ${n}`, first.id)).toEqual({ oneDisk: true })
+    expect(await near((await cardVolume()).id, '', first.id)).toEqual({ oneDisk: false })
+    const backupTo = [{ volumeId: first.id, folder: 'Safe' }]
+    const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, {
+      folders: [{ volumeId: first.id, ref: ref(`Loose ${n}`) }],
+      backupTo,
+    })
+    expect(started.message).toContain('Original and backup are on one disk: if it fails, both are gone.')
+    await ended(started)
   })
 })
 

@@ -316,6 +316,16 @@ describe('what was changed meanwhile', () => {
     expect(refused?.message).toContain('it is now "12"')
     await edit('12', '13')
   })
+  it('is told of an event that somebody else has decided', async () => {
+    const w = await again()
+    const decide = (action: string, state: string, clipId: string | null, more: object = {}) =>
+      app.client.post(anything, `/api/cuts/${w.cut}/decisions`, { eventIds: [w.event], action, seen: [{ eventId: w.event, state, clipId }], ...more })
+    await decide('set', 'not-found', null, { clipId: w.clips[1] })
+    const now = [{ eventId: w.event, state: 'set-by-hand', clipId: w.clips[1] }]
+    await expect(decide('none', 'not-found', null)).rejects.toMatchObject({ status: 409, code: 'stale', now })
+    await expect(decide('none', 'not-found', null)).rejects.toThrow(/^Event 001 stands otherwise by now: set by hand, .*A001\.mov\. Nothing was decided\.$/)
+    await decide('none', 'set-by-hand', w.clips[1] ?? null)
+  })
   it('is told of whatever is changed as a whole', async () => {
     const w = await again()
     for (const [path, body, now] of [

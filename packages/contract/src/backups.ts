@@ -41,6 +41,12 @@ export type UnsafeFolder = z.infer<typeof UnsafeFolder>
 /** Where the first file that comes of a folder would stand below the place that is written to; null where the folder holds none. */
 export const FirstPath = z.object({ path: z.string().nullable() })
 export type FirstPath = z.infer<typeof FirstPath>
+/** A folder, and where it is backed up to. */
+export const OneDiskAsk = Place.extend({ toVolumeId: Id, toFolder: z.string().max(1000).default('') })
+export type OneDiskAsk = z.infer<typeof OneDiskAsk>
+/** Whether both stand on one disk, which takes both with it when it fails. */
+export const OneDisk = z.object({ oneDisk: z.boolean() })
+export type OneDisk = z.infer<typeof OneDisk>
 /** The folder, and the spec that its edit copies are made with. */
 export const FirstCopyAsk = Place.extend({ spec: z.string() })
 export type FirstCopyAsk = z.infer<typeof FirstCopyAsk>

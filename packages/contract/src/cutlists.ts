@@ -177,6 +177,9 @@ export const LinkRow = z.object({
 })
 export type LinkRow = z.infer<typeof LinkRow>
 
+/** How an event stood for whoever decides about it. */
+export const LinkSeen = z.object({ eventId: z.string(), state: LinkState, clipId: Id.nullable() })
+export type LinkSeen = z.infer<typeof LinkSeen>
 export const DecisionRequest = z.object({
   eventIds: z.array(z.string()).min(1),
   action: z.enum(['set', 'confirm', 'none', 'camera', 'clear']),
@@ -185,6 +188,8 @@ export const DecisionRequest = z.object({
   first: z.int().min(0).optional(),
   /** The name of a light copy that is to be used all the same: without it such a clip is refused. */
   light: z.string().optional(),
+  /** What was seen of these events: where one stands otherwise by now, nothing is decided. */
+  seen: z.array(LinkSeen).max(200_000).optional(),
 })
 export const Changed = z.object({ sentence: z.string() })
 export type Changed = z.infer<typeof Changed>

@@ -1,7 +1,7 @@
 /** Small work on disks: free space, temporary names, files put in place only when whole. */
 import { constants, createReadStream, type Dirent } from 'node:fs'
-import { access, link, mkdir, open, readdir, rename, rm, rmdir, stat, statfs, writeFile } from 'node:fs/promises'
-import { dirname } from 'node:path'
+import { access, link, mkdir, open, readdir, realpath, rename, rm, rmdir, stat, statfs, writeFile } from 'node:fs/promises'
+import { basename, dirname } from 'node:path'
 import { xxh3 } from '@node-rs/xxhash'
 import { below, joinBytes, pathText } from './paths.ts'
 
@@ -26,6 +26,18 @@ export async function deviceOf(path: string): Promise<number> {
       if ((e as NodeJS.ErrnoException).code !== 'ENOENT' || p === dirname(p)) throw e
     }
   }
+}
+
+/**
+ * The disk on which `path` (or its nearest existing parent) lies: two partitions of one disk are one. Where the system does not tell, the file
+ * system stands for it.
+ */
+export async function diskOf(path: string): Promise<string> {
+  const dev = await deviceOf(path)
+  const [major, minor] = [(dev >> 8) & 0xfff, (dev & 0xff) | ((dev >>> 12) & 0xfff00)]
+  const block = await realpath(`/sys/dev/block/${major}:${minor}`).catch(() => null)
+  if (!block) return `file system ${dev}`
+  return `disk ${basename((await exists(`${block}/partition`)) ? dirname(block) : block)}`
 }
 
 /** What stands in a folder, in the order of the names' bytes. Throws the error of reading it. */

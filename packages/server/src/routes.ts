@@ -89,6 +89,8 @@ import {
   Summary,
   FirstCopyAsk,
   FirstPath,
+  OneDisk,
+  OneDiskAsk,
   Intakes,
   NewFolder,
   UnsafeFolder,
@@ -181,6 +183,7 @@ import type { Viewer } from './viewer/service.ts'
 import {
   arrivalRule,
   firstBackup,
+  onOneDisk,
   listBackups,
   listRolls,
   setArrivalRule,
@@ -392,6 +395,7 @@ export function addRoutes(
   app.get('/api/projects/:id/first-copy', { schema: { params: ById, querystring: FirstCopyAsk, response: gives(FirstPath) } }, (req) =>
     firstCopy(ctx, req.params.id, req.query),
   )
+  app.get('/api/one-disk', { schema: { querystring: OneDiskAsk, response: gives(OneDisk) } }, (req) => onOneDisk(ctx, req.query))
   app.get('/api/first-backup', { schema: { querystring: Place, response: gives(FirstPath) } }, (req) => firstBackup(ctx, req.query))
   app.get('/api/projects/:id/intakes', { schema: { params: ById, response: gives(Intakes) } }, (req) => listIntakes(ctx, req.params.id))
   app.put('/api/projects/:id/intakes', { schema: { params: ById, body: Intakes, response: gives(Intakes) } }, (req) =>

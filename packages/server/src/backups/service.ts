@@ -5,6 +5,8 @@ import {
   type CopiesThen,
   type FirstPath,
   Intakes,
+  type OneDisk,
+  type OneDiskAsk,
   type Place,
   type RollRow,
   type Started,
@@ -12,7 +14,7 @@ import {
   type TargetFolder,
   type UnsafeFolder,
 } from '@naranja/contract'
-import { backUp, below, firstBelow, isRight, joinBytes, makeFolder, parentOf, pathText, PlaceUnusable, rootAt, verify } from '@naranja/media'
+import { backUp, below, diskOf, firstBelow, isRight, joinBytes, makeFolder, parentOf, pathText, PlaceUnusable, rootAt, verify } from '@naranja/media'
 import { In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { alone } from '../projects/exclusive.ts'
@@ -75,6 +77,18 @@ export async function firstBackup(ctx: Context, from: Place): Promise<FirstPath>
     return file ? joinBytes(folder, file.name) : null
   })
   return { path: first && `${nameOf(volume.label, fromRef(from.ref))}/${pathText(first)}` }
+}
+
+/** The disk that a folder stands on. What stands in a folder of volumes that play mounted ones is a disk of its own. */
+async function diskHere(ctx: Context, path: string): Promise<string> {
+  const parent = ctx.config.parents.find((p) => path.startsWith(`${p}/`))
+  return `${await diskOf(path)} ${parent ? path.slice(parent.length + 1).split('/')[0] : ''}`
+}
+
+/** Whether a folder and the place that it is backed up to stand on one disk. */
+export async function onOneDisk(ctx: Context, from: OneDiskAsk): Promise<OneDisk> {
+  const [source, place] = await Promise.all([resolvePlace(ctx, from.volumeId, fromRef(from.ref)), resolveTarget(ctx, from.toVolumeId, from.toFolder)])
+  return { oneDisk: (await diskHere(ctx, pathText(source.path))) === (await diskHere(ctx, place.path)) }
 }
 
 /** By what a backup of a folder in a place is known. */
@@ -144,9 +158,12 @@ export const startTakingIn = alone(async (ctx: Context, projectId: string, ask: 
   for (const [i, to] of ask.backupTo.entries()) await rememberTarget(ctx, projectId, i === 0 ? 'backups' : 'second-backups', to)
   await ctx.changed(projectId, 'backups')
   if (tasks.length === 0 && batch) return batch
+  const near = []
+  for (const f of ask.folders) for (const t of ask.backupTo) near.push((await onOneDisk(ctx, { ...f, toVolumeId: t.volumeId, toFolder: t.folder })).oneDisk)
+  const warned = near.includes(true) ? ' Original and backup are on one disk: if it fails, both are gone.' : ''
   const label = tasks.length === 1 ? `Backup of ${tasks[0]?.payload.name}` : `Backup of ${tasks.length} folders`
   const already = running.length ? ` ${running.join(', ')} ${running.length === 1 ? 'is' : 'are'} under way already.` : ''
-  return startBatch(ctx, projectId, 'backup', label, tasks, `The backup has begun; what is verified is taken in by itself.${already}`)
+  return startBatch(ctx, projectId, 'backup', label, tasks, `The backup has begun; what is verified is taken in by itself.${already}${warned}`)
 })
 
 /** The task that makes this very backup already. With `surely`, one is just being set going and is waited for. */

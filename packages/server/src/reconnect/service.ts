@@ -1,11 +1,11 @@
 /** The links of a cut as people see them, and what they settle about them. */
-import type { CandidateShape, Changed, DecisionRequest, LinkRow, Stations } from '@naranja/contract'
+import type { CandidateShape, Changed, DecisionRequest, LinkRow, LinkSeen, Stations } from '@naranja/contract'
 import type { CutEvent } from '@naranja/core/cutlist'
 import { type ClipFacts, type Decision, firstShown, isOpen, type Link } from '@naranja/core/reconnect'
 import type { z } from 'zod'
 import type { Context } from '../context.ts'
 import { checkedCopies } from '../copies/checked.ts'
-import { found, Refusal } from '../errors.ts'
+import { found, Refusal, stale } from '../errors.ts'
 import { recordChange, setDecisions } from '../projects/changes.ts'
 import { exclusively } from '../projects/exclusive.ts'
 import { type CutRecord, MasterEntity } from '../store/index.ts'
@@ -93,6 +93,24 @@ async function decided(ctx: Context, cut: CutRecord, request: z.infer<typeof Dec
   const events = request.eventIds.map((id) => found(known.get(id), `Event ${id}`))
   const { links, byId } = await linksOf(ctx, cut)
   const linked = new Map(links.filter((l) => asked.has(l.eventId)).map((l) => [l.eventId, l]))
+  const otherwise = request.seen?.filter((s) => {
+    const l = linked.get(s.eventId)
+    return l && (l.state !== s.state || l.clipId !== s.clipId)
+  })
+  const [other] = otherwise ?? []
+  if (other) {
+    const l = linked.get(other.eventId) as Link
+    const clip = l.clipId ? byId.get(l.clipId) : undefined
+    const words = l.state.replaceAll('-', ' ')
+    const how = l.state === 'none-needed' ? 'it needs no original' : clip ? `${words}, ${clip.place}${clip.name}` : words
+    const more = otherwise && otherwise.length > 1 ? `, and ${otherwise.length - 1} more` : ''
+    throw stale(
+      `Event ${known.get(other.eventId)?.number} stands otherwise by now: ${how}${more}. Nothing was decided.`,
+      request.seen?.map(
+        (s): LinkSeen => ({ eventId: s.eventId, state: linked.get(s.eventId)?.state ?? s.state, clipId: linked.get(s.eventId)?.clipId ?? null }),
+      ),
+    )
+  }
   const wanted = events.map((e): { eventKey: string; decision: Decision | null } => {
     if (request.action === 'clear') return { eventKey: eventKey(e), decision: null }
     if (request.action === 'none' || request.action === 'camera') return { eventKey: eventKey(e), decision: { action: request.action } }

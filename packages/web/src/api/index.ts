@@ -43,12 +43,15 @@ import type {
   LaneClip,
   Likeness,
   LinkRow,
+  LinkSeen,
   LiveEvent,
   LookForAsk,
   LookRow,
   Pixel,
   Scopes,
   MasterRow,
+  OneDisk,
+  OneDiskAsk,
   Place,
   PlanAnswer,
   Playlist,
@@ -376,6 +379,7 @@ export const api = createApi({
       providesTags: ['volumes', 'specs'],
     }),
     firstBackup: b.query<FirstPath, Place>({ query: ({ volumeId, ref }) => `/first-backup?volumeId=${volumeId}&ref=${ref}`, providesTags: ['volumes'] }),
+    oneDisk: b.query<OneDisk, OneDiskAsk>({ query: (q) => `/one-disk?${new URLSearchParams({ ...q })}`, providesTags: ['volumes'] }),
     intakes: b.query<Intakes, string>({ query: (id) => `/projects/${id}/intakes`, providesTags: ['backups'] }),
     keepIntakes: b.mutation<Intakes, { projectId: string } & Intakes>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/intakes`, method: 'PUT', body }),
@@ -594,7 +598,15 @@ export const api = createApi({
     readReelTable: b.mutation<ReelTable, { base64: string }>({ query: (body) => ({ url: '/reel-table', method: 'POST', body }) }),
     decide: b.mutation<
       Changed,
-      { cutId: string; eventIds: string[]; action: 'set' | 'confirm' | 'none' | 'camera' | 'clear'; clipId?: string; first?: number; light?: string }
+      {
+        cutId: string
+        eventIds: string[]
+        action: 'set' | 'confirm' | 'none' | 'camera' | 'clear'
+        clipId?: string
+        first?: number
+        light?: string
+        seen?: LinkSeen[]
+      }
     >({
       query: ({ cutId, ...body }) => ({ url: `/cuts/${cutId}/decisions`, method: 'POST', body }),
       ...inOrder,
@@ -734,6 +746,7 @@ export const {
   useRetryTaskMutation,
   useCancelBatchMutation,
   useLookForMutation,
+  useOneDiskQuery,
   useCutsQuery,
   useCutQuery,
   useCutTextQuery,

@@ -1,8 +1,8 @@
 /** Where originals are backed up to, and whether edit copies are made in the same go; kept under a name to be used again. */
-import type { Intakes, Place } from '@naranja/contract'
+import type { Intakes, Place, TargetFolder } from '@naranja/contract'
 import { skipToken } from '@reduxjs/toolkit/query'
 import { useState } from 'react'
-import { useFirstBackupQuery, useIntakesQuery, useKeepIntakesMutation } from '../../api/index.ts'
+import { useFirstBackupQuery, useIntakesQuery, useKeepIntakesMutation, useOneDiskQuery } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { Button, Field, inputLook } from '../../ui/parts.tsx'
 import { type Target, TargetPicker } from '../../ui/TargetPicker.tsx'
@@ -32,6 +32,7 @@ export function IntakeChoice({
     <div className={`grid gap-x-5 gap-y-3 ${narrow ? '' : 'grid-cols-3'}`}>
       <div className={column}>
         <TargetPicker target={first} first={firstIn(first)} label="Back up first, verified, to" none={mustBackUp ? null : 'no backup'} except={from} />
+        <OneDiskNotice folder={folder} to={first.place} />
       </div>
       {first.place && (
         <div className={column}>
@@ -45,6 +46,7 @@ export function IntakeChoice({
           {second.place && first.place.volumeId === second.place.volumeId && (
             <p className="m-0 text-xs text-lemon">Both are on one volume: that is one backup when the volume fails.</p>
           )}
+          <OneDiskNotice folder={folder} to={second.place} />
         </div>
       )}
       <div className={column}>
@@ -140,4 +142,10 @@ export function KeptIntakes({ choices }: { choices: IntakeChoices }) {
       )}
     </div>
   )
+}
+
+/** Says that a backup stands on the very disk of what it is made of. */
+function OneDiskNotice({ folder, to }: { folder: Place | null; to: TargetFolder | null }) {
+  const { currentData: near } = useOneDiskQuery(folder && to ? { ...folder, toVolumeId: to.volumeId, toFolder: to.folder } : skipToken)
+  return near?.oneDisk ? <p className="m-0 text-xs text-lemon">On the same disk as the originals: if that fails, both are gone.</p> : null
 }

@@ -1,6 +1,6 @@
 /** Reconnect: where every event lands, why, and what is left to decide. */
-import type { CandidateShape, EventShape, LaneClip, LinkState } from '@naranja/contract'
-import { type ReactNode, useEffect, useMemo, useState } from 'react'
+import type { CandidateShape, EventShape, LaneClip, LinkSeen, LinkState } from '@naranja/contract'
+import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useDecideMutation, useLanesQuery } from '../../api/index.ts'
 import { useAct, useChosenCut, useProjectId, useViewing } from '../../app/hooks.ts'
@@ -146,24 +146,37 @@ export function Reconnect() {
       reel: ids((e) => e.reel === event.reel && !isNoReel(e.reel)),
     }
   }, [cut, event, byId])
+  /** Events that were decided here since the links on this page were told: what is seen of those is older. */
+  const mine = useRef({ links: view.links, ids: new Set<string>() })
+  /** Decides, where the events still stand as they are seen; where somebody was quicker, both are offered. */
+  const decideSeen = (ask: Omit<Parameters<typeof decide>[0], 'seen'>) => {
+    if (mine.current.links !== view.links) mine.current = { links: view.links, ids: new Set() }
+    const seen = ask.eventIds.flatMap((eventId): LinkSeen[] => {
+      const l = mine.current.ids.has(eventId) ? undefined : byId.get(eventId)
+      return l ? [{ eventId, state: l.state, clipId: l.clipId }] : []
+    })
+    for (const id of ask.eventIds) mine.current.ids.add(id)
+    return act(
+      decide({ ...ask, seen }),
+      (c) => c.sentence,
+      projectId,
+      (now: LinkSeen[]) => decide({ ...ask, seen: now }),
+    )
+  }
   const settle = async (action: 'set' | 'confirm' | 'none' | 'camera' | 'clear', clipId?: string, first?: number, light?: string) => {
     if (!event || !row) return
     const next = following(1)
     // Events of one reel are of many clips: what is confirmed there is each one's own.
     const many = scope === 'reel' && action === 'confirm' ? scopes.reel.filter((id) => byId.get(id)?.state === 'likely') : scopes[scope]
     const own = scope === 'reel' && action === 'confirm' ? undefined : clipId
-    const done = await act(
-      decide({
-        cutId: row.id,
-        eventIds: (scope === 'reel' && action === 'set') || first !== undefined ? [event.id] : many,
-        action,
-        ...(own ? { clipId: own } : {}),
-        ...(first === undefined ? {} : { first }),
-        ...(light ? { light } : {}),
-      }),
-      (c) => c.sentence,
-      projectId,
-    )
+    const done = await decideSeen({
+      cutId: row.id,
+      eventIds: (scope === 'reel' && action === 'set') || first !== undefined ? [event.id] : many,
+      action,
+      ...(own ? { clipId: own } : {}),
+      ...(first === undefined ? {} : { first }),
+      ...(light ? { light } : {}),
+    })
     if (done && action !== 'clear' && next && next.id !== event.id && cut) {
       select(next)
       setFrame(next.recordIn - cut.start)
@@ -194,7 +207,7 @@ export function Reconnect() {
     return ids.length > 1 ? { ids, doubt, all: ids.length === likely.length } : null
   }, [link, view.links, within])
   const confirmAlike = async () => {
-    if (row && alike) await act(decide({ cutId: row.id, eventIds: alike.ids, action: 'confirm' }), (c) => c.sentence, projectId)
+    if (row && alike) await decideSeen({ cutId: row.id, eventIds: alike.ids, action: 'confirm' })
   }
   const take = () => {
     const first = candidate && firstShown(event?.speed ?? null, candidate.range) + nudge
