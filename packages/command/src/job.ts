@@ -25,7 +25,7 @@ import {
 } from '@naranja/contract'
 import { isOpen } from '@naranja/core/reconnect'
 import { type Spec, specOf } from '@naranja/core/specs'
-import { formatFrames, parseRate, rateFraction } from '@naranja/core/time'
+import { formatFrames, typedRate, rateFraction } from '@naranja/core/time'
 import { writeWhole } from '@naranja/media'
 import { z } from 'zod'
 import { ApiError, Client } from './client.ts'
@@ -144,7 +144,7 @@ async function readOptions(args: readonly string[]): Promise<Options> {
     need(s?.isFile(), `${file} (--cut) is not a file.`)
   }
   const copies = values.copies === undefined ? null : await readSpec(values.copies)
-  if (values.rate !== undefined) need(parseRate(values.rate), `"${values.rate}" (--rate) is not a frame rate. Write it as 25, 23.976 or 24000/1001.`)
+  if (values.rate !== undefined) need(typedRate(values.rate), `"${values.rate}" (--rate) is not a frame rate. Write it as 25, 23.976 or 24000/1001.`)
   const raster = values.raster === undefined ? null : /^(\d{2,5})x(\d{2,5})$/i.exec(values.raster)
   if (values.raster !== undefined)
     need(

@@ -16,7 +16,7 @@ import {
 import { Redis } from 'ioredis'
 import { readConfig } from './config.ts'
 import { type Context, liveChannel, openContext, redisOptions } from './context.ts'
-import { Refusal } from './errors.ts'
+import { diskRefusal, Refusal } from './errors.ts'
 import { proveEverywhere } from './originals/light.ts'
 import { refreshNotices } from './originals/notices.ts'
 import { comparePending } from './copies/pair.ts'
@@ -93,6 +93,8 @@ export async function startApi(folder: string): Promise<Api> {
     // The database keeps what must be there once: whoever comes second is told.
     if ((error as { code?: string }).code === 'ER_DUP_ENTRY')
       return reply.code(409).send(body('taken', 'Somebody else did the same at this moment. Look at what is there now, and do it again if it is still wanted.'))
+    const disk = diskRefusal(error as { code?: string })
+    if (disk) return reply.code(disk.status).send(body(disk.code, disk.message))
     if (error instanceof MediaError) return reply.code(422).send(body('unreadable', error.message))
     if (hasZodFastifySchemaValidationErrors(error))
       return reply

@@ -35,3 +35,27 @@ export function found<T>(value: T | null | undefined, what: string): T {
   if (value === null || value === undefined) throw new Refusal('not-found', `${what} does not exist any more. Reload the page.`)
   return value
 }
+
+/** What a disk says no with, in sentences; the path is the one that was meant. */
+const diskSentences: Readonly<Record<string, readonly [RefusalCode, (path: string) => string]>> = {
+  ENAMETOOLONG: ['bad-request', () => 'A name of this path is too long: disks keep names of up to 255 bytes. Take a shorter one.'],
+  ENOSPC: ['full', (p) => `There is no room left where ${p} is to be written. Make room, or choose another place.`],
+  EDQUOT: ['full', (p) => `This user may not take more room where ${p} is to be written. Make room, or choose another place.`],
+  EROFS: ['not-allowed', (p) => `${p} is on a disk that may only be read. Choose another place.`],
+  EACCES: ['not-allowed', (p) => `${p} may not be read or written by this user. Give it the right, or choose another place.`],
+  EPERM: ['not-allowed', (p) => `${p} may not be changed by this user. Give it the right, or choose another place.`],
+  ENOENT: ['unreadable', (p) => `${p} is not there any more. Look at the folder again.`],
+  ENOTDIR: ['unreadable', (p) => `${p} is not a folder. Look at the folder above it again.`],
+  EISDIR: ['unreadable', (p) => `${p} is a folder, not a file. Choose a file.`],
+  ELOOP: ['unreadable', (p) => `${p} is a link that leads to itself. Choose what it was meant to lead to.`],
+  EIO: ['unreadable', (p) => `The disk could not read or write ${p}. It may be failing: copy what is on it to another.`],
+}
+
+/** The refusal that an error of a disk comes to; null for every other error. */
+export function diskRefusal(e: { readonly code?: string; readonly path?: unknown; readonly dest?: unknown }): Refusal | null {
+  const known = e.code === undefined ? undefined : diskSentences[e.code]
+  if (!known) return null
+  const path = e.dest ?? e.path
+  const [code, say] = known
+  return new Refusal(code, say(path === undefined ? 'It' : Buffer.isBuffer(path) ? path.toString('utf8') : String(path)))
+}

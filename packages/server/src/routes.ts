@@ -95,6 +95,7 @@ import {
   NewFolder,
   UnsafeFolder,
   Place,
+  Ref,
   RollAsk,
   TargetAsk,
   TargetLook,
@@ -320,10 +321,8 @@ export function addRoutes(
     const v = await openFolder(ctx, req.body.path, trusted(req.headers), req.body.label)
     return (await listVolumes(ctx)).find((x) => x.id === v.id) as z.infer<typeof Volume>
   })
-  app.get(
-    '/api/volumes/:id/folder',
-    { schema: { params: ById, querystring: z.object({ ref: z.string().default('') }), response: gives(FolderListing) } },
-    (req) => browse(ctx, req.params.id, req.query.ref),
+  app.get('/api/volumes/:id/folder', { schema: { params: ById, querystring: z.object({ ref: Ref.default('') }), response: gives(FolderListing) } }, (req) =>
+    browse(ctx, req.params.id, req.query.ref),
   )
 
   app.post('/api/volumes/:id/folder', { schema: { params: ById, body: NewFolder, response: gives(Place) } }, (req) =>

@@ -35,6 +35,12 @@ export function parseRate(text: string): Rate | null {
   return rate(Math.round(value * 1000), 1000)
 }
 
+/** Reads a rate as a person types it: from 1 to 1000 frames per second, as parts that fit into 31 bits. Null for anything else. */
+export function typedRate(text: string): Rate | null {
+  const r = parseRate(text)
+  return r && r.num >= r.den && r.num <= 1000 * r.den && r.num < 2 ** 31 ? r : null
+}
+
 /** The whole number of frames that timecode counts in a second: 24 for 24000/1001 (ST 12-1, 5.1). */
 export const nominal = (r: Rate): number => Math.ceil(r.num / r.den)
 

@@ -5,7 +5,7 @@ import type { Changed, CutAsk, CutChanges, CutDetail, CutImport, CutImported, Cu
 import { assembleCut, type Cut } from '@naranja/core/cutlist'
 import { decodeText, linesOf } from '@naranja/core/edl'
 import { safeFileName, stem } from '@naranja/core/naming'
-import { parseRate, type Rate, rate, rateText, sameRate } from '@naranja/core/time'
+import { type Rate, rate, rateText, sameRate, typedRate } from '@naranja/core/time'
 import { changeText, compareCuts } from '@naranja/core/turnover'
 import { lastName, pathText, probe } from '@naranja/media'
 import type { z } from 'zod'
@@ -37,7 +37,7 @@ async function readFiles(ctx: Context, projectId: string, ask: CutAsk) {
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: projectId }), 'The project')
   const files = await Promise.all(ask.files.map((f) => bytesOf(ctx, f)))
   const own = rate(project.rateNum, project.rateDen)
-  const asked = ask.rate ? parseRate(ask.rate) : undefined
+  const asked = ask.rate ? typedRate(ask.rate) : undefined
   if (asked === null) throw new Refusal('bad-request', `"${ask.rate}" is not a frame rate. Write it as 25, 23.976 or 24000/1001.`)
   const drop = ask.drop ?? (await dropOfOriginals(ctx, projectId))
   const read = (otherwise: Rate) => Promise.all(files.map((f) => readAside({ ...f, rate: asked, otherwise, perLabel: ask.perLabel, layout: ask.layout, drop })))

@@ -36,6 +36,7 @@ import {
   ListenedEntity,
   MasterEntity,
   type PageAsk,
+  readCursor,
 } from '../store/index.ts'
 import { startBatch } from '../tasks/service.ts'
 import { usePlace } from '../volumes/places.ts'
@@ -177,6 +178,7 @@ function conditionsOf(text: string | undefined): ClipCondition[] {
 }
 
 export async function listClips(ctx: Context, projectId: string, query: z.infer<typeof ClipQuery>): Promise<ClipPage> {
+  if (query.after && !readCursor(query.after)) throw new Refusal('bad-request', 'The list cannot go on from there. Reload the page.')
   const ask: PageAsk = { projectId, ...query, where: conditionsOf(query.where) }
   const key = `${projectId} ${await ctx.version(projectId)} ${query.sort} ${query.descending} ${query.search ?? ''}\0${query.where ?? ''}`
   const page = await clipPage(ctx.db, ask, lists.get(key))

@@ -2,7 +2,7 @@
 import type { NewProject, ProjectEdit, ProjectRow, Summary, Viewing } from '@naranja/contract'
 import { advise, majority, type Notice } from '@naranja/core/clip'
 import { isOpen } from '@naranja/core/reconnect'
-import { parseRate, type Rate, rateText } from '@naranja/core/time'
+import { type Rate, rateText, typedRate } from '@naranja/core/time'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { LRUCache } from 'lru-cache'
@@ -51,7 +51,7 @@ const rowOf = (p: ProjectRecord): ProjectRow => ({
 })
 
 function rateOf(text: string): Rate {
-  const r = parseRate(text)
+  const r = typedRate(text)
   if (!r) throw new Refusal('bad-request', `"${text}" is not a frame rate. Write it as 25, 23.976 or 24000/1001.`)
   return r
 }

@@ -17,6 +17,18 @@ export interface PageAsk {
 /** The key of the last row of a page, opaque to clients. */
 const cursorOf = (row: ClipRecord, sort: ClipSort): string => Buffer.from(JSON.stringify([row[sort] ?? null, row.id])).toString('base64url')
 
+/** The key and id that a cursor holds; null where it is none. */
+export function readCursor(text: string): [string | number | null, string] | null {
+  try {
+    const read = JSON.parse(Buffer.from(text, 'base64url').toString()) as unknown
+    if (!Array.isArray(read)) return null
+    const [key, id] = read as unknown[]
+    return typeof id === 'string' && (key === null || typeof key === 'string' || typeof key === 'number') ? [key, id] : null
+  } catch {
+    return null
+  }
+}
+
 const like = (s: string): string => `%${s.replace(/[\\%_]/g, (c) => `\\${c}`)}%`
 
 function conditions(q: SelectQueryBuilder<ClipRecord>, ask: PageAsk): SelectQueryBuilder<ClipRecord> {
@@ -67,7 +79,7 @@ export async function clipPage(db: EntityManager, ask: PageAsk, counted?: Counte
   const repo = db.getRepository(ClipEntity)
   const way = ask.descending ? 'DESC' : 'ASC'
   const past = ask.descending ? '<' : '>'
-  const [key, id] = ask.after ? (JSON.parse(Buffer.from(ask.after, 'base64url').toString()) as [string | number | null, string]) : [null, null]
+  const [key, id] = (ask.after && readCursor(ask.after)) || [null, null]
   /** Rows of a page by their ids, in that order. */
   const page = async (ids: readonly string[], more: boolean, known: Counted) => {
     const byId = new Map((ids.length ? await repo.findBy({ id: In([...ids]) }) : []).map((c) => [c.id, c]))

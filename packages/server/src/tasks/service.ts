@@ -321,6 +321,8 @@ export const limitOf = async (ctx: Context, machine: string): Promise<number | n
   return typeof value === 'number' ? value : null
 }
 export async function setLimit(ctx: Context, machine: string, limit: number): Promise<void> {
+  if (!(await machinesNow(ctx)).some((m) => m.name === machine))
+    throw new Refusal('not-found', `No worker of a machine called ${machine.slice(0, 80)} is there now.`)
   await ctx.repo(SettingEntity).upsert({ name: limitName(machine), value: limit }, ['name'])
   ctx.control({ kind: 'limit', machine, limit })
   await ctx.changed(null, 'tasks')

@@ -42,7 +42,9 @@ export async function listPlaces(ctx: Context): Promise<KnownPlace[]> {
 /** Makes an empty folder in another one, which is there. */
 export async function addFolder(ctx: Context, place: Place, name: string): Promise<Place> {
   const plain = name.normalize('NFC').trim()
-  if (plain === '' || plain === '.' || plain === '..' || /[/\0]/.test(plain) || Buffer.byteLength(plain) > 255)
+  if (Buffer.byteLength(plain) > 255)
+    throw new Refusal('bad-request', `"${plain.slice(0, 40)}…" is too long for a name: disks keep names of up to 255 bytes. Take a shorter one.`)
+  if (plain === '' || plain === '.' || plain === '..' || /[/\0]/.test(plain))
     throw new Refusal('bad-request', `"${name}" cannot be the name of a folder. Use letters, digits and spaces.`)
   const { volume, root, path } = await resolvePlace(ctx, place.volumeId, fromRef(place.ref))
   refuseCard(volume)
