@@ -83,7 +83,7 @@ describe('what is typed', () => {
         { clipId: b.id, field: 'angle', before: null, value: 'right' },
         { clipId: a.id, field: 'angle', before: null, value: 'right' },
       ]),
-    ).rejects.toThrow('Somebody changed the angle of A001C009.mov meanwhile: it is now "left".')
+    ).rejects.toThrow('Somebody changed the angle of A001C009.mov meanwhile: it is now "left", yours is "right". Nothing was changed.')
     expect((await clip('A001C010')).angle).toBeNull()
     await undo()
   })
