@@ -98,6 +98,17 @@ describe('the clip log', () => {
     expect(readFileSync(join(out, 'Logs/For the cutting room.csv'), 'utf8')).toBe(one.files[0]?.text)
     await expect(app.client.post(Changed, `/api/projects/${project.id}/log/save`, save)).rejects.toThrow(/is there already/)
   })
+  it('holds no formula, unless it is laid out so; what is read back is as it was', async () => {
+    await describeClip('A002C003.mov', 'notes', '=1+1')
+    await describeClip('A002C003.mov', 'scene', '-4')
+    const { files } = await log({ ...layout, name: 'Guarded', heads: true })
+    expect(files[0]?.text).toContain("A002C003.mov;A002;10:03:00:00;'-4;'=1+1")
+    expect((await log({ ...layout, name: 'Plain', guarded: false })).files[0]?.text).toContain('A002C003.mov;A002;10:03:00:00;-4;=1+1')
+    const answer = await table(files[0]?.text ?? '')
+    expect(answer.rows.map((r) => [r.state, r.changes])).toEqual([1, 2, 3].map(() => ['found', []]))
+    await undo()
+    await undo()
+  })
   it('is laid out once, under a name; two of one name are refused', async () => {
     const names = (l: LogLayouts) => l.layouts.map((x) => x.name)
     const put = (layouts: LogLayoutShape[], version: number) => app.client.call(LogLayouts, 'PUT', '/api/log-layouts', { layouts, version })

@@ -13,6 +13,7 @@ export const LogLayoutShape = z.object({
     .max(40),
   heads: z.boolean(),
   separator: z.enum(['comma', 'semicolon', 'tab']),
+  guarded: z.boolean().default(true),
   reel: z.enum(reelFields),
   split: z.enum(['one', 'roll']),
 })

@@ -183,8 +183,14 @@ export async function makeFolder(path: string | Uint8Array, root: Root): Promise
 export async function writeWhole(path: string | Buffer, data: string | Uint8Array): Promise<void> {
   const ending = `.${process.pid}.part`
   const part = typeof path === 'string' ? path + ending : Buffer.concat([path, Buffer.from(ending)])
-  await writeFile(part, data)
-  await rename(part, path)
+  try {
+    await writeFile(part, data)
+    await rename(part, path)
+  } catch (e) {
+    // What could not be written whole is not left behind.
+    await rm(part, { force: true })
+    throw e
+  }
 }
 
 /** XXH3 (64 bits) of a whole file, as 16 hexadecimal digits. */

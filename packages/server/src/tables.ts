@@ -1,4 +1,5 @@
 /** Table files: rows and columns as text, whichever sign stands between the cells. */
+import { unguardedCell } from '@naranja/core/cliplog'
 import { decodeText, notText } from '@naranja/core/edl'
 import { parse } from 'csv-parse/sync'
 import { Refusal } from './errors.ts'
@@ -20,7 +21,7 @@ export function tableRows(bytes: Buffer): TableFile {
   try {
     const options = { delimiter, relax_column_count: true, relax_quotes: true, skip_empty_lines: false, bom: true, info: true } as const
     const records = parse(text, options) as unknown as { record: string[]; info: { lines: number } }[]
-    return { rows: records.map((r) => r.record), lines: records.map((_, i) => (i === 0 ? 0 : (records[i - 1]?.info.lines ?? 0)) + 1) }
+    return { rows: records.map((r) => r.record.map(unguardedCell)), lines: records.map((_, i) => (i === 0 ? 0 : (records[i - 1]?.info.lines ?? 0)) + 1) }
   } catch (e) {
     throw new Refusal('bad-request', `The table file cannot be read: ${e instanceof Error ? e.message : e}. Save it as CSV (UTF-8) again.`)
   }

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { describable, type Field, matchTable, type TableClip } from '../describe/index.ts'
 import { rate } from '../time/index.ts'
-import { headOf, isLayoutOf, type LoggedClip, type LogLayout, logTables, plainLayout, usesOf } from './index.ts'
+import { guardedCell, headOf, isLayoutOf, type LoggedClip, type LogLayout, logTables, plainLayout, unguardedCell, usesOf } from './index.ts'
 
 const nothing = Object.fromEntries(describable.map((f) => [f, null])) as Record<Field, string | null>
 const clip = (name: string, more: Partial<LoggedClip> = {}): LoggedClip => ({
@@ -92,4 +92,18 @@ describe('a clip log', () => {
       ),
     ).toBe(false)
   })
+})
+
+describe('a cell that begins like a formula', () => {
+  it.each(['=1+1', '+4', '-4', '@home', '\tx', '\rx'])('is kept from being one: %j', (text) => {
+    expect(guardedCell(text)).toBe(`'${text}`)
+    expect(unguardedCell(`'${text}`)).toBe(text)
+  })
+  it('comes back as it was, and no other is touched', () =>
+    fc.assert(
+      fc.property(fc.oneof(fc.string(), fc.constantFrom("'quoted", "it's", "'", "''", '4', 'A-1')), (text) => {
+        fc.pre(!/^'[=+\-@\t\r]/.test(text))
+        expect(unguardedCell(guardedCell(text))).toBe(text)
+      }),
+    ))
 })

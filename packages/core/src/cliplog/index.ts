@@ -48,6 +48,8 @@ export interface LogLayout {
   /** Whether a line names the columns. */
   readonly heads: boolean
   readonly separator: 'comma' | 'semicolon' | 'tab'
+  /** A cell that a program for tables would take for a formula begins with an apostrophe, which is taken off when it is read here. */
+  readonly guarded: boolean
   readonly reel: ReelField
   /** A log for each roll, or one for all. */
   readonly split: 'one' | 'roll'
@@ -61,6 +63,7 @@ export const plainLayout: LogLayout = {
   columns: (['name', 'reel', 'start', 'end', 'frames', 'rate', 'scene', 'take', 'camera', 'notes'] as const).map((f) => column(f)),
   heads: true,
   separator: 'comma',
+  guarded: true,
   reel: 'reel',
   split: 'one',
 }
@@ -180,3 +183,10 @@ export const isLayoutOf = (layout: LogLayout, heads: readonly string[]): boolean
   layout.heads &&
   layout.columns.length === heads.filter((h) => h.trim() !== '').length &&
   layout.columns.every((c, i) => c.head.trim() === (heads[i] ?? '').trim())
+
+/** What programs for tables take for the beginning of a formula. */
+const formula = /^[=+\-@\t\r]/
+/** A cell that begins like a formula, so that it stays text wherever it is opened. */
+export const guardedCell = (text: string): string => (formula.test(text) ? `'${text}` : text)
+/** The same cell as it was. */
+export const unguardedCell = (text: string): string => (text.startsWith("'") && formula.test(text.slice(1)) ? text.slice(1) : text)

@@ -9,6 +9,7 @@ import { framesThere, pointFrom, type Referred } from '@naranja/core/plan'
 import { ownFile } from '@naranja/core/reconnect'
 import { copyFrame, sameRate } from '@naranja/core/time'
 import { joinBytes, pathText } from '@naranja/media'
+import { guardedCell } from '@naranja/core/cliplog'
 import { stringify } from 'csv-stringify/sync'
 import PQueue from 'p-queue'
 import type { Context } from '../context.ts'
@@ -164,7 +165,12 @@ export async function writeLists(ctx: Context, cutId: string, query: ListQuery):
   }
   const { files, table, losses } = cutToEdl(cut.cut, point, { lists: query.lists, reels: { from: query.reels, longest: query.longest ?? null } })
   const reels = table.length
-    ? [{ name: `${name} reels.csv`, text: stringify([['Reel in the list', 'Reel', 'Name', 'File'], ...table.map((t) => [t.reel, t.full, t.name, t.file])]) }]
+    ? [
+        {
+          name: `${name} reels.csv`,
+          text: stringify([['Reel in the list', 'Reel', 'Name', 'File'], ...table.map((t) => [t.reel, t.full, t.name, t.file].map(guardedCell))]),
+        },
+      ]
     : []
   return {
     files: [...files.map((f) => ({ name: `${name}${query.lists === 'each' && f.track ? ` ${f.track}` : ''}.edl`, text: f.text })), ...reels],

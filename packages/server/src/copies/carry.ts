@@ -242,7 +242,7 @@ export const runCarry: RunTask = async (ctx, task, { signal, progress }) => {
     const from = roots.get(t.volumeId)
     if (!from) throw new Error(`The volume of ${t.name} is away. Connect it and try again; what was copied already is not copied again.`)
     const source = (f: string) => join(pathText(from), f)
-    const repo = ctx.repo<{ id: string; volumeId: string; path: string }>(entities[t.kind as Moved] as never)
+    const repo = ctx.repo<{ id: string; volumeId: string; path: string; gone?: boolean }>(entities[t.kind as Moved] as never)
     if (ask.how === 'move') {
       const now = await repo.findOneBy({ id: t.id })
       const home = join(folder, t.to)
@@ -251,7 +251,7 @@ export const runCarry: RunTask = async (ctx, task, { signal, progress }) => {
       if (now.path === home && now.volumeId === ask.volumeId) await removeOld(t, source, base)
       else {
         for (const f of t.files) await moveFile(source(f.from), join(base, f.to), root, task.id, signal)
-        await repo.update({ id: t.id }, { volumeId: ask.volumeId, path: home })
+        await repo.update({ id: t.id }, { volumeId: ask.volumeId, path: home, ...(t.kind === 'copies' ? { gone: false } : {}) })
         await removeOld(t, source, base)
       }
     } else for (const f of t.files) carried.set(f.to, await carryFile(source(f.from), join(base, f.to), root, task.id, { signal }))

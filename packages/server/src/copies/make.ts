@@ -150,7 +150,7 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
         contentId: await contentId(Buffer.from(o.target), o.frames).catch(() => undefined),
         ...(short ? { damagedFrom: range.out } : {}),
       })
-      await ctx.repo(CopyEntity).update({ id: copy.id }, { state: 'checked', replaces: false, report: result, facts, size: await sizeOf(o) })
+      await ctx.repo(CopyEntity).update({ id: copy.id }, { state: 'checked', gone: false, replaces: false, report: result, facts, size: await sizeOf(o) })
     }
     if (result instanceof Error) wrong ??= result
   }

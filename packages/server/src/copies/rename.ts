@@ -101,7 +101,7 @@ async function renamed(ctx: Context, root: string, copy: CopyRecord, name: strin
   const beside = sideFilePath(join(root, copy.path), numbered(copy))
   if (await exists(beside)) await rename(beside, sideFilePath(join(root, path), numbered(copy)))
   const facts = copy.facts && { ...copy.facts, soundFiles: numbered(copy) ? copy.facts.soundFiles : soundsOf(copy).map((f) => basename(called(copy, f, name))) }
-  await ctx.repo(CopyEntity).update({ id: copy.id }, { path, facts })
+  await ctx.repo(CopyEntity).update({ id: copy.id }, { path, facts, gone: false })
 }
 
 export const applyRename = alone(async (ctx: Context, projectId: string, ask: RenameAsk): Promise<Changed> => {

@@ -1,6 +1,6 @@
 /** The clip log out: its layouts, and its files. */
-import type { Changed, LogAsk, LogFiles, LogLayouts, LogLayoutShape } from '@naranja/contract'
-import { type LoggedClip, logTables, plainLayout, separators } from '@naranja/core/cliplog'
+import { type Changed, type LogAsk, type LogFiles, type LogLayouts, LogLayoutShape } from '@naranja/contract'
+import { guardedCell, type LoggedClip, logTables, plainLayout, separators } from '@naranja/core/cliplog'
 import { safeFileName } from '@naranja/core/naming'
 import { rate } from '@naranja/core/time'
 import { exists, makeFolder, parentOf, pathText, rootAt, writeWhole } from '@naranja/media'
@@ -22,7 +22,8 @@ const settingName = 'log layouts'
 /** The layouts that were saved, for every project; the plain one where none was. */
 export async function logLayouts(ctx: Context): Promise<LogLayouts> {
   const { value, version } = await readSetting<LogLayoutShape[]>(ctx.db, settingName, [])
-  return { layouts: value.length ? value : [plainLayout as unknown as LogLayoutShape], version }
+  // Those that were kept before a setting was there have it as it is at first.
+  return { layouts: value.length ? value.map((l) => LogLayoutShape.parse(l)) : [plainLayout as unknown as LogLayoutShape], version }
 }
 export async function keepLogLayouts(ctx: Context, { layouts, version }: LogLayouts): Promise<LogLayouts> {
   const names = layouts.map((l) => l.name.toLowerCase())
@@ -71,7 +72,10 @@ export async function logFiles(
   const ending = layout.separator === 'tab' ? 'tsv' : 'csv'
   return logTables(layout, list, facts).map((t) => ({
     name: `${safeFileName(t.name)}.${ending}`,
-    text: stringify(t.rows as string[][], { delimiter: separators[layout.separator], record_delimiter: 'windows' }),
+    text: stringify(layout.guarded ? t.rows.map((r) => r.map(guardedCell)) : (t.rows as string[][]), {
+      delimiter: separators[layout.separator],
+      record_delimiter: 'windows',
+    }),
   }))
 }
 

@@ -63,11 +63,17 @@ export async function knownFiles(db: EntityManager, { volumeId, folder }: KnownF
   ].filter((f) => inIt(f.path))
 }
 
-/** Notes that files have vanished, or are back. */
+/** Notes that files have vanished, or are back; those that stand somewhere else by now are left alone. */
 export async function setGone(db: EntityManager, files: readonly KnownFile[], gone: Gone): Promise<void> {
   for (const table of ['clip', 'copy'] as const) {
-    const ids = files.filter((f) => f.table === table).map((f) => f.id)
+    const mine = files.filter((f) => f.table === table)
     const value = table === 'clip' ? gone : gone === '' ? 0 : 1
-    for (let i = 0; i < ids.length; i += 500) await db.query(`UPDATE ${table} SET gone = ? WHERE id IN (?)`, [value, ids.slice(i, i + 500)])
+    for (let i = 0; i < mine.length; i += 500) {
+      const some = mine.slice(i, i + 500)
+      await db.query(`UPDATE ${table} SET gone = ? WHERE (id, path) IN (${some.map(() => '(?, ?)').join(', ')})`, [
+        value,
+        ...some.flatMap((f) => [f.id, table === 'clip' ? f.path : f.path.toString('utf8')]),
+      ])
+    }
   }
 }

@@ -349,8 +349,23 @@ export const tidyFolder = (folder: string): string =>
     .filter((s) => s !== '' && s !== '.')
     .join('/')
 
+/** Refuses a full path where one below a volume is meant: written below it, it would stand where nobody looks. */
+async function refuseFullPath(ctx: Context, volumeId: string, folder: string): Promise<void> {
+  const first = folder.startsWith('/') ? `/${tidyFolder(folder).split('/')[0]}` : '/'
+  if (first === '/' || (await folderHere(Buffer.from(first)))) return
+  const on = (await seen(ctx)).find((s) => s.volume.id === volumeId)
+  const rest = on && below(Buffer.from(resolve(folder)), on.path)
+  throw new Refusal(
+    'bad-request',
+    `${folder.slice(0, 200)} is a full path of this machine, and a folder of ${on?.volume.label ?? 'the volume'} is meant. ${
+      rest?.length ? `Write it as ${pathText(rest)}.` : 'Choose the volume that it is on, and write it as it is called there.'
+    }`,
+  )
+}
+
 /** A path to write below a volume, given as text. */
 export async function resolveTarget(ctx: Context, volumeId: string, folder: string): Promise<{ volume: VolumeRecord; root: Buffer; path: string }> {
+  await refuseFullPath(ctx, volumeId, folder)
   const { volume, root, path } = await resolvePlace(ctx, volumeId, Buffer.from(tidyFolder(folder)))
   return { volume, root, path: pathText(path) }
 }

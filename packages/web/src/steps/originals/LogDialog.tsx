@@ -193,6 +193,15 @@ function Layout({ layouts, version, clipIds, onClose }: LogLayouts & { clipIds?:
           <label className="flex items-center gap-2">
             <input type="checkbox" className="accent-zest" checked={layout.heads} onChange={(e) => set({ heads: e.target.checked })} /> A line names the columns
           </label>
+          <label className="flex items-start gap-2">
+            <input type="checkbox" className="mt-0.5 accent-zest" checked={layout.guarded} onChange={(e) => set({ guarded: e.target.checked })} />
+            <span>
+              Keep cells from being formulas
+              <span className="block text-xs text-ink-3">
+                One that begins with = + - or @ gets an apostrophe before it; it is taken off when the file is read here.
+              </span>
+            </span>
+          </label>
           <div className="flex">
             <Choice
               label="Separator"
