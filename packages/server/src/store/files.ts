@@ -63,6 +63,10 @@ export async function knownFiles(db: EntityManager, { volumeId, folder }: KnownF
   ].filter((f) => inIt(f.path))
 }
 
+/** Moves on with every change by a person. */
+export const lastChange = async (db: EntityManager): Promise<number> =>
+  Number(((await db.query(`SELECT MAX(ord) last FROM change_log`)) as { last: number | null }[])[0]?.last ?? 0)
+
 /** Notes that files have vanished, or are back; those that stand somewhere else by now are left alone. */
 export async function setGone(db: EntityManager, files: readonly KnownFile[], gone: Gone): Promise<void> {
   for (const table of ['clip', 'copy'] as const) {

@@ -1,35 +1,35 @@
 /** Files of clips and copies that vanish from a volume that stays, with their folder or alone, and come back. */
+import { createHash } from 'node:crypto'
 import { readdir, stat } from 'node:fs/promises'
 import { joinBytes, lastName } from '@naranja/media'
 import pLimit from 'p-limit'
 import type { Context } from '../context.ts'
-import { type Gone, type KnownFile, type KnownFolder, knownFiles, knownFolders, setGone } from '../store/index.ts'
+import { type Gone, type KnownFile, type KnownFolder, knownFiles, knownFolders, lastChange, setGone } from '../store/index.ts'
 
 /** In so many looks every folder is read once, whether or not its time of change has told of anything: not every file system tells. */
 const round = 20
 
-/** What of each file is gone, as its folder is now; null where that cannot be told. */
-async function goneOf(root: Buffer, folder: Buffer, files: readonly KnownFile[]): Promise<Gone[] | null> {
-  const names = await readdir(joinBytes(root, folder), { encoding: 'buffer' }).then(
+/** The names in a folder; `gone` where it is not there, null where that cannot be told. */
+async function namesIn(folder: Buffer): Promise<ReadonlySet<string> | 'gone' | null> {
+  return readdir(folder, { encoding: 'buffer' }).then(
     (list) => new Set(list.map((n) => n.toString('latin1'))),
-    (e: NodeJS.ErrnoException) => (e.code === 'ENOENT' || e.code === 'ENOTDIR' ? null : undefined),
+    (e: NodeJS.ErrnoException) => (e.code === 'ENOENT' || e.code === 'ENOTDIR' ? 'gone' : null),
   )
-  if (names === undefined) return null
-  if (names === null) return files.map(() => 'folder')
+}
+
+/** What of a file is gone, by the names that are in its folder. */
+async function goneOf(folder: Buffer, names: ReadonlySet<string> | 'gone', f: KnownFile): Promise<Gone> {
+  if (names === 'gone') return 'folder'
   const stands = async (name: string): Promise<boolean> =>
     name.includes('/')
-      ? stat(joinBytes(joinBytes(root, folder), Buffer.from(name))).then(
+      ? stat(joinBytes(folder, Buffer.from(name))).then(
           () => true,
           (e: NodeJS.ErrnoException) => e.code !== 'ENOENT' && e.code !== 'ENOTDIR',
         )
       : names.has(Buffer.from(name).toString('latin1'))
-  return Promise.all(
-    files.map(async (f): Promise<Gone> => {
-      if (!names.has(Buffer.from(lastName(f.path)).toString('latin1'))) return 'file'
-      for (const b of f.beside) if (!(await stands(b))) return 'file'
-      return ''
-    }),
-  )
+  if (!names.has(Buffer.from(lastName(f.path)).toString('latin1'))) return 'file'
+  for (const b of f.beside) if (!(await stands(b))) return 'file'
+  return ''
 }
 
 /**
@@ -41,8 +41,8 @@ export function fileWatch(ctx: Context, rootsHere: () => Promise<ReadonlyMap<str
   let asked = 0
   let took = 0
   let turn = 0
-  /** When each folder was changed last, as it was read; empty where it was not there. */
-  const read = new Map<string, string>()
+  /** Of each folder as it was read: when it was changed last, and what it held. */
+  const read = new Map<string, { state: string; held: string }>()
   const limit = pLimit(16)
   return async () => {
     const now = performance.now()
@@ -52,29 +52,41 @@ export function fileWatch(ctx: Context, rootsHere: () => Promise<ReadonlyMap<str
       asked = now
       took = performance.now() - now
     }
-    const roots = await rootsHere()
+    const [roots, changes] = await Promise.all([rootsHere(), lastChange(ctx.db)])
     turn = (turn + 1) % round
     const changed = new Set<string>()
     const look = async (f: KnownFolder, i: number): Promise<void> => {
       const root = roots.get(f.volumeId)
       // On a volume that is away everything is; nothing can be said of its folders.
       if (!root) return
+      const folder = joinBytes(root, f.folder)
       const key = `${f.volumeId} ${f.folder.toString('latin1')}`
-      const state = await stat(joinBytes(root, f.folder), { bigint: true }).then(
+      const before = read.get(key)
+      const state = await stat(folder, { bigint: true }).then(
         (s) => `${s.mtimeNs} ${s.ctimeNs}`,
         (e: NodeJS.ErrnoException) => (e.code === 'ENOENT' || e.code === 'ENOTDIR' ? '' : null),
       )
-      if (state === null || (read.get(key) === state && i % round !== turn)) return
+      if (state === null || (before?.state === state && i % round !== turn)) return
+      const names = await namesIn(folder)
+      if (names === null) return
+      // What holds the same, while nobody changed anything, is as it was found.
+      const held = createHash('sha1')
+        .update(names === 'gone' ? names : [...names].join('/'))
+        .update(` ${changes}`)
+        .digest('base64')
+      if (before?.held === held) {
+        read.set(key, { state, held })
+        return
+      }
       const files = await knownFiles(ctx.db, f)
-      const gone = files.length ? await goneOf(root, f.folder, files) : []
-      if (!gone) return
+      const gone = await Promise.all(files.map((file) => goneOf(folder, names, file)))
       for (const g of ['', 'file', 'folder'] as const) {
         const turned = files.filter((file, n) => gone[n] === g && (file.table === 'clip' ? file.gone !== g : (file.gone === '') !== (g === '')))
         if (turned.length === 0) continue
         await setGone(ctx.db, turned, g)
         for (const t of turned) changed.add(t.projectId)
       }
-      read.set(key, state)
+      read.set(key, { state, held })
     }
     await Promise.all(folders.map((f, i) => limit(() => look(f, i))))
     if (changed.size > 0) asked = 0
