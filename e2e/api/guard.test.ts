@@ -1,11 +1,12 @@
 /** Who may ask, and for what. */
-import { mkdirSync, symlinkSync, writeFileSync } from 'node:fs'
+import { mkdirSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
 import { request } from 'node:http'
 import { join } from 'node:path'
 import { Health, ProjectRow, Volume } from '@naranja/contract'
+import { plainLayout } from '@naranja/core/cliplog'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, ref, type Running, startInstance } from '../support.ts'
+import { emptyFolder, ref, type Running, startInstance, until } from '../support.ts'
 
 const root = emptyFolder('guard media')
 const outside = emptyFolder('guard outside')
@@ -58,6 +59,32 @@ describe('paths', () => {
   it.each([['..'], ['../..'], ['a/../../b'], ['way out']])('that lead out of their volume are refused: %s', async (path) => {
     const volume = (await app.stranger.get(z.array(Volume), '/api/volumes')).find((v) => v.label === 'card') as Volume
     await expect(app.stranger.get(z.unknown(), `/api/volumes/${volume.id}/folder?ref=${ref(path)}`)).rejects.toThrow(/leads out of its volume/)
+  })
+})
+
+describe('writing below a link that leads out of its volume', () => {
+  it.each(['way out', 'way out/new', 'way out/new/newer', 'way round/new'])('is refused, and nothing is written there: %s', async (folder) => {
+    rmSync(join(root, 'plain', 'way round'), { force: true })
+    mkdirSync(join(root, 'plain'), { recursive: true })
+    for (const name of ['way out', 'way round']) rmSync(join(root, 'plain', name), { force: true })
+    symlinkSync(outside, join(root, 'plain', 'way out'))
+    // A link to a link.
+    symlinkSync('way out', join(root, 'plain', 'way round'))
+    const volume = await until('the volume', async () => (await app.stranger.get(z.array(Volume), '/api/volumes')).find((v) => v.label === 'plain'))
+    const { id } = await app.stranger.post(ProjectRow, '/api/projects', { name: 'x' })
+    const save = app.stranger.post(z.unknown(), `/api/projects/${id}/log/save`, { layout: plainLayout, volumeId: volume.id, folder })
+    await expect(save).rejects.toThrow(/leads out of its volume/)
+    const copies = { specs: ['h264-proxy-720'], volumeId: volume.id, folder }
+    await expect(app.stranger.post(z.unknown(), `/api/projects/${id}/copies`, copies)).rejects.toThrow()
+    expect(readdirSync(outside)).toEqual(['secret.mov'])
+  })
+  it('stays possible where a link leads to another folder of the volume', async () => {
+    mkdirSync(join(root, 'plain', 'Logs of May'))
+    symlinkSync('Logs of May', join(root, 'plain', 'Logs'))
+    const volume = (await app.stranger.get(z.array(Volume), '/api/volumes')).find((v) => v.label === 'plain')
+    const { id } = await app.stranger.post(ProjectRow, '/api/projects', { name: 'x' })
+    await app.stranger.post(z.unknown(), `/api/projects/${id}/log/save`, { layout: plainLayout, volumeId: volume?.id, folder: 'Logs/Day 1' })
+    expect(readdirSync(join(root, 'plain', 'Logs of May'))).toEqual(['Day 1'])
   })
 })
 

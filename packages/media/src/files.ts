@@ -3,7 +3,7 @@ import { constants, createReadStream, type Dirent } from 'node:fs'
 import { access, link, mkdir, open, readdir, realpath, rename, rm, rmdir, stat, statfs, writeFile } from 'node:fs/promises'
 import { basename, dirname } from 'node:path'
 import { xxh3 } from '@node-rs/xxhash'
-import { below, joinBytes, pathText } from './paths.ts'
+import { below, joinBytes, lastName, parentOf, pathText } from './paths.ts'
 
 /** Bytes free for this user where `path` (or its nearest existing parent) lies. */
 export async function freeSpace(path: string): Promise<number> {
@@ -38,6 +38,19 @@ export async function diskOf(path: string): Promise<string> {
   const block = await realpath(`/sys/dev/block/${major}:${minor}`).catch(() => null)
   if (!block) return `file system ${dev}`
   return `disk ${basename((await exists(`${block}/partition`)) ? dirname(block) : block)}`
+}
+
+/** Where a path leads once every link on it is followed; of what is not there yet, the nearest folder above it is. */
+export async function realNearest(path: Buffer): Promise<Buffer> {
+  const missing: Buffer[] = []
+  for (let at = path; ; at = Buffer.from(parentOf(at))) {
+    try {
+      return missing.reduceRight((whole, name) => joinBytes(whole, name), await realpath(at, { encoding: 'buffer' }))
+    } catch (e) {
+      if (at.length <= 1 || !['ENOENT', 'ENOTDIR'].includes((e as NodeJS.ErrnoException).code ?? '')) return path
+      missing.push(Buffer.from(lastName(at)))
+    }
+  }
 }
 
 /** What stands in a folder, in the order of the names' bytes. Throws the error of reading it. */
@@ -146,9 +159,16 @@ export class RootGone extends Error {
   }
 }
 
+/** A link on the way to a folder leads away from the drive that it is meant to be on. */
+export class LeadsOut extends Error {
+  constructor(at: Buffer, root: Root) {
+    super(`${pathText(at)} is a link that leads out of ${pathText(root.path)}. Nothing was written; choose another folder.`)
+  }
+}
+
 /**
  * Makes a folder and those above it, below a root: never the root itself, for a drive that has gone would be written to the disk below it.
- * Returns whether anything was made. Throws RootGone, or the error of the disk.
+ * Returns whether anything was made. Throws RootGone, LeadsOut, or the error of the disk.
  */
 export async function makeFolder(path: string | Uint8Array, root: Root): Promise<boolean> {
   const way = below(Buffer.from(path), root.path)
@@ -160,6 +180,7 @@ export async function makeFolder(path: string | Uint8Array, root: Root): Promise
     )
   if (!(await stands())) throw new RootGone(root)
   const made: Buffer[] = []
+  const real = await realpath(root.path, { encoding: 'buffer' })
   let at = root.path
   for (const name of way.toString('latin1').split('/').filter(Boolean)) {
     at = joinBytes(at, Buffer.from(name, 'latin1'))
@@ -168,7 +189,11 @@ export async function makeFolder(path: string | Uint8Array, root: Root): Promise
       made.unshift(at)
     } catch (e) {
       const { code } = e as NodeJS.ErrnoException
-      if (code === 'EEXIST') continue
+      if (code === 'EEXIST') {
+        // A link on the way is followed only where it stays on the drive.
+        if (below(await realpath(at, { encoding: 'buffer' }), real) === null) throw new LeadsOut(at, root)
+        continue
+      }
       throw code === 'ENOENT' && !(await stands()) ? new RootGone(root) : e
     }
   }

@@ -4,7 +4,7 @@ import type { Dirent } from 'node:fs'
 import { readdir, realpath, stat, statfs } from 'node:fs/promises'
 import { basename, join, resolve, sep } from 'node:path'
 import type { FolderListing, TypedPlace, Volume } from '@naranja/contract'
-import { below, joinBytes, mountPoint, parentOf, pathText, readFolder, writeWhole } from '@naranja/media'
+import { below, joinBytes, mountPoint, parentOf, pathText, readFolder, realNearest, writeWhole } from '@naranja/media'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import {
@@ -337,7 +337,7 @@ export async function resolvePlace(ctx: Context, volumeId: string, relative: Uin
   const at = await standing(ctx, volume, last?.path, await sourcesHere(ctx))
   const path = joinBytes(at.path, text)
   if (at.cause) throw new Refusal('away', `The volume ${volume.label} is away: ${pathText(at.path)} ${at.cause}. Connect it and try again.`)
-  const [root, real] = await Promise.all([realpath(at.path, { encoding: 'buffer' }), realpath(path, { encoding: 'buffer' }).catch(() => path)])
+  const [root, real] = await Promise.all([realpath(at.path, { encoding: 'buffer' }), realNearest(path)])
   if (below(real, root) === null) throw new Refusal('not-allowed', 'The path leads out of its volume.')
   return { volume, root: at.path, path }
 }
