@@ -6,7 +6,7 @@ import { Health, ProjectRow, Volume } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, ref, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, importText, ref, type Running, startInstance, until } from '../support.ts'
 
 const root = emptyFolder('guard media')
 const outside = emptyFolder('guard outside')
@@ -85,6 +85,25 @@ describe('writing below a link that leads out of its volume', () => {
     const { id } = await app.stranger.post(ProjectRow, '/api/projects', { name: 'x' })
     await app.stranger.post(z.unknown(), `/api/projects/${id}/log/save`, { layout: plainLayout, volumeId: volume?.id, folder: 'Logs/Day 1' })
     expect(readdirSync(join(root, 'plain', 'Logs of May'))).toEqual(['Day 1'])
+  })
+})
+
+describe('answers', () => {
+  it('say that they are what they are, stand in no frame, and are not kept', async () => {
+    const { id } = await app.stranger.post(ProjectRow, '/api/projects', { name: 'x' })
+    const list = 'TITLE: X\nFCM: NON-DROP FRAME\n\n001  A1       V     C        01:00:00:00 01:00:00:10 10:00:00:00 10:00:00:10\n'
+    const { cut } = await importText(app.client, id, list)
+    for (const [path, type] of [
+      ['/api/health', 'application/json'],
+      ['/api/openapi.json', 'application/json'],
+      ['/api/nothing', 'application/json'],
+      [`/api/cuts/${cut.id}/sheet?pictures=0`, 'text/html'],
+    ] as const) {
+      const { headers } = await fetch(app.instance.address + path)
+      const told = ['x-content-type-options', 'x-frame-options', 'cache-control'].map((h) => headers.get(h))
+      expect([path, headers.get('content-type')?.split(';')[0], ...told]).toEqual([path, type, 'nosniff', 'DENY', 'no-store'])
+      if (type === 'text/html') expect(headers.get('content-security-policy')).toMatch(/^default-src 'none'.*frame-ancestors 'none'$/)
+    }
   })
 })
 

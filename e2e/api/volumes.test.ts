@@ -1,7 +1,7 @@
 /** Volumes: what they are known by, how they come and go, and the card reader that ships with the application. */
 import { createHash } from 'node:crypto'
 import { execFileSync, spawn } from 'node:child_process'
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { home, serving } from '@naranja/command/paths'
 import {
@@ -189,6 +189,15 @@ describe('a file that vanishes from a folder that stays', () => {
     renameSync(`${original}.aside`, original)
     await until('it is back', async () => (await clip())?.gone === false)
     expect([await shown(), await notices(), await originals(), await blocked()]).toEqual(['original', [], [[4, 0]], [null]])
+    // A link in its place is not it, wherever it leads.
+    renameSync(original, `${original}.aside`)
+    symlinkSync(`${original}.aside`, original)
+    await until('a link stands for it', async () => (await clip())?.gone)
+    expect(await blocked()).toEqual(['its original is gone: S009C001.mov'])
+    expect(await shown()).toBeNull()
+    rmSync(original)
+    renameSync(`${original}.aside`, original)
+    await until('it is back again', async () => (await clip())?.gone === false)
     // A copy that is gone is made anew like one that was never made.
     await app.client.finish(await app.client.post(Started, `${api}/copies`, { ...made, clipIds: [(await clip())?.id] }))
     expect(await copies()).toEqual([['checked', path]])

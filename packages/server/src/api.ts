@@ -45,6 +45,24 @@ function guard(app: FastifyInstance, port: () => number): void {
   })
 }
 
+/** What the page may load and run: nothing but what this application serves. */
+const pagePolicy =
+  "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; style-src 'self' 'unsafe-inline'; connect-src 'self'; font-src 'self' data:; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+/** A sheet to print runs nothing at all. */
+const sheetPolicy =
+  "default-src 'none'; img-src 'self' data:; style-src 'unsafe-inline'; font-src 'self' data:; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+
+/** What browsers are told of every answer: that it is what it says it is, stands in no frame of others, and is kept only where that is said. */
+function headers(app: FastifyInstance): void {
+  app.addHook('onSend', async (_req, reply, payload) => {
+    reply.header('x-content-type-options', 'nosniff').header('x-frame-options', 'DENY').header('referrer-policy', 'no-referrer')
+    if (!reply.hasHeader('cache-control')) reply.header('cache-control', 'no-store')
+    if (String(reply.getHeader('content-type')).startsWith('text/html') && !reply.hasHeader('content-security-policy'))
+      reply.header('content-security-policy', sheetPolicy)
+    return payload
+  })
+}
+
 function live(app: FastifyInstance, ctx: Context): Redis {
   const open = new Set<FastifyReply>()
   const sub = new Redis(redisOptions(ctx.config))
@@ -88,6 +106,7 @@ export async function startApi(folder: string): Promise<Api> {
   app.setValidatorCompiler(validatorCompiler)
   app.setSerializerCompiler(serializerCompiler)
   guard(app, () => config.api.port)
+  headers(app)
   app.setErrorHandler((error: Error & { statusCode?: number; validation?: unknown }, req, reply) => {
     if (error instanceof Refusal) return reply.code(error.status).send(body(error.code, error.message, error.details, error.now))
     // The database keeps what must be there once: whoever comes second is told.
@@ -126,14 +145,7 @@ export async function startApi(folder: string): Promise<Api> {
   app.get('/api/openapi.json', { schema: { hide: true } }, () => app.swagger())
   if (existsSync(config.web)) {
     await app.register(fastifyStatic, { root: config.web, maxAge: '1h', immutable: false, index: false })
-    const page = (reply: FastifyReply) =>
-      reply
-        .header('cache-control', 'no-store')
-        .header(
-          'content-security-policy',
-          "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; style-src 'self' 'unsafe-inline'; connect-src 'self'; font-src 'self' data:; frame-ancestors 'none'",
-        )
-        .sendFile('index.html')
+    const page = (reply: FastifyReply) => reply.header('cache-control', 'no-store').header('content-security-policy', pagePolicy).sendFile('index.html')
     app.get('/', { schema: { hide: true } }, (_req, reply) => page(reply))
     app.setNotFoundHandler((req, reply) =>
       req.url.startsWith('/api/') ? reply.code(404).send(body('not-found', `There is nothing at ${req.url}.`)) : page(reply),

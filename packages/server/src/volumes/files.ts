@@ -1,7 +1,7 @@
 /** Files of clips and copies that vanish from a volume that stays, with their folder or alone, and come back. */
 import { createHash } from 'node:crypto'
-import { readdir, stat } from 'node:fs/promises'
-import { joinBytes, lastName } from '@naranja/media'
+import { stat } from 'node:fs/promises'
+import { joinBytes, lastName, readFolder } from '@naranja/media'
 import pLimit from 'p-limit'
 import type { Context } from '../context.ts'
 import { type Gone, type KnownFile, type KnownFolder, knownFiles, knownFolders, lastChange, setGone } from '../store/index.ts'
@@ -9,10 +9,13 @@ import { type Gone, type KnownFile, type KnownFolder, knownFiles, knownFolders, 
 /** In so many looks every folder is read once, whether or not its time of change has told of anything: not every file system tells. */
 const round = 20
 
-/** The names in a folder; `gone` where it is not there, null where that cannot be told. */
+/**
+ * The names in a folder; `gone` where it is not there, null where that cannot be told. Links are left out, as they are when a folder is taken in:
+ * one that stands in place of a clip's file may lead anywhere.
+ */
 async function namesIn(folder: Buffer): Promise<ReadonlySet<string> | 'gone' | null> {
-  return readdir(folder, { encoding: 'buffer' }).then(
-    (list) => new Set(list.map((n) => n.toString('latin1'))),
+  return readFolder(folder).then(
+    (list) => new Set(list.filter((e) => !e.isSymbolicLink()).map((e) => e.name.toString('latin1'))),
     (e: NodeJS.ErrnoException) => (e.code === 'ENOENT' || e.code === 'ENOTDIR' ? 'gone' : null),
   )
 }
