@@ -326,6 +326,19 @@ describe('what was changed meanwhile', () => {
     await expect(decide('none', 'not-found', null)).rejects.toThrow(/^Event 001 stands otherwise by now: set by hand, .*A001\.mov\. Nothing was decided\.$/)
     await decide('none', 'set-by-hand', w.clips[1] ?? null)
   })
+  it('is told of a crop, a look and a roll', async () => {
+    const w = await again()
+    const crop = { x: 0, y: 0, width: 160, height: 90 }
+    for (const [path, body, seen, now] of [
+      ['crop', { clipIds: [w.clips[0]], crop }, null, crop],
+      ['clip-look', { clipId: w.clips[0], to: 'clip', lookId: w.look }, null, w.look],
+      ['roll', { clipIds: [w.clips[0]], roll: 'R9' }, [{ clipId: w.clips[0], roll: 'card' }], [{ clipId: w.clips[0], roll: 'R9' }]],
+    ] as const) {
+      const send = (s: unknown) => app.client.post(anything, at(w, path), { ...body, seen: s })
+      await send(seen)
+      await expect(send(seen), path).rejects.toMatchObject({ status: 409, code: 'stale', now })
+    }
+  })
   it('is told of whatever is changed as a whole', async () => {
     const w = await again()
     for (const [path, body, now] of [

@@ -371,7 +371,15 @@ export type LaneClip = z.infer<typeof LaneClip>
 /** A folder to make in another one. */
 export const NewFolder = z.object({ ref: Ref, name: z.string().min(1).max(255) })
 /** The roll that clips belong to, as a person says. */
-export const RollAsk = z.object({ clipIds: z.array(Id).min(1).max(200_000), roll: z.string().trim().min(1).max(100) })
+/** `seen`: the rolls that stood there for whoever gives another. */
+export const RollAsk = z.object({
+  clipIds: z.array(Id).min(1).max(200_000),
+  roll: z.string().trim().min(1).max(100),
+  seen: z
+    .array(z.object({ clipId: Id, roll: z.string() }))
+    .max(200_000)
+    .optional(),
+})
 export type RollAsk = z.infer<typeof RollAsk>
 export const NewVolume = z.object({ path: z.string().min(1), label: z.string().optional() })
 

@@ -81,10 +81,15 @@ export const SpecVersion = z.object({ version: z.int(), made: z.string(), who: z
 export type SpecVersion = z.infer<typeof SpecVersion>
 
 /** The part that edit copies show: of some clips, or of every clip of the same shape as the first of them; null for all of the picture. */
-export const CropAsk = z.object({ clipIds: z.array(Id).min(1).max(20_000), crop: CropShape.nullable(), allOfShape: z.boolean().default(false) })
+export const CropAsk = z.object({
+  clipIds: z.array(Id).min(1).max(20_000),
+  crop: CropShape.nullable(),
+  allOfShape: z.boolean().default(false),
+  seen: CropShape.nullable().optional(),
+})
 export type CropAsk = z.infer<typeof CropAsk>
 /** The look that belongs to a clip, to all of its roll or camera, to what is ticked, or to all; null for none. */
-export const LookAsk = z.object({ clipId: Id, to: z.enum(['clip', 'roll', 'camera', 'ticked', 'all']), lookId: Id.nullable() })
+export const LookAsk = z.object({ clipId: Id, to: z.enum(['clip', 'roll', 'camera', 'ticked', 'all']), lookId: Id.nullable(), seen: Id.nullable().optional() })
 export type LookAsk = z.infer<typeof LookAsk>
 
 /** A spec as a file: a small JSON document (docs/specs.md). */

@@ -1,9 +1,9 @@
 /** What of a clip edit copies show: the part that was drawn, and the look that belongs to it. */
 import type { Changed, CropAsk, LookAsk } from '@naranja/contract'
-import { partOf } from '@naranja/core/framing'
+import { type Crop, partOf } from '@naranja/core/framing'
 import { In } from 'typeorm'
 import type { Context } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
+import { found, Refusal, stale } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
 import { change } from '../projects/exclusive.ts'
 import { ClipEntity, type ClipRecord, LookEntity, updateClips, inPortions } from '../store/index.ts'
@@ -18,11 +18,21 @@ async function clipsOf(ctx: Context, projectId: string, ids: readonly string[]):
 const sameShape = (a: ClipRecord, b: ClipRecord): boolean =>
   a.technical.width === b.technical.width && a.technical.height === b.technical.height && Math.abs(a.technical.pixelAspect - b.technical.pixelAspect) < 0.001
 
+const sameCrop = (a: Crop | null, b: Crop | null): boolean =>
+  a === b || (a !== null && b !== null && a.x === b.x && a.y === b.y && a.width === b.width && a.height === b.height)
+
 /** Sets the part of the picture that copies show. Clips of another shape than the first are refused, not bent. */
 export const setCrop = change(async (ctx: Context, projectId: string, ask: CropAsk): Promise<Changed> => {
   const asked = await clipsOf(ctx, projectId, ask.clipIds)
   const first = asked.find((c) => c.id === ask.clipIds[0]) ?? asked[0]
   if (!first) throw new Refusal('bad-request', 'None of these clips has a picture to crop.')
+  if (ask.seen !== undefined && !sameCrop(first.crop ?? null, ask.seen)) {
+    const c = first.crop
+    throw stale(
+      `Somebody cropped ${first.name} otherwise meanwhile: ${c ? `${c.width}×${c.height} at ${c.x}, ${c.y}` : 'it shows all again'}. Nothing was changed.`,
+      c ?? null,
+    )
+  }
   const all = ask.allOfShape
     ? (await ctx.repo(ClipEntity).findBy({ projectId, removed: false })).filter((c) => c.technical.hasPicture && !c.technical.fault)
     : asked
@@ -49,6 +59,10 @@ export const setCrop = change(async (ctx: Context, projectId: string, ask: CropA
 export const setLook = change(async (ctx: Context, projectId: string, ask: LookAsk): Promise<Changed> => {
   const look = ask.lookId ? found(await ctx.repo(LookEntity).findOneBy({ id: ask.lookId, projectId }), 'The look') : null
   const first = found(await ctx.repo(ClipEntity).findOneBy({ id: ask.clipId, projectId, removed: false }), 'The clip')
+  if (ask.seen !== undefined && (first.lookId ?? null) !== ask.seen) {
+    const other = first.lookId ? await ctx.repo(LookEntity).findOneBy({ id: first.lookId }) : null
+    throw stale(`Somebody gave ${first.name} ${other ? `the look ${other.name}` : 'no look'} meanwhile. Nothing was changed.`, first.lookId ?? null)
+  }
   const camera = first.described.camera?.value
   if (ask.to === 'camera' && !camera)
     throw new Refusal('bad-request', `It is not known which camera shot ${first.name}. Describe it first, or give the look to its roll.`)

@@ -77,8 +77,21 @@ function Drawing({ clip, rows }: { clip: ClipRow; rows: readonly ClipRow[] }) {
   const ticked = rows.filter((r) => r.ticked && r.width === clip.width && r.height === clip.height)
   const full = crop.width >= clip.width - 1 && crop.height >= clip.height - 1
   const changed = JSON.stringify(clip.crop ?? null) !== JSON.stringify(full ? null : crop)
-  const apply = (clipIds: string[], allOfShape = false) =>
-    void act(send({ projectId, clipIds, crop: full ? null : (crop as CropShape), allOfShape }), (c) => c.sentence, projectId)
+  /** The crop that stood here when the drawing began, or that was set from here last. */
+  const seen = useRef<CropShape | null>((clip.crop as CropShape | null) ?? null)
+  const put = async (clipIds: string[], to: CropShape | null, allOfShape = false) => {
+    const mine = { projectId, clipIds, crop: to, allOfShape }
+    // Only this clip is looked at; the others get what it gets.
+    const before = clipIds[0] === clip.id ? { seen: seen.current } : {}
+    const done = await act(
+      send({ ...mine, ...before }),
+      (c) => c.sentence,
+      projectId,
+      (now: CropShape | null) => send({ ...mine, seen: now }),
+    )
+    if (done && clipIds.includes(clip.id)) seen.current = to
+  }
+  const apply = (clipIds: string[], allOfShape = false) => void put(clipIds, full ? null : (crop as CropShape), allOfShape)
   return (
     <div className="flex min-h-0 min-w-0">
       <div className="flex min-h-0 min-w-0 flex-1 flex-col gap-2 p-3">
@@ -160,7 +173,7 @@ function Drawing({ clip, rows }: { clip: ClipRow; rows: readonly ClipRow[] }) {
             </Button>
           )}
           {clip.crop && (
-            <Button quiet onClick={() => void act(send({ projectId, clipIds: [clip.id], crop: null, allOfShape: false }), (c) => c.sentence, projectId)}>
+            <Button quiet onClick={() => void put([clip.id], null)}>
               Show all of it again
             </Button>
           )}

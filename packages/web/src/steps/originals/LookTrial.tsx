@@ -80,7 +80,16 @@ export function LookTrial({ clipId }: { clipId: string }) {
           value=""
           onChange={(e) => {
             const [to, which] = e.target.value.split(' ') as ['clip' | 'roll' | 'camera' | 'ticked' | 'all', string]
-            if (to) void act(give({ projectId, clipId, to, lookId: which === 'none' ? null : look }), (c) => c.sentence, projectId)
+            if (!to) return
+            const mine = { projectId, clipId, to, lookId: which === 'none' ? null : look }
+            // Of others than this clip nothing is seen: they get what it gets.
+            const before = to === 'clip' ? { seen: own } : {}
+            void act(
+              give({ ...mine, ...before }),
+              (c) => c.sentence,
+              projectId,
+              (now: string | null) => give({ ...mine, seen: now }),
+            )
           }}
         >
           <option value="">{ownName ? `Its look: ${ownName}` : 'Give it to …'}</option>

@@ -303,7 +303,7 @@ export function Originals() {
           onClose={() => setGiving(null)}
         />
       )}
-      {giving === 'roll' && <RollDialog clipIds={[...chosen]} onClose={() => setGiving(null)} />}
+      {giving === 'roll' && <RollDialog clips={rows.filter((r) => chosen.has(r.id))} onClose={() => setGiving(null)} />}
       {giving === 'table' && <TableDialog onClose={() => setGiving(null)} />}
       {giving === 'log' && <LogDialog {...(chosen.size > 1 ? { clipIds: [...chosen] } : {})} onClose={() => setGiving(null)} />}
       {adding && <AddOriginals {...adding} onClose={() => dispatch(showAdding(null))} />}

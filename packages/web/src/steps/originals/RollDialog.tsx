@@ -1,12 +1,17 @@
 /** The roll that chosen clips belong to, as a person says; logs of one a roll, the board and the chart follow it. */
+import { useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { useClipValuesQuery, useSetRollMutation } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { plural } from '../../ui/format.ts'
 import { Button, Dialog, Field, inputLook } from '../../ui/parts.tsx'
 
-export function RollDialog({ clipIds, onClose }: { clipIds: readonly string[]; onClose: () => void }) {
+/** `clips`: with the rolls that they have. */
+export function RollDialog({ clips, onClose }: { clips: readonly { id: string; roll: string }[]; onClose: () => void }) {
   const projectId = useProjectId()
+  // As they were when this was opened: what somebody else gives them meanwhile is not overwritten unseen.
+  const [seen] = useState(() => clips.map((c) => ({ clipId: c.id, roll: c.roll })))
+  const clipIds = seen.map((s) => s.clipId)
   const { data: rolls } = useClipValuesQuery({ projectId, field: 'roll' })
   const [setRoll, { isLoading }] = useSetRollMutation()
   const act = useAct()
@@ -17,7 +22,16 @@ export function RollDialog({ clipIds, onClose }: { clipIds: readonly string[]; o
       <form
         className="flex flex-col gap-3 p-4"
         onSubmit={form.handleSubmit(async () => {
-          if (await act(setRoll({ projectId, clipIds: [...clipIds], roll }), (c) => c.sentence, projectId)) onClose()
+          const mine = { projectId, clipIds, roll }
+          if (
+            await act(
+              setRoll({ ...mine, seen }),
+              (c) => c.sentence,
+              projectId,
+              (now: typeof seen) => setRoll({ ...mine, seen: now }),
+            )
+          )
+            onClose()
         })}
       >
         <Field label="Roll" hint="One that is there, or a new one. Reels stay as they are.">
