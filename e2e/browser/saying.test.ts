@@ -129,6 +129,12 @@ describe('a file that was moved and renamed', () => {
   })
 })
 
+it('the page itself is never kept by a browser, and stands in no frame', async () => {
+  const { headers } = await fetch(`${app.instance.address}/p/${project.id}/originals`)
+  expect(['cache-control', 'x-content-type-options', 'x-frame-options'].map((h) => headers.get(h))).toEqual(['no-store', 'nosniff', 'DENY'])
+  expect(headers.get('content-security-policy')).toMatch(/^default-src 'self'.*frame-ancestors 'none'$/)
+})
+
 it('without an error', async () => {
   expect((await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).total).toBe(3)
   expect(errors).toEqual([])

@@ -145,7 +145,8 @@ export async function startApi(folder: string): Promise<Api> {
   app.get('/api/openapi.json', { schema: { hide: true } }, () => app.swagger())
   if (existsSync(config.web)) {
     await app.register(fastifyStatic, { root: config.web, maxAge: '1h', immutable: false, index: false })
-    const page = (reply: FastifyReply) => reply.header('cache-control', 'no-store').header('content-security-policy', pagePolicy).sendFile('index.html')
+    const page = (reply: FastifyReply) =>
+      reply.header('cache-control', 'no-store').header('content-security-policy', pagePolicy).sendFile('index.html', { cacheControl: false })
     app.get('/', { schema: { hide: true } }, (_req, reply) => page(reply))
     app.setNotFoundHandler((req, reply) =>
       req.url.startsWith('/api/') ? reply.code(404).send(body('not-found', `There is nothing at ${req.url}.`)) : page(reply),
