@@ -122,8 +122,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   let changed = 0
   let safer = 0
   let refound = 0
-  /** Clips whose files were met again elsewhere: each by one file. */
-  const claimed = new Set<string>()
+  const strayedClip = strayedClips(ctx, task.projectId)
   const faults: string[] = []
   const lines: AccountLine[] = []
   const account = (f: Found, became: AccountLine['became'], why = '') => {
@@ -255,7 +254,7 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
     if (technical.fault) faults.push(technical.fault)
     const moved = old ? null : await onItsCard(ctx, task.projectId, pathHash)
     const waited = old || moved ? null : waiting(record)
-    const strayed = old || moved || waited || technical.fault ? null : await strayedClip(ctx, task.projectId, record.contentId, claimed)
+    const strayed = old || moved || waited || technical.fault ? null : await strayedClip(record.contentId)
     const row: ClipRecord = { ...record, id: newId(), projectId: task.projectId, volumeId: volume.id, path: relative, pathHash, ...untouched }
     account(
       f,
@@ -375,19 +374,28 @@ function withGiven(row: ClipRecord, before: ClipRecord, samePlace: boolean): Cli
 }
 
 /**
- * The clip of the same content whose own file is not where it was, though its volume is here: it was moved or renamed. `claimed`: those that
- * were met again already.
+ * Finds the clip of a content whose own file is not where it was, though its volume is here: it was moved or renamed. Each is found once, and
+ * each content is asked for once: what has come since is where it is.
  */
-async function strayedClip(ctx: Context, projectId: string, content: string, claimed: Set<string>): Promise<ClipRecord | null> {
-  const same = await ctx.repo(ClipEntity).findBy({ projectId, contentId: content, removed: false })
-  const roots = same.length ? await rootsHere(ctx) : new Map<string, Buffer>()
-  for (const c of same) {
-    const root = roots.get(c.volumeId)
-    if (!root || claimed.has(c.id) || (await exists(joinBytes(root, c.path))) || claimed.has(c.id)) continue
-    claimed.add(c.id)
-    return c
+function strayedClips(ctx: Context, projectId: string): (content: string) => Promise<ClipRecord | null> {
+  const lost = new Map<string, Promise<string[]>>()
+  const askFor = async (content: string): Promise<string[]> => {
+    const same = await ctx.repo(ClipEntity).find({ where: { projectId, contentId: content, removed: false }, select: { id: true, volumeId: true, path: true } })
+    if (same.length === 0) return []
+    const roots = await rootsHere(ctx)
+    const out: string[] = []
+    for (const c of same) {
+      const root = roots.get(c.volumeId)
+      if (root && !(await exists(joinBytes(root, c.path)))) out.push(c.id)
+    }
+    return out
   }
-  return null
+  return async (content) => {
+    const asked = lost.get(content) ?? askFor(content)
+    lost.set(content, asked)
+    const id = (await asked).shift()
+    return id ? ctx.repo(ClipEntity).findOneBy({ id, removed: false }) : null
+  }
 }
 
 /** What a clip that was moved keeps of what its folders told. */
