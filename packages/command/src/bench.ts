@@ -1,4 +1,5 @@
 /** `./naranja bench`: measured figures, each as a ratio against a baseline of the same run; smaller is better. */
+import { mkdirSync, writeFileSync } from 'node:fs'
 import { copyFile, mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
@@ -67,7 +68,8 @@ async function list(client: Client, instance: Instance, n: number): Promise<stri
   if (old) return old.id
   const db = await openStore(instance.config)
   const project = await client.post(ProjectRow, '/api/projects', { name, rate: '25', ...size })
-  const volume = await client.post(Volume, '/api/volumes', { path: await emptied(`list ${n}`) })
+  const where = await emptied(`list ${n}`)
+  const volume = await client.post(Volume, '/api/volumes', { path: where })
   for (let i = 0; i < n; i += 2000) {
     step(`Filling a list: ${i} of ${n}`)
     const rows = Array.from({ length: Math.min(2000, n - i) }, (_, k): ClipRecord => {
@@ -76,8 +78,11 @@ async function list(client: Client, instance: Instance, n: number): Promise<stri
       const clip = `${roll}C${String(at % 50).padStart(3, '0')}.mov`
       const id = `${n.toString(16).padStart(8, '0')}-0000-4000-8000-${at.toString(16).padStart(12, '0')}`
       const from = 'typed' as const
+      // Files stand where the list says, empty as they are: what is not there would be told of.
+      if (at % 50 === 0) mkdirSync(join(where, roll), { recursive: true })
+      writeFileSync(join(where, roll, clip), '')
       return {
-        ...{ id, projectId: project.id, volumeId: volume.id, path: Buffer.from(clip), pathHash: `${n}/${at}`.padStart(40, '0'), name: clip },
+        ...{ id, projectId: project.id, volumeId: volume.id, path: Buffer.from(`${roll}/${clip}`), pathHash: `${n}/${at}`.padStart(40, '0'), name: clip },
         ...{ place: `${roll}/${clip}`, roll, tree: roll, day: `Day ${Math.floor(at / 2500)}`, reel: roll, reelSource: 'folder' as const },
         ...{ start: (at * 100) % 2_000_000, startSource: 'file' as const, frames: 100 + (at % 900), seconds: 4, size: 2e7, modified: new Date(1.79e12) },
         ...{ contentId: id, technical, notices: [], noticeCodes: at % 100 === 0 ? ',no-reel,' : ',', files: 1, beside: [] },

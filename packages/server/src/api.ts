@@ -18,7 +18,7 @@ import { readConfig } from './config.ts'
 import { type Context, liveChannel, openContext, redisOptions } from './context.ts'
 import { diskRefusal, Refusal } from './errors.ts'
 import { proveEverywhere } from './originals/light.ts'
-import { refreshNotices } from './originals/notices.ts'
+import { noteGone } from './originals/notices.ts'
 import { comparePending } from './copies/pair.ts'
 import { seedSpecs } from './copies/specs.ts'
 import { addRoutes } from './routes.ts'
@@ -161,7 +161,7 @@ export async function startApi(folder: string): Promise<Api> {
   // The first look at volumes is a change too: it finds what a restart has lost.
   const unwatch = watchVolumes(ctx, {
     arrived: (volumeId) => cardArrived(ctx, volumeId),
-    gone: (projectId) => refreshNotices(ctx, projectId).catch((e: Error) => app.log.error(e.message)),
+    gone: (projectId, clips) => noteGone(ctx, projectId, clips).catch((e: Error) => app.log.error(e.message)),
     failed: (e) => app.log.error(`Volumes could not be looked at: ${e.message}`),
     changed: () =>
       comparePending(ctx)

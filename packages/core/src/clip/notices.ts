@@ -24,6 +24,17 @@ export interface NoticeInput {
   readonly gone?: '' | 'folder' | 'file'
 }
 
+/** What is said of a clip whose file, or its folder, has vanished: it comes first, and follows from nothing else. */
+export const goneNotice = (gone: '' | 'folder' | 'file'): Notice[] =>
+  gone
+    ? [
+        {
+          ...{ code: 'gone', severity: 'error', short: 'gone' },
+          text: `${gone === 'file' ? 'Its file is not in its folder' : 'Its folder is not on its volume'} any more: it was moved, renamed or deleted. Put it back, or say where it is now.`,
+        },
+      ]
+    : []
+
 /** Everything a person should notice about one clip, the worst first. */
 export function noticesOf({ technical: t, reel, start, sameNames, projectRate, projectShape, peaks, light, changedOn, gone }: NoticeInput): Notice[] {
   const out: Notice[] = []
@@ -32,13 +43,7 @@ export function noticesOf({ technical: t, reel, start, sameNames, projectRate, p
     add('waiting', 'info', 'waits for its media', t.fault)
     return out
   }
-  if (gone)
-    add(
-      'gone',
-      'error',
-      'gone',
-      `${gone === 'file' ? 'Its file is not in its folder' : 'Its folder is not on its volume'} any more: it was moved, renamed or deleted. Put it back, or say where it is now.`,
-    )
+  out.push(...goneNotice(gone ?? ''))
   if (t.fault) {
     add('fault', 'error', 'not decodable', t.fault)
     return out

@@ -1,11 +1,12 @@
 /** What a person should notice about each clip of a project, told anew when anything it follows from has changed. */
-import { lightCopies, type NoticeInput, noticesOf } from '@naranja/core/clip'
+import { goneNotice, lightCopies, type NoticeInput, noticesOf } from '@naranja/core/clip'
 import { rate } from '@naranja/core/time'
+import { In } from 'typeorm'
 import type { Context } from '../context.ts'
 import { found } from '../errors.ts'
 import { change } from '../projects/exclusive.ts'
 import { lightColumns, originalName } from './facts.ts'
-import { ClipEntity, type ClipRecord, ListenedEntity, ProjectEntity, updateClips } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, type Gone, inPortions, ListenedEntity, ProjectEntity, updateClips } from '../store/index.ts'
 
 /** Tells every clip's notices anew; names that repeat concern clips that were here before. */
 export const refreshNotices = change(async (ctx: Context, projectId: string): Promise<void> => {
@@ -45,4 +46,19 @@ export const refreshNotices = change(async (ctx: Context, projectId: string): Pr
     if (JSON.stringify(notices) !== JSON.stringify(c.notices)) changed.push({ id: c.id, notices, noticeCodes: `,${notices.map((n) => n.code).join(',')},` })
   }
   await updateClips(ctx.db, changed)
+})
+
+/** Notes with clips that their files are gone, or back: the other notices follow from nothing of it. */
+export const noteGone = change(async (ctx: Context, _projectId: string, clips: readonly { readonly id: string; readonly gone: Gone }[]): Promise<void> => {
+  const gone = new Map(clips.map((c) => [c.id, c.gone]))
+  for (const some of inPortions([...gone.keys()])) {
+    const rows = await ctx.repo(ClipEntity).find({ where: { id: In([...some]) }, select: { id: true, notices: true } })
+    await updateClips(
+      ctx.db,
+      rows.map((c) => {
+        const notices = [...goneNotice(gone.get(c.id) ?? ''), ...c.notices.filter((n) => n.code !== 'gone')]
+        return { id: c.id, notices, noticeCodes: `,${notices.map((n) => n.code).join(',')},` }
+      }),
+    )
+  }
 })

@@ -33,34 +33,39 @@ export interface KnownFile {
   readonly gone: Gone
 }
 
-/** What projects know in a folder, not below it. */
-export async function knownFiles(db: EntityManager, { volumeId, folder }: KnownFolder): Promise<KnownFile[]> {
+/** So many files are looked at together: a folder may hold a hundred thousand. */
+const portion = 5000
+
+/** What projects know in a folder, not below it, some thousand at a time. */
+export async function* knownFiles(db: EntityManager, { volumeId, folder }: KnownFolder): AsyncGenerator<KnownFile[]> {
   // Paths of a folder lie between its name with a slash, and with what follows a slash.
   const [from, to] = folder.length ? ['/', '0'].map((end) => Buffer.concat([folder, Buffer.from(end)])) : []
   const range = from ? ' AND path >= ? AND path < ?' : ''
-  const asText = (b: Buffer | undefined) => b?.toString('utf8')
-  const [clips, copies] = (await Promise.all([
-    db.query(
-      `SELECT id, projectId, path, gone, IF(files > 1, technical, NULL) technical
-         FROM clip WHERE removed = 0 AND volumeId = ?${range}`,
-      [volumeId, ...(from ? [from, to] : [])],
-    ),
-    db.query(`SELECT id, projectId, ${bytes} path, gone FROM copy WHERE state IN ('checked', 'unchecked') AND volumeId = ?${range}`, [
-      volumeId,
-      ...(from ? [asText(from), asText(to)] : []),
-    ]),
-  ])) as [
-    { id: string; projectId: string; path: Buffer; gone: Gone; technical: string | null }[],
-    { id: string; projectId: string; path: Buffer; gone: number }[],
-  ]
-  const inIt = (path: Buffer): boolean => Buffer.from(parentOf(path)).equals(folder)
-  return [
-    ...clips.map(({ technical, ...c }): KnownFile => {
-      const t = technical ? (JSON.parse(technical) as Pick<Technical, 'parts' | 'channelFiles'>) : null
-      return { ...c, table: 'clip', path: Buffer.from(c.path), beside: [...(t?.parts ?? []).map((p) => p.name), ...(t?.channelFiles ?? [])] }
-    }),
-    ...copies.map((c): KnownFile => ({ ...c, table: 'copy', path: Buffer.from(c.path), beside: [], gone: c.gone ? 'file' : '' })),
-  ].filter((f) => inIt(f.path))
+  const inIt = (f: KnownFile): boolean => Buffer.from(parentOf(f.path)).equals(folder)
+  const ends = (text: boolean) => (from && to ? [from, to].map((b) => (text ? b.toString('utf8') : b)) : [])
+  for (let after = ''; ; ) {
+    const rows = (await db.query(
+      `SELECT id, projectId, path, gone, IF(files > 1, technical, NULL) technical FROM clip WHERE removed = 0 AND volumeId = ?${range} AND id > ? ORDER BY id LIMIT ${portion}`,
+      [volumeId, ...ends(false), after],
+    )) as { id: string; projectId: string; path: Buffer; gone: Gone; technical: string | null }[]
+    yield rows
+      .map(({ technical, ...c }): KnownFile => {
+        const t = technical ? (JSON.parse(technical) as Pick<Technical, 'parts' | 'channelFiles'>) : null
+        return { ...c, table: 'clip', path: Buffer.from(c.path), beside: [...(t?.parts ?? []).map((p) => p.name), ...(t?.channelFiles ?? [])] }
+      })
+      .filter(inIt)
+    after = rows.at(-1)?.id ?? ''
+    if (rows.length < portion) break
+  }
+  for (let after = ''; ; ) {
+    const rows = (await db.query(
+      `SELECT id, projectId, ${bytes} path, gone FROM copy WHERE state IN ('checked', 'unchecked') AND volumeId = ?${range} AND id > ? ORDER BY id LIMIT ${portion}`,
+      [volumeId, ...ends(true), after],
+    )) as { id: string; projectId: string; path: Buffer; gone: number }[]
+    yield rows.map((c): KnownFile => ({ ...c, table: 'copy', path: Buffer.from(c.path), beside: [], gone: c.gone ? 'file' : '' })).filter(inIt)
+    after = rows.at(-1)?.id ?? ''
+    if (rows.length < portion) return
+  }
 }
 
 /** Moves on with every change by a person. */

@@ -6,6 +6,9 @@ import pLimit from 'p-limit'
 import type { Context } from '../context.ts'
 import { type Gone, type KnownFile, type KnownFolder, knownFiles, knownFolders, lastChange, setGone } from '../store/index.ts'
 
+/** Clips by project, as they were found. */
+export type Turned = Map<string, { id: string; gone: Gone }[]>
+
 /** In so many looks every folder is read once, whether or not its time of change has told of anything: not every file system tells. */
 const round = 20
 
@@ -37,9 +40,9 @@ async function goneOf(folder: Buffer, names: ReadonlySet<string> | 'gone', f: Kn
 
 /**
  * Looks at every folder that holds files of projects, and notes which have vanished or come back. Returns a function that looks once, and
- * tells the projects of which something changed.
+ * tells by project which clips are gone or back; one of which only copies are has none.
  */
-export function fileWatch(ctx: Context, rootsHere: () => Promise<ReadonlyMap<string, Buffer>>): () => Promise<Set<string>> {
+export function fileWatch(ctx: Context, rootsHere: () => Promise<ReadonlyMap<string, Buffer>>): () => Promise<Turned> {
   let folders: KnownFolder[] = []
   let asked = 0
   let took = 0
@@ -57,7 +60,7 @@ export function fileWatch(ctx: Context, rootsHere: () => Promise<ReadonlyMap<str
     }
     const [roots, changes] = await Promise.all([rootsHere(), lastChange(ctx.db)])
     turn = (turn + 1) % round
-    const changed = new Set<string>()
+    const changed: Turned = new Map()
     const look = async (f: KnownFolder, i: number): Promise<void> => {
       const root = roots.get(f.volumeId)
       // On a volume that is away everything is; nothing can be said of its folders.
@@ -81,13 +84,18 @@ export function fileWatch(ctx: Context, rootsHere: () => Promise<ReadonlyMap<str
         read.set(key, { state, held })
         return
       }
-      const files = await knownFiles(ctx.db, f)
-      const gone = await Promise.all(files.map((file) => goneOf(folder, names, file)))
-      for (const g of ['', 'file', 'folder'] as const) {
-        const turned = files.filter((file, n) => gone[n] === g && (file.table === 'clip' ? file.gone !== g : (file.gone === '') !== (g === '')))
-        if (turned.length === 0) continue
-        await setGone(ctx.db, turned, g)
-        for (const t of turned) changed.add(t.projectId)
+      for await (const files of knownFiles(ctx.db, f)) {
+        const gone = await Promise.all(files.map((file) => goneOf(folder, names, file)))
+        for (const g of ['', 'file', 'folder'] as const) {
+          const turned = files.filter((file, n) => gone[n] === g && (file.table === 'clip' ? file.gone !== g : (file.gone === '') !== (g === '')))
+          if (turned.length === 0) continue
+          await setGone(ctx.db, turned, g)
+          for (const t of turned) {
+            const clips = changed.get(t.projectId) ?? []
+            if (t.table === 'clip') clips.push({ id: t.id, gone: g })
+            changed.set(t.projectId, clips)
+          }
+        }
       }
       read.set(key, { state, held })
     }

@@ -10,6 +10,7 @@ import { found, Refusal } from '../errors.ts'
 import {
   ClipEntity,
   CopyEntity,
+  type Gone,
   MasterEntity,
   PlaceEntity,
   PullEntity,
@@ -288,7 +289,12 @@ export async function listVolumes(ctx: Context, projectId?: string): Promise<Vol
 /** Watches volumes, and files of projects on them, come and go, a look a second; the API pushes the change. */
 export function watchVolumes(
   ctx: Context,
-  told: { arrived(volumeId: string): Promise<void>; gone(projectId: string): Promise<void>; changed(): Promise<void>; failed(e: Error): void },
+  told: {
+    arrived(volumeId: string): Promise<void>
+    gone(projectId: string, clips: readonly { id: string; gone: Gone }[]): Promise<void>
+    changed(): Promise<void>
+    failed(e: Error): void
+  },
 ): () => void {
   const files = fileWatch(ctx, () => rootsHere(ctx))
   let before = ''
@@ -302,7 +308,7 @@ export function watchVolumes(
       const all = await discover(ctx)
       const now = JSON.stringify(all.map((s) => [s.volume.id, s.cause, s.path.toString('latin1')]))
       const turned = await files()
-      for (const id of turned) await told.gone(id)
+      for (const [id, clips] of turned) if (clips.length > 0) await told.gone(id, clips)
       const changed = now !== before || turned.size > 0
       if ((before && changed) || turned.size > 0) await ctx.changed(null, 'volumes', 'clips', 'links', 'copies')
       before = now
