@@ -103,18 +103,16 @@ export async function unreadable(path: string | Buffer): Promise<string | null> 
   }
 }
 
-/** Removes a folder and those above it as long as they are empty, up to `top`, which stays. Returns how many went. */
-export async function removeEmpty(folder: string, top: string): Promise<number> {
-  let n = 0
-  for (let at = folder; at.startsWith(`${top}/`); at = dirname(at)) {
+/** Removes a folder and those above it as long as they are empty, `most` of them, up to `top`, which stays. */
+export async function removeEmpty(folder: string, top: string, most = Number.POSITIVE_INFINITY): Promise<void> {
+  const above = top.endsWith('/') ? top : `${top}/`
+  for (let at = folder, n = 0; n < most && at.startsWith(above) && at !== above; at = dirname(at), n++) {
     try {
       await rmdir(at)
-      n++
     } catch {
-      return n
+      return
     }
   }
-  return n
 }
 
 export const exists = (path: string | Buffer): Promise<boolean> =>

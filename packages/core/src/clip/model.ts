@@ -185,6 +185,9 @@ export interface Notice {
   readonly text: string
 }
 
+/** Names, beside its first file, of the others that a clip is made of which is no sequence of pictures. */
+export const otherFiles = (t: Pick<Technical, 'parts' | 'channelFiles'>): string[] => [...t.parts.map((p) => p.name), ...t.channelFiles]
+
 /** Further names of a clip that are those of its files: of its later parts, or of its sequence. */
 export const fileAliases = (t: Pick<Technical, 'parts' | 'sequence'>): string[] =>
   t.parts.length ? t.parts.slice(1).map((p) => p.name) : t.sequence ? sequenceAliases(t.sequence) : []

@@ -1,5 +1,5 @@
 /** Edit copies, pulls and masters carried elsewhere: moved for good, or collected into one folder as a hand-over. */
-import { readdir, rm, rmdir, stat } from 'node:fs/promises'
+import { readdir, rm, stat } from 'node:fs/promises'
 import { basename, dirname, join, posix } from 'node:path'
 import type { CarryAsk, CarryPlan, CarryWhat, LogLayoutShape, Started } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
@@ -17,6 +17,7 @@ import {
   makeFolder,
   pathText,
   putInPlace,
+  removeEmpty,
   type Root,
   rootAt,
   sideFilePath,
@@ -285,12 +286,7 @@ async function removeOld(t: Thing, source: (f: string) => string, base: string):
     const [old, next] = [source(f.from), join(base, f.to)]
     if (old !== next && (await exists(next))) await rm(old, { force: true })
   }
-  const emptied = (folder: string): Promise<boolean> =>
-    rmdir(source(folder)).then(
-      () => true,
-      () => false,
-    )
-  for (let folder = dirname(t.path), n = 0; n < 6 && folder !== '.' && (await emptied(folder)); n++) folder = dirname(folder)
+  await removeEmpty(source(dirname(t.path)), source('.'), 6)
 }
 
 /** The table of contents, the clip log and the checksums of a hand-over. */

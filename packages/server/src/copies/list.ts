@@ -5,6 +5,7 @@ import { joinBytes, pathText } from '@naranja/media'
 import type { Context } from '../context.ts'
 import { ClipEntity, CopyEntity } from '../store/index.ts'
 import { volumeNames } from '../volumes/service.ts'
+import { isGone } from './state.ts'
 
 export async function listCopies(ctx: Context, projectId: string): Promise<CopyRow[]> {
   const [copies, clips, { roots }] = await Promise.all([
@@ -25,7 +26,7 @@ export async function listCopies(ctx: Context, projectId: string): Promise<CopyR
       mapped: Boolean(c.facts?.map && !sameRate(c.facts.map.copy, c.facts.map.original)),
       part: c.rangeIn === null || c.rangeOut === null ? null : { in: c.rangeIn, out: c.rangeOut },
       damagedFrom: c.facts?.damagedFrom ?? null,
-      state: c.gone && (c.state === 'checked' || c.state === 'unchecked') ? 'gone' : c.state,
+      state: isGone(c) ? 'gone' : c.state,
       path: pathText(joinBytes(roots.get(c.volumeId) ?? Buffer.alloc(0), Buffer.from(c.path))),
       size: c.size,
       points: c.report?.points.map((p) => ({ frame: p.frame, likeness: p.likeness, offset: p.offset, unprovable: p.unprovable })) ?? [],

@@ -3,7 +3,7 @@ import { rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import type { Changed, DeleteAsk, DeletePlan, Space, SpaceKind, SpaceRow } from '@naranja/contract'
 import { bytesText } from '@naranja/core/estimate'
-import { numberedName } from '@naranja/core/clip'
+import { numberedName, otherFiles } from '@naranja/core/clip'
 import { joinBytes, parentOf, pathText, removeEmpty, sideFilePath, unreadable } from '@naranja/media'
 import pLimit from 'p-limit'
 import type { Context } from '../context.ts'
@@ -72,7 +72,7 @@ async function originalUnread(clip: ClipRecord | undefined, roots: ReadonlyMap<s
   if (clip.technical.fault) return 'its original cannot be decoded'
   const s = clip.technical.sequence
   const folder = parentOf(clip.path)
-  const names = s ? [numberedName(s, s.first), numberedName(s, s.last)] : [...clip.technical.parts.map((p) => p.name), ...clip.technical.channelFiles]
+  const names = s ? [numberedName(s, s.first), numberedName(s, s.last)] : otherFiles(clip.technical)
   for (const path of [clip.path, ...names.map((n) => joinBytes(folder, Buffer.from(n)))]) {
     const why = await unreadable(joinBytes(root, path))
     if (why) return `its original cannot be read: ${why}`

@@ -23,13 +23,16 @@ export const holds = (copy: Pick<CopyRecord, 'rangeIn' | 'rangeOut'>, clip: Pick
 export const pictureKey = (c: Pick<ClipRecord, 'crop' | 'lookId'>, baked: boolean, decoded: string): string =>
   JSON.stringify([c.crop ?? null, baked ? (c.lookId ?? null) : null, decoded])
 
+/** Whether a finished copy's file has vanished from a volume that is here. */
+export const isGone = (c: Pick<CopyRecord, 'state' | 'gone'>): boolean => Boolean(c.gone) && (c.state === 'checked' || c.state === 'unchecked')
+
 /** The state of a copy, seen from its original as it is now. */
 export function stateNow(
   copy: Pick<CopyRecord, 'state' | 'facts' | 'gone'>,
   clip: Pick<ClipRecord, 'crop' | 'lookId' | 'technical' | 'decode'>,
   project: ProjectDecode,
 ): CopyState {
-  if (copy.gone && (copy.state === 'checked' || copy.state === 'unchecked')) return 'gone'
+  if (isGone(copy)) return 'gone'
   if (copy.state !== 'checked' || !copy.facts) return copy.state
   // Its streams are the original's, whatever is set for copies.
   if (copy.facts.rewrapped) return 'rewrapped'

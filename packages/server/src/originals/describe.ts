@@ -213,14 +213,15 @@ export const tickClips = change(async (ctx: Context, projectId: string, ticked: 
 
 /** Says which roll clips belong to; their folders do not count for it any more. */
 export const setRoll = change(async (ctx: Context, projectId: string, { clipIds, roll, seen = [] }: RollAsk): Promise<Changed> => {
-  const now = new Map((await clipsOf(ctx, projectId, clipIds)).map((c) => [c.id, c]))
+  const named = await clipsOf(ctx, projectId, clipIds)
+  const now = new Map(named.map((c) => [c.id, c]))
   const other = seen.find((s) => now.has(s.clipId) && now.get(s.clipId)?.roll !== s.roll)
   if (other) {
     const c = now.get(other.clipId) as ClipRecord
     const rolls = seen.map((s) => ({ ...s, roll: now.get(s.clipId)?.roll ?? s.roll }))
     throw stale(`Somebody gave ${c.name} to roll ${c.roll} meanwhile. Nothing was changed.`, rolls)
   }
-  const clips = (await clipsOf(ctx, projectId, clipIds)).filter((c) => c.roll !== roll || !c.rollGiven)
+  const clips = named.filter((c) => c.roll !== roll || !c.rollGiven)
   if (clips.length === 0) throw new Refusal('bad-request', `They belong to roll ${roll} already.`)
   await updateClips(
     ctx.db,

@@ -1,7 +1,7 @@
 /** Clips and edit copies whose files stand somewhere else now: looked for by their content, below folders that a person names. */
 import { stat } from 'node:fs/promises'
 import { LookForAsk, type Started } from '@naranja/contract'
-import { numberedName } from '@naranja/core/clip'
+import { numberedName, otherFiles } from '@naranja/core/clip'
 import { contentId, exists, joinBytes, lastName, parentOf, pathText, readFolder } from '@naranja/media'
 import { In, Not } from 'typeorm'
 import type { Context } from '../context.ts'
@@ -89,7 +89,7 @@ async function* filesBelow(root: Buffer, at: Buffer, signal: AbortSignal): Async
 async function isWhole(root: Buffer, path: Buffer, { clip }: Wanted): Promise<boolean> {
   if (!clip) return true
   const s = clip.technical.sequence
-  const names = s ? [numberedName(s, s.last)] : [...clip.technical.parts.map((p) => p.name), ...clip.technical.channelFiles]
+  const names = s ? [numberedName(s, s.last)] : otherFiles(clip.technical)
   for (const n of names) if (!(await exists(joinBytes(root, joinBytes(parentOf(path), Buffer.from(n)))))) return false
   return true
 }

@@ -8,6 +8,12 @@ import { change } from '../projects/exclusive.ts'
 import { lightColumns, originalName } from './facts.ts'
 import { ClipEntity, type ClipRecord, type Gone, inPortions, ListenedEntity, ProjectEntity, updateClips } from '../store/index.ts'
 
+/** Notices as they are kept, with their codes to ask by. */
+const noted = (id: string, notices: ClipRecord['notices']): Pick<ClipRecord, 'id' | 'notices' | 'noticeCodes'> => ({
+  ...{ id, notices },
+  noticeCodes: `,${notices.map((n) => n.code).join(',')},`,
+})
+
 /** Tells every clip's notices anew; names that repeat concern clips that were here before. */
 export const refreshNotices = change(async (ctx: Context, projectId: string): Promise<void> => {
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: projectId }), 'The project')
@@ -43,7 +49,7 @@ export const refreshNotices = change(async (ctx: Context, projectId: string): Pr
       changedOn: c.changedOn?.toISOString().slice(0, 10) ?? null,
       gone: c.gone,
     })
-    if (JSON.stringify(notices) !== JSON.stringify(c.notices)) changed.push({ id: c.id, notices, noticeCodes: `,${notices.map((n) => n.code).join(',')},` })
+    if (JSON.stringify(notices) !== JSON.stringify(c.notices)) changed.push(noted(c.id, notices))
   }
   await updateClips(ctx.db, changed)
 })
@@ -57,7 +63,7 @@ export const noteGone = change(async (ctx: Context, _projectId: string, clips: r
       ctx.db,
       rows.map((c) => {
         const notices = [...goneNotice(gone.get(c.id) ?? ''), ...c.notices.filter((n) => n.code !== 'gone')]
-        return { id: c.id, notices, noticeCodes: `,${notices.map((n) => n.code).join(',')},` }
+        return noted(c.id, notices)
       }),
     )
   }

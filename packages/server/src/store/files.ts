@@ -1,5 +1,5 @@
 /** Files that projects know, clips' and copies', folder by folder; and which of them have vanished. */
-import type { Technical } from '@naranja/core/clip'
+import { otherFiles, type Technical } from '@naranja/core/clip'
 import { parentOf } from '@naranja/media'
 import type { EntityManager } from 'typeorm'
 import type { Gone } from './entities.ts'
@@ -51,7 +51,7 @@ export async function* knownFiles(db: EntityManager, { volumeId, folder }: Known
     yield rows
       .map(({ technical, ...c }): KnownFile => {
         const t = technical ? (JSON.parse(technical) as Pick<Technical, 'parts' | 'channelFiles'>) : null
-        return { ...c, table: 'clip', path: Buffer.from(c.path), beside: [...(t?.parts ?? []).map((p) => p.name), ...(t?.channelFiles ?? [])] }
+        return { ...c, table: 'clip', path: Buffer.from(c.path), beside: t ? otherFiles(t) : [] }
       })
       .filter(inIt)
     after = rows.at(-1)?.id ?? ''

@@ -4,7 +4,7 @@ import { useLookForMutation } from '../api/index.ts'
 import { useAct, useProjectId } from '../app/hooks.ts'
 import { FolderPicker } from './FolderPicker.tsx'
 import { plural } from './format.ts'
-import type { Picked } from './places.ts'
+import { type Picked, withPlace } from './places.ts'
 import { Button, Choice, Dialog } from './parts.tsx'
 import { TypedFolder } from './TypedFolder.tsx'
 
@@ -54,11 +54,7 @@ export function LookForDialog({ what, clipIds, copyIds, onClose }: Props) {
         <FolderPicker key={mode} mode={mode} picked={picked} onPick={setPicked} />
       </div>
       <div className="flex items-center gap-2 border-t border-line px-4 py-2.5">
-        {mode === 'folders' && (
-          <TypedFolder
-            onPlace={({ volumeId, ref, name }) => setPicked([...picked.filter((p) => p.volumeId !== volumeId || p.ref !== ref), { volumeId, ref, name }])}
-          />
-        )}
+        {mode === 'folders' && <TypedFolder onPlace={(place) => setPicked(withPlace(picked, place))} />}
         <span className="ml-auto max-w-[260px] overflow-hidden text-ellipsis whitespace-nowrap text-ink-2">
           {picked.length === 0 ? 'Nothing is chosen' : picked.length === 1 ? picked[0]?.name : plural(picked.length, 'folder')}
         </span>

@@ -28,3 +28,9 @@ export function trailOf(ref: string): { ref: string; name: string }[] {
   }
   return out
 }
+
+/** What is picked, with one more place, which stands there once. */
+export const withPlace = (picked: readonly Picked[], { volumeId, ref, name }: Picked): Picked[] => [
+  ...picked.filter((p) => p.volumeId !== volumeId || p.ref !== ref),
+  { volumeId, ref, name },
+]

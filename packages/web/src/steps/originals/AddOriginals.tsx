@@ -5,7 +5,7 @@ import { useEditProjectMutation, useTakeInMutation } from '../../api/index.ts'
 import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
 import type { Adding } from '../../app/store.ts'
 import { FolderPicker } from '../../ui/FolderPicker.tsx'
-import type { Picked } from '../../ui/places.ts'
+import { type Picked, withPlace } from '../../ui/places.ts'
 import { plural } from '../../ui/format.ts'
 import { Button, Dialog } from '../../ui/parts.tsx'
 import { TypedFolder } from '../../ui/TypedFolder.tsx'
@@ -53,9 +53,7 @@ export function AddOriginals({ start, ticked = [], backUp = false, onClose }: Ad
         <KeptIntakes choices={choices} />
       </div>
       <div className="flex items-center gap-2 border-t border-line px-4 py-2.5">
-        <TypedFolder
-          onPlace={({ volumeId, ref, name }) => setPicked([...picked.filter((p) => p.volumeId !== volumeId || p.ref !== ref), { volumeId, ref, name }])}
-        />
+        <TypedFolder onPlace={(place) => setPicked(withPlace(picked, place))} />
         <span className="ml-auto max-w-[220px] overflow-hidden text-ellipsis whitespace-nowrap text-ink-2">
           {picked.length === 0 ? 'Nothing is ticked' : picked.length === 1 ? picked[0]?.name : plural(picked.length, 'folder')}
         </span>
