@@ -1,10 +1,11 @@
 /** `./naranja start` and `stop`: everything they start, and nothing else, ends with them; whatever is killed, the next start works. */
 import { type ChildProcess, spawn } from 'node:child_process'
-import { existsSync, mkdirSync, readdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, readlinkSync, symlinkSync, writeFileSync } from 'node:fs'
+import { tmpdir, userInfo } from 'node:os'
 import { join } from 'node:path'
 import { home } from '@naranja/command/paths'
 import { execa, execaSync } from 'execa'
-import { afterAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, makeClip, until } from '../support.ts'
 
@@ -69,12 +70,17 @@ describe('an instance', () => {
     )
   })
 
-  it('starts again after it was killed itself, ending what was left', async () => {
+  it('ends with everything it started when it is killed itself, and starts again', async () => {
     const left = pids()
-    process.kill(left.supervisor?.pid ?? 0, 'SIGKILL')
+    const [supervisor] = [left.supervisor?.pid ?? 0]
+    const temporary = readdirSync(join(tmpdir(), `naranja-${userInfo().uid}`)).filter((n) => n.startsWith(`${supervisor}-`))
+    expect(temporary.length).toBeGreaterThan(0)
+    process.kill(supervisor, 'SIGKILL')
+    await until('the end of all', async () => Object.values(left).every((p) => !lives(p.pid)))
     const address = await start()
     expect(await healthy(address)).toBe(true)
-    for (const p of Object.values(left)) expect(lives(p.pid)).toBe(false)
+    // What it left in the temporary folder went as well.
+    expect(readdirSync(join(tmpdir(), `naranja-${userInfo().uid}`)).filter((n) => n.startsWith(`${supervisor}-`))).toEqual([])
   })
 
   it('is used by a job that finds it running, which leaves nothing of itself there', async () => {
@@ -111,6 +117,87 @@ describe('an instance', () => {
     expect(lives(other.pid ?? 0)).toBe(true)
     other.kill()
     expect((await execa(join(home, 'naranja'), ['stop'], { env })).stderr).toContain('Nothing was running.')
+  })
+})
+
+describe('a command that is killed or interrupted', () => {
+  const elsewhere = emptyFolder('killed commands')
+  const own = { ...process.env, NARANJA_DATA: elsewhere }
+  /** Every process that was started for this data folder, by what the system knows of it; nobody has to have written it down. */
+  const started = (): number[] =>
+    readdirSync('/proc')
+      .filter((n) => /^\d+$/.test(n) && lives(Number(n)))
+      .filter((n) => {
+        try {
+          // The queue's server writes over its environment, and stands in its folder.
+          const given = readFileSync(`/proc/${n}/environ`, 'latin1').split('\0').includes(`NARANJA_DATA=${elsewhere}`)
+          return given || readlinkSync(`/proc/${n}/cwd`).startsWith(elsewhere)
+        } catch {
+          return false
+        }
+      })
+      .map(Number)
+  const running = (role: string) =>
+    started().some((pid) => {
+      try {
+        return readFileSync(`/proc/${pid}/cmdline`, 'latin1').includes(role)
+      } catch {
+        return false
+      }
+    })
+  const clips = join(elsewhere, 'clips')
+  const list = join(elsewhere, 'cut.edl')
+
+  beforeAll(async () => {
+    await makeClip(join(clips, 'A001', 'A001C001_SF.mov'), { code: 1, frames: 3000, size: { width: 1280, height: 720 }, timecode: '10:00:00:00' })
+    writeFileSync(list, '001  A001     V     C        10:00:00:05 10:00:00:15 01:00:00:00 01:00:00:10\n* FROM CLIP NAME: A001C001_SF.mov\n')
+  })
+
+  const jobArgs = (n: number) => ['job', '--originals', clips, '--cut', list, '--copies', 'prores-proxy-1080', '--copies-to', join(elsewhere, `out ${n}`)]
+  const benchArgs = ['bench', '--only', 'queue']
+  const run = (args: string[]) => spawn(join(home, 'naranja'), args, { env: own, stdio: 'ignore' })
+  const over = async (c: ChildProcess) => {
+    await until('the end of the command', async () => c.exitCode !== null || c.signalCode !== null)
+    await until('the end of all it started', async () => started().length === 0)
+  }
+
+  it('takes everything it started with it: a job killed while FFmpeg works', async () => {
+    const c = run(jobArgs(1))
+    await until('FFmpeg at work', async () => running('ffmpeg') && running('mariadbd') && running('redis-server'))
+    c.kill('SIGKILL')
+    await over(c)
+    const left = readdirSync(elsewhere).filter((n) => n.startsWith('job-'))
+    expect(left).toHaveLength(1)
+    // The next one clears away what it left, and does the whole of it.
+    const again = await execa(join(home, 'naranja'), jobArgs(1), { env: own })
+    expect(again.stdout).toMatch(/^V1\/001 +certain/)
+    expect(readdirSync(elsewhere).filter((n) => n.startsWith('job-'))).toEqual([])
+    expect(readdirSync(join(elsewhere, 'out 1'), { recursive: true }).filter((n) => /part/.test(String(n)))).toEqual([])
+  })
+  it('and so does a measurement, killed or interrupted', async () => {
+    for (const signal of ['SIGKILL', 'SIGINT'] as const) {
+      const c = run(benchArgs)
+      await until('its servers', async () => running('mariadbd') && running('worker.ts'))
+      c.kill(signal)
+      await over(c)
+      if (signal === 'SIGINT') expect(existsSync(join(elsewhere, 'bench', 'instance'))).toBe(false)
+    }
+  })
+  it('and a backup', async () => {
+    const place = join(elsewhere, 'place')
+    mkdirSync(place)
+    const c = run(['backup', '--from', clips, '--to', place])
+    await until('the backup', async () => existsSync(join(place, 'clips')))
+    c.kill('SIGKILL')
+    await over(c)
+    const again = await execa(join(home, 'naranja'), ['backup', '--from', clips, '--to', place], { env: own })
+    expect(again.stdout).toContain('1 of 1 file verified')
+  })
+  it('is ended by ./naranja stop, whatever started it', async () => {
+    const c = run(jobArgs(2))
+    await until('FFmpeg at work', async () => running('ffmpeg'))
+    await execa(join(home, 'naranja'), ['stop'], { env: own })
+    await over(c)
   })
 })
 

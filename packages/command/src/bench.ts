@@ -15,7 +15,7 @@ import { dayChart } from './benchPages.ts'
 import { accuracy, readingEdl, reconnecting, reconnectingGrowth } from './benchCuts.ts'
 import { emptied, type Figure, folder, median, scratch, takeIn, timed } from './benchTools.ts'
 import { Client } from './client.ts'
-import { Instance } from './instance.ts'
+import { during, Instance } from './instance.ts'
 import { font } from './paths.ts'
 import { say, step } from './say.ts'
 import { buildWeb } from './serve.ts'
@@ -253,13 +253,12 @@ export async function bench(args: readonly string[]): Promise<number> {
   }
   const instance = new Instance('bench', { roots: [], parents: [], folder: join(folder, 'instance') })
   await rm(join(folder, 'instance'), { recursive: true, force: true })
-  await instance.start()
   const figures: Figure[] = []
   const note = (f: Figure) => {
     figures.push(f)
     say(`${f.value.toFixed(2).padStart(6)}  (goal: at most ${f.goal})  ${f.name}`)
   }
-  try {
+  const measureAll = async () => {
     const client = new Client(instance.address, instance.config.key)
     const figure: Record<string, () => Promise<Figure>> = {
       'reading-edl': readingEdl,
@@ -294,11 +293,8 @@ export async function bench(args: readonly string[]): Promise<number> {
       'memory-worker': () => memory(client, instance, 'worker'),
     }
     for (const [name, measure] of Object.entries(figure)) if (!values.only || values.only.split(',').includes(name)) note(await measure())
-  } finally {
-    await instance.stop()
-    await rm(scratch, { recursive: true, force: true })
-    await rm(join(folder, 'instance'), { recursive: true, force: true })
   }
+  await during(instance, measureAll, () => Promise.all([scratch, join(folder, 'instance')].map((p) => rm(p, { recursive: true, force: true }))))
   if (values.json) await writeFile(resolve(values.json), `${JSON.stringify({ figures }, null, 2)}\n`)
   return figures.every((f) => f.value <= f.goal) ? 0 : 1
 }

@@ -7,12 +7,13 @@ import { type Spec, sizeUnder, specOf } from '@naranja/core/specs'
 import { cameras, demoClips, sequenceFirst } from '@naranja/demo'
 import { bt709, colourArgs, ffmpeg, makeCopies, scaleFilter, videoArgs } from '@naranja/media'
 import { copyJobOf } from '@naranja/media/testing'
+import { tiedTo } from '@naranja/media/process'
 import { insertTasks, openStore, TaskEntity, waitingTask } from '@naranja/server/store'
 import { execa } from 'execa'
 import { z } from 'zod'
 import { Client } from './client.ts'
 import { emptied, type Figure, median, takeIn, timed } from './benchTools.ts'
-import { Instance } from './instance.ts'
+import { during, Instance } from './instance.ts'
 import { home, serving } from './paths.ts'
 import { step } from './say.ts'
 
@@ -246,23 +247,21 @@ export async function twoWorkers(): Promise<Figure> {
   }
   const folder = await emptied('workers instance')
   const instance = new Instance('bench workers', { roots: [], parents: [], folder, concurrency: 1, through: ['taskset', '-c', '0'] })
-  await instance.start()
-  try {
+  return during(instance, async () => {
     const client = new Client(instance.address, instance.config.key)
     const one: number[] = []
     const two: number[] = []
     const round = async (list: number[], what: string) => list.push((await make(client, [dir], ['h264-proxy-720'], `${what} ${list.length + 1}`)).milliseconds)
     await round([], 'warming up')
     for (let i = 0; i < 2; i++) await round(one, 'one worker')
-    const second = spawn('taskset', ['-c', '1', ...serving('worker', folder)], { cwd: home, stdio: 'ignore' })
+    const [file, ...words] = tiedTo(process.pid, ['taskset', '-c', '1', ...serving('worker', folder)], 'TERM')
+    const second = spawn(file, words, { cwd: home, stdio: 'ignore' })
     for (let i = 0; i < 100; i++) {
       if ((await client.get(z.object({ workers: z.int() }), '/api/queue')).workers === 2) break
       await new Promise((r) => setTimeout(r, 100))
     }
     for (let i = 0; i < 2; i++) await round(two, 'two workers')
     second.kill('SIGTERM')
-    return { name: 'two worker processes with one thread each, against one', value: median(two) / median(one), goal: 0.55, unit: 'ratio' }
-  } finally {
-    await instance.stop()
-  }
+    return { name: 'two worker processes with one thread each, against one', value: median(two) / median(one), goal: 0.55, unit: 'ratio' as const }
+  })
 }

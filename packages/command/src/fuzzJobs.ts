@@ -1,10 +1,10 @@
 /** `./naranja fuzz --jobs N --seed S`: whole jobs made up at random, done by the application, and read frame by frame. */
-import { mkdtemp } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
+import { rename } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Client } from './client.ts'
-import { Instance, instanceFolder } from './instance.ts'
+import { during, Instance, instanceFolder, passing } from './instance.ts'
 import { clearJob, inventJob, type InventedJob, inventLong, inventTwoHours, jobText, proveJob } from './jobs/index.ts'
+import { dataFolder } from './paths.ts'
 import { say, step } from './say.ts'
 
 export const inventedJobs = (jobs: number, seed: number): InventedJob[] => Array.from({ length: jobs }, (_, i) => inventJob(seed + i))
@@ -16,22 +16,12 @@ export const longJobs = (events: number, seed: number): InventedJob[] => [
 
 /** Exit code: 0 where every job came out right, 1 where one did not; its folder is kept then, and named. */
 export async function fuzzJobs(jobs: readonly InventedJob[]): Promise<number> {
-  const name = `fuzz-${process.pid}`
+  const name = passing('fuzz')
   const instance = new Instance(name, { roots: [], parents: [] })
-  const folder = await mkdtemp(join(tmpdir(), 'naranja jobs '))
+  // Beside the instance, under its name: where this is killed both go at the next start.
+  const folder = `${instanceFolder(name)} files`
   let bad = 0
-  let stopping: Promise<void> | null = null
-  const stop = (): Promise<void> => {
-    stopping ??= instance.stop().then(() => clearJob(instanceFolder(name)))
-    return stopping
-  }
-  for (const s of ['SIGINT', 'SIGTERM'] as const)
-    process.on(s, () => {
-      say('Interrupted; ending what was started ...')
-      void stop().finally(() => process.exit(130))
-    })
-  try {
-    await instance.start()
+  const proveAll = async () => {
     const client = new Client(instance.address, instance.config.key)
     for (const [i, job] of jobs.entries()) {
       const own = join(folder, `job ${job.seed}`)
@@ -39,14 +29,14 @@ export async function fuzzJobs(jobs: readonly InventedJob[]): Promise<number> {
       if (wrong.length === 0) await clearJob(own)
       else {
         bad++
-        say(`Seed ${job.seed} (${jobText(job)}), kept in ${own}:\n${wrong.map((w) => `  ${w}`).join('\n')}`)
+        const kept = join(dataFolder, `kept ${name}, job ${job.seed}`)
+        await rename(own, kept).catch(() => undefined)
+        say(`Seed ${job.seed} (${jobText(job)}), kept in ${kept}:\n${wrong.map((w) => `  ${w}`).join('\n')}`)
       }
       step(`${i + 1} of ${jobs.length} jobs, ${bad} not right`)
     }
-  } finally {
-    await stop()
   }
+  await during(instance, proveAll, () => Promise.all([folder, instanceFolder(name)].map(clearJob)))
   say(bad === 0 ? `${jobs.length} whole jobs: every frame, time and sample right.` : `${bad} of ${jobs.length} jobs did not come out right.`)
-  if (bad === 0) await clearJob(folder)
   return bad === 0 ? 0 : 1
 }

@@ -1,11 +1,12 @@
 /** An instance: a folder under `.naranja/` with a database, a queue, caches and logs of its own, and the processes that serve it. */
 import { type ChildProcess, spawn } from 'node:child_process'
-import { createHash, randomBytes, X509Certificate } from 'node:crypto'
-import { appendFileSync, chmodSync, existsSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { randomBytes, X509Certificate } from 'node:crypto'
+import { appendFileSync, chmodSync, existsSync, mkdirSync, openSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { connect } from 'node:net'
-import { hostname, tmpdir, userInfo } from 'node:os'
+import { hostname, userInfo } from 'node:os'
 import { join } from 'node:path'
-import { processStart } from '@naranja/media/process'
+import { processStart, tiedTo } from '@naranja/media/process'
+import { ownTemporary, sweepTemporary } from '@naranja/media/temporary'
 import { Config, configPath } from '@naranja/server/config'
 import getPort from 'get-port'
 import { execa } from 'execa'
@@ -56,6 +57,29 @@ const lives = (p: Known | undefined): p is Known => p !== undefined && processSt
 
 const wait = (ms: number): Promise<void> => new Promise((r) => setTimeout(r, ms))
 
+/**
+ * The folders of every instance below the data folder, whatever started it: a start, a job, a measurement, a test. None lies deeper than
+ * three folders down.
+ */
+export function instanceFolders(below = dataFolder, depth = 3): string[] {
+  if (existsSync(pidPath(below)) || existsSync(configPath(below))) return [below]
+  if (depth === 0 || !existsSync(below)) return []
+  return readdirSync(below, { withFileTypes: true }).flatMap((e) => (e.isDirectory() ? instanceFolders(join(below, e.name), depth - 1) : []))
+}
+
+/** An instance for one command, whose folder goes when the command ends, and is told by its name where the command was killed. */
+export const passing = (command: 'job' | 'fuzz'): string => `${command}-${process.pid}-${randomBytes(3).toString('hex')}`
+
+/** Ends and removes what commands have left that were killed. */
+async function sweepPassing(): Promise<void> {
+  for (const name of existsSync(dataFolder) ? readdirSync(dataFolder) : []) {
+    const pid = /^(?:job|fuzz)-(\d+)-[0-9a-f]{6}(?: files)?$/.exec(name)?.[1]
+    if (pid === undefined || processStart(Number(pid)) !== null) continue
+    await Instance.stop(instanceFolder(name))
+    rmSync(instanceFolder(name), { recursive: true, force: true })
+  }
+}
+
 /** Asks a process to end and, if it does not, ends it. */
 async function end(p: Known | undefined, patience: number): Promise<void> {
   if (!lives(p)) return
@@ -90,12 +114,16 @@ async function until(what: string, check: () => Promise<boolean>, dead: () => bo
   }
 }
 
+let made = 0
+
 export class Instance {
   readonly folder: string
   config!: Config
   private readonly children = new Map<Role, ChildProcess>()
   private stopping = false
   private known: Pids = {}
+  /** Which of this process's instances it is. */
+  private readonly number = ++made
   /** When each process ended last, one role's apart from the others': a machine that wakes up ends all of them at once. */
   private readonly restarts = new Map<Role, number[]>()
 
@@ -208,8 +236,9 @@ export class Instance {
 
   private launch(role: Role, command: string, args: readonly string[]): ChildProcess {
     const log = openSync(this.log(role), 'a')
-    // A group of its own: Ctrl-C reaches the supervisor alone, which ends the others in order.
-    const child = spawn(command, args, { cwd: home, detached: true, stdio: ['ignore', log, log] })
+    // A group of its own: Ctrl-C reaches the supervisor alone, which ends the others in order. Where it is killed they are asked to end.
+    const [file, ...words] = tiedTo(process.pid, [command, ...args], 'TERM')
+    const child = spawn(file, words, { cwd: home, detached: true, stdio: ['ignore', log, log] })
     this.children.set(role, child)
     this.remember()
     child.on('error', (e) => appendFileSync(this.log(role), `${e.message}\n`))
@@ -218,35 +247,37 @@ export class Instance {
       const now = Date.now()
       const ends = [...(this.restarts.get(role) ?? []), now].filter((t) => now - t < 60_000)
       this.restarts.set(role, ends)
-      if (ends.length > 12) {
+      if (ends.length > 12 && role !== 'worker') {
         say(`The ${role} process ends again and again; see ${this.log(role)}. Stopping.`)
         void this.stop().finally(() => process.exit(1))
         return
       }
-      setTimeout(() => {
-        if (!this.stopping) this.launch(role, command, args)
-      }, 200)
+      // Without a worker everything but the work goes on, and the pages say so: it is tried again, slower.
+      const restless = ends.length > 12
+      if (restless) say(`The worker ends again and again; see ${this.log(role)}. It is started again every 15 s.`)
+      setTimeout(
+        () => {
+          if (!this.stopping) this.launch(role, command, args)
+        },
+        restless ? 15_000 : 200,
+      )
     })
     return child
-  }
-
-  /** A folder for the database's temporary tables: one that starts clears away all that it finds, those of its neighbours too. */
-  private ownTemporary(): string {
-    const path = join(tmpdir(), `naranja-${createHash('sha1').update(this.folder).digest('hex').slice(0, 16)}-tables`)
-    mkdirSync(path, { recursive: true, mode: 0o700 })
-    return path
   }
 
   private async startDatabase(): Promise<void> {
     const data = join(this.folder, 'mariadb')
     const whole = join(this.folder, 'mariadb.installed')
+    // For temporary tables and the socket, whose path may hold 107 characters at most. A database that starts clears away all that it
+    // finds among temporary tables, those of its neighbours too.
+    const [temporary, beside] = [ownTemporary(`tables-${this.number}`), ownTemporary(`db-${this.number}`)]
     const mariadbd = existsSync('/usr/sbin/mariadbd') ? '/usr/sbin/mariadbd' : 'mariadbd'
     if (!existsSync(whole)) {
       step('Setting up the database ...')
       rmSync(data, { recursive: true, force: true })
       await execa('mariadb-install-db', ['--no-defaults', `--datadir=${data}`, '--auth-root-authentication-method=normal', '--skip-test-db'], {
         stdio: ['ignore', 'ignore', 'pipe'],
-        env: { TMPDIR: this.ownTemporary() },
+        env: { TMPDIR: temporary },
       })
       writeFileSync(whole, '')
     }
@@ -263,17 +294,15 @@ export class Instance {
       'FLUSH PRIVILEGES;',
     ]
     writeFileSync(init, `${statements.join('\n')}\n`, { mode: 0o600 })
-    // A socket path may hold 107 characters at most, so it does not lie in the instance's folder.
-    const socket = join(tmpdir(), `naranja-${createHash('sha1').update(this.folder).digest('hex').slice(0, 16)}.sock`)
     const args = [
       '--no-defaults',
       `--user=${userInfo().username}`,
       `--datadir=${data}`,
       `--port=${this.config.database.port}`,
       '--bind-address=127.0.0.1',
-      `--socket=${socket}`,
+      `--socket=${join(beside, 's')}`,
       `--pid-file=${join(this.folder, 'mariadb.pid')}`,
-      `--tmpdir=${this.ownTemporary()}`,
+      `--tmpdir=${temporary}`,
       `--init-file=${init}`,
       '--skip-name-resolve',
       '--innodb-flush-log-at-trx-commit=1',
@@ -329,6 +358,8 @@ export class Instance {
   /** Starts database and queue only: for tests that bring their own API. */
   async startServices(): Promise<Config> {
     await Instance.stop(this.folder)
+    await sweepPassing()
+    sweepTemporary()
     await this.prepare()
     this.remember()
     await Promise.all([this.startDatabase(), this.startRedis()])
@@ -365,5 +396,27 @@ export class Instance {
     this.stopping = true
     for (const role of ['worker', 'api', 'redis', 'mariadb'] as const) await end(this.known[role], role === 'mariadb' ? 20_000 : 6000)
     if (readPids(this.folder).supervisor?.pid === process.pid) rmSync(pidPath(this.folder), { force: true })
+  }
+}
+
+/** Does `work` on an instance that is started for it, and ends with it: when it is done, fails, or is interrupted (exit code 130). */
+export async function during<T>(instance: Instance, work: () => Promise<T>, clear: () => Promise<unknown> = async () => undefined): Promise<T> {
+  let ending: Promise<unknown> | null = null
+  const end = () => {
+    ending ??= instance.stop().then(clear)
+    return ending
+  }
+  const interrupted = () => {
+    say('Interrupted; ending what was started ...')
+    void end().finally(() => process.exit(130))
+  }
+  const signals = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const
+  for (const s of signals) process.on(s, interrupted)
+  try {
+    await instance.start()
+    return await work()
+  } finally {
+    await end()
+    for (const s of signals) process.off(s, interrupted)
   }
 }

@@ -1,5 +1,4 @@
 /** `./naranja job`: the whole job without the interface, through the same API. */
-import { randomBytes } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { mkdir, readFile, rm, stat } from 'node:fs/promises'
 import { basename, dirname, join, resolve, sep } from 'node:path'
@@ -29,7 +28,7 @@ import { formatFrames, typedRate, rateFraction } from '@naranja/core/time'
 import { writeWhole } from '@naranja/media'
 import { z } from 'zod'
 import { ApiError, Client } from './client.ts'
-import { Instance, instanceFolder } from './instance.ts'
+import { during, Instance, instanceFolder, passing } from './instance.ts'
 import { writeReport } from './report.ts'
 import { say, step } from './say.ts'
 
@@ -540,28 +539,6 @@ class Run {
   }
 }
 
-/** The running application, or a private one that ends with the job. */
-async function open(o: Options): Promise<{ client: Client; close: () => Promise<void> }> {
-  const names = o.project ? ['own'] : ['own', 'demo']
-  for (const name of names) {
-    const running = await Instance.running(name)
-    if (running) return { client: new Client(running.address, running.config.key), close: async () => undefined }
-  }
-  const name = o.project ? 'own' : `job-${process.pid}-${randomBytes(3).toString('hex')}`
-  const instance = new Instance(name, { roots: [], parents: [] })
-  const close = async () => {
-    await instance.stop()
-    if (!o.project) await rm(instanceFolder(name), { recursive: true, force: true })
-  }
-  try {
-    await instance.start()
-  } catch (e) {
-    await close()
-    throw e
-  }
-  return { client: new Client(instance.address, instance.config.key), close }
-}
-
 export async function job(args: readonly string[]): Promise<number> {
   if (args.includes('--help') || args.includes('-h')) {
     process.stdout.write(`${usage}\n`)
@@ -575,22 +552,22 @@ export async function job(args: readonly string[]): Promise<number> {
     say(e.message)
     return 2
   }
-  const opening = open(options)
-  let closing: Promise<void> | null = null
-  const close = () => {
-    closing ??= opening.then((x) => x.close())
-    return closing
+  const work = async (client: Client): Promise<number> => {
+    const { code, report } = await carryOut(client, options, terminal)
+    if (options.report) await writeReport(options.report, report)
+    return code
   }
-  for (const s of ['SIGINT', 'SIGTERM'] as const)
-    process.on(s, () => {
-      say('Interrupted; ending what was started ...')
-      void close().finally(() => process.exit(130))
-    })
-  const { client } = await opening
-  const { code, report } = await carryOut(client, options, terminal)
-  if (options.report) await writeReport(options.report, report)
-  await close()
-  return code
+  // The running application, or a private one that ends with the job.
+  for (const name of options.project ? ['own'] : ['own', 'demo']) {
+    const running = await Instance.running(name)
+    if (running) return work(new Client(running.address, running.config.key))
+  }
+  const name = options.project ? 'own' : passing('job')
+  const instance = new Instance(name, { roots: [], parents: [] })
+  const clear = async () => {
+    if (!options.project) await rm(instanceFolder(name), { recursive: true, force: true })
+  }
+  return during(instance, () => work(new Client(instance.address, instance.config.key)), clear)
 }
 
 async function carryOut(client: Client, options: Options, out: Out): Promise<{ code: number; report: Report }> {

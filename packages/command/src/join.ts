@@ -6,6 +6,7 @@ import { availableParallelism, hostname } from 'node:os'
 import { join as pathOf, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { connect, type TLSSocket } from 'node:tls'
+import { tiedTo } from '@naranja/media/process'
 import type { Config } from '@naranja/server/config'
 import { greeting, join, type Joined } from '@naranja/server/door'
 import { type Address, parseAddress } from './address.ts'
@@ -126,7 +127,7 @@ export async function worker(args: string[]): Promise<number> {
   }
   writeFileSync(pathOf(folder, 'config.json'), JSON.stringify(config, null, 2), { mode: 0o600 })
   let ending = false
-  const [program, ...given] = serving('worker', folder)
+  const [program, ...given] = tiedTo(process.pid, serving('worker', folder), 'TERM')
   const run = () => spawn(program, given, { cwd: home, stdio: ['ignore', 'ignore', 'inherit'] })
   let child = run()
   say(`${machine} works for ${far.instance} on ${address.host}. Ctrl-C ends it.`)

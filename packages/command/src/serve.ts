@@ -5,10 +5,11 @@ import { hostname } from 'node:os'
 import { join } from 'node:path'
 import { CutImported, FolderListing, ProjectRow, Started, Volume } from '@naranja/contract'
 import { awayVolume, demoReader, makeDemoMedia, moveAwayCard } from '@naranja/demo'
+import { tiedTo } from '@naranja/media/process'
 import { execa } from 'execa'
 import { z } from 'zod'
 import { Client } from './client.ts'
-import { Instance, instanceFolder } from './instance.ts'
+import { Instance, instanceFolder, instanceFolders } from './instance.ts'
 import { font, home, mediaParents, userHome, webDist } from './paths.ts'
 import { say, step } from './say.ts'
 
@@ -27,7 +28,8 @@ export async function buildWeb(): Promise<void> {
   const latest = Math.max(...(await Promise.all(sources.map(newest))), statSync(join(home, 'packages/web/index.html')).mtimeMs)
   if (existsSync(built) && statSync(built).mtimeMs > latest) return
   step('Building the web application ...')
-  await execa(join(home, 'node_modules/.bin/vite'), ['build', 'packages/web', '--logLevel', 'error'], { cwd: home, stdio: ['ignore', 'ignore', 'inherit'] })
+  const [file, ...words] = tiedTo(process.pid, [join(home, 'node_modules/.bin/vite'), 'build', 'packages/web', '--logLevel', 'error'])
+  await execa(file, words, { cwd: home, stdio: ['ignore', 'ignore', 'inherit'] })
 }
 
 /** Keeps running until it is asked to end. */
@@ -136,7 +138,6 @@ export async function start(args: string[] = []): Promise<void> {
 
 export async function stop(): Promise<void> {
   let any = false
-  const names = existsSync(instanceFolder('.')) ? await readdir(instanceFolder('.'), { withFileTypes: true }) : []
-  for (const { name } of names.filter((n) => n.isDirectory())) any = (await Instance.stop(instanceFolder(name))) || any
+  for (const folder of instanceFolders()) any = (await Instance.stop(folder)) || any
   say(any ? 'Stopped.' : 'Nothing was running.')
 }

@@ -1,6 +1,7 @@
 /** `./naranja test`: types, lint, and every test, one after another; the first that fails ends it. */
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
+import { tiedTo } from '@naranja/media/process'
 import { execa } from 'execa'
 import { dataFolder, home } from './paths.ts'
 import { say } from './say.ts'
@@ -20,7 +21,8 @@ export async function test(args: readonly string[]): Promise<number> {
   ]
   for (const [what, command, words] of steps) {
     const began = Date.now()
-    const end = await execa(command, words, { cwd: home, stdio: ['ignore', 'inherit', 'inherit'], reject: false })
+    const [file, ...rest] = tiedTo(process.pid, [command, ...words], 'TERM')
+    const end = await execa(file, rest, { cwd: home, stdio: ['ignore', 'inherit', 'inherit'], reject: false })
     say(`${what}: ${end.exitCode === 0 ? 'right' : 'WRONG'} (${Math.round((Date.now() - began) / 1000)} s)`)
     if (what === 'tests' && existsSync(results)) {
       const r = JSON.parse(readFileSync(results, 'utf8')) as { numPassedTests: number; numFailedTests: number }

@@ -7,6 +7,7 @@ import { fed } from './feeds.ts'
 import { matrixIn, sampleFilter, scaleFilter, selectExpression } from './filters.ts'
 import { firstPicture, inputArgs, type MediaInput } from './input.ts'
 import { lookFilter } from './look.ts'
+import { toolCommand } from './process.ts'
 import { output } from './run.ts'
 
 /** Frames closer than this are read in one go. */
@@ -178,7 +179,8 @@ export function stills(
   ]
   return new Promise((resolve, reject) => {
     const feed = fed(args)
-    const child = spawn('ffmpeg', feed.args, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes], signal: options.signal }) as ChildProcessByStdio<
+    const [file, ...rest] = toolCommand('ffmpeg', feed.args)
+    const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes], signal: options.signal }) as ChildProcessByStdio<
       null,
       Readable,
       Readable

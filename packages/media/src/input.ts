@@ -1,7 +1,6 @@
 /** How a clip is given to FFmpeg. */
 import { createHash } from 'node:crypto'
-import { mkdirSync, renameSync, symlinkSync, writeFileSync } from 'node:fs'
-import { tmpdir } from 'node:os'
+import { renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { numberedName, type PartFile, type Reading, type Sequence, type SoundLayout, soundLayout, type Technical } from '@naranja/core/clip'
 import { plainDecode } from '@naranja/core/raw'
@@ -9,6 +8,7 @@ import { copyFrame, type FrameMap, type Rate, rateFraction } from '@naranja/core
 import { feedName } from './feeds.ts'
 import { argumentPath, besideIt, fileArgument, joinBytes, parentOf, pathText } from './paths.ts'
 import { type Developing, development } from './raw.ts'
+import { graphFolder, linkFolder, linkTo } from './temporary.ts'
 
 /** A clip or an edit copy to read: a file, or the first file of a sequence. */
 export interface MediaInput {
@@ -42,27 +42,11 @@ export const clipInput = (
   sound: soundLayout(t),
 })
 
-/** A folder of this user's for links of one kind. */
-export function linkFolder(key: string): string {
-  const dir = join(tmpdir(), `naranja-links-${process.getuid?.() ?? 0}`, key)
-  mkdirSync(dir, { recursive: true, mode: 0o700 })
-  return dir
-}
-
-/** A link that stands already is left as it is. */
-function linkOnce(target: Uint8Array, link: string): void {
-  try {
-    symlinkSync(Buffer.from(target), link)
-  } catch (e) {
-    if ((e as NodeJS.ErrnoException).code !== 'EEXIST') throw e
-  }
-}
-
 /** A file under a name that no filter graph trips over, whatever the folders above it are called. */
 export function plainName(path: string): string {
   const ending = /\.[A-Za-z0-9]+$/.exec(path)?.[0] ?? ''
-  const link = join(linkFolder('files'), `${createHash('sha1').update(path).digest('hex')}${ending}`)
-  linkOnce(Buffer.from(path), link)
+  const link = join(graphFolder('files'), `${createHash('sha1').update(path).digest('hex')}${ending}`)
+  linkTo(Buffer.from(path), link)
   return link
 }
 
@@ -75,7 +59,7 @@ function filled(path: Uint8Array, s: Sequence): string {
   let held = s.first
   for (let n = s.first; n <= s.last; n++) {
     if (!gone.has(n)) held = n
-    linkOnce(joinBytes(folder, Buffer.from(numberedName(s, held))), join(dir, numberedName({ ...s, base: 'f' }, n)))
+    linkTo(joinBytes(folder, Buffer.from(numberedName(s, held))), join(dir, numberedName({ ...s, base: 'f' }, n)))
   }
   return join(dir, `f%0${s.digits}d.${s.ext}`)
 }
@@ -93,7 +77,7 @@ function partList(input: MediaInput, parts: readonly PartFile[]): string {
   const names = parts.map((p) => p.name)
   const lines = besideIt(input.path, names).map((target, i) => {
     const link = `p${i}.${(names[i] ?? '').split('.').at(-1)}`
-    linkOnce(target, join(dir, link))
+    linkTo(target, join(dir, link))
     return `file ${link}\nduration ${(((parts[i]?.frames ?? 0) * input.rate.den) / input.rate.num).toFixed(6)}\n`
   })
   const list = join(dir, 'all.txt')

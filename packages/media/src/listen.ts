@@ -3,6 +3,7 @@ import { loudness, momentsPerSecond, readLtc, timecodeHeard } from '@naranja/cor
 import { nominal, rate } from '@naranja/core/time'
 import { execa } from 'execa'
 import { inputArgs, leadOf, type MediaInput } from './input.ts'
+import { toolCommand } from './process.ts'
 import { mediaError, output } from './run.ts'
 import { channelInput, hasSoundFiles, inPlace, soundInputs, soundStreams, wholeSound } from './sound.ts'
 
@@ -114,7 +115,8 @@ export async function listenThrough(input: MediaInput, signal?: AbortSignal): Pr
     ...[...(apart && picture.length === 0 ? [] : ['-map', '0:v?']), ...streams, '-c', 'copy', '-f', 'framecrc', 'pipe:1'],
     ...['-map', '[loud]', '-f', 's16le', '-c:a', 'pcm_s16le', 'pipe:3'],
   ]
-  const child = execa('ffmpeg', args, {
+  const [file, ...words] = toolCommand('ffmpeg', args)
+  const child = execa(file, words, {
     stdio: ['ignore', 'pipe', 'pipe', 'pipe'],
     encoding: 'buffer',
     // What is written is no text: its last byte may be a line end.

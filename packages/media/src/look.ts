@@ -1,11 +1,11 @@
 /** Looks as FFmpeg applies them. */
 import { join } from 'node:path'
 import { exists, writeWhole } from './files.ts'
-import { linkFolder } from './input.ts'
+import { graphFolder } from './temporary.ts'
 
 /** Puts a `.cube` table where FFmpeg finds it under a name that no filter graph trips over. */
 export async function lookFile(id: string, cube: string): Promise<string> {
-  const path = join(linkFolder('looks'), `${id.replace(/[^0-9a-f-]/gi, '_')}.cube`)
+  const path = join(graphFolder('looks'), `${id.replace(/[^0-9a-f-]/gi, '_')}.cube`)
   if (!(await exists(path))) await writeWhole(path, cube)
   return path
 }

@@ -1,8 +1,7 @@
 /** Paths are bytes: names that are not UTF-8 are kept as they are and reached by FFmpeg through a link. */
 import { createHash } from 'node:crypto'
-import { mkdirSync, symlinkSync } from 'node:fs'
-import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { linkFolder, linkTo } from './temporary.ts'
 
 /** A path as text for people; bytes that are not UTF-8 show as �. */
 export const pathText = (p: Uint8Array): string => Buffer.from(p).toString('utf8')
@@ -36,15 +35,7 @@ const isUtf8 = (p: Uint8Array): boolean => Buffer.from(pathText(p), 'utf8').equa
 /** A path that can be given as an argument: itself, or a link to it where its bytes are not UTF-8. */
 export function argumentPath(p: Uint8Array): string {
   if (isUtf8(p)) return pathText(p)
-  const dir = join(tmpdir(), `naranja-links-${process.getuid?.() ?? 0}`)
-  mkdirSync(dir, { recursive: true, mode: 0o700 })
-  const link = join(dir, createHash('sha1').update(p).digest('hex'))
-  try {
-    symlinkSync(Buffer.from(p), link)
-  } catch (e) {
-    if ((e as NodeJS.ErrnoException).code !== 'EEXIST') throw e
-  }
-  return link
+  return linkTo(p, join(linkFolder(), createHash('sha1').update(p).digest('hex')))
 }
 
 /** Keeps FFmpeg from reading a protocol or an option into a name. */

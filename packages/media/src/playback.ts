@@ -6,6 +6,7 @@ import { type Rate, rateFraction } from '@naranja/core/time'
 import { fed } from './feeds.ts'
 import { leadOf, type MediaInput } from './input.ts'
 import { masterSampleRate, runsInRealTime, type SoundSource } from './mix.ts'
+import { toolCommand } from './process.ts'
 import { channelInput, inPlace, soundInputs, wholeSound } from './sound.ts'
 
 export interface Piece {
@@ -15,8 +16,13 @@ export interface Piece {
   stop(): void
 }
 
-/** The piece that a running ffmpeg writes. */
-function coming(child: ChildProcessByStdio<null, Readable, null>): Piece {
+/** The piece that ffmpeg writes to its standard output. */
+function coming(args: readonly string[]): Piece {
+  const feed = fed(args)
+  const [file, ...rest] = toolCommand('ffmpeg', feed.args)
+  const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'ignore', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, null>
+  const feeding = feed.write(child.stdio)
+  child.on('close', () => feeding.stop())
   const done = new Promise<boolean>((resolve) => {
     child.on('close', (code) => resolve(code === 0))
     child.on('error', () => resolve(false))
@@ -61,11 +67,7 @@ export function piece(inputs: readonly string[], graph: string, rate: Rate): Pie
     'mp4',
     '-',
   ]
-  const feed = fed([...args, ...coding, ...wrapping])
-  const child = spawn('ffmpeg', feed.args, { stdio: ['ignore', 'pipe', 'ignore', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, null>
-  const feeding = feed.write(child.stdio)
-  child.on('close', () => feeding.stop())
-  return coming(child)
+  return coming([...args, ...coding, ...wrapping])
 }
 
 /** How sound goes to a browser: FLAC in fragmented MP4. */
@@ -116,7 +118,7 @@ export function mixPiece(parts: readonly SoundPart[], from: number, to: number, 
   const all = chains.map((_, i) => `[a${i + 1}]`).join('')
   const graph = `${chains.map((c) => `${c};`).join('')}[0:a]${all}amix=inputs=${chains.length + 1}:duration=first:normalize=0,pan=stereo|c0=c0|c1=c0[m]`
   const args = ['-nostdin', '-loglevel', 'error', ...silence, ...inputs, '-filter_complex', graph, '-map', '[m]', ...asFlac]
-  return coming(spawn('ffmpeg', args, { stdio: ['ignore', 'pipe', 'ignore'] }))
+  return coming(args)
 }
 
 /**
@@ -132,6 +134,5 @@ export function soundPiece(input: MediaInput, from: number, to: number, channels
     ...(channels > 2 ? ['-ac', '2'] : []),
     ...asFlac,
   ]
-  const child = spawn('ffmpeg', args, { stdio: ['ignore', 'pipe', 'ignore'] })
-  return coming(child)
+  return coming(args)
 }

@@ -1,4 +1,4 @@
-/** Processes of this machine, as far as this user may see them. */
+/** Processes of this machine, as far as this user may see them, and those of ours that end with whoever started them. */
 import { readFileSync } from 'node:fs'
 import { readdir, readFile, stat } from 'node:fs/promises'
 
@@ -41,3 +41,16 @@ export async function writtenNow(paths: readonly Uint8Array[]): Promise<Set<stri
   )
   return out
 }
+
+/**
+ * A command that ends with process `parent`, its parent, however that ends (Linux): killed, or with `TERM` asked to end in order. One
+ * whose parent ended before it was tied to it never starts: it would work for nobody. The shell reads its own one line only; what is
+ * run are its parameters, as they are.
+ */
+export const tiedTo = (parent: number, command: readonly string[], by: 'KILL' | 'TERM' = 'KILL'): [string, ...string[]] =>
+  process.platform === 'linux'
+    ? ['setpriv', '--pdeathsig', by, '--', 'sh', '-c', '[ "$PPID" = "$0" ] && exec "$@"', String(parent), ...command]
+    : [command[0] ?? '', ...command.slice(1)]
+
+/** A program that reads or makes media, and ends with this process. */
+export const toolCommand = (name: 'ffmpeg' | 'ffprobe' | 'dcraw_emu', args: readonly string[]): [string, ...string[]] => tiedTo(process.pid, [name, ...args])

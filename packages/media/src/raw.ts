@@ -4,6 +4,7 @@ import { numberedName, type Sequence } from '@naranja/core/clip'
 import { balanceFactors, type DecodeSettings, display, type DisplayTransform, displayTable, type RawColour, type Triple } from '@naranja/core/raw'
 import { execa } from 'execa'
 import { argumentPath, joinBytes, lastName, parentOf, pathText } from './paths.ts'
+import { toolCommand } from './process.ts'
 import { MediaError } from './run.ts'
 
 /** How a raw clip is developed. */
@@ -30,7 +31,8 @@ export function ppmOf(bytes: Buffer): Ppm | null {
 async function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal): Promise<Ppm> {
   // Linear 16 bits; no brightening, and white where the file says it is, so that neighbouring frames come out alike.
   const all = [...args, '-4', '-H', '0', '-c', '0', '-Z', '-', argumentPath(path)]
-  const end = await execa('dcraw_emu', all, {
+  const [file, ...rest] = toolCommand('dcraw_emu', all)
+  const end = await execa(file, rest, {
     encoding: 'buffer',
     stripFinalNewline: false,
     reject: false,
@@ -40,7 +42,7 @@ async function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSi
   })
   if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
   const name = pathText(lastName(path))
-  if (end.code === 'ENOENT')
+  if (end.code === 'ENOENT' || end.exitCode === 127)
     throw new MediaError('Raw pictures are developed by dcraw_emu, which is missing. Install it: sudo apt-get install libraw-bin', '', '')
   const bytes = Buffer.from(end.stdout ?? [])
   const ppm = ppmOf(bytes)

@@ -5,6 +5,7 @@ import { type Colour, sampleFilter, selectExpression, traceFilter } from './filt
 import { sampleGraph, splitSamples } from './frames.ts'
 import { inputArgs, type MediaInput } from './input.ts'
 import { fileArgument } from './paths.ts'
+import { toolCommand } from './process.ts'
 import { mediaError } from './run.ts'
 
 /** A stream of sound as it stands in a file. */
@@ -156,7 +157,8 @@ export function pictureTold(said: string): Pick<ReadBack, 'colour' | 'fields'> {
 /** Runs FFmpeg over a file and gives what it says and what it writes to its channels. */
 async function read(args: readonly string[], signal: AbortSignal | undefined): Promise<{ text: (i: number) => string; raw: Buffer; trace: Buffer }> {
   const all = ['-nostdin', '-hide_banner', '-nostats', '-loglevel', 'info', ...args]
-  const end = await execa('ffmpeg', all, {
+  const [file, ...rest] = toolCommand('ffmpeg', all)
+  const end = await execa(file, rest, {
     stdio: ['ignore', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe'],
     encoding: 'buffer',
     // What is written is no text: its last byte may be a line end.

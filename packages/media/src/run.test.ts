@@ -1,7 +1,7 @@
 import { execFileSync, spawn } from 'node:child_process'
 import { once } from 'node:events'
 import { describe, expect, it } from 'vitest'
-import { tiedTo } from './run.ts'
+import { tiedTo } from './process.ts'
 
 /** A process that starts a tied one, and is killed at once or when told. */
 const starter = `
@@ -22,11 +22,11 @@ describe('a process tied to the one that started it', () => {
     expect([alive('31.25'), alive('31.5')]).toEqual([false, false])
   })
   it('runs with its arguments as they are', () => {
-    const [file = '', ...rest] = tiedTo(process.pid, ['printf', '%s|', "it's", '$HOME', '`x`', ''])
+    const [file, ...rest] = tiedTo(process.pid, ['printf', '%s|', "it's", '$HOME', '`x`', ''])
     expect(execFileSync(file, rest).toString()).toBe("it's|$HOME|`x`||")
   })
   it('does not start for another', () => {
-    const [file = '', ...rest] = tiedTo(1, ['printf', 'started'])
+    const [file, ...rest] = tiedTo(1, ['printf', 'started'])
     expect(() => execFileSync(file, rest)).toThrow()
   })
 })

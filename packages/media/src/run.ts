@@ -2,6 +2,7 @@
 import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
 import { fed } from './feeds.ts'
+import { toolCommand } from './process.ts'
 
 export interface Progress {
   /** Frames made so far. */
@@ -67,15 +68,6 @@ function damaged(said: string, args: readonly string[]): string | null {
   return input === undefined ? null : (args.filter((_, i) => args[i - 1] === '-i')[Number(input)] ?? '').replace(/^file:/, '')
 }
 
-/**
- * A command that ends with process `parent`, its parent, however that ends (Linux). One whose parent ended before it was tied to
- * it never starts: it would write for nobody. The shell reads its own one line only; what is run are its parameters, as they are.
- */
-export const tiedTo = (parent: number, command: readonly string[]): string[] =>
-  process.platform === 'linux'
-    ? ['setpriv', '--pdeathsig', 'KILL', '--', 'sh', '-c', '[ "$PPID" = "$0" ] && exec "$@"', String(parent), ...command]
-    : [...command]
-
 /** What is said of an input of which a frame cannot be decoded. */
 const damage = (input: string): string => `${input} is damaged: a frame of it cannot be decoded. Copy it again from the card.`
 /** Whether a sentence is that. */
@@ -92,9 +84,9 @@ interface Run {
  * is through has all it wanted (Node's pipes are sockets, and say so by an error that would count as the process's own). One that
  * says more than `most` bytes is ended, and has failed.
  */
-function started(command: string, args: readonly string[], how: { tie: boolean; signal: AbortSignal | undefined; keepOut: boolean; most: number }): Run {
+function started(command: 'ffmpeg' | 'ffprobe', args: readonly string[], how: { signal: AbortSignal | undefined; keepOut: boolean; most: number }): Run {
   const feed = fed(args)
-  const [file = command, ...rest] = how.tie ? tiedTo(process.pid, [command, ...feed.args]) : [command, ...feed.args]
+  const [file, ...rest] = toolCommand(command, feed.args)
   const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, Readable>
   const feeding = feed.write(child.stdio)
   const kill = () => child.kill('SIGKILL')
@@ -131,7 +123,7 @@ function started(command: string, args: readonly string[], how: { tie: boolean; 
 /** Runs ffmpeg to its end, and gives the frames that it has written. Throws a MediaError if it fails or a frame could not be decoded, an AbortError if `signal` ends it. */
 export async function ffmpeg(args: readonly string[], options: RunOptions = {}): Promise<number> {
   const all = ['-nostdin', '-hide_banner', '-loglevel', 'error', '-progress', 'pipe:1', '-stats_period', '0.4', ...args]
-  const child = started('ffmpeg', all, { tie: true, signal: options.signal, keepOut: false, most: 200_000 })
+  const child = started('ffmpeg', all, { signal: options.signal, keepOut: false, most: 200_000 })
   // FFmpeg tells how far it is twice a second, unless it hangs: on a drive that does not answer, or for good.
   let stuck = false
   let held = false
@@ -191,7 +183,7 @@ export const commandLine = (args: readonly string[], tool = 'ffmpeg'): string =>
 
 /** Runs a command and returns what it wrote to standard output as bytes. Throws a MediaError if it fails. */
 export async function output(command: 'ffmpeg' | 'ffprobe', args: readonly string[], signal?: AbortSignal, maxBuffer = 512 * 1024 * 1024): Promise<Buffer> {
-  const end = await started(command, args, { tie: false, signal, keepOut: true, most: maxBuffer }).ended
+  const end = await started(command, args, { signal, keepOut: true, most: maxBuffer }).ended
   if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
   if (end.failed) throw mediaError(command, end.said, args)
   return end.out
@@ -199,7 +191,7 @@ export async function output(command: 'ffmpeg' | 'ffprobe', args: readonly strin
 
 /** Runs ffmpeg and gives what it writes to standard output piece by piece, each taken before the next is read. Throws a MediaError if it fails. */
 export async function streamed(args: readonly string[], onPiece: (piece: Buffer) => Promise<void>, signal?: AbortSignal): Promise<void> {
-  const child = started('ffmpeg', args, { tie: false, signal, keepOut: false, most: 0 })
+  const child = started('ffmpeg', args, { signal, keepOut: false, most: 0 })
   try {
     for await (const piece of child.stdout) await onPiece(piece as Buffer)
   } catch (e) {

@@ -6,7 +6,8 @@ import type { Size } from '@naranja/core/framing'
 import type { BurnIn, BurnInPlace } from '@naranja/core/specs'
 import { formatFrames, type Rate, rateFraction } from '@naranja/core/time'
 import type { Burning } from './copies/model.ts'
-import { linkFolder, plainName } from './input.ts'
+import { plainName } from './input.ts'
+import { graphFolder } from './temporary.ts'
 
 /** A text as it stands in a filter graph. */
 export const escapeText = (t: string): string =>
@@ -19,7 +20,7 @@ export const escapeText = (t: string): string =>
 
 /** An image as a file that no filter graph trips over. */
 function imageFile(base64: string): string {
-  const path = join(linkFolder('images'), createHash('sha1').update(base64).digest('hex'))
+  const path = join(graphFolder('images'), createHash('sha1').update(base64).digest('hex'))
   if (!existsSync(path)) {
     writeFileSync(`${path}.${process.pid}`, Buffer.from(base64, 'base64'))
     renameSync(`${path}.${process.pid}`, path)

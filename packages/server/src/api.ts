@@ -21,6 +21,7 @@ import { proveEverywhere } from './originals/light.ts'
 import { noteGone } from './originals/notices.ts'
 import { comparePending } from './copies/pair.ts'
 import { seedSpecs } from './copies/specs.ts'
+import { endWhenAsked } from './ending.ts'
 import { addRoutes } from './routes.ts'
 import { openDoor } from './door.ts'
 import { ArrivalWatch } from './arrivals/watch.ts'
@@ -188,12 +189,7 @@ export async function startApi(folder: string): Promise<Api> {
 
 const folder = process.argv[2]
 if (folder && process.argv[1]?.endsWith('api.ts')) {
-  const api = await startApi(folder)
-  let ending = false
-  for (const s of ['SIGTERM', 'SIGINT'] as const)
-    process.on(s, () => {
-      if (ending) return
-      ending = true
-      void api.close().finally(() => process.exit(0))
-    })
+  const starting = startApi(folder)
+  endWhenAsked(async () => (await starting).close())
+  await starting
 }

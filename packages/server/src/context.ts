@@ -1,6 +1,8 @@
 /** What every service is given: store, queue, live events, config. */
 import { randomUUID } from 'node:crypto'
+import { join } from 'node:path'
 import type { LiveEvent, Topic } from '@naranja/contract'
+import { linksIn } from '@naranja/media/temporary'
 import { Queue } from 'bullmq'
 import { Redis } from 'ioredis'
 import type { EntityManager, EntitySchema, ObjectLiteral, Repository } from 'typeorm'
@@ -46,6 +48,7 @@ export const newId = (): string => randomUUID()
 export const redisOptions = (config: Config) => ({ host: '127.0.0.1', port: config.redis.port, password: config.redis.password, maxRetriesPerRequest: null })
 
 export async function openContext(config: Config): Promise<Context> {
+  linksIn(join(config.folder, 'work', 'links'))
   const store = await openStore(config)
   const redis = new Redis(redisOptions(config))
   const queue = new Queue<object>(queueName, { connection: redisOptions(config) })

@@ -8,6 +8,7 @@ import { pino } from 'pino'
 import { readConfig } from './config.ts'
 import { noteFailedCopy } from './arrivals/service.ts'
 import { runBackup, runVerify } from './backups/service.ts'
+import { endWhenAsked } from './ending.ts'
 import { runPull } from './conform/service.ts'
 import { type Control, controlChannel, openContext, queueName, redisOptions } from './context.ts'
 import { runCopy } from './copies/make.ts'
@@ -254,12 +255,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
 
 const folder = process.argv[2]
 if (folder && process.argv[1]?.endsWith('worker.ts')) {
-  const stop = await startWorker(folder)
-  let ending = false
-  for (const s of ['SIGTERM', 'SIGINT'] as const)
-    process.on(s, () => {
-      if (ending) return
-      ending = true
-      void stop().finally(() => process.exit(0))
-    })
+  const starting = startWorker(folder)
+  endWhenAsked(async () => (await starting)())
+  await starting
 }
