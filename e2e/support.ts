@@ -112,8 +112,11 @@ export interface Running {
   stop(): Promise<void>
 }
 
+/** Whether disks can be mounted here. */
+export const asRoot = process.getuid?.() === 0
+
 /** Root may read everything. What the tests start may read what an ordinary user may, whoever runs them. */
-export const ordinary: readonly string[] = process.getuid?.() === 0 ? ['setpriv', '--bounding-set', '-dac_override,-dac_read_search', '--'] : []
+export const ordinary: readonly string[] = asRoot ? ['setpriv', '--bounding-set', '-dac_override,-dac_read_search', '--'] : []
 
 /** An instance of the whole application whose volumes are the folders of `parent`. */
 export async function startInstance(name: string, parent: string, reader: Config['reader'] = null, more: Partial<InstanceOptions> = {}): Promise<Running> {

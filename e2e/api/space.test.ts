@@ -1,7 +1,7 @@
 /** What takes space, and edit copies that are deleted: never without saying what is lost, never the last picture of a clip. */
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, statSync, writeFileSync } from 'node:fs'
-import { basename, join } from 'node:path'
-import { CarryPlan, Changed, CopyRow, CutRow, DeletePlan, type ProjectRow, Space, Started, Volume } from '@naranja/contract'
+import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, statSync, truncateSync, utimesSync, writeFileSync } from 'node:fs'
+import { basename, dirname, join } from 'node:path'
+import { CarryPlan, Changed, CopyRow, CutRow, DeletePlan, type ProjectRow, Space, Started, Volume, WorkingFiles } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { verify } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -207,5 +207,52 @@ describe('deleting edit copies', () => {
     expect((await remove('h264-proxy-720', false)).sentence).toMatch(/^1 edit copy deleted/)
     // The folder that was chosen stays.
     expect(readdirSync(join(out, 'h264-proxy-720'))).toEqual([])
+  })
+})
+
+describe('working files', () => {
+  const at = (...path: string[]) => join(app.instance.folder, ...path)
+  const put = (path: string, days: number, bytes = 10) => {
+    mkdirSync(dirname(path), { recursive: true })
+    writeFileSync(path, '')
+    // Long, and empty: it takes no room.
+    truncateSync(path, bytes)
+    const when = new Date(Date.now() - days * 86_400_000)
+    utimesSync(path, when, when)
+  }
+  const working = () => app.client.get(WorkingFiles, '/api/working')
+  const bytesOf = async (kind: string) => (await working()).kinds.find((k) => k.kind === kind)?.bytes
+
+  it('stay within their limits, the oldest going first; what no cut needs, and what was left half written, goes', async () => {
+    const [cut] = await app.client.get(z.array(CutRow), `/api/projects/${project.id}/cuts`)
+    const segments = (name: string) => at('work/segments', cut?.id ?? '', name)
+    put(segments('old'), 3, 9e9)
+    put(segments('newer'), 2, 9e9)
+    put(segments('newest'), 1, 9e9)
+    put(at('work/segments/7b1b6d1e-0000-4000-8000-000000000000/x'), 0)
+    const half = at('cache/stills/ab', `${'ab'.repeat(20)}.12345.1`)
+    put(half, 1)
+    put(at('logs/worker.log.1'), 1)
+    const log = at('logs/redis.log')
+    truncateSync(log, 30e6)
+    appendFileSync(log, '\nthe last line\n')
+    expect(await bytesOf('segments')).toBe(27e9 + 10)
+    // It is looked at after a start, and every few minutes.
+    process.kill(app.instance.pid('api') ?? 0, 'SIGKILL')
+    await until('the oldest gone', async () => !existsSync(segments('old')), 90_000)
+    await until('the others', async () => !existsSync(half) && !existsSync(at('work/segments/7b1b6d1e-0000-4000-8000-000000000000')))
+    expect([existsSync(segments('newer')), existsSync(segments('newest'))]).toEqual([true, true])
+    await until('a short log', async () => statSync(log).size < 2e6)
+    expect(readFileSync(log, 'utf8')).toContain('the last line')
+  })
+
+  it('are cleared by one button, but for those in use', async () => {
+    put(at('cache/pieces/aa/x'), 0, 5e6)
+    const { sentence } = await app.client.post(Changed, '/api/working/clear', {})
+    expect(sentence).toMatch(/^Working files cleared: 18\.0 GB are free again\.$/)
+    expect([await bytesOf('pictures'), await bytesOf('segments'), await bytesOf('trials')]).toEqual([0, 0, 0])
+    expect(existsSync(at('logs/worker.log'))).toBe(true)
+    expect(existsSync(at('logs/worker.log.1'))).toBe(false)
+    expect(existsSync(at('config.json'))).toBe(true)
   })
 })

@@ -55,6 +55,15 @@ function readPids(folder: string): Pids {
 /** True while the very process lives: never somebody else's with the same number. */
 const lives = (p: Known | undefined): p is Known => p !== undefined && processStart(p.pid) === p.started
 
+/** Writes something down that can be done without, where there is room for it: a full disk must not end what watches over the others. */
+function withRoom(write: () => void): void {
+  try {
+    write()
+  } catch (e) {
+    say(`Something could not be written down: ${e instanceof Error ? e.message : e}`)
+  }
+}
+
 const wait = (ms: number): Promise<void> => new Promise((r) => setTimeout(r, ms))
 
 /**
@@ -136,6 +145,13 @@ export class Instance {
 
   get address(): string {
     return `http://127.0.0.1:${this.config.api.port}`
+  }
+
+  /** Whether anything has been made in an instance's folder, and whether its database answers now. */
+  static async state(folder: string): Promise<'none' | 'stopped' | { config: Config }> {
+    if (!existsSync(configPath(folder)) || !existsSync(join(folder, 'mariadb.installed'))) return 'none'
+    const config = Config.parse(JSON.parse(readFileSync(configPath(folder), 'utf8')))
+    return lives(readPids(folder).supervisor) && (await answers(config.database.port)) ? { config } : 'stopped'
   }
 
   /** The running instance's address, or null. */
@@ -230,8 +246,10 @@ export class Instance {
     this.known = pids
     // Whole at every moment: a command that reads it meanwhile would else see nothing running.
     const path = pidPath(this.folder)
-    writeFileSync(`${path}.part`, JSON.stringify(pids))
-    renameSync(`${path}.part`, path)
+    withRoom(() => {
+      writeFileSync(`${path}.part`, JSON.stringify(pids))
+      renameSync(`${path}.part`, path)
+    })
   }
 
   private launch(role: Role, command: string, args: readonly string[]): ChildProcess {
@@ -241,20 +259,15 @@ export class Instance {
     const child = spawn(file, words, { cwd: home, detached: true, stdio: ['ignore', log, log] })
     this.children.set(role, child)
     this.remember()
-    child.on('error', (e) => appendFileSync(this.log(role), `${e.message}\n`))
+    child.on('error', (e) => withRoom(() => appendFileSync(this.log(role), `${e.message}\n`)))
     child.on('exit', () => {
       if (this.stopping || this.children.get(role) !== child) return
       const now = Date.now()
       const ends = [...(this.restarts.get(role) ?? []), now].filter((t) => now - t < 60_000)
       this.restarts.set(role, ends)
-      if (ends.length > 12 && role !== 'worker') {
-        say(`The ${role} process ends again and again; see ${this.log(role)}. Stopping.`)
-        void this.stop().finally(() => process.exit(1))
-        return
-      }
-      // Without a worker everything but the work goes on, and the pages say so: it is tried again, slower.
+      // A disk that is full, or a port that is taken, may be right again in a moment: the others stay up, and it is tried again, slower.
       const restless = ends.length > 12
-      if (restless) say(`The worker ends again and again; see ${this.log(role)}. It is started again every 15 s.`)
+      if (restless) say(`The ${role} process ends again and again; see ${this.log(role)}. It is started again every 15 s. Ctrl-C ends everything.`)
       setTimeout(
         () => {
           if (!this.stopping) this.launch(role, command, args)
@@ -289,6 +302,8 @@ export class Instance {
       // A config that was lost or is of an older version has given itself another password.
       `ALTER USER 'naranja'@'127.0.0.1' IDENTIFIED BY '${password}';`,
       "GRANT ALL ON naranja.* TO 'naranja'@'127.0.0.1';",
+      // Saves are checked, and loaded, in a database beside.
+      "GRANT ALL ON `naranja\\_beside\\_%`.* TO 'naranja'@'127.0.0.1';",
       `ALTER USER 'root'@'localhost' IDENTIFIED BY '${password}';`,
       "DELETE FROM mysql.global_priv WHERE User = '' OR (User = 'root' AND Host <> 'localhost');",
       'FLUSH PRIVILEGES;',
@@ -400,7 +415,12 @@ export class Instance {
 }
 
 /** Does `work` on an instance that is started for it, and ends with it: when it is done, fails, or is interrupted (exit code 130). */
-export async function during<T>(instance: Instance, work: () => Promise<T>, clear: () => Promise<unknown> = async () => undefined): Promise<T> {
+export async function during<T>(
+  instance: Instance,
+  work: () => Promise<T>,
+  clear: () => Promise<unknown> = async () => undefined,
+  start: () => Promise<unknown> = () => instance.start(),
+): Promise<T> {
   let ending: Promise<unknown> | null = null
   const end = () => {
     ending ??= instance.stop().then(clear)
@@ -413,7 +433,7 @@ export async function during<T>(instance: Instance, work: () => Promise<T>, clea
   const signals = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const
   for (const s of signals) process.on(s, interrupted)
   try {
-    await instance.start()
+    await start()
     return await work()
   } finally {
     await end()

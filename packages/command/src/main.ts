@@ -11,6 +11,8 @@ const help = `Naranja: edit copies, reconnection and conform, exact to the frame
   ./naranja job      the whole job without the interface (./naranja job --help)
   ./naranja backup   verified backups of a card, to one place or more (./naranja backup --help)
   ./naranja verify   checks backups against the history beside them (./naranja verify --help)
+  ./naranja save --to FILE      everything but media, as one file (./naranja save --help)
+  ./naranja restore FILE        and back
   ./naranja test     types, lint and all tests
   ./naranja fuzz     cut lists bent at random, a million of them (./naranja fuzz NUMBER)
                      or whole jobs made up at random and proven (./naranja fuzz --jobs N --seed S),
@@ -26,6 +28,8 @@ try {
   else if (command === 'job') process.exitCode = await (await import('./job.ts')).job(args)
   else if (command === 'backup') process.exitCode = await (await import('./backup.ts')).backup(args)
   else if (command === 'verify') process.exitCode = await (await import('./backup.ts')).verifyCommand(args)
+  else if (command === 'save') process.exitCode = await (await import('./save.ts')).save(args)
+  else if (command === 'restore') process.exitCode = await (await import('./save.ts')).restore(args)
   else if (command === 'test') process.exitCode = await (await import('./test.ts')).test(args)
   else if (command === 'fuzz') process.exitCode = await (await import('./fuzz.ts')).fuzzCommand(args)
   else if (command === 'bench') process.exitCode = await (await import('./bench.ts')).bench(args)

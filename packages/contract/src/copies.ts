@@ -44,6 +44,8 @@ export const CopyEstimate = z.object({
   bytes: z.number(),
   soundBytes: z.number(),
   free: z.number().nullable(),
+  /** Of what is free, what stays free. */
+  reserve: z.number().nullable(),
   time: z.number(),
   measured: z.boolean(),
   warnings: z.array(NoticeShape),

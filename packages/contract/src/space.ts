@@ -58,6 +58,8 @@ export const CarryPlan = z.object({
   files: z.int(),
   bytes: z.number(),
   free: z.number(),
+  /** Of what is free, what stays free. */
+  reserve: z.number(),
   /** The folder it all goes into. */
   folder: z.string(),
   /** What stays behind, with the reason. */
@@ -66,3 +68,21 @@ export const CarryPlan = z.object({
   paths: z.array(z.string()),
 })
 export type CarryPlan = z.infer<typeof CarryPlan>
+
+/** Files that are made again when they are wanted: pictures looked at, pictures of trials, pieces of masters, logs. */
+export const WorkingKind = z.enum(['pictures', 'trials', 'segments', 'logs'])
+export type WorkingKind = z.infer<typeof WorkingKind>
+export const WorkingFiles = z.object({
+  folder: z.string(),
+  kinds: z.array(z.object({ kind: WorkingKind, bytes: z.number(), limit: z.number() })),
+  /** Saves of everything but media, made once a day. */
+  saves: z.object({
+    count: z.int(),
+    bytes: z.number(),
+    folder: z.string(),
+    last: z.iso.datetime().nullable(),
+    /** Why the last try failed. */
+    problem: z.string(),
+  }),
+})
+export type WorkingFiles = z.infer<typeof WorkingFiles>

@@ -92,6 +92,10 @@ export const BatchRow = z.object({
   left: z.number().nullable(),
 })
 export type BatchRow = z.infer<typeof BatchRow>
+/** What stands in everybody's way: told on every page. */
+export const Warning = z.object({ code: z.enum(['full', 'no-worker', 'not-saved']), text: z.string() })
+export type Warning = z.infer<typeof Warning>
+export const Warnings = z.array(Warning)
 export const Queue = z.object({
   paused: z.boolean(),
   workers: z.int(),
@@ -105,13 +109,30 @@ export type Queue = z.infer<typeof Queue>
 export const Started = z.object({ batchId: Id, taskIds: z.array(Id), message: z.string() })
 export type Started = z.infer<typeof Started>
 
+/** What can change. */
+export const Topic = z.enum([
+  'volumes',
+  'projects',
+  'clips',
+  'copies',
+  'cuts',
+  'links',
+  'pulls',
+  'masters',
+  'tasks',
+  'viewing',
+  'backups',
+  'specs',
+  'arrivals',
+  'targets',
+])
+export type Topic = z.infer<typeof Topic>
+
 /** What the server pushes. */
 export const LiveEvent = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('changed'),
-    topics: z.array(
-      z.enum(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'viewing', 'backups', 'specs', 'arrivals', 'targets']),
-    ),
+    topics: z.array(Topic),
     projectId: Id.nullable(),
   }),
   /** Something that happened by itself and a person should read. */
@@ -129,4 +150,3 @@ export const LiveEvent = z.discriminatedUnion('type', [
   }),
 ])
 export type LiveEvent = z.infer<typeof LiveEvent>
-export type Topic = Extract<LiveEvent, { type: 'changed' }>['topics'][number]

@@ -5,17 +5,18 @@ import { basename, dirname } from 'node:path'
 import { xxh3 } from '@node-rs/xxhash'
 import { below, joinBytes, lastName, parentOf, pathText } from './paths.ts'
 
-/** Bytes free for this user where `path` (or its nearest existing parent) lies. */
-export async function freeSpace(path: string): Promise<number> {
+/** Bytes free for this user, and of the whole, on the disk on which `path` (or its nearest existing parent) lies. */
+export async function diskRoom(path: string): Promise<{ free: number; size: number }> {
   for (let p = path; ; p = dirname(p)) {
     try {
       const s = await statfs(p)
-      return s.bavail * s.bsize
+      return { free: s.bavail * s.bsize, size: s.blocks * s.bsize }
     } catch (e) {
       if ((e as NodeJS.ErrnoException).code !== 'ENOENT' || p === dirname(p)) throw e
     }
   }
 }
+export const freeSpace = async (path: string): Promise<number> => (await diskRoom(path)).free
 
 /** The number of the file system on which `path` (or its nearest existing parent) lies. */
 export async function deviceOf(path: string): Promise<number> {

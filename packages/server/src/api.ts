@@ -5,6 +5,7 @@ import fastifyStatic from '@fastify/static'
 import fastifySwagger from '@fastify/swagger'
 import { LiveEvent } from '@naranja/contract'
 import { MediaError } from '@naranja/media'
+import { pino } from 'pino'
 import Fastify, { type FastifyInstance, type FastifyReply } from 'fastify'
 import {
   hasZodFastifySchemaValidationErrors,
@@ -19,9 +20,10 @@ import { type Context, liveChannel, openContext, redisOptions } from './context.
 import { diskRefusal, Refusal } from './errors.ts'
 import { proveEverywhere } from './originals/light.ts'
 import { noteGone } from './originals/notices.ts'
+import { clearBeside } from './store/index.ts'
 import { comparePending } from './copies/pair.ts'
 import { seedSpecs } from './copies/specs.ts'
-import { endWhenAsked } from './ending.ts'
+import { endWhenAsked, logStream } from './ending.ts'
 import { addRoutes } from './routes.ts'
 import { openDoor } from './door.ts'
 import { ArrivalWatch } from './arrivals/watch.ts'
@@ -31,6 +33,7 @@ import { cardArrived } from './backups/service.ts'
 import { CompareWatch } from './reconnect/compare.ts'
 import { printsEverywhere } from './reconnect/prints.ts'
 import { watchVolumes } from './volumes/service.ts'
+import { keepWorking, ownRoom, watchRoom } from './working/index.ts'
 
 const body = (code: string, message: string, details: string[] = [], now?: unknown) => ({ error: { code, message, details, now } })
 
@@ -103,7 +106,12 @@ export interface Api {
 export async function startApi(folder: string): Promise<Api> {
   const config = readConfig(folder)
   const ctx = await openContext(config)
-  const app = Fastify({ logger: { level: 'warn' }, forceCloseConnections: true, bodyLimit: 4_000_000, routerOptions: { maxParamLength: 200 } })
+  const app = Fastify({
+    logger: { level: 'warn', stream: logStream() },
+    forceCloseConnections: true,
+    bodyLimit: 4_000_000,
+    routerOptions: { maxParamLength: 200 },
+  })
   app.setValidatorCompiler(validatorCompiler)
   app.setSerializerCompiler(serializerCompiler)
   guard(app, () => config.api.port)
@@ -153,10 +161,17 @@ export async function startApi(folder: string): Promise<Api> {
       req.url.startsWith('/api/') ? reply.code(404).send(body('not-found', `There is nothing at ${req.url}.`)) : page(reply),
     )
   } else app.setNotFoundHandler((req, reply) => reply.code(404).send(body('not-found', `There is nothing at ${req.url}.`)))
+  await clearBeside(ctx.db)
   await seedSpecs(ctx)
   await reconcile(ctx)
-  const tidy = () => Promise.all([keepTidy(ctx), comparePending(ctx), proveEverywhere(ctx)])
-  const tidying = setInterval(() => void tidy().catch((e: Error) => app.log.error(e.message)), 8000)
+  const failed = (e: Error) => app.log.error(e.message)
+  const tidy = async () => {
+    if ((await ownRoom(config.folder)).low) return
+    await Promise.all([keepTidy(ctx), comparePending(ctx), proveEverywhere(ctx)])
+  }
+  const tidying = setInterval(() => void tidy().catch(failed), 8000)
+  const unwatchRoom = watchRoom(ctx, failed)
+  const unkeep = keepWorking(ctx, failed)
   arrivals.start()
   const door = config.listen ? openDoor(ctx, config.listen, (e) => app.log.error(e.message)) : null
   // The first look at volumes is a change too: it finds what a restart has lost.
@@ -176,6 +191,8 @@ export async function startApi(folder: string): Promise<Api> {
     port: config.api.port,
     async close() {
       clearInterval(tidying)
+      unwatchRoom()
+      unkeep()
       door?.close()
       arrivals.stop()
       unwatch()
@@ -190,6 +207,10 @@ export async function startApi(folder: string): Promise<Api> {
 const folder = process.argv[2]
 if (folder && process.argv[1]?.endsWith('api.ts')) {
   const starting = startApi(folder)
-  endWhenAsked(async () => (await starting).close())
+  const log = pino({ name: 'api' }, logStream())
+  endWhenAsked(
+    async () => (await starting).close(),
+    (e) => log.error(e),
+  )
   await starting
 }

@@ -1,7 +1,7 @@
 /** What every service is given: store, queue, live events, config. */
 import { randomUUID } from 'node:crypto'
 import { join } from 'node:path'
-import type { LiveEvent, Topic } from '@naranja/contract'
+import { type LiveEvent, Topic } from '@naranja/contract'
 import { linksIn } from '@naranja/media/temporary'
 import { Queue } from 'bullmq'
 import { Redis } from 'ioredis'
@@ -38,6 +38,8 @@ export interface Context {
 }
 
 const versionKey = (projectId: string | null, topic: Topic): string => `version:${projectId ?? 'all'}:${topic}`
+/** All that there is. */
+export const everyTopic: readonly Topic[] = Topic.options
 /** All that answers are made of; not what is only under way. */
 const dataTopics: readonly Topic[] = ['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'viewing', 'specs']
 /** What originals are made of as reconnection and plans know them. */
@@ -52,7 +54,10 @@ export async function openContext(config: Config): Promise<Context> {
   const store = await openStore(config)
   const redis = new Redis(redisOptions(config))
   const queue = new Queue<object>(queueName, { connection: redisOptions(config) })
-  const publish = (event: LiveEvent) => void redis.publish(liveChannel, JSON.stringify(event))
+  const publish = (event: LiveEvent) => {
+    // What cannot be told now, for the queue's disk is full, is looked at anew when there is room.
+    redis.publish(liveChannel, JSON.stringify(event)).catch(() => undefined)
+  }
   return {
     config,
     db: store.manager,
@@ -70,7 +75,9 @@ export async function openContext(config: Config): Promise<Context> {
       const keys = topics.flatMap((t) => [versionKey(projectId, t), versionKey(null, t)])
       return (await redis.mget(keys)).join('/')
     },
-    control: (message) => void redis.publish(controlChannel, JSON.stringify(message)),
+    control: (message) => {
+      redis.publish(controlChannel, JSON.stringify(message)).catch(() => undefined)
+    },
     async close() {
       await queue.close()
       redis.disconnect()

@@ -1,10 +1,30 @@
-/** The end of a process of ours: in order where it can be, and in any case soon. */
+/** How a process of ours stays up, and how it ends: in order where it can, and in any case soon. */
+import { pino } from 'pino'
 
 /** Milliseconds for an end in order. Where database and queue were asked to end in the same moment, waiting for them would never end. */
 const patience = 5000
 
-/** Ends this process in order when it is asked to. */
-export function endWhenAsked(end: () => Promise<void>): void {
+/** Where logs are written. A disk that is full takes none; that is no reason to end. */
+export function logStream(): ReturnType<typeof pino.destination> {
+  const out = pino.destination({ fd: 1, sync: true })
+  out.on('error', () => undefined)
+  return out
+}
+
+/** What a disk, or a queue whose disk is full, says for as long as there is no room. */
+const forWantOfRoom = (e: unknown): boolean =>
+  /^(ENOSPC|EDQUOT)$/.test((e as { code?: string } | null)?.code ?? '') || /MISCONF/.test((e as Error | null)?.message ?? '')
+
+/**
+ * Ends this process in order when it is asked to. Something that went wrong where nobody waited for it is reported, and ends nothing; an error
+ * that nobody caught ends it, and it is started anew, unless it is for want of room: then starting anew would help as little.
+ */
+export function endWhenAsked(end: () => Promise<void>, report: (e: unknown) => void): void {
+  process.on('unhandledRejection', report)
+  process.on('uncaughtException', (e) => {
+    report(e)
+    if (!forWantOfRoom(e)) process.exit(1)
+  })
   let ending = false
   for (const s of ['SIGTERM', 'SIGINT'] as const)
     process.on(s, () => {

@@ -107,6 +107,8 @@ import {
   Viewing,
   ViewingChoice,
   Volume,
+  Warnings,
+  WorkingFiles,
   ArrivalRule,
   BackupRow,
   KnownPlace,
@@ -201,6 +203,8 @@ import { seeChanges } from './originals/remedies.ts'
 import { applyRule, previewRule } from './originals/rules.ts'
 import { addFolder, listPlaces, pinPlace } from './volumes/places.ts'
 import { readerCards, useReader } from './volumes/reader.ts'
+import { bytesText } from '@naranja/core/estimate'
+import { clearWorking, refuseWithoutRoom, warningsNow, workingFiles } from './working/index.ts'
 import { browse, forgetVolume, listVolumes, markVolume, openFolder, typedPlace } from './volumes/service.ts'
 import { listTargets, lookAtTarget } from './volumes/targets.ts'
 
@@ -238,6 +242,8 @@ export function addRoutes(
 ): void {
   const app = fastify.withTypeProvider<ZodTypeProvider>()
   const ok = { ok: true as const }
+  /** What begins work: refused before anything is written down for it where there is no room on the application's own disk. */
+  const beginning = { preHandler: () => refuseWithoutRoom(ctx) }
 
   app.get('/api/health', { schema: { response: gives(Health) } }, () => ({
     ok: true as const,
@@ -264,6 +270,12 @@ export function addRoutes(
   app.post('/api/projects/:id/specs/outcome', { schema: { params: ById, body: OutcomeAsk, response: gives(Outcome) } }, (req) =>
     outcomeOf(ctx, req.params.id, req.body.spec),
   )
+  app.get('/api/working', { schema: { response: gives(WorkingFiles) } }, () => workingFiles(ctx))
+  app.post('/api/working/clear', { schema: { response: gives(Changed) } }, async () => {
+    const freed = await clearWorking(ctx)
+    return { sentence: freed ? `Working files cleared: ${bytesText(freed)} are free again.` : 'There was nothing to clear.' }
+  })
+  app.get('/api/warnings', { schema: { response: gives(Warnings) } }, () => warningsNow(ctx))
   app.get('/api/projects/:id/space', { schema: { params: ById, response: gives(Space) } }, (req) => spaceOf(ctx, req.params.id))
   app.post('/api/projects/:id/copies/deletion', { schema: { params: ById, body: DeleteAsk, response: gives(DeletePlan) } }, (req) =>
     planDeletion(ctx, req.params.id, req.body),
@@ -284,15 +296,19 @@ export function addRoutes(
   app.post('/api/projects/:id/carry/plan', { schema: { params: ById, body: CarryAsk, response: gives(CarryPlan) } }, (req) =>
     planCarry(ctx, req.params.id, req.body),
   )
-  app.post('/api/projects/:id/carry', { schema: { params: ById, body: CarryAsk, response: gives(Started) } }, (req) => startCarry(ctx, req.params.id, req.body))
-  app.post('/api/projects/:id/trial', { schema: { params: ById, body: TrialAsk, response: gives(Started) } }, (req) => startTrial(ctx, req.params.id, req.body))
+  app.post('/api/projects/:id/carry', { ...beginning, schema: { params: ById, body: CarryAsk, response: gives(Started) } }, (req) =>
+    startCarry(ctx, req.params.id, req.body),
+  )
+  app.post('/api/projects/:id/trial', { ...beginning, schema: { params: ById, body: TrialAsk, response: gives(Started) } }, (req) =>
+    startTrial(ctx, req.params.id, req.body),
+  )
   app.get('/api/tasks/:id/trial', { schema: { params: ById, response: gives(TrialResult) } }, (req) => trialResult(ctx, req.params.id))
   app.get('/api/tasks/:id/trial/:n', { schema: { params: ById.extend({ n: z.coerce.number().int().min(0).max(3) }) } }, async (req, reply) => {
     const file = await readFile(trialPicture(ctx, req.params.id, req.params.n)).catch(() => null)
     if (!file) throw new Refusal('not-found', 'That picture of the trial does not exist any more. Try the specs again.')
     return reply.type('image/png').header('cache-control', 'private, max-age=3600').send(file)
   })
-  app.post('/api/projects/:id/pairs', { schema: { params: ById, body: PairAsk, response: gives(Started) } }, (req) =>
+  app.post('/api/projects/:id/pairs', { ...beginning, schema: { params: ById, body: PairAsk, response: gives(Started) } }, (req) =>
     startPairing(ctx, req.params.id, req.body),
   )
   app.get('/api/tasks/:id/pairs', { schema: { params: ById, response: gives(PairResult) } }, (req) => pairResult(ctx, req.params.id))
@@ -373,10 +389,10 @@ export function addRoutes(
   app.post('/api/projects/:id/undo', { schema: { params: ById, response: gives(Changed) } }, (req) => undo(ctx, req.params.id))
 
   // Originals
-  app.post('/api/projects/:id/take-in', { schema: { params: ById, body: TakeIn, response: gives(Started) } }, (req) =>
+  app.post('/api/projects/:id/take-in', { ...beginning, schema: { params: ById, body: TakeIn, response: gives(Started) } }, (req) =>
     startTakingIn(ctx, req.params.id, req.body),
   )
-  app.post('/api/projects/:id/look-for', { bodyLimit: 40_000_000, schema: { params: ById, body: LookForAsk, response: gives(Started) } }, (req) =>
+  app.post('/api/projects/:id/look-for', { ...beginning, bodyLimit: 40_000_000, schema: { params: ById, body: LookForAsk, response: gives(Started) } }, (req) =>
     startLooking(ctx, req.params.id, req.body),
   )
   app.get('/api/projects/:id/clips', { schema: { params: ById, querystring: ClipQuery, response: gives(ClipPage) } }, (req) =>
@@ -388,7 +404,7 @@ export function addRoutes(
   app.get('/api/projects/:id/backups', { schema: { params: ById, response: gives(z.array(BackupRow)) } }, (req) => listBackups(ctx, req.params.id))
   app.post(
     '/api/projects/:id/backups/verify',
-    { schema: { params: ById, body: z.object({ backupIds: z.array(Id).default([]) }), response: gives(Started) } },
+    { ...beginning, schema: { params: ById, body: z.object({ backupIds: z.array(Id).default([]) }), response: gives(Started) } },
     (req) => startVerifying(ctx, req.params.id, req.body.backupIds),
   )
   app.get('/api/projects/:id/first-copy', { schema: { params: ById, querystring: FirstCopyAsk, response: gives(FirstPath) } }, (req) =>
@@ -486,7 +502,7 @@ export function addRoutes(
   app.post('/api/projects/:id/copies/estimate', { schema: { params: ById, body: CopyRequest, response: gives(CopyEstimate) } }, (req) =>
     estimateCopies(ctx, req.params.id, req.body),
   )
-  app.post('/api/projects/:id/copies', { schema: { params: ById, body: CopyRequest, response: gives(Started) } }, (req) =>
+  app.post('/api/projects/:id/copies', { ...beginning, schema: { params: ById, body: CopyRequest, response: gives(Started) } }, (req) =>
     startCopies(ctx, req.params.id, req.body),
   )
   app.get('/api/projects/:id/copies', { schema: { params: ById, response: gives(z.array(CopyRow)) } }, (req) => listCopies(ctx, req.params.id))
@@ -520,7 +536,7 @@ export function addRoutes(
     await retryTasks(ctx, { taskId: req.params.id }, req.body.asFar)
     return ok
   })
-  app.post('/api/tasks/:id/retry-with', { schema: { params: ById, body: z.object({ spec: z.string() }), response: gives(Started) } }, (req) =>
+  app.post('/api/tasks/:id/retry-with', { ...beginning, schema: { params: ById, body: z.object({ spec: z.string() }), response: gives(Started) } }, (req) =>
     retryWithSpec(ctx, req.params.id, req.body.spec),
   )
   app.post('/api/tasks/:id/hold', { schema: { params: ById, body: z.object({ held: z.boolean() }), response: gives(Ok) } }, async (req) => {
@@ -619,9 +635,9 @@ export function addRoutes(
     async (req, reply) =>
       reply.type('text/html; charset=utf-8').send(await cutSheet(ctx, req.params.id, req.query.viewing, Number(req.query.pictures) as 0 | 1 | 3)),
   )
-  app.post('/api/cuts/:id/measure', { schema: { params: ById, response: gives(Started) } }, (req) => startMeasure(ctx, req.params.id))
+  app.post('/api/cuts/:id/measure', { ...beginning, schema: { params: ById, response: gives(Started) } }, (req) => startMeasure(ctx, req.params.id))
   app.get('/api/cuts/:id/measured', { schema: { params: ById, response: gives(MeasuredCut) } }, (req) => measuredCut(ctx, req.params.id))
-  app.post('/api/projects/:id/prints', { schema: { params: ById, body: PrintsAsk, response: gives(Started) } }, (req) =>
+  app.post('/api/projects/:id/prints', { ...beginning, schema: { params: ById, body: PrintsAsk, response: gives(Started) } }, (req) =>
     startPrints(ctx, req.params.id, req.body.fine),
   )
   app.get('/api/cuts/:id/sightings', { schema: { params: ById, querystring: z.object({ event: z.string() }), response: gives(Sightings) } }, (req) =>
@@ -664,7 +680,9 @@ export function addRoutes(
     const { handles } = req.query
     return kept(reply, await keptAnswerText(ctx, await projectOfCut(ctx, id), `plan ${id} ${handles}`, () => planText(ctx, id, handles)))
   })
-  app.post('/api/cuts/:id/pulls', { schema: { params: ById, body: PullRequest, response: gives(Started) } }, (req) => startPulls(ctx, req.params.id, req.body))
+  app.post('/api/cuts/:id/pulls', { ...beginning, schema: { params: ById, body: PullRequest, response: gives(Started) } }, (req) =>
+    startPulls(ctx, req.params.id, req.body),
+  )
   app.get('/api/cuts/:id/pulls', { schema: { params: ById, response: gives(z.array(PullRow)) } }, (req) => listPulls(ctx, req.params.id))
   app.get('/api/cuts/:id/list/preview', { schema: { params: ById, querystring: ListQuery, response: gives(ListPreview) } }, async (req, reply) => {
     const { id } = req.params
@@ -684,12 +702,12 @@ export function addRoutes(
   )
 
   // Masters
-  app.post('/api/cuts/:id/masters', { schema: { params: ById, body: MasterRequest, response: gives(Started.extend({ masterId: Id })) } }, (req) =>
+  app.post('/api/cuts/:id/masters', { ...beginning, schema: { params: ById, body: MasterRequest, response: gives(Started.extend({ masterId: Id })) } }, (req) =>
     startMaster(ctx, req.params.id, req.body),
   )
   app.get('/api/projects/:id/masters', { schema: { params: ById, response: gives(z.array(MasterRow)) } }, (req) => listMasters(ctx, req.params.id))
   app.get('/api/masters/:id', { schema: { params: ById, response: gives(MasterRow) } }, (req) => masterRow(ctx, req.params.id))
-  app.post('/api/masters/:id/check', { schema: { params: ById, response: gives(Started) } }, (req) => checkAgain(ctx, req.params.id))
+  app.post('/api/masters/:id/check', { ...beginning, schema: { params: ById, response: gives(Started) } }, (req) => checkAgain(ctx, req.params.id))
   app.get('/api/masters/:id/report', { schema: { params: ById, response: gives(z.string()) } }, async (req, reply) => {
     const m = await masterRow(ctx, req.params.id)
     const name = `${m.path.slice(m.path.lastIndexOf('/') + 1).replace(/\.mov$/, '')} report.json`

@@ -8,7 +8,7 @@ import { pino } from 'pino'
 import { readConfig } from './config.ts'
 import { noteFailedCopy } from './arrivals/service.ts'
 import { runBackup, runVerify } from './backups/service.ts'
-import { endWhenAsked } from './ending.ts'
+import { endWhenAsked, logStream } from './ending.ts'
 import { runPull } from './conform/service.ts'
 import { type Control, controlChannel, openContext, queueName, redisOptions } from './context.ts'
 import { runCopy } from './copies/make.ts'
@@ -29,6 +29,7 @@ import { type RunTask, Told } from './tasks/runner.ts'
 import { SpentClock } from './tasks/spent.ts'
 import { isPaused, limitOf, markProducts, topicsOf } from './tasks/service.ts'
 import { addTurns, taskForTurn } from './tasks/turns.ts'
+import { endedForRoom, ownRoom } from './working/index.ts'
 import type { TaskKind } from '@naranja/contract'
 
 /** Why a run is ended that stood still for so long (a machine asleep, or at its limit) that the queue gave its turn to another. */
@@ -54,7 +55,7 @@ const runners: Record<TaskKind, RunTask> = {
 
 export async function startWorker(folder: string): Promise<() => Promise<void>> {
   const config = readConfig(folder)
-  const log = pino({ name: 'worker' })
+  const log = pino({ name: 'worker' }, logStream())
   const ctx = await openContext(config)
   let stopping = false
   const running = new Map<string, { abort: AbortController; children: Set<{ kill(s: NodeJS.Signals): boolean }>; job: string }>()
@@ -111,6 +112,8 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
     }
     // A queue that is held hands out nothing; a turn in hand at that moment goes back.
     if (await isPaused(ctx)) return later(1000)
+    // Nothing is begun where there is no room for what it writes down.
+    if ((await ownRoom(config.folder)).low) return later(3000)
     // A turn is not lost for a database that is away for a moment.
     const task = await taskForTurn(ctx, job.id ?? '').catch((e: Error) => {
       log.error(e.message)
@@ -187,7 +190,8 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
         // Not if somebody has asked for it again meanwhile.
         await tasks.update({ id: task.id, attempts: task.attempts }, { state: 'cancelled', ended: new Date() })
       } else {
-        const error = e instanceof Error ? e.message : String(e)
+        const said = e instanceof Error ? e.message : String(e)
+        const error = (await endedForRoom(ctx, said)) ?? said
         await tasks.update(
           { id: task.id },
           { state: 'failed', error: error.slice(0, 2000), command: e instanceof MediaError ? e.command : '', ended: new Date() },
@@ -256,6 +260,10 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
 const folder = process.argv[2]
 if (folder && process.argv[1]?.endsWith('worker.ts')) {
   const starting = startWorker(folder)
-  endWhenAsked(async () => (await starting)())
+  const log = pino({ name: 'worker' }, logStream())
+  endWhenAsked(
+    async () => (await starting)(),
+    (e) => log.error(e),
+  )
   await starting
 }

@@ -14,6 +14,8 @@ import {
   anglesByDrive,
   anglesByMachine,
   mostAngles,
+  ownReserve,
+  targetReserve,
   triedHeights,
 } from './index.ts'
 
@@ -25,6 +27,10 @@ describe('estimates', () => {
     const one = bytesUnder(spec, piece)
     expect(bytesUnder(spec, { ...piece, frames: 500, seconds: 20 })).toBeGreaterThan(one * 1.9)
     expect(bytesUnder(spec, { ...piece, channels: 0 })).toBe(one - 10 * 2 * 48000 * 3)
+  })
+  it('leave room to others: a hundredth of a disk for them, a twentieth for what this works with', () => {
+    expect([targetReserve(50e9), targetReserve(4e12), targetReserve(4_000_000)]).toEqual([500_000_000, 1e9, 40_000])
+    expect([ownReserve(20e9), ownReserve(4e12)]).toEqual([1e9, 2e9])
   })
   it('of time left follow what has been done', () => {
     expect(secondsLeft(25, 100, 10)).toBe(30)
@@ -109,6 +115,8 @@ describe('streams at once', () => {
       8,
       0,
       mostAngles,
+      ownReserve,
+      targetReserve,
     ])
     expect([anglesByDrive(100e6, 10e6), anglesByDrive(1e6, 10e6), anglesByDrive(1e6, 0)]).toEqual([8, 0, mostAngles])
   })

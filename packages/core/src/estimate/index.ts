@@ -137,4 +137,13 @@ export function bytesText(n: number): string {
   return `${v >= 100 || i === 0 ? Math.round(v) : v.toFixed(1)} ${units[i]}`
 }
 
+/**
+ * Bytes that stay free on a disk of `size` bytes that others work on too: a hundredth of it, one GB at most. A disk that is full to its last
+ * byte keeps nobody's work.
+ */
+export const targetReserve = (size: number): number => Math.min(1e9, Math.floor(size / 100))
+
+/** Bytes that stay free on the disk that holds database, queue and caches: a twentieth of it, two GB at most. */
+export const ownReserve = (size: number): number => Math.min(2e9, Math.floor(size / 20))
+
 export * from './streams.ts'

@@ -82,7 +82,7 @@ export async function backUp(from: Uint8Array, places: readonly Uint8Array[], op
       const free = await place.free()
       if (needed > 0 && free < needed + 1_000_000)
         throw new PlaceUnusable(
-          `${pathText(folder)}: ${Math.ceil(needed / 1e6)} MB are needed there, ${Math.floor(free / 1e6)} MB are free. Free some space or choose another place.`,
+          `${pathText(folder)}: ${Math.ceil(needed / 1e6)} MB are needed there, ${Math.floor(free / 1e6)} MB are free, and 1 MB of it stays free. Free some space or choose another place.`,
         )
     }
     for (const place of opened) await carryHistory(source, place)

@@ -1,8 +1,9 @@
 /** Makes copies: written under temporary names, checked on the disk, then put in their places. */
 import { readdir, readFile, rename, rm } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
+import { bytesText, targetReserve } from '@naranja/core/estimate'
 import { everyFrame, isRewrap } from '@naranja/core/specs'
-import { exists, freeSpace, makeFolder, putInPlace } from '../files.ts'
+import { exists, diskRoom, makeFolder, putInPlace } from '../files.ts'
 import { splitSamples } from '../frames.ts'
 import { inputArgs, type MediaInput } from '../input.ts'
 import { readPackets } from '../readback.ts'
@@ -149,10 +150,10 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
     const parts = todo.map((o) => partsOf(o, who))
     for (const [i, o] of todo.entries()) {
       await makeFolder(o.spec.wrapper === 'frames' ? (parts[i]?.moves[0]?.from ?? '') : dirname(o.target), o.root)
-      const free = await freeSpace(o.target)
-      if (free < needed + 50_000_000)
+      const { free, size } = await diskRoom(o.target)
+      if (needed > free - targetReserve(size))
         throw new Error(
-          `The target disk is full: ${Math.round(needed / 1e6)} MB are needed at ${dirname(o.target)}, ${Math.round(free / 1e6)} MB are free. Free some space or choose another place.`,
+          `The target disk is full: ${bytesText(needed)} are needed at ${dirname(o.target)}, ${bytesText(free)} are free, and ${bytesText(targetReserve(size))} of it stay free. Free some space or choose another place.`,
         )
     }
     const coded = todo.filter((o) => !isRewrap(o.spec))

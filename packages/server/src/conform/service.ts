@@ -1,12 +1,12 @@
 /** The conform: its plan and its pulls. */
 import type { PlanAnswer, PlanRow, PullRequest, PullRow, Started } from '@naranja/contract'
-import { bytesText, bytesUnder, type Piece } from '@naranja/core/estimate'
+import { bytesUnder, type Piece } from '@naranja/core/estimate'
 import { ownStem, stampText } from '@naranja/core/clip'
 import { safeFileName } from '@naranja/core/naming'
 import { type PlanEvent, type PullPlan, planPulls } from '@naranja/core/plan'
 import type { FrameRange } from '@naranja/core/time'
 import { promised, type Spec, specOf } from '@naranja/core/specs'
-import { CheckFailed, commandLine, copyCommand, freeSpace, joinBytes, lastName, makeCopy, pathText } from '@naranja/media'
+import { CheckFailed, commandLine, copyCommand, joinBytes, lastName, makeCopy, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
@@ -24,6 +24,7 @@ import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
 import { volumeNames, tidyFolder } from '../volumes/service.ts'
 import { rememberTarget, writableTarget } from '../volumes/targets.ts'
+import { refuseTooLarge, roomAt } from '../volumes/room.ts'
 import { eventsPlanned } from './plan.ts'
 
 export const pullSpec = specOf('pull-dnxhr-hqx') as Spec
@@ -113,9 +114,7 @@ async function setPullsGoing(ctx: Context, cutId: string, request: z.infer<typeo
     return { ...w, clip, from, source, piece: pullPiece(source, w.range) }
   })
   const bytes = sized.reduce((n, w) => n + bytesUnder(pullSpec, w.piece), 0)
-  const free = await freeSpace(target.path)
-  if (bytes > free)
-    throw new Refusal('full', `${bytesText(bytes)} are needed, ${bytesText(free)} are free at the target. Choose another place or shorter handles.`)
+  refuseTooLarge(bytes, await roomAt(target.path), 'Choose another place or shorter handles.')
   const old = await ctx.repo(PullEntity).findBy({ cutId })
   const pace = await Pace.of(ctx)
   const { labels } = await volumeNames(ctx)

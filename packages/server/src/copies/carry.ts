@@ -3,7 +3,6 @@ import { readdir, rm, stat } from 'node:fs/promises'
 import { basename, dirname, join, posix } from 'node:path'
 import type { CarryAsk, CarryPlan, CarryWhat, LogLayoutShape, Started } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
-import { bytesText } from '@naranja/core/estimate'
 import type { ListedFile } from '@naranja/core/mhl'
 import { safeFileName } from '@naranja/core/naming'
 import type { Spec } from '@naranja/core/specs'
@@ -13,7 +12,6 @@ import {
   type CarriedFile,
   deviceOf,
   exists,
-  freeSpace,
   makeFolder,
   pathText,
   putInPlace,
@@ -35,6 +33,7 @@ import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
 import { resolvePlace, resolveTarget, rootsHere, tidyFolder } from '../volumes/service.ts'
 import { rememberTarget, writableTarget } from '../volumes/targets.ts'
+import { refuseTooLarge, roomAt } from '../volumes/room.ts'
 import { plural } from '../words.ts'
 import { filesOfClip, isCollected, seatOfClip, seatOfCopy, writeCollectedLists } from './collect.ts'
 import { clipsOfCut, Numbers } from './plan.ts'
@@ -179,7 +178,7 @@ export async function planCarry(ctx: Context, projectId: string, ask: CarryAsk):
     things: list.length,
     files: files.length,
     bytes: files.reduce((n, f) => n + f.size, 0),
-    free: await freeSpace(path),
+    ...(await roomAt(path)),
     folder: path,
     left: left.slice(0, 50),
     paths: files.slice(0, 12).map((f) => f.to),
@@ -204,13 +203,12 @@ export const startCarry = alone(async (ctx: Context, projectId: string, ask: Car
   const folder = targetFolder(ask, name)
   const { path } = await writableTarget(ctx, { volumeId: ask.volumeId, folder })
   const bytes = list.reduce((n, t) => n + t.files.reduce((m, f) => m + f.size, 0), 0)
-  const free = await freeSpace(path)
   const roots = await rootsHere(ctx)
   const [there, ...from] = await Promise.all(
     [path, ...[...new Set(list.map((t) => t.volumeId))].map((id) => pathText(roots.get(id) ?? Buffer.alloc(0)))].map((p) => deviceOf(p)),
   )
   const within = ask.how === 'move' && from.every((d) => d === there)
-  if (bytes > free && !within) throw new Refusal('full', `${bytesText(bytes)} are needed, ${bytesText(free)} are free there. Choose another place.`)
+  if (!within) refuseTooLarge(bytes, await roomAt(path), 'Choose another place.')
   if (ask.how === 'move' && list.every((t) => t.volumeId === ask.volumeId && t.path === join(folder, t.to)))
     throw new Refusal('bad-request', 'They stand there already.')
   const doing = ask.how === 'move' ? `Move ${name}` : `Hand over ${name}`

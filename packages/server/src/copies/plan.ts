@@ -2,14 +2,14 @@
 import { join } from 'node:path'
 import { isEasy, isTagged, ownStem, type Technical } from '@naranja/core/clip'
 import type { CopiesThen, CopyEstimate, CopyRequest, Outcome, SpecDraft, Started } from '@naranja/contract'
-import { bytesText, bytesUnder, type Piece, soundBytes } from '@naranja/core/estimate'
+import { bytesUnder, type Piece, soundBytes } from '@naranja/core/estimate'
 import { safeFileName, safeSigns } from '@naranja/core/naming'
 import { planPulls } from '@naranja/core/plan'
 import { projectDecode } from '../originals/decode.ts'
 import { holds, stateNow } from './state.ts'
 import { codingOf, faultsFor, lossesUnder, type Promised, promised, rateUnder, type Spec, wrapperOf } from '@naranja/core/specs'
 import { formatFrames, type FrameRange, length, type Rate, sameRate, seconds } from '@naranja/core/time'
-import { below, deviceOf, firstPictureName, freeSpace, parentOf, pathText } from '@naranja/media'
+import { below, deviceOf, firstPictureName, parentOf, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
@@ -32,6 +32,7 @@ import {
 import { type NewTask, startBatch } from '../tasks/service.ts'
 import { awayVolumes, rootsHere, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
 import { lookAtTarget, rememberTarget, writableTarget } from '../volumes/targets.ts'
+import { noRoom, refuseTooLarge, roomAt } from '../volumes/room.ts'
 import { plural } from '../words.ts'
 import { asOriginal, factsOf } from './layout.ts'
 import { Pace } from './speed.ts'
@@ -192,6 +193,8 @@ export const clipsOfCut = async (ctx: Context, cutId: string): Promise<ReadonlyS
 
 const specsOf = (ctx: Context, codes: readonly string[]): Promise<Spec[]> => Promise.all([...new Set(codes)].map((c) => copySpec(ctx, c)))
 
+const elsewhere = 'Choose another place or fewer clips.'
+
 export async function estimateCopies(ctx: Context, projectId: string, request: Request): Promise<CopyEstimate> {
   const { specs, wanted, left, there, old, easy, work: promises, heard, bytes, beside } = await planned(ctx, projectId, request)
   const place = request.volumeId && !beside ? await lookAtTarget(ctx, { volumeId: request.volumeId, folder: request.folder }) : null
@@ -202,17 +205,12 @@ export async function estimateCopies(ctx: Context, projectId: string, request: R
   const clips = [...new Map(wanted.map((w) => [w.clip.id, w])).values()]
   const work = promises.flatMap(({ clip, copies }) => copies.map((c) => ({ ...c, clip })))
   const sound = work.reduce((n, w) => n + soundBytes(w.spec, w.piece), 0)
-  const free = place?.free ?? null
+  const room = place?.here ? await roomAt(place.path) : null
   const pace = await Pace.of(ctx)
   const time = promises.reduce((n, { clip, copies }) => n + pace.seconds(clip, copies), 0)
   const warnings: CopyEstimate['warnings'] = []
-  if (free !== null && bytes > free)
-    warnings.push({
-      code: 'space',
-      severity: 'error',
-      short: 'not enough space',
-      text: `${bytesText(bytes)} are needed, ${bytesText(free)} are free there. Choose another place or fewer clips.`,
-    })
+  const tight = room && noRoom(bytes, room, elsewhere)
+  if (tight) warnings.push({ code: 'space', severity: 'error', short: 'not enough space', text: tight })
   for (const s of specs) {
     const losses = new Map<string, { clips: number; strong: boolean }>()
     for (const w of work) {
@@ -250,7 +248,8 @@ export async function estimateCopies(ctx: Context, projectId: string, request: R
     seconds: wanted.reduce((n, w) => n + seconds(length(w.range), w.clip.technical.rate), 0),
     bytes,
     soundBytes: Math.round(sound),
-    free,
+    free: room?.free ?? null,
+    reserve: room?.reserve ?? null,
     time: Math.ceil(time),
     measured: work.every((w) => pace.measured(w.spec, w.clip)),
     warnings,
@@ -477,9 +476,7 @@ export const startCopies = alone(async (ctx: Context, projectId: string, request
         : 'There are no clips to copy yet. Add originals first.',
     )
   const place = beside ? null : await placeOf(ctx, request)
-  const free = place && (await freeSpace(place.path))
-  if (free !== null && bytes > free)
-    throw new Refusal('full', `${bytesText(bytes)} are needed, ${bytesText(free)} are free at the target. Choose another place or fewer clips.`)
+  if (place) refuseTooLarge(bytes, await roomAt(place.path), elsewhere)
   const { rows, tasks } = await layOut(ctx, projectId, request, { work, specs, there }, arrivals)
   for (const some of inPortions(rows)) await ctx.repo(CopyEntity).upsert(some as never, ['id'])
   await ctx.changed(projectId, 'copies')

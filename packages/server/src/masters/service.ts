@@ -4,7 +4,7 @@ import { mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { basename, dirname, join } from 'node:path'
 import type { MasterReport, MasterRequest, MasterRow, Started } from '@naranja/contract'
-import { bytesText, bytesUnder } from '@naranja/core/estimate'
+import { bytesUnder } from '@naranja/core/estimate'
 import { safeFileName } from '@naranja/core/naming'
 import { blocked, notCarried, type Part, type Plan, type PlanEvent, slicePart } from '@naranja/core/plan'
 import { standingText } from '@naranja/core/reconnect'
@@ -14,7 +14,6 @@ import {
   asideName,
   exists,
   fileHash,
-  freeSpace,
   joinBytes,
   joinSegments,
   partName,
@@ -45,6 +44,7 @@ import { type RunTask, Told } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
 import { rootsHere, volumeNames, tidyFolder } from '../volumes/service.ts'
 import { rememberTarget, writableTarget } from '../volumes/targets.ts'
+import { refuseTooLarge, roomAt } from '../volumes/room.ts'
 import { plural } from '../words.ts'
 import { checkMaster } from './check.ts'
 
@@ -88,9 +88,7 @@ async function setMasterGoing(ctx: Context, cutId: string, request: z.infer<type
     channels: plan.soundTracks || 2,
     seconds: seconds(plan.length, plan.rate),
   })
-  const free = await freeSpace(target.path)
-  if (bytes * 2 > free)
-    throw new Refusal('full', `${bytesText(bytes)} are needed, and as much again while rendering; ${bytesText(free)} are free at the target.`)
+  refuseTooLarge(bytes, await roomAt(target.path), 'Choose another place.', ', and as much again while rendering', 2)
   const id = newId()
   await ctx.repo(MasterEntity).insert({
     id,

@@ -1,27 +1,12 @@
 /** The database: MariaDB through TypeORM. SQL stays in this folder. */
+import { mkdir } from 'node:fs/promises'
+import { join } from 'node:path'
 import type { Config } from '../config.ts'
 import { DataSource } from 'typeorm'
 import { entities } from './entities.ts'
 import { makePatient } from './patience.ts'
-import {
-  Backups1764090000000,
-  Describe1764200000000,
-  Described1764100000000,
-  Loud1764300000000,
-  Specs1764400000000,
-  Start1764000000000,
-  Turns1764500000000,
-  Copies1764600000000,
-  Finishing1764700000000,
-  Gone1765400000000,
-  CutCopies1765000000000,
-  LightProof1765100000000,
-  Prints1764900000000,
-  Targets1765200000000,
-  Writers1765300000000,
-  Turnovers1764800000000,
-  Volumes1764080000000,
-} from './migrations.ts'
+import { migrations } from './migrations.ts'
+import { saveName, savesFolder, saveTo } from './save.ts'
 
 export * from './backups.ts'
 export * from './clips.ts'
@@ -29,6 +14,7 @@ export * from './entities.ts'
 export * from './files.ts'
 export * from './patience.ts'
 export * from './portions.ts'
+export * from './save.ts'
 export * from './settings.ts'
 export * from './tasks.ts'
 
@@ -42,25 +28,7 @@ export async function openStore(config: Config): Promise<DataSource> {
     password: config.database.password,
     database: 'naranja',
     entities,
-    migrations: [
-      Start1764000000000,
-      Volumes1764080000000,
-      Backups1764090000000,
-      Described1764100000000,
-      Describe1764200000000,
-      Loud1764300000000,
-      Specs1764400000000,
-      Turns1764500000000,
-      Copies1764600000000,
-      Finishing1764700000000,
-      Turnovers1764800000000,
-      Prints1764900000000,
-      CutCopies1765000000000,
-      LightProof1765100000000,
-      Targets1765200000000,
-      Writers1765300000000,
-      Gone1765400000000,
-    ],
+    migrations,
     timezone: 'Z',
     charset: 'utf8mb4',
     synchronize: false,
@@ -69,6 +37,12 @@ export async function openStore(config: Config): Promise<DataSource> {
   })
   makePatient(db)
   await db.initialize()
+  // Tables that are about to change are saved as they are; those of a first start hold nothing yet.
+  const [{ done = 0 } = {}] = (await db.query("SELECT COUNT(*) AS done FROM information_schema.tables WHERE table_schema = 'naranja'")) as { done: number }[]
+  if (Number(done) > 0 && (await db.showMigrations())) {
+    await mkdir(savesFolder(config), { recursive: true, mode: 0o700 })
+    await saveTo(config, join(savesFolder(config), saveName('before an upgrade')))
+  }
   await db.runMigrations({ transaction: 'none' })
   return db
 }

@@ -332,3 +332,24 @@ export class Gone1765400000000 implements MigrationInterface {
     await q.query(`ALTER TABLE clip DROP KEY inFolder, DROP COLUMN formerNames, MODIFY gone boolean NOT NULL DEFAULT 0`)
   }
 }
+
+/** All of them, in their order. */
+export const migrations = [
+  Start1764000000000,
+  Volumes1764080000000,
+  Backups1764090000000,
+  Described1764100000000,
+  Describe1764200000000,
+  Loud1764300000000,
+  Specs1764400000000,
+  Turns1764500000000,
+  Copies1764600000000,
+  Finishing1764700000000,
+  Turnovers1764800000000,
+  Prints1764900000000,
+  CutCopies1765000000000,
+  LightProof1765100000000,
+  Targets1765200000000,
+  Writers1765300000000,
+  Gone1765400000000,
+]

@@ -12,6 +12,8 @@ export class DiskCache {
   constructor(
     private readonly folder: string,
     private readonly limit: number,
+    /** Whether the disk has room for what can be made again. */
+    private readonly mayKeep: () => Promise<boolean> = async () => true,
   ) {}
 
   private path(key: string): string {
@@ -32,6 +34,7 @@ export class DiskCache {
 
   /** Keeps something. What cannot be kept (a full disk) is made again next time; that is no reason to fail. */
   async put(key: string, data: Uint8Array): Promise<void> {
+    if (!(await this.mayKeep())) return
     const path = this.path(key)
     const part = this.part(path)
     try {
@@ -55,6 +58,7 @@ export class DiskCache {
     }
     await mkdir(dirname(path), { recursive: true }).catch(() => undefined)
     const piece = await make()
+    if (!(await this.mayKeep())) return { stream: piece.stream, stop: () => piece.stop() }
     const part = this.part(path)
     const file = createWriteStream(part)
     const out = new PassThrough()

@@ -45,6 +45,7 @@ import { DiskCache } from './cache.ts'
 import { lookOf, type Tried } from './looks.ts'
 import { layoutOf } from '../copies/layout.ts'
 import { specOfCopy } from '../copies/specs.ts'
+import { ownRoom } from '../working/room.ts'
 import { editPictureOf, editSamples } from './edit.ts'
 import { comparedAt, type Shown, shownCopy, shownFiles } from './sources.ts'
 
@@ -103,8 +104,9 @@ export class Viewer {
   private readonly making = new Map<string, Wanted>()
   private readonly cuts = new LRUCache<string, Promise<CutParts>>({ max: 6 })
   constructor(private readonly ctx: Context) {
-    this.pictures = new DiskCache(join(ctx.config.folder, 'cache', 'stills'), 2e9)
-    this.pieces = new DiskCache(join(ctx.config.folder, 'cache', 'pieces'), 2e9)
+    const mayKeep = async () => !(await ownRoom(ctx.config.folder)).low
+    this.pictures = new DiskCache(join(ctx.config.folder, 'cache', 'stills'), 2e9, mayKeep)
+    this.pieces = new DiskCache(join(ctx.config.folder, 'cache', 'pieces'), 2e9, mayKeep)
   }
 
   /**

@@ -28,6 +28,7 @@ import { useAct, useFormatKnown, useProject, useProjectId, useViewing } from './
 import { Keys } from './Keys.tsx'
 import { Messages } from './Messages.tsx'
 import { Palette } from './Palette.tsx'
+import { Warnings } from './Warnings.tsx'
 import { setTheme, showKeys, showPalette, useAppDispatch, useAppSelector } from './store.ts'
 
 const steps: readonly (readonly [string, string, LucideIcon])[] = [
@@ -104,7 +105,7 @@ export function Shell() {
     </NavLink>
   )
   return (
-    <div className="grid h-full grid-rows-[44px_minmax(0,1fr)_28px]">
+    <div className="grid h-full grid-rows-[44px_auto_minmax(0,1fr)_28px]">
       <header className="flex items-center gap-3 border-b border-line bg-panel px-3 whitespace-nowrap">
         <Link to="/" aria-label="All projects" className="flex items-center gap-2">
           <Segments stations={stationsOfProject(s)} size={26} />
@@ -140,6 +141,7 @@ export function Shell() {
           {theme === 'dim' ? <Sun size={15} /> : <Moon size={15} />}
         </Button>
       </header>
+      <Warnings />
       <div className={`grid min-h-0 ${folded ? 'grid-cols-[66px_minmax(0,1fr)]' : 'grid-cols-[168px_minmax(0,1fr)]'}`}>
         <nav aria-label="Steps" className={`flex flex-col gap-0.5 border-r border-line bg-panel ${folded ? 'px-1 py-2' : 'px-1.5 py-2'}`}>
           {item('', 'Project', LayoutDashboard)}

@@ -83,7 +83,7 @@ export function Make({
   const [make, { isLoading }] = useMakeCopiesMutation()
   const act = useAct()
   const why = refusal(error)
-  const tight = e?.free != null && e.bytes > e.free
+  const tight = e?.free != null && e.bytes > e.free - (e.reserve ?? 0)
   const reasons = [...new Set(e?.left.map((l) => l.reason) ?? [])].map((r) => `${e?.left.filter((l) => l.reason === r).length}: ${r}`)
   const title = specs.map((s) => s.name).join(' and ')
   const copies = specs.length * (e?.pieces ?? 0)
@@ -229,6 +229,7 @@ export function Make({
                 <Figure name="Space">
                   {bytes(e.bytes)}
                   {e.free !== null && ` of ${bytes(e.free)} free`}
+                  {e.reserve !== null && <span className="block text-xs text-ink-3">{bytes(e.reserve)} of it stay free</span>}
                   {e.soundBytes > 0 && <span className="block text-xs text-ink-3">of it {bytes(e.soundBytes)} sound</span>}
                 </Figure>
                 <Figure name="Time">

@@ -85,7 +85,7 @@ export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how
           <div>
             <Figure name="Files">{p.files}</Figure>
             <Figure name="Space">
-              {bytes(p.bytes)} of {bytes(p.free)} free
+              {bytes(p.bytes)} of {bytes(p.free)} free, {bytes(p.reserve)} of which stay free
             </Figure>
           </div>
         )}

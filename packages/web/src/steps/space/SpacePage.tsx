@@ -1,11 +1,11 @@
 /** What each kind takes on each volume, what no cut uses, and edit copies that can go. */
-import type { CarryAsk, CarryWhat, DeleteAsk, SpaceKind, SpecSpace } from '@naranja/contract'
+import type { CarryAsk, CarryWhat, DeleteAsk, SpaceKind, SpecSpace, WorkingKind } from '@naranja/contract'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { useDeleteCopiesMutation, useDeletionQuery, useSpaceQuery } from '../../api/index.ts'
+import { useClearWorkingMutation, useDeleteCopiesMutation, useDeletionQuery, useSpaceQuery, useWorkingQuery } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
 import { SpaceChart } from '../../charts/SpaceChart.tsx'
-import { bytes, plural } from '../../ui/format.ts'
+import { bytes, moment, plural } from '../../ui/format.ts'
 import { NoticeMark } from '../../ui/marks.tsx'
 import { Loading } from '../../ui/Loading.tsx'
 import { WhatFailed } from '../../ui/WhatFailed.tsx'
@@ -138,6 +138,7 @@ export function SpacePage() {
                 </div>
               )
             })}
+            <Working />
           </aside>
         </div>
       )}
@@ -165,6 +166,53 @@ function SpecCard({ c, cuts, onAsk, onCarry }: { c: SpecSpace; cuts: number; onA
         <Button onClick={() => onAsk(false)}>Delete all …</Button>
       </div>
     </div>
+  )
+}
+
+const workingWords: Record<WorkingKind, string> = {
+  pictures: 'Pictures that were looked at',
+  trials: 'Pictures of trials',
+  segments: 'Pieces of masters',
+  logs: 'Logs',
+}
+
+/** What Naranja keeps for itself: made again when it is wanted, each kind within its limit. */
+function Working() {
+  const { data: w } = useWorkingQuery()
+  const [clear, { isLoading }] = useClearWorkingMutation()
+  const act = useAct()
+  if (!w) return null
+  const total = w.kinds.reduce((n, k) => n + k.bytes, 0)
+  const { saves } = w
+  return (
+    <section aria-label="Working files" className="mt-auto flex flex-col gap-1.5 border-t border-line pt-3">
+      <div className="flex items-baseline gap-2">
+        <b className="font-[650]">Working files</b>
+        <span className="mono ml-auto">{bytes(total)}</span>
+      </div>
+      <p className="m-0 text-ink-2">Made again when they are wanted. Those in use stay.</p>
+      <table className="w-full border-collapse">
+        <tbody>
+          {w.kinds.map((k) => (
+            <tr key={k.kind} className="h-7 border-t border-line/60">
+              <td>{workingWords[k.kind]}</td>
+              <td className="mono text-right">{bytes(k.bytes)}</td>
+              <td className="w-[110px] text-right text-xs text-ink-3">of {bytes(k.limit)} at most</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="flex items-center gap-2">
+        <span className="text-xs text-ink-3" title={saves.folder}>
+          {saves.last
+            ? `Everything else is saved daily, last ${moment(saves.last)} (${plural(saves.count, 'save')}, ${bytes(saves.bytes)})`
+            : 'Everything else is saved daily; the first save comes soon'}
+        </span>
+        <Button className="ml-auto" disabled={isLoading || total === 0} onClick={() => void act(clear(), (c) => c.sentence)}>
+          Clear
+        </Button>
+      </div>
+    </section>
   )
 }
 
