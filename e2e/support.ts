@@ -123,7 +123,8 @@ export async function startInstance(name: string, parent: string, reader: Config
   const folder = emptyFolder(`${name} instance`)
   const instance = new Instance(name, { roots: [{ path: parent, label: 'Root' }], parents: [parent], folder, reader, through: ordinary, ...more })
   await instance.start()
-  return { instance, client: new Client(instance.address, instance.config.key), stranger: new Client(instance.address), stop: () => instance.stop() }
+  const client = new Client(instance.address, instance.config.key)
+  return { instance, client, stranger: await Client.asBrowser(await Instance.addressOf(instance.config)), stop: () => instance.stop() }
 }
 
 export const ref = (path: string): string => Buffer.from(path).toString('base64url')

@@ -130,7 +130,7 @@ describe('a cut', () => {
       return new Int16Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length - (raw.length % 2)))
     }
     const heard = async (from: number, to: number) => {
-      const answer = await fetch(`${app.instance.address}${sound}&from=${from}&to=${to}`)
+      const answer = await app.client.fetch(`${sound}&from=${from}&to=${to}`)
       const path = join(folder, `heard ${from}.mp4`)
       writeFileSync(path, Buffer.from(await answer.arrayBuffer()))
       return samples(['-i', path])

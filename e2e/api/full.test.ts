@@ -15,7 +15,7 @@ let app: Running
 let project: ProjectRow
 let out: Volume
 const pids = () => (['api', 'worker'] as const).map((r) => app.instance.pid(r))
-const warned = async () => (await app.client.get(Warnings, '/api/warnings')).map((w) => w.code)
+const warned = async () => (await app.client.get(Warnings, '/api/warnings')).warnings.map((w) => w.code)
 const copies = async () => app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)
 const make = (spec: string) => app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: out.id, folder: spec })
 
@@ -49,9 +49,7 @@ describe.runIf(asRoot)('the disk of its own data', () => {
 
   it('gets low: caches give way first, nothing new is begun, and it is said', async () => {
     const { rows } = await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)
-    const still = await fetch(`${app.instance.address}/api/clips/${rows[0]?.id}/still?frame=10&width=640`, {
-      headers: { 'x-naranja-key': app.instance.config.key },
-    })
+    const still = await app.client.fetch(`/api/clips/${rows[0]?.id}/still?frame=10&width=640`)
     expect(still.status).toBe(200)
     await still.arrayBuffer()
     const pictures = () =>

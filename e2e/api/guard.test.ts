@@ -2,6 +2,7 @@
 import { mkdirSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
 import { request } from 'node:http'
 import { join } from 'node:path'
+import { Instance } from '@naranja/command/instance'
 import { Health, ProjectRow, Volume } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -48,6 +49,55 @@ describe('the door', () => {
       .flat()
       .filter((n) => n && !n.internal && n.family === 'IPv4')
     for (const n of others) await expect(fetch(`http://${n?.address}:${app.instance.config.api.port}/api/health`)).rejects.toThrow()
+  })
+})
+
+describe('who is not known', () => {
+  const at = (path: string) => `${app.instance.address}${path}`
+  it('gets nothing but health and the page itself, from any route, however it is written', async () => {
+    const doc = await app.client.get(z.object({ paths: z.record(z.string(), z.record(z.string(), z.unknown())) }), '/api/openapi.json')
+    const some = (path: string) => path.replace(/\{(?:id|[a-zA-Z]*Id)\}/g, '0f7f2c4e-4f4b-4b3b-9d0a-0f7f2c4e4f4b').replace(/\{\w+\}/g, '1')
+    let asked = 0
+    for (const [path, methods] of Object.entries(doc.paths))
+      for (const method of Object.keys(methods)) {
+        if (path === '/api/health') continue
+        const body = method === 'get' || method === 'delete' ? {} : { headers: { 'content-type': 'application/json' }, body: '{}' }
+        const r = await fetch(at(some(path)), { method: method.toUpperCase(), ...body })
+        expect([method, path, r.status]).toEqual([method, path, 401])
+        asked++
+      }
+    expect(asked).toBeGreaterThan(100)
+    for (const path of ['/api/events', '/api/openapi.json', '/%61pi/projects', '/api//projects/', '/api/projects?key=x', '/api/health/../projects']) {
+      const r = await fetch(at(path))
+      expect([path, r.status === 401 || r.status === 404 || r.headers.get('content-type')?.startsWith('text/html')]).toEqual([path, true])
+    }
+    const r = await fetch(at('/api/projects'))
+    expect(await r.json()).toMatchObject({ error: { code: 'not-known', message: expect.stringContaining('./naranja address') } })
+    expect((await fetch(at('/api/health'))).status).toBe(200)
+    expect((await fetch(at('/'))).status).toBe(200)
+    expect((await fetch(at('/api/browsers'), { method: 'POST' })).status).toBe(401)
+  })
+  it('is let in by an address once; its cookie is of this site alone, and no script reads it', async () => {
+    const address = await Instance.addressOf(app.instance.config, '/p/x')
+    const first = await fetch(address, { redirect: 'manual' })
+    expect([first.status, first.headers.get('location')]).toEqual([303, '/p/x'])
+    const [cookie = ''] = first.headers.getSetCookie()
+    expect(cookie).toMatch(/^naranja-[0-9a-f]{12}=[\w-]{32}; Max-Age=\d+; Path=\/; HttpOnly; SameSite=Strict$/)
+    const shown = cookie.split(';')[0] ?? ''
+    const status = (c: string) => fetch(at('/api/projects'), { headers: { cookie: c } }).then((r) => r.status)
+    expect(await status(shown)).toBe(200)
+    expect(await status(`${shown.slice(0, -1)}${shown.endsWith('A') ? 'B' : 'A'}`)).toBe(401)
+    const second = await fetch(address, { redirect: 'manual' })
+    expect([second.status, second.headers.getSetCookie()]).toEqual([303, []])
+    // Nor is it led to another server, whatever stands in the address.
+    for (const path of ['//evil.example/?key=x', '///evil.example/?key=x', '/\\evil.example/?key=x', '/p/..//evil.example?key=x']) {
+      const away = await fetch(at(path), { redirect: 'manual' })
+      expect([path, away.headers.get('location')]).toEqual([path, expect.stringMatching(/^\/([^/\\]|$)/)])
+    }
+    // One that is known lets nobody else in, and stays known when the application starts anew.
+    expect((await fetch(at('/api/browsers'), { method: 'POST', headers: { cookie: shown } })).status).toBe(403)
+    process.kill(app.instance.pid('api') ?? 0, 'SIGKILL')
+    await until('the application', async () => (await status(shown).catch(() => 0)) === 200)
   })
 })
 
@@ -99,7 +149,7 @@ describe('answers', () => {
       ['/api/nothing', 'application/json'],
       [`/api/cuts/${cut.id}/sheet?pictures=0`, 'text/html'],
     ] as const) {
-      const { headers } = await fetch(app.instance.address + path)
+      const { headers } = await app.client.fetch(path)
       const told = ['x-content-type-options', 'x-frame-options', 'cache-control'].map((h) => headers.get(h))
       expect([path, headers.get('content-type')?.split(';')[0], ...told]).toEqual([path, type, 'nosniff', 'DENY', 'no-store'])
       if (type === 'text/html') expect(headers.get('content-security-policy')).toMatch(/^default-src 'none'.*frame-ancestors 'none'$/)

@@ -142,7 +142,7 @@ describe('hostile requests', () => {
           else query.set(p.name, v)
         }
         const address = `${url}${query.size ? `?${query}` : ''}`
-        const res = await fetch(app.instance.address + address, {
+        const res = await app.client.fetch(address, {
           method: method.toUpperCase(),
           headers: body === undefined ? {} : { 'content-type': 'application/json' },
           ...(body === undefined ? {} : { body: JSON.stringify(body) }),

@@ -32,7 +32,7 @@ const add = (name: string, text: string) =>
   app.client.post(z.array(LookRow), `/api/projects/${project.id}/looks`, { name, base64: Buffer.from(text).toString('base64') })
 /** Colour of a point of the still, as the page gets it. */
 async function shown(query: string, x: number): Promise<number[]> {
-  const res = await fetch(`${app.instance.address}/api/clips/${clip}/still?frame=3&width=320&viewing=originals${query}`)
+  const res = await app.client.fetch(`/api/clips/${clip}/still?frame=3&width=320&viewing=originals${query}`)
   const path = join(media, '..', 'looking still.jpg')
   writeFileSync(path, Buffer.from(await res.arrayBuffer()))
   return [...(await output('ffmpeg', ['-v', 'error', '-i', path, '-vf', `crop=8:8:${x}:80,scale=1:1:flags=area`, '-pix_fmt', 'rgb24', '-f', 'rawvideo', '-']))]
@@ -95,7 +95,7 @@ describe('a look', () => {
     const dark = looks.find((l) => l.name === 'dark.cube')
     const light = async (look: string) => {
       const list = await app.client.get(Playlist, `/api/clips/${clip}/playlist?viewing=originals${look}`)
-      const res = await fetch(app.instance.address + list.pieces[0]?.url)
+      const res = await app.client.fetch(list.pieces[0]?.url)
       const path = join(media, '..', 'looking piece.mp4')
       writeFileSync(path, Buffer.from(await res.arrayBuffer()))
       return (
@@ -135,7 +135,7 @@ describe('a look', () => {
 describe('sound', () => {
   const samples = async (from: number, to: number) => {
     const list = await app.client.get(Playlist, `/api/clips/${clip}/playlist`)
-    const res = await fetch(`${app.instance.address}${list.sound}&from=${from}&to=${to}`)
+    const res = await app.client.fetch(`${list.sound}&from=${from}&to=${to}`)
     const path = join(media, '..', 'looking sound.mp4')
     writeFileSync(path, Buffer.from(await res.arrayBuffer()))
     const raw = await output('ffmpeg', ['-v', 'error', '-i', path, '-f', 's16le', '-c:a', 'pcm_s16le', '-'])

@@ -90,7 +90,7 @@ describe('copies made elsewhere', () => {
     const [row] = await clip('A001C001.mov')
     expect(row?.copies).toMatchObject([{ state: 'checked', kind: 'proxy', spec: 'elsewhere-proxy' }])
     const still = (viewing: string) =>
-      fetch(`${app.instance.address}/api/clips/${row?.id}/still?frame=5&viewing=${viewing}`).then(async (r) => Buffer.from(await r.arrayBuffer()))
+      app.client.fetch(`/api/clips/${row?.id}/still?frame=5&viewing=${viewing}`).then(async (r) => Buffer.from(await r.arrayBuffer()))
     expect((await still('proxies')).equals(await still('originals'))).toBe(false)
     expect((await pair(place, 'first')).get('A001C001.mp4')?.verdict).toBe('known')
   })

@@ -72,7 +72,7 @@ const copies = async (code: string) => (await app.client.get(z.array(CopyRow), `
 /** A preview as the browser fetches it: a picture, or the sentence that says why there is none. */
 async function previewed(clipId: string | undefined, body: object): Promise<Buffer> {
   const headers = { 'content-type': 'application/json', 'x-naranja-key': app.instance.config.key }
-  const answer = await fetch(`${app.instance.address}/api/clips/${clipId}/preview`, { method: 'POST', headers, body: JSON.stringify(body) })
+  const answer = await app.client.fetch(`/api/clips/${clipId}/preview`, { method: 'POST', headers, body: JSON.stringify(body) })
   const bytes = Buffer.from(await answer.arrayBuffer())
   if (!answer.ok) throw new Error(bytes.toString())
   return bytes
@@ -345,7 +345,7 @@ describe('an original and its copy', () => {
     const [copy] = await copies(code)
     expect(copy?.state).toBe('checked')
     const bytes = async (path: string) => {
-      const r = await fetch(`${app.instance.address}${path}`, { headers: { 'x-naranja-key': app.instance.config.key } })
+      const r = await app.client.fetch(`${path}`)
       const body = Buffer.from(await r.arrayBuffer())
       if (!r.ok) throw new Error(body.toString())
       return body
@@ -437,10 +437,7 @@ describe('copies of just the ranges that a cut uses', () => {
     const playlist = await app.client.get(Playlist, `/api/cuts/${cut.id}/playlist?viewing=intermediates`)
     expect(playlist.pieces.map((p) => p.shows)).toEqual(['original', 'original', 'intermediate', 'intermediate'])
     // A copy of a part holds its own frames only.
-    const still = (frame: number) =>
-      fetch(`${app.instance.address}/api/clips/${rows[1]?.clipId}/still?frame=${frame}&copy=${rows[1]?.id}`, {
-        headers: { 'x-naranja-key': app.instance.config.key },
-      })
+    const still = (frame: number) => app.client.fetch(`/api/clips/${rows[1]?.clipId}/still?frame=${frame}&copy=${rows[1]?.id}`)
     expect([(await still(16)).status, (await still(38)).status, (await still(15)).status]).toEqual([200, 200, 404])
     const clip = (await clips()).get('A001C002_SF.mov')
     expect(clip?.copies.filter((c) => c.spec === code)).toEqual([

@@ -63,7 +63,7 @@ afterAll(() => app.stop())
 
 const id = (name: string) => ids.get(name) as string
 const fetched = async (path: string) => {
-  const res = await fetch(app.instance.address + path)
+  const res = await app.client.fetch(path)
   const body = Buffer.from(await res.arrayBuffer())
   return { status: res.status, shown: res.headers.get('x-naranja-shown'), body, text: body.toString() }
 }
@@ -87,7 +87,7 @@ describe('a still', () => {
     const frames = Array.from({ length: 12 }, (_, i) => i * 9)
     const path = (f: number) => `/api/clips/${id('one')}/still?frame=${Math.floor(f / 2)}&width=120&viewing=originals`
     const leave = new AbortController()
-    const left = frames.map((f) => fetch(app.instance.address + path(f), { signal: leave.signal }).catch((e: Error) => e.name))
+    const left = frames.map((f) => app.client.fetch(path(f), { signal: leave.signal }).catch((e: Error) => e.name))
     await new Promise((r) => setTimeout(r, 20))
     leave.abort()
     expect((await Promise.all(left)).filter((x) => x === 'AbortError').length).toBeGreaterThan(6)

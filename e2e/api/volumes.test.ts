@@ -161,9 +161,7 @@ describe('a file that vanishes from a folder that stays', () => {
       'TITLE: one\nFCM: NON-DROP FRAME\n\n001  S009     V     C        09:00:00:00 09:00:00:10 10:00:00:00 10:00:00:10\n* FROM CLIP NAME: S009C001.mov\n'
     const { cut } = await importText(app.client, project.id, list)
     const shown = async () => {
-      const res = await fetch(`${app.instance.address}/api/clips/${(await clip())?.id}/still?frame=3`, {
-        headers: { 'x-naranja-key': app.instance.config.key },
-      })
+      const res = await app.client.fetch(`/api/clips/${(await clip())?.id}/still?frame=3`)
       await res.arrayBuffer()
       return res.headers.get('x-naranja-shown')
     }

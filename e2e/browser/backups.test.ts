@@ -27,7 +27,7 @@ beforeAll(async () => {
     for (const i of [1, 2, 3]) writeFileSync(join(roll, `Z${i}.bin`), Buffer.alloc(4_000_000, `${c} ${i}`))
   }
   app = await startInstance('backups-browser', media, { drawer, slots: media })
-  ;({ browser, page, errors } = await openBrowser())
+  ;({ browser, page, errors } = await openBrowser(app))
 })
 afterAll(async () => {
   await browser?.close()

@@ -44,7 +44,7 @@ beforeAll(async () => {
   await app.client.finish(
     await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: ['prores-proxy-1080'], volumeId: target.id, folder: 'P' }),
   )
-  ;({ browser, page, errors } = await openBrowser())
+  ;({ browser, page, errors } = await openBrowser(app))
 })
 afterAll(async () => {
   await browser?.close()

@@ -66,7 +66,7 @@ beforeAll(async () => {
     writeFileSync(join(folder, name), text)
   app = await startInstance('cutlists browser', folder)
   ;({ project } = await projectOn(app.client, folder))
-  ;({ browser, page, errors } = await openBrowser())
+  ;({ browser, page, errors } = await openBrowser(app))
   await page.goto(`${app.instance.address}/p/${project.id}/cuts`)
 }, 180_000)
 afterAll(async () => {

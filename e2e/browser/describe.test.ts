@@ -49,7 +49,7 @@ beforeAll(async () => {
   for (let f = 0; f < 5; f++) writeFileSync(join(media, `Day 2/Telescope/moon_${101 + f}.dng`), moon(f))
   app = await startInstance('describe-browser', media)
   ;({ project } = await projectOn(app.client, media))
-  ;({ browser, page, errors } = await openBrowser())
+  ;({ browser, page, errors } = await openBrowser(app))
 })
 afterAll(async () => {
   await browser?.close()

@@ -95,7 +95,7 @@ beforeAll(async () => {
   mkdirSync(join(media, 'Shelf'))
   for (const n of [1, 2]) await makeClip(join(drawer, 'Card B001', 'B001', `B001C00${n}.mov`), { code: 30 + n, frames: 12, timecode: `2${n}:00:00:00` })
   app = await startInstance('hands', media, { drawer, slots: media })
-  ;({ browser, page, errors } = await openBrowser())
+  ;({ browser, page, errors } = await openBrowser(app))
 }, 120_000)
 afterAll(async () => {
   await browser?.close()

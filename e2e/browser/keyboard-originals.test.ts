@@ -32,7 +32,7 @@ beforeAll(async () => {
   for (const d of ['First disk', 'Second disk']) mkdirSync(join(parent, d))
   app = await startInstance('keys-originals', parent)
   project = await app.client.post(ProjectRow, '/api/projects', { name: 'Keys', rate: '25', width: 640, height: 360 })
-  ;({ browser, page, errors } = await openBrowser())
+  ;({ browser, page, errors } = await openBrowser(app))
 })
 afterAll(async () => {
   await browser?.close()

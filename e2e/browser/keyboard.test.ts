@@ -32,7 +32,7 @@ beforeAll(async () => {
   mkdirSync(join(drive, 'Cut'), { recursive: true })
   writeFileSync(join(drive, 'Cut', 'keys.edl'), list)
   app = await startInstance('keyboard', parent)
-  ;({ browser, page, errors } = await openBrowser())
+  ;({ browser, page, errors } = await openBrowser(app))
 })
 afterAll(async () => {
   await browser?.close()

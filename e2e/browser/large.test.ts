@@ -42,7 +42,7 @@ beforeAll(async () => {
     await repo.insert(list as never)
   }
   await db.destroy()
-  ;({ browser, page } = await openBrowser())
+  ;({ browser, page } = await openBrowser(app))
   await page.goto(`${app.instance.address}/p/${project.id}/originals`)
 })
 afterAll(async () => {

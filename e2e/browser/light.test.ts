@@ -44,7 +44,7 @@ beforeAll(async () => {
   const eventIds = (await links()).map((l) => l.eventId)
   await app.client.post(z.unknown() as z.ZodType<Changed>, `/api/cuts/${cutId}/decisions`, { eventIds, action: 'confirm' })
   await takeIn(card)
-  ;({ browser, page, errors } = await openBrowser())
+  ;({ browser, page, errors } = await openBrowser(app))
 }, 120_000)
 afterAll(async () => {
   await browser?.close()

@@ -23,7 +23,7 @@ beforeAll(async () => {
   await makeClip(join(media, 'A001/A001C002.mov'), { code: 8, frames: 50, timecode: '10:10:00:00' })
   app = await startInstance('looking-browser', media)
   ;({ project } = await projectOn(app.client, media))
-  ;({ browser, page, errors } = await openBrowser())
+  ;({ browser, page, errors } = await openBrowser(app))
 })
 afterAll(async () => {
   await browser?.close()

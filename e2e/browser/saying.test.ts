@@ -1,6 +1,7 @@
 /** What pages say while something is being read, has just been done, or has failed: never what held before. */
 import { mkdirSync, renameSync } from 'node:fs'
 import { join } from 'node:path'
+import { Instance } from '@naranja/command/instance'
 import { ClipPage, LinkRow, Ok, ProjectRow, Started, Volume } from '@naranja/contract'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -28,7 +29,7 @@ beforeAll(async () => {
   app = await startInstance('saying', parent)
   project = await app.client.post(ProjectRow, '/api/projects', { name: 'Saying' })
   volume = await app.client.post(Volume, '/api/volumes', { path: drive })
-  ;({ browser, page, errors } = await openBrowser())
+  ;({ browser, page, errors } = await openBrowser(app))
 })
 afterAll(async () => {
   await browser?.close()
@@ -133,6 +134,37 @@ it('the page itself is never kept by a browser, and stands in no frame', async (
   const { headers } = await fetch(`${app.instance.address}/p/${project.id}/originals`)
   expect(['cache-control', 'x-content-type-options', 'x-frame-options'].map((h) => headers.get(h))).toEqual(['no-store', 'nosniff', 'DENY'])
   expect(headers.get('content-security-policy')).toMatch(/^default-src 'self'.*frame-ancestors 'none'$/)
+})
+
+describe('a page', () => {
+  it('tells a browser that is not known how it becomes so, and shows itself to one that is', async () => {
+    const context = await browser.newContext()
+    const other = await context.newPage()
+    await other.goto(`${app.instance.address}/p/${project.id}/originals`)
+    await other.getByRole('heading', { name: 'This browser is not known here' }).waitFor()
+    await other.getByText('./naranja address').waitFor()
+    expect(await seriousFindings(other)).toEqual([])
+    await other.goto(await Instance.addressOf(app.instance.config, `/p/${project.id}/originals`))
+    await other.getByRole('grid', { name: 'Originals' }).waitFor()
+    expect(other.url()).toBe(`${app.instance.address}/p/${project.id}/originals`)
+    await context.close()
+  })
+
+  it('that was loaded before an upgrade loads itself anew, but not under the hands of somebody who types', async () => {
+    let loads = 0
+    page.on('load', () => loads++)
+    await page.goto(`${app.instance.address}/`)
+    const name = page.getByLabel('Name')
+    await name.fill('half a na')
+    await page.route('**/api/warnings', (r) => r.fulfill({ json: { warnings: [], page: '/assets/index-LATER.js' } }))
+    const asked = page.waitForResponse('**/api/warnings')
+    await asked
+    await page.waitForTimeout(3000)
+    expect([loads, await name.inputValue()]).toEqual([1, 'half a na'])
+    await name.blur()
+    await until('the page anew', async () => loads > 1)
+    await page.unroute('**/api/warnings')
+  })
 })
 
 it('without an error', async () => {

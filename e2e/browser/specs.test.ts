@@ -38,7 +38,7 @@ beforeAll(async () => {
   await makeClip(join(media, 'Drive/A001/A001C002.mov'), { code: 8, frames: 50, timecode: '10:10:00:00', reel: 'A001' })
   app = await startInstance('specs-browser', media)
   ;({ project } = await projectOn(app.client, join(media, 'Drive')))
-  ;({ browser, page, errors } = await openBrowser())
+  ;({ browser, page, errors } = await openBrowser(app))
 })
 afterAll(async () => {
   await browser?.close()

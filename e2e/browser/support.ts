@@ -2,8 +2,14 @@
 import AxeBuilder from '@axe-core/playwright'
 import type { Placement } from '@naranja/core/framing'
 import { readEdgeCode } from '@naranja/core/edgecode'
-import { type Browser, chromium, type Locator, type Page } from 'playwright'
+import { Instance } from '@naranja/command/instance'
+import { type Browser, type BrowserContext, chromium, type Locator, type Page } from 'playwright'
 import { afterEach } from 'vitest'
+import type { Running } from '../support.ts'
+
+/** Makes the browser of a context known. */
+export const letIn = async (context: BrowserContext, instance: Instance): Promise<void> =>
+  void (await context.request.get(await Instance.addressOf(instance.config)))
 
 const pages: Page[] = []
 /** Where a test fails, what stood on the page is written down beside it. */
@@ -16,7 +22,8 @@ afterEach(async ({ task }) => {
   }
 })
 
-export async function openBrowser(): Promise<{ browser: Browser; page: Page; errors: string[] }> {
+/** A browser, let in by an address as people are given one. */
+export async function openBrowser({ instance }: Running): Promise<{ browser: Browser; page: Page; errors: string[] }> {
   const browser = await chromium.launch({
     executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
     args: [
@@ -31,6 +38,7 @@ export async function openBrowser(): Promise<{ browser: Browser; page: Page; err
     ],
   })
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  await letIn(context, instance)
   const page = await context.newPage()
   pages.push(page)
   // As patient as `until`: a machine may stand still for half a minute when others are at work on it.

@@ -29,7 +29,7 @@ beforeAll(async () => {
   await makeDemoMedia({ folder, font, shrink })
   for (const made of ['Edit copies', 'Pulls', 'Masters']) rmSync(join(volumes, 'Quay drive', made), { recursive: true, force: true })
   app = await startInstance('browser', volumes, demoReader(volumes))
-  ;({ browser, page, errors } = await openBrowser())
+  ;({ browser, page, errors } = await openBrowser(app))
 })
 afterAll(async () => {
   await browser?.close()

@@ -1,8 +1,9 @@
 /** `./naranja start` and `stop`: everything they start, and nothing else, ends with them; whatever is killed, the next start works. */
 import { type ChildProcess, spawn } from 'node:child_process'
-import { existsSync, mkdirSync, readdirSync, readFileSync, readlinkSync, symlinkSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, readlinkSync, statSync, symlinkSync, writeFileSync } from 'node:fs'
 import { tmpdir, userInfo } from 'node:os'
 import { join } from 'node:path'
+import { Client } from '@naranja/command/client'
 import { home } from '@naranja/command/paths'
 import { execa, execaSync } from 'execa'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -36,6 +37,7 @@ async function start(): Promise<string> {
   running = address
   return address
 }
+const clientOf = (address: string) => new Client(address, (JSON.parse(readFileSync(join(data, 'own', 'config.json'), 'utf8')) as { key: string }).key)
 const healthy = (address: string) =>
   fetch(`${address}/api/health`).then(
     (r) => r.ok,
@@ -51,7 +53,18 @@ describe('an instance', () => {
     const address = await start()
     expect(await healthy(address)).toBe(true)
     const second = await execa(join(home, 'naranja'), ['start'], { env })
-    expect(second.stdout).toBe(address)
+    // The same application, by an address of its own: each lets one browser in.
+    expect(second.stdout).toMatch(new RegExp(`^${address}/\\?key=`))
+  })
+
+  it('lets each browser in by an address of its own, once, made by one command', async () => {
+    const addresses = await Promise.all([1, 2].map(async () => (await execa(join(home, 'naranja'), ['address'], { env })).stdout))
+    expect(addresses[0]).not.toBe(addresses[1])
+    for (const a of addresses) {
+      expect(await (await Client.asBrowser(a)).get(z.array(z.unknown()), '/api/projects')).toEqual([])
+      await expect(Client.asBrowser(a)).rejects.toThrow(/lets nobody in any more/)
+    }
+    expect(statSync(join(data, 'own', 'config.json')).mode & 0o777).toBe(0o600)
   })
 
   it('keeps its processes up: whichever is killed comes back', async () => {
@@ -61,12 +74,13 @@ describe('an instance', () => {
       await until(role, async () => pids()[role]?.pid !== before)
       all.push(pids()[role]?.pid ?? 0)
     }
-    const config = JSON.parse(readFileSync(join(data, 'own', 'config.json'), 'utf8')) as { api: { port: number } }
     await until('the application', () =>
-      fetch(`http://127.0.0.1:${config.api.port}/api/projects`).then(
-        (r) => r.ok,
-        () => false,
-      ),
+      clientOf(running)
+        .get(z.array(z.unknown()), '/api/projects')
+        .then(
+          () => true,
+          () => false,
+        ),
     )
   })
 
@@ -96,7 +110,7 @@ describe('an instance', () => {
     expect(existsSync(join(data, 'out', 'clips', 'A001', 'A001C001_SF.mov'))).toBe(true)
     // No instance of its own, no project, and no volume that was not there before.
     expect(readdirSync(data).sort()).toEqual([...before, 'out'].sort())
-    const get = async (path: string) => (await fetch(`${running}${path}`)).json() as Promise<{ path: string }[]>
+    const get = (path: string) => clientOf(running).get(z.array(z.object({ path: z.string().default('') })), path)
     expect(await get('/api/projects')).toEqual([])
     expect((await get('/api/volumes')).filter((v) => v.path.startsWith(data))).toEqual([])
   })

@@ -1,14 +1,16 @@
 /** Figures of pages in the browser: how quick they answer hands. */
 import { type Browser, chromium, type Page } from 'playwright'
 import { type Figure, median } from './benchTools.ts'
-import type { Instance } from './instance.ts'
+import { Instance } from './instance.ts'
 import { say, step } from './say.ts'
 
-async function onPage<T>(act: (page: Page) => Promise<T>): Promise<T> {
+async function onPage<T>(instance: Instance, act: (page: Page) => Promise<T>): Promise<T> {
   let browser: Browser | null = null
   try {
     browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] })
-    return await act(await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage())
+    const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
+    await page.goto(await Instance.addressOf(instance.config))
+    return await act(page)
   } finally {
     await browser?.close()
   }
@@ -16,7 +18,7 @@ async function onPage<T>(act: (page: Page) => Promise<T>): Promise<T> {
 
 /** Script time of a drawn frame of the day chart, in ms, while the 10,000 clips of a project are zoomed through. */
 export const dayChart = (instance: Instance, projectId: string): Promise<Figure> =>
-  onPage(async (page) => {
+  onPage(instance, async (page) => {
     await page.goto(`${instance.address}/p/${projectId}/originals?view=chart`)
     const canvas = page.getByRole('img', { name: /Day chart/ })
     await canvas.waitFor()
@@ -58,7 +60,7 @@ const moves: readonly { readonly name: string; readonly key?: string; readonly c
 
 /** By how many milliseconds the slowest move in Reconnect is slower with the longer of two cuts, until it is drawn. */
 export const reconnectMoves = (instance: Instance, projectId: string, few: string, many: string): Promise<{ name: string; value: number }> =>
-  onPage(async (page) => {
+  onPage(instance, async (page) => {
     const taken = async (cutId: string): Promise<Map<string, number>> => {
       step('Moving about in Reconnect')
       await page.goto(`${instance.address}/p/${projectId}/reconnect/${cutId}`)

@@ -20,13 +20,28 @@ export class Client {
   constructor(
     readonly address: string,
     private readonly key = '',
+    /** What a browser that is known shows instead of the key. */
+    private readonly cookie = '',
   ) {}
 
+  /** A client that was made known by an address as it is printed, as a browser is. Throws where the address is used up. */
+  static async asBrowser(address: string): Promise<Client> {
+    const { headers } = await fetch(address, { redirect: 'manual' })
+    const [cookie] = headers.getSetCookie()
+    if (!cookie) throw new Error(`${address} lets nobody in any more.`)
+    return new Client(new URL(address).origin, '', cookie.split(';')[0] ?? '')
+  }
+
+  /** The answer to a request as it comes. */
+  fetch(path: string, init: RequestInit = {}): Promise<Response> {
+    const shown = { ...(this.key ? { 'x-naranja-key': this.key } : {}), ...(this.cookie ? { cookie: this.cookie } : {}) }
+    return fetch(this.address + path, { ...init, headers: { ...(init.headers as Record<string, string> | undefined), ...shown } })
+  }
+
   async call<T extends z.ZodType>(schema: T, method: string, path: string, body?: unknown): Promise<z.infer<T>> {
-    const res = await fetch(this.address + path, {
+    const res = await this.fetch(path, {
       method,
-      headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), 'x-naranja-key': this.key },
-      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+      ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
     })
     const text = await res.text()
     if (!res.ok) {

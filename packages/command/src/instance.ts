@@ -10,7 +10,9 @@ import { ownTemporary, sweepTemporary } from '@naranja/media/temporary'
 import { Config, configPath } from '@naranja/server/config'
 import getPort from 'get-port'
 import { execa } from 'execa'
+import { z } from 'zod'
 import { addressText } from './address.ts'
+import { Client } from './client.ts'
 import { dataFolder, fonts, home, serving, webDist } from './paths.ts'
 import { say, step } from './say.ts'
 
@@ -145,6 +147,13 @@ export class Instance {
 
   get address(): string {
     return `http://127.0.0.1:${this.config.api.port}`
+  }
+
+  /** An address that lets a browser in, once, within a day; opened at `path`. */
+  static async addressOf(config: Config, path = '/'): Promise<string> {
+    const address = `http://127.0.0.1:${config.api.port}`
+    const { key } = await new Client(address, config.key).post(z.object({ key: z.string() }), '/api/browsers', {})
+    return `${address}${path}?key=${key}`
   }
 
   /** Whether anything has been made in an instance's folder, and whether its database answers now. */

@@ -6,6 +6,7 @@ const help = `Naranja: edit copies, reconnection and conform, exact to the frame
   ./naranja demo     the demo project, in a browser at the address it prints
   ./naranja start    the same with your own media
   ./naranja start --listen [PORT]   opens it for workers on other machines
+  ./naranja address  a new address for another browser: each lets one in, once
   ./naranja worker   works for an instance on another machine (./naranja worker --help)
   ./naranja stop     ends everything the two have started
   ./naranja job      the whole job without the interface (./naranja job --help)
@@ -24,6 +25,7 @@ try {
   if (command === 'demo') await (await import('./serve.ts')).demo()
   else if (command === 'start') await (await import('./serve.ts')).start(args)
   else if (command === 'worker') process.exitCode = await (await import('./join.ts')).worker(args)
+  else if (command === 'address') process.exitCode = await (await import('./serve.ts')).address()
   else if (command === 'stop') await (await import('./serve.ts')).stop()
   else if (command === 'job') process.exitCode = await (await import('./job.ts')).job(args)
   else if (command === 'backup') process.exitCode = await (await import('./backup.ts')).backup(args)

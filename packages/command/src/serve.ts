@@ -42,7 +42,8 @@ async function serve(instance: Instance, ready: () => Promise<void>): Promise<vo
     await instance.start()
     await ready()
     say(`Ready in ${((Date.now() - began) / 1000).toFixed(1)} s. Ctrl-C ends it.`)
-    process.stdout.write(`${instance.address}\n`)
+    say('Open this address; it lets one browser in, once. ./naranja address makes one for another.')
+    process.stdout.write(`${await Instance.addressOf(instance.config)}\n`)
     await over
   }
   try {
@@ -57,7 +58,7 @@ async function alreadyRunning(name: string): Promise<boolean> {
   const running = await Instance.running(name)
   if (!running) return false
   say('It is running already.')
-  process.stdout.write(`${running.address}\n`)
+  process.stdout.write(`${await Instance.addressOf(running.config)}\n`)
   return true
 }
 
@@ -112,7 +113,7 @@ export async function demo(): Promise<void> {
   await serve(instance, async () => {
     const done = join(folder, 'demo.json')
     if (existsSync(done) && readFileSync(done, 'utf8') === 'set up') return
-    await setUpDemo(new Client(instance.address), volumes)
+    await setUpDemo(new Client(instance.address, instance.config.key), volumes)
     writeFileSync(done, 'set up')
     say(`"${awayVolume}" is out of its reader, as it may be on any morning: its clips stand as away.`)
   })
@@ -134,6 +135,19 @@ export async function start(args: string[] = []): Promise<void> {
     if (address)
       say(`Workers on other machines join it by: ./naranja worker --join ${address}\nWhoever has this address can work here; give it to nobody else.`)
   })
+}
+
+/** A new address for each instance that runs: for a second browser, or one that has forgotten. */
+export async function address(): Promise<number> {
+  let any = false
+  for (const name of ['own', 'demo']) {
+    const running = await Instance.running(name)
+    if (!running) continue
+    any = true
+    process.stdout.write(`${await Instance.addressOf(running.config)}\n`)
+  }
+  if (!any) say('Nothing is running. Start it by ./naranja start, or ./naranja demo.')
+  return any ? 0 : 1
 }
 
 export async function stop(): Promise<void> {

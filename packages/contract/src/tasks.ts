@@ -95,7 +95,12 @@ export type BatchRow = z.infer<typeof BatchRow>
 /** What stands in everybody's way: told on every page. */
 export const Warning = z.object({ code: z.enum(['full', 'no-worker', 'not-saved']), text: z.string() })
 export type Warning = z.infer<typeof Warning>
-export const Warnings = z.array(Warning)
+export const Warnings = z.object({
+  warnings: z.array(Warning),
+  /** The script of the page that is served now; a page that was loaded before an upgrade has another. */
+  page: z.string().nullable(),
+})
+export type Warnings = z.infer<typeof Warnings>
 export const Queue = z.object({
   paused: z.boolean(),
   workers: z.int(),

@@ -1,6 +1,7 @@
 /** The API: loopback only, known hosts and origins only, everything validated, changes pushed. It encodes nothing itself. */
 import { existsSync } from 'node:fs'
 import { timingSafeEqual } from 'node:crypto'
+import fastifyCookie from '@fastify/cookie'
 import fastifyStatic from '@fastify/static'
 import fastifySwagger from '@fastify/swagger'
 import { LiveEvent } from '@naranja/contract'
@@ -26,6 +27,7 @@ import { seedSpecs } from './copies/specs.ts'
 import { endWhenAsked, logStream } from './ending.ts'
 import { addRoutes } from './routes.ts'
 import { openDoor } from './door.ts'
+import { KnownBrowsers } from './known.ts'
 import { ArrivalWatch } from './arrivals/watch.ts'
 import { keepTidy, progressNow, reconcile } from './tasks/service.ts'
 import { Viewer } from './viewer/service.ts'
@@ -46,6 +48,35 @@ function guard(app: FastifyInstance, port: () => number): void {
     const known = names.has(host) && (origin === undefined || names.has(origin.replace(/^http:\/\//, '')))
     if (!known || req.headers['sec-fetch-site'] === 'cross-site')
       return reply.code(403).send(body('not-allowed', 'Naranja answers only its own pages on this machine.'))
+  })
+}
+
+/** Where a path leads on this server once a key is taken off it; never to another. */
+function withoutKey(url: string): string {
+  const { pathname, searchParams } = new URL(url, 'http://127.0.0.1')
+  searchParams.delete('key')
+  return `${pathname.replace(/^\/+/, '/')}${searchParams.size ? `?${searchParams}` : ''}`
+}
+
+/**
+ * Everything but health and the page itself is for browsers that are known, and for the command on this machine: other accounts can reach the
+ * port, but have neither key nor cookie. A page that is opened with a key makes its browser known.
+ */
+function letIn(app: FastifyInstance, browsers: KnownBrowsers, trusted: (headers: Record<string, unknown>) => boolean): void {
+  app.addHook('onRequest', async (req, reply) => {
+    // By the route that was found, not by how its address was written.
+    const route = req.routeOptions.url ?? ''
+    if (route.startsWith('/api/')) {
+      if (route === '/api/health' || trusted(req.headers) || (await browsers.knows(req.cookies[browsers.cookie]))) return
+      return reply
+        .code(401)
+        .send(body('not-known', 'This browser is not known here. Run ./naranja address where Naranja runs, and open the address that it prints.'))
+    }
+    const { key } = req.query as { key?: unknown }
+    if (typeof key !== 'string' || req.method !== 'GET') return
+    const token = (await browsers.knows(req.cookies[browsers.cookie])) ? null : await browsers.exchange(key)
+    if (token) reply.setCookie(browsers.cookie, token, browsers.options)
+    return reply.header('cache-control', 'no-store').redirect(withoutKey(req.url), 303)
   })
 }
 
@@ -114,7 +145,15 @@ export async function startApi(folder: string): Promise<Api> {
   })
   app.setValidatorCompiler(validatorCompiler)
   app.setSerializerCompiler(serializerCompiler)
+  const trusted = (headers: Record<string, unknown>): boolean => {
+    const given = Buffer.from(String(headers['x-naranja-key'] ?? ''))
+    const key = Buffer.from(config.key)
+    return given.length === key.length && timingSafeEqual(given, key)
+  }
+  const browsers = new KnownBrowsers(ctx)
   guard(app, () => config.api.port)
+  await app.register(fastifyCookie)
+  letIn(app, browsers, trusted)
   headers(app)
   app.setErrorHandler((error: Error & { statusCode?: number; validation?: unknown }, req, reply) => {
     if (error instanceof Refusal) return reply.code(error.status).send(body(error.code, error.message, error.details, error.now))
@@ -140,12 +179,12 @@ export async function startApi(folder: string): Promise<Api> {
         ),
       )
   })
+  app.post('/api/browsers', { schema: { hide: true } }, async (req) => {
+    // A browser that is known lets no other in: that is for whoever may read the configuration.
+    if (!trusted(req.headers)) throw new Refusal('not-allowed', 'An address for another browser is made by ./naranja address, where Naranja runs.')
+    return { key: await browsers.offer() }
+  })
   await app.register(fastifySwagger, { openapi: { info: { title: 'Naranja', version: '0.1.0' } }, transform: jsonSchemaTransform })
-  const trusted = (headers: Record<string, unknown>): boolean => {
-    const given = Buffer.from(String(headers['x-naranja-key'] ?? ''))
-    const key = Buffer.from(config.key)
-    return given.length === key.length && timingSafeEqual(given, key)
-  }
   const viewer = new Viewer(ctx)
   const arrivals = new ArrivalWatch(ctx, (e) => app.log.error(e.message))
   const comparing = new CompareWatch(ctx, (e) => app.log.error(e.message))

@@ -41,6 +41,15 @@ export type Config = z.infer<typeof Config>
 
 export const configPath = (folder: string): string => join(folder, 'config.json')
 
+/** The name of the script that the built page loads first; it changes with every build. Null where none is built. */
+export function pageScript(web: string): string | null {
+  try {
+    return /<script type="module"[^>]* src="([^"]+)"/.exec(readFileSync(join(web, 'index.html'), 'utf8'))?.[1] ?? null
+  } catch {
+    return null
+  }
+}
+
 /** Reads the config of an instance. Throws with the file's name if it is missing or wrong. */
 export function readConfig(folder: string): Config {
   const path = configPath(folder)

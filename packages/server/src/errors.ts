@@ -1,5 +1,6 @@
 /** Every refusal as a value: a code, a sentence for people, and the HTTP status. */
 const statuses = {
+  'not-known': 401,
   'not-found': 404,
   'not-allowed': 403,
   'bad-request': 400,

@@ -204,6 +204,7 @@ import { applyRule, previewRule } from './originals/rules.ts'
 import { addFolder, listPlaces, pinPlace } from './volumes/places.ts'
 import { readerCards, useReader } from './volumes/reader.ts'
 import { bytesText } from '@naranja/core/estimate'
+import { pageScript } from './config.ts'
 import { clearWorking, refuseWithoutRoom, warningsNow, workingFiles } from './working/index.ts'
 import { browse, forgetVolume, listVolumes, markVolume, openFolder, typedPlace } from './volumes/service.ts'
 import { listTargets, lookAtTarget } from './volumes/targets.ts'
@@ -275,7 +276,7 @@ export function addRoutes(
     const freed = await clearWorking(ctx)
     return { sentence: freed ? `Working files cleared: ${bytesText(freed)} are free again.` : 'There was nothing to clear.' }
   })
-  app.get('/api/warnings', { schema: { response: gives(Warnings) } }, () => warningsNow(ctx))
+  app.get('/api/warnings', { schema: { response: gives(Warnings) } }, async () => ({ warnings: await warningsNow(ctx), page: pageScript(ctx.config.web) }))
   app.get('/api/projects/:id/space', { schema: { params: ById, response: gives(Space) } }, (req) => spaceOf(ctx, req.params.id))
   app.post('/api/projects/:id/copies/deletion', { schema: { params: ById, body: DeleteAsk, response: gives(DeletePlan) } }, (req) =>
     planDeletion(ctx, req.params.id, req.body),

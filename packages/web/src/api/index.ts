@@ -66,7 +66,7 @@ import type {
   DeleteAsk,
   DeletePlan,
   Space,
-  Warning,
+  Warnings,
   WorkingFiles,
   LookAsk,
   Outcome,
@@ -192,7 +192,7 @@ export const api = createApi({
     specVersions: b.query<SpecVersion[], string>({ query: (code) => `/specs/${code}/versions`, providesTags: ['specs'] }),
     working: b.query<WorkingFiles, void>({ query: () => '/working', providesTags: ['tasks'] }),
     clearWorking: b.mutation<Changed, void>({ query: () => ({ url: '/working/clear', method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
-    warnings: b.query<Warning[], void>({ query: () => '/warnings', providesTags: ['tasks'] }),
+    warnings: b.query<Warnings, void>({ query: () => '/warnings', providesTags: ['tasks'] }),
     space: b.query<Space, string>({ query: (id) => `/projects/${id}/space`, providesTags: ['clips', 'copies', 'pulls', 'masters', 'volumes', 'links'] }),
     deletion: b.query<DeletePlan, { projectId: string } & DeleteAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/copies/deletion`, method: 'POST', body }),

@@ -205,8 +205,8 @@ function Working() {
       <div className="flex items-center gap-2">
         <span className="text-xs text-ink-3" title={saves.folder}>
           {saves.last
-            ? `Everything else is saved daily, last ${moment(saves.last)} (${plural(saves.count, 'save')}, ${bytes(saves.bytes)})`
-            : 'Everything else is saved daily; the first save comes soon'}
+            ? `What Naranja knows is saved daily, last ${moment(saves.last)} (${plural(saves.count, 'save')}, ${bytes(saves.bytes)})`
+            : 'What Naranja knows is saved daily; the first save comes soon'}
         </span>
         <Button className="ml-auto" disabled={isLoading || total === 0} onClick={() => void act(clear(), (c) => c.sentence)}>
           Clear
