@@ -6,7 +6,8 @@ import { numberedName, type PartFile, type Reading, type Sequence, type SoundLay
 import { plainDecode } from '@naranja/core/raw'
 import { copyFrame, type FrameMap, type Rate, rateFraction } from '@naranja/core/time'
 import { feedName } from './feeds.ts'
-import { argumentPath, besideIt, fileArgument, joinBytes, parentOf, pathText } from './paths.ts'
+import { fileInput, guards } from './forms.ts'
+import { argumentPath, besideIt, joinBytes, parentOf, pathText } from './paths.ts'
 import { type Developing, development } from './raw.ts'
 import { graphFolder, linkFolder, linkTo } from './temporary.ts'
 
@@ -21,6 +22,8 @@ export interface MediaInput {
   readonly parts?: readonly PartFile[] | undefined
   /** How it is developed, where it is a sequence of raw pictures. */
   readonly raw?: Developing | undefined
+  /** What FFmpeg calls its form, where that was found; it is opened as nothing else then. */
+  readonly form?: string | null | undefined
   /** How its frames are found; by their times where nothing is said. */
   readonly reading?: Reading | undefined
   /** Where its sound lies; in the first sound stream of its file where nothing is said. */
@@ -30,7 +33,7 @@ export interface MediaInput {
 /** A clip as it is read, from where it stands and what it is. */
 export const clipInput = (
   path: Uint8Array,
-  t: Pick<Technical, 'sequence' | 'rate' | 'parts' | 'raw' | 'sound' | 'channelFiles' | 'reading'>,
+  t: Pick<Technical, 'sequence' | 'rate' | 'parts' | 'raw' | 'sound' | 'channelFiles' | 'reading' | 'form'>,
   decode: Pick<Developing, 'settings' | 'display'> = { settings: plainDecode, display: 'screen' },
 ): MediaInput => ({
   path,
@@ -39,6 +42,7 @@ export const clipInput = (
   parts: t.parts,
   raw: t.raw ? { colour: t.raw, ...decode } : undefined,
   reading: t.reading,
+  form: t.form ?? null,
   sound: soundLayout(t),
 })
 
@@ -157,16 +161,19 @@ export function inputArgs(input: MediaInput, frame = 0): string[] {
       'ppm',
       '-framerate',
       rateFraction(input.rate),
+      '-protocol_whitelist',
+      'pipe',
       '-i',
       feedName((signal) => development(input.path, s, frame, raw, signal)),
     ]
   if (s) {
     const plain = s.missing.length === 0 && pathText(input.path) === argumentPath(input.path)
     const pattern = plain ? `${pathText(parentOf(input.path)).replace(/%/g, '%%')}/${s.base.replace(/%/g, '%%')}%0${s.digits}d.${s.ext}` : filled(input.path, s)
-    return ['-f', 'image2', '-framerate', rateFraction(input.rate), '-start_number', String(s.first + frame), '-i', pattern]
+    return ['-f', 'image2', '-framerate', rateFraction(input.rate), '-start_number', String(s.first + frame), ...guards('image2'), '-i', pattern]
   }
   const { open } = times(input, frame)
   const seek = open === null ? [] : ['-ss', open.toFixed(6)]
-  if (input.parts && input.parts.length > 1) return [...seek, '-f', 'concat', '-safe', '0', '-i', partList(input, input.parts)]
-  return [...seek, '-i', fileArgument(input.path)]
+  if (input.parts && input.parts.length > 1)
+    return [...seek, '-f', 'concat', '-safe', '0', ...guards(`concat,${input.form ?? 'mov,mxf,mpegts,mpeg,avi,matroska'}`), '-i', partList(input, input.parts)]
+  return [...seek, ...fileInput(input.path, input.form)]
 }

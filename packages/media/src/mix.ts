@@ -6,6 +6,7 @@ import type { SoundPart } from '@naranja/core/plan'
 import type { Rate } from '@naranja/core/time'
 import pLimit from 'p-limit'
 import type { MediaInput } from './input.ts'
+import { fileInput } from './forms.ts'
 import { streamed } from './run.ts'
 import { hasSoundFiles, soundOpened, soundSearchable, wholeSound } from './sound.ts'
 
@@ -172,7 +173,7 @@ export async function* interleaved(paths: readonly string[], signal: AbortSignal
 export async function isSilent(path: string, signal?: AbortSignal): Promise<boolean> {
   let silent = true
   await streamed(
-    ['-nostdin', '-loglevel', 'error', '-i', `file:${path}`, '-map', '0:a:0', '-f', 's32le', '-c:a', 'pcm_s32le', '-'],
+    ['-nostdin', '-loglevel', 'error', ...fileInput(path), '-map', '0:a:0', '-f', 's32le', '-c:a', 'pcm_s32le', '-'],
     async (piece) => {
       silent &&= piece.every((b) => b === 0)
     },

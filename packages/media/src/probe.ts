@@ -1,14 +1,15 @@
 /** Reads what a media file is: ffprobe's answer as core's technical data. */
-import { open, stat } from 'node:fs/promises'
+import { stat } from 'node:fs/promises'
 import { capturedByTags, readStamp, recordedOn, type Sequence, type Technical } from '@naranja/core/clip'
 import { mediaKind } from '@naranja/core/naming'
 import { readDng } from '@naranja/core/raw'
 import { framesOf, mulDivFloor, parseRate, parseTimecode, type Rate, rate, sameRate } from '@naranja/core/time'
 import { z } from 'zod'
 import { readStart } from './files.ts'
+import { fileInput, pointsElsewhere } from './forms.ts'
 import { sequenceTime } from './headers.ts'
 import { inputArgs } from './input.ts'
-import { fileArgument, lastName, pathText } from './paths.ts'
+import { lastName, pathText } from './paths.ts'
 import { stampBeside } from './copies/sidefile.ts'
 import { isCutShort } from './whole.ts'
 import { readingOf } from './reading.ts'
@@ -147,20 +148,12 @@ const wrapperOf = (format: string, file: string): string => {
   return format.split(',').includes(ext) ? ext : (format.split(',')[0] ?? ext)
 }
 
-/** What a file is that only its name makes a movie; null where it begins as one. */
+/** Of a file that is no movie though its name says so; null where it begins as one. */
 async function notMedia(path: Uint8Array, name: string): Promise<string | null> {
-  const file = await open(Buffer.from(path), 'r')
-  try {
-    const head = Buffer.alloc(512)
-    const { bytesRead } = await file.read(head, 0, 512, 0)
-    const text = head.subarray(0, bytesRead).every((b) => b === 9 || b === 10 || b === 13 || (b >= 32 && b < 127) || b >= 160)
-    if (text) return `${name} is a text, not a movie, whatever its name says. Leave it out, or find the file that should be here.`
-    return /\.(mov|mp4|m4v)$/i.test(name) && !/^(ftyp|moov|mdat|wide|free|skip|pnot)$/.test(head.toString('latin1', 4, 8))
-      ? `${name} does not begin like a movie. Leave it out, or copy it again from the card.`
-      : null
-  } finally {
-    await file.close()
-  }
+  const head = await readStart(path, 512)
+  return /\.(mov|mp4|m4v)$/i.test(name) && !/^(ftyp|moov|mdat|wide|free|skip|pnot)$/.test(head.toString('latin1', 4, 8))
+    ? `${name} does not begin like a movie. Leave it out, or copy it again from the card.`
+    : null
 }
 
 /** Of a picture whose codec FFmpeg does not know, or cannot decode. */
@@ -214,8 +207,8 @@ export async function probe(path: Uint8Array, options: ProbeOptions): Promise<Te
     const s = await stat(Buffer.from(path))
     size = s.size
     if (size === 0) return faulty(`${name} is empty (0 bytes); copy it again from the card.`)
-    const file = await open(Buffer.from(path), 'r')
-    await file.close()
+    const elsewhere = await pointsElsewhere(path)
+    if (elsewhere) return faulty(elsewhere)
   } catch (e) {
     const code = (e as NodeJS.ErrnoException).code
     return faulty(
@@ -228,7 +221,7 @@ export async function probe(path: Uint8Array, options: ProbeOptions): Promise<Te
   }
   if (mediaKind(name) === 'raw-picture') return faulty(unreadRaw(name))
   try {
-    const from = options.sequence ? inputArgs({ path, sequence: options.sequence, rate: options.projectRate }) : ['-i', fileArgument(path)]
+    const from = options.sequence ? inputArgs({ path, sequence: options.sequence, rate: options.projectRate }) : fileInput(path)
     const args = ['-v', 'error', '-print_format', 'json', '-show_format', '-show_streams', '-read_intervals', '%+#40', '-show_packets', ...from]
     const answer = Answer.parse(JSON.parse((await output('ffprobe', args, options.signal)).toString()))
     const t = await technical(answer, path, name, size, options)
@@ -367,6 +360,7 @@ async function technical(answer: z.infer<typeof Answer>, path: Uint8Array, name:
     rate: clipRate,
     variable: variable && found?.reading?.how !== 'count',
     frames: found?.frames ?? frames,
+    form: options.sequence ? null : (answer.format.format_name?.split(',')[0] ?? null),
     ...(found?.reading ? { reading: found.reading } : {}),
     ...(began ? { recordedOn: began } : {}),
     ...(shot && !sameRate(shot, clipRate) ? { captured: { rate: shot, from: 'file' } } : {}),

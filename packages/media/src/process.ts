@@ -1,4 +1,5 @@
 /** Processes of this machine, as far as this user may see them, and those of ours that end with whoever started them. */
+import { spawnSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { readdir, readFile, stat } from 'node:fs/promises'
 
@@ -42,15 +43,48 @@ export async function writtenNow(paths: readonly Uint8Array[]): Promise<Set<stri
   return out
 }
 
+/** What a process may take. */
+export interface Limits {
+  /** Bytes of memory. */
+  readonly memory: number
+  /** Seconds of a processor's time. */
+  readonly time?: number
+  /** Bytes of the longest file it may write; none at all where it is 0. */
+  readonly file?: number
+}
+
 /**
  * A command that ends with process `parent`, its parent, however that ends (Linux): killed, or with `TERM` asked to end in order. One
- * whose parent ended before it was tied to it never starts: it would work for nobody. The shell reads its own one line only; what is
- * run are its parameters, as they are.
+ * whose parent ended before it was tied to it never starts: it would work for nobody. The shell reads its own line only; what is run are
+ * its parameters, as they are.
  */
-export const tiedTo = (parent: number, command: readonly string[], by: 'KILL' | 'TERM' = 'KILL'): [string, ...string[]] =>
-  process.platform === 'linux'
-    ? ['setpriv', '--pdeathsig', by, '--', 'sh', '-c', '[ "$PPID" = "$0" ] && exec "$@"', String(parent), ...command]
-    : [command[0] ?? '', ...command.slice(1)]
+export function tiedTo(parent: number, command: readonly string[], by: 'KILL' | 'TERM' = 'KILL', limits?: Limits): [string, ...string[]] {
+  if (process.platform !== 'linux') return [command[0] ?? '', ...command.slice(1)]
+  const limit = (letter: string, n: number | undefined) => (n === undefined ? '' : `ulimit -${letter} ${n}; `)
+  const limiting = limits
+    ? `ulimit -c 0; ${limit('d', Math.ceil(limits.memory / 1024))}${limit('t', limits.time)}${limit('f', limits.file === undefined ? undefined : Math.ceil(limits.file / 512))}`
+    : ''
+  const script = `[ "$PPID" = "$0" ] || exit 1; ${limiting}exec "$@"`
+  return ['setpriv', '--pdeathsig', by, ...(limits ? lowered() : []), '--', 'sh', '-c', script, String(parent), ...command]
+}
 
-/** A program that reads or makes media, and ends with this process. */
-export const toolCommand = (name: 'ffmpeg' | 'ffprobe' | 'dcraw_emu', args: readonly string[]): [string, ...string[]] => tiedTo(process.pid, [name, ...args])
+let rights: string[] | null = null
+/** Options of setpriv that take every right from a process but that of reading and writing files, as far as the system lets us. */
+function lowered(): string[] {
+  if (rights) return rights
+  const none = ['--no-new-privs']
+  // Only root has more to lose.
+  const all = [...none, '--bounding-set=-all,+dac_override,+dac_read_search']
+  const allowed = process.getuid?.() === 0 && spawnSync('setpriv', [...all, '--', 'true'], { stdio: 'ignore' }).status === 0
+  rights = allowed ? all : none
+  return rights
+}
+
+/** For looking: no file is written, and nothing takes long. */
+const looking: Limits = { memory: 8 * 2 ** 30, time: 900, file: 0 }
+/** For making: as long as it takes, and no longer file than is given. */
+const making: Limits = { memory: 16 * 2 ** 30 }
+
+/** A program that reads or makes media: it ends with this process, and takes no more than it may. `most`: bytes of the longest file it may write; none where nothing is said. */
+export const toolCommand = (name: 'ffmpeg' | 'ffprobe' | 'dcraw_emu', args: readonly string[], most = 0): [string, ...string[]] =>
+  tiedTo(process.pid, [name, ...args], 'KILL', most === 0 ? looking : most === Number.POSITIVE_INFINITY ? making : { ...making, file: most })

@@ -4,7 +4,7 @@ import { execa } from 'execa'
 import { type Colour, sampleFilter, selectExpression, traceFilter } from './filters.ts'
 import { sampleGraph, splitSamples } from './frames.ts'
 import { inputArgs, type MediaInput } from './input.ts'
-import { fileArgument } from './paths.ts'
+import { fileInput } from './forms.ts'
 import { toolCommand } from './process.ts'
 import { mediaError } from './run.ts'
 
@@ -200,6 +200,6 @@ export async function readBack(
 
 /** The sound streams of a file that has no picture. Throws a MediaError if it cannot be read. */
 export async function readSound(path: string, signal?: AbortSignal): Promise<SoundBack[]> {
-  const { text } = await read(['-i', fileArgument(Buffer.from(path)), '-map', '0:a', '-c', 'copy', '-f', 'framecrc', 'pipe:4'], signal)
+  const { text } = await read([...fileInput(path), '-map', '0:a', '-c', 'copy', '-f', 'framecrc', 'pipe:4'], signal)
   return soundOf(text(4), text(2))
 }

@@ -2,16 +2,14 @@
 import type { Reading } from '@naranja/core/clip'
 import type { Rate } from '@naranja/core/time'
 import { z } from 'zod'
-import { fileArgument } from './paths.ts'
+import { fileInput } from './forms.ts'
 import { output } from './run.ts'
 
 const Packets = z.object({ packets: z.array(z.object({ pts_time: z.string().optional(), flags: z.string().optional() })).default([]) })
 const Frames = z.object({ frames: z.array(z.object({ pts: z.number().optional() })).default([]) })
 
 const videoOf = async (path: Uint8Array, what: readonly string[], signal?: AbortSignal): Promise<unknown> =>
-  JSON.parse(
-    (await output('ffprobe', ['-v', 'error', '-print_format', 'json', '-select_streams', 'v:0', ...what, '-i', fileArgument(path)], signal)).toString(),
-  )
+  JSON.parse((await output('ffprobe', ['-v', 'error', '-print_format', 'json', '-select_streams', 'v:0', ...what, ...fileInput(path)], signal)).toString())
 
 /** Times of a stretch of a file's pictures in seconds, as they stand in the file, and which of them are key frames. */
 async function pictureTimes(path: Uint8Array, interval: string, signal?: AbortSignal): Promise<{ at: number; key: boolean }[]> {

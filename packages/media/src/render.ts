@@ -10,6 +10,7 @@ import { bt709, colourArgs, colourFilter, scaleFilter, videoArgs } from './filte
 import { exists, partName } from './files.ts'
 import { firstPicture, inputArgs, type MediaInput, plainName } from './input.ts'
 import { feedName } from './feeds.ts'
+import { guards } from './forms.ts'
 import { interleaved, masterSampleRate } from './mix.ts'
 import { ffmpeg, type RunOptions } from './run.ts'
 import type { Spec } from '@naranja/core/specs'
@@ -211,7 +212,7 @@ export async function joinSegments(
       : []
   await ffmpeg(
     [
-      ...['-y', '-f', 'concat', '-safe', '0', '-i', list, ...sound],
+      ...['-y', '-f', 'concat', '-safe', '0', ...guards('concat,mov'), '-i', list, ...sound],
       ...['-map', '0:v', '-c:v', 'copy', '-bsf:v', `setts=time_base=1/${num}:pts=N*${den}:dts=N*${den}:duration=${den}`],
       ...(sound.length ? ['-map', '1:a', '-c:a', 'pcm_s24le'] : []),
       ...['-timecode', timecode, '-video_track_timescale', String(num), '-movflags', '+write_colr', '-f', 'mov', `file:${part}`],

@@ -1,5 +1,8 @@
-import { execFileSync, spawn } from 'node:child_process'
+import { execFileSync, spawn, spawnSync } from 'node:child_process'
 import { once } from 'node:events'
+import { mkdtempSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
 import { tiedTo } from './process.ts'
 
@@ -24,6 +27,20 @@ describe('a process tied to the one that started it', () => {
   it('runs with its arguments as they are', () => {
     const [file, ...rest] = tiedTo(process.pid, ['printf', '%s|', "it's", '$HOME', '`x`', ''])
     expect(execFileSync(file, rest).toString()).toBe("it's|$HOME|`x`||")
+  })
+  it('takes no more than it may, and has no rights to gain', () => {
+    const show = 'ulimit -c; ulimit -d; ulimit -t; ulimit -f; grep -E "NoNewPrivs|CapEff" /proc/self/status; head -c 2000 /dev/zero > "$1" && echo written'
+    const path = join(mkdtempSync(join(tmpdir(), 'naranja limits ')), 'file')
+    const run = (file: number) => {
+      const [program, ...rest] = tiedTo(process.pid, ['sh', '-c', show, 'sh', path], 'KILL', { memory: 64 * 2 ** 20, time: 7, file })
+      return spawnSync(program, rest, { encoding: 'utf8' }).stdout.split('\n')
+    }
+    const [core, memory, time, length, rights, none, written] = run(10_000)
+    expect([core, memory, time, length, written]).toEqual(['0', '65536', '7', '20', 'written'])
+    expect(none).toMatch(/NoNewPrivs:\s*1/)
+    // Root keeps the right to read and write files, and no other.
+    expect(Number.parseInt(rights?.split(/\s+/)[1] ?? '', 16) & ~6).toBe(0)
+    expect(run(0)).not.toContain('written')
   })
   it('does not start for another', () => {
     const [file, ...rest] = tiedTo(1, ['printf', 'started'])

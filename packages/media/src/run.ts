@@ -19,6 +19,8 @@ export interface RunOptions {
   readonly onProgress?: (p: Progress) => void
   /** Milliseconds without a sign of life after which FFmpeg counts as stuck; a minute where nothing is said. */
   readonly patience?: number
+  /** Bytes of the longest file that may be written: what goes on without end is ended. */
+  readonly longest?: number
   /** A frame that cannot be decoded does not make it fail: who asks for this counts what came. */
   readonly tolerant?: boolean
   /** Given the process as it starts, so that it can be held and let go on. */
@@ -46,6 +48,8 @@ export const threadArgs = (threads?: number): { before: string[]; coding: string
 function sentence(tool: string, stderr: string): string {
   const lines = stderr.trim().split('\n')
   const last = lines.at(-1) ?? ''
+  if (/File size limit exceeded|File too large/i.test(stderr))
+    return 'It became far longer than its original is, and was ended: the original is not what it says it is.'
   if (/No space left on device/i.test(stderr)) return 'The target disk is full.'
   if (/Permission denied/i.test(stderr)) return 'The file may not be read or written: permission denied.'
   if (/moov atom not found/i.test(stderr)) return 'The file is cut short: its index (moov) is missing.'
@@ -84,9 +88,13 @@ interface Run {
  * is through has all it wanted (Node's pipes are sockets, and say so by an error that would count as the process's own). One that
  * says more than `most` bytes is ended, and has failed.
  */
-function started(command: 'ffmpeg' | 'ffprobe', args: readonly string[], how: { signal: AbortSignal | undefined; keepOut: boolean; most: number }): Run {
+function started(
+  command: 'ffmpeg' | 'ffprobe',
+  args: readonly string[],
+  how: { signal: AbortSignal | undefined; keepOut: boolean; most: number; file?: number },
+): Run {
   const feed = fed(args)
-  const [file, ...rest] = toolCommand(command, feed.args)
+  const [file, ...rest] = toolCommand(command, feed.args, how.file)
   const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, Readable>
   const feeding = feed.write(child.stdio)
   const kill = () => child.kill('SIGKILL')
@@ -123,7 +131,7 @@ function started(command: 'ffmpeg' | 'ffprobe', args: readonly string[], how: { 
 /** Runs ffmpeg to its end, and gives the frames that it has written. Throws a MediaError if it fails or a frame could not be decoded, an AbortError if `signal` ends it. */
 export async function ffmpeg(args: readonly string[], options: RunOptions = {}): Promise<number> {
   const all = ['-nostdin', '-hide_banner', '-loglevel', 'error', '-progress', 'pipe:1', '-stats_period', '0.4', ...args]
-  const child = started('ffmpeg', all, { signal: options.signal, keepOut: false, most: 200_000 })
+  const child = started('ffmpeg', all, { signal: options.signal, keepOut: false, most: 200_000, file: options.longest ?? Number.POSITIVE_INFINITY })
   // FFmpeg tells how far it is twice a second, unless it hangs: on a drive that does not answer, or for good.
   let stuck = false
   let held = false

@@ -7,6 +7,7 @@ import type { BurnIn, BurnInPlace } from '@naranja/core/specs'
 import { formatFrames, type Rate, rateFraction } from '@naranja/core/time'
 import type { Burning } from './copies/model.ts'
 import { plainName } from './input.ts'
+import { MediaError } from './run.ts'
 import { graphFolder } from './temporary.ts'
 
 /** A text as it stands in a filter graph. */
@@ -18,14 +19,23 @@ export const escapeText = (t: string): string =>
     .replace(/%/g, '\\%')
     .replace(/[,;[\]]/g, (c) => `\\${c}`)
 
-/** An image as a file that no filter graph trips over. */
-function imageFile(base64: string): string {
+/** The form of an image that may be drawn in, by its first bytes, as FFmpeg names it. Throws a MediaError for everything else. */
+export function imageForm(bytes: Buffer): 'png_pipe' | 'jpeg_pipe' {
+  if (bytes.toString('hex', 0, 8) === '89504e470d0a1a0a') return 'png_pipe'
+  if (bytes.toString('hex', 0, 3) === 'ffd8ff') return 'jpeg_pipe'
+  throw new MediaError('The image that is to be drawn in is neither PNG nor JPEG. Choose another in the spec.', '', '')
+}
+
+/** An image as a file that no filter graph trips over, as the beginning of one: it is opened as what it is, and nothing else. */
+function imageSource(base64: string): string {
+  const bytes = Buffer.from(base64, 'base64')
+  const form = imageForm(bytes)
   const path = join(graphFolder('images'), createHash('sha1').update(base64).digest('hex'))
   if (!existsSync(path)) {
-    writeFileSync(`${path}.${process.pid}`, Buffer.from(base64, 'base64'))
+    writeFileSync(`${path}.${process.pid}`, bytes)
     renameSync(`${path}.${process.pid}`, path)
   }
-  return path
+  return `movie=${path}:f=${form}`
 }
 
 const across = (p: BurnInPlace): 'left' | 'middle' | 'right' => (p.endsWith('left') ? 'left' : p.endsWith('right') ? 'right' : 'middle')
@@ -57,7 +67,7 @@ export function burnInGraph(burnIns: readonly BurnIn[], of: Burning, rate: Rate,
       if (!b.image) return
       const at = place('W', 'H', 'w', 'h')
       chains.push(
-        `movie=${imageFile(b.image)},scale=-2:${Math.max(2, height)}:flags=area,format=rgba,colorchannelmixer=aa=${opacity}[${label}m${i}];[${last}][${label}m${i}]overlay=x=${at.x}:y=${at.y}:format=auto[${next}]`,
+        `${imageSource(b.image)},scale=-2:${Math.max(2, height)}:flags=area,format=rgba,colorchannelmixer=aa=${opacity}[${label}m${i}];[${last}][${label}m${i}]overlay=x=${at.x}:y=${at.y}:format=auto[${next}]`,
       )
       last = next
       return

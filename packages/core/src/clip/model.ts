@@ -72,6 +72,8 @@ export const waitsForMedia = 'A clip log names this clip; its media have not bee
 
 /** Facts read from the file itself. */
 export interface Technical {
+  /** What FFmpeg calls the form of a single file, as it was found; not of clips that were taken in before this was kept. */
+  readonly form?: string | null
   readonly wrapper: string
   /** As the media world writes it: `H.264 High 4:2:2`, `ProRes 422 HQ`. */
   readonly codec: string

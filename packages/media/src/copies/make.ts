@@ -158,7 +158,12 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
     }
     const coded = todo.filter((o) => !isRewrap(o.spec))
     const partOf = (o: CopyOutput): Parts => parts[todo.indexOf(o)] as Parts
-    if (coded.length > 0) await ffmpeg(['-y', ...copyArgs({ ...job, outputs: coded }, coded.map(partOf), options.threads)], options)
+    if (coded.length > 0)
+      await ffmpeg(['-y', ...copyArgs({ ...job, outputs: coded }, coded.map(partOf), options.threads)], {
+        ...options,
+        // What was estimated, many times over.
+        longest: Math.max(2e9, 20 * needed),
+      })
     for (const o of todo) {
       const p = partOf(o)
       const files = filesOf(o, p)

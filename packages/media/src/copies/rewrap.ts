@@ -2,6 +2,7 @@
 import { seenMatrix } from '@naranja/core/clip'
 import { rateFraction } from '@naranja/core/time'
 import { inputArgs } from '../input.ts'
+import { fileInput } from '../forms.ts'
 import { samples } from '../frames.ts'
 import { ffmpeg, output, type RunOptions } from '../run.ts'
 import { described, muxer, streamNames } from './args.ts'
@@ -59,7 +60,7 @@ export async function checkRewrapped(job: CopyJob, o: CopyOutput, files: CopyFil
     samples(job.input, frames, { matrix: seenMatrix({ ...o.layout.source, colour: job.colour }), ...(signal ? { signal } : {}) }),
     streamHashes(inputArgs(job.input), taken, signal),
     streamHashes(
-      ['-i', `file:${files.picture}`],
+      fileInput(files.picture),
       taken.map((_, i) => i),
       signal,
     ),

@@ -1,6 +1,7 @@
 /** Specs: those that ship, and those that people make of them; every version is kept. */
 import type { Ok, SpecDraft, SpecRow } from '@naranja/contract'
 import { faultsOf, type Spec, specs as shipped } from '@naranja/core/specs'
+import { imageForm } from '@naranja/media'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal, stale } from '../errors.ts'
@@ -113,6 +114,7 @@ const asRow = (s: Spec) => ({
 /** Refuses what cannot be made, with the setting and what would do. */
 function sound(draft: SpecDraft, code: string, version: number): Spec {
   const spec: Spec = { ...draft, code, version }
+  for (const b of spec.burnIns) if (b.image) imageForm(Buffer.from(b.image, 'base64'))
   const faults = faultsOf(spec)
   if (faults.length > 0)
     throw new Refusal(
