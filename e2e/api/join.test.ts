@@ -2,10 +2,16 @@
 import { type ChildProcess, execFileSync, spawn } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { mkdirSync, readdirSync, readFileSync, statSync } from 'node:fs'
+import net from 'node:net'
 import { connect } from 'node:tls'
 import { join } from 'node:path'
+import { parseAddress } from '@naranja/command/address'
+import { Instance } from '@naranja/command/instance'
 import { home } from '@naranja/command/paths'
 import { CopyRow, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
+import { doorVersion, greeting, type Joined } from '@naranja/server/door'
+import { Redis } from 'ioredis'
+import { DataSource } from 'typeorm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
@@ -59,7 +65,10 @@ afterAll(async () => {
 
 describe('a worker on another machine', () => {
   it('shares the work; when it is killed what it had is taken over, and nothing is made twice', async () => {
-    const worker = joined(app.instance.joinAddress('127.0.0.1') ?? '', [`Drive=${join(second, 'Quay')}`, `Out=${join(second, 'Copies')}`])
+    const worker = joined(await Instance.joinAddress(app.instance.config, '127.0.0.1', 'second'), [
+      `Drive=${join(second, 'Quay')}`,
+      `Out=${join(second, 'Copies')}`,
+    ])
     await until('two machines', async () => (await queue()).machines.map((m) => m.name).join() === 'first,second')
     const started = await copies('prores-proxy-1080', 'shared')
     const mine = async () => (await queue()).tasks.filter((t) => t.batchId === started.batchId)
@@ -89,7 +98,7 @@ describe('a worker on another machine', () => {
     expect(execFileSync('ps', ['-eo', 'args']).toString()).not.toMatch(/ffmpeg.*shared/)
   })
   it('takes only what it can see all of', async () => {
-    const worker = joined(app.instance.joinAddress('127.0.0.1') ?? '', [`Drive=${join(second, 'Quay')}`])
+    const worker = joined(await Instance.joinAddress(app.instance.config, '127.0.0.1', 'second'), [`Drive=${join(second, 'Quay')}`])
     await until('two machines', async () => (await queue()).machines.length === 2)
     const tasks = await app.client.finish(await copies('h264-proxy-720', 'seen'))
     expect(tasks.map((t) => [t.state, t.machine, t.error])).toEqual(Array(8).fill(['done', 'first', '']))
@@ -98,25 +107,90 @@ describe('a worker on another machine', () => {
     await ended
     await until('one machine', async () => (await queue()).machines.length === 1)
   })
-  it('is let in only by the whole address; nobody else is led anywhere', async () => {
-    const { listen, redis } = app.instance.config
-    const ask = (line: string): Promise<string> =>
-      new Promise((resolve, reject) => {
-        let said = ''
-        const socket = connect({ host: '127.0.0.1', port: listen?.port ?? 0, rejectUnauthorized: false }, () => socket.write(line))
-        socket.on('data', (d) => {
-          said += String(d)
-        })
-        socket.on('close', () => resolve(said))
-        socket.on('error', reject)
+  /** What the door says to a line; nothing where it ends the connection instead. */
+  const ask = (line: string): Promise<string> =>
+    new Promise((resolve) => {
+      let said = ''
+      const socket = connect({ host: '127.0.0.1', port: app.instance.config.listen?.port ?? 0, rejectUnauthorized: false }, () => socket.write(line))
+      socket.on('data', (d) => {
+        said += String(d)
       })
-    expect(await ask(`naranja 1 ${'x'.repeat(listen?.token.length ?? 0)} queue\n`)).toBe('no\n')
-    expect(await ask(`naranja 1 ${listen?.token} elsewhere\n`)).toBe('no\n')
-    expect(await ask(`GET / HTTP/1.1\n`)).toBe('no\n')
-    expect(await ask('x'.repeat(500))).toBe('')
-    expect(await ask(`naranja 1 ${listen?.token} config\n`)).toContain(redis.password)
-    // Another machine that sits at the address is told nothing.
-    const address = (app.instance.joinAddress('127.0.0.1') ?? '').replace(/[0-9a-f]{64}$/, createHash('sha256').update('other').digest('hex'))
+      socket.on('close', () => resolve(said))
+      socket.on('error', () => resolve(said))
+    })
+  const tokenFor = async (name: string) => parseAddress(await Instance.joinAddress(app.instance.config, '127.0.0.1', name))?.token ?? ''
+
+  it('has the rights of a worker, and no more', async () => {
+    const { database, redis, workers: users } = app.instance.config
+    const told = JSON.parse((await ask(greeting(await tokenFor('second'), 'config'))).slice(3)) as Joined
+    expect([told.database, told.redis]).toEqual([users.database, users.redis])
+    const queue = new Redis({ host: '127.0.0.1', port: redis.port, username: told.redis.user, password: told.redis.password })
+    await queue.set('bull:work:x', '1')
+    for (const no of [
+      () => queue.flushall(),
+      () => queue.config('GET', 'requirepass'),
+      () => queue.keys('*'),
+      () => queue.set('browser x', '1'),
+      () => queue.get('once x'),
+      () => queue.call('ACL', 'LIST'),
+      () => queue.call('SHUTDOWN', 'NOSAVE'),
+    ])
+      await expect(no()).rejects.toThrow(/NOPERM/)
+    queue.disconnect()
+    const { user: username, password } = told.database
+    const db = new DataSource({ type: 'mariadb', host: '127.0.0.1', port: database.port, username, password, database: 'naranja' })
+    await db.initialize()
+    expect(await db.query('SELECT COUNT(*) AS n FROM task')).toHaveLength(1)
+    for (const no of [
+      'DROP TABLE task',
+      'ALTER TABLE task ADD x int',
+      'CREATE TABLE x (y int)',
+      'SELECT * FROM mysql.global_priv',
+      "CREATE USER 'x'@'%'",
+      'CREATE DATABASE naranja_beside_1_a',
+      'GRANT ALL ON *.* TO CURRENT_USER()',
+    ])
+      await expect(db.query(no)).rejects.toThrow(/denied/i)
+    await db.destroy()
+  })
+
+  it('is let in by its own token until that is taken back, and by the version that both are of', async () => {
+    const [one, two] = [await tokenFor('one'), await tokenFor('two')]
+    const listed = async () => app.client.get(z.array(z.object({ name: z.string(), used: z.string().nullable() })), '/api/workers')
+    expect((await listed()).filter((t) => ['one', 'two'].includes(t.name))).toEqual([
+      { name: 'one', used: null },
+      { name: 'two', used: null },
+    ])
+    expect(await ask(greeting(one, 'config'))).toMatch(/^ok\n/)
+    expect(Date.now() - Date.parse((await listed()).find((t) => t.name === 'one')?.used ?? '')).toBeLessThan(60_000)
+    expect(await ask(greeting(one, 'config', '1-Start1764000000000'))).toBe(`version ${doorVersion}\n`)
+    expect(await ask(greeting(one, 'elsewhere' as 'queue'))).toBe('no\n')
+    // What it has open ends with its token.
+    const { port } = app.instance.config.listen ?? { port: 0 }
+    const open = connect({ host: '127.0.0.1', port, rejectUnauthorized: false }, () => open.write(greeting(one, 'queue')))
+    open.on('error', () => undefined)
+    await new Promise((r) => open.once('data', r))
+    const closed = new Promise((r) => open.once('close', r))
+    await app.client.call(z.unknown(), 'DELETE', '/api/workers/one')
+    await closed
+    expect(await ask(greeting(one, 'config'))).toBe('no\n')
+    expect(await ask(greeting(two, 'config'))).toMatch(/^ok\n/)
+    // Nobody but the command makes one; tokens are kept as digests, for their owner alone.
+    for (const [method, path] of [
+      ['POST', '/api/workers'],
+      ['GET', '/api/workers'],
+      ['DELETE', '/api/workers/two'],
+    ] as const)
+      await expect(app.stranger.call(z.unknown(), method, path, method === 'POST' ? { name: 'x' } : undefined)).rejects.toMatchObject({ status: 403 })
+    const kept = join(app.instance.folder, 'workers.json')
+    expect([readFileSync(kept, 'utf8').includes(two), statSync(kept).mode & 0o077]).toEqual([false, 0])
+  })
+
+  it('says nothing to another machine that sits at the address', async () => {
+    const address = (await Instance.joinAddress(app.instance.config, '127.0.0.1', 'second')).replace(
+      /[0-9a-f]{64}$/,
+      createHash('sha256').update('other').digest('hex'),
+    )
     const said = await new Promise<string>((resolve) => {
       const child = spawn(
         process.execPath,
@@ -130,8 +204,39 @@ describe('a worker on another machine', () => {
       child.on('exit', () => resolve(text))
     })
     expect(said).toContain('is not the machine that the address is of. Nothing was sent to it.')
-    // The key is its owner's alone.
-    expect(statSync(listen?.key ?? '').mode & 0o077).toBe(0)
-    expect(readFileSync(listen?.key ?? '', 'utf8')).toContain('PRIVATE KEY')
+    const { key } = app.instance.config.listen ?? { key: '' }
+    // The key of the certificate is its owner's alone.
+    expect(statSync(key).mode & 0o077).toBe(0)
+    expect(readFileSync(key, 'utf8')).toContain('PRIVATE KEY')
+  })
+
+  it('is not waited for where it says nothing, nor listened to where it guesses; nobody else is led anywhere', async () => {
+    const { port } = app.instance.config.listen ?? { port: 0 }
+    const plain = () => net.connect(port, '127.0.0.1')
+    const secure = () => connect({ host: '127.0.0.1', port, rejectUnauthorized: false })
+    const lasts = async (socket: net.Socket): Promise<number> => {
+      const began = Date.now()
+      socket.on('error', () => undefined)
+      socket.resume()
+      await new Promise((r) => socket.once('close', r))
+      return Date.now() - began
+    }
+    // One that never begins, one that says nothing, and one that says a letter now and then.
+    const drip = secure()
+    const timer = setInterval(() => drip.write('x'), 300)
+    for (const t of await Promise.all([lasts(plain()), lasts(secure()), lasts(drip)])) expect(t).toBeLessThan(30_000)
+    clearInterval(timer)
+    // Many that say nothing keep nobody out for longer than that.
+    const idle = Array.from({ length: 120 }, plain)
+    for (const s of idle) s.on('error', () => undefined).resume()
+    await until('some turned away', async () => idle.filter((s) => s.destroyed).length >= 60)
+    const good = await tokenFor('good')
+    await until('the next let in', async () => (await ask(greeting(good, 'config'))).startsWith('ok'))
+    for (const s of idle) s.destroy()
+    expect(await ask('x'.repeat(500))).toBe('')
+    expect(await ask('GET / HTTP/1.1\n')).toBe('no\n')
+    for (let i = 0; i < 12; i++) await ask(greeting('x'.repeat(32), 'queue'))
+    expect(await ask(greeting('x'.repeat(32), 'queue'))).toBe('')
+    expect(await ask(greeting(good, 'queue'))).toBe('')
   })
 })

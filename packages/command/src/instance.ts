@@ -198,8 +198,9 @@ export class Instance {
     this.config = {
       instance: this.name,
       folder: this.folder,
-      database: { port: await port(before?.database.port), password: before?.database.password ?? secret() },
-      redis: { port: await port(before?.redis.port), password: before?.redis.password ?? secret() },
+      database: { port: await port(before?.database.port), user: 'naranja', password: before?.database.password ?? secret() },
+      redis: { port: await port(before?.redis.port), user: 'default', password: before?.redis.password ?? secret() },
+      workers: before?.workers ?? { database: { user: 'naranja_worker', password: secret() }, redis: { user: 'worker', password: secret() } },
       api: { port: await port(before?.api.port) },
       roots: this.options.roots,
       parents: [...this.options.parents],
@@ -216,7 +217,7 @@ export class Instance {
     writeFileSync(configPath(this.folder), JSON.stringify(this.config, null, 2), { mode: 0o600 })
   }
 
-  /** Token, certificate and key of the door: made once, so that an address that was given goes on to hold. */
+  /** Certificate and key of the door: made once, so that an address that was given goes on to hold. */
   private async door(before: Config['listen']): Promise<Config['listen']> {
     const { listen } = this.options
     if (!listen) return null
@@ -227,15 +228,15 @@ export class Instance {
       chmodSync(key, 0o600)
     }
     const port = listen.port || (await getPort({ host: listen.host, ...(before ? { port: before.port } : {}) }))
-    return { host: listen.host, port, token: before?.token ?? randomBytes(24).toString('base64url'), cert, key }
+    return { host: listen.host, port, cert, key }
   }
 
-  /** What a worker on another machine joins by; null while the door is closed. */
-  joinAddress(host: string): string | null {
-    const { listen } = this.config
-    if (!listen) return null
+  /** What a worker on another machine joins by: an address for the one of this name, in place of the one it had. */
+  static async joinAddress({ api, key, listen }: Config, host: string, name: string): Promise<string> {
+    const { token } = await new Client(`http://127.0.0.1:${api.port}`, key).post(z.object({ token: z.string() }), '/api/workers', { name })
+    if (!listen) throw new Error('The door for workers is closed. Start Naranja with --listen to open it.')
     const fingerprint = new X509Certificate(readFileSync(listen.cert)).fingerprint256.replace(/:/g, '').toLowerCase()
-    return addressText(host, listen.port, listen.token, fingerprint)
+    return addressText(host, listen.port, token, fingerprint)
   }
 
   private log(role: Role): string {
@@ -304,6 +305,7 @@ export class Instance {
       writeFileSync(whole, '')
     }
     const { password } = this.config.database
+    const worker = this.config.workers.database
     const init = join(this.folder, 'init.sql')
     const statements = [
       'CREATE DATABASE IF NOT EXISTS naranja CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;',
@@ -311,6 +313,10 @@ export class Instance {
       // A config that was lost or is of an older version has given itself another password.
       `ALTER USER 'naranja'@'127.0.0.1' IDENTIFIED BY '${password}';`,
       "GRANT ALL ON naranja.* TO 'naranja'@'127.0.0.1';",
+      // Workers on other machines write what they have made, and change no table.
+      `CREATE USER IF NOT EXISTS '${worker.user}'@'127.0.0.1' IDENTIFIED BY '${worker.password}';`,
+      `ALTER USER '${worker.user}'@'127.0.0.1' IDENTIFIED BY '${worker.password}';`,
+      `GRANT SELECT, INSERT, UPDATE, DELETE ON naranja.* TO '${worker.user}'@'127.0.0.1';`,
       // Saves are checked, and loaded, in a database beside.
       "GRANT ALL ON `naranja\\_beside\\_%`.* TO 'naranja'@'127.0.0.1';",
       `ALTER USER 'root'@'localhost' IDENTIFIED BY '${password}';`,
@@ -347,6 +353,7 @@ export class Instance {
 
   private async startRedis(): Promise<void> {
     const dir = join(this.folder, 'redis')
+    const worker = this.config.workers.redis
     mkdirSync(dir, { recursive: true })
     const conf = join(this.folder, 'redis.conf')
     writeFileSync(
@@ -358,6 +365,8 @@ export class Instance {
         'appendonly yes',
         'maxmemory-policy noeviction',
         `requirepass ${this.config.redis.password}`,
+        // Workers on other machines: the queue and what they tell, but neither what lets browsers in nor the server itself.
+        `user ${worker.user} on >${worker.password} ~bull:* ~version:* ~workers ~worker:limits ~served ~turns &* +@all -@admin -@dangerous +info +client|setname +client|id +client|list`,
         'daemonize no',
         'save ""',
         '',

@@ -8,17 +8,25 @@ import { parseArgs } from 'node:util'
 import { connect, type TLSSocket } from 'node:tls'
 import { tiedTo } from '@naranja/media/process'
 import type { Config } from '@naranja/server/config'
-import { greeting, join, type Joined } from '@naranja/server/door'
+import { doorVersion, greeting, join, type Joined } from '@naranja/server/door'
 import { type Address, parseAddress } from './address.ts'
-import { instanceFolder } from './instance.ts'
+import { z } from 'zod'
+import { Client } from './client.ts'
+import { Instance, instanceFolder } from './instance.ts'
 import { fonts, home, serving } from './paths.ts'
 import { say } from './say.ts'
 
-const help = `A worker for an instance on another machine.
+const help = `A worker for an instance on another machine. There, while ./naranja start --listen runs:
+
+  ./naranja worker --new NAME         makes an address for a worker; whoever has it can work there
+  ./naranja worker --list             who has one, since when, and when it was used last
+  ./naranja worker --take-back NAME   lets that one in no more
+
+And on the machine of the worker:
 
   ./naranja worker --join ADDRESS [--volume NAME=PATH ...] [--name NAME] [--tasks N]
 
-  --join      the address that ./naranja start --listen prints there
+  --join      the address that was made for it there
   --volume    where this machine sees a volume, where that cannot be told by its file system; once for each
   --name      what this machine is called in the queue (else its own name)
   --tasks     how many tasks it does at once (else 2)`
@@ -47,7 +55,10 @@ function through(a: Address, to: 'config' | 'database' | 'queue'): Promise<TLSSo
         socket.off('data', hear)
         socket.pause()
         socket.setTimeout(0)
-        if (said.toString('latin1', 0, end) !== 'ok') return fail('It was not let in: the address is of an earlier start, or mistyped.')
+        const answer = said.toString('latin1', 0, end)
+        if (answer.startsWith('version '))
+          return fail(`${a.host}:${a.port} runs another version of Naranja (${answer.slice(8)}; here it is ${doorVersion}). Bring both to the same.`)
+        if (answer !== 'ok') return fail('It was not let in: the address was taken back or replaced, or is mistyped.')
         if (said.length > end + 1) socket.unshift(said.subarray(end + 1))
         socket.removeAllListeners('error')
         resolve(socket)
@@ -92,6 +103,29 @@ export function mappedVolumes(given: readonly string[], known: Joined['volumes']
   return out
 }
 
+const Token = z.object({ name: z.string(), made: z.string(), used: z.string().nullable() })
+const moment = (iso: string): string => iso.slice(0, 16).replace('T', ' ')
+
+/** Makes, lists and takes back what lets workers in, of the instance that runs here. */
+async function letIn(values: { new?: string | undefined; 'take-back'?: string | undefined }): Promise<number> {
+  const running = await Instance.running('own')
+  if (!running) {
+    say('Nothing is running here. Start it by ./naranja start --listen.')
+    return 1
+  }
+  const client = new Client(running.address, running.config.key)
+  if (values.new !== undefined) {
+    process.stdout.write(`./naranja worker --join ${await Instance.joinAddress(running.config, hostname(), values.new)} --name ${JSON.stringify(values.new)}\n`)
+    say('Whoever has this address can work here; give it to nobody else.')
+  } else if (values['take-back'] !== undefined) {
+    await client.call(z.unknown(), 'DELETE', `/api/workers/${encodeURIComponent(values['take-back'])}`)
+    say(`${values['take-back']} is let in no more.`)
+  } else
+    for (const t of await client.get(z.array(Token), '/api/workers'))
+      process.stdout.write(`${t.name}, since ${moment(t.made)} UTC, ${t.used ? `last used ${moment(t.used)} UTC` : 'never used'}\n`)
+  return 0
+}
+
 export async function worker(args: string[]): Promise<number> {
   const { values } = parseArgs({
     args,
@@ -100,16 +134,20 @@ export async function worker(args: string[]): Promise<number> {
       volume: { type: 'string', multiple: true },
       name: { type: 'string' },
       tasks: { type: 'string' },
+      new: { type: 'string' },
+      list: { type: 'boolean' },
+      'take-back': { type: 'string' },
       help: { type: 'boolean', short: 'h' },
     },
   })
+  if (values.new !== undefined || values.list || values['take-back'] !== undefined) return letIn(values)
   if (values.help || !values.join) {
     say(help)
     return values.help ? 0 : 2
   }
   const address = parseAddress(values.join)
   if (!address) {
-    say('This is not an address to join. It is printed by ./naranja start --listen on the other machine, and looks like host:port/letters.digits')
+    say('This is not an address to join. It is made by ./naranja worker --new NAME on the other machine, and looks like host:port/letters.digits')
     return 2
   }
   const machine = values.name ?? hostname()
@@ -120,8 +158,9 @@ export async function worker(args: string[]): Promise<number> {
   mkdirSync(pathOf(folder, 'logs'), { recursive: true, mode: 0o700 })
   const config: Config = {
     ...{ instance: far.instance, folder, machine, user: far.user, joined: true, mapped, listen: null },
-    database: { port: database.port, password: far.database },
-    redis: { port: queue.port, password: far.redis },
+    database: { port: database.port, ...far.database },
+    redis: { port: queue.port, ...far.redis },
+    workers: { database: far.database, redis: far.redis },
     ...{ api: { port: 0 }, roots: [], parents: [], mounts: [], key: '', reader: null, web: '', fonts },
     concurrency: Math.max(1, Number(values.tasks) || Math.min(2, availableParallelism())),
   }

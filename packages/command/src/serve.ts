@@ -1,7 +1,6 @@
 /** `./naranja demo` and `./naranja start`: an instance in the foreground until Ctrl-C. */
 import { existsSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { readdir } from 'node:fs/promises'
-import { hostname } from 'node:os'
 import { join } from 'node:path'
 import { CutImported, FolderListing, ProjectRow, Started, Volume } from '@naranja/contract'
 import { awayVolume, demoReader, makeDemoMedia, moveAwayCard } from '@naranja/demo'
@@ -131,9 +130,7 @@ export async function start(args: string[] = []): Promise<void> {
   const options = { roots: [{ path: userHome(), label: 'Home' }], parents: [], mounts: mediaParents() }
   const instance = new Instance('own', port === null ? options : { ...options, listen: { host: '0.0.0.0', port } })
   await serve(instance, async () => {
-    const address = instance.joinAddress(hostname())
-    if (address)
-      say(`Workers on other machines join it by: ./naranja worker --join ${address}\nWhoever has this address can work here; give it to nobody else.`)
+    if (port !== null) say('Workers on other machines may join it: ./naranja worker --new NAME makes an address for each.')
   })
 }
 

@@ -204,11 +204,11 @@ export async function makeFolder(path: string | Uint8Array, root: Root): Promise
 }
 
 /** Writes a small file as a whole into a folder that is there: under a temporary name, then renamed over the old one. */
-export async function writeWhole(path: string | Buffer, data: string | Uint8Array): Promise<void> {
+export async function writeWhole(path: string | Buffer, data: string | Uint8Array, mode = 0o666): Promise<void> {
   const ending = `.${process.pid}.part`
   const part = typeof path === 'string' ? path + ending : Buffer.concat([path, Buffer.from(ending)])
   try {
-    await writeFile(part, data)
+    await writeFile(part, data, { mode })
     await rename(part, path)
   } catch (e) {
     // What could not be written whole is not left behind.

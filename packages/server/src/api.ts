@@ -16,6 +16,7 @@ import {
   validatorCompiler,
 } from 'fastify-type-provider-zod'
 import { Redis } from 'ioredis'
+import { z } from 'zod'
 import { readConfig } from './config.ts'
 import { type Context, liveChannel, openContext, redisOptions } from './context.ts'
 import { diskRefusal, Refusal } from './errors.ts'
@@ -26,7 +27,7 @@ import { comparePending } from './copies/pair.ts'
 import { seedSpecs } from './copies/specs.ts'
 import { endWhenAsked, logStream } from './ending.ts'
 import { addRoutes } from './routes.ts'
-import { openDoor } from './door.ts'
+import { type Door, openDoor, openDoorOf } from './door.ts'
 import { KnownBrowsers } from './known.ts'
 import { ArrivalWatch } from './arrivals/watch.ts'
 import { keepTidy, progressNow, reconcile } from './tasks/service.ts'
@@ -151,6 +152,7 @@ export async function startApi(folder: string): Promise<Api> {
     return given.length === key.length && timingSafeEqual(given, key)
   }
   const browsers = new KnownBrowsers(ctx)
+  const door = config.listen ? openDoor(ctx, config.listen, (e) => app.log.error(e.message)) : null
   guard(app, () => config.api.port)
   await app.register(fastifyCookie)
   letIn(app, browsers, trusted)
@@ -184,6 +186,21 @@ export async function startApi(folder: string): Promise<Api> {
     if (!trusted(req.headers)) throw new Refusal('not-allowed', 'An address for another browser is made by ./naranja address, where Naranja runs.')
     return { key: await browsers.offer() }
   })
+  // For the command on this machine: workers on other machines, and what lets each of them in.
+  const ours = (headers: Record<string, unknown>): Door => {
+    if (!trusted(headers)) throw new Refusal('not-allowed', 'Workers are let in by ./naranja worker --new NAME, where Naranja runs.')
+    return openDoorOf(door)
+  }
+  app.post('/api/workers', { schema: { hide: true, body: z.object({ name: z.string().trim().min(1).max(80) }) } }, async (req) => {
+    const { name } = req.body as { name: string }
+    return { token: await ours(req.headers).make(name) }
+  })
+  app.get('/api/workers', { schema: { hide: true } }, async (req) => ours(req.headers).list())
+  app.delete('/api/workers/:name', { schema: { hide: true } }, async (req) => {
+    const { name } = req.params as { name: string }
+    if (!(await ours(req.headers).takeBack(name))) throw new Refusal('not-found', `No worker called "${name}" was given an address.`)
+    return { ok: true }
+  })
   await app.register(fastifySwagger, { openapi: { info: { title: 'Naranja', version: '0.1.0' } }, transform: jsonSchemaTransform })
   const viewer = new Viewer(ctx)
   const arrivals = new ArrivalWatch(ctx, (e) => app.log.error(e.message))
@@ -212,7 +229,6 @@ export async function startApi(folder: string): Promise<Api> {
   const unwatchRoom = watchRoom(ctx, failed)
   const unkeep = keepWorking(ctx, failed)
   arrivals.start()
-  const door = config.listen ? openDoor(ctx, config.listen, (e) => app.log.error(e.message)) : null
   // The first look at volumes is a change too: it finds what a restart has lost.
   const unwatch = watchVolumes(ctx, {
     arrived: (volumeId) => cardArrived(ctx, volumeId),

@@ -8,8 +8,10 @@ export const Config = z.object({
   instance: z.string(),
   /** Folder of the instance: database, queue, caches, logs. */
   folder: z.string(),
-  database: z.object({ port: z.int(), password: z.string() }),
-  redis: z.object({ port: z.int(), password: z.string() }),
+  database: z.object({ port: z.int(), user: z.string().default('naranja'), password: z.string() }),
+  redis: z.object({ port: z.int(), user: z.string().default('default'), password: z.string() }),
+  /** Users of both for workers on other machines, who may do what a worker does. */
+  workers: z.object({ database: z.object({ user: z.string(), password: z.string() }), redis: z.object({ user: z.string(), password: z.string() }) }),
   api: z.object({ port: z.int() }),
   /** Folders that are volumes themselves. */
   roots: z.array(z.object({ path: z.string(), label: z.string() })),
@@ -22,7 +24,7 @@ export const Config = z.object({
   /** Name of this machine: each sees the same volume under a path of its own. */
   machine: z.string().default(hostname()),
   /** The door for workers on other machines; closed where it is null. */
-  listen: z.object({ host: z.string(), port: z.int(), token: z.string(), cert: z.string(), key: z.string() }).nullable().default(null),
+  listen: z.object({ host: z.string(), port: z.int(), cert: z.string(), key: z.string() }).nullable().default(null),
   /** This is a worker of an instance on another machine: it takes what it can see all of. */
   joined: z.boolean().default(false),
   /** Where this machine sees volumes that it cannot know by itself, by their ids. */

@@ -47,7 +47,13 @@ export const originalTopics: readonly Topic[] = ['volumes', 'projects', 'clips',
 
 export const newId = (): string => randomUUID()
 
-export const redisOptions = (config: Config) => ({ host: '127.0.0.1', port: config.redis.port, password: config.redis.password, maxRetriesPerRequest: null })
+export const redisOptions = (config: Config) => ({
+  host: '127.0.0.1',
+  port: config.redis.port,
+  username: config.redis.user,
+  password: config.redis.password,
+  maxRetriesPerRequest: null,
+})
 
 export async function openContext(config: Config): Promise<Context> {
   linksIn(join(config.folder, 'work', 'links'))

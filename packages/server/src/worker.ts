@@ -70,7 +70,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
   const me = `${config.machine}:${process.pid}`
   const beat = () => {
     void ctx.redis.zadd('workers', Date.now(), me)
-    void ctx.redis.hset('worker limits', me, limit)
+    void ctx.redis.hset('worker:limits', me, limit)
   }
   /** The whole queue is held. */
   let paused = await isPaused(ctx)
@@ -251,7 +251,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
     await new Promise((r) => setTimeout(r, running.size ? 400 : 0))
     await Promise.all([worker, ...held.values()].map((w) => w.close(true)))
     await ctx.redis.zrem('workers', me)
-    await ctx.redis.hdel('worker limits', me)
+    await ctx.redis.hdel('worker:limits', me)
     control.disconnect()
     await ctx.close()
   }

@@ -18,13 +18,16 @@ export * from './save.ts'
 export * from './settings.ts'
 export * from './tasks.ts'
 
+/** The last step of the tables that this version knows. */
+export const schemaVersion = migrations.at(-1)?.name ?? ''
+
 /** Opens the database of an instance and brings its tables up to date. */
 export async function openStore(config: Config): Promise<DataSource> {
   const db = new DataSource({
     type: 'mariadb',
     host: '127.0.0.1',
     port: config.database.port,
-    username: 'naranja',
+    username: config.database.user,
     password: config.database.password,
     database: 'naranja',
     entities,
@@ -37,6 +40,8 @@ export async function openStore(config: Config): Promise<DataSource> {
   })
   makePatient(db)
   await db.initialize()
+  // A worker on another machine has come through a door that asks for the same tables, and may not change them.
+  if (config.joined) return db
   // Tables that are about to change are saved as they are; those of a first start hold nothing yet.
   const [{ done = 0 } = {}] = (await db.query("SELECT COUNT(*) AS done FROM information_schema.tables WHERE table_schema = 'naranja'")) as { done: number }[]
   if (Number(done) > 0 && (await db.showMigrations())) {

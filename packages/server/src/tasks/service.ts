@@ -334,7 +334,7 @@ const silent = 15_000
 /** The workers that are there, as they tell themselves every few seconds. */
 export async function machinesNow(ctx: Context): Promise<{ name: string; workers: number; limit: number }[]> {
   const here = await ctx.redis.zrangebyscore('workers', Date.now() - silent, '+inf')
-  const limits = await ctx.redis.hgetall('worker limits')
+  const limits = await ctx.redis.hgetall('worker:limits')
   const out = new Map<string, { name: string; workers: number; limit: number }>()
   for (const w of here) {
     const name = w.slice(0, w.lastIndexOf(':'))
@@ -347,7 +347,7 @@ export async function machinesNow(ctx: Context): Promise<{ name: string; workers
 /** Nothing waits for a turn that was lost, nothing half made stays, and workers that were killed are forgotten. */
 export async function keepTidy(ctx: Context): Promise<void> {
   const gone = await ctx.redis.zrangebyscore('workers', '-inf', Date.now() - 10 * silent)
-  if (gone.length > 0) await Promise.all([ctx.redis.zrem('workers', ...gone), ctx.redis.hdel('worker limits', ...gone)])
+  if (gone.length > 0) await Promise.all([ctx.redis.zrem('workers', ...gone), ctx.redis.hdel('worker:limits', ...gone)])
   const lately = { state: 'cancelled' as const, machine: Not(IsNull()), ended: MoreThan(new Date(Date.now() - stillEnding)) }
   for (const t of await ctx.repo(TaskEntity).findBy(lately)) await clearBehind(ctx, t)
   if (!(await isPaused(ctx))) await topUpTurns(ctx)
