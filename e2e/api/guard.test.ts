@@ -1,13 +1,14 @@
 /** Who may ask, and for what. */
-import { mkdirSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
+import { mkdirSync, readdirSync, renameSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
 import { request } from 'node:http'
 import { join } from 'node:path'
 import { Instance } from '@naranja/command/instance'
-import { Health, ProjectRow, Volume } from '@naranja/contract'
+import { ClipPage, Health, ProjectRow, Volume } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
+import { ffmpeg, inputArgs, insideOnly, samples, stills } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, importText, ref, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
 
 const root = emptyFolder('guard media')
 const outside = emptyFolder('guard outside')
@@ -135,6 +136,49 @@ describe('writing below a link that leads out of its volume', () => {
     const { id } = await app.stranger.post(ProjectRow, '/api/projects', { name: 'x' })
     await app.stranger.post(z.unknown(), `/api/projects/${id}/log/save`, { layout: plainLayout, volumeId: volume?.id, folder: 'Logs/Day 1' })
     expect(readdirSync(join(root, 'plain', 'Logs of May'))).toEqual(['Day 1'])
+  })
+})
+
+describe('a link that is put in the place of a clip, or of a folder above it, after it was taken in', () => {
+  const elsewhere = emptyFolder('guard elsewhere')
+  const film = join(root, 'Film')
+  it('is opened neither to be looked at nor to be copied or compared', async () => {
+    const place = { path: join(elsewhere, 'A001/secret.mov'), code: 9, frames: 30 }
+    await makeClip(place.path, place)
+    for (const roll of ['A001', 'A002']) await makeClip(join(film, roll, 'secret.mov'), { code: 1, frames: 30, timecode: `1${roll.slice(-1)}:00:00:00` })
+    const { project } = await projectOn(app.client, film)
+    const { rows } = await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)
+    expect(rows.map((r) => r.roll).sort()).toEqual(['A001', 'A002'])
+    const still = async (id: string) => {
+      const r = await app.client.fetch(`/api/clips/${id}/still?frame=7&width=320`)
+      return { status: r.status, type: r.headers.get('content-type') ?? '', text: (await r.text()).slice(0, 400) }
+    }
+    const of = (roll: string) => rows.find((r) => r.roll === roll)?.id ?? ''
+    expect((await still(of('A001'))).type).toBe('image/jpeg')
+    // The folder above one becomes a link; so does the file of the other, to a file of the same volume.
+    rmSync(join(film, 'A001'), { recursive: true })
+    symlinkSync(join(elsewhere, 'A001'), join(film, 'A001'))
+    renameSync(join(film, 'A002/secret.mov'), join(film, 'moved.mov'))
+    symlinkSync(join(film, 'moved.mov'), join(film, 'A002/secret.mov'))
+    for (const roll of ['A001', 'A002']) {
+      const r = await app.client.fetch(`/api/clips/${of(roll)}/still?frame=20&width=320`)
+      expect([roll, r.status === 200 && r.headers.get('content-type') === 'image/jpeg']).toEqual([roll, false])
+    }
+    // And as FFmpeg is asked, with nobody having noticed yet.
+    const ctx = { roots: [Buffer.from(film)] }
+    insideOnly(async () => ctx.roots)
+    const input = (roll: string) => ({ path: Buffer.from(join(film, roll, 'secret.mov')), sequence: null, rate: { num: 25, den: 1 } })
+    const nothing = () => undefined
+    for (const [roll, why] of [
+      ['A001', /leads out of its volume by a link, and is not opened/],
+      ['A002', /is a link to something else, and is not opened/],
+    ] as const) {
+      await expect(stills(input(roll), 3, 1, { width: 64 }, nothing)).rejects.toThrow(why)
+      await expect(samples(input(roll), [3], { matrix: 'bt709' })).rejects.toThrow(why)
+      await expect(ffmpeg(['-y', ...inputArgs(input(roll)), '-frames:v', '1', '-f', 'null', '-'])).rejects.toThrow(why)
+    }
+    ctx.roots = [Buffer.from(elsewhere)]
+    await expect(stills({ ...input('A001'), path: Buffer.from(place.path) }, 3, 1, { width: 64 }, nothing)).resolves.toBeUndefined()
   })
 })
 

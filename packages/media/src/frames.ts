@@ -5,6 +5,7 @@ import type { Layout, Placement, Size } from '@naranja/core/framing'
 import { fingerprint, printWords, sampleBytes, sampleSize } from '@naranja/core/picture'
 import { fed } from './feeds.ts'
 import { matrixIn, sampleFilter, scaleFilter, selectExpression } from './filters.ts'
+import { checkInputs } from './inside.ts'
 import { firstPicture, inputArgs, type MediaInput } from './input.ts'
 import { lookFilter } from './look.ts'
 import { toolCommand } from './process.ts'
@@ -145,7 +146,7 @@ export interface StillOptions {
 }
 
 /** `count` frames from `first` on as JPEG pictures, each given to `onPicture` as soon as it is made. */
-export function stills(
+export async function stills(
   input: MediaInput,
   first: number,
   count: number,
@@ -177,6 +178,7 @@ export function stills(
     'image2pipe',
     '-',
   ]
+  await checkInputs(args)
   return new Promise((resolve, reject) => {
     const feed = fed(args)
     const [file, ...rest] = toolCommand('ffmpeg', feed.args)

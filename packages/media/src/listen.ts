@@ -2,6 +2,7 @@
 import { loudness, momentsPerSecond, readLtc, timecodeHeard } from '@naranja/core/sound'
 import { nominal, rate } from '@naranja/core/time'
 import { execa } from 'execa'
+import { checkInputs } from './inside.ts'
 import { inputArgs, leadOf, type MediaInput } from './input.ts'
 import { toolCommand } from './process.ts'
 import { mediaError, output } from './run.ts'
@@ -115,6 +116,7 @@ export async function listenThrough(input: MediaInput, signal?: AbortSignal): Pr
     ...[...(apart && picture.length === 0 ? [] : ['-map', '0:v?']), ...streams, '-c', 'copy', '-f', 'framecrc', 'pipe:1'],
     ...['-map', '[loud]', '-f', 's16le', '-c:a', 'pcm_s16le', 'pipe:3'],
   ]
+  await checkInputs(args)
   const [file, ...words] = toolCommand('ffmpeg', args)
   const child = execa(file, words, {
     stdio: ['ignore', 'pipe', 'pipe', 'pipe'],

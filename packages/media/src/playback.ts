@@ -4,6 +4,7 @@ import type { Readable } from 'node:stream'
 import type { SoundPart } from '@naranja/core/plan'
 import { type Rate, rateFraction } from '@naranja/core/time'
 import { fed } from './feeds.ts'
+import { checkInputs } from './inside.ts'
 import { leadOf, type MediaInput } from './input.ts'
 import { masterSampleRate, runsInRealTime, type SoundSource } from './mix.ts'
 import { toolCommand } from './process.ts'
@@ -17,7 +18,8 @@ export interface Piece {
 }
 
 /** The piece that ffmpeg writes to its standard output. */
-function coming(args: readonly string[]): Piece {
+async function coming(args: readonly string[]): Promise<Piece> {
+  await checkInputs(args)
   const feed = fed(args)
   const [file, ...rest] = toolCommand('ffmpeg', feed.args)
   const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'ignore', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, null>
@@ -31,7 +33,7 @@ function coming(args: readonly string[]): Piece {
 }
 
 /** Starts making a piece from a filter graph whose result is `[v]`. Frames count at `rate` from zero. */
-export function piece(inputs: readonly string[], graph: string, rate: Rate): Piece {
+export function piece(inputs: readonly string[], graph: string, rate: Rate): Promise<Piece> {
   const args = ['-nostdin', '-loglevel', 'error', ...inputs, '-filter_complex', graph, '-map', '[v]', '-fps_mode', 'passthrough', '-r', rateFraction(rate)]
   const coding = [
     '-c:v',
@@ -91,7 +93,7 @@ const asFlac = [
  * The sound of a cut from record frame `from` to `to` (half-open): every track where it stands, mixed, silent where none is. Track n takes channel n of
  * its clip, as a master does; what does not run in real time is silent.
  */
-export function mixPiece(parts: readonly SoundPart[], from: number, to: number, rate: Rate, sources: ReadonlyMap<string, SoundSource>): Piece {
+export function mixPiece(parts: readonly SoundPart[], from: number, to: number, rate: Rate, sources: ReadonlyMap<string, SoundSource>): Promise<Piece> {
   const seconds = (frames: number): number => (frames * rate.den) / rate.num
   const inputs: string[] = []
   const chains: string[] = []
@@ -125,7 +127,7 @@ export function mixPiece(parts: readonly SoundPart[], from: number, to: number, 
  * Sound of frames `from` to `to` (half-open) as FLAC in fragmented MP4, from the sample on at which `from` begins; more than two
  * channels are mixed to two.
  */
-export function soundPiece(input: MediaInput, from: number, to: number, channels: number): Piece {
+export function soundPiece(input: MediaInput, from: number, to: number, channels: number): Promise<Piece> {
   const { num, den } = input.rate
   // The input begins a little early, so that pictures are exact.
   const trim = `atrim=start=${leadOf(input, from).toFixed(6)}:duration=${(((to - from) * den) / num).toFixed(6)},asetpts=round(N/SR/TB)`

@@ -3,6 +3,7 @@ import { availableParallelism } from 'node:os'
 import { numberedName, type Sequence } from '@naranja/core/clip'
 import { balanceFactors, type DecodeSettings, display, type DisplayTransform, displayTable, type RawColour, type Triple } from '@naranja/core/raw'
 import { execa } from 'execa'
+import { checkInside } from './inside.ts'
 import { argumentPath, joinBytes, lastName, parentOf, pathText } from './paths.ts'
 import { toolCommand } from './process.ts'
 import { MediaError } from './run.ts'
@@ -29,6 +30,7 @@ export function ppmOf(bytes: Buffer): Ppm | null {
 }
 
 async function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal): Promise<Ppm> {
+  await checkInside(Buffer.from(path))
   // Linear 16 bits; no brightening, and white where the file says it is, so that neighbouring frames come out alike.
   const all = [...args, '-4', '-H', '0', '-c', '0', '-Z', '-', argumentPath(path)]
   const [file, ...rest] = toolCommand('dcraw_emu', all)

@@ -5,6 +5,7 @@ import { type Colour, sampleFilter, selectExpression, traceFilter } from './filt
 import { sampleGraph, splitSamples } from './frames.ts'
 import { inputArgs, type MediaInput } from './input.ts'
 import { fileInput } from './forms.ts'
+import { checkInputs } from './inside.ts'
 import { toolCommand } from './process.ts'
 import { mediaError } from './run.ts'
 
@@ -156,6 +157,7 @@ export function pictureTold(said: string): Pick<ReadBack, 'colour' | 'fields'> {
 
 /** Runs FFmpeg over a file and gives what it says and what it writes to its channels. */
 async function read(args: readonly string[], signal: AbortSignal | undefined): Promise<{ text: (i: number) => string; raw: Buffer; trace: Buffer }> {
+  await checkInputs(args)
   const all = ['-nostdin', '-hide_banner', '-nostats', '-loglevel', 'info', ...args]
   const [file, ...rest] = toolCommand('ffmpeg', all)
   const end = await execa(file, rest, {

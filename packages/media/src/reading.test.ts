@@ -64,7 +64,7 @@ async function pictures(input: MediaInput, frame: number, n?: number): Promise<n
 
 /** Seconds told by the first sample that is heard with a frame. */
 async function heardWith(input: MediaInput, frame: number): Promise<number> {
-  const piece = soundPiece(input, frame, frame + 10, 1)
+  const piece = await soundPiece(input, frame, frame + 10, 1)
   const parts: Buffer[] = []
   for await (const p of piece.stream) parts.push(p as Buffer)
   writeFileSync(at('piece.mp4'), Buffer.concat(parts))

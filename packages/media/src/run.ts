@@ -1,8 +1,12 @@
 /** Runs FFmpeg and ffprobe: an argument array in, progress and a readable end out. No shell ever reads an argument. */
 import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
+import { MediaError } from './error.ts'
 import { fed } from './feeds.ts'
+import { checkInputs } from './inside.ts'
 import { toolCommand } from './process.ts'
+
+export { MediaError } from './error.ts'
 
 export interface Progress {
   /** Frames made so far. */
@@ -25,17 +29,6 @@ export interface RunOptions {
   readonly tolerant?: boolean
   /** Given the process as it starts, so that it can be held and let go on. */
   readonly onStart?: (p: { kill(signal: NodeJS.Signals): boolean }) => void
-}
-
-/** A process that ended badly, with the last lines it said. */
-export class MediaError extends Error {
-  constructor(
-    message: string,
-    readonly detail: string,
-    readonly command: string,
-  ) {
-    super(message)
-  }
 }
 
 /** Arguments before the inputs, and before the output, that keep a process to so many threads. */
@@ -130,6 +123,7 @@ function started(
 
 /** Runs ffmpeg to its end, and gives the frames that it has written. Throws a MediaError if it fails or a frame could not be decoded, an AbortError if `signal` ends it. */
 export async function ffmpeg(args: readonly string[], options: RunOptions = {}): Promise<number> {
+  await checkInputs(args)
   const all = ['-nostdin', '-hide_banner', '-loglevel', 'error', '-progress', 'pipe:1', '-stats_period', '0.4', ...args]
   const child = started('ffmpeg', all, { signal: options.signal, keepOut: false, most: 200_000, file: options.longest ?? Number.POSITIVE_INFINITY })
   // FFmpeg tells how far it is twice a second, unless it hangs: on a drive that does not answer, or for good.
@@ -191,6 +185,7 @@ export const commandLine = (args: readonly string[], tool = 'ffmpeg'): string =>
 
 /** Runs a command and returns what it wrote to standard output as bytes. Throws a MediaError if it fails. */
 export async function output(command: 'ffmpeg' | 'ffprobe', args: readonly string[], signal?: AbortSignal, maxBuffer = 512 * 1024 * 1024): Promise<Buffer> {
+  await checkInputs(args)
   const end = await started(command, args, { signal, keepOut: true, most: maxBuffer }).ended
   if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
   if (end.failed) throw mediaError(command, end.said, args)
@@ -199,6 +194,7 @@ export async function output(command: 'ffmpeg' | 'ffprobe', args: readonly strin
 
 /** Runs ffmpeg and gives what it writes to standard output piece by piece, each taken before the next is read. Throws a MediaError if it fails. */
 export async function streamed(args: readonly string[], onPiece: (piece: Buffer) => Promise<void>, signal?: AbortSignal): Promise<void> {
+  await checkInputs(args)
   const child = started('ffmpeg', args, { signal, keepOut: false, most: 0 })
   try {
     for await (const piece of child.stdout) await onPiece(piece as Buffer)

@@ -98,7 +98,7 @@ describe('sound in files of its own', () => {
     const wav = at('ramp.wav')
     await ffmpeg(['-y', '-f', 'lavfi', '-i', 'aevalsrc=n/96000:s=48000:d=2', '-c:a', 'pcm_s16le', wav.toString()])
     const input: MediaInput = { ...clipInput(at('VIDEO/0001AB.MXF'), { ...emptyTechnical, rate: rate(25) }), sound: { streams: [1], files: ['../ramp.wav'] } }
-    const piece = soundPiece(input, 10, 20, 1)
+    const piece = await soundPiece(input, 10, 20, 1)
     const parts: Buffer[] = []
     for await (const p of piece.stream) parts.push(p as Buffer)
     expect(await piece.done).toBe(true)

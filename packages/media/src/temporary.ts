@@ -42,6 +42,9 @@ export function linksIn(folder: string): void {
   linkPlace = folder
 }
 
+/** Where links of ours may lie, and nobody else's. */
+export const linkPlaces = (): string[] => [...(linkPlace ? [linkPlace] : []), ...ours]
+
 /** A folder for links of one kind. */
 export function linkFolder(kind = ''): string {
   return privateFolder(join(privateFolder(linkPlace ?? ownTemporary('links')), kind))

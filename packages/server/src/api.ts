@@ -35,7 +35,7 @@ import { Viewer } from './viewer/service.ts'
 import { cardArrived } from './backups/service.ts'
 import { CompareWatch } from './reconnect/compare.ts'
 import { printsEverywhere } from './reconnect/prints.ts'
-import { watchVolumes } from './volumes/service.ts'
+import { stayInside, watchVolumes } from './volumes/service.ts'
 import { keepWorking, ownRoom, watchRoom } from './working/index.ts'
 
 const body = (code: string, message: string, details: string[] = [], now?: unknown) => ({ error: { code, message, details, now } })
@@ -202,6 +202,7 @@ export async function startApi(folder: string): Promise<Api> {
     return { ok: true }
   })
   await app.register(fastifySwagger, { openapi: { info: { title: 'Naranja', version: '0.1.0' } }, transform: jsonSchemaTransform })
+  stayInside(ctx)
   const viewer = new Viewer(ctx)
   const arrivals = new ArrivalWatch(ctx, (e) => app.log.error(e.message))
   const comparing = new CompareWatch(ctx, (e) => app.log.error(e.message))

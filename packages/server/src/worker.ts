@@ -26,6 +26,7 @@ import { runMeasure } from './reconnect/measure.ts'
 import { printsWanted, runPrints } from './reconnect/prints.ts'
 import { TaskEntity, type TaskRecord } from './store/index.ts'
 import { type RunTask, Told } from './tasks/runner.ts'
+import { stayInside } from './volumes/service.ts'
 import { SpentClock } from './tasks/spent.ts'
 import { isPaused, limitOf, markProducts, topicsOf } from './tasks/service.ts'
 import { addTurns, taskForTurn } from './tasks/turns.ts'
@@ -57,6 +58,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
   const config = readConfig(folder)
   const log = pino({ name: 'worker' }, logStream())
   const ctx = await openContext(config)
+  stayInside(ctx)
   let stopping = false
   const running = new Map<string, { abort: AbortController; children: Set<{ kill(s: NodeJS.Signals): boolean }>; job: string }>()
   const clock = new SpentClock()

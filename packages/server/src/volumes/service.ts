@@ -4,7 +4,7 @@ import type { Dirent } from 'node:fs'
 import { readdir, realpath, stat, statfs } from 'node:fs/promises'
 import { basename, join, resolve, sep } from 'node:path'
 import type { FolderListing, TypedPlace, Volume } from '@naranja/contract'
-import { below, joinBytes, mountPoint, parentOf, pathText, readFolder, realNearest, writeWhole } from '@naranja/media'
+import { below, insideOnly, joinBytes, mountPoint, parentOf, pathText, readFolder, realNearest, writeWhole } from '@naranja/media'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import {
@@ -247,6 +247,13 @@ export async function awayVolumes(ctx: Context): Promise<Map<string, string>> {
 export async function rootsHere(ctx: Context): Promise<Map<string, Buffer>> {
   return new Map((await seen(ctx)).flatMap(({ volume: v, path, cause }) => (cause ? [] : [[v.id, path] as const])))
 }
+
+/** From now on this process opens as media only what stands on a volume that is here, or in the instance's folder. */
+export const stayInside = (ctx: Context): void =>
+  insideOnly(async (fresh) => {
+    if (fresh) await lookAgain(ctx)
+    return [Buffer.from(ctx.config.folder), ...(await rootsHere(ctx)).values()]
+  })
 
 /** What every volume is called, and where it stands or last stood. */
 export async function volumeNames(ctx: Context): Promise<{ labels: Map<string, string>; roots: Map<string, Buffer> }> {
