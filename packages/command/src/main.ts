@@ -15,6 +15,7 @@ const help = `Naranja: edit copies, reconnection and conform, exact to the frame
   ./naranja save --to FILE      everything but media, as one file (./naranja save --help)
   ./naranja restore FILE        and back
   ./naranja test     types, lint and all tests
+  ./naranja test --faults [N]   whole jobs while N things go wrong at random moments
   ./naranja fuzz     cut lists bent at random, a million of them (./naranja fuzz NUMBER)
                      or whole jobs made up at random and proven (./naranja fuzz --jobs N --seed S),
                      or a long cut and a long clip (./naranja fuzz --events 3000)
