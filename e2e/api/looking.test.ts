@@ -1,6 +1,6 @@
 /** A close look: codes as the file holds them, scopes, looks that are tried, and sound to the sample. */
-import { writeFileSync } from 'node:fs'
-import { join } from 'node:path'
+import { readFileSync, writeFileSync } from 'node:fs'
+import { dirname, join } from 'node:path'
 import { ClipPage, LookRow, Pixel, Playlist, type ProjectRow, Scopes } from '@naranja/contract'
 import { lattice, writeCube } from '@naranja/core/look'
 import { ffmpeg, output } from '@naranja/media'
@@ -45,6 +45,31 @@ describe('a pixel', () => {
     for (const v of p.rgb) expect(v).toBeCloseTo((502 - 64) / 876, 4)
     const q = await app.client.get(Pixel, `/api/clips/${clip}/pixel?frame=3&x=0.9&y=0.5`)
     expect(q.codes).toEqual([400, 600, 450])
+  })
+})
+
+describe('a frame of 16,384×8,640', () => {
+  it('is looked at, measured and read without filling the memory of the application', async () => {
+    const huge = join(emptyFolder('looking huge'), 'huge.mov')
+    // A smooth picture in tiles, so that making it takes no time; its upper left is Y′ 100, its lower right 180.
+    const source = "color=c=black:s=512x270:r=25,format=yuv420p,geq=lum='100+80*Y/270':cb=110:cr=140,scale=16384:8640:flags=neighbor"
+    await ffmpeg(['-y', '-f', 'lavfi', '-i', source, '-frames:v', '1', '-c:v', 'mjpeg', '-q:v', '2', '-pix_fmt', 'yuvj420p', huge])
+    const { project: own } = await projectOn(app.client, dirname(huge))
+    const id = (await app.client.get(ClipPage, `/api/projects/${own.id}/clips`)).rows[0]?.id ?? ''
+    const api = app.instance.pid('api') ?? 0
+    const peak = () => Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${api}/status`, 'utf8'))?.[1]) / 1024
+    writeFileSync(`/proc/${api}/clear_refs`, '5')
+    const before = peak()
+    const still = await app.client.fetch(`/api/clips/${id}/still?frame=0&width=1280`)
+    expect([still.status, still.headers.get('content-type')]).toEqual([200, 'image/jpeg'])
+    await still.arrayBuffer()
+    const s = await app.client.get(Scopes, `/api/clips/${id}/scopes?frame=0`)
+    expect(s.histogram.length).toBeGreaterThan(0)
+    const at = (x: number, y: number) => app.client.get(Pixel, `/api/clips/${id}/pixel?frame=0&x=${x}&y=${y}`)
+    const [first, last] = [await at(0, 0), await at(0.99999, 0.99999)]
+    expect([first.x, first.y, last.x, last.y]).toEqual([0, 0, 16383, 8639])
+    expect((last.codes[0] ?? 0) - (first.codes[0] ?? 0)).toBeGreaterThan(50)
+    expect(peak() - before).toBeLessThan(300)
   })
 })
 

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { codesToRgb, waveform } from '@naranja/core/look'
 import { rate } from '@naranja/core/time'
 import { afterAll, describe, expect, it } from 'vitest'
-import { codesAt, ffmpeg, nativeFrame, probe, sparse } from './index.ts'
+import { asRgb, codesAt, ffmpeg, nativeFrame, probe } from './index.ts'
 
 const folder = mkdtempSync(join(tmpdir(), "it's deep "))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
@@ -40,6 +40,18 @@ describe.each([
     const f = await nativeFrame({ path, sequence: null, rate: t.rate }, 1, t)
     expect([f.width, f.height, f.depth, f.kind]).toEqual([256, 32, depth, 'ycbcr'])
     for (const x of [0, 1, 17, 128, 199, 255]) expect(codesAt(f, x, 20), `at ${x}`).toEqual([wanted(x), 2 ** (depth - 1), 2 ** (depth - 1)])
+    // A part of it, from an odd place on, is the same pixels.
+    const part = await nativeFrame({ path, sequence: null, rate: t.rate }, 1, t, { part: { x: 101, y: 7, width: 33, height: 9 } })
+    expect([part.width, part.height]).toEqual([33, 9])
+    for (let x = 0; x < 33; x++) expect(codesAt(part, x, x % 9)).toEqual(codesAt(f, 101 + x, 7 + (x % 9)))
+    // And one of every four in both directions are pixels that stand there, to the code.
+    const some = await nativeFrame({ path, sequence: null, rate: t.rate }, 1, t, { step: 4 })
+    expect([some.width, some.height]).toEqual([64, 8])
+    for (let x = 0; x < 64; x++) {
+      const near = [0, 1, 2, 3].map((k) => wanted(4 * x + k))
+      expect(near, `at ${x}`).toContain(codesAt(some, x, 3)[0])
+      expect(codesAt(some, x, 3).slice(1)).toEqual([2 ** (depth - 1), 2 ** (depth - 1)])
+    }
   })
 })
 
@@ -80,7 +92,7 @@ describe('scopes', () => {
   it('are read from the codes', async () => {
     const path = await ramp('scope.mkv', 'yuv420p', '16+219*gte(X,128)')
     const t = await probe(path, { projectRate: rate(25) })
-    const deep = sparse(await nativeFrame({ path, sequence: null, rate: t.rate }, 0, t), 64)
+    const deep = asRgb(await nativeFrame({ path, sequence: null, rate: t.rate }, 0, t, { step: 4 }))
     const w = waveform(deep, 2, 'luma')
     expect([w.counts[0], w.counts[1], w.counts.at(-2), w.counts.at(-1)].map((c) => (c ?? 0) > 0)).toEqual([true, false, false, true])
   })

@@ -1,4 +1,4 @@
-/** A frame with every bit it has, at full size: what scopes and pixel values are read from. */
+/** A frame, or part of one, with every bit it has: what scopes and pixel values are read from. */
 import { seenMatrix, type Technical } from '@naranja/core/clip'
 import { type CodeKind, codesToRgb, type Deep, type Rgb } from '@naranja/core/look'
 import { firstPicture, inputArgs, type MediaInput } from './input.ts'
@@ -12,30 +12,44 @@ export interface NativeFrame extends CodeKind {
   readonly planes: Uint16Array
 }
 
-/** Code values of frame `frame` as the file holds them (raw pictures as they are developed, of 16 bits). */
+/** Which pixels of a frame are read: a part of it, or one of every `step` in both directions. A frame may be far larger than what anybody looks at. */
+export type Taken = { readonly part: { readonly x: number; readonly y: number; readonly width: number; readonly height: number } } | { readonly step: number }
+
+/**
+ * Code values of frame `frame` as the file holds them (raw pictures as they are developed, of 16 bits); of all of its pixels, or of those that
+ * are `taken`.
+ */
 export async function nativeFrame(
   input: MediaInput,
   frame: number,
   t: Pick<Technical, 'depth' | 'chroma' | 'colour' | 'width' | 'height'>,
+  taken: Taken = { step: 1 },
   signal?: AbortSignal,
 ): Promise<NativeFrame> {
   const args = ['-nostdin', '-loglevel', 'error', ...inputArgs(input, frame), '-map', '0:v:0', '-frames:v', '1', '-fps_mode', 'passthrough']
   const read = (more: readonly string[]): Promise<Buffer> => output('ffmpeg', [...args, ...more, '-'], signal, 2 ** 31 - 1)
   const matrix = seenMatrix(t)
+  const part = 'part' in taken ? taken.part : null
+  const step = 'step' in taken ? taken.step : 1
+  const taking = part
+    ? `,crop=${part.width}:${part.height}:${part.x}:${part.y}:exact=1`
+    : step > 1
+      ? `,scale=w=trunc(iw/${step}):h=trunc(ih/${step}):flags=neighbor`
+      : ''
   if (t.chroma === 'raw') {
-    const ppm = ppmOf(await read(['-f', 'image2pipe', '-c:v', 'ppm']))
+    const ppm = ppmOf(await read([...(taking ? ['-vf', taking.slice(1)] : []), '-f', 'image2pipe', '-c:v', 'ppm']))
     const { bytes, heading, width, height } = ppm ?? { bytes: Buffer.alloc(0), heading: 0, width: 0, height: 0 }
     const planes = new Uint16Array(width * height * 3)
     for (let i = 0; i < width * height; i++) for (let c = 0; c < 3; c++) planes[c * width * height + i] = bytes.readUInt16BE(heading + (i * 3 + c) * 2)
     return { kind: 'rgb', matrix, depth: 16, full: true, width, height, planes }
   }
-  const { width, height } = t
+  const { width, height } = part ?? { width: Math.trunc(t.width / step), height: Math.trunc(t.height / step) }
   const depth = [9, 10, 12, 14, 16].includes(t.depth) ? t.depth : 8
   const little = depth === 8 ? '' : `${depth}le`
   const rgb = t.chroma === 'RGB'
   // The bytes are put in another order and chroma is made as large as luma; no code changes.
   const ycbcr = t.chroma === '4:4:4' ? `format=yuv444p${little}` : `format=${pixelsAs(t.chroma, depth)},scale=flags=neighbor,format=yuv444p${little}`
-  const raw = await read(['-vf', firstPicture(input, frame) + (rgb ? `format=gbrp${little}` : ycbcr), '-f', 'rawvideo'])
+  const raw = await read(['-vf', firstPicture(input, frame) + (rgb ? `format=gbrp${little}` : ycbcr) + taking, '-f', 'rawvideo'])
   const n = width * height
   const planes = new Uint16Array(n * 3)
   // Green, blue, red is how planes of red, green and blue stand.
@@ -55,14 +69,13 @@ export function codesAt(f: NativeFrame, x: number, y: number): Rgb {
   return [f.planes[i] as number, f.planes[n + i] as number, f.planes[2 * n + i] as number]
 }
 
-/** Every so many pixels of a frame as red, green and blue, at most `columns` across; `look` is what a look makes of each. */
-export function sparse(f: NativeFrame, columns: number, look: (c: Rgb) => Rgb = (c) => c): Deep {
-  const step = Math.max(1, Math.ceil(f.width / columns))
-  const [width, height] = [Math.floor(f.width / step), Math.floor(f.height / step)]
+/** A frame as red, green and blue; `look` is what a look makes of each pixel. */
+export function asRgb(f: NativeFrame, look: (c: Rgb) => Rgb = (c) => c): Deep {
+  const { width, height } = f
   const rgb = new Uint16Array(width * height * 3)
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const c = look(codesToRgb(codesAt(f, x * step, y * step), f))
+      const c = look(codesToRgb(codesAt(f, x, y), f))
       for (let k = 0; k < 3; k++) rgb[(y * width + x) * 3 + k] = Math.round(65_535 * Math.max(0, Math.min(1, c[k] as number)))
     }
   return { width, height, rgb }

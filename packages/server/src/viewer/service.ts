@@ -9,6 +9,7 @@ import { makePlan, type Part, type Plan, slicePart } from '@naranja/core/plan'
 import { frameShown } from '@naranja/core/reconnect'
 import { type FrameRange, rateText, rescaleFloor } from '@naranja/core/time'
 import {
+  asRgb,
   codesAt,
   detail,
   joinBytes,
@@ -16,6 +17,7 @@ import {
   mixPiece,
   type NativeFrame,
   nativeFrame,
+  type Taken,
   output,
   partGraph,
   piece,
@@ -25,7 +27,6 @@ import {
   type SoundSource,
   samples,
   soundPiece,
-  sparse,
   stills,
 } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
@@ -93,6 +94,9 @@ interface CutParts {
   readonly sound: ReadonlyMap<string, SoundSource>
   readonly target: RenderTarget
 }
+
+/** Pixels are read by squares of so many. */
+const tileSize = 512
 
 export class Viewer {
   private readonly pictures: DiskCache
@@ -173,35 +177,51 @@ export class Viewer {
     return look ? { ...file, look, key: `${file.key} ${look.id}` } : file
   }
 
-  /** The last frames that were looked at closely, with every bit: reading another pixel of one takes no time. */
-  private readonly deep = new LRUCache<string, Promise<NativeFrame>>({ max: 4 })
-  private async native(clip: ClipRecord, ask: FrameAsk): Promise<{ frame: NativeFrame; file: Shown }> {
+  /** What was looked at closely last, with every bit: the next pixel is read beside the one before, and takes no time. */
+  private readonly deep = new LRUCache<string, Promise<NativeFrame>>({ max: 12 })
+  /** Pixels of a frame, those that are taken of so large a picture: a frame of any size takes a few megabytes here. */
+  private async native(
+    clip: ClipRecord,
+    ask: FrameAsk,
+    of: (size: { width: number; height: number }) => Taken,
+  ): Promise<{ frame: NativeFrame; file: Shown; taken: Taken }> {
     const f = Math.max(0, Math.min(clip.frames - 1, ask.frame))
     const file = await this.shown(clip, ask.viewing, ask.look, ask.copy ? { id: ask.copy, frame: f } : undefined)
-    const key = `${file.key} ${f}`
+    const t = file.kind === 'original' ? clip.technical : await probe(file.path, { projectRate: file.rate })
+    const taken = of(t)
+    const key = `${file.key} ${f} ${JSON.stringify(taken)}`
     let making = this.deep.get(key)
     if (!making) {
-      const t = file.kind === 'original' ? clip.technical : await probe(file.path, { projectRate: file.rate })
-      making = nativeFrame(file, f, t)
+      making = nativeFrame(file, f, t, taken)
       this.deep.set(key, making)
       making.catch(() => this.deep.delete(key))
     }
-    return { frame: await making, file }
+    return { frame: await making, file, taken }
   }
 
   /** What stands in one pixel: its codes as the file holds them, whatever look is tried, and what they are as red, green and blue. */
   async pixel(clipId: string, ask: z.infer<typeof PixelAsk>): Promise<Pixel> {
-    const { frame: n } = await this.native(await clipOf(this.ctx, clipId), { ...ask, look: undefined })
-    const [x, y] = [Math.min(n.width - 1, Math.floor(ask.x * n.width)), Math.min(n.height - 1, Math.floor(ask.y * n.height))]
-    const codes = codesAt(n, x, y)
+    let [x, y] = [0, 0]
+    const tile = (at: number, size: number) => ({
+      from: Math.floor(at / tileSize) * tileSize,
+      length: Math.min(tileSize, size - Math.floor(at / tileSize) * tileSize),
+    })
+    const { frame: n, taken } = await this.native(await clipOf(this.ctx, clipId), { ...ask, look: undefined }, ({ width, height }) => {
+      x = Math.min(width - 1, Math.floor(ask.x * width))
+      y = Math.min(height - 1, Math.floor(ask.y * height))
+      const [across, down] = [tile(x, width), tile(y, height)]
+      return { part: { x: across.from, y: down.from, width: across.length, height: down.length } }
+    })
+    const { part } = taken as Extract<Taken, { part: unknown }>
+    const codes = codesAt(n, x - part.x, y - part.y)
     const names = n.kind === 'rgb' ? ['R', 'G', 'B'] : ['Y′', 'Cb', 'Cr']
     return { x, y, names, codes: [...codes], depth: n.depth, rgb: [...codesToRgb(codes, n)] }
   }
 
   /** Scopes of the picture as it is shown, from full-depth values. */
   async scopes(clipId: string, ask: FrameAsk): Promise<Scopes> {
-    const { frame: n, file } = await this.native(await clipOf(this.ctx, clipId), ask)
-    const p = sparse(n, 480, file.look?.apply)
+    const { frame: n, file } = await this.native(await clipOf(this.ctx, clipId), ask, (t) => ({ step: Math.max(1, Math.ceil(t.width / 480)) }))
+    const p = asRgb(n, file.look?.apply)
     const trace = (t: Trace) => ({ width: t.width, height: t.height, counts: Buffer.from(t.counts).toString('base64') })
     return {
       waveform: trace(waveform(p, 240, 'luma')),
