@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { CopyRow, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
+import { asRoot, emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
 
 const media = emptyFolder('queue media')
 const target = emptyFolder('queue target')
@@ -153,7 +153,7 @@ describe('a volume that goes away during the work', () => {
   })
 })
 
-describe('a target disk that is full', () => {
+describe.runIf(asRoot)('a target disk that is full', () => {
   it('is told beforehand, and in the middle of the work, and nothing half-made stays', async () => {
     const disk = join(target, 'small disk')
     mkdirSync(disk, { recursive: true })

@@ -22,7 +22,7 @@ import {
 import { ffmpeg } from '@naranja/media'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
+import { asRoot, emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
 
 const folder = emptyFolder('volumes')
 const parent = join(folder, 'media')
@@ -59,7 +59,7 @@ const named = async (label: string) => (await volumes()).find((v) => v.label ===
 const rows = async (project: string) => (await app.client.get(ClipPage, `/api/projects/${project}/clips`)).rows
 const card = (name: string, action: string) => app.client.post(Ok, '/api/reader', { name, action })
 
-describe('a volume with a file system of its own', () => {
+describe.runIf(asRoot)('a volume with a file system of its own', () => {
   it('that a typed path stands on is the mount, not the folder that was typed; another path on it is the same volume', async () => {
     const image = join(folder, 'typed.img')
     format(image, 'Typed disk')
