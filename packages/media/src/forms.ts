@@ -28,6 +28,9 @@ function isText(head: Buffer): boolean {
   const zeros = [0, 1].map((at) => head.filter((x, i) => i % 2 === at && x === 0).length)
   if (head.length > 16 && zeros.some((z, at) => z > head.length * 0.4 && (zeros[1 - at] ?? 0) === 0)) return true
   // UTF-8, but for a letter that is cut at the end; or an older coding of single bytes.
+  // Nothing may follow it.
+  const end = head.findLastIndex((x) => x !== 0) + 1
+  if (end < head.length && end >= 16) return isText(head.subarray(0, end))
   const printable = (x: number) => x === 9 || x === 10 || x === 12 || x === 13 || x >= 32
   if (!head.every((x) => printable(x) && x !== 127)) return false
   const text = head.toString('utf8').replace(/\ufffd{1,3}$/, '')
