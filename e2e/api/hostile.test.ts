@@ -1,10 +1,14 @@
 /** Every route is asked for with values that nobody means well with, made from its own schema: none goes wrong inside. */
+import { execFileSync } from 'node:child_process'
+import { mkdirSync, readdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { ClipPage } from '@naranja/contract'
+import type { ApiError } from '@naranja/command/client'
+import { ClipPage, ProjectRow, SpecDraft, SpecRow, Volume } from '@naranja/contract'
+import { plainLayout } from '@naranja/core/cliplog'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance } from '../support.ts'
+import { asRoot, emptyFolder, importText, makeClip, projectOn, type Running, startInstance } from '../support.ts'
 
 interface Schema {
   readonly type?: string | string[]
@@ -154,5 +158,52 @@ describe('hostile requests', () => {
       }
     }
     expect(wrong).toEqual([])
+  })
+})
+
+describe('what cannot be is said in a sentence', () => {
+  const said = (ask: Promise<unknown>) =>
+    ask.then(
+      () => 'nothing',
+      (e: ApiError) => `${e.status} ${e.message}`,
+    )
+  const newProject = (more: object) => app.client.post(ProjectRow, '/api/projects', { name: 'Sentences', ...more })
+  it('a rate, a text of a million letters, names that no disk takes, full paths and ways up', async () => {
+    const [projectId = '', volumeId = ''] = there
+    for (const rate of ['999999999', '1/0', '0', 'fast']) expect(await said(newProject({ rate }))).toMatch(/^400 .*is not a frame rate/)
+    const long = await said(newProject({ name: 'x'.repeat(1_000_000) }))
+    expect(long).toMatch(/^400 The request is not valid: name: /)
+    expect(long.length).toBeLessThan(300)
+    const log = (folder: string) => said(app.client.post(z.unknown(), `/api/projects/${projectId}/log/save`, { layout: plainLayout, volumeId, folder }))
+    expect(await log('ä'.repeat(200))).toMatch(/^400 A name of this path is too long: disks keep names of up to 255 bytes/)
+    expect(await log(join(root, 'card', 'x'))).toMatch(/^400 .* is a full path of this machine, and a folder of card is meant\. Write it as x\./)
+    expect(await log('a/../../b')).toMatch(/^403 The path leads out of its volume/)
+    const [spec] = await app.client.get(z.array(SpecRow), '/api/specs')
+    for (const folder of ['..', '../x', 'a/b', '/etc', '.']) {
+      const { code: _c, version: _v, ...draft } = SpecDraft.loose().parse({ ...spec, name: `Beside ${folder}`, place: { how: 'beside', folder } })
+      expect([folder, await said(app.client.post(z.unknown(), '/api/specs', draft))]).toEqual([folder, expect.stringMatching(/^400 .*[Ff]older.*\.$/)])
+    }
+  })
+  it('a second master of one name, and two who ask at once', async () => {
+    const [, volumeId, cutId = ''] = there
+    const ask = () => app.client.post(z.unknown(), `/api/cuts/${cutId}/masters`, { volumeId, folder: 'out', file: 'one', placeholders: true })
+    const both = await Promise.all([said(ask()), said(ask())])
+    expect(both.filter((s) => s === 'nothing')).toHaveLength(1)
+    expect(both.find((s) => s !== 'nothing')).toMatch(/^409 .*\.$/)
+    expect(await said(ask())).toMatch(/^409 .*one.*\.$/)
+  })
+  it.runIf(asRoot)('no room while a log is saved; nothing half written stays', async () => {
+    const disk = join(root, 'Tiny')
+    mkdirSync(disk)
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64k', 'tmpfs', disk])
+    try {
+      const { id } = await app.client.post(Volume, '/api/volumes', { path: disk })
+      writeFileSync(join(disk, 'filler'), Buffer.alloc(56_000))
+      const log = app.client.post(z.unknown(), `/api/projects/${there[0]}/log/save`, { layout: plainLayout, volumeId: id, folder: 'logs' })
+      expect(await said(log)).toMatch(/^507 There is no room left where .*logs.* is to be written\. Make room, or choose another place\./)
+      expect(readdirSync(disk, { recursive: true }).filter((f) => /part/.test(String(f)))).toEqual([])
+    } finally {
+      execFileSync('umount', ['-l', disk])
+    }
   })
 })

@@ -15,7 +15,7 @@ import {
   type UnsafeFolder,
 } from '@naranja/contract'
 import { backUp, below, diskOf, firstBelow, isRight, joinBytes, makeFolder, parentOf, pathText, PlaceUnusable, rootAt, verify } from '@naranja/media'
-import { In } from 'typeorm'
+import { type EntityManager, In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { alone } from '../projects/exclusive.ts'
 import { found, Refusal, stale } from '../errors.ts'
@@ -112,6 +112,7 @@ export const startTakingIn = alone(async (ctx: Context, projectId: string, ask: 
     }
   }
   const tasks = []
+  const writes: ((db: EntityManager) => Promise<void>)[] = []
   const running: string[] = []
   let batch: Started | null = null
   for (const from of ask.folders) {
@@ -147,23 +148,29 @@ export const startTakingIn = alone(async (ctx: Context, projectId: string, ask: 
       continue
     }
     const old = new Map((await ctx.repo(BackupEntity).findBy({ once: In(rows.map((r) => r.once)) })).map((b) => [b.once, b]))
-    for (const r of rows) {
-      const before = old.get(r.once)
-      if (before) await ctx.repo(BackupEntity).update({ id: before.id }, { state: 'being-made', projectId, problems: [] })
-      else await ctx.repo(BackupEntity).insert(r)
-    }
+    writes.push(async (db) => {
+      for (const r of rows) {
+        const before = old.get(r.once)
+        if (before) await db.getRepository(BackupEntity).update({ id: before.id }, { state: 'being-made', projectId, problems: [] })
+        else await db.getRepository(BackupEntity).insert(r)
+      }
+    })
     const payload: Payload = { from, name, to, backupIds: rows.map((r) => old.get(r.once)?.id ?? r.id), copies: ask.copies }
     tasks.push({ label: `${name} to ${to.length === 1 ? 'one place' : `${to.length} places`}`, payload, total: 0, unit: 'bytes', cost: 1 })
   }
   for (const [i, to] of ask.backupTo.entries()) await rememberTarget(ctx, projectId, i === 0 ? 'backups' : 'second-backups', to)
-  await ctx.changed(projectId, 'backups')
   if (tasks.length === 0 && batch) return batch
   const near = []
   for (const f of ask.folders) for (const t of ask.backupTo) near.push((await onOneDisk(ctx, { ...f, toVolumeId: t.volumeId, toFolder: t.folder })).oneDisk)
   const warned = near.includes(true) ? ' Original and backup are on one disk: if it fails, both are gone.' : ''
   const label = tasks.length === 1 ? `Backup of ${tasks[0]?.payload.name}` : `Backup of ${tasks.length} folders`
   const already = running.length ? ` ${running.join(', ')} ${running.length === 1 ? 'is' : 'are'} under way already.` : ''
-  return startBatch(ctx, projectId, 'backup', label, tasks, `The backup has begun; what is verified is taken in by itself.${already}${warned}`)
+  const message = `The backup has begun; what is verified is taken in by itself.${already}${warned}`
+  const started = await startBatch(ctx, projectId, 'backup', label, tasks, message, async (db) => {
+    for (const write of writes) await write(db)
+  })
+  await ctx.changed(projectId, 'backups')
+  return started
 })
 
 /** The task that makes this very backup already. With `surely`, one is just being set going and is waited for. */

@@ -19,7 +19,7 @@ import { pieceOf } from '../copies/plan.ts'
 import { learnPace, Pace } from '../copies/speed.ts'
 import { found, Refusal } from '../errors.ts'
 import { cutOf, projectOfCut } from '../reconnect/links.ts'
-import { ClipEntity, type ClipRecord, PullEntity, type PullRecord } from '../store/index.ts'
+import { inPortions, ClipEntity, type ClipRecord, PullEntity, type PullRecord } from '../store/index.ts'
 import type { RunTask } from '../tasks/runner.ts'
 import { startBatch } from '../tasks/service.ts'
 import { volumeNames, tidyFolder } from '../volumes/service.ts'
@@ -119,6 +119,7 @@ async function setPullsGoing(ctx: Context, cutId: string, request: z.infer<typeo
   const pace = await Pace.of(ctx)
   const { labels } = await volumeNames(ctx)
   const tasks = []
+  const rows: object[] = []
   const taken = new Set<string>()
   let [kept, coming] = [0, 0]
   for (const w of sized) {
@@ -140,13 +141,10 @@ async function setPullsGoing(ctx: Context, cutId: string, request: z.infer<typeo
       continue
     }
     const id = before?.id ?? newId()
-    await ctx.repo(PullEntity).upsert(
-      {
-        ...{ id, projectId: cut.projectId, cutId, clipId: w.clipId, in: w.range.in, out: w.range.out },
-        ...{ volumeId: request.volumeId, path, state: 'waiting', source: w.from?.copy.id ?? null, report: null },
-      } as never,
-      ['id'],
-    )
+    rows.push({
+      ...{ id, projectId: cut.projectId, cutId, clipId: w.clipId, in: w.range.in, out: w.range.out },
+      ...{ volumeId: request.volumeId, path, state: 'waiting', source: w.from?.copy.id ?? null, report: null },
+    })
     tasks.push({
       label: `${w.clip.name} ${w.range.in}–${w.range.out - 1}`,
       payload: { pullId: id },
@@ -156,7 +154,6 @@ async function setPullsGoing(ctx: Context, cutId: string, request: z.infer<typeo
       cost: pace.seconds(w.source, [{ spec: pullSpec, piece: w.piece }]),
     })
   }
-  await ctx.changed(cut.projectId, 'pulls')
   await rememberTarget(ctx, cut.projectId, 'pulls', request)
   if (tasks.length === 0)
     return {
@@ -165,7 +162,11 @@ async function setPullsGoing(ctx: Context, cutId: string, request: z.infer<typeo
         ? `${plural(coming, 'pull is', 'pulls are')} being made already${kept ? `, ${kept} stand there` : ''}.`
         : `All ${kept} pulls are made already.`,
     }
-  return startBatch(ctx, cut.projectId, 'pull', `Pulls for ${cut.name}: ${tasks.length}`, tasks, `Making ${tasks.length} pulls.`)
+  const started = await startBatch(ctx, cut.projectId, 'pull', `Pulls for ${cut.name}: ${tasks.length}`, tasks, `Making ${tasks.length} pulls.`, async (db) => {
+    for (const some of inPortions(rows)) await db.getRepository(PullEntity).upsert(some as never, ['id'])
+  })
+  await ctx.changed(cut.projectId, 'pulls')
+  return started
 }
 
 /** Whether a pull was made from what its clip is finished from now. */

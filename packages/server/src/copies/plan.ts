@@ -478,17 +478,20 @@ export const startCopies = alone(async (ctx: Context, projectId: string, request
   const place = beside ? null : await placeOf(ctx, request)
   if (place) refuseTooLarge(bytes, await roomAt(place.path), elsewhere)
   const { rows, tasks } = await layOut(ctx, projectId, request, { work, specs, there }, arrivals)
-  for (const some of inPortions(rows)) await ctx.repo(CopyEntity).upsert(some as never, ['id'])
-  await ctx.changed(projectId, 'copies')
   if (place) await rememberTarget(ctx, projectId, 'copies', place.target)
-  return startBatch(
+  const started = await startBatch(
     ctx,
     projectId,
     'copy',
     `${specs.map((s) => s.name).join(' and ')}: ${wanted.some((w) => w.part) ? plural(wanted.length, 'range') : plural(wanted.length, 'clip')}`,
     tasks,
     `Making ${plural(rows.length, 'edit copy', 'edit copies')}.`,
+    async (db) => {
+      for (const some of inPortions(rows)) await db.getRepository(CopyEntity).upsert(some as never, ['id'])
+    },
   )
+  await ctx.changed(projectId, 'copies')
+  return started
 })
 
 /** A request that chooses among clips by nothing but their ids. */

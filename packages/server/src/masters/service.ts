@@ -90,19 +90,10 @@ async function setMasterGoing(ctx: Context, cutId: string, request: z.infer<type
   })
   refuseTooLarge(bytes, await roomAt(target.path), 'Choose another place.', ', and as much again while rendering', 2)
   const id = newId()
-  await ctx.repo(MasterEntity).insert({
-    id,
-    projectId: cut.projectId,
-    cutId,
-    volumeId: request.volumeId,
-    path,
-    state: 'waiting',
-    width: plan.width,
-    height: plan.height,
-    report: null,
-    created: new Date(),
-  })
-  await ctx.changed(cut.projectId, 'masters')
+  const row = {
+    ...{ id, projectId: cut.projectId, cutId, volumeId: request.volumeId, path, state: 'waiting' as const },
+    ...{ width: plan.width, height: plan.height, report: null, created: new Date() },
+  }
   await rememberTarget(ctx, cut.projectId, 'masters', request)
   const started = await startBatch(
     ctx,
@@ -111,7 +102,9 @@ async function setMasterGoing(ctx: Context, cutId: string, request: z.infer<type
     `Master ${file}`,
     [{ label: file, payload: { masterId: id, ...choices(request) }, total: plan.length, unit: 'frames', cost: plan.length }],
     `Rendering ${file}.`,
+    async (db) => void (await db.getRepository(MasterEntity).insert(row)),
   )
+  await ctx.changed(cut.projectId, 'masters')
   return { ...started, masterId: id }
 }
 
@@ -395,18 +388,19 @@ export async function checkAgain(ctx: Context, masterId: string): Promise<Starte
   const task = await ctx.repo(TaskEntity).findOne({ where: { kind: 'master', label: file, projectId: master.projectId }, order: { created: 'DESC' } })
   const { target: path } = await copyTarget(ctx, master)
   if (master.state !== 'unchecked' || !(await exists(uncheckedName(path)))) throw new Refusal('bad-request', `${file} does not stand there unchecked.`)
-  await ctx.repo(MasterEntity).update({ id: masterId }, { state: 'waiting' })
-  await ctx.changed(master.projectId, 'masters')
   const payload = { from: 'originals', placeholders: true, ...(task?.payload ?? {}), masterId }
   const frames = task?.total ?? 1
-  return startBatch(
+  const started = await startBatch(
     ctx,
     master.projectId,
     'master',
     `Check ${file}`,
     [{ label: file, payload, total: frames, unit: 'frames', cost: frames / 4 }],
     `Checking ${file}.`,
+    async (db) => void (await db.getRepository(MasterEntity).update({ id: masterId }, { state: 'waiting' })),
   )
+  await ctx.changed(master.projectId, 'masters')
+  return started
 }
 
 /** What was not finished from its original, clip by clip. */

@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { type EntityManager, In } from 'typeorm'
 import { TaskEntity, type TaskRecord } from './entities.ts'
+import { whole } from './patience.ts'
 import { inPortions, portion } from './portions.ts'
 
 export interface BatchSum {
@@ -34,9 +35,19 @@ export const waitingTask = (given: Pick<TaskRecord, Given>): TaskRecord => ({
   ...{ error: '', command: '', message: '', result: null, job: null, machine: null, heldAlone: false },
 })
 
-/** Writes new tasks down. After many of them the database looks at its indexes anew, or it would read all of them for each that is handed out. */
-export async function insertTasks(db: EntityManager, tasks: readonly TaskRecord[]): Promise<void> {
-  for (const some of inPortions(tasks)) await db.getRepository(TaskEntity).insert(some)
+/**
+ * Writes new tasks down, and in the same transaction what they are to make: one without the other would wait for ever. After many tasks the
+ * database looks at its indexes anew, or it would read all of them for each that is handed out.
+ */
+export async function insertTasks(
+  db: EntityManager,
+  tasks: readonly TaskRecord[],
+  products: (db: EntityManager) => Promise<void> = async () => undefined,
+): Promise<void> {
+  await whole(db, async (inside) => {
+    await products(inside)
+    for (const some of inPortions(tasks)) await inside.getRepository(TaskEntity).insert(some)
+  })
   if (tasks.length > portion) await db.query('ANALYZE TABLE task')
 }
 

@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import type { Account, BatchRow, Queue, Started, TaskKind, TaskRow } from '@naranja/contract'
 import { shareDone, workLeft } from '@naranja/core/estimate'
 import { clearAwayAt, isDamaged, pathText } from '@naranja/media'
-import { In, IsNull, MoreThan, Not } from 'typeorm'
+import { type EntityManager, In, IsNull, MoreThan, Not } from 'typeorm'
 import { type Context, newId } from '../context.ts'
 import { found, Refusal } from '../errors.ts'
 import {
@@ -47,8 +47,16 @@ export async function accountOf(ctx: Context, taskId: string): Promise<Account> 
   return found(result?.account ?? null, 'An account of this task')
 }
 
-/** Puts a batch of tasks into the queue, in this order. */
-export async function startBatch(ctx: Context, projectId: string, kind: TaskKind, label: string, tasks: readonly NewTask[], message: string): Promise<Started> {
+/** Puts a batch of tasks into the queue, in this order; `products` writes down what they are to make, with them or not at all. */
+export async function startBatch(
+  ctx: Context,
+  projectId: string,
+  kind: TaskKind,
+  label: string,
+  tasks: readonly NewTask[],
+  message: string,
+  products?: (db: EntityManager) => Promise<void>,
+): Promise<Started> {
   const batchId = newId()
   const begin = Date.now()
   const records = tasks.map((t, i) =>
@@ -60,7 +68,7 @@ export async function startBatch(ctx: Context, projectId: string, kind: TaskKind
       priority: kind === 'listen' || kind === 'print' || kind === 'compare' ? -1 : kind === 'prove' ? 1 : 0,
     }),
   )
-  await insertTasks(ctx.db, records)
+  await insertTasks(ctx.db, records, products)
   await addTurns(ctx, records.length)
   await ctx.changed(projectId, 'tasks')
   return { batchId, taskIds: records.map((r) => r.id), message }
@@ -353,6 +361,20 @@ export async function keepTidy(ctx: Context): Promise<void> {
   if (!(await isPaused(ctx))) await topUpTurns(ctx)
 }
 
+/** What is said to wait or to be made, and no task makes: its task was cancelled in the moment of a kill. It can be asked for again. */
+async function forgetForlorn(ctx: Context): Promise<void> {
+  const under = { state: In(['waiting', 'being-made']) }
+  for (const entity of [CopyEntity, PullEntity, MasterEntity]) {
+    const repo = ctx.repo<{ id: string; state: string }>(entity as never)
+    // These first: what comes while tasks are read has its task with it.
+    const said = await repo.find({ where: under, select: { id: true } })
+    if (said.length === 0) continue
+    const tasks = await ctx.repo(TaskEntity).find({ where: { state: In(['waiting', 'held', 'running']) }, select: { id: true, payload: true } })
+    const coming = new Set(tasks.flatMap(({ payload: p }) => [...((p as Products).copyIds ?? []), (p as Products).pullId, (p as Products).masterId]))
+    for (const some of inPortions(said.filter((p) => !coming.has(p.id)))) await repo.update({ id: In(some.map((p) => p.id)), ...under }, { state: 'cancelled' })
+  }
+}
+
 /** After a start: what the database knows as unfinished and the queue has lost is handed out again. */
 export async function reconcile(ctx: Context): Promise<void> {
   for (const t of await ctx.repo(TaskEntity).findBy({ state: In(['held', 'running']) })) {
@@ -360,6 +382,7 @@ export async function reconcile(ctx: Context): Promise<void> {
     if (t.job && (await ctx.queue.getJob(t.job))) continue
     await ctx.repo(TaskEntity).update({ id: t.id, state: t.state }, t.heldAlone ? { job: null, state: 'held' } : { job: null, state: 'waiting' })
   }
+  await forgetForlorn(ctx)
   await topUpTurns(ctx)
   if (await isPaused(ctx)) await ctx.queue.pause()
   else await ctx.queue.resume()
