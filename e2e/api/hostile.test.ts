@@ -167,9 +167,17 @@ describe('what cannot be is said in a sentence', () => {
       () => 'nothing',
       (e: ApiError) => `${e.status} ${e.message}`,
     )
+  let [projectId, volumeId, cutId] = ['', '', '']
+  // What was there before may have been taken away by somebody who meant badly.
+  beforeAll(async () => {
+    const { project, volume } = await projectOn(app.client, join(root, 'card'))
+    const list = 'TITLE: X\nFCM: NON-DROP FRAME\n\n001  A001     V     C        01:00:00:00 01:00:00:10 10:00:00:00 10:00:00:10\n* FROM CLIP NAME: A001.mov\n'
+    const { cut } = await importText(app.client, project.id, list)
+    ;[projectId, volumeId, cutId] = [project.id, volume.id, cut.id]
+    mkdirSync(join(root, 'Out'))
+  })
   const newProject = (more: object) => app.client.post(ProjectRow, '/api/projects', { name: 'Sentences', ...more })
   it('a rate, a text of a million letters, names that no disk takes, full paths and ways up', async () => {
-    const [projectId = '', volumeId = ''] = there
     for (const rate of ['999999999', '1/0', '0', 'fast']) expect(await said(newProject({ rate }))).toMatch(/^400 .*is not a frame rate/)
     const long = await said(newProject({ name: 'x'.repeat(1_000_000) }))
     expect(long).toMatch(/^400 The request is not valid: name: /)
@@ -185,8 +193,8 @@ describe('what cannot be is said in a sentence', () => {
     }
   })
   it('a second master of one name, and two who ask at once', async () => {
-    const [, volumeId, cutId = ''] = there
-    const ask = () => app.client.post(z.unknown(), `/api/cuts/${cutId}/masters`, { volumeId, folder: 'out', file: 'one', placeholders: true })
+    const out = await app.client.post(Volume, '/api/volumes', { path: join(root, 'Out') })
+    const ask = () => app.client.post(z.unknown(), `/api/cuts/${cutId}/masters`, { volumeId: out.id, folder: 'm', file: 'one', placeholders: true })
     const both = await Promise.all([said(ask()), said(ask())])
     expect(both.filter((s) => s === 'nothing')).toHaveLength(1)
     expect(both.find((s) => s !== 'nothing')).toMatch(/^409 .*\.$/)
@@ -198,8 +206,8 @@ describe('what cannot be is said in a sentence', () => {
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64k', 'tmpfs', disk])
     try {
       const { id } = await app.client.post(Volume, '/api/volumes', { path: disk })
-      writeFileSync(join(disk, 'filler'), Buffer.alloc(56_000))
-      const log = app.client.post(z.unknown(), `/api/projects/${there[0]}/log/save`, { layout: plainLayout, volumeId: id, folder: 'logs' })
+      expect(() => writeFileSync(join(disk, 'filler'), Buffer.alloc(200_000))).toThrow(/ENOSPC/)
+      const log = app.client.post(z.unknown(), `/api/projects/${projectId}/log/save`, { layout: plainLayout, volumeId: id, folder: 'logs' })
       expect(await said(log)).toMatch(/^507 There is no room left where .*logs.* is to be written\. Make room, or choose another place\./)
       expect(readdirSync(disk, { recursive: true }).filter((f) => /part/.test(String(f)))).toEqual([])
     } finally {

@@ -213,7 +213,8 @@ export async function writeWhole(path: string | Buffer, data: string | Uint8Arra
   } catch (e) {
     // What could not be written whole is not left behind.
     await rm(part, { force: true })
-    throw e
+    // A disk that is full does not tell for which file.
+    throw (e as NodeJS.ErrnoException).path === undefined ? Object.assign(e as Error, { path }) : e
   }
 }
 

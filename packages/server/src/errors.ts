@@ -58,5 +58,7 @@ export function diskRefusal(e: { readonly code?: string; readonly path?: unknown
   if (!known) return null
   const path = e.dest ?? e.path
   const [code, say] = known
-  return new Refusal(code, say(path === undefined ? 'It' : Buffer.isBuffer(path) ? path.toString('utf8') : String(path)))
+  // Where the path is not told, the sentence begins with it, or goes on with it.
+  const it = /^%/.test(say('%')) ? 'It' : 'it'
+  return new Refusal(code, say(path === undefined ? it : Buffer.isBuffer(path) ? path.toString('utf8') : String(path)))
 }

@@ -160,7 +160,8 @@ export function faultsOf(spec: Spec): SpecFault[] {
   if (spec.receiver.wrappers.length && !spec.receiver.wrappers.includes(spec.wrapper))
     say('wrapper', `The receiving program reads ${list(spec.receiver.wrappers.map((x) => wrapperOf(x).name))}.`)
   if (spec.receiver.filePerTrack && !w.apart) say('wrapper', `The receiving program wants a file for each track: take ${wrapperOf('mxf-atom').name}.`)
-  if (spec.place.how === 'beside' && !/^[^/\\\0]+$/.test(spec.place.folder.trim())) say('place', 'Name the folder that is made beside each original.')
+  if (spec.place.how === 'beside' && !/^(?!\.{1,2}$)[^/\\\0]+$/.test(spec.place.folder.trim()))
+    say('place', 'Name the folder that is made beside each original.')
   if (/[/\\\0]/.test(spec.naming.before + spec.naming.after)) say('naming', 'A name cannot have a slash in it.')
   for (const b of spec.burnIns) if (b.what === 'image' && !b.image) say('burnIns', 'A burnt-in image is missing: choose a PNG or JPEG file.')
   return out
