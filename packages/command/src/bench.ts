@@ -12,6 +12,7 @@ import { z } from 'zod'
 import { copiesAgainstLoop, queueOverhead, rewrapping, timeLeft, twoSpecs, twoWorkers } from './benchCopies.ts'
 import { answers, fingerprints, pictureSearch } from './benchAnswers.ts'
 import { dayChart } from './benchPages.ts'
+import { manyPeople } from './benchPeople.ts'
 import { accuracy, readingEdl, reconnecting, reconnectingGrowth } from './benchCuts.ts'
 import { emptied, type Figure, folder, median, scratch, takeIn, timed } from './benchTools.ts'
 import { Client } from './client.ts'
@@ -260,6 +261,15 @@ export async function bench(args: readonly string[]): Promise<number> {
   }
   const measureAll = async () => {
     const client = new Client(instance.address, instance.config.key)
+    // Both are measured in one go.
+    let clicking: ReturnType<typeof manyPeople> | null = null
+    const clicked = async () => {
+      clicking ??= ready().then(async (v) => {
+        const { project } = await takeIn(client, 'people', [v])
+        return manyPeople(instance, project.id, await list(client, instance, 20_000))
+      })
+      return clicking
+    }
     const figure: Record<string, () => Promise<Figure>> = {
       'reading-edl': readingEdl,
       reconnecting,
@@ -285,6 +295,8 @@ export async function bench(args: readonly string[]): Promise<number> {
       'two-workers': twoWorkers,
       pages: () => pages(client, instance),
       searching: () => searching(client, instance),
+      'people-stills': async () => (await clicked()).stills,
+      'people-pages': async () => (await clicked()).pages,
       chart: async () => {
         await buildWeb()
         return dayChart(instance, await list(client, instance, 10_000))

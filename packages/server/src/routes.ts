@@ -153,7 +153,6 @@ import { startTrial, trialPicture, trialResult } from './copies/trial.ts'
 import { pairResult, startPairing } from './copies/pair.ts'
 import { applyRename, previewRename } from './copies/rename.ts'
 import { keepLogLayouts, logLayouts, saveLog, writeLog } from './originals/log.ts'
-import { previewOf } from './copies/preview.ts'
 import { addSpec, changeSpec, listSpecs, removeSpec, restoreSpec, setDefaultSpec, specVersions } from './copies/specs.ts'
 import { keptAnswer, keptAnswerText, lastingAnswer } from './answers.ts'
 import { cutChanges, cutDetail, cutText, importCut, listCuts, previewCut, removeCut, setEditPictures } from './cutlists/service.ts'
@@ -317,7 +316,7 @@ export function addRoutes(
     putAside(ctx, req.params.id, req.body),
   )
   app.post('/api/clips/:id/preview', { schema: { params: ById, body: PreviewAsk } }, async (req, reply) =>
-    reply.type('image/png').send(await previewOf(ctx, req.params.id, req.body)),
+    reply.type('image/png').send(await viewer.preview(req.params.id, req.body, gone(reply))),
   )
   app.post('/api/projects/:id/crop', { schema: { params: ById, body: CropAsk, response: gives(Changed) } }, (req) => setCrop(ctx, req.params.id, req.body))
   app.post('/api/projects/:id/clip-look', { schema: { params: ById, body: LookAsk, response: gives(Changed) } }, (req) => setLook(ctx, req.params.id, req.body))
@@ -753,7 +752,7 @@ export function addRoutes(
     reply
       .type('image/jpeg')
       .header('cache-control', 'private, max-age=5')
-      .send(await viewer.cutStill(req.params.id, req.query.viewing, req.query.frame)),
+      .send(await viewer.cutStill(req.params.id, req.query.viewing, req.query.frame, gone(reply))),
   )
   app.get('/api/masters/:id/still', { schema: { params: ById, querystring: Picture } }, async (req, reply) =>
     reply

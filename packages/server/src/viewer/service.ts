@@ -1,6 +1,7 @@
 /** Pictures for the screen: exact stills, and pieces to play. */
+import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
-import type { DetailAsk, FrameAsk, Likeness, Pixel, PixelAsk, Playlist, Scopes, ShownKind, Viewing } from '@naranja/contract'
+import type { DetailAsk, FrameAsk, Likeness, Pixel, PixelAsk, Playlist, PreviewAsk, Scopes, ShownKind, Viewing } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import { codesToRgb, histogram, type Trace, vectorscope, waveform } from '@naranja/core/look'
 import { pointsOf } from '@naranja/core/cutlist'
@@ -20,6 +21,7 @@ import {
   type Taken,
   output,
   partGraph,
+  type Piece,
   piece,
   probe,
   type RenderSource,
@@ -30,7 +32,6 @@ import {
   stills,
 } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
-import PQueue from 'p-queue'
 import type { z } from 'zod'
 import { stateOf } from '../answers.ts'
 import { once } from '../once.ts'
@@ -45,10 +46,12 @@ import { resolvePlace } from '../volumes/service.ts'
 import { DiskCache } from './cache.ts'
 import { lookOf, type Tried } from './looks.ts'
 import { layoutOf } from '../copies/layout.ts'
+import { previewOf } from '../copies/preview.ts'
 import { specOfCopy } from '../copies/specs.ts'
 import { ownRoom } from '../working/room.ts'
 import { editPictureOf, editSamples } from './edit.ts'
 import { comparedAt, type Shown, shownCopy, shownFiles } from './sources.ts'
+import { Line } from './line.ts'
 
 /** Frames made in one process when one of them is asked for. */
 const block = 8
@@ -73,9 +76,6 @@ function wanted(waiting: number): Wanted {
   return { promise, waiting, resolve, reject }
 }
 
-/** Pictures asked for within a fifth of a second are one look at the screen: made in order, before those of earlier looks. */
-const now = (): number => Math.floor(performance.now() / 200)
-
 /** From the first to the last frame of each clip that a cut shows, tails of dissolves included. */
 function spans(plan: Plan): Map<string, FrameRange> {
   const out = new Map<string, FrameRange>()
@@ -95,15 +95,19 @@ interface CutParts {
   readonly target: RenderTarget
 }
 
+/** Milliseconds in which a piece of two seconds is made and read by whoever plays it, or never. */
+const longestPiece = 60_000
 /** Pixels are read by squares of so many. */
 const tileSize = 512
 
 export class Viewer {
   private readonly pictures: DiskCache
   private readonly pieces: DiskCache
-  /** Large stills go before thumbnails: each has places of its own. */
-  private readonly large = new PQueue({ concurrency: 2 })
-  private readonly small = new PQueue({ concurrency: 2 })
+  /** However many people look: so many processes of FFmpeg serve them. Large stills, thumbnails, what is looked at closely, and what plays have places of their own. */
+  private readonly large = new Line(2)
+  private readonly small = new Line(2)
+  private readonly close = new Line(2)
+  private readonly playing = new Line(Math.max(4, 2 * availableParallelism()))
   /** Pictures that are being made, by key. */
   private readonly making = new Map<string, Wanted>()
   private readonly cuts = new LRUCache<string, Promise<CutParts>>({ max: 6 })
@@ -165,7 +169,7 @@ export class Viewer {
         (e: Error) => over(`This frame could not be decoded: ${e.message}`),
       )
     }
-    void (alone ? this.small : this.large).add(make, { priority: now() })
+    void (alone ? this.small : this.large).add(make).catch(() => over('Nobody waits for this frame any more.'))
     return all.get(frame) as Wanted
   }
 
@@ -192,7 +196,7 @@ export class Viewer {
     const key = `${file.key} ${f} ${JSON.stringify(taken)}`
     let making = this.deep.get(key)
     if (!making) {
-      making = nativeFrame(file, f, t, taken)
+      making = this.close.add(() => nativeFrame(file, f, t, taken))
       this.deep.set(key, making)
       making.catch(() => this.deep.delete(key))
     }
@@ -257,7 +261,7 @@ export class Viewer {
     const part = { x: Math.min(ask.x, t.width - width), y: Math.min(ask.y, t.height - height), width, height }
     const how = chosen && layoutOf(await specOfCopy(this.ctx, chosen.copy), clip, chosen.copy)
     const make = () => detail(file, f, { part, pixelAspect: t.pixelAspect, matrix: file.matrix, most: ask.most, layout: how }, gone)
-    return (await this.large.add(make, { priority: now(), ...(gone ? { signal: gone } : {}) })) as Buffer
+    return this.close.add(make, gone)
   }
 
   /** A frame of a finished master, counted from its first. */
@@ -378,11 +382,11 @@ export class Viewer {
     const parts = plan.sound.filter((p) => p.in < end && p.out > from)
     const keys = parts.map((p) => sound.get(p.clipId)?.path.toString() ?? '')
     const key = `cut sound ${JSON.stringify([parts, keys, from, end, cut.cut.rate])}`
-    return this.pieces.piece(key, async () => mixPiece(parts, from, end, cut.cut.rate, sound))
+    return this.played(key, () => mixPiece(parts, from, end, cut.cut.rate, sound))
   }
 
   /** One frame of the cut as it stands. */
-  async cutStill(cutId: string, viewing: Viewing, frame: number): Promise<Buffer> {
+  async cutStill(cutId: string, viewing: Viewing, frame: number, gone?: AbortSignal): Promise<Buffer> {
     const cut = await cutOf(this.ctx, cutId)
     const { plan, shown, target, sources } = await this.cutParts(cut, viewing)
     const part = plan.parts.find((p) => p.in <= frame && frame < p.out)
@@ -418,18 +422,41 @@ export class Viewer {
       await this.pictures.put(key, jpeg)
       return jpeg
     }
-    return (await this.large.add(make, { priority: now() })) as Buffer
+    return this.large.add(make, gone)
   }
 
   private part(part: Part, target: RenderTarget, sources: ReadonlyMap<string, RenderSource>, look?: Tried | null) {
     const keys = part.layers.map((l) => (l.kind === 'clip' ? [sources.get(l.clipId)?.path.toString(), sources.get(l.clipId)?.raw] : ''))
-    return this.pieces.piece(JSON.stringify([part, target.width, target.height, keys, look?.id]), async () => {
+    return this.played(JSON.stringify([part, target.width, target.height, keys, look?.id]), async () => {
       const { inputs, graph } = await partGraph(part, target, sources)
       const seen = look
         ? `${graph.replace(/\[v\]$/, '[u]')};[u]scale=in_color_matrix=bt709,${lookFilter(look)},scale=out_color_matrix=bt709:out_range=tv,format=yuv420p[v]`
         : graph
       return piece(inputs, seen, target.rate)
     })
+  }
+
+  /** A frame of a copy as a spec would make it; drawn in turn with what else is looked at closely. */
+  preview(clipId: string, ask: z.infer<typeof PreviewAsk>, gone?: AbortSignal): Promise<Buffer> {
+    return this.close.add(() => previewOf(this.ctx, clipId, ask), gone)
+  }
+
+  /** A piece, from the disk or in its turn; one that nobody reads to its end is ended, for others wait. */
+  private played(key: string, make: () => Promise<Piece>) {
+    return this.pieces.piece(
+      key,
+      () =>
+        new Promise<Piece>((resolve, reject) => {
+          const work = async () => {
+            const made = await make()
+            const timer = setTimeout(() => made.stop(), longestPiece)
+            resolve(made)
+            await made.done
+            clearTimeout(timer)
+          }
+          this.playing.add(work).catch(reject)
+        }),
+    )
   }
 
   async clipPlaylist(clipId: string, viewing: Viewing, lookId?: string): Promise<Playlist> {
@@ -477,7 +504,7 @@ export class Viewer {
     const clip = await clipOf(this.ctx, clipId)
     if (!clip.technical.sound) throw new Refusal('not-found', `${clip.name} has no sound.`)
     const file = await this.shown(clip, viewing)
-    return this.pieces.piece(JSON.stringify(['sound', file.key, from, to]), async () =>
+    return this.played(JSON.stringify(['sound', file.key, from, to]), () =>
       soundPiece(file, from, Math.min(clip.frames, to), clip.technical.sound?.channels ?? 2),
     )
   }

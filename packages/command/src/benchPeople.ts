@@ -1,0 +1,54 @@
+/** How quick pictures and lists come while many people click at once. */
+import { ClipPage, Playlist } from '@naranja/contract'
+import { z } from 'zod'
+import { type Figure, timed } from './benchTools.ts'
+import { Client } from './client.ts'
+import { Instance } from './instance.ts'
+import { step } from './say.ts'
+
+const people = 20
+/** Milliseconds for which they click. */
+const lasting = 30_000
+
+/** The value below which 95 of 100 lie. */
+const at95 = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length * 0.95)] ?? 0
+
+/**
+ * Twenty people at once, each in a browser of their own: every one turns pages of a list of 20,000 clips, looks at pictures that were looked at
+ * before, and at others, which have to be made, plays, and reads scopes. Seconds, at the 95th of a hundred.
+ */
+export async function manyPeople(instance: Instance, looked: string, listed: string): Promise<{ stills: Figure; pages: Figure }> {
+  const client = new Client(instance.address, instance.config.key)
+  const clips = (await client.get(ClipPage, `/api/projects/${looked}/clips?limit=100`)).rows.filter((c) => c.width > 0 && c.frames > 20)
+  const picture = (n: number, frame: number) => `/api/clips/${clips[n % clips.length]?.id}/still?frame=${frame}&width=960`
+  // Those that were looked at before.
+  for (let n = 0; n < clips.length; n++) await (await client.fetch(picture(n, 3))).arrayBuffer()
+  const [stills, pages]: [number[], number[]] = [[], []]
+  const until = Date.now() + lasting
+  const one = async (who: number) => {
+    const me = await Client.asBrowser(await Instance.addressOf(instance.config))
+    for (let n = who; Date.now() < until; n++) {
+      stills.push(await timed(async () => (await me.fetch(picture(n * 7, 3))).arrayBuffer()))
+      pages.push(await timed(() => me.get(ClipPage, `/api/projects/${listed}/clips?limit=100&sort=${n % 2 ? 'name' : 'start'}`)))
+      // What they do besides, and do not wait for: another frame, scopes, and a piece.
+      const clip = clips[(n * 5 + who) % clips.length]
+      const other = me.fetch(picture(n * 5 + who, 20 + ((n * 13) % Math.max(1, (clip?.frames ?? 1) - 20)))).then((r) => r.arrayBuffer())
+      const scopes = n % 3 === 0 ? me.get(z.unknown(), `/api/clips/${clip?.id}/scopes?frame=${n % 20}`) : null
+      const plays =
+        n % 4 === 0
+          ? me
+              .get(Playlist, `/api/clips/${clip?.id}/playlist`)
+              .then(async (p) => (await me.fetch(p.pieces[n % Math.max(1, p.pieces.length)]?.url ?? '/')).arrayBuffer())
+          : null
+      for (const p of [other, scopes, plays]) p?.catch(() => undefined)
+      await new Promise((r) => setTimeout(r, 300))
+    }
+  }
+  step(`${people} people click for ${lasting / 1000} s`)
+  await Promise.all(Array.from({ length: people }, (_, i) => one(i)))
+  const told = `while ${people} people click at once, at the 95th of 100, in s`
+  return {
+    stills: { name: `a picture that was looked at before ${told}`, value: at95(stills) / 1000, goal: 0.3, unit: 's' },
+    pages: { name: `a page of a list of 20,000 clips ${told}`, value: at95(pages) / 1000, goal: 1, unit: 's' },
+  }
+}
