@@ -51,6 +51,8 @@ export interface Limits {
   readonly time?: number
   /** Bytes of the longest file it may write; none at all where it is 0. */
   readonly file?: number
+  /** How far it stands back behind others, from 0 to 19: answers come before pictures, and pictures before what is made in the background. */
+  readonly nice?: number
 }
 
 /**
@@ -65,7 +67,8 @@ export function tiedTo(parent: number, command: readonly string[], by: 'KILL' | 
     ? `ulimit -c 0; ${limit('d', Math.ceil(limits.memory / 1024))}${limit('t', limits.time)}${limit('f', limits.file === undefined ? undefined : Math.ceil(limits.file / 512))}`
     : ''
   const script = `[ "$PPID" = "$0" ] || exit 1; ${limiting}exec "$@"`
-  return ['setpriv', '--pdeathsig', by, ...(limits ? lowered() : []), '--', 'sh', '-c', script, String(parent), ...command]
+  const back = limits?.nice ? ['nice', '-n', String(limits.nice)] : []
+  return ['setpriv', '--pdeathsig', by, ...(limits ? lowered() : []), '--', ...back, 'sh', '-c', script, String(parent), ...command]
 }
 
 let rights: string[] | null = null
@@ -81,9 +84,9 @@ function lowered(): string[] {
 }
 
 /** For looking: no file is written, and nothing takes long. */
-const looking: Limits = { memory: 8 * 2 ** 30, time: 900, file: 0 }
+const looking: Limits = { memory: 8 * 2 ** 30, time: 900, file: 0, nice: 15 }
 /** For making: as long as it takes, and no longer file than is given. */
-const making: Limits = { memory: 16 * 2 ** 30 }
+const making: Limits = { memory: 16 * 2 ** 30, nice: 19 }
 
 /** A program that reads or makes media: it ends with this process, and takes no more than it may. `most`: bytes of the longest file it may write; none where nothing is said. */
 export const toolCommand = (name: 'ffmpeg' | 'ffprobe' | 'dcraw_emu', args: readonly string[], most = 0): [string, ...string[]] =>
