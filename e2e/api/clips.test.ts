@@ -346,7 +346,12 @@ describe('clips without timecode or reel', () => {
   it('get it, keep it, carry it into their edit copies, and lose it by undo; their files stay as they are', async () => {
     const file = join(media, 'Deck/HEARD1.mov')
     const before = [readFileSync(file).length, statSync(file).mtimeMs]
-    expect((await apply({ kind: 'start', rule: 'sound' })).sentence).toBe('Gave HEARD1.mov a timecode by rule; the files stay as they are.')
+    // What was shown is what is given, or nothing is.
+    const seen = (await rules({ kind: 'start', rule: 'sound' })).map(({ clipId, before, after }) => ({ clipId, before, after }))
+    const older = seen.map((r) => (r.after ? { ...r, after: '13:59:59:14' } : r))
+    await expect(apply({ kind: 'start', rule: 'sound', seen: older })).rejects.toMatchObject({ status: 409, code: 'stale', now: seen })
+    expect((await one(/HEARD1/))?.start).toBeNull()
+    expect((await apply({ kind: 'start', rule: 'sound', seen })).sentence).toBe('Gave HEARD1.mov a timecode by rule; the files stay as they are.')
     const heard = await one(/HEARD1/)
     expect([heard?.start, heard?.notices.some((n) => n.code === 'no-timecode')]).toEqual([14 * 3600 * 25 - 10, false])
     const c = await detailOf(heard?.id)

@@ -120,8 +120,10 @@ describe('while originals are away', () => {
     expect((await links()).map((l) => [l.away, l.fromCopy])).toEqual([1, 2, 3, 4].map(() => [true, false]))
   })
 
-  it('a proxy, or a copy with text in it, is refused with the reason', async () => {
+  it('a proxy, or a copy with text in it, is refused with the reason; and so is a choice that saw another', async () => {
     const c = await clipOf('A001C001_SF.mov')
+    const other = c.edits.find((e) => e.kind === 'intermediate')
+    await expect(decide({ clipIds: [c.id], from: 'original', was: other?.id })).rejects.toMatchObject({ status: 409, code: 'stale', now: { was: null } })
     const proxy = c.edits.find((e) => e.kind === 'proxy')
     expect(c.edits.map((e) => [e.kind, e.unfit])).toContainEqual(['proxy', 'it is a proxy, and nothing is finished from a proxy'])
     await expect(decide({ clipIds: [c.id], from: 'intermediate', copyId: proxy?.id })).rejects.toThrow(

@@ -135,7 +135,10 @@ describe('the folder of the originals, added again with copies in it', () => {
       app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: ['dnxhr-sq'], volumeId: out.id, folder: '', clipIds: light.map((c) => c.id) }),
     ).rejects.toThrow(/^No copy to make: A001C001_SF\.mov: it is, or looks like, a light copy of another clip, and 2 more\.$/)
     const [one] = light
-    const said = await app.client.post(Changed, `/api/projects/${project.id}/light-copies`, { mark: false, clipIds: [one?.id] })
+    const say = (was: string) => app.client.post(Changed, `/api/projects/${project.id}/light-copies`, { mark: false, clipIds: [one?.id], was })
+    // Somebody who saw it stand otherwise is told, and shown how it stands.
+    await expect(say('suspected')).rejects.toMatchObject({ status: 409, code: 'stale', now: { was: 'light' } })
+    const said = await say('light')
     expect(said.sentence).toBe('A001C001_SF.mov counts as an original.')
     expect((await links(cutId))[0]).toMatchObject({ state: 'several', clipId: null })
     await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})

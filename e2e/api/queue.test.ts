@@ -2,7 +2,7 @@
 import { execFileSync } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
-import { CopyRow, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
+import { CopyRow, type ProjectRow, Queue, Started, Volume, Warnings } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { asRoot, emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
@@ -150,6 +150,19 @@ describe('a volume that goes away during the work', () => {
     for (const t of failed) await app.client.post(z.unknown(), `/api/tasks/${t.id}/retry`, {})
     await until('every copy', async () => (await rows('h264-proxy-720')).every((c) => c.state === 'checked'))
     expect(files('away')).toHaveLength(6)
+  })
+})
+
+describe('a worker that does nothing any more', () => {
+  it('is said to be missing on every page, until it is back', async () => {
+    const worker = app.instance.pid('worker') ?? 0
+    const warned = async () => (await app.client.get(Warnings, '/api/warnings')).warnings.find((w) => w.code === 'no-worker')?.text
+    process.kill(worker, 'SIGSTOP')
+    const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] })
+    expect(await until('the warning', warned)).toMatch(/^No worker is running, so nothing in the queue goes on\. .*worker\.log says why\.$/)
+    process.kill(worker, 'SIGCONT')
+    await until('no warning', async () => (await warned()) === undefined)
+    expect((await app.client.finish(started)).map((t) => t.state)).toEqual(['done'])
   })
 })
 

@@ -54,6 +54,8 @@ export const FinishingAsk = z.object({
   from: z.enum(['original', 'intermediate']),
   /** Which, of one clip; absent: the largest that can. */
   copyId: Id.optional(),
+  /** Which it was as it was seen, of one clip: null for its original. */
+  was: Id.nullable().optional(),
 })
 export type FinishingAsk = z.infer<typeof FinishingAsk>
 /** Whether checked intermediates finish whatever has no original that can be read. */

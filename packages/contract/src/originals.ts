@@ -269,6 +269,14 @@ export const RuleAsk = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('reel'), rule: z.enum(['folder', 'name']), clipIds: z.array(Id).optional() }),
 ])
 export type RuleAsk = z.infer<typeof RuleAsk>
+/** What a rule was seen to make of clips, before it is applied: it makes that, or nothing. */
+export const RuleSeen = z.array(z.object({ clipId: Id, before: z.string().nullable(), after: z.string().nullable() }))
+export type RuleSeen = z.infer<typeof RuleSeen>
+export const RuleApply = z.intersection(RuleAsk, z.object({ seen: RuleSeen.optional() }))
+export type RuleApply = z.infer<typeof RuleApply>
+/** What is said of clips that are, or look like, light copies; `was`: how the one clip stood as it was seen. Absent `clipIds`: every clip concerned. */
+export const LightAsk = z.object({ mark: z.boolean(), clipIds: z.array(Id).optional(), was: z.enum(['original', 'suspected', 'light']).optional() })
+export type LightAsk = z.infer<typeof LightAsk>
 /** What a clip would get: `after` is null where the rule has nothing to say. */
 export const RuleRow = z.object({
   clipId: Id,

@@ -1,6 +1,6 @@
 /** A frame, or part of one, with every bit it has: what scopes and pixel values are read from. */
 import { seenMatrix, type Technical } from '@naranja/core/clip'
-import { type CodeKind, codesToRgb, type Deep, type Rgb } from '@naranja/core/look'
+import { type CodeKind, codesToRgb, type Deep, planesToRgb, type Rgb } from '@naranja/core/look'
 import { firstPicture, inputArgs, type MediaInput } from './input.ts'
 import { ppmOf } from './raw.ts'
 import { output } from './run.ts'
@@ -69,28 +69,15 @@ export function codesAt(f: NativeFrame, x: number, y: number): Rgb {
   return [f.planes[i] as number, f.planes[n + i] as number, f.planes[2 * n + i] as number]
 }
 
-const share = (v: number): number => Math.round(65_535 * Math.max(0, Math.min(1, v)))
-
 /** A frame as red, green and blue; `look` is what a look makes of each pixel. */
 export function asRgb(f: NativeFrame, look?: (c: Rgb) => Rgb): Deep {
-  const { width, height } = f
+  const { width, height, planes } = f
   const n = width * height
+  if (!look) return { width, height, rgb: planesToRgb(planes, n, f) }
   const rgb = new Uint16Array(n * 3)
-  if (look) {
-    for (let i = 0; i < n; i++) {
-      const c = look(codesToRgb([f.planes[i] as number, f.planes[n + i] as number, f.planes[2 * n + i] as number], f))
-      for (let k = 0; k < 3; k++) rgb[i * 3 + k] = share(c[k] as number)
-    }
-    return { width, height, rgb }
-  }
-  // Red, green and blue are sums of the codes, each with a weight of its own: those are found once, and nobody waits for a function call a pixel.
-  const zero = codesToRgb([0, 0, 0], f)
-  const unit = [codesToRgb([1, 0, 0], f), codesToRgb([0, 1, 0], f), codesToRgb([0, 0, 1], f)]
-  for (let k = 0; k < 3; k++) {
-    const base = zero[k] as number
-    const [a, b, c] = unit.map((u) => (u[k] as number) - base) as [number, number, number]
-    for (let i = 0; i < n; i++)
-      rgb[i * 3 + k] = share(base + a * (f.planes[i] as number) + b * (f.planes[n + i] as number) + c * (f.planes[2 * n + i] as number))
+  for (let i = 0; i < n; i++) {
+    const c = look(codesToRgb([planes[i] as number, planes[n + i] as number, planes[2 * n + i] as number], f))
+    for (let k = 0; k < 3; k++) rgb[i * 3 + k] = Math.round(65_535 * Math.max(0, Math.min(1, c[k] as number)))
   }
   return { width, height, rgb }
 }

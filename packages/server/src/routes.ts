@@ -33,6 +33,7 @@ import {
   Health,
   Id,
   LaneClip,
+  LightAsk,
   Likeness,
   LinkRow,
   ListPreview,
@@ -113,6 +114,7 @@ import {
   BackupRow,
   KnownPlace,
   RollRow,
+  RuleApply,
   RuleAsk,
   RuleRow,
   PinPlace,
@@ -429,7 +431,7 @@ export function addRoutes(
   app.post('/api/projects/:id/rules/preview', { schema: { params: ById, body: RuleAsk, response: gives(z.array(RuleRow)) } }, (req) =>
     previewRule(ctx, req.params.id, req.body),
   )
-  app.post('/api/projects/:id/rules', { schema: { params: ById, body: RuleAsk, response: gives(Changed) } }, (req) => applyRule(ctx, req.params.id, req.body))
+  app.post('/api/projects/:id/rules', { schema: { params: ById, body: RuleApply, response: gives(Changed) } }, (req) => applyRule(ctx, req.params.id, req.body))
   app.get(
     '/api/projects/:id/clips/values',
     {
@@ -468,10 +470,8 @@ export function addRoutes(
   app.put('/api/projects/:id/views', { schema: { params: ById, body: ListViews, response: gives(ListViews) } }, (req) =>
     keepListViews(ctx, req.params.id, req.body),
   )
-  app.post(
-    '/api/projects/:id/light-copies',
-    { bodyLimit: 40_000_000, schema: { params: ById, body: z.object({ mark: z.boolean(), clipIds: z.array(Id).optional() }), response: gives(Changed) } },
-    (req) => markLight(ctx, req.params.id, req.body.mark, req.body.clipIds),
+  app.post('/api/projects/:id/light-copies', { bodyLimit: 40_000_000, schema: { params: ById, body: LightAsk, response: gives(Changed) } }, (req) =>
+    markLight(ctx, req.params.id, req.body),
   )
   app.post('/api/projects/:id/roll', { bodyLimit: 40_000_000, schema: { params: ById, body: RollAsk, response: gives(Changed) } }, (req) =>
     setRoll(ctx, req.params.id, req.body),

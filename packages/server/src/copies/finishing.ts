@@ -170,6 +170,8 @@ export async function couldFinish(ctx: Context, clips: readonly ClipRecord[], fi
 export const setFinishing = change(async (ctx: Context, projectId: string, ask: FinishingAsk): Promise<Changed> => {
   const asked: ClipRecord[] = []
   for (const some of inPortions(ask.clipIds)) asked.push(...(await ctx.repo(ClipEntity).findBy({ projectId, removed: false, id: In([...some]) })))
+  const other = ask.was === undefined ? undefined : asked.find((c) => (c.finishing ?? null) !== ask.was)
+  if (other) throw stale(`Somebody has decided meanwhile what ${other.name} is finished from. Nothing was changed.`, { was: other.finishing ?? null })
   const next: { clip: ClipRecord; copy: CopyRecord | null }[] = []
   const left: string[] = []
   const copies = await Intermediates.of(ctx, asked)

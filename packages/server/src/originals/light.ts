@@ -1,11 +1,11 @@
 /** Light copies among originals: which clips are, or look like, one; the comparison that tells; and what a person says of them. */
-import type { Changed } from '@naranja/contract'
+import type { Changed, LightAsk } from '@naranja/contract'
 import { type Light, type LightVerdict, lightCopies } from '@naranja/core/clip'
 import { recognisedFrom } from '@naranja/core/picture'
 import { comparePictures } from '@naranja/media'
 import { In, Like } from 'typeorm'
 import type { Context } from '../context.ts'
-import { Refusal } from '../errors.ts'
+import { Refusal, stale } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
 import { change } from '../projects/exclusive.ts'
 import { ClipEntity, type ClipRecord, TaskEntity, updateClips } from '../store/index.ts'
@@ -115,11 +115,23 @@ export const runProve: RunTask = async (ctx, task, { signal, progress }) => {
   return { message: `${parts.join('; ') || 'Nothing was left to compare'}.` }
 }
 
-/** Marks clips as light copies of those they look like, or lets them count as originals. Absent `clipIds`: every clip concerned. */
-export const markLight = change(async (ctx: Context, projectId: string, mark: boolean, clipIds?: readonly string[]): Promise<Changed> => {
+/** Marks clips as light copies of those they look like, or lets them count as originals. */
+export const markLight = change(async (ctx: Context, projectId: string, { mark, clipIds, was }: LightAsk): Promise<Changed> => {
   const clips = await ctx.repo(ClipEntity).find({ where: { projectId, removed: false }, select: lightColumns })
   const wanted = clipIds && new Set(clipIds)
   const light = lightCopies(clips)
+  const standing = (id: string): LightAsk['was'] => {
+    const l = light.get(id)
+    return !l ? 'original' : l.standing === 'suspected' ? 'suspected' : 'light'
+  }
+  const other = was && clips.find((c) => wanted?.has(c.id) && standing(c.id) !== was)
+  if (other)
+    throw stale(
+      `${other.name} ${{ original: 'counts as an original', suspected: 'is suspected', light: 'is a light copy' }[standing(other.id) ?? 'original']} by now. Nothing was changed.`,
+      {
+        was: standing(other.id),
+      },
+    )
   const asIfUnsaid = mark ? lightCopies(clips.map((c) => ({ ...c, keptOriginal: false }))) : light
   const concerned = clips.filter((c) => {
     const l = asIfUnsaid.get(c.id)

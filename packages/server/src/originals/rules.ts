@@ -1,12 +1,12 @@
 /** Timecode and reels for clips that lack them, by rule: shown first, kept with the clip, taken back by undo. */
-import type { Changed, RuleAsk, RuleRow } from '@naranja/contract'
+import type { Changed, RuleApply, RuleAsk, RuleRow, RuleSeen } from '@naranja/contract'
 import { setImmediate } from 'node:timers/promises'
 import { clockAt, type Proposal, proposeReels, proposeStarts, type Recorded, type Recording, type RuleClip } from '@naranja/core/clip'
 import { align, type Alignment, isSame, type Searched, searched } from '@naranja/core/sound'
 import { formatFrames, seconds } from '@naranja/core/time'
 import { In, IsNull, Not } from 'typeorm'
 import type { Context } from '../context.ts'
-import { Refusal } from '../errors.ts'
+import { Refusal, stale } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
 import { change } from '../projects/exclusive.ts'
 import { ClipEntity, type ClipRecord, ListenedEntity, updateClips } from '../store/index.ts'
@@ -125,20 +125,37 @@ async function proposals(ctx: Context, projectId: string, ask: RuleAsk): Promise
 
 const timecode = (c: ClipRecord, start: number | null): string | null => (start === null ? null : formatFrames(start, c.technical.rate, c.technical.drop))
 
-/** What every clip concerned has now, and would have. */
-export async function previewRule(ctx: Context, projectId: string, ask: RuleAsk): Promise<RuleRow[]> {
-  return (await proposals(ctx, projectId, ask)).map(({ clip: c, to }) => ({
-    clipId: c.id,
-    name: c.name,
-    roll: c.roll,
-    before: ask.kind === 'start' ? timecode(c, c.start) : c.reel,
-    after: typeof to.value === 'number' ? timecode(c, to.value) : to.value,
-    why: to.why,
+type Proposed = Awaited<ReturnType<typeof proposals>>
+const rowsOf = (ask: RuleAsk, list: Proposed): (Proposed[number] & { row: RuleRow })[] =>
+  list.map(({ clip: c, to }) => ({
+    clip: c,
+    to,
+    row: {
+      ...{ clipId: c.id, name: c.name, roll: c.roll, why: to.why },
+      before: ask.kind === 'start' ? timecode(c, c.start) : c.reel,
+      after: typeof to.value === 'number' ? timecode(c, to.value) : to.value,
+    },
   }))
-}
 
-export const applyRule = change(async (ctx: Context, projectId: string, ask: RuleAsk): Promise<Changed> => {
-  const wanted = (await proposals(ctx, projectId, ask)).filter(({ to }) => to.value !== null)
+/** What every clip concerned has now, and would have. */
+export const previewRule = async (ctx: Context, projectId: string, ask: RuleAsk): Promise<RuleRow[]> =>
+  rowsOf(ask, await proposals(ctx, projectId, ask)).map((r) => r.row)
+
+export const applyRule = change(async (ctx: Context, projectId: string, { seen, ...ask }: RuleApply): Promise<Changed> => {
+  const rows = rowsOf(ask, await proposals(ctx, projectId, ask))
+  const given = (list: RuleSeen) =>
+    JSON.stringify(
+      list
+        .filter((r) => r.after !== null)
+        .map((r) => [r.clipId, r.before, r.after])
+        .sort(),
+    )
+  if (seen && given(seen) !== given(rows.map((r) => r.row)))
+    throw stale(
+      'Clips have changed since this was shown, and the rule would do something else now. Nothing was changed.',
+      rows.map(({ row: { clipId, before, after } }) => ({ clipId, before, after })),
+    )
+  const wanted = rows.filter(({ to }) => to.value !== null)
   const [one] = wanted
   if (!one) throw new Refusal('bad-request', 'This rule does not apply to any of these clips. Choose another.')
   const before = wanted.map(({ clip: c }) => ({ id: c.id, start: c.start, startSource: c.startSource, reel: c.reel, reelSource: c.reelSource }))

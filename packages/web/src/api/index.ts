@@ -16,6 +16,7 @@ import type {
   KnownPlace,
   ReaderAction,
   RollRow,
+  RuleApply,
   RuleAsk,
   RuleRow,
   Changed,
@@ -41,6 +42,7 @@ import type {
   FinishingRule,
   FolderListing,
   LaneClip,
+  LightAsk,
   Likeness,
   LinkRow,
   LinkSeen,
@@ -368,7 +370,7 @@ export const api = createApi({
     pickGrey: b.mutation<{ neutral: [number, number, number] }, { id: string; frame: number; x: number; y: number }>({
       query: ({ id, ...body }) => ({ url: `/clips/${id}/grey`, method: 'POST', body }),
     }),
-    markLight: b.mutation<Changed, { projectId: string; mark: boolean; clipIds?: string[] }>({
+    markLight: b.mutation<Changed, { projectId: string } & LightAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/light-copies`, method: 'POST', body }),
       ...inOrder,
       invalidatesTags: ['clips', 'links', 'changes', 'projects'],
@@ -425,7 +427,7 @@ export const api = createApi({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/rules/preview`, method: 'POST', body }),
       providesTags: ['clips'],
     }),
-    applyRule: b.mutation<Changed, { projectId: string } & RuleAsk>({
+    applyRule: b.mutation<Changed, { projectId: string } & RuleApply>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/rules`, method: 'POST', body }),
       ...inOrder,
       invalidatesTags: ['clips', 'links', 'changes'],

@@ -1,5 +1,5 @@
 /** One clip: its picture large, what to notice, its facts. */
-import type { ClipDetail } from '@naranja/contract'
+import type { ClipDetail, LightAsk } from '@naranja/contract'
 import { colourMeaning, colourWords } from '@naranja/core/clip'
 import { fieldNames } from '@naranja/core/describe'
 import { formatFrames, rateText } from '@naranja/core/time'
@@ -321,12 +321,16 @@ function FinishedFrom({ clip }: { clip: ClipDetail }) {
   const act = useAct()
   const [setFinishing] = useSetFinishingMutation()
   const now = clip.edits.find((e) => e.finishing)
-  const choose = (id: string) =>
+  const choose = (id: string) => {
+    const ask = (was: string | null) =>
+      setFinishing({ projectId, clipIds: [clip.id], was, ...(id ? { from: 'intermediate', copyId: id } : { from: 'original' }) })
     void act(
-      setFinishing({ projectId, clipIds: [clip.id], ...(id ? { from: 'intermediate', copyId: id } : { from: 'original' }) }),
+      ask(now?.id ?? null),
       (c) => c.sentence,
       projectId,
+      (stands: { was: string | null }) => ask(stands.was),
     )
+  }
   return (
     <>
       <select aria-label="Finished from" value={now?.id ?? ''} onChange={(e) => choose(e.target.value)} className={`${inputLook} w-full`}>
@@ -350,7 +354,15 @@ function LightRemedy({ clipId, suspected }: { clipId: string; suspected: boolean
   const projectId = useProjectId()
   const [markLight] = useMarkLightMutation()
   const act = useAct()
-  const say = (mark: boolean) => void act(markLight({ projectId, mark, clipIds: [clipId] }), (c) => c.sentence, projectId)
+  const say = (mark: boolean) => {
+    const ask = (was: LightAsk['was']) => markLight({ projectId, mark, clipIds: [clipId], was })
+    void act(
+      ask(suspected ? 'suspected' : 'light'),
+      (c) => c.sentence,
+      projectId,
+      (now: Pick<LightAsk, 'was'>) => ask(now.was),
+    )
+  }
   return (
     <span className="flex flex-wrap gap-1.5">
       {suspected && (

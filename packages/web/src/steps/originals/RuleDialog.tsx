@@ -1,5 +1,5 @@
 /** Timecode or a reel for clips without, by rule: every value is seen before it is given, and undo takes it back. */
-import type { RuleAsk, RuleRow } from '@naranja/contract'
+import type { RuleAsk, RuleRow, RuleSeen } from '@naranja/contract'
 import { useMemo, useState } from 'react'
 import { refusal, useApplyRuleMutation, usePreviewRuleQuery } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../app/hooks.ts'
@@ -71,7 +71,17 @@ export function RuleDialog({ kind, onClose }: { kind: 'start' | 'reel'; onClose:
           main
           disabled={given === 0 || isLoading}
           onClick={async () => {
-            if (await act(apply(ask), (c) => c.sentence, projectId)) onClose()
+            const as = (seen: RuleSeen) => apply({ ...ask, seen })
+            const seen = rows?.map(({ clipId, before, after }) => ({ clipId, before, after })) ?? []
+            if (
+              await act(
+                as(seen),
+                (c) => c.sentence,
+                projectId,
+                (now: RuleSeen) => as(now),
+              )
+            )
+              onClose()
           }}
         >
           {kind === 'start' ? 'Give timecode' : 'Name reels'}
