@@ -51,7 +51,7 @@ export interface Limits {
   readonly time?: number
   /** Bytes of the longest file it may write; none at all where it is 0. */
   readonly file?: number
-  /** How far it stands back behind others, from 0 to 19: answers come before pictures, and pictures before what is made in the background. */
+  /** How far it stands back behind others, from 0 to 19: answers come before pictures. */
   readonly nice?: number
 }
 
@@ -84,9 +84,9 @@ function lowered(): string[] {
 }
 
 /** For looking: no file is written, and nothing takes long. */
-const looking: Limits = { memory: 8 * 2 ** 30, time: 900, file: 0, nice: 5 }
+const looking: Limits = { memory: 8 * 2 ** 30, time: 900, file: 0, nice: 15 }
 /** For making: as long as it takes, and no longer file than is given. */
-const making: Limits = { memory: 16 * 2 ** 30, nice: 5 }
+const making: Limits = { memory: 16 * 2 ** 30, nice: 15 }
 
 /** A program that reads or makes media: it ends with this process, and takes no more than it may. `most`: bytes of the longest file it may write; none where nothing is said. */
 export const toolCommand = (name: 'ffmpeg' | 'ffprobe' | 'dcraw_emu', args: readonly string[], most = 0): [string, ...string[]] =>
