@@ -7,7 +7,7 @@ import { hostname, userInfo } from 'node:os'
 import { join } from 'node:path'
 import { processStart, tiedTo } from '@naranja/media/process'
 import { ownTemporary, sweepTemporary } from '@naranja/media/temporary'
-import { Config, configPath } from '@naranja/server/config'
+import { type Config, configPath, readConfig } from '@naranja/server/config'
 import getPort from 'get-port'
 import { execa } from 'execa'
 import { z } from 'zod'
@@ -159,14 +159,14 @@ export class Instance {
   /** Whether anything has been made in an instance's folder, and whether its database answers now. */
   static async state(folder: string): Promise<'none' | 'stopped' | { config: Config }> {
     if (!existsSync(configPath(folder)) || !existsSync(join(folder, 'mariadb.installed'))) return 'none'
-    const config = Config.parse(JSON.parse(readFileSync(configPath(folder), 'utf8')))
+    const config = readConfig(folder)
     return lives(readPids(folder).supervisor) && (await answers(config.database.port)) ? { config } : 'stopped'
   }
 
   /** The running instance's address, or null. */
   static async running(name: string, folder = instanceFolder(name)): Promise<{ address: string; config: Config } | null> {
     if (!lives(readPids(folder).supervisor) || !existsSync(configPath(folder))) return null
-    const config = Config.parse(JSON.parse(readFileSync(configPath(folder), 'utf8')))
+    const config = readConfig(folder)
     const address = `http://127.0.0.1:${config.api.port}`
     const health = await fetch(`${address}/api/health`)
       .then((r) => r.json() as Promise<{ name: string; instance: string }>)
@@ -189,7 +189,7 @@ export class Instance {
     mkdirSync(join(this.folder, 'logs'), { recursive: true, mode: 0o700 })
     let before: Config | null = null
     try {
-      before = Config.parse(JSON.parse(readFileSync(configPath(this.folder), 'utf8')))
+      before = readConfig(this.folder)
     } catch {
       // A first start, or a config of an older version.
     }

@@ -14,7 +14,7 @@ import { z } from 'zod'
 import { Client } from './client.ts'
 import { Instance, instanceFolder } from './instance.ts'
 import { fonts, home, serving } from './paths.ts'
-import { say } from './say.ts'
+import { minuteOf, say } from './say.ts'
 
 const help = `A worker for an instance on another machine. There, while ./naranja start --listen runs:
 
@@ -104,7 +104,6 @@ export function mappedVolumes(given: readonly string[], known: Joined['volumes']
 }
 
 const Token = z.object({ name: z.string(), made: z.string(), used: z.string().nullable() })
-const moment = (iso: string): string => iso.slice(0, 16).replace('T', ' ')
 
 /** Makes, lists and takes back what lets workers in, of the instance that runs here. */
 async function letIn(values: { new?: string | undefined; 'take-back'?: string | undefined }): Promise<number> {
@@ -122,7 +121,7 @@ async function letIn(values: { new?: string | undefined; 'take-back'?: string | 
     say(`${values['take-back']} is let in no more.`)
   } else
     for (const t of await client.get(z.array(Token), '/api/workers'))
-      process.stdout.write(`${t.name}, since ${moment(t.made)} UTC, ${t.used ? `last used ${moment(t.used)} UTC` : 'never used'}\n`)
+      process.stdout.write(`${t.name}, since ${minuteOf(t.made)} UTC, ${t.used ? `last used ${minuteOf(t.used)} UTC` : 'never used'}\n`)
   return 0
 }
 

@@ -5,9 +5,9 @@ import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { bytesText } from '@naranja/core/estimate'
 import type { Config } from '@naranja/server/config'
-import { readSave, restoreFrom, SaveError, type SaveHead, saveName, savesFolder, saveTo } from '@naranja/server/store'
+import { readSave, restoreFrom, SaveError, saveName, savesFolder, saveTo } from '@naranja/server/store'
 import { during, Instance, instanceFolder } from './instance.ts'
-import { say } from './say.ts'
+import { minuteOf, say } from './say.ts'
 
 const usage = `Everything Naranja knows (projects, descriptions, decisions, cuts, history, settings) as one file, and back.
 Media, edit copies and masters are not in it, nor are passwords and keys.
@@ -47,8 +47,6 @@ function options(args: readonly string[]): { to: string | undefined; of: string;
   }
 }
 
-const madeText = (head: SaveHead): string => head.made.slice(0, 16).replace('T', ' ')
-
 async function told(work: () => Promise<number>): Promise<number> {
   try {
     return await work()
@@ -72,7 +70,7 @@ export const save = (args: readonly string[]): Promise<number> =>
     if (!existsSync(join(path, '..'))) throw new SaveError(`The folder of ${path} is not there.`)
     if ((await Instance.state(instanceFolder(o.of))) === 'none') throw new SaveError(`There is nothing to save: ${instanceFolder(o.of)} holds no instance.`)
     const done = await withDatabase(o.of, (config) => saveTo(config, path))
-    say(`${path}: everything as it stood at ${madeText(done)} UTC, ${bytesText(done.bytes)}. It was loaded again, and is what was written.`)
+    say(`${path}: everything as it stood at ${minuteOf(done.made)} UTC, ${bytesText(done.bytes)}. It was loaded again, and is what was written.`)
     return 0
   })
 
@@ -99,7 +97,7 @@ export const restore = (args: readonly string[]): Promise<number> =>
       return restoreFrom(config, path)
     })
     say(
-      `Everything is as it stood at ${madeText(head)} UTC. ./naranja ${o.of === 'own' ? 'start' : 'demo'} goes on from there; files that are gone since are told as gone.`,
+      `Everything is as it stood at ${minuteOf(head.made)} UTC. ./naranja ${o.of === 'own' ? 'start' : 'demo'} goes on from there; files that are gone since are told as gone.`,
     )
     return 0
   })

@@ -19,3 +19,6 @@ export function step(text: string): void {
     process.stderr.write(`${text}\n`)
   }
 }
+
+/** A moment to the minute, as it is in UTC. */
+export const minuteOf = (iso: string): string => iso.slice(0, 16).replace('T', ' ')

@@ -154,8 +154,9 @@ export async function startApi(folder: string): Promise<Api> {
     const key = Buffer.from(config.key)
     return given.length === key.length && timingSafeEqual(given, key)
   }
+  const failed = (e: Error) => app.log.error(e.message)
   const browsers = new KnownBrowsers(ctx)
-  const door = config.listen ? openDoor(ctx, config.listen, (e) => app.log.error(e.message)) : null
+  const door = config.listen ? openDoor(ctx, config.listen, failed) : null
   guard(app, () => config.api.port)
   await app.register(fastifyCookie)
   letIn(app, browsers, trusted)
@@ -207,8 +208,8 @@ export async function startApi(folder: string): Promise<Api> {
   await app.register(fastifySwagger, { openapi: { info: { title: 'Naranja', version: '0.1.0' } }, transform: jsonSchemaTransform })
   stayInside(ctx)
   const viewer = new Viewer(ctx)
-  const arrivals = new ArrivalWatch(ctx, (e) => app.log.error(e.message))
-  const comparing = new CompareWatch(ctx, (e) => app.log.error(e.message))
+  const arrivals = new ArrivalWatch(ctx, failed)
+  const comparing = new CompareWatch(ctx, failed)
   const sub = live(app, ctx)
   await app.register(async (scope) => addRoutes(scope, ctx, { viewer, arrivals }, trusted))
   app.get('/api/openapi.json', { schema: { hide: true } }, () => app.swagger())
@@ -224,7 +225,6 @@ export async function startApi(folder: string): Promise<Api> {
   await clearBeside(ctx.db)
   await seedSpecs(ctx)
   await reconcile(ctx)
-  const failed = (e: Error) => app.log.error(e.message)
   const tidy = async () => {
     if ((await ownRoom(config.folder)).low) return
     await Promise.all([keepTidy(ctx), comparePending(ctx), proveEverywhere(ctx)])
@@ -236,7 +236,7 @@ export async function startApi(folder: string): Promise<Api> {
   // The first look at volumes is a change too: it finds what a restart has lost.
   const unwatch = watchVolumes(ctx, {
     arrived: (volumeId) => cardArrived(ctx, volumeId),
-    gone: (projectId, clips) => noteGone(ctx, projectId, clips).catch((e: Error) => app.log.error(e.message)),
+    gone: (projectId, clips) => noteGone(ctx, projectId, clips).catch(failed),
     failed: (e) => app.log.error(`Volumes could not be looked at: ${e.message}`),
     changed: () =>
       comparePending(ctx)

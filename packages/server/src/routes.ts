@@ -244,6 +244,8 @@ export function addRoutes(
 ): void {
   const app = fastify.withTypeProvider<ZodTypeProvider>()
   const ok = { ok: true as const }
+  // An upgrade starts the API anew.
+  const page = pageScript(ctx.config.web)
   /** What begins work: refused before anything is written down for it where there is no room on the application's own disk. */
   const beginning = { preHandler: () => refuseWithoutRoom(ctx) }
 
@@ -277,7 +279,7 @@ export function addRoutes(
     const freed = await clearWorking(ctx)
     return { sentence: freed ? `Working files cleared: ${bytesText(freed)} are free again.` : 'There was nothing to clear.' }
   })
-  app.get('/api/warnings', { schema: { response: gives(Warnings) } }, async () => ({ warnings: await warningsNow(ctx), page: pageScript(ctx.config.web) }))
+  app.get('/api/warnings', { schema: { response: gives(Warnings) } }, async () => ({ warnings: await warningsNow(ctx), page }))
   app.get('/api/projects/:id/space', { schema: { params: ById, response: gives(Space) } }, (req) => spaceOf(ctx, req.params.id))
   app.post('/api/projects/:id/copies/deletion', { schema: { params: ById, body: DeleteAsk, response: gives(DeletePlan) } }, (req) =>
     planDeletion(ctx, req.params.id, req.body),

@@ -90,15 +90,15 @@ export async function clearWorking(ctx: Context): Promise<number> {
   let freed = 0
   for (const kind of Object.keys(kinds) as WorkingKind[])
     for (const f of await ofKind(ctx, kind)) {
-      if (kind === 'logs' ? !isOldLog(f) : !mayGo(f, used)) {
-        if (kind === 'logs' && f.size > 2 * logEnd) {
-          await shorten(f.path)
-          freed += f.size - logEnd
-        }
-        continue
+      if (kind === 'logs' && !isOldLog(f)) {
+        // It is being written to.
+        if (f.size <= 2 * logEnd) continue
+        await shorten(f.path)
+        freed += f.size - logEnd
+      } else if (mayGo(f, used)) {
+        await rm(f.path, { force: true })
+        freed += f.size
       }
-      await rm(f.path, { force: true })
-      freed += f.size
     }
   return freed
 }

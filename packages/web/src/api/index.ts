@@ -106,26 +106,12 @@ import type {
   Viewing,
   Volume,
 } from '@naranja/contract'
+import { Topic } from '@naranja/contract'
 import { type BaseQueryFn, createApi, type FetchArgs, type FetchBaseQueryError, fetchBaseQuery } from '@reduxjs/toolkit/query/react'
 import type { SerializedError } from '@reduxjs/toolkit'
 
-const tags = [
-  'volumes',
-  'projects',
-  'clips',
-  'copies',
-  'cuts',
-  'links',
-  'pulls',
-  'masters',
-  'tasks',
-  'viewing',
-  'changes',
-  'backups',
-  'specs',
-  'arrivals',
-  'targets',
-] as const
+/** What the server tells of, and what only this page asks for anew. */
+const tags = [...Topic.options, 'changes', 'working'] as const
 
 export interface ClipFilter {
   readonly projectId: string
@@ -192,8 +178,8 @@ export const api = createApi({
     restoreSpec: b.mutation<unknown, string>({ query: (code) => ({ url: `/specs/${code}/restore`, method: 'POST', body: {} }), invalidatesTags: ['specs'] }),
     setDefaultSpec: b.mutation<unknown, string>({ query: (code) => ({ url: `/specs/${code}/default`, method: 'POST', body: {} }), invalidatesTags: ['specs'] }),
     specVersions: b.query<SpecVersion[], string>({ query: (code) => `/specs/${code}/versions`, providesTags: ['specs'] }),
-    working: b.query<WorkingFiles, void>({ query: () => '/working', providesTags: ['tasks'] }),
-    clearWorking: b.mutation<Changed, void>({ query: () => ({ url: '/working/clear', method: 'POST', body: {} }), invalidatesTags: ['tasks'] }),
+    working: b.query<WorkingFiles, void>({ query: () => '/working', providesTags: ['working'] }),
+    clearWorking: b.mutation<Changed, void>({ query: () => ({ url: '/working/clear', method: 'POST', body: {} }), invalidatesTags: ['working'] }),
     warnings: b.query<Warnings, void>({ query: () => '/warnings', providesTags: ['tasks'] }),
     space: b.query<Space, string>({ query: (id) => `/projects/${id}/space`, providesTags: ['clips', 'copies', 'pulls', 'masters', 'volumes', 'links'] }),
     deletion: b.query<DeletePlan, { projectId: string } & DeleteAsk>({

@@ -178,7 +178,7 @@ const workingWords: Record<WorkingKind, string> = {
 
 /** What Naranja keeps for itself: made again when it is wanted, each kind within its limit. */
 function Working() {
-  const { data: w } = useWorkingQuery()
+  const { data: w } = useWorkingQuery(undefined, { refetchOnMountOrArgChange: true })
   const [clear, { isLoading }] = useClearWorkingMutation()
   const act = useAct()
   if (!w) return null
