@@ -7,7 +7,7 @@ import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
-import { choosePlace, codeOf, openBrowser, seriousFindings } from './support.ts'
+import { choosePlace, codeOf, focusOn, openBrowser, seriousFindings } from './support.ts'
 
 const parent = emptyFolder('copies browser')
 const [drive, out] = [join(parent, 'Drive'), join(parent, 'Out')]
@@ -220,7 +220,7 @@ describe('originals that are away', () => {
     const finish = page.getByRole('button', { name: 'Finish 2 clips from their intermediates' })
     await finish.waitFor()
     await look('could be finished')
-    await finish.focus()
+    await focusOn(finish)
     await page.keyboard.press('Enter')
     await page.getByText('2 events from intermediates, as decided').waitFor()
     await look('finished from intermediates')
@@ -241,7 +241,7 @@ describe('originals that are away', () => {
 
     await open('settings')
     const rule = page.getByRole('checkbox', { name: /^Finish from checked intermediates/ })
-    await rule.focus()
+    await focusOn(rule)
     await page.keyboard.press('Space')
     await until('the rule', async () => (await app.client.get(z.object({ missing: z.boolean() }), `/api/projects/${project.id}/finishing-rule`)).missing)
     await until('the page to say so', () => rule.isChecked())

@@ -7,7 +7,7 @@ import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, type Running, startInstance } from '../support.ts'
-import { seriousFindings, openBrowser, tabOn } from './support.ts'
+import { focusOn, openBrowser, seriousFindings, tabOn } from './support.ts'
 
 let app: Running
 let project: ProjectRow
@@ -100,7 +100,7 @@ describe('a cut list', () => {
     await page.getByText('5 events, 00:00:04:00 at 25 fps').waitFor()
   })
   it('stands beside its text, with its problems and the lines that belong to no event', async () => {
-    await page.getByRole('radio', { name: 'Text and problems' }).focus()
+    await focusOn(page.getByRole('radio', { name: 'Text and problems' }))
     await press('Space')
     await page
       .getByRole('list', { name: 'Problems' })
@@ -110,14 +110,14 @@ describe('a cut list', () => {
     await look('text')
   })
   it('shows its stages side by side, and which events are not as the list says', async () => {
-    await page.getByRole('radio', { name: 'Stages' }).focus()
+    await focusOn(page.getByRole('radio', { name: 'Stages' }))
     await press('Space')
     const stages = page.getByRole('table', { name: 'Stages' })
     await page.getByText('5 events are not as the list says.').waitFor()
     await stages.getByRole('row').filter({ hasText: 'V1 005' }).getByText('could be several').waitFor()
     await stages.getByRole('row').filter({ hasText: 'V1 002' }).getByText('tied to nothing; cannot be rendered').waitFor()
     await look('stages')
-    await page.getByRole('radio', { name: 'Events' }).focus()
+    await focusOn(page.getByRole('radio', { name: 'Events' }))
     await press('Space')
   })
   it('of a table is laid out by hand', async () => {
@@ -238,7 +238,7 @@ describe('reconnection', () => {
     await page.mouse.down()
     await page.mouse.move(at(0.99), box.y + 14, { steps: 4 })
     await page.mouse.up()
-    await page.getByRole('radio', { name: 'List' }).focus()
+    await focusOn(page.getByRole('radio', { name: 'List' }))
     await press('Space')
     const rows = page.getByRole('table', { name: 'Events' }).getByRole('row')
     await button(/^Only 01:00:02:0\d to 01:00:0/).waitFor()
@@ -246,7 +246,7 @@ describe('reconnection', () => {
     await look('a part')
     await button(/^Only 01:00:02/).click()
     expect(await rows.count()).toBe(6)
-    await page.getByRole('radio', { name: 'Chart' }).focus()
+    await focusOn(page.getByRole('radio', { name: 'Chart' }))
     await press('Space')
   })
   it('is looked at alone in one state, in the list and on the chart', async () => {
@@ -262,7 +262,7 @@ describe('reconnection', () => {
     await page.getByText('Event 005 on V1: several').waitFor()
     await press('ArrowRight')
     await page.getByText('Event 006 on V1: several').waitFor()
-    await page.getByRole('radio', { name: 'List' }).focus()
+    await focusOn(page.getByRole('radio', { name: 'List' }))
     await press('Space')
     expect(await page.getByRole('table', { name: 'Events' }).getByRole('row').count()).toBe(3)
     await page
@@ -273,7 +273,7 @@ describe('reconnection', () => {
     await tabTo(button('2 several'))
     await press('Enter')
     await button(/^Only /).waitFor({ state: 'detached' })
-    await page.getByRole('radio', { name: 'Chart' }).focus()
+    await focusOn(page.getByRole('radio', { name: 'Chart' }))
     await press('Space')
   })
   it('looks at one roll alone, by key and by its name on the chart', async () => {
@@ -290,10 +290,10 @@ describe('reconnection', () => {
     await press('ArrowDown')
     await button('Only Card 1, 2 events: show all again').waitFor()
     await look('one roll')
-    await page.getByRole('radio', { name: 'List' }).focus()
+    await focusOn(page.getByRole('radio', { name: 'List' }))
     await press('Space')
     expect(await page.getByRole('table', { name: 'Events' }).getByRole('row').count()).toBe(3)
-    await page.getByRole('radio', { name: 'Chart' }).focus()
+    await focusOn(page.getByRole('radio', { name: 'Chart' }))
     await press('Space')
     await tabTo(chart)
     await press('Escape')
@@ -348,13 +348,13 @@ describe('a new turnover', () => {
     const d = dialog('Save cut list')
     await d.getByText('Every event points at originals.').waitFor()
     await look('save list')
-    await d.getByRole('radio', { name: 'proxies' }).focus()
+    await focusOn(d.getByRole('radio', { name: 'proxies' }))
     await press('Space')
     await d.getByText(/3 events would not follow/).waitFor()
-    await d.getByRole('radio', { name: 'OpenTimelineIO' }).focus()
+    await focusOn(d.getByRole('radio', { name: 'OpenTimelineIO' }))
     await press('Space')
     // At the files of a folder, wherever they are.
-    await d.getByRole('radio', { name: 'files in a folder' }).focus()
+    await focusOn(d.getByRole('radio', { name: 'files in a folder' }))
     await press('Space')
     await tabTo(d.getByLabel(/^All of cutlists browser/))
     await press('Space')
@@ -363,7 +363,7 @@ describe('a new turnover', () => {
     await press('Enter')
     // Two files are called CLIP0001.mov; the folder above tells which is meant.
     await d.getByText('Every event points at a file of the folder.').waitFor()
-    await d.getByRole('radio', { name: 'proxies' }).focus()
+    await focusOn(d.getByRole('radio', { name: 'proxies' }))
     await press('Space')
     const link = d.getByRole('link', { name: /Save ferry 2 on proxies.otio/ })
     const download = page.waitForEvent('download')

@@ -8,7 +8,7 @@ import { ffmpeg } from '@naranja/media'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { emptyFolder, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
-import { codeOf, openBrowser, seriousFindings } from './support.ts'
+import { codeOf, focusOn, openBrowser, seriousFindings } from './support.ts'
 
 const folder = emptyFolder('describe browser')
 const media = join(folder, 'media')
@@ -321,7 +321,7 @@ describe('a raw clip', () => {
   })
   it('is made brighter, and balanced by what a person points at; undo takes both back', async () => {
     const before = await colour()
-    await page.getByRole('slider', { name: 'Exposure' }).focus()
+    await focusOn(page.getByRole('slider', { name: 'Exposure' }))
     await next(() => press('ArrowRight', 'ArrowRight', 'ArrowRight', 'ArrowRight', 'ArrowRight'))
     await until('brighter', async () => (await colour()).g > before.g + 10)
     await button('Point at a grey').click()

@@ -1,4 +1,5 @@
 /** A list of 5,000 originals: every row can be reached, and only those in sight are on the page. */
+import { linkSync } from 'node:fs'
 import { ClipPage, CopyRow, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
 import { ClipEntity, type ClipRecord, openStore } from '@naranja/server/store'
 import type { Browser, Page } from 'playwright'
@@ -10,6 +11,7 @@ import { openBrowser, seriousFindings } from './support.ts'
 
 const media = emptyFolder('large media')
 const rows = 5000
+const nameOf = (n: number): string => `A${String(Math.floor(n / 50)).padStart(4, '0')}C${String(n % 50).padStart(3, '0')}.mov`
 let app: Running
 let browser: Browser
 let page: Page
@@ -19,6 +21,8 @@ beforeAll(async () => {
   await makeClip(`${media}/A0000C000.mov`, { code: 1, frames: 25, timecode: '10:00:00:00' })
   app = await startInstance('large', media)
   project = (await projectOn(app.client, media)).project
+  // Their files stand on the disk: clips without one are gone as soon as the folder is looked at again.
+  for (let n = 1; n < rows; n++) linkSync(`${media}/A0000C000.mov`, `${media}/${nameOf(n)}`)
   const db = await openStore(app.instance.config)
   const repo = db.getRepository(ClipEntity)
   const [model] = await repo.find()
@@ -26,7 +30,7 @@ beforeAll(async () => {
   for (let i = 1; i < rows; i += 500) {
     const list = Array.from({ length: Math.min(500, rows - i) }, (_, k): ClipRecord => {
       const n = i + k
-      const name = `A${String(Math.floor(n / 50)).padStart(4, '0')}C${String(n % 50).padStart(3, '0')}.mov`
+      const name = nameOf(n)
       return {
         ...model,
         id: `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`,
@@ -138,7 +142,7 @@ describe('a cut of a thousand events', () => {
     const clip = (i: number) => 1 + ((i * 7) % (rows - 1))
     const lines = Array.from({ length: 1000 }, (_, i) => {
       const [n, lost] = [clip(i), i % 40 === 39]
-      const name = `A${String(Math.floor(n / 50)).padStart(4, '0')}C${String(n % 50).padStart(3, '0')}.mov`
+      const name = nameOf(n)
       const [reel, from, at] = lost ? [i % 80 === 79 ? 'Z8' : 'Z9', 20 * 90_000, i * 20] : ['AX', n * 100 + 2, i * 20]
       const event = `${String(i + 1).padStart(4, '0')}  ${reel}       V     C        ${[from, from + 20, at, at + 20].map((f) => formatFrames(f, rate(25))).join(' ')}`
       return lost ? event : `${event}\n* FROM CLIP NAME: ${name}`

@@ -51,6 +51,12 @@ export async function openBrowser({ instance }: Running): Promise<{ browser: Bro
   return { browser, page, errors }
 }
 
+/** Gives the focus to a control once it can be used: one that is still disabled, for what it shows is on its way, takes none. */
+export async function focusOn(control: Locator): Promise<void> {
+  await control.click({ trial: true })
+  await control.focus()
+}
+
 /** Tab until the thing has the focus, as a person would, and see that its focus can be seen. */
 export async function tabOn(page: Page, target: Locator): Promise<void> {
   await target.waitFor()

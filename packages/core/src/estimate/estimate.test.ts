@@ -115,8 +115,6 @@ describe('streams at once', () => {
       8,
       0,
       mostAngles,
-      ownReserve,
-      targetReserve,
     ])
     expect([anglesByDrive(100e6, 10e6), anglesByDrive(1e6, 10e6), anglesByDrive(1e6, 0)]).toEqual([8, 0, mostAngles])
   })

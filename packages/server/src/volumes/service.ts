@@ -315,9 +315,10 @@ export function watchVolumes(
       const all = await discover(ctx)
       const now = JSON.stringify(all.map((s) => [s.volume.id, s.cause, s.path.toString('latin1')]))
       const turned = await files()
-      for (const [id, clips] of turned) if (clips.length > 0) await told.gone(id, clips)
       const changed = now !== before || turned.size > 0
+      // What is worked out from lists follows them at once.
       if ((before && changed) || turned.size > 0) await ctx.changed(null, 'volumes', 'clips', 'links', 'copies')
+      for (const [id, clips] of turned) if (clips.length > 0) await told.gone(id, clips)
       before = now
       // Cards that are in when the application starts have not arrived; they were there.
       const cards = new Set(all.filter((s) => s.volume.removable && !s.cause).map((s) => s.volume.id))
