@@ -3,6 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { ClipPage, LookRow, Pixel, Playlist, type ProjectRow, Scopes } from '@naranja/contract'
 import { lattice, writeCube } from '@naranja/core/look'
+import { writeDng } from '@naranja/demo'
 import { ffmpeg, output } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
@@ -70,6 +71,39 @@ describe('a frame of 16,384×8,640', () => {
     expect([first.x, first.y, last.x, last.y]).toEqual([0, 0, 16383, 8639])
     expect((last.codes[0] ?? 0) - (first.codes[0] ?? 0)).toBeGreaterThan(50)
     expect(peak() - before).toBeLessThan(300)
+  })
+})
+
+describe('a raw picture of 6,144×4,096', () => {
+  it('is developed, measured and read outside the application', async () => {
+    const folder = emptyFolder('looking raw')
+    const [width, height] = [6144, 4096]
+    // A grey that is brighter to the right.
+    const light = new Uint16Array(width * height * 3)
+    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) light.fill(4000 + 4 * x, (y * width + x) * 3, (y * width + x + 1) * 3)
+    const file = writeDng({ width, height, light, neutral: [0.5, 1, 0.65], rate: { num: 25, den: 1 } })
+    for (const n of [1, 2, 3]) writeFileSync(join(folder, `big_00${n}.dng`), file)
+    const { project: own } = await projectOn(app.client, folder)
+    const id = (await app.client.get(ClipPage, `/api/projects/${own.id}/clips`)).rows[0]?.id ?? ''
+    const api = app.instance.pid('api') ?? 0
+    const peak = () => Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${api}/status`, 'utf8'))?.[1]) / 1024
+    writeFileSync(`/proc/${api}/clear_refs`, '5')
+    const before = peak()
+    const still = await app.client.fetch(`/api/clips/${id}/still?frame=1&width=1280`)
+    expect([still.status, (await still.arrayBuffer()).byteLength > 5000]).toEqual([200, true])
+    const s = await app.client.get(Scopes, `/api/clips/${id}/scopes?frame=1`)
+    expect(s.histogram.length).toBeGreaterThan(0)
+    const at = (x: number) => app.client.get(Pixel, `/api/clips/${id}/pixel?frame=1&x=${x}&y=0.5`)
+    for (const p of [await at(0.25), await at(0.75)]) {
+      const wanted = 65_535 * ((4000 + 4 * p.x) / 65_535) ** (1 / 2.4)
+      for (const code of p.codes) expect(Math.abs(code / wanted - 1)).toBeLessThan(0.02)
+    }
+    const grey = await app.client.post(z.object({ neutral: z.tuple([z.number(), z.number(), z.number()]) }), `/api/clips/${id}/grey`, {
+      ...{ frame: 1, x: 0.5, y: 0.5 },
+    })
+    for (const [i, v] of [0.5, 1, 0.65].entries()) expect(grey.neutral[i]).toBeCloseTo(v, 1)
+    // One picture alone is 144 MB of linear light.
+    expect(peak() - before).toBeLessThan(100)
   })
 })
 

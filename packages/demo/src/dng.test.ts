@@ -3,9 +3,19 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Sequence } from '@naranja/core/clip'
-import { type DecodeSettings, lightOf, plainDecode, readDng, temperatureOf, type Triple } from '@naranja/core/raw'
+import {
+  type DecodeSettings,
+  displayed,
+  type DisplayTransform,
+  lightOf,
+  plainDecode,
+  readDng,
+  saturationRows,
+  temperatureOf,
+  type Triple,
+} from '@naranja/core/raw'
 import { rate } from '@naranja/core/time'
-import { cameraColour, clipInput, ffmpeg, inputArgs, MediaError, output, probe, samples } from '@naranja/media'
+import { cameraColour, clipInput, ffmpeg, firstPicture, inputArgs, MediaError, output, probe, samples, shownFilter } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeDng } from './dng.ts'
 
@@ -46,6 +56,8 @@ async function shown(settings: Partial<DecodeSettings> = {}, frame = 0, display:
     ...inputArgs(input, frame),
     '-map',
     '0:v:0',
+    '-vf',
+    `${firstPicture(input, frame)}null`,
     '-frames:v',
     '1',
     '-pix_fmt',
@@ -117,7 +129,7 @@ describe('a raw sequence', () => {
         '-y',
         ...inputArgs(clipInput(path, t), 1),
         '-filter_complex',
-        '[0:v]trim=end_frame=2,format=yuv422p10le[v]',
+        `[0:v]${firstPicture(clipInput(path, t), 1)}trim=end_frame=2,format=yuv422p10le[v]`,
         '-map',
         '[v]',
         '-c:v',
@@ -172,6 +184,50 @@ describe('decode settings', () => {
     const [hard, soft] = [await shown({ exposure: 3 }), await shown({ exposure: 3 }, 0, 'soft')]
     expect(hard.patches[0]?.[0]).toBeCloseTo(1, 2)
     expect(soft.patches[0]?.[0]).toBeLessThan(0.97)
+  })
+})
+
+describe('what a screen shows', () => {
+  const all = Array.from({ length: 65_536 }, (_, v): Triple => [v, (v * 7) % 65_536, 65_535 - v])
+  const linear = join(folder, 'all.ppm')
+  beforeAll(() => {
+    const pixels = Buffer.alloc(all.length * 6)
+    for (const [i, p] of all.entries()) for (const [c, v] of p.entries()) pixels.writeUInt16BE(v, i * 6 + c * 2)
+    writeFileSync(linear, Buffer.concat([Buffer.from('P6\n256 256\n65535\n'), pixels]))
+  })
+  const through = async (settings: Partial<DecodeSettings>, display: DisplayTransform = 'screen') => {
+    const d = { colour: { toCamera: null, neutral: null }, settings: { ...plainDecode, ...settings }, display }
+    const args = ['-v', 'error', '-f', 'image2pipe', '-c:v', 'ppm', '-i', linear, '-vf', `${shownFilter(d)}format=rgb48be`, '-f', 'rawvideo', '-']
+    return output('ffmpeg', args)
+  }
+  it.each([
+    [{}, 'screen'],
+    [{ exposure: -1.3 }, 'screen'],
+    [{ exposure: 2.5, contrast: 1.4 }, 'screen'],
+    [{ contrast: 0.7 }, 'soft'],
+    [{ exposure: 3 }, 'soft'],
+  ] as const)('of each of 65,536 values is what core says, with %j, %s', async (settings, display) => {
+    const raw = await through(settings, display)
+    const wanted = all.flat().map((v) => Math.round(65_535 * displayed(v / 65_535, { ...plainDecode, ...settings }, display)))
+    expect(raw.length).toBe(wanted.length * 2)
+    expect(wanted.filter((w, i) => Math.abs(raw.readUInt16BE(i * 2) - w) > 0).length).toBe(0)
+  })
+  it('has more or less colour to two codes of light', async () => {
+    const raw = await through({ saturation: 1.6 })
+    const light = (code: number) => (code / 65_535) ** 2.4 * 65_535
+    const rows = saturationRows(1.6)
+    for (const [i, p] of all.entries())
+      for (const c of [0, 1, 2] as const) {
+        const wanted = Math.max(
+          0,
+          Math.min(
+            65_535,
+            rows[c].reduce((n, w, k) => n + w * (p[k] as number), 0),
+          ),
+        )
+        // One and a half codes of the mixing, and half a step of the signal, which is far wider there.
+        if (Math.abs(light(raw.readUInt16BE(i * 6 + c * 2)) - wanted) > 3.3) expect([i, c, light(raw.readUInt16BE(i * 6 + c * 2))]).toEqual([i, c, wanted])
+      }
   })
 })
 

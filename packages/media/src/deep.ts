@@ -2,7 +2,7 @@
 import { seenMatrix, type Technical } from '@naranja/core/clip'
 import { type CodeKind, codesToRgb, type Deep, planesToRgb, type Rgb } from '@naranja/core/look'
 import { firstPicture, inputArgs, type MediaInput } from './input.ts'
-import { ppmOf } from './raw.ts'
+import { ppmHeading } from './raw.ts'
 import { output } from './run.ts'
 
 export interface NativeFrame extends CodeKind {
@@ -37,10 +37,10 @@ export async function nativeFrame(
       ? `,scale=w=trunc(iw/${step}):h=trunc(ih/${step}):flags=neighbor`
       : ''
   if (t.chroma === 'raw') {
-    const ppm = ppmOf(await read([...(taking ? ['-vf', taking.slice(1)] : []), '-f', 'image2pipe', '-c:v', 'ppm']))
-    const { bytes, heading, width, height } = ppm ?? { bytes: Buffer.alloc(0), heading: 0, width: 0, height: 0 }
+    const bytes = await read(['-vf', `${firstPicture(input, frame)}${taking ? `${taking.slice(1)},` : ''}format=rgb48be`, '-f', 'image2pipe', '-c:v', 'ppm'])
+    const { length, width, height } = ppmHeading(bytes) ?? { length: 0, width: 0, height: 0 }
     const planes = new Uint16Array(width * height * 3)
-    for (let i = 0; i < width * height; i++) for (let c = 0; c < 3; c++) planes[c * width * height + i] = bytes.readUInt16BE(heading + (i * 3 + c) * 2)
+    for (let i = 0; i < width * height; i++) for (let c = 0; c < 3; c++) planes[c * width * height + i] = bytes.readUInt16BE(length + (i * 3 + c) * 2)
     return { kind: 'rgb', matrix, depth: 16, full: true, width, height, planes }
   }
   const { width, height } = part ?? { width: Math.trunc(t.width / step), height: Math.trunc(t.height / step) }

@@ -8,7 +8,7 @@ import { copyFrame, type FrameMap, type Rate, rateFraction } from '@naranja/core
 import { feedName } from './feeds.ts'
 import { fileInput, guards } from './forms.ts'
 import { argumentPath, besideIt, joinBytes, parentOf, pathText } from './paths.ts'
-import { type Developing, development } from './raw.ts'
+import { type Developing, development, shownFilter } from './raw.ts'
 import { graphFolder, linkFolder, linkTo } from './temporary.ts'
 
 /** A clip or an edit copy to read: a file, or the first file of a sequence. */
@@ -118,8 +118,12 @@ export function leadOf(input: MediaInput, frame: number): number {
   return at - (open ?? 0)
 }
 
-/** Filters, each with a comma behind, that leave out what an input gives before `frame`; empty for most. Of uneven clips they make even ones. */
+/**
+ * Filters, each with a comma behind, that leave out what an input gives before `frame`; empty for most. Of uneven clips they make even ones, and
+ * of raw pictures what a screen shows.
+ */
 export function firstPicture(input: MediaInput, frame: number): string {
+  if (input.raw && input.sequence) return shownFilter(input.raw) + firstPicture({ ...input, raw: undefined }, frame)
   if (input.map) return mapped(input.map, frame)
   if (input.sequence || !input.reading) return ''
   const { rate: r, reading } = input

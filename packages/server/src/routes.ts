@@ -491,7 +491,9 @@ export function addRoutes(
     },
     (req) => setDecode(ctx, req.params.id, req.body),
   )
-  app.post('/api/clips/:id/grey', { schema: { params: ById, body: GreyAsk, response: gives(GreyAnswer) } }, (req) => pickGrey(ctx, req.params.id, req.body))
+  app.post('/api/clips/:id/grey', { schema: { params: ById, body: GreyAsk, response: gives(GreyAnswer) } }, (req) =>
+    viewer.closely(() => pickGrey(ctx, req.params.id, req.body)),
+  )
   app.get('/api/projects/:id/lanes', { schema: { params: ById, response: gives(z.array(LaneClip)) } }, (req) => laneClips(ctx, req.params.id))
   app.get('/api/clips/:id', { schema: { params: ById, response: gives(ClipDetail) } }, (req) => clipDetail(ctx, req.params.id))
   app.get(

@@ -52,31 +52,21 @@ export function displayed(light: number, s: Pick<DecodeSettings, 'exposure' | 'c
   return toScreen(display === 'soft' ? rolled(contrasted) : Math.min(1, contrasted))
 }
 
-/** The same for every value of 16 bits. */
-export function displayTable(s: Pick<DecodeSettings, 'exposure' | 'contrast'>, display: DisplayTransform): Uint16Array {
-  return Uint16Array.from({ length: 65_536 }, (_, i) => Math.round(65_535 * displayed(i / 65_535, s, display)))
+/** What each of red, green and blue takes of the linear light of all three: their distance from the brightness, as BT.709 weighs it, by the saturation. */
+export function saturationRows(saturation: number): readonly [Triple, Triple, Triple] {
+  const weights: Triple = [0.2126, 0.7152, 0.0722]
+  const row = (own: number): Triple => weights.map((w, i) => w * (1 - saturation) + (i === own ? saturation : 0)) as unknown as Triple
+  return [row(0), row(1), row(2)]
 }
 
 /**
- * Linear red, green and blue of 16 bits, one pixel after another, big-endian, become what the screen shows, in place. Brightness
- * is weighed as BT.709 has it.
+ * What the screen shows as a formula of FFmpeg's (its manual, Expression Evaluation): of `light`, 0 to 1, the signal, 0 to 1. The same as `displayed`.
  */
-export function display(pixels: Uint8Array, s: DecodeSettings, table: Uint16Array): void {
-  const v = new DataView(pixels.buffer, pixels.byteOffset, pixels.byteLength)
-  const put = (at: number, light: number) => v.setUint16(at, table[light < 0 ? 0 : light > 65_535 ? 65_535 : Math.round(light)] as number)
-  for (let i = 0; i + 6 <= pixels.length; i += 6) {
-    const [r, g, b] = [v.getUint16(i), v.getUint16(i + 2), v.getUint16(i + 4)]
-    if (s.saturation === 1) {
-      v.setUint16(i, table[r] as number)
-      v.setUint16(i + 2, table[g] as number)
-      v.setUint16(i + 4, table[b] as number)
-      continue
-    }
-    const y = 0.2126 * r + 0.7152 * g + 0.0722 * b
-    put(i, y + (r - y) * s.saturation)
-    put(i + 2, y + (g - y) * s.saturation)
-    put(i + 4, y + (b - y) * s.saturation)
-  }
+export function displayFormula(light: string, s: Pick<DecodeSettings, 'exposure' | 'contrast'>, display: DisplayTransform): string {
+  const exposed = `(${light})*${2 ** s.exposure}`
+  const contrasted = s.contrast === 1 ? exposed : `${grey}*pow((${exposed})/${grey},${s.contrast})`
+  const shown = display === 'soft' ? `if(lte(ld(0),${shoulder}),ld(0),1-${1 - shoulder}*exp((${shoulder}-ld(0))/${1 - shoulder}))` : 'min(1,ld(0))'
+  return `st(0,${contrasted});pow(${shown},1/2.4)`
 }
 
 /** In words: `as shot, +0.5 stops`. */

@@ -4,9 +4,7 @@ import {
   balanceFactors,
   blackBody,
   decodeWords,
-  display,
   displayed,
-  displayTable,
   inverse,
   lightColour,
   lightOf,
@@ -14,6 +12,7 @@ import {
   neutralUnder,
   plainDecode,
   readDng,
+  saturationRows,
   temperatureOf,
 } from './index.ts'
 
@@ -85,12 +84,21 @@ describe('the display transform', () => {
       }),
     )
   })
-  it('leaves the colours of grey pixels grey, whatever the saturation', () => {
-    const table = displayTable(plainDecode, 'screen')
-    const pixel = new Uint8Array([0x20, 0, 0x20, 0, 0x20, 0])
-    display(pixel, { ...plainDecode, saturation: 1.7 }, table)
-    expect([pixel[0], pixel[1]]).toEqual([pixel[2], pixel[3]])
-    expect([pixel[0], pixel[1]]).toEqual([pixel[4], pixel[5]])
+  it('leaves grey light as it is, whatever the saturation, and brightness too', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 0, max: 2, noNaN: true }), (saturation) => {
+        const rows = saturationRows(saturation)
+        for (const row of rows) expect(row[0] + row[1] + row[2]).toBeCloseTo(1, 12)
+        // The brightness of each pure colour is what BT.709 gives it (BT.709, 3.2).
+        for (const [c, w] of [0.2126, 0.7152, 0.0722].entries())
+          expect(0.2126 * (rows[0][c] as number) + 0.7152 * (rows[1][c] as number) + 0.0722 * (rows[2][c] as number)).toBeCloseTo(w, 12)
+      }),
+    )
+    expect(saturationRows(1)).toEqual([
+      [1, 0, 0],
+      [0, 1, 0],
+      [0, 0, 1],
+    ])
   })
 })
 

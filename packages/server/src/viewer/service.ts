@@ -436,9 +436,14 @@ export class Viewer {
     })
   }
 
-  /** A frame of a copy as a spec would make it; drawn in turn with what else is looked at closely. */
+  /** What is looked at closely, in its turn. */
+  closely<T>(work: () => Promise<T>, gone?: AbortSignal): Promise<T> {
+    return this.close.add(work, gone)
+  }
+
+  /** A frame of a copy as a spec would make it. */
   preview(clipId: string, ask: z.infer<typeof PreviewAsk>, gone?: AbortSignal): Promise<Buffer> {
-    return this.close.add(() => previewOf(this.ctx, clipId, ask), gone)
+    return this.closely(() => previewOf(this.ctx, clipId, ask), gone)
   }
 
   /** A piece, from the disk or in its turn; one that nobody reads to its end is ended, for others wait. */
@@ -537,14 +542,11 @@ export class Viewer {
     const framing = comparedAt(found(await this.ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project'), file)
     const key = `curve in colour ${file.key} ${begin} ${to} ${framing.raster.height}`
     const [edit, around] = await Promise.all([
-      editSamples(own, [k]),
+      this.closely(() => editSamples(own, [k])),
       this.pictures.get(key).then(async (kept) => {
         if (kept) return Array.from({ length: kept.length / sampleBytes }, (_, i) => new Uint8Array(kept.subarray(i * sampleBytes, (i + 1) * sampleBytes)))
-        const made = await samples(
-          file,
-          Array.from({ length: to - begin }, (_, i) => begin + i),
-          { matrix: file.matrix, framing },
-        )
+        const frames = Array.from({ length: to - begin }, (_, i) => begin + i)
+        const made = await this.closely(() => samples(file, frames, { matrix: file.matrix, framing }))
         await this.pictures.put(key, Buffer.concat(made))
         return made
       }),
