@@ -8,8 +8,8 @@ import { matrixIn, sampleFilter, scaleFilter, selectExpression } from './filters
 import { checkInputs } from './inside.ts'
 import { firstPicture, inputArgs, type MediaInput } from './input.ts'
 import { lookFilter } from './look.ts'
-import { toolCommand } from './process.ts'
-import { output } from './run.ts'
+import { inTime, toolCommand } from './process.ts'
+import { mediaError, output } from './run.ts'
 
 /** Frames closer than this are read in one go. */
 const nearby = 40
@@ -182,12 +182,13 @@ export async function stills(
   return new Promise((resolve, reject) => {
     const feed = fed(args)
     const [file, ...rest] = toolCommand('ffmpeg', feed.args)
-    const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes], signal: options.signal }) as ChildProcessByStdio<
+    const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes], signal: options.signal, killSignal: 'SIGKILL' }) as ChildProcessByStdio<
       null,
       Readable,
       Readable
     >
     const feeding = feed.write(child.stdio)
+    const passed = inTime(child)
     let pending: Buffer = Buffer.alloc(0)
     let index = 0
     let said = ''
@@ -205,10 +206,11 @@ export async function stills(
       said = (said + d.toString()).slice(-2000)
     })
     child.on('error', reject)
-    child.on('close', (code) => {
+    child.on('close', (code, by) => {
+      said += passed(code, by, said)
       feeding.stop()
       if (index > 0) resolve()
-      else feeding.written.then(() => (code === 0 ? resolve() : reject(new Error(said.trim() || `ffmpeg ended with ${code}`))), reject)
+      else feeding.written.then(() => (code === 0 ? resolve() : reject(mediaError('ffmpeg', said, args))), reject)
     })
   })
 }

@@ -11,12 +11,14 @@ export function insideOnly(allowed: (fresh: boolean) => Promise<readonly Buffer[
   roots = allowed
 }
 
-const refused = (path: Uint8Array, why: string): MediaError =>
-  new MediaError(`${pathText(lastName(path))} ${why}, and is not opened. Put the recording itself where the link is.`, '', '')
+const refused = (path: Uint8Array, why: string, instead = 'the link is'): MediaError =>
+  new MediaError(`${pathText(lastName(path))} ${why}, and is not opened. Put the recording itself where ${instead}.`, '', '')
 
 /** A link of ours stands for what it leads to; a link that somebody else put there is none of a clip's files. */
 async function meant(path: Buffer): Promise<Buffer> {
   const s = await lstat(path).catch(() => null)
+  // Whoever opens a pipe waits until somebody writes into it.
+  if (s && !s.isFile() && !s.isDirectory() && !s.isSymbolicLink()) throw refused(path, 'is a pipe or a device instead of a file', 'it stands')
   if (!s?.isSymbolicLink()) return path
   const folder = pathText(path)
   if (!linkPlaces().some((p) => folder.startsWith(`${p}/`))) throw refused(path, 'is a link to something else')

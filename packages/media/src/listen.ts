@@ -4,7 +4,7 @@ import { nominal, rate } from '@naranja/core/time'
 import { execa } from 'execa'
 import { checkInputs } from './inside.ts'
 import { inputArgs, leadOf, type MediaInput } from './input.ts'
-import { toolCommand } from './process.ts'
+import { limitPassed, toolCommand } from './process.ts'
 import { mediaError, output } from './run.ts'
 import { channelInput, hasSoundFiles, inPlace, soundInputs, soundStreams, wholeSound } from './sound.ts'
 
@@ -141,6 +141,6 @@ export async function listenThrough(input: MediaInput, signal?: AbortSignal): Pr
   const end = await child
   if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
   const text = (i: number): string => Buffer.from((end.stdio[i] as Uint8Array | undefined) ?? []).toString()
-  if (end.failed) throw mediaError('ffmpeg', text(2) || (end.shortMessage ?? ''), args)
+  if (end.failed) throw mediaError('ffmpeg', limitPassed(end.exitCode ?? null, end.signal, text(2)) || text(2) || (end.shortMessage ?? ''), args)
   return { peaks: readPeaks(text(2)), rates: readRates(text(1)), loud: Buffer.concat(loud) }
 }

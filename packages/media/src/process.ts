@@ -1,7 +1,8 @@
 /** Processes of this machine, as far as this user may see them, and those of ours that end with whoever started them. */
-import { spawnSync } from 'node:child_process'
+import { type ChildProcess, spawnSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { readdir, readFile, stat } from 'node:fs/promises'
+import { totalmem } from 'node:os'
 
 /** When a process started, in ticks since the machine did (proc(5), stat field 22); null if it has ended, zombies included. */
 export function processStart(pid: number): string | null {
@@ -47,7 +48,7 @@ export async function writtenNow(paths: readonly Uint8Array[]): Promise<Set<stri
 export interface Limits {
   /** Bytes of memory. */
   readonly memory: number
-  /** Seconds of a processor's time. */
+  /** Seconds of a processor's time; who takes more is asked to end, and ended ten seconds later. */
   readonly time?: number
   /** Bytes of the longest file it may write; none at all where it is 0. */
   readonly file?: number
@@ -64,7 +65,11 @@ export function tiedTo(parent: number, command: readonly string[], by: 'KILL' | 
   if (process.platform !== 'linux') return [command[0] ?? '', ...command.slice(1)]
   const limit = (letter: string, n: number | undefined) => (n === undefined ? '' : `ulimit -${letter} ${n}; `)
   const limiting = limits
-    ? `ulimit -c 0; ${limit('d', Math.ceil(limits.memory / 1024))}${limit('t', limits.time)}${limit('f', limits.file === undefined ? undefined : Math.ceil(limits.file / 512))}`
+    ? [
+        ...['ulimit -c 0; ', limit('d', Math.ceil(limits.memory / 1024))],
+        ...[limit('S -t', limits.time), limit('H -t', limits.time === undefined ? undefined : limits.time + 10)],
+        limit('f', limits.file === undefined ? undefined : Math.ceil(limits.file / 512)),
+      ].join('')
     : ''
   const script = `[ "$PPID" = "$0" ] || exit 1; ${limiting}exec "$@"`
   const back = limits?.nice ? ['nice', '-n', String(limits.nice)] : []
@@ -83,11 +88,47 @@ function lowered(): string[] {
   return rights
 }
 
-/** For looking: no file is written, and nothing takes long. */
-const looking: Limits = { memory: 8 * 2 ** 30, time: 900, file: 0, nice: 15 }
+/** So much memory, and no more than so great a share of the machine's. */
+const memory = (most: number, share: number): number => Math.min(most, Math.floor(totalmem() * share))
+/** For looking and reading: no file is written. */
+const looking: Limits = { memory: memory(8 * 2 ** 30, 1 / 2), file: 0, nice: 15 }
 /** For making: as long as it takes, and no longer file than is given. */
-const making: Limits = { memory: 16 * 2 ** 30, nice: 15 }
+const making: Limits = { memory: memory(16 * 2 ** 30, 3 / 4), nice: 15 }
 
-/** A program that reads or makes media: it ends with this process, and takes no more than it may. `most`: bytes of the longest file it may write; none where nothing is said. */
-export const toolCommand = (name: 'ffmpeg' | 'ffprobe' | 'dcraw_emu', args: readonly string[], most = 0): [string, ...string[]] =>
-  tiedTo(process.pid, [name, ...args], 'KILL', most === 0 ? looking : most === Number.POSITIVE_INFINITY ? making : { ...making, file: most })
+/** Seconds in which a file tells what it is, or a picture is there that somebody looks at. */
+const longestLook = 300
+let through = false
+/** From now on this process works through whole files, which may take days; before, it only looks at them. */
+export function worksThrough(): void {
+  through = true
+}
+
+/** A program that reads or makes media: it ends with this process, and takes no more than it may. `more`: what it may where that is not the usual; with a length of file, it makes one. */
+export function toolCommand(name: 'ffmpeg' | 'ffprobe' | 'dcraw_emu', args: readonly string[], more: Partial<Limits> = {}): [string, ...string[]] {
+  const time = name !== 'ffprobe' && (through || more.file) ? undefined : longestLook
+  const { file = 0, ...rest } = more
+  const limits = { ...(file > 0 ? making : looking), ...(time ? { time } : {}), ...rest }
+  return tiedTo(process.pid, [name, ...args], 'KILL', Number.isFinite(file) ? { ...limits, file } : limits)
+}
+
+/** What the system says of a program that it ended for what it took; nothing of others. FFmpeg ends in order when its time is over, and says nothing of it. */
+export function limitPassed(code: number | null, signal: string | null | undefined, said: string): string {
+  if (signal === 'SIGXFSZ') return 'File size limit exceeded'
+  const asked = code === 255 && (said.trim() === '' || /received signal 24/.test(said))
+  return signal === 'SIGXCPU' || asked ? 'CPU time limit exceeded' : ''
+}
+
+/**
+ * Ends a process that somebody waits for where it is not through in time: a drive that does not answer takes no processor's time. Gives what is to be
+ * said, once it has ended, of that and of what the system ended it for.
+ */
+export function inTime(child: ChildProcess): (code: number | null, signal: string | null, said: string) => string {
+  let late = false
+  const end = () => {
+    late = true
+    child.kill('SIGKILL')
+  }
+  const timer = through ? undefined : setTimeout(end, 1000 * longestLook)
+  child.once('close', () => clearTimeout(timer))
+  return (code, signal, said) => (late ? 'No answer in time' : limitPassed(code, signal, said))
+}

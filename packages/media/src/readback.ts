@@ -6,7 +6,7 @@ import { sampleGraph, splitSamples } from './frames.ts'
 import { inputArgs, type MediaInput } from './input.ts'
 import { fileInput } from './forms.ts'
 import { checkInputs } from './inside.ts'
-import { toolCommand } from './process.ts'
+import { limitPassed, toolCommand } from './process.ts'
 import { mediaError } from './run.ts'
 
 /** A stream of sound as it stands in a file. */
@@ -171,7 +171,7 @@ async function read(args: readonly string[], signal: AbortSignal | undefined): P
   })
   if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
   const text = (i: number): string => Buffer.from((end.stdio[i] as Uint8Array | undefined) ?? []).toString()
-  if (end.failed) throw mediaError('ffmpeg', text(2) || (end.shortMessage ?? ''), all)
+  if (end.failed) throw mediaError('ffmpeg', limitPassed(end.exitCode ?? null, end.signal, text(2)) || text(2) || (end.shortMessage ?? ''), all)
   return { text, raw: Buffer.from(end.stdout), trace: Buffer.from((end.stdio[5] as Uint8Array | undefined) ?? []) }
 }
 

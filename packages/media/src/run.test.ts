@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
 import { tiedTo } from './process.ts'
+import { ffmpeg } from './run.ts'
 
 /** A process that starts a tied one, and is killed at once or when told. */
 const starter = `
@@ -45,5 +46,22 @@ describe('a process tied to the one that started it', () => {
   it('does not start for another', () => {
     const [file, ...rest] = tiedTo(1, ['printf', 'started'])
     expect(() => execFileSync(file, rest)).toThrow()
+  })
+})
+
+describe('a run that would take too much', () => {
+  const picture = join(mkdtempSync(join(tmpdir(), 'naranja greedy ')), 'huge.png')
+  it('of memory is ended with a sentence', async () => {
+    // A few kilobytes that are 1.6 GB once they are decoded.
+    execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', 'color=black:s=16000x16000,format=monob', '-frames:v', '1', picture])
+    const run = (memory: number) => ffmpeg(['-i', picture, '-vf', 'format=rgba64', '-f', 'null', '-'], { limits: { memory } })
+    await expect(run(400e6)).rejects.toThrow('It asked for more memory than one file may take')
+  })
+  it('of time is ended with a sentence, in the middle of writing too', async () => {
+    const endless = ['-f', 'lavfi', '-i', 'testsrc=s=640x360:r=25']
+    await expect(ffmpeg([...endless, '-f', 'null', '-'], { limits: { time: 1 } })).rejects.toThrow('It took far longer than a file of its length takes')
+    const out = join(mkdtempSync(join(tmpdir(), 'naranja greedy ')), 'endless.mov')
+    await expect(ffmpeg([...endless, '-c:v', 'mjpeg', out], { limits: { time: 1 } })).rejects.toThrow('It took far longer than a file of its length takes')
+    await expect(ffmpeg(['-y', ...endless, '-c:v', 'mjpeg', out], { limits: { file: 1_000_000 } })).rejects.toThrow('It became far longer than its original')
   })
 })

@@ -4,7 +4,7 @@ import type { Readable } from 'node:stream'
 import { MediaError } from './error.ts'
 import { fed } from './feeds.ts'
 import { checkInputs } from './inside.ts'
-import { toolCommand } from './process.ts'
+import { inTime, type Limits, toolCommand } from './process.ts'
 
 export { MediaError } from './error.ts'
 
@@ -23,8 +23,8 @@ export interface RunOptions {
   readonly onProgress?: (p: Progress) => void
   /** Milliseconds without a sign of life after which FFmpeg counts as stuck; a minute where nothing is said. */
   readonly patience?: number
-  /** Bytes of the longest file that may be written: what goes on without end is ended. */
-  readonly longest?: number
+  /** What it may take where that is not the usual: `file` the bytes of the longest file that may be written, for what goes on without end is ended. */
+  readonly limits?: Partial<Limits>
   /** A frame that cannot be decoded does not make it fail: who asks for this counts what came. */
   readonly tolerant?: boolean
   /** Given the process as it starts, so that it can be held and let go on. */
@@ -43,6 +43,11 @@ function sentence(tool: string, stderr: string): string {
   const last = lines.at(-1) ?? ''
   if (/File size limit exceeded|File too large/i.test(stderr))
     return 'It became far longer than its original is, and was ended: the original is not what it says it is.'
+  if (/CPU time limit exceeded/i.test(stderr))
+    return 'It took far longer than a file of its length takes, and was ended: the file is not what it says it is, or damaged.'
+  if (/No answer in time/.test(stderr)) return 'It did not come within five minutes: its drive may not be answering. Check the drive, and try again.'
+  if (/Cannot allocate memory|std::bad_alloc/i.test(stderr))
+    return 'It asked for more memory than one file may take: its pictures are too large for this machine, or the file is damaged.'
   if (/No space left on device/i.test(stderr)) return 'The target disk is full.'
   if (/Permission denied/i.test(stderr)) return 'The file may not be read or written: permission denied.'
   if (/moov atom not found/i.test(stderr)) return 'The file is cut short: its index (moov) is missing.'
@@ -84,12 +89,13 @@ interface Run {
 function started(
   command: 'ffmpeg' | 'ffprobe',
   args: readonly string[],
-  how: { signal: AbortSignal | undefined; keepOut: boolean; most: number; file?: number },
+  how: { signal: AbortSignal | undefined; keepOut: boolean; most: number; limits?: Partial<Limits> | undefined },
 ): Run {
   const feed = fed(args)
-  const [file, ...rest] = toolCommand(command, feed.args, how.file)
+  const [file, ...rest] = toolCommand(command, feed.args, how.limits)
   const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, Readable>
   const feeding = feed.write(child.stdio)
+  const passed = inTime(child)
   const kill = () => child.kill('SIGKILL')
   if (how.signal?.aborted) kill()
   how.signal?.addEventListener('abort', kill, { once: true })
@@ -111,7 +117,10 @@ function started(
       said += e.message
       resolve(null)
     })
-    child.on('close', resolve)
+    child.on('close', (code, by) => {
+      said += passed(code, by, said)
+      resolve(code)
+    })
   }).then(async (code) => {
     how.signal?.removeEventListener('abort', kill)
     feeding.stop()
@@ -125,7 +134,7 @@ function started(
 export async function ffmpeg(args: readonly string[], options: RunOptions = {}): Promise<number> {
   await checkInputs(args)
   const all = ['-nostdin', '-hide_banner', '-loglevel', 'error', '-progress', 'pipe:1', '-stats_period', '0.4', ...args]
-  const child = started('ffmpeg', all, { signal: options.signal, keepOut: false, most: 200_000, file: options.longest ?? Number.POSITIVE_INFINITY })
+  const child = started('ffmpeg', all, { signal: options.signal, keepOut: false, most: 200_000, limits: { file: Number.POSITIVE_INFINITY, ...options.limits } })
   // FFmpeg tells how far it is twice a second, unless it hangs: on a drive that does not answer, or for good.
   let stuck = false
   let held = false

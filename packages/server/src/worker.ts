@@ -4,6 +4,7 @@ import { DelayedError, type Processor, Worker } from 'bullmq'
 import { Redis } from 'ioredis'
 import { secondsLeft } from '@naranja/core/estimate'
 import { CheckFailed, MediaError } from '@naranja/media'
+import { worksThrough } from '@naranja/media/process'
 import { pino } from 'pino'
 import { readConfig } from './config.ts'
 import { noteFailedCopy } from './arrivals/service.ts'
@@ -55,6 +56,7 @@ const runners: Record<TaskKind, RunTask> = {
 }
 
 export async function startWorker(folder: string): Promise<() => Promise<void>> {
+  worksThrough()
   const config = readConfig(folder)
   const log = pino({ name: 'worker' }, logStream())
   const ctx = await openContext(config)

@@ -162,7 +162,7 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
       await ffmpeg(['-y', ...copyArgs({ ...job, outputs: coded }, coded.map(partOf), options.threads)], {
         ...options,
         // What was estimated, many times over.
-        longest: Math.max(2e9, 20 * needed),
+        limits: { file: Math.max(2e9, 20 * needed) },
       })
     for (const o of todo) {
       const p = partOf(o)

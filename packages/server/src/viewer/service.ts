@@ -61,6 +61,8 @@ const thumbWidth = 240
 interface Wanted {
   readonly promise: Promise<Buffer>
   waiting: number
+  /** One of them does not wait any more. */
+  left(): void
   resolve(jpeg: Buffer): void
   reject(reason: Error): void
 }
@@ -73,7 +75,7 @@ function wanted(waiting: number): Wanted {
   })
   // Neighbours that nobody asked for may fail unheard.
   promise.catch(() => undefined)
-  return { promise, waiting, resolve, reject }
+  return { promise, waiting, left: () => undefined, resolve, reject }
 }
 
 /** From the first to the last frame of each clip that a cut shows, tails of dissolves included. */
@@ -95,6 +97,8 @@ interface CutParts {
   readonly target: RenderTarget
 }
 
+/** Milliseconds in which somebody who steps through frames asks for the next. */
+const comesBack = 1500
 /** Milliseconds in which a piece of two seconds is made and read by whoever plays it, or never. */
 const longestPiece = 60_000
 /** Pixels are read by squares of so many. */
@@ -128,7 +132,11 @@ export class Viewer {
     const running = this.making.get(keyOf(frame))
     if (running) running.waiting++
     const mine = running ?? this.begin(file, frame, width, last, keyOf)
-    gone?.addEventListener('abort', () => mine.waiting--, { once: true })
+    const leave = () => {
+      mine.waiting--
+      mine.left()
+    }
+    gone?.addEventListener('abort', leave, { once: true })
     return mine.promise
   }
 
@@ -140,9 +148,13 @@ export class Viewer {
     const first = alone || file.raw ? frame : Math.max(held.in, frame - (frame % block))
     const count = alone ? 1 : Math.max(1, Math.min(file.raw ? 4 : block, Math.min(last, held.out) - first))
     const all = new Map<number, Wanted>()
+    const end = new AbortController()
+    const nobody = () => [...all.values()].every((w) => w.waiting <= 0)
     for (let f = first; f < first + count; f++) {
       if (this.making.has(keyOf(f))) continue
       const w = wanted(f === frame ? 1 : 0)
+      // Whoever steps on asks for the next in a moment; what nobody comes back to is ended, for others wait.
+      w.left = () => void (nobody() && setTimeout(() => nobody() && end.abort(), comesBack).unref())
       all.set(f, w)
       this.making.set(keyOf(f), w)
     }
@@ -154,12 +166,12 @@ export class Viewer {
       }
     }
     const make = async () => {
-      if ([...all.values()].every((w) => w.waiting <= 0)) return over('Nobody waits for this frame any more.')
+      if (nobody()) return over('Nobody waits for this frame any more.')
       await stills(
         alone ? atHalf(file) : file,
         first,
         count,
-        { width, matrix: file.matrix, near: alone && !file.sequence, look: file.look ?? undefined },
+        { width, matrix: file.matrix, near: alone && !file.sequence, look: file.look ?? undefined, signal: end.signal },
         (i, jpeg) => {
           void this.pictures.put(keyOf(first + i), jpeg)
           all.get(first + i)?.resolve(jpeg)
@@ -177,7 +189,8 @@ export class Viewer {
   private async shown(clip: ClipRecord, viewing: Viewing, lookId?: string, copy?: { id: string; frame: number }): Promise<Shown> {
     const look = await lookOf(this.ctx, lookId)
     const file = copy ? (await shownCopy(this.ctx, clip, copy.id, copy.frame)).file : (await shownFiles(this.ctx, [clip], viewing)).get(clip.id)
-    if (!file) throw new Refusal('away', `Nothing of ${clip.name} is here: its volume is away and it has no edit copy.`)
+    if (!file && clip.technical.fault) throw new Refusal('unreadable', clip.technical.fault)
+    if (!file) throw new Refusal('away', `Nothing of ${clip.name} is here: its ${clip.gone ? 'file is gone' : 'volume is away'} and it has no edit copy.`)
     return look ? { ...file, look, key: `${file.key} ${look.id}` } : file
   }
 
