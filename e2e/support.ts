@@ -11,6 +11,9 @@ import { fit as placed, type Size } from '@naranja/core/framing'
 import { type Rate, rate, rateFraction } from '@naranja/core/time'
 import type { Config } from '@naranja/server/config'
 import { ffmpeg, output } from '@naranja/media'
+import { asRoot } from '@naranja/media/testing'
+
+export { asRoot }
 
 export interface MadeClip {
   readonly path: string
@@ -111,9 +114,6 @@ export interface Running {
   readonly stranger: Client
   stop(): Promise<void>
 }
-
-/** Whether disks can be mounted here. */
-export const asRoot = process.getuid?.() === 0
 
 /** Root may read everything. What the tests start may read what an ordinary user may, whoever runs them. */
 export const ordinary: readonly string[] = asRoot ? ['setpriv', '--bounding-set', '-dac_override,-dac_read_search', '--'] : []

@@ -240,7 +240,7 @@ describe('ticks', () => {
       ...{ specs: ['h264-proxy-720'], volumeId: volume.id, folder: 'Copies', ticked: true },
     })
     expect(estimate.clips).toBe(2)
-    await app.client.post(Changed, api('ticks'), { ticked: false })
+    await app.client.post(Changed, api('ticks'), { ticked: false, clipIds: [a.id, b.id] })
     expect(await names({}, [{ field: 'ticked', is: true }])).toEqual([])
     await undo()
     expect(await names({}, [{ field: 'ticked', is: true }])).toEqual(['A001C001', 'A001C009'])

@@ -2,8 +2,9 @@
 import { randomUUID } from 'node:crypto'
 import { copyFileSync, utimesSync } from 'node:fs'
 import { join } from 'node:path'
-import { ApiError, type Client } from '@naranja/command/client'
-import { Changed, ClipPage, CutDetail, LookRow, PullRow, SpecRow, Started, TaskRow, Volume } from '@naranja/contract'
+import { ApiError, Client } from '@naranja/command/client'
+import { Instance } from '@naranja/command/instance'
+import { Changed, ChangeRow, ClipPage, CutDetail, LookRow, ProjectRow, PullRow, SpecRow, Started, TaskRow, Volume } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { openStore } from '@naranja/server/store'
 import fc from 'fast-check'
@@ -353,6 +354,50 @@ describe('what was changed meanwhile', () => {
       await send()
       await expect(send(), path).rejects.toMatchObject({ status: 409, code: 'stale', now })
     }
+  })
+})
+
+describe('taking back while two people work', () => {
+  const setting = (w: World, clip: number, field: string, before: string | null, value: string) => ({
+    edits: [{ clipId: w.clips[clip], field, before, value }],
+  })
+  const sceneOf = async (w: World, clip: number) => (await app.client.get(ClipPage, at(w, 'clips'))).rows.find((r) => r.id === w.clips[clip])?.scene ?? null
+  const second = async () => Client.asBrowser(await Instance.addressOf(app.instance.config))
+  it('takes back what this browser did, whatever others did since', async () => {
+    const w = await again()
+    const [one, two] = [app.stranger, await second()]
+    await one.call(anything, 'PATCH', at(w, 'clips'), setting(w, 0, 'scene', null, '12'))
+    await two.call(anything, 'PATCH', at(w, 'clips'), setting(w, 1, 'scene', null, '13'))
+    await two.post(anything, at(w, 'ticks'), { ticked: true, clipIds: [w.clips[0]] })
+    expect((await one.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: .*12/)
+    expect([await sceneOf(w, 0), await sceneOf(w, 1)]).toEqual([null, '13'])
+    expect((await two.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: Ticked/)
+    expect((await two.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: .*13/)
+    // What the command on this machine did is anybody's.
+    expect((await one.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: Set the take/)
+    const empty = await one.post(ProjectRow, '/api/projects', {})
+    await two.call(anything, 'PATCH', `/api/projects/${empty.id}`, { name: 'Named by two', version: empty.version })
+    await expect(one.post(Changed, `/api/projects/${empty.id}/undo`, {})).rejects.toThrow(
+      'There is nothing to undo. What others changed stands in Settings, History.',
+    )
+  })
+  it('is refused where somebody changed the same since, and done where that was seen', async () => {
+    const w = await again()
+    const [one, two] = [app.stranger, await second()]
+    await one.call(anything, 'PATCH', at(w, 'clips'), setting(w, 0, 'scene', null, '12'))
+    await two.call(anything, 'PATCH', at(w, 'clips'), setting(w, 0, 'scene', '12', '14'))
+    const [theirs, mine] = await app.client.get(z.array(ChangeRow), at(w, 'changes'))
+    const refused = { status: 409, code: 'stale', now: { over: theirs?.id, sentence: theirs?.sentence } }
+    await expect(one.post(Changed, at(w, 'undo'), {})).rejects.toMatchObject(refused)
+    await expect(one.post(Changed, at(w, 'undo'), { change: mine?.id })).rejects.toMatchObject(refused)
+    await expect(one.post(Changed, at(w, 'undo'), { change: mine?.id, over: mine?.id })).rejects.toMatchObject(refused)
+    expect(await sceneOf(w, 0)).toBe('14')
+    await one.post(Changed, at(w, 'undo'), { change: mine?.id, over: theirs?.id })
+    expect(await sceneOf(w, 0)).toBeNull()
+    await expect(one.post(Changed, at(w, 'undo'), { change: mine?.id })).rejects.toThrow('This has been taken back already.')
+    // Anybody may take back what stands in the history.
+    await one.post(Changed, at(w, 'undo'), { change: theirs?.id })
+    await expect(one.post(Changed, at(w, 'undo'), { change: randomUUID() })).rejects.toMatchObject({ status: 404 })
   })
 })
 

@@ -193,6 +193,9 @@ export const DecisionRequest = z.object({
 })
 export const Changed = z.object({ sentence: z.string() })
 export type Changed = z.infer<typeof Changed>
+/** Which change is to be taken back, the last of this browser's own where none is said; `over`: a later one of the same things that was seen, and is gone over. */
+export const UndoAsk = z.object({ change: Id.optional(), over: Id.optional() })
+export type UndoAsk = z.infer<typeof UndoAsk>
 
 export const Likeness = z.object({
   /** Frame of the candidate that is compared, counted from its first. */

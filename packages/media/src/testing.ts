@@ -15,6 +15,9 @@ import { output } from './run.ts'
 
 export { mediainfo } from './mediainfo.testing.ts'
 
+/** Whether disks can be mounted here. */
+export const asRoot = process.getuid?.() === 0
+
 /** Makes the bytes of one picture (counted from 0 in the file's order) zero, in place. */
 export async function damageFrame(path: string, frame: number): Promise<void> {
   const list = await output('ffprobe', ['-v', 'error', '-select_streams', 'v:0', '-show_entries', 'packet=pos,size', '-of', 'csv=p=0', path])

@@ -28,7 +28,7 @@ import { seedSpecs } from './copies/specs.ts'
 import { endWhenAsked, logStream } from './ending.ts'
 import { addRoutes } from './routes.ts'
 import { type Door, openDoor, openDoorOf } from './door.ts'
-import { asking } from './viewer/line.ts'
+import { askedBy } from './asking.ts'
 import { KnownBrowsers } from './known.ts'
 import { ArrivalWatch } from './arrivals/watch.ts'
 import { keepTidy, progressNow, reconcile } from './tasks/service.ts'
@@ -66,7 +66,7 @@ function withoutKey(url: string): string {
  */
 function letIn(app: FastifyInstance, browsers: KnownBrowsers, trusted: (headers: Record<string, unknown>) => boolean): void {
   // Who asks is known to all that is done for it: people take turns where pictures are waited for.
-  app.addHook('onRequest', (req, _reply, done) => asking.run(req.cookies[browsers.cookie] ?? 'the command', done))
+  app.addHook('onRequest', (req, _reply, done) => askedBy(req.cookies[browsers.cookie], done))
   app.addHook('onRequest', async (req, reply) => {
     // By the route that was found, not by how its address was written.
     const route = req.routeOptions.url ?? ''

@@ -3,6 +3,7 @@ import {
   Account,
   BatchRow,
   Changed,
+  UndoAsk,
   ChangeRow,
   ClipDetail,
   ClipPage,
@@ -390,7 +391,7 @@ export function addRoutes(
     return req.body
   })
   app.get('/api/projects/:id/changes', { schema: { params: ById, response: gives(z.array(ChangeRow)) } }, (req) => listChanges(ctx, req.params.id))
-  app.post('/api/projects/:id/undo', { schema: { params: ById, response: gives(Changed) } }, (req) => undo(ctx, req.params.id))
+  app.post('/api/projects/:id/undo', { schema: { params: ById, body: UndoAsk, response: gives(Changed) } }, (req) => undo(ctx, req.params.id, req.body))
 
   // Originals
   app.post('/api/projects/:id/take-in', { ...beginning, schema: { params: ById, body: TakeIn, response: gives(Started) } }, (req) =>
@@ -450,7 +451,7 @@ export function addRoutes(
     '/api/projects/:id/ticks',
     {
       bodyLimit: 40_000_000,
-      schema: { params: ById, body: z.object({ ticked: z.boolean(), clipIds: z.array(Id).max(200_000).optional() }), response: gives(Changed) },
+      schema: { params: ById, body: z.object({ ticked: z.boolean(), clipIds: z.array(Id).min(1).max(200_000) }), response: gives(Changed) },
     },
     (req) => tickClips(ctx, req.params.id, req.body.ticked, req.body.clipIds),
   )

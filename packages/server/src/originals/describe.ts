@@ -193,8 +193,8 @@ export const applyTable = change(async (ctx: Context, projectId: string, ask: Ta
   return { sentence: [added.sentence, described?.sentence ?? ''].filter(Boolean).join(' ') }
 })
 
-/** Chooses clips for batch work, or lets go of them. Absent `clipIds`: every clip. */
-export const tickClips = change(async (ctx: Context, projectId: string, ticked: boolean, clipIds?: readonly string[]): Promise<Changed> => {
+/** Chooses these clips for batch work, or lets go of them. What was seen of each is the opposite; those that are so already are left alone, by this and by taking it back. */
+export const tickClips = change(async (ctx: Context, projectId: string, ticked: boolean, clipIds: readonly string[]): Promise<Changed> => {
   const clips = (await clipsOf(ctx, projectId, clipIds)).filter((c) => Boolean(c.ticked) !== ticked)
   await updateClips(
     ctx.db,

@@ -2,6 +2,7 @@
 import type { ChangeRow, Changed } from '@naranja/contract'
 import type { Decision } from '@naranja/core/reconnect'
 import { In } from 'typeorm'
+import { whoAsks } from '../asking.ts'
 import { type Context, newId } from '../context.ts'
 import { ChangeEntity, DecisionEntity, inPortions, type Inverse, whole } from '../store/index.ts'
 
@@ -9,7 +10,7 @@ import { ChangeEntity, DecisionEntity, inPortions, type Inverse, whole } from '.
 export async function recordChange(ctx: Context, projectId: string, sentence: string, inverse: Inverse): Promise<Changed> {
   await ctx
     .repo(ChangeEntity)
-    .insert({ id: newId(), projectId, who: ctx.config.user, at: new Date(), sentence: sentence.slice(0, 1000), inverse, undone: false })
+    .insert({ id: newId(), projectId, who: ctx.config.user, browser: whoAsks(), at: new Date(), sentence: sentence.slice(0, 1000), inverse, undone: false })
   return { sentence }
 }
 
@@ -39,6 +40,8 @@ export async function setDecisions(
 }
 
 export async function listChanges(ctx: Context, projectId: string): Promise<ChangeRow[]> {
-  const rows = await ctx.repo(ChangeEntity).find({ where: { projectId }, order: { ord: 'DESC' }, take: 200 })
+  // Without what takes them back, which may be long.
+  const select = { id: true, who: true, at: true, sentence: true, undone: true } as const
+  const rows = await ctx.repo(ChangeEntity).find({ select, where: { projectId }, order: { ord: 'DESC' }, take: 200 })
   return rows.map((r) => ({ id: r.id, who: r.who, when: r.at.toISOString(), sentence: r.sentence, undone: r.undone }))
 }

@@ -1,8 +1,9 @@
 /** Takes changes back, each by the inverse that was written down with it. */
-import type { Changed } from '@naranja/contract'
-import { In } from 'typeorm'
+import type { Changed, UndoAsk } from '@naranja/contract'
+import { In, MoreThan } from 'typeorm'
+import { whoAsks } from '../asking.ts'
 import type { Context } from '../context.ts'
-import { Refusal } from '../errors.ts'
+import { Refusal, stale } from '../errors.ts'
 import { bringBack } from '../copies/aside.ts'
 import { putFinishingRule } from '../copies/finishing.ts'
 import { renameBack } from '../copies/rename.ts'
@@ -20,6 +21,7 @@ import {
   CopyEntity,
   CutEntity,
   type DescribedChange,
+  type Inverse,
   inPortions,
   ProjectEntity,
   updateClips,
@@ -27,8 +29,8 @@ import {
 import { setDecisions } from './changes.ts'
 import { alone, exclusively } from './exclusive.ts'
 
-/** Puts back what stood in fields, where nobody has set them anew since. */
-async function undescribe(ctx: Context, was: readonly DescribedChange[]): Promise<void> {
+/** Puts back what stood in fields; unless `over`, only where nobody has set them anew since. */
+async function undescribe(ctx: Context, was: readonly DescribedChange[], over: boolean): Promise<void> {
   const rows = new Map<string, Pick<ClipRecord, 'id' | 'described' | 'reel' | 'reelSource'>>()
   for (const some of inPortions([...new Set(was.map((w) => w.id))]))
     for (const c of await ctx.repo(ClipEntity).find({ where: { id: In(some) }, select: { id: true, described: true, reel: true, reelSource: true } }))
@@ -37,23 +39,85 @@ async function undescribe(ctx: Context, was: readonly DescribedChange[]): Promis
   for (const w of was) {
     const row = changed.get(w.id) ?? rows.get(w.id)
     const now = w.field === 'reel' ? row?.reel : row?.described[w.field]?.value
-    if (row && (now ?? null) === w.after) changed.set(w.id, withFact(row, w.field, w.before))
+    if (row && (over || (now ?? null) === w.after)) changed.set(w.id, withFact(row, w.field, w.before))
   }
   await updateClips(ctx.db, [...changed.values()])
 }
 
-/** Takes back the last change of this person that stands. What moves files is not done twice, so it is no part of a transaction. */
-export const undo = alone(async (ctx: Context, projectId: string): Promise<Changed> => {
-  const change = await ctx.repo(ChangeEntity).findOne({ where: { projectId, who: ctx.config.user, undone: false }, order: { ord: 'DESC' } })
-  if (!change) throw new Refusal('bad-request', 'There is nothing to undo.')
+/** What a change touched, so that two of them can be told to touch the same. */
+function touched(i: Inverse): string[] {
+  const each = (rows: readonly { id: string }[], ...what: string[]) => rows.flatMap((r) => what.map((w) => `${r.id} ${w}`))
+  switch (i.kind) {
+    case 'described':
+      return i.was.map((w) => `${w.id} ${w.field}`)
+    case 'by-rule':
+      return each(i.before, 'start', 'reel')
+    case 'light-copies':
+      return each(i.before, 'light')
+    case 'decode':
+    case 'crop':
+    case 'look':
+    case 'finishing':
+    case 'rolls':
+    case 'changes-seen':
+      return each(i.before, i.kind)
+    case 'ticked':
+      return i.clipIds.map((id) => `${id} ticked`)
+    case 'clips-added':
+    case 'clips-removed':
+      return i.clipIds.map((id) => `${id} there`)
+    case 'decisions':
+      return i.before.map((d) => d.eventKey)
+    case 'paired':
+      return [...i.made.map((id) => `${id} place`), ...each(i.before, 'place'), ...each(i.light ?? [], 'light'), ...each(i.adopted ?? [], 'start')]
+    case 'copies-renamed':
+      return i.was.map((w) => `${w.copyId} place`)
+    case 'found-again':
+      return each([...i.clips, ...i.copies], 'place')
+    case 'put-aside':
+      return i.moved.flatMap((m) => [m.from, m.to])
+    case 'cut-removed':
+    case 'cut-imported':
+      return [i.cutId]
+    case 'project-decode':
+    case 'finishing-rule':
+    case 'rules':
+    case 'project':
+      return [i.kind]
+  }
+}
+
+/** Refuses where a later change that stands touched the same as this one; but where that was seen, and is to be gone over. */
+async function refuseBelow(ctx: Context, change: ChangeRecord, over: string | undefined): Promise<void> {
+  const later = await ctx.repo(ChangeEntity).find({
+    where: { projectId: change.projectId, undone: false, ord: MoreThan(change.ord ?? 0) },
+    order: { ord: 'DESC' },
+  })
+  const mine = new Set(touched(change.inverse))
+  const same = later.find((l) => touched(l.inverse).some((t) => mine.has(t)))
+  if (same && same.id !== over)
+    throw stale(`The same has been changed since then: “${same.sentence}” Nothing was taken back.`, { over: same.id, sentence: same.sentence })
+}
+
+/**
+ * Takes back a change, or the last one that was made in the browser that asks and stands. Refused where somebody has changed the same
+ * since. What moves files is not done twice, so it is no part of a transaction.
+ */
+export const undo = alone(async (ctx: Context, projectId: string, { change: id, over }: UndoAsk = {}): Promise<Changed> => {
+  const mine = { who: ctx.config.user, browser: In(['', whoAsks()]), undone: false }
+  const change = await ctx.repo(ChangeEntity).findOne({ where: { projectId, ...(id ? { id } : mine) }, order: { ord: 'DESC' } })
+  if (!change && id) throw new Refusal('not-found', 'This change is not in the history of the project.')
+  if (!change) throw new Refusal('bad-request', 'There is nothing to undo. What others changed stands in Settings, History.')
+  if (change.undone) throw new Refusal('blocked', 'This has been taken back already.')
+  await refuseBelow(ctx, change, over)
   const { inverse } = change
   if (inverse.kind === 'copies-renamed') await renameBack(ctx, inverse.was)
   else if (inverse.kind === 'put-aside') await bringBack(inverse.moved)
-  return exclusively(ctx, projectId, (inside) => takeBack(inside, projectId, change))
+  return exclusively(ctx, projectId, (inside) => takeBack(inside, projectId, change, over !== undefined))
 })
 
 /** Puts back the rows of a change, and marks it. */
-async function takeBack(ctx: Context, projectId: string, change: ChangeRecord): Promise<Changed> {
+async function takeBack(ctx: Context, projectId: string, change: ChangeRecord, over: boolean): Promise<Changed> {
   const { inverse } = change
   if (inverse.kind === 'decisions') await setDecisions(ctx, projectId, inverse.before)
   else if (inverse.kind === 'found-again') await unfind(ctx, inverse)
@@ -69,7 +133,7 @@ async function takeBack(ctx: Context, projectId: string, change: ChangeRecord): 
     inverse.kind === 'finishing'
   )
     await updateClips(ctx.db, inverse.before)
-  else if (inverse.kind === 'described') await undescribe(ctx, inverse.was)
+  else if (inverse.kind === 'described') await undescribe(ctx, inverse.was, over)
   else if (inverse.kind === 'ticked')
     await updateClips(
       ctx.db,

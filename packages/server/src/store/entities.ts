@@ -565,6 +565,8 @@ export interface ChangeRecord {
   projectId: string
   ord?: number
   who: string
+  /** The browser it was made in; none where it was the command, or a worker. */
+  browser: string
   at: Date
   sentence: string
   inverse: Inverse
@@ -578,6 +580,7 @@ export const ChangeEntity = new EntitySchema<ChangeRecord>({
     projectId: ref,
     ord: { type: 'int', generated: 'increment' },
     who: text,
+    browser: { type: 'varchar', length: 16 },
     at: when,
     sentence: { ...text, length: 1000 },
     inverse: json,

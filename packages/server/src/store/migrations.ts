@@ -333,6 +333,17 @@ export class Gone1765400000000 implements MigrationInterface {
   }
 }
 
+/** The browser in which a change was made: each takes back its own. */
+export class ChangedIn1765500000000 implements MigrationInterface {
+  name = 'ChangedIn1765500000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE change_log ADD browser varchar(16) NOT NULL DEFAULT ''`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE change_log DROP COLUMN browser`)
+  }
+}
+
 /** All of them, in their order. */
 export const migrations = [
   Start1764000000000,
@@ -352,4 +363,5 @@ export const migrations = [
   Targets1765200000000,
   Writers1765300000000,
   Gone1765400000000,
+  ChangedIn1765500000000,
 ]

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { asking, Line, Nobody } from './line.ts'
+import { askedBy } from '../asking.ts'
+import { Line, Nobody } from './line.ts'
 
 /** Lets everything that waits for nothing else happen. */
 const settle = () => new Promise((r) => setTimeout(r, 0))
@@ -12,7 +13,7 @@ function office(places: number) {
   const doors: (() => void)[] = []
   const dropped: string[] = []
   const wish = (who: string, name: string, gone?: AbortSignal) =>
-    asking.run(who, () =>
+    askedBy(who, () =>
       line
         .add(() => {
           begun.push(`${who} ${name}`)

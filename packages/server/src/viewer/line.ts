@@ -1,9 +1,6 @@
 /** Where pictures for looking wait for their turn. */
-import { AsyncLocalStorage } from 'node:async_hooks'
+import { whoAsks } from '../asking.ts'
 import { Refusal } from '../errors.ts'
-
-/** Who asks, within a request: a browser, or the command. */
-export const asking = new AsyncLocalStorage<string>()
 
 /** Nobody waits for it any more. */
 export class Nobody extends Refusal {
@@ -33,7 +30,7 @@ export class Line {
 
   /** Resolves with what `work` makes. Rejects with Nobody where `gone` came first, or far too much was asked for. */
   add<T>(work: () => Promise<T>, gone?: AbortSignal): Promise<T> {
-    const who = asking.getStore() ?? ''
+    const who = whoAsks()
     return new Promise<T>((resolve, reject) => {
       const wish: Wish = { work: () => work().then(resolve, reject), drop: () => reject(new Nobody()), gone }
       const mine = this.waiting.get(who) ?? []

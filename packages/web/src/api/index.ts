@@ -20,6 +20,7 @@ import type {
   RuleAsk,
   RuleRow,
   Changed,
+  UndoAsk,
   ClipDetail,
   ClipPage,
   CopyAsk,
@@ -244,8 +245,8 @@ export const api = createApi({
       },
     }),
     changes: b.query<ChangeRow[], string>({ query: (id) => `/projects/${id}/changes`, providesTags: ['changes', 'links', 'clips'] }),
-    undo: b.mutation<Changed, string>({
-      query: (id) => ({ url: `/projects/${id}/undo`, method: 'POST', body: {} }),
+    undo: b.mutation<Changed, { projectId: string } & UndoAsk>({
+      query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/undo`, method: 'POST', body }),
       ...inOrder,
       invalidatesTags: ['links', 'clips', 'cuts', 'projects', 'changes'],
     }),
@@ -295,7 +296,7 @@ export const api = createApi({
       },
       ...inOrder,
     }),
-    tick: b.mutation<Changed, { projectId: string; ticked: boolean; clipIds?: string[] }>({
+    tick: b.mutation<Changed, { projectId: string; ticked: boolean; clipIds: string[] }>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/ticks`, method: 'POST', body }),
       ...inOrder,
       invalidatesTags: ['clips', 'changes'],

@@ -1,9 +1,9 @@
 /** What happened, said once; refusals stay until they are put away. */
 import { X } from 'lucide-react'
 import { useEffect } from 'react'
-import { useRestoreSpecMutation, useUndoMutation } from '../api/index.ts'
+import { useRestoreSpecMutation } from '../api/index.ts'
 import { Button } from '../ui/parts.tsx'
-import { takeMine, useAct } from './hooks.ts'
+import { takeMine, useAct, useUndo } from './hooks.ts'
 import { dismiss, type Message, useAppDispatch, useAppSelector } from './store.ts'
 
 export function Messages() {
@@ -19,7 +19,7 @@ export function Messages() {
 
 function One({ m }: { m: Message }) {
   const dispatch = useAppDispatch()
-  const [undo] = useUndoMutation()
+  const undo = useUndo()
   const [restore] = useRestoreSpecMutation()
   const act = useAct()
   useEffect(() => {
@@ -61,7 +61,7 @@ function One({ m }: { m: Message }) {
         <Button
           className="py-0.5"
           onClick={() => {
-            void act(undo(m.undoIn as string), (c) => c.sentence)
+            undo(m.undoIn as string)
             dispatch(dismiss(m.id))
           }}
         >

@@ -2,8 +2,8 @@
 import { Command } from 'cmdk'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useClipsInfiniteQuery, useCutsQuery, useSetViewingMutation, useUndoMutation } from '../api/index.ts'
-import { useAct, useProjectId } from './hooks.ts'
+import { useClipsInfiniteQuery, useCutsQuery, useSetViewingMutation } from '../api/index.ts'
+import { useProjectId, useUndo } from './hooks.ts'
 import { selectClip, setTheme, showAdding, showKeys, showPalette, useAppDispatch, useAppSelector } from './store.ts'
 
 export function Palette() {
@@ -18,8 +18,7 @@ function Open() {
   const id = useProjectId()
   const [search, setSearch] = useState('')
   const [setViewing] = useSetViewingMutation()
-  const [undo] = useUndoMutation()
-  const act = useAct()
+  const undo = useUndo()
   const { data: cuts } = useCutsQuery(id)
   const { data: clips } = useClipsInfiniteQuery({ projectId: id, sort: 'name', search }, { skip: search.length < 2 })
   const close = () => dispatch(showPalette(false))
@@ -53,7 +52,7 @@ function Open() {
     ['Show what takes space', go('space')],
     ['Settings of the project', go('settings')],
     ...(['originals', 'intermediates', 'proxies'] as const).map((v): [string, () => void] => [`View ${v}`, run(() => void setViewing({ id, viewing: v }))]),
-    ['Undo the last change', run(() => void act(undo(id), (c) => c.sentence))],
+    ['Undo the last change', run(() => undo(id))],
     [theme === 'dim' ? 'Day theme' : 'Dim theme', run(() => void dispatch(setTheme(theme === 'dim' ? 'day' : 'dim')))],
     ['List of keys', run(() => void dispatch(showKeys(true)))],
     ['All projects', run(() => void navigate('/'))],

@@ -20,11 +20,11 @@ import {
 import { useEffect } from 'react'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { nextViewing, viewings } from './viewing.ts'
-import { useQueueQuery, useSetViewingMutation, useSummaryQuery, useUndoMutation } from '../api/index.ts'
+import { useQueueQuery, useSetViewingMutation, useSummaryQuery } from '../api/index.ts'
 import { lasting, number } from '../ui/format.ts'
 import { Segments, stationsOfProject } from '../ui/marks.tsx'
 import { Bar, Button, Choice, Kbd } from '../ui/parts.tsx'
-import { useAct, useFormatKnown, useProject, useProjectId, useViewing } from './hooks.ts'
+import { useFormatKnown, useProject, useProjectId, useUndo, useViewing } from './hooks.ts'
 import { Keys } from './Keys.tsx'
 import { Messages } from './Messages.tsx'
 import { Palette } from './Palette.tsx'
@@ -50,8 +50,7 @@ export function Shell() {
   const { data: s } = useSummaryQuery(id)
   const { pathname } = useLocation()
   const navigate = useNavigate()
-  const act = useAct()
-  const [undo] = useUndoMutation()
+  const undo = useUndo()
   const formatKnown = useFormatKnown()
   const folded = /\/(reconnect|conform)(\/|$)/.test(pathname)
   const count: Record<string, string> = s
@@ -74,7 +73,7 @@ export function Shell() {
         dispatch(showPalette(true))
       } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && !typing) {
         e.preventDefault()
-        void act(undo(id), (c) => c.sentence)
+        undo(id)
       } else if (e.altKey && /^Digit[0-6]$/.test(e.code) && !(typing && !/^[0-6]$/.test(e.key))) {
         // In a field too, but where Alt and a digit write a character.
         e.preventDefault()
@@ -87,7 +86,7 @@ export function Shell() {
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
-  }, [act, dispatch, id, navigate, s?.copyKinds, setViewing, undo, viewing])
+  }, [dispatch, id, navigate, s?.copyKinds, setViewing, undo, viewing])
 
   const item = (to: string, name: string, Icon: LucideIcon) => (
     <NavLink

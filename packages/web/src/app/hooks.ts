@@ -2,7 +2,16 @@
 import type { CutRow, ProjectEdit, ProjectRow, TaskKind, TaskRow, Viewing } from '@naranja/contract'
 import { useCallback } from 'react'
 import { useParams } from 'react-router'
-import { refusal, useCutsQuery, useEditProjectMutation, useProjectQuery, useQueueQuery, useSummaryQuery, useViewingQuery } from '../api/index.ts'
+import {
+  refusal,
+  useCutsQuery,
+  useEditProjectMutation,
+  useProjectQuery,
+  useQueueQuery,
+  useSummaryQuery,
+  useUndoMutation,
+  useViewingQuery,
+} from '../api/index.ts'
 import { tell, useAppDispatch, useAppSelector } from './store.ts'
 
 export function useProjectId(): string {
@@ -91,6 +100,24 @@ export function useAct(): <T>(
       return run(doing)
     },
     [dispatch],
+  )
+}
+
+/** Takes back a change, or the last that was made in this browser; where the same was changed since, both are offered. */
+export function useUndo(): (projectId: string, change?: string) => void {
+  const [undo] = useUndoMutation()
+  const act = useAct()
+  return useCallback(
+    (projectId, change) => {
+      const mine = { projectId, ...(change ? { change } : {}) }
+      void act(
+        undo(mine),
+        (c) => c.sentence,
+        undefined,
+        (now: { over: string }) => undo({ ...mine, over: now.over }),
+      )
+    },
+    [act, undo],
   )
 }
 

@@ -9,10 +9,9 @@ import {
   useMarkVolumeMutation,
   useSetFinishingRuleMutation,
   useSummaryQuery,
-  useUndoMutation,
   useVolumesQuery,
 } from '../../api/index.ts'
-import { useAct, useEditProject, useProject, useProjectId } from '../../app/hooks.ts'
+import { useAct, useEditProject, useProject, useProjectId, useUndo } from '../../app/hooks.ts'
 import { bytes, plural } from '../../ui/format.ts'
 import { CardReader } from '../../ui/CardReader.tsx'
 import { Button, Field, Head, inputLook } from '../../ui/parts.tsx'
@@ -34,7 +33,7 @@ export function Settings() {
   const [edit] = useEditProject()
   const { data: rule } = useFinishingRuleQuery(id)
   const [setRule] = useSetFinishingRuleMutation()
-  const [undo] = useUndoMutation()
+  const undo = useUndo()
   const [mark] = useMarkVolumeMutation()
   const act = useAct()
   const form = useForm({ defaultValues: { name: '', rate: '', width: 1920, height: 1080 } })
@@ -156,17 +155,22 @@ export function Settings() {
           <CardReader />
         </section>
         <section>
-          <div className="mb-2 flex items-center justify-between">
-            <h2 className="m-0 text-[15px] font-[650]">History</h2>
-            {changes?.some((c) => !c.undone) && <Button onClick={() => void act(undo(id), (c) => c.sentence)}>Undo the last</Button>}
-          </div>
+          <h2 className="m-0 mb-2 text-[15px] font-[650]">History</h2>
           <ul className="m-0 list-none p-0">
             {changes?.map((c) => (
-              <li key={c.id} className={`border-b border-line/70 py-1.5 ${c.undone ? 'text-ink-3 line-through' : ''}`}>
-                {c.sentence}
-                <div className="text-xs text-ink-3">
-                  {c.who}, {new Date(c.when).toLocaleString('en-GB')}
+              <li key={c.id} className={`flex items-start gap-2 border-b border-line/70 py-1.5 ${c.undone ? 'text-ink-3' : ''}`}>
+                <div className="min-w-0 flex-1">
+                  <span className={c.undone ? 'line-through' : ''}>{c.sentence}</span>
+                  <div className="text-xs text-ink-3">
+                    {c.who}, {new Date(c.when).toLocaleString('en-GB')}
+                    {c.undone && ', taken back'}
+                  </div>
                 </div>
+                {!c.undone && (
+                  <Button quiet className="py-0.5" aria-label={`Undo: ${c.sentence}`} onClick={() => undo(id, c.id)}>
+                    Undo
+                  </Button>
+                )}
               </li>
             ))}
             {changes?.length === 0 && <li className="text-ink-3">Nothing has been changed by hand yet.</li>}
