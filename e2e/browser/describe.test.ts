@@ -163,6 +163,23 @@ describe('fields', () => {
       await row(new RegExp(`A001C001.*${then}`)).waitFor()
     }
   })
+  it('that somebody else changed since are taken back only where that is wanted', async () => {
+    const scene = async () => (await told('A001C001'))?.scene
+    await grid().focus()
+    await press('Escape', 'Home', 'ArrowRight')
+    await page.keyboard.type('15')
+    await press('Enter')
+    await until('it is typed', async () => (await scene()) === '15')
+    const edits = [{ clipId: (await told('A001C001'))?.id, field: 'scene', before: '15', value: '16' }]
+    await app.stranger.call(Changed, 'PATCH', `/api/projects/${project.id}/clips`, { edits })
+    await grid().focus()
+    await press('Escape', 'Control+z')
+    await page.getByText('The same has been changed since then: “Set the scene of A001C001.mov to 16.” Nothing was taken back.').waitFor()
+    expect(await scene()).toBe('16')
+    await look('taking back')
+    await button('Take it back all the same').click()
+    await until('it is taken back', async () => (await scene()) === '12')
+  })
   it('are pasted a column at a time', async () => {
     await grid().focus()
     await press('Escape', 'Home', 'ArrowRight')

@@ -45,7 +45,7 @@ function One({ m }: { m: Message }) {
                 dispatch(dismiss(m.id))
               }}
             >
-              Put mine in its place
+              {m.takes ?? 'Put mine in its place'}
             </Button>
           </div>
         )}

@@ -71,17 +71,18 @@ let choices = 1
 
 /**
  * Does something on the server; says what came of it, or why not. `again`: the same change of what stands there now; where somebody
- * changed that meanwhile, both are offered.
+ * changed that meanwhile, both are offered, mine by what it `takes` to have it.
  */
 export function useAct(): <T>(
   doing: Result<T>,
   said?: string | ((value: T) => string),
   undoIn?: string,
   again?: (now: never) => Result<T>,
+  takes?: string,
 ) => Promise<T | null> {
   const dispatch = useAppDispatch()
   return useCallback(
-    async (doing, said, undoIn, again) => {
+    async (doing, said, undoIn, again, takes) => {
       const run = async (one: typeof doing): ReturnType<typeof one.unwrap> => {
         try {
           const value = await one.unwrap()
@@ -93,7 +94,7 @@ export function useAct(): <T>(
           if (!r) return null as never
           const choice = again && r.code === 'stale' && r.now !== undefined ? `choice ${choices++}` : undefined
           if (choice) mine.set(choice, () => void run(again?.(r.now as never) as typeof doing))
-          dispatch(tell({ text: r.message, details: r.details, kind: 'refused', ...(choice ? { choice } : {}) }))
+          dispatch(tell({ text: r.message, details: r.details, kind: 'refused', ...(choice ? { choice, ...(takes ? { takes } : {}) } : {}) }))
           return null as never
         }
       }
@@ -115,6 +116,7 @@ export function useUndo(): (projectId: string, change?: string) => void {
         (c) => c.sentence,
         undefined,
         (now: { over: string }) => undo({ ...mine, over: now.over }),
+        'Take it back all the same',
       )
     },
     [act, undo],

@@ -15,6 +15,8 @@ export interface Message {
   readonly spec: string | null
   /** What this person wanted stands against what somebody else did meanwhile: by this name it can be had all the same. */
   readonly choice: string | null
+  /** What takes it, where that is not putting mine in its place. */
+  readonly takes: string | null
 }
 
 /** Adding originals: what is opened first, what is ticked already, and whether it is to be backed up. */
@@ -78,7 +80,9 @@ const slice = createSlice({
     },
     tell(
       s,
-      { payload }: PayloadAction<{ text: string; details?: readonly string[]; kind?: Message['kind']; undoIn?: string; spec?: string; choice?: string }>,
+      {
+        payload,
+      }: PayloadAction<{ text: string; details?: readonly string[]; kind?: Message['kind']; undoIn?: string; spec?: string; choice?: string; takes?: string }>,
     ) {
       s.messages = [
         ...s.messages.slice(-2),
@@ -90,6 +94,7 @@ const slice = createSlice({
           undoIn: payload.undoIn ?? null,
           spec: payload.spec ?? null,
           choice: payload.choice ?? null,
+          takes: payload.takes ?? null,
         },
       ]
     },
