@@ -163,6 +163,10 @@ describe('a page', () => {
     expect([loads, await name.inputValue()]).toEqual([1, 'half a na'])
     await name.blur()
     await until('the page anew', async () => loads > 1)
+    // What comes as it was is not loaded for ever.
+    await page.waitForResponse('**/api/warnings')
+    await page.waitForTimeout(3000)
+    expect(loads).toBe(2)
     await page.unroute('**/api/warnings')
   })
 })

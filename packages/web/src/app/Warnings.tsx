@@ -36,8 +36,14 @@ export function Known({ children }: { children: ReactNode }) {
     const own = document.querySelector<HTMLScriptElement>('script[type=module][src]')?.getAttribute('src') ?? null
     // Only a built page knows its script by a name that changes.
     if (!data?.page || !own?.startsWith('/assets/') || own === data.page) return
+    // Once for each: a page that comes as it was would be loaded for ever.
+    const once = 'loaded anew for'
+    if (sessionStorage.getItem(once) === data.page) return
+    const wanted = data.page
     const timer = setInterval(() => {
-      if (!atWork()) window.location.reload()
+      if (atWork()) return
+      sessionStorage.setItem(once, wanted)
+      window.location.reload()
     }, 1000)
     return () => clearInterval(timer)
   }, [data?.page])
