@@ -2,7 +2,7 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { codesToRgb, waveform } from '@naranja/core/look'
+import { codesToRgb, type Rgb, waveform } from '@naranja/core/look'
 import { rate } from '@naranja/core/time'
 import { afterAll, describe, expect, it } from 'vitest'
 import { asRgb, codesAt, ffmpeg, nativeFrame, probe } from './index.ts'
@@ -107,5 +107,7 @@ it.each([
   const [width, height] = [61, 7]
   const planes = Uint16Array.from({ length: width * height * 3 }, (_, i) => (i * 7919) % 2 ** depth)
   const f = { kind, matrix, depth, full, width, height, planes }
-  expect(asRgb(f).rgb).toEqual(asRgb(f, (c) => c).rgb)
+  const one = (i: number) => codesToRgb([0, 1, 2].map((c) => planes[c * width * height + i] as number) as unknown as Rgb, f)
+  const each = Array.from({ length: width * height }, (_, i) => one(i)).flat()
+  expect(asRgb(f).rgb).toEqual(Uint16Array.from(each, (v) => Math.round(65_535 * Math.max(0, Math.min(1, v)))))
 })

@@ -1,6 +1,6 @@
 /** A frame, or part of one, with every bit it has: what scopes and pixel values are read from. */
 import { seenMatrix, type Technical } from '@naranja/core/clip'
-import { type CodeKind, codesToRgb, type Deep, planesToRgb, type Rgb } from '@naranja/core/look'
+import { type CodeKind, type Deep, planesToRgb, type Rgb } from '@naranja/core/look'
 import { firstPicture, inputArgs, type MediaInput } from './input.ts'
 import { ppmHeading } from './raw.ts'
 import { output } from './run.ts'
@@ -69,15 +69,10 @@ export function codesAt(f: NativeFrame, x: number, y: number): Rgb {
   return [f.planes[i] as number, f.planes[n + i] as number, f.planes[2 * n + i] as number]
 }
 
-/** A frame as red, green and blue; `look` is what a look makes of each pixel. */
-export function asRgb(f: NativeFrame, look?: (c: Rgb) => Rgb): Deep {
+/** A frame as red, green and blue; `look` puts them through a look, in place. */
+export function asRgb(f: NativeFrame, look?: (rgb: Uint16Array) => void): Deep {
   const { width, height, planes } = f
-  const n = width * height
-  if (!look) return { width, height, rgb: planesToRgb(planes, n, f) }
-  const rgb = new Uint16Array(n * 3)
-  for (let i = 0; i < n; i++) {
-    const c = look(codesToRgb([planes[i] as number, planes[n + i] as number, planes[2 * n + i] as number], f))
-    for (let k = 0; k < 3; k++) rgb[i * 3 + k] = Math.round(65_535 * Math.max(0, Math.min(1, c[k] as number)))
-  }
+  const rgb = planesToRgb(planes, width * height, f)
+  look?.(rgb)
   return { width, height, rgb }
 }

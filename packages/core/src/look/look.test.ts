@@ -2,11 +2,12 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import {
   applyCdl,
-  applyLut,
   codesToRgb,
   type Deep,
   histogram,
   lattice,
+  type Lut,
+  lutOver,
   plainCdl,
   readCdl,
   readCube,
@@ -66,18 +67,53 @@ describe('a color decision list', () => {
   })
 })
 
+const code = fc.integer({ min: 0, max: 65_535 }).map((v) => v / 65_535)
+const coded = fc.tuple(code, code, code)
+/** What one colour becomes, to a code of 16 bits before and after. */
+const through = (lut: Lut, c: Rgb): Rgb => {
+  const rgb = Uint16Array.from(c, (v) => Math.round(65_535 * Math.max(0, Math.min(1, v))))
+  lutOver(lut)(rgb)
+  return [...rgb].map((v) => v / 65_535) as unknown as Rgb
+}
+
 describe('a look-up table', () => {
   it('of one curve works on each channel, and holds its ends outside of its domain', () => {
     const { value } = readCube('LUT_1D_SIZE 3\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 2 2 2\n0 0 0\n0.5 0.25 1\n1 1 1\n')
-    close(applyLut(value as never, [0.5, 1, 3]), [0.25, 0.25, 1])
+    close(through(value as Lut, [0.5, 1, 0]), [0.25, 0.25, 0], 3e-5)
+    const low = readCube('LUT_1D_SIZE 2\nDOMAIN_MIN 0.25 0.25 0.25\nDOMAIN_MAX 0.75 0.75 0.75\n0.1 0.1 0.1\n0.9 0.9 0.9\n').value
+    close(through(low as Lut, [0.5, 0.1, 1]), [0.5, 0.1, 0.9], 3e-5)
   })
   it('of a lattice that changes nothing changes nothing, between its entries too', () => {
     const plain = lattice(9, (c) => c)
-    fc.assert(fc.property(colour, (c) => close(applyLut(plain, c), c)))
+    fc.assert(fc.property(coded, (c) => close(through(plain, c), c, 1e-5)))
   })
   it('of a lattice has red change fastest', () => {
     const { value } = readCube('LUT_3D_SIZE 2\n0 0 0\n1 0 0\n0 0 0\n1 0 0\n0 0 0\n1 0 0\n0 0 0\n1 0 0\n')
-    close(applyLut(value as never, [0.75, 0.5, 0.1]), [0.75, 0, 0])
+    close(through(value as Lut, [0.75, 0.5, 0.1]), [0.75, 0, 0], 3e-5)
+  })
+  it('of a lattice weighs the eight entries around a colour, whatever they and its domain are', () => {
+    const number = fc.double({ min: 0, max: 1, noNaN: true })
+    const lut = fc.integer({ min: 2, max: 5 }).chain((size) =>
+      fc.record({
+        values: fc.array(fc.tuple(number, number, number), { minLength: size ** 3, maxLength: size ** 3 }),
+        domain: fc.array(fc.tuple(fc.double({ min: 0, max: 0.4, noNaN: true }), fc.double({ min: 0.6, max: 2, noNaN: true })), { minLength: 3, maxLength: 3 }),
+        size: fc.constant(size),
+      }),
+    )
+    fc.assert(
+      fc.property(lut, coded, ({ size, values, domain }, c) => {
+        const [least, most] = [domain.map((d) => d[0]) as unknown as Rgb, domain.map((d) => d[1]) as unknown as Rgb]
+        const at = c.map((v, i) => Math.max(0, Math.min(1, (v - (least[i] as number)) / ((most[i] as number) - (least[i] as number)))) * (size - 1))
+        const wanted = [0, 0, 0]
+        for (let b = 0; b < size; b++)
+          for (let g = 0; g < size; g++)
+            for (let r = 0; r < size; r++) {
+              const share = [r, g, b].reduce((n, p, i) => n * Math.max(0, 1 - Math.abs((at[i] as number) - p)), 1)
+              for (let i = 0; i < 3; i++) wanted[i] = (wanted[i] as number) + share * (values[(b * size + g) * size + r]?.[i] as number)
+            }
+        close(through({ kind: '3d', size, least, most, values }, c), wanted as unknown as Rgb, 1e-5)
+      }),
+    )
   })
   it('is the same when it is written and read back', () => {
     const lut = lattice(5, (c) => applyCdl({ slope: [1.2, 1, 0.8], offset: [0, 0.05, 0], power: [1, 1.1, 1], saturation: 0.8 }, c))

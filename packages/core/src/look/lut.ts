@@ -11,29 +11,47 @@ export interface Lut {
   readonly values: readonly Rgb[]
 }
 
-/** What a colour becomes; between entries linearly, outside of the domain as at its edge. */
-export function applyLut(lut: Lut, c: Rgb): Rgb {
-  const at = c.map((v, i) => {
-    const [a, b] = [lut.least[i] as number, lut.most[i] as number]
-    return Math.max(0, Math.min(lut.size - 1, ((v - a) / (b - a)) * (lut.size - 1)))
-  }) as [number, number, number]
-  if (lut.kind === '1d')
-    return at.map((p, i) => {
-      const n = Math.min(lut.size - 2, Math.floor(p))
-      const [a, b] = [lut.values[n]?.[i] ?? 0, lut.values[n + 1]?.[i] ?? 0]
-      return a + (b - a) * (p - n)
-    }) as [number, number, number]
-  const low = at.map((p) => Math.min(lut.size - 2, Math.floor(p))) as [number, number, number]
-  const [fr, fg, fb] = at.map((p, i) => p - (low[i] as number)) as [number, number, number]
-  const out: [number, number, number] = [0, 0, 0]
-  for (let k = 0; k < 8; k++) {
-    const [dr, dg, db] = [k & 1, (k >> 1) & 1, k >> 2]
-    const share = (dr ? fr : 1 - fr) * (dg ? fg : 1 - fg) * (db ? fb : 1 - fb)
-    if (share === 0) continue
-    const v = lut.values[((low[2] + db) * lut.size + low[1] + dg) * lut.size + low[0] + dr] as Rgb
-    for (let i = 0; i < 3; i++) out[i] = (out[i] as number) + share * (v[i] as number)
+/**
+ * A function that puts red, green and blue of 16 bits, one pixel after another, through the table, in place: between entries linearly, outside of
+ * the domain as at its edge. Without a call for each pixel: 130,000 take a few milliseconds.
+ */
+export function lutOver({ kind, size, least, most, values }: Lut): (rgb: Uint16Array) => void {
+  const flat = Float64Array.from(values.flat())
+  const end = size - 1
+  const scale = least.map((a, i) => end / ((most[i] as number) - a))
+  const [sr = 0, sg = 0, sb = 0] = scale
+  const [lr, lg, lb] = least
+  const place = (code: number, a: number, s: number): number => Math.max(0, Math.min(end, (code / 65_535 - a) * s))
+  const whole = (p: number): number => Math.min(size - 2, Math.floor(p))
+  const code = (v: number): number => Math.round(65_535 * Math.max(0, Math.min(1, v)))
+  const entry = (i: number): number => flat[i] as number
+  if (kind === '1d')
+    return (rgb) => {
+      for (let i = 0; i < rgb.length; i++) {
+        const c = i % 3
+        const p = place(rgb[i] as number, least[c] as number, scale[c] as number)
+        const n = whole(p)
+        const a = entry(3 * n + c)
+        rgb[i] = code(a + (entry(3 * n + 3 + c) - a) * (p - n))
+      }
+    }
+  const [up, back] = [3 * size, 3 * size * size]
+  return (rgb) => {
+    for (let i = 0; i < rgb.length; i += 3) {
+      const [r, g, b] = [place(rgb[i] as number, lr, sr), place(rgb[i + 1] as number, lg, sg), place(rgb[i + 2] as number, lb, sb)]
+      const [nr, ng, nb] = [whole(r), whole(g), whole(b)]
+      const [fr, fg, fb] = [r - nr, g - ng, b - nb]
+      const first = nb * back + ng * up + nr * 3
+      for (let c = 0; c < 3; c++) {
+        const o = first + c
+        // Along red, then green, then blue.
+        const low = (entry(o) * (1 - fr) + entry(o + 3) * fr) * (1 - fg) + (entry(o + up) * (1 - fr) + entry(o + up + 3) * fr) * fg
+        const q = o + back
+        const high = (entry(q) * (1 - fr) + entry(q + 3) * fr) * (1 - fg) + (entry(q + up) * (1 - fr) + entry(q + up + 3) * fr) * fg
+        rgb[i + c] = code(low * (1 - fb) + high * fb)
+      }
+    }
   }
-  return out
 }
 
 /** A lattice of `size` entries along each edge that does what `f` does. */

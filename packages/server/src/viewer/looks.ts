@@ -1,6 +1,6 @@
 /** Looks that people try on pictures. Nothing but what is shown changes by them. */
 import type { LookFile, LookRow } from '@naranja/contract'
-import { applyCdl, applyLut, lattice, type Lut, readCdl, readCube, type Rgb, writeCube } from '@naranja/core/look'
+import { applyCdl, lattice, type Lut, lutOver, readCdl, readCube, writeCube } from '@naranja/core/look'
 import { decodeText } from '@naranja/core/edl'
 import { lookFile } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
@@ -65,7 +65,8 @@ export interface Tried {
   readonly kind: Lut['kind']
   /** As FFmpeg reads it. */
   readonly path: string
-  readonly apply: (c: Rgb) => Rgb
+  /** Puts red, green and blue of 16 bits through it, in place. */
+  readonly apply: (rgb: Uint16Array) => void
 }
 const kept = new LRUCache<string, Tried>({ max: 8 })
 
@@ -77,7 +78,7 @@ export async function lookOf(ctx: Context, id: string | undefined): Promise<Trie
   const look = found(await ctx.repo(LookEntity).findOneBy({ id }), 'The look')
   const { value } = readCube(look.cube)
   if (!value) throw new Refusal('unreadable', `The look ${look.name} cannot be read any more. Add its file again.`)
-  const tried: Tried = { id, kind: value.kind, path: await lookFile(id, look.cube), apply: (c) => applyLut(value, c) }
+  const tried: Tried = { id, kind: value.kind, path: await lookFile(id, look.cube), apply: lutOver(value) }
   kept.set(id, tried)
   return tried
 }
