@@ -9,7 +9,7 @@ import { numberedName, type Sequence } from '@naranja/core/clip'
 import { balanceFactors, type DecodeSettings, displayFormula, type DisplayTransform, type RawColour, saturationRows, type Triple } from '@naranja/core/raw'
 import { checkInside } from './inside.ts'
 import { argumentPath, joinBytes, lastName, parentOf, pathText } from './paths.ts'
-import { toolCommand } from './process.ts'
+import { limitPassed, toolCommand } from './process.ts'
 import { MediaError } from './run.ts'
 
 /** How a raw clip is developed. */
@@ -56,7 +56,10 @@ function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal):
         said += e.message
         resolve(null)
       })
-      child.on('close', resolve)
+      child.on('close', (end, by) => {
+        said += limitPassed(end, by, said)
+        resolve(end)
+      })
     }).finally(() => signal?.removeEventListener('abort', kill))
     return { out: child.stdout as Readable, code, said: () => said }
   }
@@ -74,7 +77,9 @@ function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal):
     if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
     if (end === 127) throw new MediaError('Raw pictures are developed by dcraw_emu, which is missing. Install it: sudo apt-get install libraw-bin', '', '')
     if (end === 0 && begun) return
-    const last = said().trim().split('\n').at(-1) ?? ''
+    const last = /CPU time limit|bad_alloc|Cannot allocate/.test(said())
+      ? 'it asks for more time or memory than one picture may take'
+      : (said().trim().split('\n').at(-1) ?? '')
     throw new MediaError(
       `${pathText(lastName(path))} cannot be developed: ${last.slice(0, 200) || 'it is no raw picture'}. Copy it again from the card.`,
       last,
