@@ -4,6 +4,7 @@ import { readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { deflateSync } from 'node:zlib'
 import { Account, ClipPage, Started } from '@naranja/contract'
+import { box } from '@naranja/media/testing'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { emptyFolder, projectOn, type Running, startInstance, until } from '../support.ts'
 
@@ -12,13 +13,6 @@ const at = (name: string): string => join(media, name)
 const ffmpeg = (...args: string[]) => execFileSync('ffmpeg', ['-v', 'error', '-y', ...args])
 let app: Running
 
-const box = (kind: string, ...parts: Uint8Array[]): Buffer => {
-  const body = Buffer.concat(parts)
-  const head = Buffer.alloc(8)
-  head.writeUInt32BE(body.length + 8)
-  head.write(kind, 4, 'latin1')
-  return Buffer.concat([head, body])
-}
 /** A movie with numbers of 32 bits written over, each so many bytes behind the name of a box. */
 function altered(movie: Buffer, name: string, ...changes: [box: string, behind: number, value: number][]): void {
   const bytes = Buffer.from(movie)

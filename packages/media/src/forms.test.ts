@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { pointsElsewhere } from './forms.ts'
 import { probe } from './probe.ts'
+import { box } from './testing.ts'
 import { burnInGraph } from './text.ts'
 
 const dir = mkdtempSync(join(tmpdir(), 'naranja hostile '))
@@ -16,13 +17,6 @@ const secret = join(dir, 'secret.ts')
 const port = 4711
 afterAll(() => rmSync(dir, { recursive: true, force: true }))
 
-const box = (kind: string, ...parts: Uint8Array[]): Buffer => {
-  const body = Buffer.concat(parts)
-  const head = Buffer.alloc(8)
-  head.writeUInt32BE(body.length + 8)
-  head.write(kind, 4, 'latin1')
-  return Buffer.concat([head, body])
-}
 /** A movie like `bytes` whose data references are these instead of "in this file" (ISO/IEC 14496-12, 8.7.2). */
 function referring(bytes: Buffer, reference: Buffer): Buffer {
   const grow = (b: Buffer): Buffer => {

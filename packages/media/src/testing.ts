@@ -15,6 +15,15 @@ import { output } from './run.ts'
 
 export { mediainfo } from './mediainfo.testing.ts'
 
+/** A box with its length and name before it (ISO/IEC 14496-12, 4.2). */
+export const box = (kind: string, ...parts: Uint8Array[]): Buffer => {
+  const body = Buffer.concat(parts)
+  const head = Buffer.alloc(8)
+  head.writeUInt32BE(body.length + 8)
+  head.write(kind, 4, 'latin1')
+  return Buffer.concat([head, body])
+}
+
 /** Whether disks can be mounted here. */
 export const asRoot = process.getuid?.() === 0
 
