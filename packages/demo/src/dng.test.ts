@@ -15,7 +15,7 @@ import {
   type Triple,
 } from '@naranja/core/raw'
 import { rate } from '@naranja/core/time'
-import { cameraColour, clipInput, ffmpeg, firstPicture, inputArgs, MediaError, output, probe, samples, shownFilter } from '@naranja/media'
+import { cameraColour, clipInput, development, ffmpeg, firstPicture, inputArgs, MediaError, output, probe, samples, shownFilter } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeDng } from './dng.ts'
 
@@ -138,6 +138,26 @@ describe('a raw sequence', () => {
       ])
       expect((await probe(Buffer.from(out), { projectRate: rate(24) })).frames).toBe(2)
     }
+  })
+  it('is left alone in the middle, whatever has been made ahead by then', async () => {
+    // Each is far more than a pipe holds.
+    const [wide, high] = [640, 480]
+    const file = writeDng({ width: wide, height: high, light: new Uint16Array(wide * high * 3).fill(9000), neutral, rate: { num: 24, den: 1 } })
+    const first = Buffer.from(join(folder, 'large_001.dng'))
+    for (const n of [1, 2, 3, 4, 5, 6]) writeFileSync(join(folder, `large_00${n}.dng`), file)
+    const large: Sequence = { base: 'large_', ext: 'dng', digits: 3, first: 1, last: 6, missing: [] }
+    const t = await probe(first, { projectRate: rate(24), sequence: large })
+    const input = clipInput(first, t)
+    for (const wanted of [1, 2, 5]) {
+      const made = await ffmpeg(['-y', ...inputArgs(input), '-map', '0:v', '-vf', `${firstPicture(input, 0)}trim=end_frame=${wanted}`, '-f', 'null', '-'])
+      expect(made).toBe(wanted)
+    }
+    if (!input.raw) throw new Error('it is raw')
+    const pieces = development(first, large, 0, input.raw)
+    expect((await pieces.next()).value?.length).toBeGreaterThan(0)
+    // Meanwhile the next has been developed, and waits.
+    await new Promise((r) => setTimeout(r, 1000))
+    await pieces.return(undefined)
   })
   it('ends with what made it end', async () => {
     const t = await facts()

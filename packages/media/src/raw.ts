@@ -90,7 +90,10 @@ function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal):
     pieces: pieces(),
     stop: async () => {
       ended.abort()
-      await child.then((c) => c.code).catch(() => undefined)
+      const begun = await child.catch(() => null)
+      // A process counts as ended once nobody can read of it any more.
+      begun?.out.destroy()
+      await begun?.code
     },
   }
 }
