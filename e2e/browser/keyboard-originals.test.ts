@@ -124,10 +124,9 @@ describe('without a mouse', () => {
     expect(aim).toEqual(['25%', '50%'])
     await press('Enter')
     await panel.getByText('settings of its own').waitFor()
-    const { decode } = await app.client.get(
-      z.object({ decode: z.object({ balance: z.object({ kind: z.string(), neutral: z.array(z.number()).optional() }) }) }),
-      `/api/clips/${moon?.id}`,
-    )
+    const Decode = z.object({ decode: z.object({ balance: z.object({ kind: z.string(), neutral: z.array(z.number()).optional() }) }).nullable() })
+    // The page says so at once, before it is kept.
+    const decode = await until('it is kept', async () => (await app.client.get(Decode, `/api/clips/${moon?.id}`)).decode)
     expect(decode.balance.kind).toBe('picked')
     // Red against green, blue against green, as the light was.
     expect(decode.balance.neutral?.map((v) => Math.round(v * 10) / 10)).toEqual([1.5, 1, 0.5])

@@ -82,11 +82,10 @@ export function usePlayer(video: RefObject<HTMLVideoElement | null>, playlist: P
         const buffer = source.addSourceBuffer(mime)
         const heard = playlist.sound && MediaSource.isTypeSupported(soundMime) ? source.addSourceBuffer(soundMime) : null
         source.duration = secondsOf(playlist.length)
-        const idle = (b: SourceBuffer = buffer) =>
-          new Promise<void>((resolve) => {
-            if (b.updating) b.addEventListener('updateend', () => resolve(), { once: true })
-            else resolve()
-          })
+        // The end of what was taken before may be told after the next has been begun: it is looked at again each time.
+        const idle = async (b: SourceBuffer = buffer) => {
+          while (b.updating) await new Promise((r) => b.addEventListener('updateend', r, { once: true }))
+        }
         /** The sound of a piece, whole; a piece without any is silent, and the picture goes on. */
         const hear = async (start: number, out: number) => {
           if (!heard) return
