@@ -1,5 +1,5 @@
 /** What the tests of the running application share: small media with edge codes, instances of their own, and a client. */
-import { mkdirSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { Client } from '@naranja/command/client'
@@ -125,6 +125,14 @@ export async function startInstance(name: string, parent: string, reader: Config
   await instance.start()
   const client = new Client(instance.address, instance.config.key)
   return { instance, client, stranger: await Client.asBrowser(await Instance.addressOf(instance.config)), stop: () => instance.stop() }
+}
+
+/** By how many megabytes the memory of a process has grown at its highest since this was called (proc(5), clear_refs and VmHWM). */
+export function grownSince(pid = 0): () => number {
+  const peak = () => Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1]) / 1024
+  writeFileSync(`/proc/${pid}/clear_refs`, '5')
+  const before = peak()
+  return () => peak() - before
 }
 
 export const ref = (path: string): string => Buffer.from(path).toString('base64url')

@@ -37,7 +37,8 @@ export async function nativeFrame(
       ? `,scale=w=trunc(iw/${step}):h=trunc(ih/${step}):flags=neighbor`
       : ''
   if (t.chroma === 'raw') {
-    const bytes = await read(['-vf', `${firstPicture(input, frame)}${taking ? `${taking.slice(1)},` : ''}format=rgb48be`, '-f', 'image2pipe', '-c:v', 'ppm'])
+    // What is not taken need not be worked out.
+    const bytes = await read(['-vf', `${taking ? `${taking.slice(1)},` : ''}${firstPicture(input, frame)}format=rgb48be`, '-f', 'image2pipe', '-c:v', 'ppm'])
     const { length, width, height } = ppmHeading(bytes) ?? { length: 0, width: 0, height: 0 }
     const planes = new Uint16Array(width * height * 3)
     for (let i = 0; i < width * height; i++) for (let c = 0; c < 3; c++) planes[c * width * height + i] = bytes.readUInt16BE(length + (i * 3 + c) * 2)

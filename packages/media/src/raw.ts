@@ -2,15 +2,12 @@
  * Raw pictures: DNG files developed by LibRaw's dcraw_emu into linear light, and by FFmpeg from there into what a screen shows. A picture
  * only passes through here, piece by piece: it may be as large as it likes.
  */
-import { spawn } from 'node:child_process'
 import { availableParallelism } from 'node:os'
-import type { Readable } from 'node:stream'
 import { numberedName, type Sequence } from '@naranja/core/clip'
 import { balanceFactors, type DecodeSettings, displayFormula, type DisplayTransform, type RawColour, saturationRows, type Triple } from '@naranja/core/raw'
 import { checkInside } from './inside.ts'
 import { argumentPath, joinBytes, lastName, parentOf, pathText } from './paths.ts'
-import { limitPassed, toolCommand } from './process.ts'
-import { MediaError } from './run.ts'
+import { MediaError, started } from './run.ts'
 
 /** How a raw clip is developed. */
 export interface Developing {
@@ -36,50 +33,32 @@ interface Dcraw {
 function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal): Dcraw {
   // Linear 16 bits; no brightening, and white where the file says it is, so that neighbouring frames come out alike.
   const all = [...args, '-4', '-H', '0', '-c', '0', '-Z', '-', argumentPath(path)]
-  const ended = new AbortController()
   const begin = async () => {
     await checkInside(Buffer.from(path))
     signal?.throwIfAborted()
-    const [file, ...rest] = toolCommand('dcraw_emu', all)
-    const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'pipe'] })
-    const kill = () => child.kill('SIGKILL')
-    for (const s of [signal, ended.signal]) s?.addEventListener('abort', kill, { once: true })
-    if (signal?.aborted || ended.signal.aborted) kill()
+    const run = started('dcraw_emu', all, { signal, keepOut: false, most: 0 })
     // Whoever only listens keeps what Node would pour away as soon as the process has ended.
-    child.stdout.on('readable', () => undefined)
-    let said = ''
-    child.stderr.on('data', (d: Buffer) => {
-      said = (said + d.toString()).slice(-20_000)
-    })
-    const code = new Promise<number | null>((resolve) => {
-      child.on('error', (e) => {
-        said += e.message
-        resolve(null)
-      })
-      child.on('close', (end, by) => {
-        said += limitPassed(end, by, said)
-        resolve(end)
-      })
-    }).finally(() => signal?.removeEventListener('abort', kill))
-    return { out: child.stdout as Readable, code, said: () => said }
+    run.stdout.on('readable', () => undefined)
+    return run
   }
-  const child = begin()
-  child.catch(() => undefined)
+  const running = begin()
+  running.catch(() => undefined)
   async function* pieces(): AsyncGenerator<Buffer> {
-    const { out, code, said } = await child
+    const run = await running
     let begun = false
-    for await (const piece of out) {
+    for await (const piece of run.stdout) {
       begun ||= ppmHeading(piece as Buffer) !== null
       if (!begun) break
       yield piece as Buffer
     }
-    const end = await code
+    const { failed, said } = await run.ended
     if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
-    if (end === 127) throw new MediaError('Raw pictures are developed by dcraw_emu, which is missing. Install it: sudo apt-get install libraw-bin', '', '')
-    if (end === 0 && begun) return
-    const last = /CPU time limit|bad_alloc|Cannot allocate/.test(said())
+    if (!failed && begun) return
+    if (/dcraw_emu: not found|ENOENT/.test(said))
+      throw new MediaError('Raw pictures are developed by dcraw_emu, which is missing. Install it: sudo apt-get install libraw-bin', '', '')
+    const last = /CPU time limit|No answer in time|bad_alloc|Cannot allocate/.test(said)
       ? 'it asks for more time or memory than one picture may take'
-      : (said().trim().split('\n').at(-1) ?? '')
+      : (said.trim().split('\n').at(-1) ?? '')
     throw new MediaError(
       `${pathText(lastName(path))} cannot be developed: ${last.slice(0, 200) || 'it is no raw picture'}. Copy it again from the card.`,
       last,
@@ -89,11 +68,11 @@ function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal):
   return {
     pieces: pieces(),
     stop: async () => {
-      ended.abort()
-      const begun = await child.catch(() => null)
+      const run = await running.catch(() => null)
+      run?.kill('SIGKILL')
       // A process counts as ended once nobody can read of it any more.
-      begun?.out.destroy()
-      await begun?.code
+      run?.stdout.destroy()
+      await run?.ended
     },
   }
 }

@@ -86,8 +86,8 @@ interface Run {
  * is through has all it wanted (Node's pipes are sockets, and say so by an error that would count as the process's own). One that
  * says more than `most` bytes is ended, and has failed.
  */
-function started(
-  command: 'ffmpeg' | 'ffprobe',
+export function started(
+  command: 'ffmpeg' | 'ffprobe' | 'dcraw_emu',
   args: readonly string[],
   how: { signal: AbortSignal | undefined; keepOut: boolean; most: number; limits?: Partial<Limits> | undefined },
 ): Run {

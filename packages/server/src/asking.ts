@@ -1,12 +1,11 @@
 /** Who asks, within a request: nothing where it is the command on this machine, or where work goes on by itself. */
 import { AsyncLocalStorage } from 'node:async_hooks'
-import { createHash } from 'node:crypto'
+import { digest } from './known.ts'
 
 const asking = new AsyncLocalStorage<string>()
 
 /** Does `work` for the browser that shows this cookie, or for nobody. */
-export const askedBy = <T>(cookie: string | undefined, work: () => T): T =>
-  asking.run(cookie ? createHash('sha256').update(cookie).digest('hex').slice(0, 16) : '', work)
+export const askedBy = <T>(cookie: string | undefined, work: () => T): T => asking.run(cookie ? digest(cookie).slice(0, 16) : '', work)
 
 /** The browser that asks: sixteen characters, or none. */
 export const whoAsks = (): string => asking.getStore() ?? ''

@@ -3,7 +3,7 @@
  * led to the queue or the database, which themselves stay on loopback, with the rights of a worker; nobody else is led anywhere. Who says
  * nothing is not waited for, and who guesses is not listened to.
  */
-import { createHash, randomBytes } from 'node:crypto'
+import { randomBytes } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { connect, type Socket } from 'node:net'
 import { createServer, type TLSSocket } from 'node:tls'
@@ -14,6 +14,7 @@ import type { Config } from './config.ts'
 import type { Context } from './context.ts'
 import { Refusal } from './errors.ts'
 import { schemaVersion, VolumeEntity } from './store/index.ts'
+import { digest } from './known.ts'
 
 /** What a worker that joins is told once: among it, passwords of users that may do what a worker does. */
 export interface Joined {
@@ -38,8 +39,6 @@ const patience = 5000
 const [most, mostWaiting] = [400, 40]
 /** Wrong tries of one machine after which it is not listened to for a while (milliseconds). */
 const [tries, forgotten] = [10, 600_000]
-
-const digest = (token: string): string => createHash('sha256').update(token).digest('hex')
 
 /** A worker that may join. Its token is known to itself alone. */
 const WorkerToken = z.object({ name: z.string(), digest: z.string(), made: z.string(), used: z.string().nullable() })

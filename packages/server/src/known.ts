@@ -10,7 +10,8 @@ const day = 24 * 3600
 /** Seconds for which a browser stays known that does not come back. */
 const remembered = 400 * day
 
-const digest = (secret: string): string => createHash('sha256').update(secret).digest('hex')
+/** What is kept of a secret: nobody finds it by that. */
+export const digest = (secret: string): string => createHash('sha256').update(secret).digest('hex')
 const secret = (): string => randomBytes(24).toString('base64url')
 
 export class KnownBrowsers {
