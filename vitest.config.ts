@@ -5,6 +5,11 @@ const browser = (name: string, groupOrder: number, include: string[], maxWorkers
   test: { name, include, maxWorkers, sequence: { groupOrder }, testTimeout: 600_000, hookTimeout: 600_000, pool: 'forks' as const },
 })
 
+/** Those that mount file systems of their own, as root may, or anybody in a user namespace (user_namespaces(7)), in which `./naranja test` runs them. */
+const mounting = ['e2e/api/{backups,full,hostile,join,queue,storm,volumes}.test.ts', 'packages/media/src/backup/room.test.ts']
+/** Each file has instances of its own and waits for what it needs, so two go side by side. */
+const api = { maxWorkers: 2, sequence: { groupOrder: 1 }, testTimeout: 240_000, hookTimeout: 240_000, pool: 'forks' as const }
+
 /** Three kinds of tests: sums on their own; the API on a real database and queue; a browser on real media. */
 export default defineConfig({
   test: {
@@ -14,24 +19,15 @@ export default defineConfig({
         test: {
           name: 'unit',
           include: ['packages/*/src/**/*.test.ts'],
+          exclude: mounting,
           environment: 'node',
           testTimeout: 60_000,
           hookTimeout: 60_000,
           sequence: { groupOrder: 0 },
         },
       },
-      {
-        test: {
-          name: 'api',
-          include: ['e2e/api/**/*.test.ts', 'e2e/job/**/*.test.ts'],
-          // Each file has instances of its own and waits for what it needs, so two go side by side.
-          maxWorkers: 2,
-          sequence: { groupOrder: 1 },
-          testTimeout: 240_000,
-          hookTimeout: 240_000,
-          pool: 'forks',
-        },
-      },
+      { test: { ...api, name: 'api', include: ['e2e/api/**/*.test.ts', 'e2e/job/**/*.test.ts'], exclude: mounting } },
+      { test: { ...api, name: 'mounts', include: mounting } },
       browser('browser', 2, ['e2e/browser/whole-job.test.ts'], 1),
       // One at a time: two browsers, two applications and their encoders wait for one another on two cores.
       browser('browser-steps', 3, ['e2e/browser/!(whole-job).test.ts'], 1),

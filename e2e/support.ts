@@ -11,9 +11,9 @@ import { fit as placed, type Size } from '@naranja/core/framing'
 import { type Rate, rate, rateFraction } from '@naranja/core/time'
 import type { Config } from '@naranja/server/config'
 import { ffmpeg, output } from '@naranja/media'
-import { asRoot } from '@naranja/media/testing'
+import { asRoot, hasDisks } from '@naranja/media/testing'
 
-export { asRoot }
+export { hasDisks }
 
 export interface MadeClip {
   readonly path: string

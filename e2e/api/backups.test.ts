@@ -6,7 +6,7 @@ import { join } from 'node:path'
 import { ArrivalRule, BackupRow, ClipPage, CopyRow, Ok, OneDisk, ProjectRow, Queue, RollRow, Started, Summary, type TaskRow, Volume } from '@naranja/contract'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { asRoot, emptyFolder, makeClip, ref, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, makeClip, ref, type Running, startInstance, until } from '../support.ts'
 
 const folder = emptyFolder('backups')
 const parent = join(folder, 'media')
@@ -250,7 +250,7 @@ describe('a backup that is interrupted', () => {
 })
 
 describe('a place', () => {
-  it.runIf(asRoot)('that has no room is said beforehand, and nothing is made there', async () => {
+  it('that has no room is said beforehand, and nothing is made there', async () => {
     const disk = join(parent, 'Small disk')
     mkdirSync(disk, { recursive: true })
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=4m', 'tmpfs', disk])

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { Changed, ClipPage, CopyRow, Health, type ProjectRow, Started, Volume, Warnings } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { asRoot, emptyFolder, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('full media')
 const disk = emptyFolder('full disk')
@@ -32,7 +32,7 @@ function fill(left: number): void {
   if (left) execFileSync('truncate', ['-s', `-${left}`, filler])
 }
 
-describe.runIf(asRoot)('the disk of its own data', () => {
+describe('the disk of its own data', () => {
   beforeAll(async () => {
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=600m', 'tmpfs', disk])
     mkdirSync(folder)

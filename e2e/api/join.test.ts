@@ -14,7 +14,7 @@ import { Redis } from 'ioredis'
 import { DataSource } from 'typeorm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { asRoot, emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('join media')
 const second = emptyFolder('join second machine')
@@ -64,7 +64,7 @@ afterAll(async () => {
 })
 
 describe('a worker on another machine', () => {
-  it.runIf(asRoot)('shares the work; when it is killed what it had is taken over, and nothing is made twice', async () => {
+  it('shares the work; when it is killed what it had is taken over, and nothing is made twice', async () => {
     const worker = joined(await Instance.joinAddress(app.instance.config, '127.0.0.1', 'second'), [
       `Drive=${join(second, 'Quay')}`,
       `Out=${join(second, 'Copies')}`,
@@ -97,7 +97,7 @@ describe('a worker on another machine', () => {
       expect(await readCodes(c.path, size, [size])).toEqual(Array.from({ length: 150 }, (_, frame) => ({ clip: i + 1, frame })))
     expect(execFileSync('ps', ['-eo', 'args']).toString()).not.toMatch(/ffmpeg.*shared/)
   })
-  it.runIf(asRoot)('takes only what it can see all of', async () => {
+  it('takes only what it can see all of', async () => {
     const worker = joined(await Instance.joinAddress(app.instance.config, '127.0.0.1', 'second'), [`Drive=${join(second, 'Quay')}`])
     await until('two machines', async () => (await queue()).machines.length === 2)
     const tasks = await app.client.finish(await copies('h264-proxy-720', 'seen'))

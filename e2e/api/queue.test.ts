@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { CopyRow, type ProjectRow, Queue, Started, Volume, Warnings } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { asRoot, emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
 
 const media = emptyFolder('queue media')
 const target = emptyFolder('queue target')
@@ -166,7 +166,7 @@ describe('a worker that does nothing any more', () => {
   })
 })
 
-describe.runIf(asRoot)('a target disk that is full', () => {
+describe('a target disk that is full', () => {
   it('is told beforehand, and in the middle of the work, and nothing half-made stays', async () => {
     const disk = join(target, 'small disk')
     mkdirSync(disk, { recursive: true })

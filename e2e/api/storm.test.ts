@@ -11,7 +11,7 @@ import { dataFolder } from '@naranja/command/paths'
 import { Changed, ChangeRow, ClipPage, CopyRow, CutImported, CutRow, MasterRow, ProjectRow, PullRow, Queue, Started, Volume } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { asRoot, emptyFolder, makeClip, readCodes, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, makeClip, readCodes, type Running, startInstance, until } from '../support.ts'
 
 const wanted = Number(process.env.NARANJA_FAULTS) || 24
 const seed = Number(process.env.NARANJA_SEED) || 20_261_130
@@ -28,7 +28,7 @@ const pause = (ms: number) => new Promise((r) => setTimeout(r, ms))
 
 const roles = ['worker', 'api', 'redis', 'mariadb'] as const
 type Fault = (typeof roles)[number] | 'ffmpeg' | 'machine' | 'full disk' | 'drive away' | 'target away'
-const kinds: readonly Fault[] = [...roles, 'ffmpeg', 'machine', ...(asRoot ? (['full disk'] as const) : []), 'drive away', 'target away']
+const kinds: readonly Fault[] = [...roles, 'ffmpeg', 'machine', 'full disk', 'drive away', 'target away']
 /** How often what was hit, and what was under way then. */
 const hits: Record<string, Record<string, number>> = {}
 let doing = 'nothing'
@@ -286,7 +286,7 @@ async function job(n: number): Promise<string[]> {
 const check: (() => Promise<void>)[] = []
 
 beforeAll(async () => {
-  if (asRoot) execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=300m', 'tmpfs', parent])
+  execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=300m', 'tmpfs', parent])
   for (const [i, n] of names.entries())
     await makeClip(join(drive, 'A001', n), { code: i + 1, frames, timecode: `10:0${i + 1}:00:00`, reel: 'A001', coding: ['-c:v', 'prores', '-profile:v', '0'] })
   mkdirSync(out)
@@ -294,7 +294,7 @@ beforeAll(async () => {
 }, 120_000)
 afterAll(async () => {
   await app?.stop()
-  if (asRoot) execFileSync('umount', ['-l', parent])
+  execFileSync('umount', ['-l', parent])
 })
 
 describe('whole jobs in a storm', () => {

@@ -22,7 +22,7 @@ import {
 import { ffmpeg } from '@naranja/media'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { asRoot, emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, hasDisks, importText, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
 
 const folder = emptyFolder('volumes')
 const parent = join(folder, 'media')
@@ -59,7 +59,7 @@ const named = async (label: string) => (await volumes()).find((v) => v.label ===
 const rows = async (project: string) => (await app.client.get(ClipPage, `/api/projects/${project}/clips`)).rows
 const card = (name: string, action: string) => app.client.post(Ok, '/api/reader', { name, action })
 
-describe.runIf(asRoot)('a volume with a file system of its own', () => {
+describe.runIf(hasDisks)('a volume with a file system of its own', () => {
   it('that a typed path stands on is the mount, not the folder that was typed; another path on it is the same volume', async () => {
     const image = join(folder, 'typed.img')
     format(image, 'Typed disk')
@@ -267,7 +267,7 @@ describe('the card reader', () => {
 
 describe('places', () => {
   // One of those that are away was mounted.
-  it.runIf(asRoot)('used lately are offered, pinned ones first, and those of a volume that is away say so', async () => {
+  it.runIf(hasDisks)('used lately are offered, pinned ones first, and those of a volume that is away say so', async () => {
     const shelf = await until('the shelf', () => named('Shelf'))
     const all = () => app.client.get(z.array(KnownPlace), '/api/places')
     expect((await all()).map((p) => p.label)).toContain('Shelf')
@@ -290,7 +290,7 @@ describe('a folder that vanishes', () => {
   })
 })
 
-describe.runIf(asRoot)('two machines', () => {
+describe.runIf(hasDisks)('two machines', () => {
   it('see the same volume under paths of their own, and both work with it', async () => {
     const image = join(folder, 'shared.img')
     format(image, 'Shared')

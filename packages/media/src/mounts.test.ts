@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, describe, expect, it } from 'vitest'
 import { mounts, readMountInfo } from './mounts.ts'
-import { asRoot } from './testing.ts'
+import { hasDisks } from './testing.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'naranja mounts '))
 afterAll(() => rmSync(folder, { recursive: true }))
@@ -26,7 +26,7 @@ describe('the mount table', () => {
 })
 
 describe('a file system', () => {
-  it.runIf(asRoot)('is known by its id and label at any path, seen as soon as it is there, and by another id when it is made anew', async () => {
+  it.runIf(hasDisks)('is known by its id and label at any path, seen as soon as it is there, and by another id when it is made anew', async () => {
     const image = join(folder, 'disk.img')
     const at = (name: string) => join(folder, name)
     const make = () => execFileSync('sh', ['-c', `truncate -s 16M "$1" && mkfs.ext4 -q -F -L "Card Ä 1" "$1"`, '-', image])

@@ -24,8 +24,10 @@ export const box = (kind: string, ...parts: Uint8Array[]): Buffer => {
   return Buffer.concat([head, body])
 }
 
-/** Whether disks can be mounted here. */
+/** Whether this is root: of the machine, or of a user namespace, who may mount file systems that need no disk. */
 export const asRoot = process.getuid?.() === 0
+/** Whether disks of one's own (loop devices) can be made: by root of the machine alone, whose user ids are those of the machine (user_namespaces(7)). */
+export const hasDisks = asRoot && /^\s*0\s+0\s+4294967295\s*$/.test(readFileSync('/proc/self/uid_map', 'utf8'))
 
 /** Makes the bytes of one picture (counted from 0 in the file's order) zero, in place. */
 export async function damageFrame(path: string, frame: number): Promise<void> {

@@ -76,7 +76,7 @@ export function FolderPicker({ mode, endings, picked = [], onPick = () => {}, st
                 <HardDrive size={15} className="mt-0.5 flex-none text-ink-3" aria-hidden />
                 <span className="min-w-0">
                   <span className={`block overflow-hidden text-ellipsis ${v.here ? '' : 'text-ink-3'}`}>{v.label}</span>
-                  <span className="block text-xs break-all text-ink-3">
+                  <span className="block text-xs wrap-anywhere text-ink-3">
                     {v.here
                       ? mode === 'target' && v.removable
                         ? 'a card: nothing is written to it'

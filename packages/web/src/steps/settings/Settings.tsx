@@ -136,7 +136,7 @@ export function Settings() {
                     {v.free !== null && `, ${bytes(v.free)} free`}
                   </span>
                 </div>
-                <div className="mono break-all text-ink-3">{v.here ? v.path : v.cause}</div>
+                <div className="mono wrap-anywhere text-ink-3">{v.here ? v.path : v.cause}</div>
                 <div className="flex items-center gap-2 text-xs text-ink-3">
                   {knownBy[v.knownBy]}
                   {v.here && v.knownBy === 'path' && (
