@@ -77,8 +77,8 @@ async function tests(args: readonly string[]): Promise<boolean> {
     right = false
   }
   process.stdout.write(`${counts.passed} passed, ${counts.failed} failed\n`)
-  if (counts.left)
-    process.stdout.write(`${counts.left} were left out${inNamespace.length ? ', which need disks (loop devices): those only root can make' : ''}\n`)
+  const disks = inNamespace.length ? ' that need disks of their own (loop devices), which only root can make' : ''
+  if (counts.left) process.stdout.write(`left out: ${counts.left}${disks}\n`)
   return right && counts.passed > 0
 }
 
