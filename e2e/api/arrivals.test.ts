@@ -1,7 +1,7 @@
 /** Folders that are looked after: nothing is taken too early, whatever way it arrives; off and on outlive a restart. */
 import { appendFileSync, closeSync, copyFileSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, writeFileSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
-import { ArrivalRow, ClipPage, CopyRow, ProjectRow, Volume } from '@naranja/contract'
+import { ArrivalRow, Changed, ClipPage, CopyRow, ProjectRow, Volume } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
@@ -25,8 +25,9 @@ const copied = async () =>
     .filter((c) => c.state === 'checked')
     .map((c) => c.clip)
     .sort()
-const change = (more: object) =>
-  row().then((r) => app.client.call(z.unknown(), 'PUT', `/api/arrival-folders/${folder}`, { on: r.on, quiet: r.quiet, copies: r.copies, ...more }))
+const change = async (more: object, version?: number) =>
+  (await app.client.call(Changed, 'PATCH', `/api/arrival-folders/${folder}`, { ...more, version: version ?? (await row()).version })).sentence
+const undo = async () => (await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})).sentence
 const source = (name: string) => join(made, name)
 const to = (name: string) => join(drive, 'In', name)
 const pause = (ms: number) => new Promise((r) => setTimeout(r, ms))
@@ -144,9 +145,37 @@ describe('a folder that is looked after', () => {
     expect((await names()).filter((n) => n === 'd.mov')).toHaveLength(1)
     expect((await row()).happened.filter((h) => h.path === 'd.mov').map((h) => h.what)).toEqual(['Taken in.'])
   })
-  it('is forgotten with its list; what was taken in stays', async () => {
-    await app.client.call(z.unknown(), 'DELETE', `/api/arrival-folders/${folder}`)
+  it('is changed of the version that was seen, one thing at a time, and taken back', async () => {
+    const { version } = await row()
+    expect(await change({ quiet: 5 }, version)).toMatch(/In are taken in once they have looked the same for 5 s\.$/)
+    const now = { on: true, quiet: 5, version: version + 1 }
+    await expect(change({ on: false }, version)).rejects.toMatchObject({ status: 409, code: 'stale', now })
+    expect(await change({ on: false })).toMatch(/In is left alone\.$/)
+    expect(await row()).toMatchObject({ on: false, quiet: 5 })
+    expect(await undo()).toMatch(/^Undone: .*is left alone/)
+    expect(await undo()).toMatch(/^Undone: .*for 5 s/)
+    expect(await row()).toMatchObject({ on: true, quiet: 1, copies: { specs: ['h264-proxy-720'] } })
+  })
+  it('is looked after no more, which can be taken back; what was taken in stays', async () => {
+    const before = await row()
+    await app.client.call(Changed, 'DELETE', `/api/arrival-folders/${folder}`)
     expect(await rows()).toEqual([])
     expect(await names()).toContain('d.mov')
+    expect(await undo()).toMatch(/^Undone: Stopped looking after .*In\./)
+    expect(await row()).toMatchObject({ place: before.place, quiet: before.quiet, copies: before.copies, happened: before.happened })
+    rmSync(to('d.mov'))
+    copyFileSync(source('a.mov'), to('late.mov'))
+    await until('what arrives is taken in again', async () => (await names()).includes('late.mov'))
+  })
+  it('goes with its project', async () => {
+    const other = await app.client.post(ProjectRow, '/api/projects', { name: 'Short', rate: '25' })
+    const list = () => app.client.get(z.array(ArrivalRow), `/api/projects/${other.id}/arrival-folders`)
+    const add = () => app.client.post(z.unknown(), `/api/projects/${other.id}/arrival-folders`, { volumeId: here.id, ref: ref('In'), quiet: 1 })
+    const both = await Promise.allSettled([add(), add()])
+    expect(both.map((b) => b.status).sort()).toEqual(['fulfilled', 'rejected'])
+    expect(await list()).toHaveLength(1)
+    await app.client.call(z.unknown(), 'DELETE', `/api/projects/${other.id}`)
+    expect(await list()).toEqual([])
+    await expect(add()).rejects.toMatchObject({ status: 404 })
   })
 })

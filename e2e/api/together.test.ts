@@ -1,30 +1,32 @@
 /** Two changes at once: what was acknowledged stands, as if one had been made after the other; or one of them was refused. */
 import { randomUUID } from 'node:crypto'
-import { copyFileSync, utimesSync } from 'node:fs'
+import { copyFileSync, mkdirSync, utimesSync } from 'node:fs'
 import { join } from 'node:path'
 import { ApiError, Client } from '@naranja/command/client'
 import { Instance } from '@naranja/command/instance'
-import { Changed, ChangeRow, ClipPage, CutDetail, LookRow, ProjectRow, PullRow, SpecRow, Started, TaskRow, Volume } from '@naranja/contract'
+import { Changed, ChangeRow, ClipPage, CutDetail, CutRow, LookRow, type Place, ProjectRow, PullRow, SpecRow, Started, TaskRow, Volume } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { openStore } from '@naranja/server/store'
 import fc from 'fast-check'
 import type { DataSource } from 'typeorm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
+import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
 
 const root = emptyFolder('together media')
 let app: Running
 let db: DataSource
 let model: World
 
-/** A project to change: what its clips, cut, event and look are called by. */
+/** A project to change: what its clips, cut, event, look and the folder that is looked after are called by, and another folder on its volume. */
 interface World {
   readonly id: string
   readonly clips: readonly string[]
   readonly cut: string
   readonly event: string
   readonly look: string
+  readonly arrivals: string
+  readonly place: z.infer<typeof Place>
 }
 interface Change {
   readonly name: string
@@ -56,6 +58,7 @@ const view = { columns: ['start'], group: 'roll', sort: null, descending: false,
 const rule = (text: string) => ({ id: text, on: true, kind: 'needs-none', text, as: 'title' })
 const shot = { balance: { kind: 'as-shot' }, exposure: 0, contrast: 1, saturation: 1, size: 'full' }
 const draft = { name: 'Proxy for two' }
+const cube = Buffer.from('LUT_3D_SIZE 2\n0 0 0\n1 0 0\n0 1 0\n1 1 0\n0 0 1\n1 0 1\n0 1 1\n1 1 1\n').toString('base64')
 
 const changes: readonly Change[] = [
   typed(0, 'scene', '12'),
@@ -80,6 +83,10 @@ const changes: readonly Change[] = [
   decode('a raw clip is exposed', { exposure: 1 }, { exposure: 0 }),
   decode('a raw clip has contrast', { contrast: 1.5 }, { contrast: 1 }),
   decode('a raw clip is exposed otherwise', { exposure: -1 }, { exposure: 0 }),
+  posted('a light copy counts as an original', 'clips', 'light-copies', (w) => ({ mark: false, clipIds: [w.clips[2]] })),
+  posted('a table describes two clips', 'clips', 'table', () => ({ base64: Buffer.from('Name,Scene,Notes\nA000,14,far\nA001,15,near\n').toString('base64') })),
+  posted('another look comes', 'clips', 'looks', () => ({ name: 'other.cube', base64: cube })),
+  posted('changed files are seen', 'clips', 'changes-seen', () => ({})),
   posted('a clip is taken off the list', 'clips', 'clips/remove', (w) => ({ clipIds: [w.clips[1]] })),
   posted('the last change is undone', 'clips', 'undo', () => ({})),
   { name: 'the project has another name', of: 'project', make: (c, w) => c.call(anything, 'PATCH', `/api/projects/${w.id}`, { version: 1, name: 'Other' }) },
@@ -94,6 +101,16 @@ const changes: readonly Change[] = [
   put('an intake is kept', 'intakes', () => ({ kept: [{ name: 'Card', backupTo: [], copies: null }], version: 0 })),
   put('another intake is kept', 'intakes', () => ({ kept: [{ name: 'Drive', backupTo: [], copies: null }], version: 0 })),
   put('cards take care of themselves', 'arrivals', () => ({ on: true, backupTo: [], copies: null, version: 0 })),
+  ...[5, 20].map((quiet) => posted(`a folder is looked after, ${quiet} s`, 'project', 'arrival-folders', (w) => ({ ...w.place, quiet, now: false }))),
+  {
+    name: 'the folder is left alone',
+    of: 'project',
+    make: (c, w) => c.call(anything, 'PATCH', `/api/arrival-folders/${w.arrivals}`, { on: false, version: 1 }),
+  },
+  { name: 'files settle later', of: 'project', make: (c, w) => c.call(anything, 'PATCH', `/api/arrival-folders/${w.arrivals}`, { quiet: 30, version: 1 }) },
+  { name: 'the folder is forgotten', of: 'project', make: (c, w) => c.call(anything, 'DELETE', `/api/arrival-folders/${w.arrivals}`) },
+  posted('no backup is wanted', 'project', 'told-unsafe', () => ({})),
+  { name: 'the project is removed', of: 'project', make: (c, w) => c.call(anything, 'DELETE', `/api/projects/${w.id}`) },
   put('proxies are viewed', 'viewing', () => ({ viewing: 'proxies' })),
   { name: 'an event needs none', of: 'cut', make: (c, w) => c.post(anything, `/api/cuts/${w.cut}/decisions`, { eventIds: [w.event], action: 'none' }) },
   {
@@ -101,6 +118,13 @@ const changes: readonly Change[] = [
     of: 'cut',
     make: (c, w) => c.post(anything, `/api/cuts/${w.cut}/decisions`, { eventIds: [w.event], action: 'set', clipId: w.clips[1] }),
   },
+  ...['A000', 'A001'].map(
+    (name): Change => ({
+      name: `the cut is compared with ${name}`,
+      of: 'cut',
+      make: (c, w) => c.call(anything, 'PUT', `/api/cuts/${w.cut}/reference`, { ...w.place, ref: ref(`${name}.mov`), seen: { reference: null, copies: null } }),
+    }),
+  ),
   { name: 'the cut is removed', of: 'cut', make: (c, w) => c.call(anything, 'DELETE', `/api/cuts/${w.cut}`) },
   {
     name: 'another cut is imported',
@@ -121,27 +145,38 @@ const changes: readonly Change[] = [
       make: (c) => c.call(anything, 'PUT', `/api/specs/${spec.code}`, { version: 1, spec: { ...spec, name: `${draft.name} ${n}` } }),
     }),
   ),
+  { name: 'another spec is added', of: 'shared', make: (c) => c.post(anything, '/api/specs', { ...spec, name: 'Added' }) },
+  { name: 'a spec is the default', of: 'shared', make: (c) => c.post(anything, `/api/specs/${spec.code}/default`, {}) },
+  {
+    name: 'another spec is the default',
+    of: 'shared',
+    make: (c) => c.post(anything, '/api/specs/dnxhr-sq/default', { seen: spec.code }),
+  },
   { name: 'a spec is removed', of: 'shared', make: (c) => c.call(anything, 'DELETE', `/api/specs/${spec.code}`) },
 ]
 
 let spec: z.infer<typeof SpecRow>
+let specs: z.infer<typeof SpecRow>[]
 const list = `TITLE: TWO\nFCM: NON-DROP FRAME\n\n001  A1       V     C        01:00:00:00 01:00:00:10 10:00:00:00 10:00:00:10\n* FROM CLIP NAME: NOWHERE\n`
 
 beforeAll(async () => {
   for (const n of [0, 1, 2]) await makeClip(join(root, 'card', `A00${n}.mov`), { code: n + 1, frames: 12, timecode: `0${n + 1}:00:00:00` })
   app = await startInstance('together', root)
   db = await openStore(app.instance.config)
-  const { project } = await projectOn(app.client, join(root, 'card'))
+  for (const name of ['Inbox', 'Other']) mkdirSync(join(root, 'card', name))
+  const { project, volume } = await projectOn(app.client, join(root, 'card'))
   const { cut } = await importText(app.client, project.id, list)
+  const inbox = { volumeId: volume.id, ref: ref('Inbox') }
+  const arrivals = await app.client.post(z.object({ id: z.string() }), `/api/projects/${project.id}/arrival-folders`, inbox)
   const detail = await app.client.get(CutDetail, `/api/cuts/${cut.id}`)
-  const cube = 'LUT_3D_SIZE 2\n0 0 0\n1 0 0\n0 1 0\n1 1 0\n0 0 1\n1 0 1\n0 1 1\n1 1 1\n'
   const looks = await app.client.post(z.array(LookRow), `/api/projects/${project.id}/looks`, {
     name: 'plain.cube',
-    base64: Buffer.from(cube).toString('base64'),
+    base64: cube,
   })
   const clips = (await db.query('SELECT id FROM clip WHERE projectId = ? ORDER BY place', [project.id])) as { id: string }[]
   // What only the settings of raw clips are kept for does not need raw pictures.
   await db.query(`UPDATE clip SET technical = JSON_SET(technical, '$.raw', JSON_OBJECT('neutral', NULL, 'toCamera', NULL)) WHERE id = ?`, [clips[2]?.id])
+  await db.query(`UPDATE clip SET lightOf = ?, changedOn = NOW(3) WHERE id = ?`, [clips[0]?.id, clips[2]?.id])
   await app.client.call(anything, 'PATCH', `/api/projects/${project.id}/clips`, {
     edits: [{ clipId: clips[1]?.id, field: 'take', before: null, value: '1' }],
   })
@@ -151,8 +186,11 @@ beforeAll(async () => {
     cut: cut.id,
     event: detail.events[0]?.id ?? '',
     look: looks[0]?.id ?? '',
+    arrivals: arrivals.id,
+    place: { volumeId: volume.id, ref: ref('Other') },
   }
-  spec = (await app.client.get(z.array(SpecRow), '/api/specs'))[0] as z.infer<typeof SpecRow>
+  specs = await app.client.get(z.array(SpecRow), '/api/specs')
+  spec = specs[0] as z.infer<typeof SpecRow>
 })
 afterAll(async () => {
   await db?.destroy()
@@ -172,23 +210,31 @@ async function again(): Promise<World> {
   await db.query(`DELETE FROM setting WHERE name IN ('log layouts', 'default spec')`)
   await db.query(`DELETE FROM spec WHERE code = ? AND version > 1`, [spec.code])
   await db.query(`UPDATE spec SET current = 1, removed = 0 WHERE code = ?`, [spec.code])
-  const to: World = { id: randomUUID(), clips: model.clips.map(() => randomUUID()), cut: randomUUID(), event: model.event, look: randomUUID() }
-  const ids = new Map([[model.id, to.id], ...model.clips.map((c, i) => [c, to.clips[i] as string] as const), [model.cut, to.cut], [model.look, to.look]])
-  for (const table of ['project', 'clip', 'cut', 'look', 'change_log']) {
+  await db.query(`DELETE FROM spec WHERE code NOT IN (?)`, [specs.map((s) => s.code)])
+  const fresh = { id: randomUUID(), clips: model.clips.map(() => randomUUID()), cut: randomUUID(), look: randomUUID(), arrivals: randomUUID() }
+  const to: World = { ...model, ...fresh }
+  const ids = new Map([
+    [model.id, to.id],
+    ...model.clips.map((c, i) => [c, to.clips[i] as string] as const),
+    [model.cut, to.cut],
+    [model.look, to.look],
+    [model.arrivals, to.arrivals],
+  ])
+  for (const table of ['project', 'clip', 'cut', 'look', 'arrival_folder', 'change_log']) {
     const columns = await columnsOf(table)
     const rows = (await db.query(`SELECT ${columns.join(', ')} FROM ${table} WHERE ${table === 'project' ? 'id' : 'projectId'} = ?`, [model.id])) as Record<
       string,
       unknown
     >[]
     for (const row of rows) {
-      const fresh = Object.fromEntries(
+      const mine = Object.fromEntries(
         Object.entries(row).map(([k, v]) => {
           if (k === 'id') return [k, ids.get(v as string) ?? randomUUID()]
           return [k, typeof v === 'string' ? [...ids].reduce((text, [from, now]) => text.replaceAll(from, now), v) : v]
         }),
       )
-      const names = Object.keys(fresh)
-      await db.query(`INSERT INTO ${table} (${names.map((n) => `\`${n}\``).join(', ')}) VALUES (${names.map(() => '?').join(', ')})`, Object.values(fresh))
+      const names = Object.keys(mine)
+      await db.query(`INSERT INTO ${table} (${names.map((n) => `\`${n}\``).join(', ')}) VALUES (${names.map(() => '?').join(', ')})`, Object.values(mine))
     }
   }
   return to
@@ -200,18 +246,20 @@ async function stateOf(w: World): Promise<string> {
   const state = {
     project: await one('SELECT name, rateNum, rateDen, width, height, rateChosen, version FROM project WHERE id = ?'),
     clips: await one(
-      'SELECT place, roll, rollGiven, reel, reelSource, start, startSource, described, ticked, removed, lightOf, keptOriginal, decode, crop, lookId, finishing FROM clip WHERE projectId = ? ORDER BY name',
+      'SELECT place, roll, rollGiven, reel, reelSource, start, startSource, described, ticked, removed, lightOf, keptOriginal, decode, crop, lookId, finishing, changedOn FROM clip WHERE projectId = ? ORDER BY name',
     ),
-    looks: await one('SELECT name FROM look WHERE projectId = ?'),
-    cuts: await one('SELECT name, removed FROM cut WHERE projectId = ? ORDER BY name, removed'),
+    looks: await one('SELECT name FROM look WHERE projectId = ? ORDER BY name'),
+    cuts: await one('SELECT name, removed, referencePath, copiesPath FROM cut WHERE projectId = ? ORDER BY name, removed'),
     decisions: await one('SELECT eventKey, decision FROM decision WHERE projectId = ? ORDER BY eventKey'),
+    lookedAfter: await one('SELECT HEX(path) path, active, quiet, copies, version FROM arrival_folder WHERE projectId = ? ORDER BY path'),
     viewing: await one('SELECT viewing FROM viewing WHERE projectId = ?'),
-    settings: await one(`SELECT name, value, version FROM setting WHERE name LIKE ? OR name = 'log layouts' ORDER BY name`, [`%${w.id}%`]),
+    settings: await one(`SELECT name, value, version FROM setting WHERE name LIKE ? OR name IN ('log layouts', 'default spec') ORDER BY name`, [`%${w.id}%`]),
+    added: await one(`SELECT version, removed, JSON_REMOVE(spec, '$.code') spec FROM spec WHERE code NOT IN (?)`, [specs.map((s) => s.code)]),
     specs: await one('SELECT version, current, removed, spec FROM spec WHERE code = ? ORDER BY version', [spec.code]),
     history: await one('SELECT sentence, undone FROM change_log WHERE projectId = ? ORDER BY ord'),
   }
   const text = JSON.stringify(state)
-  return [[w.id, 'project'], ...w.clips.map((c, i) => [c, `clip ${i}`]), [w.cut, 'cut'], [w.look, 'look']].reduce(
+  return [[w.id, 'project'], ...w.clips.map((c, i) => [c, `clip ${i}`]), [w.cut, 'cut'], [w.look, 'look'], [w.arrivals, 'folder']].reduce(
     (t, [id, name]) => t.replaceAll(id as string, name as string),
     text,
   )
@@ -260,6 +308,12 @@ async function together(a: Change, b: Change): Promise<string | null> {
     Object.entries(JSON.parse(state) as Record<string, unknown>).filter(([k, v]) => JSON.stringify(v) !== JSON.stringify(JSON.parse(than)[k]))
   return `"${a.name}" and "${b.name}" at once (${took.map((t) => (t ? 'taken' : 'refused')).join(', ')}) came to ${JSON.stringify(other(ab.state))}, which is neither order`
 }
+
+describe('a change', () => {
+  it.each(changes.map((c) => [c.name, c] as const))('is made where nobody else makes one: %s', async (_name, c) => {
+    expect((await oneByOne(c)).took).toEqual([true])
+  })
+})
 
 describe('two changes at once', () => {
   it.each(['clips', 'project', 'cut', 'shared'] as const)('of one thing, in every pair: %s', async (of) => {
@@ -339,6 +393,24 @@ describe('what was changed meanwhile', () => {
       await send(seen)
       await expect(send(seen), path).rejects.toMatchObject({ status: 409, code: 'stale', now })
     }
+  })
+  it('is told of what a cut is compared with, which can be taken back, and of the spec that is offered first', async () => {
+    const w = await again()
+    const choose = (name: string, seen: object) => app.client.call(CutRow, 'PUT', `/api/cuts/${w.cut}/reference`, { ...w.place, ref: ref(name), seen })
+    const none = { reference: null, copies: null }
+    expect((await choose('A000.mov', none)).reference).toBe('A000.mov')
+    const now = { reference: 'A000.mov', copies: null }
+    await expect(choose('A001.mov', none)).rejects.toMatchObject({ status: 409, code: 'stale', now })
+    expect((await choose('A001.mov', now)).reference).toBe('A001.mov')
+    const reference = async () => (await app.client.get(CutDetail, `/api/cuts/${w.cut}`)).reference
+    expect((await app.client.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: Chose the movie A001\.mov to compare .* with\./)
+    expect(await reference()).toBe('A000.mov')
+    await app.client.post(Changed, at(w, 'undo'), {})
+    expect(await reference()).toBeNull()
+    const first = (code: string, seen: string) => app.client.post(anything, `/api/specs/${code}/default`, { seen })
+    await first('dnxhr-sq', spec.code)
+    await expect(first('h264-proxy-720', spec.code)).rejects.toMatchObject({ status: 409, code: 'stale', now: { default: 'dnxhr-sq' } })
+    await first(spec.code, 'dnxhr-sq')
   })
   it('is told of whatever is changed as a whole', async () => {
     const w = await again()

@@ -1,25 +1,31 @@
 /** Arrivals: folders that are looked after; what arrives in them is taken in, and copied. */
 import { z } from 'zod'
 import { CopiesThen } from './backups.ts'
-import { Id, Place } from './basics.ts'
+import { Id, Place, Version } from './basics.ts'
 
-export const ArrivalAsk = z.object({
-  on: z.boolean().default(true),
+const Settings = z.object({
+  on: z.boolean(),
   /** Seconds for which a file must look the same before it is taken. */
-  quiet: z.int().min(1).max(3600).default(10),
+  quiet: z.int().min(1).max(3600),
   /** Edit copies that are made of what arrives. */
-  copies: CopiesThen.nullable().default(null),
+  copies: CopiesThen.nullable(),
 })
-export const NewArrivals = ArrivalAsk.extend({
+/** What is to be otherwise, and the version that was seen. */
+export const ArrivalEdit = Settings.partial().extend({ version: Version })
+export type ArrivalEdit = z.infer<typeof ArrivalEdit>
+export const NewArrivals = z.object({
+  on: Settings.shape.on.default(true),
+  quiet: Settings.shape.quiet.default(10),
+  copies: Settings.shape.copies.default(null),
   ...Place.shape,
   /** What is there already is taken in as well. */
   now: z.boolean().default(true),
 })
 export type NewArrivals = z.infer<typeof NewArrivals>
-export type ArrivalAsk = z.infer<typeof ArrivalAsk>
 
-export const ArrivalRow = ArrivalAsk.extend({
+export const ArrivalRow = Settings.extend({
   id: Id,
+  version: Version,
   place: Place,
   folder: z.string(),
   /** Why it cannot be looked after now; empty where it can. */

@@ -89,7 +89,12 @@ export const CutImport = CutAsk.extend({
   follows: Id.optional(),
 })
 /** The edit's own pictures: a movie of it, or the folder of the light copies it was cut from. */
-export const EditPicturesAsk = Place.extend({ kind: z.enum(['movie', 'copies']).default('movie') })
+export const EditPicturesAsk = Place.extend({
+  kind: z.enum(['movie', 'copies']).default('movie'),
+  /** What the cut had, as it was seen. */
+  seen: z.object({ reference: z.string().nullable(), copies: z.string().nullable() }).optional(),
+})
+export type EditPicturesAsk = z.infer<typeof EditPicturesAsk>
 /** What would be read of the files, before they are imported. */
 export const CutPreview = z.object({
   /** The rate that the cut would have. */
@@ -191,7 +196,8 @@ export const DecisionRequest = z.object({
   /** What was seen of these events: where one stands otherwise by now, nothing is decided. */
   seen: z.array(LinkSeen).max(200_000).optional(),
 })
-export const Changed = z.object({ sentence: z.string() })
+/** What was done; `change`: what it is in the history, where it can be taken back. */
+export const Changed = z.object({ sentence: z.string(), change: Id.optional() })
 export type Changed = z.infer<typeof Changed>
 /** Which change is to be taken back, the last of this browser's own where none is said; `over`: a later one of the same things that was seen, and is gone over. */
 export const UndoAsk = z.object({ change: Id.optional(), over: Id.optional() })

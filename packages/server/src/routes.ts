@@ -82,7 +82,7 @@ import {
   LogSave,
   RenameAsk,
   RenameRow,
-  ArrivalAsk,
+  ArrivalEdit,
   ArrivalRow,
   NewArrivals,
   PreviewAsk,
@@ -270,7 +270,9 @@ export function addRoutes(
   )
   app.delete('/api/specs/:code', { schema: { params: ByCode, response: gives(Ok) } }, (req) => removeSpec(ctx, req.params.code))
   app.post('/api/specs/:code/restore', { schema: { params: ByCode, response: gives(Ok) } }, (req) => restoreSpec(ctx, req.params.code))
-  app.post('/api/specs/:code/default', { schema: { params: ByCode, response: gives(Ok) } }, (req) => setDefaultSpec(ctx, req.params.code))
+  app.post('/api/specs/:code/default', { schema: { params: ByCode, body: z.object({ seen: z.string().max(60).optional() }), response: gives(Ok) } }, (req) =>
+    setDefaultSpec(ctx, req.params.code, req.body.seen),
+  )
   app.get('/api/specs/:code/versions', { schema: { params: ByCode, response: gives(z.array(SpecVersion)) } }, (req) => specVersions(ctx, req.params.code))
   app.post('/api/projects/:id/specs/outcome', { schema: { params: ById, body: OutcomeAsk, response: gives(Outcome) } }, (req) =>
     outcomeOf(ctx, req.params.id, req.body.spec),
@@ -519,10 +521,10 @@ export function addRoutes(
   app.post('/api/projects/:id/arrival-folders', { schema: { params: ById, body: NewArrivals, response: gives(z.object({ id: Id })) } }, (req) =>
     addArrivals(ctx, req.params.id, req.body),
   )
-  app.put('/api/arrival-folders/:id', { schema: { params: ById, body: ArrivalAsk, response: gives(Ok) } }, (req) =>
+  app.patch('/api/arrival-folders/:id', { schema: { params: ById, body: ArrivalEdit, response: gives(Changed) } }, (req) =>
     changeArrivals(ctx, req.params.id, req.body),
   )
-  app.delete('/api/arrival-folders/:id', { schema: { params: ById, response: gives(Ok) } }, (req) => removeArrivals(ctx, req.params.id))
+  app.delete('/api/arrival-folders/:id', { schema: { params: ById, response: gives(Changed) } }, (req) => removeArrivals(ctx, req.params.id))
 
   // Tasks
   app.get('/api/queue', { schema: { querystring: z.object({ projectId: Id.optional() }), response: gives(Queue) } }, (req) =>

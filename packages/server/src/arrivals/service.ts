@@ -1,12 +1,13 @@
 /** Folders that are looked after: kept, switched on and off, and what happened in them. */
-import type { ArrivalAsk, ArrivalRow, NewArrivals, Ok } from '@naranja/contract'
+import type { ArrivalEdit, ArrivalRow, Changed, NewArrivals } from '@naranja/contract'
 import { below, joinBytes, pathText } from '@naranja/media'
-import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
 import { copySpec } from '../copies/specs.ts'
 import { copyWhatCame } from '../copies/plan.ts'
-import { found, Refusal } from '../errors.ts'
-import { ArrivalEntity, ArrivalFolderEntity, type ArrivalFolderRecord, type TaskRecord } from '../store/index.ts'
+import { found, Refusal, stale } from '../errors.ts'
+import { recordChange } from '../projects/changes.ts'
+import { exclusively } from '../projects/exclusive.ts'
+import { ArrivalEntity, ArrivalFolderEntity, type ArrivalFolderRecord, type Inverse, type TaskRecord } from '../store/index.ts'
 import { fromRef, refOf, refuseCard, resolvePlace, seen, volumeOf } from '../volumes/service.ts'
 import { rememberTarget, writableTarget } from '../volumes/targets.ts'
 import type { Arriving } from './watch.ts'
@@ -15,8 +16,7 @@ import type { Arriving } from './watch.ts'
 const told = 200
 
 /** Refuses what would run into itself: copies that are written into the folder that is looked after. */
-async function sound(ctx: Context, place: { volumeId: string; path: Buffer }, ask: ArrivalAsk): Promise<void> {
-  const { copies } = ask
+async function sound(ctx: Context, place: { volumeId: string; path: Buffer }, copies: NewArrivals['copies']): Promise<void> {
   if (!copies) return
   const specs = await Promise.all(copies.specs.map((s) => copySpec(ctx, s)))
   const treed = specs.some((s) => s.place.how === 'tree')
@@ -28,42 +28,79 @@ async function sound(ctx: Context, place: { volumeId: string; path: Buffer }, as
     throw new Refusal('bad-request', 'The copies would go into the folder that is looked after. Choose another place for them.')
 }
 
+type Settings = Pick<ArrivalFolderRecord, 'on' | 'quiet' | 'copies'>
+const settingsOf = (f: Settings): Settings => ({ on: Boolean(f.on), quiet: f.quiet, copies: f.copies })
+/** How a folder is called in sentences: from its volume on. */
+const nameOf = async (ctx: Context, f: Pick<ArrivalFolderRecord, 'volumeId' | 'path'>): Promise<string> =>
+  [(await volumeOf(ctx, f.volumeId)).label, ...(f.path.length ? [pathText(f.path)] : [])].join('/')
+
 export async function addArrivals(ctx: Context, projectId: string, ask: NewArrivals): Promise<{ id: string }> {
   const path = fromRef(ask.ref)
   await resolvePlace(ctx, ask.volumeId, path)
-  const all = await ctx.repo(ArrivalFolderEntity).findBy({ projectId, volumeId: ask.volumeId })
-  if (all.some((f) => f.path.equals(path))) throw new Refusal('taken', 'This folder is looked after already.')
-  await sound(ctx, { volumeId: ask.volumeId, path }, ask)
-  const row: ArrivalFolderRecord = {
-    ...{ id: newId(), projectId, volumeId: ask.volumeId, path, on: ask.on, quiet: ask.quiet, copies: ask.copies },
-    since: ask.now ? null : new Date(),
-  }
-  await ctx.repo(ArrivalFolderEntity).insert(row as never)
+  await sound(ctx, { volumeId: ask.volumeId, path }, ask.copies)
+  const id = newId()
+  await exclusively(ctx, projectId, async (inside) => {
+    const all = await inside.repo(ArrivalFolderEntity).findBy({ projectId, volumeId: ask.volumeId })
+    if (all.some((f) => f.path.equals(path))) throw new Refusal('taken', 'This folder is looked after already.')
+    const row = { id, projectId, volumeId: ask.volumeId, path, ...settingsOf(ask), since: ask.now ? null : new Date(), version: 1 }
+    await inside.repo(ArrivalFolderEntity).insert(row as never)
+    await recordChange(inside, projectId, `Began to look after ${await nameOf(inside, row)}.`, { kind: 'looked-after', id, before: null })
+    await inside.changed(projectId, 'arrivals')
+  })
   if (ask.copies?.volumeId) await rememberTarget(ctx, projectId, 'copies', { volumeId: ask.copies.volumeId, folder: ask.copies.folder })
-  await ctx.changed(projectId, 'arrivals')
   // What is in the list already, and lacks its copies, gets them now.
-  if (ask.now && ask.copies) await copyWhatCame(ctx, projectId, ask.volumeId, path, ask.copies, { arrivals: row.id })
-  return { id: row.id }
+  if (ask.now && ask.copies) await copyWhatCame(ctx, projectId, ask.volumeId, path, ask.copies, { arrivals: id })
+  return { id }
 }
 
 const folderOf = async (ctx: Context, id: string): Promise<ArrivalFolderRecord> =>
   found(await ctx.repo(ArrivalFolderEntity).findOneBy({ id }), 'The folder that was looked after')
+/** What puts a folder back as it is. */
+const inverseOf = ({ path, since, version: _, ...f }: ArrivalFolderRecord): Extract<Inverse, { kind: 'looked-after' }> => ({
+  ...{ kind: 'looked-after', id: f.id },
+  before: { ...f, ...settingsOf(f), ref: refOf(path), since: since?.toISOString() ?? null },
+})
+/** What was changed of how a folder is looked after. */
+function changeSentence(name: string, before: Settings, now: Settings): string {
+  if (before.on !== now.on) return now.on ? `${name} is looked after again.` : `${name} is left alone.`
+  if (before.quiet !== now.quiet) return `Files in ${name} are taken in once they have looked the same for ${now.quiet} s.`
+  return `Changed the edit copies of what arrives in ${name}.`
+}
 
-export async function changeArrivals(ctx: Context, id: string, ask: ArrivalAsk): Promise<z.infer<typeof Ok>> {
-  const row = await folderOf(ctx, id)
-  await sound(ctx, row, ask)
-  await ctx.repo(ArrivalFolderEntity).update({ id }, { on: ask.on, quiet: ask.quiet, copies: ask.copies } as never)
-  await ctx.changed(row.projectId, 'arrivals')
-  return { ok: true }
+/** Changes how a folder is looked after, of the version that was seen. */
+export async function changeArrivals(ctx: Context, id: string, { version, ...mine }: ArrivalEdit): Promise<Changed> {
+  const { projectId, ...there } = await folderOf(ctx, id)
+  if (mine.copies) await sound(ctx, there, mine.copies)
+  return exclusively(ctx, projectId, async (inside) => {
+    const row = await folderOf(inside, id)
+    const name = await nameOf(inside, row)
+    const before = settingsOf(row)
+    const now = { ...before, ...mine }
+    const done = await inside.repo(ArrivalFolderEntity).update({ id, version }, { ...now, version: version + 1 } as never)
+    if (!done.affected) throw stale(`Somebody changed meanwhile how ${name} is looked after. Nothing was changed.`, { ...before, version: row.version })
+    await inside.changed(projectId, 'arrivals')
+    return recordChange(inside, projectId, changeSentence(name, before, now), inverseOf(row))
+  })
 }
 
 /** Looks after a folder no more; what was taken in from it stays. */
-export async function removeArrivals(ctx: Context, id: string): Promise<z.infer<typeof Ok>> {
-  const row = await folderOf(ctx, id)
+export async function removeArrivals(ctx: Context, id: string): Promise<Changed> {
+  const { projectId } = await folderOf(ctx, id)
+  return exclusively(ctx, projectId, async (inside) => {
+    const row = await folderOf(inside, id)
+    await inside.repo(ArrivalFolderEntity).delete({ id })
+    await inside.changed(projectId, 'arrivals')
+    return recordChange(inside, projectId, `Stopped looking after ${await nameOf(inside, row)}.`, inverseOf(row))
+  })
+}
+
+/** Puts a folder back as it was looked after, or not. */
+export async function putArrivals(ctx: Context, { id, before }: Extract<Inverse, { kind: 'looked-after' }>): Promise<void> {
+  const version = ((await ctx.repo(ArrivalFolderEntity).findOneBy({ id }))?.version ?? 0) + 1
   await ctx.repo(ArrivalFolderEntity).delete({ id })
-  await ctx.repo(ArrivalEntity).delete({ folderId: id })
-  await ctx.changed(row.projectId, 'arrivals')
-  return { ok: true }
+  if (!before) return
+  const { ref, since, ...row } = before
+  await ctx.repo(ArrivalFolderEntity).insert({ ...row, path: fromRef(ref), since: since && new Date(since), version } as never)
 }
 
 /** `arriving`: what is on its way in a folder. */
@@ -74,7 +111,7 @@ export async function listArrivals(ctx: Context, projectId: string, arriving: (i
       const v = volumes.find((s) => s.volume.id === f.volumeId)
       const happened = await ctx.repo(ArrivalEntity).find({ where: { folderId: f.id }, order: { ord: 'DESC' }, take: told })
       return {
-        ...{ id: f.id, on: Boolean(f.on), quiet: f.quiet, copies: f.copies, place: { volumeId: f.volumeId, ref: refOf(f.path) } },
+        ...{ id: f.id, version: f.version, ...settingsOf(f), place: { volumeId: f.volumeId, ref: refOf(f.path) } },
         folder: pathText(joinBytes(v?.path ?? Buffer.alloc(0), f.path)),
         cause: v?.cause ?? 'its volume is forgotten',
         arriving: arriving(f.id).map((a) => ({ path: a.path, waits: a.waits })),

@@ -17,7 +17,7 @@ import {
 import { backUp, below, diskOf, firstBelow, isRight, joinBytes, makeFolder, parentOf, pathText, PlaceUnusable, rootAt, verify } from '@naranja/media'
 import { type EntityManager, In } from 'typeorm'
 import { type Context, newId } from '../context.ts'
-import { alone } from '../projects/exclusive.ts'
+import { alone, change } from '../projects/exclusive.ts'
 import { found, Refusal, stale } from '../errors.ts'
 import { checkedClips, startTakeIn } from '../originals/service.ts'
 import { usedClips } from '../reconnect/links.ts'
@@ -454,7 +454,7 @@ const toldName = (ctx: Context, projectId: string): string => `told unsafe ${pro
 /** Whether a person knows that originals have no backup; they are told once. */
 export const toldUnsafe = async (ctx: Context, projectId: string): Promise<boolean> =>
   (await ctx.repo(SettingEntity).findOneBy({ name: toldName(ctx, projectId) }))?.value === true
-export async function tellUnsafe(ctx: Context, projectId: string): Promise<void> {
+export const tellUnsafe = change(async (ctx: Context, projectId: string): Promise<void> => {
   await ctx.repo(SettingEntity).upsert({ name: toldName(ctx, projectId), value: true }, ['name'])
   await ctx.changed(projectId, 'projects')
-}
+})

@@ -71,12 +71,16 @@ export const defaultSpec = async (ctx: Context): Promise<string> => {
   const all = await currentSpecs(ctx)
   return all.find((s) => s.code === value)?.code ?? all[0]?.code ?? ''
 }
-export async function setDefaultSpec(ctx: Context, code: string): Promise<z.infer<typeof Ok>> {
-  const spec = await copySpec(ctx, code)
-  await ctx.repo(SettingEntity).upsert({ name: defaultName, value: spec.code }, ['name'])
-  await ctx.changed(null, 'specs')
-  return { ok: true }
-}
+/** Makes a spec the one that is offered first, in place of the one that was `seen` to be. */
+export const setDefaultSpec = (ctx: Context, code: string, seen?: string): Promise<z.infer<typeof Ok>> =>
+  exclusively(ctx, null, async (inside) => {
+    const [spec, now] = [await copySpec(inside, code), await defaultSpec(inside)]
+    if (seen !== undefined && seen !== now)
+      throw stale(`Somebody made ${(await copySpec(inside, now)).name} the spec that is offered first. Nothing was changed.`, { default: now })
+    await inside.repo(SettingEntity).upsert({ name: defaultName, value: spec.code }, ['name'])
+    await inside.changed(null, 'specs')
+    return { ok: true }
+  })
 
 export async function listSpecs(ctx: Context, projectId?: string): Promise<SpecRow[]> {
   const [all, standard] = await Promise.all([currentSpecs(ctx), defaultSpec(ctx)])

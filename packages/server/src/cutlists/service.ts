@@ -10,7 +10,7 @@ import { changeText, compareCuts } from '@naranja/core/turnover'
 import { lastName, pathText, probe } from '@naranja/media'
 import type { z } from 'zod'
 import { type Context, newId } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
+import { found, Refusal, stale } from '../errors.ts'
 import { recordChange, setDecisions } from '../projects/changes.ts'
 import { exclusively } from '../projects/exclusive.ts'
 import { cutOf, eventKey, filesOfCut } from '../reconnect/links.ts'
@@ -149,8 +149,11 @@ export async function importCut(ctx: Context, projectId: string, request: z.infe
   if (fault) throw new Refusal('bad-request', fault)
   const { cut: made, already } = await exclusively(ctx, projectId, (inside) => addCut(inside, projectId, request, { files, cutRate, all, hash }))
   if (already) return { cut: await rowOf(ctx, made), already, message: `${files[0]?.name} is imported already, as ${made.name}. Nothing was added.` }
-  if (request.reference) await setEditPictures(ctx, made.id, { ...request.reference, kind: 'movie' })
-  else await printsWanted(ctx, projectId)
+  if (request.reference) {
+    await ctx.repo(CutEntity).update({ id: made.id }, await usefulPictures(ctx, made, { ...request.reference, kind: 'movie' }))
+    await ctx.changed(projectId, 'cuts')
+  }
+  await printsWanted(ctx, projectId)
   const { events } = made.cut
   const bad = made.problems.filter((p) => p.severity === 'error').length
   return {
@@ -236,9 +239,10 @@ export async function cutChanges(ctx: Context, id: string, from: string): Promis
   }))
 }
 
-/** Names the movie of the offline edit, or the folder of its light copies; refused where they are of no use to the cut. */
-export async function setEditPictures(ctx: Context, cutId: string, ask: z.infer<typeof EditPicturesAsk>): Promise<CutRow> {
-  const cut = await cutOf(ctx, cutId)
+type EditPictures = Pick<CutRecord, 'referenceVolumeId' | 'referencePath' | 'copiesVolumeId' | 'copiesPath'>
+
+/** The movie of the offline edit, or the folder of its light copies, as a cut keeps it; refused where they are of no use to the cut. */
+async function usefulPictures(ctx: Context, cut: CutRecord, ask: EditPicturesAsk): Promise<EditPictures> {
   const { path } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
   const [volumeId, relative] = [ask.volumeId, pathText(fromRef(ask.ref))]
   if (ask.kind === 'copies') {
@@ -252,17 +256,34 @@ export async function setEditPictures(ctx: Context, cutId: string, ask: z.infer<
         'bad-request',
         `No file below ${pathText(path)} has the name of an event of this cut and holds its frames. Choose the folder with the light copies that it was cut from.`,
       )
-    await ctx.repo(CutEntity).update({ id: cutId }, to)
-  } else {
-    const t = await probe(path, { projectRate: cut.cut.rate })
-    const name = pathText(lastName(path))
-    if (t.fault) throw new Refusal('unreadable', t.fault)
-    if (!t.hasPicture) throw new Refusal('unreadable', `${name} has no picture; choose the movie of the offline edit.`)
-    if (t.rate.num * cut.cut.rate.den !== cut.cut.rate.num * t.rate.den)
-      throw new Refusal('bad-request', `${name} runs at ${rateText(t.rate)} fps, the cut at ${rateText(cut.cut.rate)}; frames would not agree.`)
-    await ctx.repo(CutEntity).update({ id: cutId }, { referenceVolumeId: volumeId, referencePath: relative, copiesVolumeId: null, copiesPath: null })
+    return to
   }
-  await ctx.changed(cut.projectId, 'cuts')
+  const t = await probe(path, { projectRate: cut.cut.rate })
+  const name = pathText(lastName(path))
+  if (t.fault) throw new Refusal('unreadable', t.fault)
+  if (!t.hasPicture) throw new Refusal('unreadable', `${name} has no picture; choose the movie of the offline edit.`)
+  if (t.rate.num * cut.cut.rate.den !== cut.cut.rate.num * t.rate.den)
+    throw new Refusal('bad-request', `${name} runs at ${rateText(t.rate)} fps, the cut at ${rateText(cut.cut.rate)}; frames would not agree.`)
+  return { referenceVolumeId: volumeId, referencePath: relative, copiesVolumeId: null, copiesPath: null }
+}
+
+/** Names the edit's own pictures of a cut that has those that were `seen`. */
+export async function setEditPictures(ctx: Context, cutId: string, ask: EditPicturesAsk): Promise<CutRow> {
+  const cut = await cutOf(ctx, cutId)
+  const to = await usefulPictures(ctx, cut, ask)
+  await exclusively(ctx, cut.projectId, async (inside) => {
+    const { referenceVolumeId, referencePath, copiesVolumeId, copiesPath } = await cutOf(inside, cutId)
+    const now = { reference: referencePath, copies: copiesPath }
+    if (ask.seen && (ask.seen.reference !== now.reference || ask.seen.copies !== now.copies))
+      throw stale(`Somebody chose meanwhile what ${cut.name} is compared with: ${now.reference ?? now.copies ?? 'nothing'}. Nothing was changed.`, now)
+    await inside.repo(CutEntity).update({ id: cutId }, to)
+    const sentence = `Chose ${to.referencePath ? `the movie ${to.referencePath}` : `the light copies in ${to.copiesPath || 'a volume'}`} to compare ${cut.name} with.`
+    await recordChange(inside, cut.projectId, sentence, {
+      ...{ kind: 'edit-pictures', cutId },
+      before: { referenceVolumeId, referencePath, copiesVolumeId, copiesPath },
+    })
+    await inside.changed(cut.projectId, 'cuts')
+  })
   await printsWanted(ctx, cut.projectId)
   return rowOf(ctx, await cutOf(ctx, cutId))
 }

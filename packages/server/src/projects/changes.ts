@@ -8,10 +8,11 @@ import { ChangeEntity, DecisionEntity, inPortions, type Inverse, whole } from '.
 
 /** Writes down a change that has been made. */
 export async function recordChange(ctx: Context, projectId: string, sentence: string, inverse: Inverse): Promise<Changed> {
+  const id = newId()
   await ctx
     .repo(ChangeEntity)
-    .insert({ id: newId(), projectId, who: ctx.config.user, browser: whoAsks(), at: new Date(), sentence: sentence.slice(0, 1000), inverse, undone: false })
-  return { sentence }
+    .insert({ id, projectId, who: ctx.config.user, browser: whoAsks(), at: new Date(), sentence: sentence.slice(0, 1000), inverse, undone: false })
+  return { sentence, change: id }
 }
 
 /** Sets decisions by event key, and returns what stood there before. */

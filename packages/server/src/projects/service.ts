@@ -3,7 +3,7 @@ import type { NewProject, ProjectEdit, ProjectRow, Summary, Viewing } from '@nar
 import { advise, majority, type Notice } from '@naranja/core/clip'
 import { isOpen } from '@naranja/core/reconnect'
 import { type Rate, rateText, typedRate } from '@naranja/core/time'
-import { In } from 'typeorm'
+import { In, Like } from 'typeorm'
 import type { z } from 'zod'
 import { LRUCache } from 'lru-cache'
 import { once } from '../once.ts'
@@ -13,6 +13,8 @@ import { toldUnsafe } from '../backups/service.ts'
 import { refreshNotices } from '../originals/notices.ts'
 import { cutOf, linksOf } from '../reconnect/links.ts'
 import {
+  ArrivalEntity,
+  ArrivalFolderEntity,
   BackupEntity,
   BackupFileEntity,
   ChangeEntity,
@@ -29,6 +31,7 @@ import {
   ProjectEntity,
   type ProjectRecord,
   PullEntity,
+  SettingEntity,
   TargetEntity,
   TaskEntity,
   TreeEntity,
@@ -126,7 +129,11 @@ export const removeProject = alone(async (ctx: Context, id: string): Promise<voi
   for (const batchId of new Set(active.map((t) => t.batchId))) await cancelTasks(ctx, { batchId })
   const backups = await ctx.repo(BackupEntity).find({ where: { projectId: id }, select: { id: true } })
   await ctx.repo(BackupFileEntity).delete({ backupId: In(backups.map((b) => b.id)) })
+  const lookedAfter = await ctx.repo(ArrivalFolderEntity).find({ where: { projectId: id }, select: { id: true } })
+  await ctx.repo(ArrivalEntity).delete({ folderId: In(lookedAfter.map((f) => f.id)) })
+  await ctx.repo(SettingEntity).delete({ name: Like(`% ${id}%`) })
   for (const entity of [
+    ArrivalFolderEntity,
     ClipEntity,
     CopyEntity,
     CutEntity,

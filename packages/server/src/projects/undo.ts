@@ -4,6 +4,7 @@ import { In, MoreThan } from 'typeorm'
 import { whoAsks } from '../asking.ts'
 import type { Context } from '../context.ts'
 import { Refusal, stale } from '../errors.ts'
+import { putArrivals } from '../arrivals/service.ts'
 import { bringBack } from '../copies/aside.ts'
 import { putFinishingRule } from '../copies/finishing.ts'
 import { renameBack } from '../copies/rename.ts'
@@ -79,6 +80,10 @@ function touched(i: Inverse): string[] {
     case 'cut-removed':
     case 'cut-imported':
       return [i.cutId]
+    case 'edit-pictures':
+      return [`${i.cutId} pictures`]
+    case 'looked-after':
+      return [`${i.id} looked after`]
     case 'project-decode':
     case 'finishing-rule':
     case 'rules':
@@ -155,15 +160,19 @@ async function takeBack(ctx: Context, projectId: string, change: ChangeRecord, o
   else if (inverse.kind === 'project') await ctx.repo(ProjectEntity).update({ id: projectId }, { ...inverse.before, version: () => 'version + 1' })
   else if (inverse.kind === 'cut-removed' || inverse.kind === 'cut-imported')
     await ctx.repo(CutEntity).update({ id: inverse.cutId }, { removed: inverse.kind === 'cut-imported' })
+  else if (inverse.kind === 'edit-pictures') await ctx.repo(CutEntity).update({ id: inverse.cutId }, inverse.before)
+  else if (inverse.kind === 'looked-after') await putArrivals(ctx, inverse)
   if (
     inverse.kind !== 'decisions' &&
     inverse.kind !== 'rules' &&
     inverse.kind !== 'ticked' &&
     inverse.kind !== 'cut-removed' &&
-    inverse.kind !== 'cut-imported'
+    inverse.kind !== 'cut-imported' &&
+    inverse.kind !== 'edit-pictures' &&
+    inverse.kind !== 'looked-after'
   )
     await refreshNotices(ctx, projectId)
   await ctx.repo(ChangeEntity).update({ id: change.id }, { undone: true })
-  await ctx.changed(projectId, 'links', 'clips', 'cuts', 'projects', 'copies')
+  await ctx.changed(projectId, 'links', 'clips', 'cuts', 'projects', 'copies', 'arrivals')
   return { sentence: `Undone: ${change.sentence}` }
 }

@@ -551,6 +551,9 @@ export type Inverse =
   | { kind: 'rolls'; before: Pick<ClipRecord, 'id' | 'roll' | 'rollGiven' | 'place'>[] }
   | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
   | { kind: 'cut-removed' | 'cut-imported'; cutId: string }
+  | { kind: 'edit-pictures'; cutId: string; before: Pick<CutRecord, 'referenceVolumeId' | 'referencePath' | 'copiesVolumeId' | 'copiesPath'> }
+  /** What is put back of a folder that is looked after; null where it was not. `ref`: its path, as a place names it. */
+  | { kind: 'looked-after'; id: string; before: (Omit<ArrivalFolderRecord, 'path' | 'since' | 'version'> & { ref: string; since: string | null }) | null }
   | {
       kind: 'paired'
       made: string[]
@@ -759,6 +762,7 @@ export interface ArrivalFolderRecord {
   copies: CopiesThen | null
   /** What was there before is left alone; null takes it in as well. */
   since: Date | null
+  version: number
 }
 export const ArrivalFolderEntity = new EntitySchema<ArrivalFolderRecord>({
   name: 'arrival_folder',
@@ -771,6 +775,7 @@ export const ArrivalFolderEntity = new EntitySchema<ArrivalFolderRecord>({
     quiet: int,
     copies: { ...json, nullable: true },
     since: { ...when, nullable: true },
+    version: { type: 'int', default: 1 },
   },
 })
 /** What became of something that arrived. */

@@ -344,6 +344,19 @@ export class ChangedIn1765500000000 implements MigrationInterface {
   }
 }
 
+/** Folders that are looked after have versions, as whatever people change; those of removed projects go. */
+export class LookedAfter1765600000000 implements MigrationInterface {
+  name = 'LookedAfter1765600000000'
+  async up(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE arrival_folder ADD version int NOT NULL DEFAULT 1`)
+    await q.query(`DELETE FROM arrival_folder WHERE projectId NOT IN (SELECT id FROM project)`)
+    await q.query(`DELETE FROM arrival WHERE folderId NOT IN (SELECT id FROM arrival_folder)`)
+  }
+  async down(q: QueryRunner): Promise<void> {
+    await q.query(`ALTER TABLE arrival_folder DROP COLUMN version`)
+  }
+}
+
 /** All of them, in their order. */
 export const migrations = [
   Start1764000000000,
@@ -364,4 +377,5 @@ export const migrations = [
   Writers1765300000000,
   Gone1765400000000,
   ChangedIn1765500000000,
+  LookedAfter1765600000000,
 ]

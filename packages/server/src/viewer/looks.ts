@@ -44,8 +44,10 @@ export async function addLooks(ctx: Context, projectId: string, file: z.infer<ty
   } else throw new Refusal('bad-request', `${file.name} is not a look that Naranja can read. Choose a .cube, .cdl, .ccc or .cc file.`)
   if (made.length === 0) throw new Refusal('bad-request', `${file.name} cannot be used: ${problems[0] ?? 'nothing is in it'} Choose another file.`, problems)
   const rows = made.map((m): LookRecord => ({ ...m, name: m.name.slice(0, 300), id: newId(), projectId, created: new Date() }))
-  await ctx.repo(LookEntity).insert(rows)
-  await ctx.changed(projectId, 'viewing')
+  await exclusively(ctx, projectId, async (inside) => {
+    await inside.repo(LookEntity).insert(rows)
+    await inside.changed(projectId, 'viewing')
+  })
   return rows.map(rowOf)
 }
 

@@ -68,6 +68,7 @@ import type {
   CropAsk,
   DeleteAsk,
   DeletePlan,
+  EditPicturesAsk,
   Space,
   Warnings,
   WorkingFiles,
@@ -85,7 +86,7 @@ import type {
   LogLayouts,
   RenameAsk,
   RenameRow,
-  ArrivalAsk,
+  ArrivalEdit,
   ArrivalRow,
   NewArrivals,
   SpecDraft,
@@ -177,7 +178,10 @@ export const api = createApi({
     }),
     removeSpec: b.mutation<unknown, string>({ query: (code) => ({ url: `/specs/${code}`, method: 'DELETE' }), invalidatesTags: ['specs'] }),
     restoreSpec: b.mutation<unknown, string>({ query: (code) => ({ url: `/specs/${code}/restore`, method: 'POST', body: {} }), invalidatesTags: ['specs'] }),
-    setDefaultSpec: b.mutation<unknown, string>({ query: (code) => ({ url: `/specs/${code}/default`, method: 'POST', body: {} }), invalidatesTags: ['specs'] }),
+    setDefaultSpec: b.mutation<unknown, { code: string; seen: string | undefined }>({
+      query: ({ code, ...body }) => ({ url: `/specs/${code}/default`, method: 'POST', body }),
+      invalidatesTags: ['specs'],
+    }),
     specVersions: b.query<SpecVersion[], string>({ query: (code) => `/specs/${code}/versions`, providesTags: ['specs'] }),
     working: b.query<WorkingFiles, void>({ query: () => '/working', providesTags: ['working'] }),
     clearWorking: b.mutation<Changed, void>({ query: () => ({ url: '/working/clear', method: 'POST', body: {} }), invalidatesTags: ['working'] }),
@@ -458,11 +462,16 @@ export const api = createApi({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/arrival-folders`, method: 'POST', body }),
       invalidatesTags: ['arrivals'],
     }),
-    changeArrivals: b.mutation<unknown, { id: string } & ArrivalAsk>({
-      query: ({ id, ...body }) => ({ url: `/arrival-folders/${id}`, method: 'PUT', body }),
-      invalidatesTags: ['arrivals'],
+    changeArrivals: b.mutation<Changed, { id: string } & ArrivalEdit>({
+      query: ({ id, ...body }) => ({ url: `/arrival-folders/${id}`, method: 'PATCH', body }),
+      ...inOrder,
+      invalidatesTags: ['arrivals', 'changes'],
     }),
-    removeArrivals: b.mutation<unknown, string>({ query: (id) => ({ url: `/arrival-folders/${id}`, method: 'DELETE' }), invalidatesTags: ['arrivals'] }),
+    removeArrivals: b.mutation<Changed, string>({
+      query: (id) => ({ url: `/arrival-folders/${id}`, method: 'DELETE' }),
+      ...inOrder,
+      invalidatesTags: ['arrivals', 'changes'],
+    }),
     trial: b.query<TrialResult, string>({ query: (taskId) => `/tasks/${taskId}/trial` }),
     startTrial: b.mutation<Started, { projectId: string } & TrialAsk>({
       query: ({ projectId, ...body }) => ({ url: `/projects/${projectId}/trial`, method: 'POST', body }),
@@ -557,9 +566,9 @@ export const api = createApi({
       ...inOrder,
       invalidatesTags: ['cuts', 'links', 'changes'],
     }),
-    setEditPictures: b.mutation<CutRow, { id: string; kind: 'movie' | 'copies' } & Place>({
+    setEditPictures: b.mutation<CutRow, { id: string } & EditPicturesAsk>({
       query: ({ id, ...body }) => ({ url: `/cuts/${id}/reference`, method: 'PUT', body }),
-      invalidatesTags: ['cuts'],
+      invalidatesTags: ['cuts', 'changes'],
     }),
     cutPlaylist: b.query<Playlist, { id: string; viewing: Viewing }>({
       query: ({ id, viewing }) => `/cuts/${id}/playlist?viewing=${viewing}`,

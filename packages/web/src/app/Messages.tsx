@@ -61,7 +61,7 @@ function One({ m }: { m: Message }) {
         <Button
           className="py-0.5"
           onClick={() => {
-            undo(m.undoIn as string)
+            undo(m.undoIn as string, m.undoes ?? undefined)
             dispatch(dismiss(m.id))
           }}
         >

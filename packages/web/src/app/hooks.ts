@@ -69,6 +69,10 @@ export const takeMine = (key: string): void => {
 }
 let choices = 1
 
+/** What a change is in the history, where the answer says it. */
+const changeIn = (answer: unknown): string | undefined =>
+  typeof answer === 'object' && answer && 'change' in answer && typeof answer.change === 'string' ? answer.change : undefined
+
 /**
  * Does something on the server; says what came of it, or why not. `again`: the same change of what stands there now; where somebody
  * changed that meanwhile, both are offered, mine by what it `takes` to have it.
@@ -87,7 +91,8 @@ export function useAct(): <T>(
         try {
           const value = await one.unwrap()
           const text = typeof said === 'function' ? said(value) : said
-          if (text) dispatch(tell({ text, ...(undoIn ? { undoIn } : {}) }))
+          const undoes = changeIn(value)
+          if (text) dispatch(tell({ text, ...(undoIn ? { undoIn } : {}), ...(undoes ? { undoes } : {}) }))
           return value
         } catch (e) {
           const r = refusal(e as Parameters<typeof refusal>[0])

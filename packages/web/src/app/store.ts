@@ -10,7 +10,9 @@ export interface Message {
   readonly text: string
   readonly details: readonly string[]
   readonly kind: 'said' | 'refused'
+  /** The project in which it can be taken back, and which change it was; null: the last of this browser. */
   readonly undoIn: string | null
+  readonly undoes: string | null
   /** A spec that was removed, and can be brought back. */
   readonly spec: string | null
   /** What this person wanted stands against what somebody else did meanwhile: by this name it can be had all the same. */
@@ -82,7 +84,16 @@ const slice = createSlice({
       s,
       {
         payload,
-      }: PayloadAction<{ text: string; details?: readonly string[]; kind?: Message['kind']; undoIn?: string; spec?: string; choice?: string; takes?: string }>,
+      }: PayloadAction<{
+        text: string
+        details?: readonly string[]
+        kind?: Message['kind']
+        undoIn?: string
+        undoes?: string
+        spec?: string
+        choice?: string
+        takes?: string
+      }>,
     ) {
       s.messages = [
         ...s.messages.slice(-2),
@@ -92,6 +103,7 @@ const slice = createSlice({
           details: [...(payload.details ?? [])],
           kind: payload.kind ?? 'said',
           undoIn: payload.undoIn ?? null,
+          undoes: payload.undoes ?? null,
           spec: payload.spec ?? null,
           choice: payload.choice ?? null,
           takes: payload.takes ?? null,

@@ -1,5 +1,5 @@
 /** Folders that are looked after: what arrives in them is taken in and copied by itself. */
-import type { ArrivalRow } from '@naranja/contract'
+import type { ArrivalEdit, ArrivalRow } from '@naranja/contract'
 import { FolderOpen, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { useAddArrivalsMutation, useArrivalFoldersQuery, useChangeArrivalsMutation, useRemoveArrivalsMutation, useSpecsQuery } from '../../api/index.ts'
@@ -81,11 +81,24 @@ export function Arrivals() {
   )
 }
 
+/** Changes how a folder is looked after, as it stood on the page. */
+function useChange(f: ArrivalRow): (mine: Omit<ArrivalEdit, 'version'>) => void {
+  const [change] = useChangeArrivalsMutation()
+  const projectId = useProjectId()
+  const act = useAct()
+  return (mine) =>
+    void act(
+      change({ id: f.id, version: f.version, ...mine }),
+      (c) => c.sentence,
+      projectId,
+      (now: ArrivalRow) => change({ id: f.id, version: now.version, ...mine }),
+    )
+}
+
 function FolderCard({ f, on, onChoose }: { f: ArrivalRow; on: boolean; onChoose: () => void }) {
   const projectId = useProjectId()
   const { data: specs } = useSpecsQuery(projectId)
-  const [change] = useChangeArrivalsMutation()
-  const act = useAct()
+  const change = useChange(f)
   const names = f.copies?.specs.map((c) => specs?.find((s) => s.code === c)?.name ?? c).join(' and ')
   return (
     <div className={`mb-1.5 rounded-md border p-2.5 ${on ? 'border-ink-3 bg-raised' : 'border-line'}`}>
@@ -105,17 +118,7 @@ function FolderCard({ f, on, onChoose }: { f: ArrivalRow; on: boolean; onChoose:
         </span>
       </button>
       <label className="mt-1.5 flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="accent-zest"
-          checked={f.on}
-          onChange={(e) =>
-            void act(
-              change({ id: f.id, on: e.target.checked, quiet: f.quiet, copies: f.copies }),
-              e.target.checked ? 'The folder is looked after.' : 'The folder is left alone.',
-            )
-          }
-        />
+        <input type="checkbox" className="accent-zest" checked={f.on} onChange={(e) => change({ on: e.target.checked })} />
         Look after it
       </label>
     </div>
@@ -124,8 +127,8 @@ function FolderCard({ f, on, onChoose }: { f: ArrivalRow; on: boolean; onChoose:
 
 function Happenings({ f }: { f: ArrivalRow }) {
   const [remove] = useRemoveArrivalsMutation()
-  const [change] = useChangeArrivalsMutation()
-  const [asking, setAsking] = useState(false)
+  const change = useChange(f)
+  const projectId = useProjectId()
   const act = useAct()
   return (
     <div className="flex min-h-0 min-w-0 flex-col">
@@ -136,16 +139,17 @@ function Happenings({ f }: { f: ArrivalRow }) {
             type="number"
             min={1}
             max={3600}
+            key={f.quiet}
             defaultValue={f.quiet}
             className={`${inputLook} mono w-[74px]`}
             onBlur={(e) => {
               const quiet = e.target.valueAsNumber
-              if (Number.isInteger(quiet) && quiet >= 1 && quiet <= 3600 && quiet !== f.quiet) void act(change({ id: f.id, on: f.on, quiet, copies: f.copies }))
+              if (Number.isInteger(quiet) && quiet >= 1 && quiet <= 3600 && quiet !== f.quiet) change({ quiet })
             }}
           />
           s
         </label>
-        <Button className="ml-auto" onClick={() => setAsking(true)}>
+        <Button className="ml-auto" onClick={() => void act(remove(f.id), (c) => c.sentence, projectId)}>
           <Trash2 size={13} aria-hidden /> Forget this folder
         </Button>
       </div>
@@ -166,25 +170,6 @@ function Happenings({ f }: { f: ArrivalRow }) {
         <RowList label="What happened" keys="Happenings" rows={f.happened} id={(h) => `${h.at} ${h.path}`} columns={columns} />
       ) : (
         <p className="m-4 text-ink-3">Nothing has arrived here yet.</p>
-      )}
-      {asking && (
-        <Dialog open onClose={() => setAsking(false)} title="Forget this folder">
-          <div className="flex flex-col gap-3 p-4">
-            <p className="m-0">The folder is no longer looked after, and its history is removed. The clips that were taken in stay, and so do their copies.</p>
-            <div className="flex justify-end gap-2">
-              <Button onClick={() => setAsking(false)}>Keep it</Button>
-              <Button
-                main
-                onClick={() => {
-                  setAsking(false)
-                  void act(remove(f.id), 'The folder is looked after no more.')
-                }}
-              >
-                Forget it
-              </Button>
-            </div>
-          </div>
-        </Dialog>
       )}
     </div>
   )

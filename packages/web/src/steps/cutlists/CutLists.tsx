@@ -1,5 +1,5 @@
 /** Cut lists: bring one in, see it stand in record time, read it beside its text. */
-import type { CutDetail, EventShape, LinkRow } from '@naranja/contract'
+import type { CutDetail, CutRow, EventShape, LinkRow } from '@naranja/contract'
 import { formatFrames, rateText, timecodeText } from '@naranja/core/time'
 import { Upload } from 'lucide-react'
 import { useMemo, useState } from 'react'
@@ -153,7 +153,7 @@ export function CutLists() {
       )}
       {saving && row && <SaveListDialog cutId={row.id} onClose={() => setSaving(false)} />}
       {importing && <ImportDialog onClose={() => setImporting(false)} />}
-      {reference && row && <ReferenceDialog cutId={row.id} onClose={() => setReference(false)} />}
+      {reference && row && <ReferenceDialog cut={row} onClose={() => setReference(false)} />}
     </>
   )
 }
@@ -182,7 +182,9 @@ function EventFacts({ cut, event, link }: { cut: CutDetail; event: EventShape; l
   )
 }
 
-function ReferenceDialog({ cutId, onClose }: { cutId: string; onClose: () => void }) {
+function ReferenceDialog({ cut, onClose }: { cut: Pick<CutRow, 'id' | 'projectId' | 'reference' | 'copies'>; onClose: () => void }) {
+  // What it had when this was opened.
+  const [seen] = useState({ reference: cut.reference, copies: cut.copies })
   const [kind, setKind] = useState<'movie' | 'copies'>('movie')
   const [picked, setPicked] = useState<Picked[]>([])
   const [set, { isLoading }] = useSetEditPicturesMutation()
@@ -219,9 +221,12 @@ function ReferenceDialog({ cutId, onClose }: { cutId: string; onClose: () => voi
         <Button
           main
           disabled={picked.length === 0 || isLoading}
-          onClick={async () =>
-            picked[0] && (await act(set({ id: cutId, kind, volumeId: picked[0].volumeId, ref: picked[0].ref }), 'The reference is chosen.')) && onClose()
-          }
+          onClick={async () => {
+            if (!picked[0]) return
+            const mine = { id: cut.id, kind, volumeId: picked[0].volumeId, ref: picked[0].ref }
+            const chosen = act(set({ ...mine, seen }), 'The reference is chosen.', cut.projectId, (now: typeof seen) => set({ ...mine, seen: now }))
+            if (await chosen) onClose()
+          }}
         >
           {kind === 'movie' ? 'Use this movie' : 'Use this folder'}
         </Button>

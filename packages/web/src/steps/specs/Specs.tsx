@@ -97,7 +97,7 @@ export function Specs() {
             </div>
           ))}
         </nav>
-        {chosen && <Open key={chosen.code} spec={chosen} onAdd={addDraft} only={specs?.length === 1} />}
+        {chosen && <Open key={chosen.code} spec={chosen} all={specs ?? []} onAdd={addDraft} />}
       </div>
     </>
   )
@@ -107,7 +107,7 @@ export function Specs() {
 const unsaved = new Map<string, SpecDraft>()
 
 /** One spec, as it is and as it is being changed. */
-function Open({ spec, onAdd, only }: { spec: SpecRow; onAdd: (d: SpecDraft, said: string) => Promise<void>; only: boolean }) {
+function Open({ spec, all, onAdd }: { spec: SpecRow; all: readonly SpecRow[]; onAdd: (d: SpecDraft, said: string) => Promise<void> }) {
   const projectId = useProjectId()
   const project = useProject()
   const kept = useMemo(() => draftOf(strip(spec)), [spec])
@@ -153,6 +153,13 @@ function Open({ spec, onAdd, only }: { spec: SpecRow; onAdd: (d: SpecDraft, said
     if (!saved) return
     setBase({ spec: draft, version: saved.version })
     dispatch(chooseSpecs([spec.code]))
+  }
+  const makeDefault = () => {
+    const { code } = spec
+    const now = all.find((s) => s.isDefault)?.code
+    void act(setDefault({ code, seen: now }), `${spec.name} is the default now.`, undefined, (then: { default: string }) =>
+      setDefault({ code, seen: then.default }),
+    )
   }
   // One that nobody has used yet is saved as soon as it is named.
   const named = () => {
@@ -204,8 +211,8 @@ function Open({ spec, onAdd, only }: { spec: SpecRow; onAdd: (d: SpecDraft, said
               Duplicate
             </Button>
             <Button onClick={exported}>Export</Button>
-            {!spec.isDefault && <Button onClick={() => void act(setDefault(spec.code), `${spec.name} is the default now.`)}>Make default</Button>}
-            {!only && (
+            {!spec.isDefault && <Button onClick={makeDefault}>Make default</Button>}
+            {all.length > 1 && (
               <Button
                 quiet
                 onClick={async () => {
