@@ -1,6 +1,7 @@
 /** Folders that are looked after: nothing is taken too early, whatever way it arrives; off and on outlive a restart. */
 import { appendFileSync, closeSync, copyFileSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, writeFileSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
+import type { ApiError } from '@naranja/command/client'
 import { ArrivalRow, Changed, ClipPage, CopyRow, ProjectRow, Volume } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -163,6 +164,20 @@ describe('a folder that is looked after', () => {
     expect(await names()).toContain('d.mov')
     expect(await undo()).toMatch(/^Undone: Stopped looking after .*In\./)
     expect(await row()).toMatchObject({ place: before.place, quiet: before.quiet, copies: before.copies, happened: before.happened })
+    // It is one folder, whoever looks after it anew.
+    const removed = await app.client.call(Changed, 'DELETE', `/api/arrival-folders/${folder}`)
+    folder = (
+      await app.client.post(z.object({ id: z.string() }), `/api/projects/${project.id}/arrival-folders`, { volumeId: here.id, ref: ref('In'), quiet: 2 })
+    ).id
+    const back = (over?: string) => app.client.post(Changed, `/api/projects/${project.id}/undo`, { change: removed.change, over })
+    const refused = (await back().then(
+      () => null,
+      (e: ApiError) => e,
+    )) as ApiError
+    expect(refused).toMatchObject({ status: 409, code: 'stale', now: { sentence: expect.stringMatching(/^Began to look after .*In\.$/) } })
+    await back((refused.now as { over: string }).over)
+    expect(await rows()).toMatchObject([{ id: before.id, quiet: 1, copies: before.copies }])
+    folder = before.id
     rmSync(to('d.mov'))
     copyFileSync(source('a.mov'), to('late.mov'))
     await until('what arrives is taken in again', async () => (await names()).includes('late.mov'))

@@ -8,7 +8,7 @@ import { found, Refusal, stale } from '../errors.ts'
 import { recordChange } from '../projects/changes.ts'
 import { exclusively } from '../projects/exclusive.ts'
 import { ArrivalEntity, ArrivalFolderEntity, type ArrivalFolderRecord, type Inverse, type TaskRecord } from '../store/index.ts'
-import { fromRef, refOf, refuseCard, resolvePlace, seen, volumeOf } from '../volumes/service.ts'
+import { fromRef, refOf, refuseCard, resolvePlace, seen, volumeNames, volumeOf } from '../volumes/service.ts'
 import { rememberTarget, writableTarget } from '../volumes/targets.ts'
 import type { Arriving } from './watch.ts'
 
@@ -32,7 +32,7 @@ type Settings = Pick<ArrivalFolderRecord, 'on' | 'quiet' | 'copies'>
 const settingsOf = (f: Settings): Settings => ({ on: Boolean(f.on), quiet: f.quiet, copies: f.copies })
 /** How a folder is called in sentences: from its volume on. */
 const nameOf = async (ctx: Context, f: Pick<ArrivalFolderRecord, 'volumeId' | 'path'>): Promise<string> =>
-  [(await volumeOf(ctx, f.volumeId)).label, ...(f.path.length ? [pathText(f.path)] : [])].join('/')
+  [(await volumeNames(ctx)).labels.get(f.volumeId) ?? 'a volume that is forgotten', ...(f.path.length ? [pathText(f.path)] : [])].join('/')
 
 export async function addArrivals(ctx: Context, projectId: string, ask: NewArrivals): Promise<{ id: string }> {
   const path = fromRef(ask.ref)
@@ -44,7 +44,7 @@ export async function addArrivals(ctx: Context, projectId: string, ask: NewArriv
     if (all.some((f) => f.path.equals(path))) throw new Refusal('taken', 'This folder is looked after already.')
     const row = { id, projectId, volumeId: ask.volumeId, path, ...settingsOf(ask), since: ask.now ? null : new Date(), version: 1 }
     await inside.repo(ArrivalFolderEntity).insert(row as never)
-    await recordChange(inside, projectId, `Began to look after ${await nameOf(inside, row)}.`, { kind: 'looked-after', id, before: null })
+    await recordChange(inside, projectId, `Began to look after ${await nameOf(inside, row)}.`, inverseOf(row, null))
     await inside.changed(projectId, 'arrivals')
   })
   if (ask.copies?.volumeId) await rememberTarget(ctx, projectId, 'copies', { volumeId: ask.copies.volumeId, folder: ask.copies.folder })
@@ -55,10 +55,10 @@ export async function addArrivals(ctx: Context, projectId: string, ask: NewArriv
 
 const folderOf = async (ctx: Context, id: string): Promise<ArrivalFolderRecord> =>
   found(await ctx.repo(ArrivalFolderEntity).findOneBy({ id }), 'The folder that was looked after')
-/** What puts a folder back as it is. */
-const inverseOf = ({ path, since, version: _, ...f }: ArrivalFolderRecord): Extract<Inverse, { kind: 'looked-after' }> => ({
-  ...{ kind: 'looked-after', id: f.id },
-  before: { ...f, ...settingsOf(f), ref: refOf(path), since: since?.toISOString() ?? null },
+/** What puts a folder back as it is; `before`: null where it is not looked after. */
+const inverseOf = ({ volumeId, path }: Pick<ArrivalFolderRecord, 'volumeId' | 'path'>, before: ArrivalFolderRecord | null): Inverse => ({
+  ...{ kind: 'looked-after', volumeId, ref: refOf(path) },
+  before: before && { id: before.id, ...settingsOf(before), since: before.since?.toISOString() ?? null },
 })
 /** What was changed of how a folder is looked after. */
 function changeSentence(name: string, before: Settings, now: Settings): string {
@@ -79,7 +79,7 @@ export async function changeArrivals(ctx: Context, id: string, { version, ...min
     const done = await inside.repo(ArrivalFolderEntity).update({ id, version }, { ...now, version: version + 1 } as never)
     if (!done.affected) throw stale(`Somebody changed meanwhile how ${name} is looked after. Nothing was changed.`, { ...before, version: row.version })
     await inside.changed(projectId, 'arrivals')
-    return recordChange(inside, projectId, changeSentence(name, before, now), inverseOf(row))
+    return recordChange(inside, projectId, changeSentence(name, before, now), inverseOf(row, row))
   })
 }
 
@@ -90,17 +90,16 @@ export async function removeArrivals(ctx: Context, id: string): Promise<Changed>
     const row = await folderOf(inside, id)
     await inside.repo(ArrivalFolderEntity).delete({ id })
     await inside.changed(projectId, 'arrivals')
-    return recordChange(inside, projectId, `Stopped looking after ${await nameOf(inside, row)}.`, inverseOf(row))
+    return recordChange(inside, projectId, `Stopped looking after ${await nameOf(inside, row)}.`, inverseOf(row, row))
   })
 }
 
 /** Puts a folder back as it was looked after, or not. */
-export async function putArrivals(ctx: Context, { id, before }: Extract<Inverse, { kind: 'looked-after' }>): Promise<void> {
-  const version = ((await ctx.repo(ArrivalFolderEntity).findOneBy({ id }))?.version ?? 0) + 1
-  await ctx.repo(ArrivalFolderEntity).delete({ id })
-  if (!before) return
-  const { ref, since, ...row } = before
-  await ctx.repo(ArrivalFolderEntity).insert({ ...row, path: fromRef(ref), since: since && new Date(since), version } as never)
+export async function putArrivals(ctx: Context, projectId: string, { volumeId, ref, before }: Extract<Inverse, { kind: 'looked-after' }>): Promise<void> {
+  const place = { projectId, volumeId, path: fromRef(ref) }
+  const version = ((await ctx.repo(ArrivalFolderEntity).findOneBy(place))?.version ?? 0) + 1
+  await ctx.repo(ArrivalFolderEntity).delete(place)
+  if (before) await ctx.repo(ArrivalFolderEntity).insert({ ...place, ...before, since: before.since && new Date(before.since), version } as never)
 }
 
 /** `arriving`: what is on its way in a folder. */

@@ -83,7 +83,7 @@ function touched(i: Inverse): string[] {
     case 'edit-pictures':
       return [`${i.cutId} pictures`]
     case 'looked-after':
-      return [`${i.id} looked after`]
+      return [`${i.volumeId} ${i.ref} looked after`]
     case 'project-decode':
     case 'finishing-rule':
     case 'rules':
@@ -161,7 +161,7 @@ async function takeBack(ctx: Context, projectId: string, change: ChangeRecord, o
   else if (inverse.kind === 'cut-removed' || inverse.kind === 'cut-imported')
     await ctx.repo(CutEntity).update({ id: inverse.cutId }, { removed: inverse.kind === 'cut-imported' })
   else if (inverse.kind === 'edit-pictures') await ctx.repo(CutEntity).update({ id: inverse.cutId }, inverse.before)
-  else if (inverse.kind === 'looked-after') await putArrivals(ctx, inverse)
+  else if (inverse.kind === 'looked-after') await putArrivals(ctx, projectId, inverse)
   if (
     inverse.kind !== 'decisions' &&
     inverse.kind !== 'rules' &&

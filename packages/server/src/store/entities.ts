@@ -552,8 +552,13 @@ export type Inverse =
   | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
   | { kind: 'cut-removed' | 'cut-imported'; cutId: string }
   | { kind: 'edit-pictures'; cutId: string; before: Pick<CutRecord, 'referenceVolumeId' | 'referencePath' | 'copiesVolumeId' | 'copiesPath'> }
-  /** What is put back of a folder that is looked after; null where it was not. `ref`: its path, as a place names it. */
-  | { kind: 'looked-after'; id: string; before: (Omit<ArrivalFolderRecord, 'path' | 'since' | 'version'> & { ref: string; since: string | null }) | null }
+  /** How a folder was looked after; null where it was not. `ref`: its path, as a place names it. */
+  | {
+      kind: 'looked-after'
+      volumeId: string
+      ref: string
+      before: (Pick<ArrivalFolderRecord, 'id' | 'on' | 'quiet' | 'copies'> & { since: string | null }) | null
+    }
   | {
       kind: 'paired'
       made: string[]
