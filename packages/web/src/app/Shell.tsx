@@ -67,7 +67,8 @@ export function Shell() {
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      const typing = /^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName) && !/^(range|checkbox|radio)$/.test((e.target as HTMLInputElement).type)
+      const typing =
+        /^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName) && !/^(range|checkbox|radio)$/.test((e.target as HTMLInputElement).type)
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') {
         e.preventDefault()
         dispatch(showPalette(true))
