@@ -96,12 +96,30 @@ async function strike(fault: Fault): Promise<boolean> {
   }
 }
 
-/** Lets faults happen until there were enough, every kind in turn in an order that chance picks. */
+/**
+ * Waits until every process is up again, and as long once more, for work to get on: how long that takes is the machine's affair, and where
+ * faults came faster than that nothing would ever be done that they could hit.
+ */
+async function breathe(over: () => boolean): Promise<void> {
+  const began = Date.now()
+  const up = () =>
+    app.client.get(Queue, '/api/queue').then(
+      (q) => q.workers === 1,
+      () => false,
+    )
+  while (!over() && !(await up())) await pause(100)
+  await pause(Date.now() - began)
+}
+
+/** Lets faults happen until there were enough, every kind in turn in an order that chance picks; after each turn is a breath. */
 async function storm(over: () => boolean): Promise<void> {
   let bag: Fault[] = []
   while (done < wanted && !over()) {
     await pause(150 + random.whole(0, 1800))
-    if (bag.length === 0) bag = [...kinds]
+    if (bag.length === 0) {
+      if (done > 0) await breathe(over)
+      bag = [...kinds]
+    }
     const [fault] = bag.splice(random.whole(0, bag.length - 1), 1)
     if (!fault) continue
     const during = doing
