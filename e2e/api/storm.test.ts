@@ -144,7 +144,12 @@ async function sure<T>(ask: () => Promise<T>): Promise<T> {
   }
 }
 /** Tries something that may be refused, or whose answer may be lost: whether it was done is seen afterwards. */
-const tryTo = (act: () => Promise<unknown>): Promise<unknown> => act().catch(() => pause(100))
+let refused = ''
+const tryTo = (act: () => Promise<unknown>): Promise<unknown> =>
+  act().catch((e) => {
+    refused = String(e)
+    return pause(100)
+  })
 
 /** Brings something about: looks, does what is to be done where nothing is under way, and looks again. */
 async function bringAbout(what: string, project: string, kind: string, reached: () => Promise<boolean>, act: () => Promise<unknown>): Promise<void> {
@@ -158,7 +163,8 @@ async function bringAbout(what: string, project: string, kind: string, reached: 
       if (failed.length) for (const b of failed) await tryTo(() => app.client.post(z.unknown(), `/api/batches/${b.id}/retry`, {}))
       else await tryTo(act)
     }
-    if (Date.now() - began > 180_000) throw new Error(`${what} did not come about: ${JSON.stringify(mine.map((t) => [t.label, t.state, t.error]))}`)
+    if (Date.now() - began > 180_000)
+      throw new Error(`${what} did not come about: ${JSON.stringify(mine.map((t) => [t.label, t.state, t.error]))}; refused last: ${refused}`)
     await pause(250)
   }
 }
@@ -304,7 +310,8 @@ async function job(n: number): Promise<string[]> {
 const check: (() => Promise<void>)[] = []
 
 beforeAll(async () => {
-  execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=300m', 'tmpfs', parent])
+  // What every job made stays there to the end: some 25 MB for about fourteen faults.
+  execFileSync('mount', ['-t', 'tmpfs', '-o', `size=${Math.max(300, 4 * wanted)}m`, 'tmpfs', parent])
   for (const [i, n] of names.entries())
     await makeClip(join(drive, 'A001', n), { code: i + 1, frames, timecode: `10:0${i + 1}:00:00`, reel: 'A001', coding: ['-c:v', 'prores', '-profile:v', '0'] })
   mkdirSync(out)
