@@ -163,6 +163,7 @@ describe('a folder that is looked after', () => {
     expect(await rows()).toEqual([])
     expect(await names()).toContain('d.mov')
     expect(await undo()).toMatch(/^Undone: Stopped looking after .*In\./)
+    expect((await row()).version).toBe(before.version + 1)
     expect(await row()).toMatchObject({ place: before.place, quiet: before.quiet, copies: before.copies, happened: before.happened })
     // It is one folder, whoever looks after it anew.
     const removed = await app.client.call(Changed, 'DELETE', `/api/arrival-folders/${folder}`)

@@ -14,8 +14,9 @@ import { buildWeb } from './serve.ts'
 
 const bin = (name: string): string => join(home, 'node_modules/.bin', name)
 
+const isRoot = process.getuid?.() === 0
 /** An ordinary user is root in a namespace of their own, and may mount there (user_namespaces(7)). */
-const inNamespace: readonly string[] = process.getuid?.() === 0 ? [] : ['unshare', '--user', '--map-root-user', '--mount', '--']
+const inNamespace: readonly string[] = isRoot ? [] : ['unshare', '--user', '--map-root-user', '--mount', '--']
 const mayMount = (): boolean => {
   const [program, ...args] = inNamespace
   return !program || spawnSync(program, [...args, 'true'], { stdio: 'ignore' }).status === 0
@@ -31,7 +32,7 @@ async function run(command: readonly string[], env: Record<string, string> = {})
 }
 /** Runs a program where it may mount: with a folder of its own for what is temporary, for root of a namespace shares none with root of the machine. */
 async function runMounting(command: readonly string[], env: Record<string, string> = {}): Promise<boolean> {
-  if (inNamespace.length === 0) return run(command, env)
+  if (isRoot) return run(command, env)
   const temporary = mkdtempSync(join(tmpdir(), 'naranja-'))
   try {
     return await run([...inNamespace, ...command], { ...env, TMPDIR: temporary })
@@ -70,14 +71,14 @@ async function tests(args: readonly string[]): Promise<boolean> {
     counts.left += r.numPendingTests
     return went
   }
-  let right = await go(run, ...(inNamespace.length ? ['--project=!mounts', '--passWithNoTests'] : []))
-  if (inNamespace.length && mayMount()) right = (await go(runMounting, '--project=mounts', '--passWithNoTests')) && right
-  else if (inNamespace.length) {
+  let right = await go(run, ...(isRoot ? [] : ['--project=!mounts', '--passWithNoTests']))
+  if (!isRoot && mayMount()) right = (await go(runMounting, '--project=mounts', '--passWithNoTests')) && right
+  else if (!isRoot) {
     say(noMounts)
     right = false
   }
   process.stdout.write(`${counts.passed} passed, ${counts.failed} failed\n`)
-  const disks = inNamespace.length ? ' that need disks of their own (loop devices), which only root can make' : ''
+  const disks = isRoot ? '' : ' that need disks of their own (loop devices), which only root can make'
   if (counts.left) process.stdout.write(`left out: ${counts.left}${disks}\n`)
   return right && counts.passed > 0
 }

@@ -58,7 +58,7 @@ const folderOf = async (ctx: Context, id: string): Promise<ArrivalFolderRecord> 
 /** What puts a folder back as it is; `before`: null where it is not looked after. */
 const inverseOf = ({ volumeId, path }: Pick<ArrivalFolderRecord, 'volumeId' | 'path'>, before: ArrivalFolderRecord | null): Inverse => ({
   ...{ kind: 'looked-after', volumeId, ref: refOf(path) },
-  before: before && { id: before.id, ...settingsOf(before), since: before.since?.toISOString() ?? null },
+  before: before && { id: before.id, version: before.version, ...settingsOf(before), since: before.since?.toISOString() ?? null },
 })
 /** What was changed of how a folder is looked after. */
 function changeSentence(name: string, before: Settings, now: Settings): string {
@@ -97,9 +97,12 @@ export async function removeArrivals(ctx: Context, id: string): Promise<Changed>
 /** Puts a folder back as it was looked after, or not. */
 export async function putArrivals(ctx: Context, projectId: string, { volumeId, ref, before }: Extract<Inverse, { kind: 'looked-after' }>): Promise<void> {
   const place = { projectId, volumeId, path: fromRef(ref) }
-  const version = ((await ctx.repo(ArrivalFolderEntity).findOneBy(place))?.version ?? 0) + 1
+  const there = await ctx.repo(ArrivalFolderEntity).findOneBy(place)
   await ctx.repo(ArrivalFolderEntity).delete(place)
-  if (before) await ctx.repo(ArrivalFolderEntity).insert({ ...place, ...before, since: before.since && new Date(before.since), version } as never)
+  if (!before) return
+  // Later than any that was seen.
+  const version = Math.max(there?.version ?? 0, before.version) + 1
+  await ctx.repo(ArrivalFolderEntity).insert({ ...place, ...before, since: before.since && new Date(before.since), version } as never)
 }
 
 /** `arriving`: what is on its way in a folder. */

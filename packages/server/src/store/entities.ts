@@ -557,7 +557,7 @@ export type Inverse =
       kind: 'looked-after'
       volumeId: string
       ref: string
-      before: (Pick<ArrivalFolderRecord, 'id' | 'on' | 'quiet' | 'copies'> & { since: string | null }) | null
+      before: (Pick<ArrivalFolderRecord, 'id' | 'on' | 'quiet' | 'copies' | 'version'> & { since: string | null }) | null
     }
   | {
       kind: 'paired'
