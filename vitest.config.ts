@@ -1,4 +1,17 @@
 import { defineConfig } from 'vitest/config'
+import { BaseSequencer, type TestSpecification } from 'vitest/node'
+
+/** The longest files begin first: one that begins last keeps every core but its own idle. */
+const longest = ['e2e/job/long.test.ts', 'e2e/job/jobs.test.ts', 'e2e/api/storm.test.ts', 'e2e/api/queue.test.ts']
+class LongestFirst extends BaseSequencer {
+  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+    const place = (f: TestSpecification) => {
+      const i = longest.findIndex((l) => f.moduleId.endsWith(l))
+      return i < 0 ? longest.length : i
+    }
+    return (await super.sort(files)).sort((a, b) => place(a) - place(b))
+  }
+}
 
 /** Browser tests: the whole job, which plays and measures, and then those of single steps. */
 const browser = (name: string, groupOrder: number, include: string[], maxWorkers: number) => ({
@@ -14,6 +27,7 @@ const api = { maxWorkers: 2, sequence: { groupOrder: 1 }, testTimeout: 240_000, 
 export default defineConfig({
   test: {
     fileParallelism: true,
+    sequence: { sequencer: LongestFirst },
     projects: [
       {
         test: {

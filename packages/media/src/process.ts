@@ -103,9 +103,12 @@ export function worksThrough(): void {
   through = true
 }
 
+/** Seconds that such a run has: a look is over soon, what makes a file takes as long as it takes. */
+const longest = (makes: boolean): number | undefined => (through || makes ? undefined : longestLook)
+
 /** A program that reads or makes media: it ends with this process, and takes no more than it may. `more`: what it may where that is not the usual; with a length of file, it makes one. */
 export function toolCommand(name: 'ffmpeg' | 'ffprobe' | 'dcraw_emu', args: readonly string[], more: Partial<Limits> = {}): [string, ...string[]] {
-  const time = name !== 'ffprobe' && (through || more.file) ? undefined : longestLook
+  const time = name === 'ffprobe' ? longestLook : longest(Boolean(more.file))
   const { file = 0, ...rest } = more
   const limits = { ...(file > 0 ? making : looking), ...(time ? { time } : {}), ...rest }
   return tiedTo(process.pid, [name, ...args], 'KILL', Number.isFinite(file) ? { ...limits, file } : limits)
@@ -119,16 +122,17 @@ export function limitPassed(code: number | null, signal: string | null | undefin
 }
 
 /**
- * Ends a process that somebody waits for where it is not through in time: a drive that does not answer takes no processor's time. Gives what is to be
- * said, once it has ended, of that and of what the system ended it for.
+ * Ends a process that somebody waits for where it is not through in time: a drive that does not answer takes no processor's time. One that makes a file
+ * is never ended for that. Gives what is to be said, once it has ended, of that and of what the system ended it for.
  */
-export function inTime(child: ChildProcess): (code: number | null, signal: string | null, said: string) => string {
+export function inTime(child: ChildProcess, makes = false): (code: number | null, signal: string | null, said: string) => string {
   let late = false
   const end = () => {
     late = true
     child.kill('SIGKILL')
   }
-  const timer = through ? undefined : setTimeout(end, 1000 * longestLook)
+  const seconds = longest(makes)
+  const timer = seconds === undefined ? undefined : setTimeout(end, 1000 * seconds)
   child.once('close', () => clearTimeout(timer))
   return (code, signal, said) => (late ? 'No answer in time' : limitPassed(code, signal, said))
 }

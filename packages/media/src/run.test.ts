@@ -3,9 +3,9 @@ import { once } from 'node:events'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { tiedTo } from './process.ts'
-import { ffmpeg } from './run.ts'
+import { ffmpeg, started } from './run.ts'
 
 /** A process that starts a tied one, and is killed at once or when told. */
 const starter = `
@@ -63,5 +63,24 @@ describe('a run that would take too much', () => {
     const out = join(mkdtempSync(join(tmpdir(), 'naranja greedy ')), 'endless.mov')
     await expect(ffmpeg([...endless, '-c:v', 'mjpeg', out], { limits: { time: 1 } })).rejects.toThrow('It took far longer than a file of its length takes')
     await expect(ffmpeg(['-y', ...endless, '-c:v', 'mjpeg', out], { limits: { file: 1_000_000 } })).rejects.toThrow('It became far longer than its original')
+  })
+  it('of patience is ended where it only looks, and never where it makes a file', async () => {
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
+    try {
+      const begun = (limits: { file?: number }) =>
+        started('ffmpeg', ['-v', 'error', '-re', '-f', 'lavfi', '-i', 'color=black:s=16x16', '-t', '1', '-f', 'null', '-'], {
+          signal: undefined,
+          keepOut: false,
+          most: 0,
+          limits,
+        }).ended
+      const runs = [begun({}), begun({ file: Number.POSITIVE_INFINITY })]
+      vi.advanceTimersByTime(3_600_000)
+      const [look, made] = await Promise.all(runs)
+      expect([look?.failed, look?.said]).toEqual([true, 'No answer in time'])
+      expect([made?.failed, made?.said]).toEqual([false, ''])
+    } finally {
+      vi.useRealTimers()
+    }
   })
 })

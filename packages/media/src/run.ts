@@ -95,7 +95,7 @@ export function started(
   const [file, ...rest] = toolCommand(command, feed.args, how.limits)
   const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, Readable>
   const feeding = feed.write(child.stdio)
-  const passed = inTime(child)
+  const passed = inTime(child, Boolean(how.limits?.file))
   const kill = () => child.kill('SIGKILL')
   if (how.signal?.aborted) kill()
   how.signal?.addEventListener('abort', kill, { once: true })

@@ -5,6 +5,7 @@ import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { parseTimecode } from '@naranja/core/time'
 import { writeDng } from '@naranja/demo'
 import { ffmpeg, stampSequence, streamed } from '@naranja/media'
+import { worksThrough } from '@naranja/media/process'
 import { counts, type Fps, type InventedJob, type Original, type Piece, same } from './invent.ts'
 import { expectedFrames, firstOf, hasSound, label, lengthOf, soundLength, soundSample } from './oracle.ts'
 
@@ -222,6 +223,8 @@ const copiedLight = (job: InventedJob): Original[] =>
 
 /** Writes the job below `folder`; the originals stand in its folder `cards`. */
 export async function writeJob(job: InventedJob, folder: string): Promise<{ cards: string; cut: string; spec: string | null }> {
+  // A clip of two hours is written, and its master read, for as long as that takes.
+  worksThrough()
   const cards = join(folder, 'cards')
   mkdirSync(cards, { recursive: true })
   // Two at a time: most of making a short one is starting the program.
