@@ -17,26 +17,19 @@ import {
 } from 'fastify-type-provider-zod'
 import { Redis } from 'ioredis'
 import { z } from 'zod'
-import { readConfig } from './config.ts'
-import { type Context, liveChannel, openContext, redisOptions } from './context.ts'
-import { diskRefusal, Refusal } from './errors.ts'
-import { proveEverywhere } from './originals/light.ts'
-import { noteGone } from './originals/notices.ts'
-import { clearBeside } from './store/index.ts'
-import { comparePending } from './copies/pair.ts'
-import { seedSpecs } from './copies/specs.ts'
-import { endWhenAsked, logStream } from './ending.ts'
-import { addRoutes } from './routes.ts'
-import { type Door, openDoor, openDoorOf } from './door.ts'
-import { askedBy } from './asking.ts'
-import { KnownBrowsers } from './known.ts'
-import { ArrivalWatch } from './arrivals/watch.ts'
-import { keepTidy, progressNow, reconcile } from './tasks/service.ts'
-import { Viewer } from './viewer/service.ts'
-import { cardArrived } from './backups/service.ts'
-import { CompareWatch } from './reconnect/compare.ts'
-import { printsEverywhere } from './reconnect/prints.ts'
-import { stayInside, watchVolumes } from './volumes/service.ts'
+import { ArrivalWatch } from './arrivals/index.ts'
+import { cardArrived } from './backups/index.ts'
+import { addRoutes, type Door, KnownBrowsers, openDoor, openDoorOf } from './http/index.ts'
+import { proveEverywhere } from './intake/index.ts'
+import { noteGone } from './originals/index.ts'
+import { comparePending } from './pairing/index.ts'
+import { askedBy, type Context, diskRefusal, endWhenAsked, liveChannel, logStream, openContext, readConfig, redisOptions, Refusal } from './platform/index.ts'
+import { CompareWatch, printsEverywhere } from './reconnect/index.ts'
+import { seedSpecs } from './specs/index.ts'
+import { clearBeside, openStore } from './store/index.ts'
+import { keepTidy, progressNow, reconcile } from './tasks/index.ts'
+import { Viewer } from './viewer/index.ts'
+import { stayInside, watchVolumes } from './volumes/index.ts'
 import { keepWorking, ownRoom, watchRoom } from './working/index.ts'
 
 const body = (code: string, message: string, details: string[] = [], now?: unknown) => ({ error: { code, message, details, now } })
@@ -140,7 +133,7 @@ export interface Api {
 
 export async function startApi(folder: string): Promise<Api> {
   const config = readConfig(folder)
-  const ctx = await openContext(config)
+  const ctx = openContext(config, await openStore(config))
   const app = Fastify({
     logger: { level: 'warn', stream: logStream() },
     forceCloseConnections: true,

@@ -6,33 +6,22 @@ import { secondsLeft } from '@naranja/core/estimate'
 import { CheckFailed, MediaError } from '@naranja/media'
 import { worksThrough } from '@naranja/media/process'
 import { pino } from 'pino'
-import { readConfig } from './config.ts'
-import { noteFailedCopy } from './arrivals/service.ts'
-import { runBackup, runVerify } from './backups/service.ts'
-import { endWhenAsked, logStream } from './ending.ts'
-import { runPull } from './conform/service.ts'
-import { type Control, controlChannel, openContext, queueName, redisOptions } from './context.ts'
-import { runCopy } from './copies/make.ts'
-import { runCarry } from './copies/carry.ts'
-import { writeLogs } from './copies/logs.ts'
-import { runPair } from './copies/pair.ts'
-import { runTrial } from './copies/trial.ts'
-import { runMaster } from './masters/service.ts'
-import { runListen } from './originals/listen.ts'
-import { runProve } from './originals/light.ts'
-import { runLookFor } from './originals/lookFor.ts'
-import { takeIn } from './originals/takeIn.ts'
-import { runCompare } from './reconnect/compare.ts'
-import { runMeasure } from './reconnect/measure.ts'
-import { printsWanted, runPrints } from './reconnect/prints.ts'
-import { TaskEntity, type TaskRecord } from './store/index.ts'
-import { type RunTask, Told } from './tasks/runner.ts'
-import { stayInside } from './volumes/service.ts'
-import { SpentClock } from './tasks/spent.ts'
-import { isPaused, limitOf, markProducts, topicsOf } from './tasks/service.ts'
-import { addTurns, taskForTurn } from './tasks/turns.ts'
-import { endedForRoom, ownRoom } from './working/index.ts'
 import type { TaskKind } from '@naranja/contract'
+import { noteFailedCopy } from './arrivals/index.ts'
+import { runBackup, runVerify } from './backups/index.ts'
+import { runPull } from './conform/index.ts'
+import { runCopy, runTrial, writeLogs } from './copies/index.ts'
+import { runCarry } from './handover/index.ts'
+import { runLookFor, runProve, takeIn } from './intake/index.ts'
+import { runMaster } from './masters/index.ts'
+import { runListen } from './originals/index.ts'
+import { runPair } from './pairing/index.ts'
+import { type Control, controlChannel, endWhenAsked, logStream, openContext, queueName, readConfig, redisOptions } from './platform/index.ts'
+import { printsWanted, runCompare, runMeasure, runPrints } from './reconnect/index.ts'
+import { openStore, TaskEntity, type TaskRecord } from './store/index.ts'
+import { addTurns, isPaused, limitOf, markProducts, type RunTask, SpentClock, taskForTurn, Told, topicsOf } from './tasks/index.ts'
+import { stayInside } from './volumes/index.ts'
+import { endedForRoom, ownRoom } from './working/index.ts'
 
 /** Why a run is ended that stood still for so long (a machine asleep, or at its limit) that the queue gave its turn to another. */
 const lost = new Error('The queue has given this turn to another.')
@@ -59,7 +48,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
   worksThrough()
   const config = readConfig(folder)
   const log = pino({ name: 'worker' }, logStream())
-  const ctx = await openContext(config)
+  const ctx = openContext(config, await openStore(config))
   stayInside(ctx)
   let stopping = false
   const running = new Map<string, { abort: AbortController; children: Set<{ kill(s: NodeJS.Signals): boolean }>; job: string }>()

@@ -1,15 +1,12 @@
 /** Folders that are looked after: kept, switched on and off, and what happened in them. */
 import type { ArrivalEdit, ArrivalRow, Changed, NewArrivals } from '@naranja/contract'
 import { below, joinBytes, pathText } from '@naranja/media'
-import { type Context, newId } from '../context.ts'
-import { copySpec } from '../copies/specs.ts'
-import { copyWhatCame } from '../copies/plan.ts'
-import { found, Refusal, stale } from '../errors.ts'
-import { recordChange } from '../projects/changes.ts'
-import { exclusively } from '../projects/exclusive.ts'
+import { copyWhatCame } from '../copies/index.ts'
+import { exclusively, recordChange, type TakeBacks } from '../history/index.ts'
+import { type Context, found, newId, Refusal, stale } from '../platform/index.ts'
+import { copySpec } from '../specs/index.ts'
 import { ArrivalEntity, ArrivalFolderEntity, type ArrivalFolderRecord, type Inverse, type TaskRecord } from '../store/index.ts'
-import { fromRef, refOf, refuseCard, resolvePlace, seen, volumeNames, volumeOf } from '../volumes/service.ts'
-import { rememberTarget, writableTarget } from '../volumes/targets.ts'
+import { fromRef, refOf, refuseCard, rememberTarget, resolvePlace, seen, volumeNames, volumeOf, writableTarget } from '../volumes/index.ts'
 import type { Arriving } from './watch.ts'
 
 /** So much of what happened is told. */
@@ -132,3 +129,12 @@ export async function noteFailedCopy(ctx: Context, task: Pick<TaskRecord, 'proje
     .insert({ folderId: arrivals, at: new Date(), path: task.label, what: `Its edit copy failed: ${error}`.slice(0, 2000), good: false })
   await ctx.changed(task.projectId, 'arrivals')
 }
+
+/** How the looking after folders is taken back. */
+export const arrivalsTakeBacks = {
+  'looked-after': {
+    touched: (i) => [`${i.volumeId} ${i.ref} looked after`],
+    rows: (ctx, projectId, i) => putArrivals(ctx, projectId, i),
+    notices: false,
+  },
+} satisfies Partial<TakeBacks>

@@ -4,10 +4,10 @@ import { type FileSeen, type Group, look, type Sight, waitsFor } from '@naranja/
 import { mayBePart, numberedName } from '@naranja/core/clip'
 import { type Found, isCutShort, joinBytes, lastName, parentOf, pathText, walk, writtenNow } from '@naranja/media'
 import { In } from 'typeorm'
-import type { Context } from '../context.ts'
+import type { Context } from '../platform/index.ts'
 import { ArrivalFolderEntity, type ArrivalFolderRecord, ClipEntity, CopyEntity, TaskEntity } from '../store/index.ts'
-import { startBatch } from '../tasks/service.ts'
-import { placeHash, refOf, seen } from '../volumes/service.ts'
+import { startBatch } from '../tasks/index.ts'
+import { placeHash, refOf, seen } from '../volumes/index.ts'
 
 export interface Arriving {
   /** Below the folder. */

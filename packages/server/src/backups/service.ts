@@ -16,46 +16,46 @@ import {
 } from '@naranja/contract'
 import { backUp, below, diskOf, firstBelow, isRight, joinBytes, makeFolder, parentOf, pathText, PlaceUnusable, rootAt, verify } from '@naranja/media'
 import { type EntityManager, In } from 'typeorm'
-import { type Context, newId } from '../context.ts'
-import { alone, change } from '../projects/exclusive.ts'
-import { found, Refusal, stale } from '../errors.ts'
-import { checkedClips, startTakeIn } from '../originals/service.ts'
-import { usedClips } from '../reconnect/links.ts'
+import { usedClips } from '../cuts/index.ts'
+import { alone, change } from '../history/index.ts'
+import { startTakeIn } from '../intake/index.ts'
+import { type Context, found, newId, Refusal, stale } from '../platform/index.ts'
 import {
   BackupEntity,
   BackupFileEntity,
   type BackupFileRecord,
   type BackupRecord,
+  checkedClips,
   ClipEntity,
   CopyEntity,
-  eachClip,
   countBackups,
+  eachClip,
+  inPortions,
+  isLight,
+  readSetting,
   rollSums,
   SettingEntity,
   TaskEntity,
   TreeEntity,
-  inPortions,
-  isLight,
-  readSetting,
   writeSetting,
 } from '../store/index.ts'
-import type { RunTask, RunTools } from '../tasks/runner.ts'
-import { startBatch } from '../tasks/service.ts'
+import { type RunTask, type RunTools, startBatch } from '../tasks/index.ts'
 import {
   awayVolumes,
   fromRef,
   hashOf,
   placeHash,
   refOf,
+  refuseAmongOriginals,
   refuseCard,
+  rememberTarget,
   resolvePlace,
   resolveTarget,
+  rootsHere,
+  tidyFolder,
   volumeNames,
   volumeOf,
-  tidyFolder,
-  rootsHere,
-} from '../volumes/service.ts'
-import { refuseAmongOriginals, rememberTarget } from '../volumes/targets.ts'
+} from '../volumes/index.ts'
 
 interface Payload {
   from: Place
@@ -353,7 +353,7 @@ export async function listRolls(ctx: Context, projectId: string): Promise<RollRo
     rollSums(ctx.db, projectId),
     ctx.repo(CopyEntity).find({ where: { projectId, state: 'checked' }, select: { clipId: true } }),
     usedClips(ctx, projectId),
-    checkedClips(ctx, projectId),
+    checkedClips(ctx.db, projectId),
     awayVolumes(ctx),
   ])
   const copied = new Set(copies.map((c) => c.clipId))

@@ -9,23 +9,15 @@ import { promised, type Spec, specOf } from '@naranja/core/specs'
 import { CheckFailed, commandLine, copyCommand, joinBytes, lastName, makeCopy, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import type { z } from 'zod'
-import { type Context, newId } from '../context.ts'
-import { aloneWith } from '../projects/exclusive.ts'
-import { plural } from '../words.ts'
-import { copyJob, copyTarget } from '../copies/make.ts'
-import { couldFinish, type Finishing, finishingClip, finishingOf, standIn } from '../copies/finishing.ts'
-import { factsOf } from '../copies/layout.ts'
-import { pieceOf } from '../copies/plan.ts'
-import { learnPace, Pace } from '../copies/speed.ts'
-import { found, Refusal } from '../errors.ts'
-import { cutOf, projectOfCut } from '../reconnect/links.ts'
-import { inPortions, ClipEntity, type ClipRecord, PullEntity, type PullRecord } from '../store/index.ts'
-import type { RunTask } from '../tasks/runner.ts'
-import { startBatch } from '../tasks/service.ts'
-import { volumeNames, tidyFolder } from '../volumes/service.ts'
-import { rememberTarget, writableTarget } from '../volumes/targets.ts'
-import { refuseTooLarge, roomAt } from '../volumes/room.ts'
-import { eventsPlanned } from './plan.ts'
+import { copyJob, copyTarget, learnPace, Pace, pieceOf } from '../copies/index.ts'
+import { cutOf, eventsPlanned, projectOfCut } from '../cuts/index.ts'
+import { aloneWith } from '../history/index.ts'
+import { type Context, found, newId, plural, Refusal } from '../platform/index.ts'
+import { couldFinish, finishingClip, finishingOf, madeFrom, standIn } from '../sources/index.ts'
+import { factsOf } from '../specs/index.ts'
+import { ClipEntity, type ClipRecord, inPortions, PullEntity } from '../store/index.ts'
+import { type RunTask, startBatch } from '../tasks/index.ts'
+import { refuseTooLarge, rememberTarget, roomAt, tidyFolder, volumeNames, writableTarget } from '../volumes/index.ts'
 
 export const pullSpec = specOf('pull-dnxhr-hqx') as Spec
 /** A pull of a clip as a piece of work: its own rate, all of its picture and sound. */
@@ -168,10 +160,6 @@ async function setPullsGoing(ctx: Context, cutId: string, request: z.infer<typeo
   await ctx.changed(cut.projectId, 'pulls')
   return started
 }
-
-/** Whether a pull was made from what its clip is finished from now. */
-export const madeFrom = (p: Pick<PullRecord, 'clipId' | 'source'>, finishing: ReadonlyMap<string, Finishing>): boolean =>
-  (p.source ?? null) === (finishing.get(p.clipId)?.copy.id ?? null)
 
 export const runPull: RunTask = async (ctx, task, { signal, threads, progress, spent, started }) => {
   const { pullId } = task.payload as { pullId: string }

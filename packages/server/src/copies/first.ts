@@ -4,13 +4,11 @@ import { mediaKind } from '@naranja/core/naming'
 import { rateUnder, type Spec, startUnder } from '@naranja/core/specs'
 import { rate } from '@naranja/core/time'
 import { firstBelow, type Found, joinBytes, lastName, parentOf, pathText, probe, walk } from '@naranja/media'
-import type { Context } from '../context.ts'
-import { found } from '../errors.ts'
+import { type Context, found } from '../platform/index.ts'
+import { copySpec } from '../specs/index.ts'
 import { ProjectEntity } from '../store/index.ts'
-import { fromRef, resolvePlace } from '../volumes/service.ts'
-import { treesOf } from '../volumes/targets.ts'
+import { fromRef, resolvePlace, treesOf } from '../volumes/index.ts'
 import { copyPath } from './plan.ts'
-import { copySpec } from './specs.ts'
 
 /** The first clip with a picture below a folder, in the order of names; its path is relative to that folder. Null where there is none among the first folders. */
 const firstPicture = (root: Buffer): Promise<Found | null> =>

@@ -2,10 +2,10 @@
 import type { CopyRow } from '@naranja/contract'
 import { sameRate } from '@naranja/core/time'
 import { joinBytes, pathText } from '@naranja/media'
-import type { Context } from '../context.ts'
+import type { Context } from '../platform/index.ts'
+import { isGone } from '../sources/index.ts'
 import { ClipEntity, CopyEntity } from '../store/index.ts'
-import { volumeNames } from '../volumes/service.ts'
-import { isGone } from './state.ts'
+import { volumeNames } from '../volumes/index.ts'
 
 export async function listCopies(ctx: Context, projectId: string): Promise<CopyRow[]> {
   const [copies, clips, { roots }] = await Promise.all([

@@ -4,10 +4,10 @@ import { plainLayout } from '@naranja/core/cliplog'
 import { safeFileName } from '@naranja/core/naming'
 import { exists, pathText, writeWhole } from '@naranja/media'
 import { In } from 'typeorm'
-import type { Context } from '../context.ts'
-import { logFiles, logLayouts } from '../originals/log.ts'
+import { logFiles, logLayouts } from '../originals/index.ts'
+import type { Context } from '../platform/index.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, inPortions, TaskEntity, type TaskRecord } from '../store/index.ts'
-import { rootsHere } from '../volumes/service.ts'
+import { rootsHere } from '../volumes/index.ts'
 
 /** The folder that a copy stands in; of numbered pictures the one above theirs. */
 const folderOf = (c: CopyRecord): string => (c.facts?.sequence ? dirname(dirname(c.path)) : dirname(c.path))

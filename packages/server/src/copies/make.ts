@@ -23,17 +23,15 @@ import {
   rootAt,
 } from '@naranja/media'
 import { In } from 'typeorm'
-import type { Context } from '../context.ts'
-import { found } from '../errors.ts'
-import { finishingInput, inputOf, projectDecode, shownAs } from '../originals/decode.ts'
+import { finishingInput, inputOf, projectDecode, shownAs } from '../picture/index.ts'
+import { type Context, found } from '../platform/index.ts'
+import { heldBy, pictureKey } from '../sources/index.ts'
+import { factsOf, specVersion } from '../specs/index.ts'
 import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, LookEntity } from '../store/index.ts'
-import { type RunTask, Told } from '../tasks/runner.ts'
-import { resolvePlace } from '../volumes/service.ts'
-import { factsOf } from './layout.ts'
+import { type RunTask, Told } from '../tasks/index.ts'
+import { resolvePlace } from '../volumes/index.ts'
 import { copyFacts, peaksOf, pieceOf, projectRate } from './plan.ts'
-import { heldBy, pictureKey } from './state.ts'
 import { learnPace } from './speed.ts'
-import { specVersion } from './specs.ts'
 
 /** What a clip is called by, as its copies carry it. */
 const describedIn = (clip: ClipRecord): CopyOutput['carried']['described'] =>

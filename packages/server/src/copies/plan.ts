@@ -5,38 +5,44 @@ import type { CopiesThen, CopyEstimate, CopyRequest, Outcome, SpecDraft, Started
 import { bytesUnder, type Piece, soundBytes } from '@naranja/core/estimate'
 import { safeFileName, safeSigns } from '@naranja/core/naming'
 import { planPulls } from '@naranja/core/plan'
-import { projectDecode } from '../originals/decode.ts'
-import { holds, stateNow } from './state.ts'
 import { codingOf, faultsFor, lossesUnder, type Promised, promised, rateUnder, type Spec, wrapperOf } from '@naranja/core/specs'
 import { formatFrames, type FrameRange, length, type Rate, sameRate, seconds } from '@naranja/core/time'
 import { below, deviceOf, firstPictureName, parentOf, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import type { z } from 'zod'
-import { type Context, newId } from '../context.ts'
-import { alone } from '../projects/exclusive.ts'
-import { found, Refusal } from '../errors.ts'
-import { eventsPlanned } from '../conform/plan.ts'
-import { cutOf, linksOf } from '../reconnect/links.ts'
+import { cutOf, eventsPlanned, linksOf } from '../cuts/index.ts'
+import { alone } from '../history/index.ts'
+import { projectDecode } from '../picture/index.ts'
+import { type Context, found, newId, plural, Refusal } from '../platform/index.ts'
+import { holds, stateNow } from '../sources/index.ts'
+import { asOriginal, copySpec, factsOf } from '../specs/index.ts'
 import {
   ClipEntity,
   type ClipRecord,
   CopyEntity,
   type CopyFacts,
   type CopyRecord,
+  inPortions,
+  isLight,
   ListenedEntity,
   ProjectEntity,
   TaskEntity,
-  inPortions,
-  isLight,
 } from '../store/index.ts'
-import { type NewTask, startBatch } from '../tasks/service.ts'
-import { awayVolumes, rootsHere, tidyFolder, volumeNames, volumeOf } from '../volumes/service.ts'
-import { lookAtTarget, rememberTarget, writableTarget } from '../volumes/targets.ts'
-import { noRoom, refuseTooLarge, roomAt } from '../volumes/room.ts'
-import { plural } from '../words.ts'
-import { asOriginal, factsOf } from './layout.ts'
+import { type NewTask, startBatch } from '../tasks/index.ts'
+import {
+  awayVolumes,
+  lookAtTarget,
+  noRoom,
+  refuseTooLarge,
+  rememberTarget,
+  roomAt,
+  rootsHere,
+  tidyFolder,
+  volumeNames,
+  volumeOf,
+  writableTarget,
+} from '../volumes/index.ts'
 import { Pace } from './speed.ts'
-import { copySpec } from './specs.ts'
 
 type Request = z.infer<typeof CopyRequest>
 

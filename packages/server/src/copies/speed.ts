@@ -2,7 +2,7 @@
 import { firstGuess, type Making } from '@naranja/core/estimate'
 import type { Spec } from '@naranja/core/specs'
 import { Like } from 'typeorm'
-import type { Context } from '../context.ts'
+import type { Context } from '../platform/index.ts'
 import { type ClipRecord, SettingEntity } from '../store/index.ts'
 
 /** By what is made of what: another name or place makes a spec no slower. */

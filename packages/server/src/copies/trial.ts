@@ -23,17 +23,14 @@ import {
   type Root,
   rootAt,
 } from '@naranja/media'
-import type { Context } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
-import { finishingInput, projectDecode } from '../originals/decode.ts'
+import { finishingInput, projectDecode } from '../picture/index.ts'
+import { type Context, found, Refusal } from '../platform/index.ts'
+import { asOriginal, copySpec } from '../specs/index.ts'
 import { ClipEntity, type ClipRecord } from '../store/index.ts'
-import type { RunTask, RunTools } from '../tasks/runner.ts'
-import { resultOf, startBatch } from '../tasks/service.ts'
-import { awayVolumes, refuseCard, resolvePlace, resolveTarget } from '../volumes/service.ts'
+import { resultOf, type RunTask, type RunTools, startBatch } from '../tasks/index.ts'
+import { awayVolumes, refuseCard, resolvePlace, resolveTarget } from '../volumes/index.ts'
 import { copyJob } from './make.ts'
-import { asOriginal } from './layout.ts'
 import { neverOf, pieceOf, projectRate } from './plan.ts'
-import { copySpec } from './specs.ts'
 
 /** Seconds that are made and played. */
 const lasting = 2

@@ -1,13 +1,11 @@
 /** Clips with sound are read once from beginning to end, when nothing more urgent waits. */
 import { clipInput, joinBytes, listenThrough } from '@naranja/media'
 import { In, IsNull, Not } from 'typeorm'
-import type { Context } from '../context.ts'
+import { type Context, plural } from '../platform/index.ts'
 import { ClipEntity, type ClipRecord, ListenedEntity, TaskEntity } from '../store/index.ts'
-import type { RunTask } from '../tasks/runner.ts'
-import { startBatch } from '../tasks/service.ts'
-import { rootsHere } from '../volumes/service.ts'
+import { type RunTask, startBatch } from '../tasks/index.ts'
+import { rootsHere } from '../volumes/index.ts'
 import { refreshNotices } from './notices.ts'
-import { plural } from '../words.ts'
 
 /** Clips of a project that nobody has listened to. */
 async function unheard(ctx: Context, projectId: string): Promise<ClipRecord[]> {

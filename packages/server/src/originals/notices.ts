@@ -2,11 +2,10 @@
 import { goneNotice, lightCopies, type NoticeInput, noticesOf } from '@naranja/core/clip'
 import { rate } from '@naranja/core/time'
 import { In } from 'typeorm'
-import type { Context } from '../context.ts'
-import { found } from '../errors.ts'
-import { change } from '../projects/exclusive.ts'
-import { lightColumns, originalName } from './facts.ts'
+import { change } from '../history/index.ts'
+import { type Context, found } from '../platform/index.ts'
 import { ClipEntity, type ClipRecord, type Gone, inPortions, ListenedEntity, ProjectEntity, updateClips } from '../store/index.ts'
+import { lightColumns, originalName } from './facts.ts'
 
 /** Notices as they are kept, with their codes to ask by. */
 const noted = (id: string, notices: ClipRecord['notices']): Pick<ClipRecord, 'id' | 'notices' | 'noticeCodes'> => ({

@@ -1,13 +1,10 @@
 /** What can be done about notices, for many clips in one go; each is taken back by undo. */
 import type { Changed } from '@naranja/contract'
 import { IsNull, Not } from 'typeorm'
-import type { Context } from '../context.ts'
-import { Refusal } from '../errors.ts'
-import { recordChange } from '../projects/changes.ts'
-import { change } from '../projects/exclusive.ts'
+import { change, recordChange } from '../history/index.ts'
+import { type Context, nameOrNumber, Refusal } from '../platform/index.ts'
 import { ClipEntity, updateClips } from '../store/index.ts'
 import { refreshNotices } from './notices.ts'
-import { nameOrNumber } from '../words.ts'
 
 /** A person has seen that files changed under their paths. */
 export const seeChanges = change(async (ctx: Context, projectId: string): Promise<Changed> => {

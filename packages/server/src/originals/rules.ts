@@ -5,13 +5,10 @@ import { clockAt, type Proposal, proposeReels, proposeStarts, type Recorded, typ
 import { align, type Alignment, isSame, type Searched, searched } from '@naranja/core/sound'
 import { formatFrames, seconds } from '@naranja/core/time'
 import { In, IsNull, Not } from 'typeorm'
-import type { Context } from '../context.ts'
-import { Refusal, stale } from '../errors.ts'
-import { recordChange } from '../projects/changes.ts'
-import { change } from '../projects/exclusive.ts'
+import { change, recordChange } from '../history/index.ts'
+import { type Context, nameOrNumber, Refusal, stale } from '../platform/index.ts'
 import { ClipEntity, type ClipRecord, ListenedEntity, updateClips } from '../store/index.ts'
 import { refreshNotices } from './notices.ts'
-import { nameOrNumber } from '../words.ts'
 
 /** Seconds since midnight where this machine is. */
 const secondOfDay = (d: Date): number => d.getHours() * 3600 + d.getMinutes() * 60 + d.getSeconds() + d.getMilliseconds() / 1000

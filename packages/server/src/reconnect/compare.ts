@@ -10,18 +10,13 @@ import { type Candidate, type ClipFacts, frameShown, type Link, oneFrame, type S
 import { samples } from '@naranja/media'
 import { In } from 'typeorm'
 import { Redis } from 'ioredis'
-import { type Context, liveChannel, redisOptions } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
+import { type Answer, answersOf, cutOf, keepAnswers, linksOf, linksUnder } from '../cuts/index.ts'
+import { type Context, found, liveChannel, plural, redisOptions, Refusal } from '../platform/index.ts'
+import { comparedAt, type EditPicture, editPictures, editSamples, hasPictures, noPictures, type Shown, shownFiles } from '../sources/index.ts'
 import { ClipEntity, type ClipRecord, CutEntity, type CutRecord, PrintsEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
-import type { RunTask } from '../tasks/runner.ts'
-import { startBatch } from '../tasks/service.ts'
-import { type EditPicture, editPictures, editSamples, hasPictures, noPictures } from '../viewer/edit.ts'
-import { comparedAt, type Shown, shownFiles } from '../viewer/sources.ts'
-import { rootsHere } from '../volumes/service.ts'
-import { plural } from '../words.ts'
-import { cutOf, linksOf, linksUnder } from './links.ts'
+import { type RunTask, startBatch } from '../tasks/index.ts'
+import { rootsHere } from '../volumes/index.ts'
 import { makingPrints, sightingsIn } from './prints.ts'
-import { type Answer, answersOf, keepAnswers } from './seen.ts'
 
 /** More originals than this that fit alike are not compared: their list was cut off. */
 const most = 60

@@ -1,21 +1,17 @@
 /** Fingerprints of originals, and events found by their pictures. */
-import type { Sightings, Started } from '@naranja/contract'
+import type { CutImported, CutRow, EditPicturesAsk, Sightings, Started } from '@naranja/contract'
 import { type CutEvent, pointsOf } from '@naranja/core/cutlist'
 import { grouped } from '@naranja/core/lists'
 import { alignedAt, fingerprint, type Prints, sightings, type Wanted } from '@naranja/core/picture'
 import { rateFraction, sourceFrame, stepOf } from '@naranja/core/time'
 import { printsOf, samples } from '@naranja/media'
 import { In } from 'typeorm'
-import type { Context } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
-import { ClipEntity, type ClipRecord, CutEntity, type CutRecord, PrintsEntity, ProjectEntity, TaskEntity, isLight } from '../store/index.ts'
-import type { RunTask } from '../tasks/runner.ts'
-import { type NewTask, startBatch } from '../tasks/service.ts'
-import { type EditPicture, editPictureOf, editSamples, hasPictures } from '../viewer/edit.ts'
-import { comparedAt, shownFiles } from '../viewer/sources.ts'
-import { rootsHere } from '../volumes/service.ts'
-import { plural } from '../words.ts'
-import { cutOf, linksOf } from './links.ts'
+import { cutOf, importCut, linksOf, setEditPictures } from '../cuts/index.ts'
+import { type Context, found, plural, Refusal } from '../platform/index.ts'
+import { comparedAt, type EditPicture, editPictureOf, editSamples, hasPictures, shownFiles } from '../sources/index.ts'
+import { ClipEntity, type ClipRecord, CutEntity, type CutRecord, isLight, PrintsEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
+import { type NewTask, type RunTask, startBatch } from '../tasks/index.ts'
+import { rootsHere } from '../volumes/index.ts'
 
 /** Two fingerprints a second at 25: pictures change little in between, and every hour is a hundred kilobytes. */
 const every = 12
@@ -113,6 +109,20 @@ export async function startPrints(ctx: Context, projectId: string, fine: boolean
 export async function printsWanted(ctx: Context, projectId: string): Promise<void> {
   const cuts = await ctx.repo(CutEntity).find({ where: { projectId, removed: false }, select: { id: true, referencePath: true, copiesPath: true } })
   if (cuts.some(hasPictures)) await makePrints(ctx, projectId, every)
+}
+
+/** Reads a cut, and has the originals ready for the pictures that it comes with. */
+export async function importCutWithPrints(ctx: Context, projectId: string, request: Parameters<typeof importCut>[2]): Promise<CutImported> {
+  const imported = await importCut(ctx, projectId, request)
+  if (!imported.already) await printsWanted(ctx, projectId)
+  return imported
+}
+
+/** Gives a cut pictures of its own, and has the originals ready for them. */
+export async function setEditPicturesWithPrints(ctx: Context, cutId: string, ask: EditPicturesAsk): Promise<CutRow> {
+  const row = await setEditPictures(ctx, cutId, ask)
+  await printsWanted(ctx, row.projectId)
+  return row
 }
 
 /** The same for every project, when volumes have come or gone. */

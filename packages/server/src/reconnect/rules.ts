@@ -1,14 +1,10 @@
 /** Rules of reconnection: kept for each project, seen before they hold, taken back by undo. */
 import type { Changed, MatchRules, ReelTable, RulesPreview } from '@naranja/contract'
 import { isOpen, type Link, type Rule, ruleText } from '@naranja/core/reconnect'
-import type { Context } from '../context.ts'
-import { Refusal, stale } from '../errors.ts'
-import { recordChange } from '../projects/changes.ts'
-import { change } from '../projects/exclusive.ts'
+import { cutOf, linksUnder, matchRules, rulesSetting } from '../cuts/index.ts'
+import { change, recordChange, type TakeBacks } from '../history/index.ts'
+import { type Context, plural, Refusal, stale, tableRows } from '../platform/index.ts'
 import { writeSetting } from '../store/index.ts'
-import { tableRows } from '../tables.ts'
-import { plural } from '../words.ts'
-import { cutOf, linksUnder, matchRules, rulesSetting } from './links.ts'
 
 /** Puts rules back, whatever stands there. */
 export const putMatchRules = (ctx: Context, projectId: string, rules: MatchRules['rules']): Promise<unknown> =>
@@ -114,3 +110,8 @@ export function reelTable(base64: string): ReelTable {
     )
   return { pairs, message: `${plural(pairs.length, 'reel')} read.` }
 }
+
+/** How changes of rules are taken back. */
+export const reconnectTakeBacks = {
+  rules: { touched: (i) => [i.kind], rows: (ctx, projectId, i) => putMatchRules(ctx, projectId, i.before), notices: false },
+} satisfies Partial<TakeBacks>

@@ -3,13 +3,11 @@ import type { CandidateShape, Changed, DecisionRequest, LinkRow, LinkSeen, Stati
 import type { CutEvent } from '@naranja/core/cutlist'
 import { type ClipFacts, type Decision, firstShown, isOpen, type Link } from '@naranja/core/reconnect'
 import type { z } from 'zod'
-import type { Context } from '../context.ts'
-import { checkedCopies } from '../copies/checked.ts'
-import { found, Refusal, stale } from '../errors.ts'
-import { recordChange, setDecisions } from '../projects/changes.ts'
-import { exclusively } from '../projects/exclusive.ts'
+import { cutOf, eventKey, linksOf, projectOfCut, setDecisions } from '../cuts/index.ts'
+import { exclusively, recordChange } from '../history/index.ts'
+import { type Context, found, Refusal, stale } from '../platform/index.ts'
+import { checkedCopies } from '../sources/index.ts'
 import { type CutRecord, MasterEntity } from '../store/index.ts'
-import { cutOf, eventKey, linksOf, projectOfCut } from './links.ts'
 
 /** What of a link's row hangs on more than the link itself. */
 interface Seen {

@@ -1,7 +1,7 @@
 /** Questions about clips that go by index, and many rows changed at once. */
 import type { ClipCondition, ClipSort } from '@naranja/contract'
 import { type EntityManager, In, type SelectQueryBuilder } from 'typeorm'
-import { ClipEntity, type ClipRecord } from './entities.ts'
+import { ClipEntity, type ClipRecord, MasterEntity } from './entities.ts'
 import { whole } from './patience.ts'
 
 export interface PageAsk {
@@ -256,4 +256,10 @@ export async function volumesUsed(db: EntityManager): Promise<{ volumeId: string
 /** Volumes on which originals of any project stand. */
 export async function volumesOfOriginals(db: EntityManager): Promise<string[]> {
   return ((await db.query(`SELECT DISTINCT volumeId FROM clip WHERE removed = 0`)) as { volumeId: string }[]).map((r) => r.volumeId)
+}
+
+/** Clips that a verified master of the project shows. */
+export async function checkedClips(db: EntityManager, projectId: string): Promise<Set<string>> {
+  const masters = await db.getRepository(MasterEntity).find({ where: { projectId, state: 'verified' } })
+  return new Set(masters.flatMap((m) => m.report?.events.flatMap((e) => e.points.flatMap((p) => (p.clipId ? [p.clipId] : []))) ?? []))
 }

@@ -550,7 +550,8 @@ export type Inverse =
   | { kind: 'changes-seen'; before: Pick<ClipRecord, 'id' | 'changedOn'>[] }
   | { kind: 'rolls'; before: Pick<ClipRecord, 'id' | 'roll' | 'rollGiven' | 'place'>[] }
   | { kind: 'by-rule'; before: Pick<ClipRecord, 'id' | 'start' | 'startSource' | 'reel' | 'reelSource'>[] }
-  | { kind: 'cut-removed' | 'cut-imported'; cutId: string }
+  | { kind: 'cut-removed'; cutId: string }
+  | { kind: 'cut-imported'; cutId: string }
   | { kind: 'edit-pictures'; cutId: string; before: Pick<CutRecord, 'referenceVolumeId' | 'referencePath' | 'copiesVolumeId' | 'copiesPath'> }
   /** How a folder was looked after; null where it was not. `ref`: its path, as a place names it. */
   | {

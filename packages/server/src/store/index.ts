@@ -1,11 +1,11 @@
 /** The database: MariaDB through TypeORM. SQL stays in this folder. */
 import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { Config } from '../config.ts'
 import { DataSource } from 'typeorm'
+import type { Config } from '../platform/index.ts'
 import { entities } from './entities.ts'
-import { makePatient } from './patience.ts'
 import { migrations } from './migrations.ts'
+import { makePatient } from './patience.ts'
 import { saveName, savesFolder, saveTo } from './save.ts'
 
 export * from './backups.ts'

@@ -11,7 +11,7 @@ import { processStart, tiedTo } from '@naranja/media/process'
 import { Redis } from 'ioredis'
 import { DataSource } from 'typeorm'
 import { z } from 'zod'
-import type { Config } from '../config.ts'
+import type { Config } from '../platform/index.ts'
 import { migrations } from './migrations.ts'
 
 /** Where an instance keeps the saves that it makes by itself. */

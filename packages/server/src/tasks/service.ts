@@ -4,27 +4,26 @@ import type { Account, BatchRow, Queue, Started, TaskKind, TaskRow } from '@nara
 import { shareDone, workLeft } from '@naranja/core/estimate'
 import { clearAwayAt, isDamaged, pathText } from '@naranja/media'
 import { type EntityManager, In, IsNull, MoreThan, Not } from 'typeorm'
-import { type Context, newId } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
+import { placeBetween } from '@naranja/core/turns'
+import { type Context, found, newId, Refusal } from '../platform/index.ts'
 import {
   BackupEntity,
   type BatchSum,
   batchSums,
   CopyEntity,
   inHand,
+  inPortions,
+  insertTasks,
   listedTasks,
   MasterEntity,
   PullEntity,
   SettingEntity,
   TaskEntity,
   type TaskRecord,
-  inPortions,
-  insertTasks,
   waitingTask,
 } from '../store/index.ts'
-import { resolvePlace } from '../volumes/service.ts'
+import { resolvePlace } from '../volumes/index.ts'
 import { addTurns, topUpTurns } from './turns.ts'
-import { placeBetween } from '@naranja/core/turns'
 
 export interface NewTask {
   readonly label: string

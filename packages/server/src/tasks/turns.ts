@@ -1,9 +1,9 @@
 /** Turns: the queue hands out the right to take a task, and the database says which. So tasks can be put in another order at any time. */
 import { nextLine } from '@naranja/core/turns'
-import { type Context, newId } from '../context.ts'
 import { In } from 'typeorm'
+import { type Context, newId } from '../platform/index.ts'
 import { linesOf, takeFirst, TaskEntity, type TaskRecord, waitingNeeds } from '../store/index.ts'
-import { seen } from '../volumes/service.ts'
+import { seen } from '../volumes/index.ts'
 
 /** Puts as many turns into the queue; one too many does no harm. */
 export async function addTurns(ctx: Context, n: number): Promise<void> {

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { askedBy } from '../asking.ts'
+import { askedBy } from '../platform/index.ts'
 import { Line, Nobody } from './line.ts'
 
 /** Lets everything that waits for nothing else happen. */

@@ -1,6 +1,5 @@
 /** Where pictures for looking wait for their turn. */
-import { whoAsks } from '../asking.ts'
-import { Refusal } from '../errors.ts'
+import { Refusal, whoAsks } from '../platform/index.ts'
 
 /** Nobody waits for it any more. */
 export class Nobody extends Refusal {

@@ -4,7 +4,7 @@ import { readFile, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { below, cardsInside, joinBytes, mounts } from '@naranja/media'
 import { z } from 'zod'
-import type { Context } from '../context.ts'
+import type { Context } from '../platform/index.ts'
 import type { VolumeKind, VolumeRecord } from '../store/index.ts'
 
 export interface Identity {
@@ -80,12 +80,12 @@ export async function identify(ctx: Context, path: Buffer, here: readonly Source
   return { kind: 'path', key: ctx.config.machine, sub: path, label: null, removable: false }
 }
 
-const folderHere = (path: Uint8Array): Promise<string> =>
+/** Why no folder is there now, as a clause; empty where one is. */
+export const folderHere = (path: Uint8Array): Promise<string> =>
   stat(Buffer.from(path)).then(
     (s) => (s.isDirectory() ? '' : 'is not a folder'),
     (e: NodeJS.ErrnoException) => (e.code === 'ENOENT' ? 'is not there' : e.code === 'EACCES' ? 'may not be read' : `cannot be reached (${e.code})`),
   )
-export { folderHere }
 
 /** Where this machine finds a volume now; or where it last stood, and why it is not there. */
 export async function locate(volume: VolumeRecord, last: Buffer | undefined, here: readonly Source[]): Promise<{ path: Buffer; cause: string }> {

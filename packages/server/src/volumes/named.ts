@@ -6,7 +6,7 @@ import { fileNames, type NamedFile } from '@naranja/core/reconnect'
 import { type Rate, rateText } from '@naranja/core/time'
 import { joinBytes, lastName, parentOf, pathText, probe, walk } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
-import { once } from '../once.ts'
+import { once } from '../platform/index.ts'
 
 export interface MediaFile extends NamedFile {
   /** Of the file, or the first of a sequence. */

@@ -1,8 +1,7 @@
 /** Folders that people come back to: taken in from lately, or pinned. */
 import type { KnownPlace, Place } from '@naranja/contract'
 import { exists, joinBytes, makeFolder, pathText, rootAt } from '@naranja/media'
-import type { Context } from '../context.ts'
-import { Refusal } from '../errors.ts'
+import { type Context, Refusal } from '../platform/index.ts'
 import { PlaceEntity } from '../store/index.ts'
 import { fromRef, hashOf, refOf, refuseCard, resolvePlace, seen } from './service.ts'
 

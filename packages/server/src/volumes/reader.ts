@@ -1,8 +1,7 @@
 /** The card reader that ships with the application: cards put in, taken out, pulled, formatted. */
 import type { ReaderAction } from '@naranja/contract'
 import { CardReader, type ReaderCard } from '@naranja/media'
-import type { Context } from '../context.ts'
-import { Refusal } from '../errors.ts'
+import { type Context, Refusal } from '../platform/index.ts'
 
 const readerOf = (ctx: Context): CardReader | null => ctx.config.reader && new CardReader(ctx.config.reader.drawer, ctx.config.reader.slots)
 

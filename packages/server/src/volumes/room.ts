@@ -1,7 +1,7 @@
 /** Room where something is to be written: what is free there, and what of it stays free. */
 import { bytesText, targetReserve } from '@naranja/core/estimate'
 import { diskRoom } from '@naranja/media'
-import { Refusal } from '../errors.ts'
+import { Refusal } from '../platform/index.ts'
 
 /** Bytes. `reserve` is the part of what is free that is left to others who write there. */
 export interface Room {

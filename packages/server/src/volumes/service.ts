@@ -5,8 +5,7 @@ import { readdir, realpath, stat, statfs } from 'node:fs/promises'
 import { basename, join, resolve, sep } from 'node:path'
 import type { FolderListing, TypedPlace, Volume } from '@naranja/contract'
 import { below, insideOnly, joinBytes, mountPoint, parentOf, pathText, readFolder, realNearest, writeWhole } from '@naranja/media'
-import { type Context, newId } from '../context.ts'
-import { found, Refusal } from '../errors.ts'
+import { type Context, found, newId, Refusal } from '../platform/index.ts'
 import {
   ClipEntity,
   CopyEntity,

@@ -1,8 +1,7 @@
 /** Where a project writes to: what it used last, and which places are refused. */
 import type { Purpose, TargetAsk, TargetFolder, TargetLook, TargetRow, Targets } from '@naranja/contract'
 import { below, freeSpace, joinBytes, lastName, parentOf, pathText } from '@naranja/media'
-import type { Context } from '../context.ts'
-import { Refusal } from '../errors.ts'
+import { type Context, Refusal } from '../platform/index.ts'
 import { BackupEntity, originalBelow, TargetEntity, TreeEntity, type TreeRecord, type VolumeRecord, volumesOfOriginals } from '../store/index.ts'
 import { hashOf, refuseCard, resolveTarget, type Seen, seen, tidyFolder } from './service.ts'
 

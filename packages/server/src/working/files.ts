@@ -3,7 +3,7 @@ import { open, readdir, rm, stat, truncate, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { WorkingFiles, WorkingKind } from '@naranja/contract'
 import { In } from 'typeorm'
-import type { Context } from '../context.ts'
+import type { Context } from '../platform/index.ts'
 import { CutEntity, MasterEntity, savesFolder, TaskEntity } from '../store/index.ts'
 import { lastSave } from './saves.ts'
 

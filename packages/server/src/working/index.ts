@@ -1,11 +1,11 @@
 /** What the application keeps for itself: room on its own disk, files that can be made again, saves, and what people are told of them. */
 import type { Warning } from '@naranja/contract'
 import { In } from 'typeorm'
-import type { Context } from '../context.ts'
+import type { Context } from '../platform/index.ts'
 import { TaskEntity } from '../store/index.ts'
-import { machinesNow } from '../tasks/service.ts'
-import { fullText, ownRoom } from './room.ts'
+import { machinesNow } from '../tasks/index.ts'
 import { keepWithin } from './files.ts'
+import { fullText, ownRoom } from './room.ts'
 import { keepSaved, saveProblem } from './saves.ts'
 
 export { clearWorking, workingFiles } from './files.ts'

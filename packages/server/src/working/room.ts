@@ -1,8 +1,7 @@
 /** Room on the disk that holds database, queue, caches and logs; without it nothing works, so some of it stays free. */
 import { bytesText, ownReserve } from '@naranja/core/estimate'
 import { diskRoom } from '@naranja/media'
-import type { Context } from '../context.ts'
-import { Refusal } from '../errors.ts'
+import { type Context, Refusal } from '../platform/index.ts'
 
 interface OwnRoom {
   readonly free: number

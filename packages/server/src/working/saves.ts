@@ -1,7 +1,7 @@
 /** Saves that are made by themselves: one a day, of which seven are kept. */
 import { mkdir, readdir, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { Context } from '../context.ts'
+import type { Context } from '../platform/index.ts'
 import { ProjectEntity, saveName, savesFolder, saveTo } from '../store/index.ts'
 
 const day = 24 * 3600_000

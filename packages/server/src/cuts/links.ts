@@ -1,0 +1,258 @@
+/** Originals as reconnection knows them, and the links that follow from them: derived, never stored, so that they cannot be out of date. */
+import { createHash } from 'node:crypto'
+import type { MatchRules } from '@naranja/contract'
+import { fileAliases, lightCopies } from '@naranja/core/clip'
+import type { CutEvent } from '@naranja/core/cutlist'
+import { stem } from '@naranja/core/naming'
+import { type ClipFacts, type CopyTime, type Link, plainPath, Reconnection, type Rule, type Seen } from '@naranja/core/reconnect'
+import { sameRate, timecodeText } from '@naranja/core/time'
+import { joinBytes, parentOf, pathText } from '@naranja/media'
+import { LRUCache } from 'lru-cache'
+import { lightColumns, originalName, present } from '../originals/index.ts'
+import { type Context, found, type Latest, latest, once, originalTopics } from '../platform/index.ts'
+import { finishingOf } from '../sources/index.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, CutEntity, type CutRecord, DecisionEntity, readSetting, VolumeEntity } from '../store/index.ts'
+import { awayVolumes, volumeNames } from '../volumes/index.ts'
+import { seenOf } from './seen.ts'
+
+const factsKept: Latest<Promise<ClipFacts[]>> = new LRUCache({ max: 4 })
+const eventKeys = new WeakMap<CutEvent, string>()
+
+/** What an event is, wherever it stands in a turnover. */
+export function eventKey(e: CutEvent): string {
+  let key = eventKeys.get(e)
+  if (key === undefined) {
+    key = createHash('sha1')
+      .update(JSON.stringify([e.medium, e.reel, e.clipName, e.sourceFile, timecodeText(e.sourceIn), e.recordOut - e.recordIn]))
+      .digest('hex')
+    eventKeys.set(e, key)
+  }
+  return key
+}
+
+/** What of its edit copies helps to find an original: names that were changed, and counts at another rate. */
+interface CopyNotes {
+  readonly names: string[]
+  readonly paths: string[]
+  readonly mapped: CopyTime[]
+}
+async function copyNotes(ctx: Context, projectId: string): Promise<Map<string, CopyNotes>> {
+  const out = new Map<string, CopyNotes>()
+  const { roots } = await volumeNames(ctx)
+  const copies = await ctx
+    .repo(CopyEntity)
+    .find({ where: { projectId, state: 'checked' }, select: { id: true, clipId: true, volumeId: true, path: true, facts: true } })
+  for (const c of copies) {
+    const mine = out.get(c.clipId) ?? { names: [], paths: [], mapped: [] }
+    out.set(c.clipId, mine)
+    const parts = c.path.split('/')
+    const name = (c.facts?.sequence ? parts.at(-2) : parts.at(-1)) ?? ''
+    if (!mine.names.includes(name)) mine.names.push(name)
+    mine.paths.push(plainPath(pathText(joinBytes(roots.get(c.volumeId) ?? Buffer.alloc(0), Buffer.from(c.path)))))
+    if (c.facts?.map && !sameRate(c.facts.map.copy, c.facts.map.original))
+      mine.mapped.push({ start: c.facts.start, drop: c.facts.drop, frames: c.facts.frames, map: c.facts.map })
+  }
+  return out
+}
+
+const facts = (ctx: Context, projectId: string, version: string, away: ReadonlyMap<string, string>): Promise<ClipFacts[]> =>
+  latest(factsKept, projectId, `${version} ${[...away.keys()].join()}`, () => readFacts(ctx, projectId, away))
+
+async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<string, string>): Promise<ClipFacts[]> {
+  const [clips, volumes, notes] = await Promise.all([
+    ctx.repo(ClipEntity).find({
+      where: { projectId, removed: false },
+      select: {
+        ...lightColumns,
+        reel: true,
+        reelSource: true,
+        roll: true,
+        described: true,
+        modified: true,
+        volumeId: true,
+        path: true,
+        gone: true,
+        formerNames: true,
+        finishing: true,
+        crop: true,
+        lookId: true,
+        decode: true,
+      },
+    }),
+    ctx.repo(VolumeEntity).find(),
+    copyNotes(ctx, projectId),
+  ])
+  const finishing = await finishingOf(ctx, projectId, clips)
+  const labels = new Map(volumes.map((v) => [v.id, v.label]))
+  const light = lightCopies(clips)
+  const byId = new Map(clips.map((c) => [c.id, c]))
+  const standing = (c: ClipRecord): ClipFacts['light'] => {
+    const l = light.get(c.id)
+    return l && { standing: l.standing, of: l.of, ofName: originalName(l.of, byId) }
+  }
+  /** Names of the light copies of each original: a list that names one means the original. */
+  const called = new Map<string, string[]>()
+  for (const [id, l] of light) if (l.of && l.standing !== 'suspected') called.set(l.of, [...(called.get(l.of) ?? []), byId.get(id)?.name ?? ''])
+  const list = clips
+    .filter((c) => !c.technical.fault || finishing.has(c.id))
+    .map((c): ClipFacts => {
+      const s = c.technical.sequence
+      const folder = pathText(parentOf(c.path))
+      return {
+        id: c.id,
+        name: c.name,
+        aliases: [
+          ...fileAliases(c.technical),
+          ...(notes.get(c.id)?.names.filter((n) => stem(n) !== stem(c.name)) ?? []),
+          ...(called.get(c.id) ?? []),
+          ...c.formerNames,
+          // What a person calls it.
+          ...(present(c, 'plain') ? [present(c, 'plain') as string] : []),
+        ],
+        copies: notes.get(c.id)?.paths,
+        ...{
+          roll: c.roll,
+          scene: present(c, 'scene'),
+          take: present(c, 'take'),
+          coding: c.technical.codec,
+          recorded: c.technical.recordedOn ? new Date(c.technical.recordedOn).getTime() : c.modified.getTime(),
+        },
+        pixels: c.technical.width * c.technical.height,
+        firstNumber: s?.first,
+        form: s ? 'numbered pictures' : c.technical.hasPicture ? 'movie' : 'sound',
+        mapped: notes.get(c.id)?.mapped,
+        reel: c.reel,
+        reelDerived: c.reelSource === 'folder' || c.reelSource === 'rule',
+        place: `${labels.get(c.volumeId) ?? '?'}/${folder ? `${folder}/` : ''}`,
+        rate: c.technical.rate,
+        frames: c.frames,
+        start: c.start,
+        drop: c.technical.drop,
+        hasPicture: c.technical.hasPicture,
+        hasSound: c.technical.sound !== null,
+        light: standing(c),
+        contentId: c.contentId,
+        away: away.has(c.volumeId) || Boolean(c.gone),
+        gone: Boolean(c.gone) && !away.has(c.volumeId),
+        fromCopy: finishing.has(c.id),
+      }
+    })
+  return list
+}
+
+const factsById = new WeakMap<readonly ClipFacts[], ReadonlyMap<string, ClipFacts>>()
+function idsOf(clips: readonly ClipFacts[]): ReadonlyMap<string, ClipFacts> {
+  const byId = factsById.get(clips) ?? new Map(clips.map((c) => [c.id, c]))
+  factsById.set(clips, byId)
+  return byId
+}
+
+/** The clips of a project as reconnection knows them, by id. */
+export async function clipFacts(ctx: Context, projectId: string): Promise<ReadonlyMap<string, ClipFacts>> {
+  const [version, away] = await Promise.all([ctx.version(projectId, originalTopics), awayVolumes(ctx)])
+  const clips = await facts(ctx, projectId, version, away)
+  return idsOf(clips)
+}
+
+/** Under which name a project's rules are kept. */
+export const rulesSetting = (projectId: string): string => `reconnect rules ${projectId}`
+
+/** The rules that hold for a project. */
+export async function matchRules(ctx: Context, projectId: string): Promise<MatchRules> {
+  const { value, version } = await readSetting<Pick<MatchRules, 'rules'>>(ctx.db, rulesSetting(projectId), { rules: [] })
+  return { rules: value.rules, version }
+}
+
+/** What a cut is tied to and how, until its originals change. */
+interface Ties {
+  readonly reconnection: Reconnection
+  readonly byId: ReadonlyMap<string, ClipFacts>
+}
+const tiesKept: Latest<Promise<Ties>> = new LRUCache({ max: 6 })
+
+async function tiesOf(ctx: Context, cut: CutRecord): Promise<Ties> {
+  const [version, away] = await Promise.all([ctx.version(cut.projectId, originalTopics), awayVolumes(ctx)])
+  return latest(tiesKept, cut.id, `${version} ${[...away.keys()].join()}`, async () => {
+    const clips = await facts(ctx, cut.projectId, version, away)
+    return { reconnection: new Reconnection(cut.cut, clips), byId: idsOf(clips) }
+  })
+}
+
+/** What else than what is kept links can be worked out by. */
+interface Under {
+  readonly rules?: readonly Rule[]
+  readonly seen?: ReadonlyMap<string, readonly Seen[]>
+  /** How many candidates an event keeps. */
+  readonly most?: number
+  /** The events that are asked about, by id. */
+  readonly only?: ReadonlySet<string>
+}
+
+/** The links of a cut as things stand, or as they would under other rules, or without what pictures told. */
+export async function linksUnder(
+  ctx: Context,
+  cut: CutRecord,
+  under: Under = {},
+): Promise<{ links: Link[]; clips: readonly ClipFacts[]; byId: ReadonlyMap<string, ClipFacts> }> {
+  const [{ reconnection, byId }, decided, rules, seen] = await Promise.all([
+    tiesOf(ctx, cut),
+    ctx.repo(DecisionEntity).findBy({ projectId: cut.projectId }),
+    under.rules ?? matchRules(ctx, cut.projectId).then((r) => r.rules),
+    under.seen ?? seenOf(ctx, cut),
+  ])
+  const byKey = new Map(decided.map((d) => [d.eventKey, d.decision]))
+  const decisions = new Map(
+    byKey.size === 0
+      ? []
+      : cut.cut.events.flatMap((e) => {
+          const d = byKey.get(eventKey(e))
+          return d ? [[e.id, d] as const] : []
+        }),
+  )
+  const { most, only } = under
+  const links = reconnection.links({
+    ...{ sourceCount: cut.sourceCount, decisions, rules, seen, keyOf: eventKey },
+    ...(most ? { most } : {}),
+    ...(only ? { only } : {}),
+  })
+  return { links, clips: reconnection.clips, byId }
+}
+
+/** The links of a cut as things stand. */
+export const linksOf = (ctx: Context, cut: CutRecord) => linksUnder(ctx, cut)
+
+/** The project of a cut, without reading the cut itself. */
+export const projectOfCut = async (ctx: Context, id: string): Promise<string> =>
+  found(await ctx.repo(CutEntity).findOne({ where: { id, removed: false }, select: { id: true, projectId: true } }), 'The cut list').projectId
+
+/** What of a cut never changes, and is long. */
+type Read = Pick<CutRecord, 'cut' | 'problems'>
+const cutsRead = new LRUCache<string, Promise<Read>>({ max: 12 })
+const light = {
+  ...{ id: true, projectId: true, name: true, hash: true, sourceCount: true, referenceVolumeId: true, referencePath: true },
+  ...{ copiesVolumeId: true, copiesPath: true, follows: true, summary: true, created: true, removed: true },
+} as const
+
+/** A cut, without the files that it was read from. */
+export async function cutOf(ctx: Context, id: string): Promise<CutRecord> {
+  const row = found(await ctx.repo(CutEntity).findOne({ where: { id, removed: false }, select: light }), 'The cut list')
+  const read = await once(cutsRead, id, async () => {
+    const { cut, problems } = found(
+      await ctx.repo(CutEntity).findOne({ where: { id }, select: { id: true, cut: true, problems: true } as never }),
+      'The cut list',
+    )
+    return { cut, problems }
+  })
+  return { ...row, ...read, files: [] }
+}
+
+/** The files that a cut was read from, as they came. */
+export const filesOfCut = async (ctx: Context, id: string): Promise<CutRecord['files']> =>
+  found(await ctx.repo(CutEntity).findOne({ where: { id, removed: false }, select: { id: true, files: true } as never }), 'The cut list').files
+
+/** Clips that some cut of the project uses, and how many cuts there are. */
+export async function usedClips(ctx: Context, projectId: string): Promise<{ cuts: number; clips: Set<string> }> {
+  const cuts = await ctx.repo(CutEntity).find({ where: { projectId, removed: false }, select: { id: true } })
+  const lists = await Promise.all(cuts.map(async (c) => linksOf(ctx, await cutOf(ctx, c.id))))
+  return { cuts: cuts.length, clips: new Set(lists.flatMap((l) => l.links.flatMap((k) => (k.clipId ? [k.clipId] : [])))) }
+}

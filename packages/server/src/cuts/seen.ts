@@ -1,0 +1,40 @@
+/** What comparisons with the edit's own pictures have found, kept with a cut. */
+import type { Seen } from '@naranja/core/reconnect'
+import { LRUCache } from 'lru-cache'
+import { type Context, type Latest, latest } from '../platform/index.ts'
+import { type CutRecord, SettingEntity } from '../store/index.ts'
+
+/** What was found about an event, and what was compared for it: when that is another, it is compared anew. */
+export interface Answer {
+  readonly asked: string
+  readonly seen: readonly Seen[]
+}
+interface Kept {
+  /** The pictures of the edit that all this was compared with. */
+  readonly with: string
+  readonly answers: Record<string, Answer>
+}
+
+const settingName = (cutId: string): string => `seen ${cutId}`
+/** Which pictures of its own a cut has. */
+const picturesOf = (cut: CutRecord): string => JSON.stringify([cut.referenceVolumeId, cut.referencePath, cut.copiesVolumeId, cut.copiesPath])
+
+/** What was found about the events of a cut, by their ids, as long as the edit has the same pictures. */
+export async function answersOf(ctx: Context, cut: CutRecord): Promise<Record<string, Answer>> {
+  const kept = (await ctx.repo(SettingEntity).findOneBy({ name: settingName(cut.id) }))?.value as Kept | undefined
+  return kept?.with === picturesOf(cut) ? kept.answers : {}
+}
+
+export async function keepAnswers(ctx: Context, cut: CutRecord, answers: Record<string, Answer>): Promise<void> {
+  const value: Kept = { with: picturesOf(cut), answers }
+  await ctx.repo(SettingEntity).upsert({ name: settingName(cut.id), value }, ['name'])
+  await ctx.changed(cut.projectId, 'links')
+}
+
+const seenKept: Latest<Promise<ReadonlyMap<string, readonly Seen[]>>> = new LRUCache({ max: 12 })
+
+/** Places that were compared for the events of a cut, by their ids. */
+export async function seenOf(ctx: Context, cut: CutRecord): Promise<ReadonlyMap<string, readonly Seen[]>> {
+  const version = await ctx.version(cut.projectId, ['cuts', 'links'])
+  return latest(seenKept, cut.id, version, async () => new Map(Object.entries(await answersOf(ctx, cut)).map(([id, a]) => [id, a.seen])))
+}
