@@ -1,5 +1,5 @@
 /** The way of a picture into a raster: which part of it is taken, and where that lands. */
-import { even, type Placement, type Size } from './index.ts'
+import { even, type Placement, type Size } from './fit.ts'
 
 /** All of it with black around; the raster full, with its edges cut off; both sides bent; pixel by pixel from the middle. */
 export type Framing = 'fit' | 'fill' | 'stretch' | 'centre'

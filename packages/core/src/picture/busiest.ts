@@ -1,5 +1,5 @@
 /** Where in a picture there is most to see. */
-import { sampleSize } from './likeness.ts'
+import { sampleSize } from './sample.ts'
 
 /**
  * The middle (as shares of width and height) of the part, of such shares of the picture's width and height, that holds most detail. `map`: how much

@@ -1,5 +1,5 @@
 /** Whether two pictures have the same colours: hue, not only brightness. */
-import { lumaBytes, sampleSize } from './likeness.ts'
+import { lumaBytes, sampleSize } from './sample.ts'
 
 const columns = sampleSize.width / 2
 const rows = sampleSize.height / 2

@@ -1,5 +1,5 @@
 /** By how much one picture lies beside another. */
-import { lumaBytes, sampleSize } from './likeness.ts'
+import { lumaBytes, sampleSize } from './sample.ts'
 
 /**
  * How far `made` lies to the right of and below `expected`, as shares of the picture's width and height. Both are samples (`sampleSize`) of

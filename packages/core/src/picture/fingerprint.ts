@@ -1,5 +1,5 @@
 /** Fingerprints: small numbers that stand for pictures when looking for their like among very many. */
-import { lumaBytes, sampleBytes, sampleSize } from './likeness.ts'
+import { lumaBytes, sampleBytes, sampleSize } from './sample.ts'
 import { likenessUnderLook } from './recognise.ts'
 
 /** Words of 32 bits that a fingerprint takes. */

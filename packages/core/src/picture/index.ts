@@ -1,6 +1,7 @@
 export { coloursAgree, huesAgree, otherColours } from './colour.ts'
 export * from './displace.ts'
 export * from './likeness.ts'
+export * from './sample.ts'
 export * from './trace.ts'
 export * from './recognise.ts'
 export * from './busiest.ts'

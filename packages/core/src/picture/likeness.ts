@@ -3,15 +3,7 @@
  * at half the size (4:2:0, ITU-R BT.601 or BT.709 as their source, full range). Brightness alone (`lumaBytes`) will do where colours are not asked for.
  */
 import { coloursAgree, otherColours } from './colour.ts'
-
-/** The size at which pictures are compared, whatever their shape. */
-export const sampleSize = { width: 96, height: 54 } as const
-/** Bytes of brightness at the beginning of a sample. */
-export const lumaBytes = sampleSize.width * sampleSize.height
-export const sampleBytes = lumaBytes + (sampleSize.width / 2) * (sampleSize.height / 2) * 2
-
-/** The sample of a black picture. */
-export const blackSample = (): Uint8Array => new Uint8Array(sampleBytes).fill(128, lumaBytes)
+import { lumaBytes } from './sample.ts'
 
 /**
  * Likeness of two samples in brightness, 0 to 1: 1 for the same picture, about 0 for pictures with nothing in common. It is one less the

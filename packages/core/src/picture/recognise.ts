@@ -1,6 +1,7 @@
 /** Whether two pictures show the same though one has a look, burn-ins or a coarse coding: for copies that nobody here has made. */
 import { huesAgree, otherColours } from './colour.ts'
-import { lumaBytes, meanLevel } from './likeness.ts'
+import { meanLevel } from './likeness.ts'
+import { lumaBytes } from './sample.ts'
 
 export interface Recognised {
   /** 0 to 1, levels brought together; text that was drawn in counts little. */

@@ -1,7 +1,7 @@
 /** A spec: the settings that edit copies, pulls and masters are made by and checked against. */
 import type { Framing } from '../framing/index.ts'
 import type { CodingCode } from './codings.ts'
-import type { WrapperCode } from './wrappers.ts'
+import type { SoundCoding, WrapperCode } from './wrappers.ts'
 
 export type SpecKind = 'proxy' | 'intermediate' | 'pull' | 'master'
 
@@ -32,7 +32,6 @@ export interface BurnIn {
   readonly ground: boolean
 }
 
-export type SoundCoding = 'pcm16' | 'pcm24' | 'pcm32' | 'flac' | 'aac'
 export interface SoundRule {
   /** `mix`: all that are not silent, mixed down to a pair of the same. */
   readonly channels: 'all' | 'unsilent' | 'chosen' | 'mix' | 'none'

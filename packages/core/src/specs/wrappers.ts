@@ -1,8 +1,8 @@
 /** Wrappers, and what each can hold. */
-import { type Rate, rate, sameRate } from '../time/index.ts'
 import { describable, type Field, fieldNames } from '../describe/index.ts'
-import type { SoundCoding } from './model.ts'
+import { type Rate, rate, sameRate } from '../time/index.ts'
 
+export type SoundCoding = 'pcm16' | 'pcm24' | 'pcm32' | 'flac' | 'aac'
 export type WrapperCode = 'mov' | 'mp4' | 'mxf' | 'mxf-atom' | 'mkv' | 'frames'
 
 /** What people call a clip by that a file may carry beside its timecode and reel, which have places of their own. */

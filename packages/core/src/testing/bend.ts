@@ -1,5 +1,5 @@
 /** For tests: cut lists bent at random, as bad disks, hands and programs bend them. */
-import { chance } from './index.ts'
+import { chance } from './chance.ts'
 
 const words = [
   '001',

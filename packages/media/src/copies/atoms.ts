@@ -2,8 +2,7 @@
 import { open } from 'node:fs/promises'
 import { atomHeadSize, readAtom, uniteAtoms } from '@naranja/core/headers'
 import { type Rate, rateText } from '@naranja/core/time'
-import type { CopyFiles } from './check.ts'
-import type { CopyOutput } from './model.ts'
+import type { CopyFiles, CopyOutput } from './model.ts'
 import { copyStem } from './parts.ts'
 
 /** What each of a copy's tracks is called: its picture, then its sound, by the recorder's names where they are known. */

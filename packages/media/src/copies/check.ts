@@ -4,28 +4,13 @@ import { alikeEnough, checkFrame, displacement, sampleSize, type Stretch, stretc
 import { codingOf, everyFrame, isRewrap, wrapperOf } from '@naranja/core/specs'
 import { dayFrames, digitsAt, formatFrames, framesOf, length, parseTimecode, rateFraction, rateText, sameRate, timecodeText } from '@naranja/core/time'
 import type { Size } from '@naranja/core/framing'
-import { MediaError } from '../run.ts'
-import { endsInTime, misplaced, readBack, readSound, soundBeside, type SoundBack } from '../readback.ts'
+import { MediaError } from '../error.ts'
 import { pictureTimeAt } from '../headers.ts'
-import { atomFaults } from './atoms.ts'
+import { endsInTime, misplaced, readBack, readSound, type SoundBack, soundBeside } from '../readback.ts'
 import { colourOf, descriptionTags } from './args.ts'
-import type { CheckPoint, CopyJob, CopyOutput, CopyReport } from './model.ts'
+import { atomFaults } from './atoms.ts'
+import type { CheckPoint, CopyFiles, CopyJob, CopyOutput, CopyReport } from './model.ts'
 import { checkPoints, near, readAgain } from './parts.ts'
-
-export interface CopyFiles {
-  /** The picture's file, or the first of numbered pictures. */
-  readonly picture: string
-  readonly sound: readonly string[]
-  /** Numbered pictures: what they are called, for reading them in order. */
-  readonly sequence: {
-    readonly base: string
-    readonly ext: string
-    readonly digits: number
-    readonly first: number
-    readonly last: number
-    readonly missing: readonly number[]
-  } | null
-}
 
 /** Steps of 255 by which a picture may be lighter or darker: codings round. */
 const levelRoom = 1.5

@@ -1,7 +1,7 @@
 /** Copies: what is made of originals, checked against what was promised. */
 export { colourOf, copyArgs, previewArgs } from './args.ts'
 export * from './compare.ts'
-export { checkCopy, type CopyFiles, leastLikeness } from './check.ts'
+export { checkCopy, leastLikeness } from './check.ts'
 export * from './make.ts'
 export * from './model.ts'
 export * from './sidefile.ts'

@@ -71,3 +71,19 @@ export interface CopyReport {
   /** Each a sentence; empty where the copy is what its spec promises. */
   readonly faults: readonly string[]
 }
+
+/** The files of one copy. */
+export interface CopyFiles {
+  /** The picture's file, or the first of numbered pictures. */
+  readonly picture: string
+  readonly sound: readonly string[]
+  /** Numbered pictures: what they are called, for reading them in order. */
+  readonly sequence: {
+    readonly base: string
+    readonly ext: string
+    readonly digits: number
+    readonly first: number
+    readonly last: number
+    readonly missing: readonly number[]
+  } | null
+}

@@ -1,13 +1,13 @@
 /** An original that is easy to edit goes into a new file, its streams as they are: bit for bit the same. */
 import { seenMatrix } from '@naranja/core/clip'
 import { rateFraction } from '@naranja/core/time'
-import { inputArgs } from '../input.ts'
 import { fileInput } from '../forms.ts'
 import { samples } from '../frames.ts'
+import { inputArgs } from '../input.ts'
 import { ffmpeg, output, type RunOptions } from '../run.ts'
 import { described, muxer, streamNames } from './args.ts'
-import { checkCopy, type CopyFiles } from './check.ts'
-import type { CopyJob, CopyOutput, CopyReport } from './model.ts'
+import { checkCopy } from './check.ts'
+import type { CopyFiles, CopyJob, CopyOutput, CopyReport } from './model.ts'
 import { byFrame, sampled } from './parts.ts'
 
 /** The original's sound streams that are taken, by number. */

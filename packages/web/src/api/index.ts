@@ -113,7 +113,7 @@ import { type BaseQueryFn, createApi, type FetchArgs, type FetchBaseQueryError, 
 import type { SerializedError } from '@reduxjs/toolkit'
 
 /** What the server tells of, and what only this page asks for anew. */
-const tags = [...Topic.options, 'changes', 'working'] as const
+export const tags = [...Topic.options, 'changes', 'working'] as const
 
 export interface ClipFilter {
   readonly projectId: string

@@ -1,10 +1,17 @@
 /** What the server pushes: the pages that show it are fetched anew; no screen polls. */
 import { LiveEvent, type Queue, type Topic } from '@naranja/contract'
-import type { AppStore } from '../app/store.ts'
-import { api } from './index.ts'
+import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit'
+import { api, tags } from './index.ts'
+
+type State = Parameters<typeof api.util.selectInvalidatedBy>[0]
+/** The store in which answers are kept. */
+interface Answers {
+  dispatch: ThunkDispatch<State, unknown, UnknownAction>
+  getState(): State
+}
 
 /** Listens until the page goes; `said` is given what happened by itself. Changes that come close together are taken together. */
-export function listen(store: AppStore, said: (text: string) => void): void {
+export function listen(store: Answers, said: (text: string) => void): void {
   const waiting = new Set<Topic>()
   let timer: ReturnType<typeof setTimeout> | null = null
   const flush = () => {
@@ -18,8 +25,8 @@ export function listen(store: AppStore, said: (text: string) => void): void {
     lost = true
   }
   source.onopen = () => {
-    if (lost)
-      store.dispatch(api.util.invalidateTags(['volumes', 'projects', 'clips', 'copies', 'cuts', 'links', 'pulls', 'masters', 'tasks', 'backups', 'specs']))
+    // What was told meanwhile nobody has heard: it may have been anything.
+    if (lost) store.dispatch(api.util.invalidateTags([...tags]))
     lost = false
   }
   source.onmessage = (message) => {

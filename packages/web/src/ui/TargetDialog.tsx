@@ -8,7 +8,7 @@ import { FolderPicker } from './FolderPicker.tsx'
 import { bytes } from './format.ts'
 import { Button, Dialog, inputLook } from './parts.tsx'
 import { textOfRef } from './places.ts'
-import { useLookedAt } from './TargetPicker.tsx'
+import { useLookedAt } from './useLookedAt.ts'
 import { TypedFolder } from './TypedFolder.tsx'
 
 export function TargetDialog({

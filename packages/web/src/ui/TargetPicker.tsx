@@ -1,12 +1,12 @@
 /** Where to write: what the project used last for the purpose, or what a person picks; the whole path is shown before anything begins. */
 import type { Purpose, TargetFolder, TargetLook } from '@naranja/contract'
-import { skipToken } from '@reduxjs/toolkit/query'
 import { useState } from 'react'
-import { refusal, useTargetLookQuery, useTargetsQuery, useVolumesQuery } from '../api/index.ts'
+import { useTargetsQuery, useVolumesQuery } from '../api/index.ts'
 import { useProjectId } from '../app/hooks.ts'
 import { bytes } from './format.ts'
 import { Button } from './parts.tsx'
 import { TargetDialog } from './TargetDialog.tsx'
+import { useLookedAt } from './useLookedAt.ts'
 
 export interface Target {
   readonly purpose: Purpose
@@ -22,16 +22,6 @@ export interface Target {
 }
 
 const lastPart = (folder: string): string => folder.slice(folder.lastIndexOf('/') + 1)
-
-/** A place that is looked at before it is written to. */
-export function useLookedAt(place: TargetFolder | null, purpose: Purpose): { look: TargetLook | undefined; ready: boolean; why: string } {
-  const { currentData: look, error } = useTargetLookQuery(place ? { ...place, purpose } : skipToken)
-  return {
-    look,
-    ready: Boolean(place && look?.here && !look.refusal),
-    why: place ? (refusal(error)?.message ?? look?.refusal ?? (look && !look.here ? `${look.volume} is away.` : '')) : '',
-  }
-}
 
 /**
  * The place for one purpose: the one used last, until a person picks another. `others`: names of folders that stand for the last part of
