@@ -1,9 +1,12 @@
 /** A process of its own for a test that traces it: everything that is done with a file that somebody takes in, for each file of a folder. */
 import { readdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { emptyTechnical } from './probe.ts'
-import { clipInput, contentId, output, probe, stills } from './index.ts'
-import { fileInput } from './forms.ts'
+import { emptyTechnical, probe } from './probe/probe.ts'
+import { clipInput } from './input/input.ts'
+import { contentId } from './bytes/identity.ts'
+import { output } from './ffmpeg/run.ts'
+import { stills } from './frames/frames.ts'
+import { fileInput } from './ffmpeg/forms.ts'
 
 const [folder = ''] = process.argv.slice(2)
 const rate = { num: 25, den: 1 }

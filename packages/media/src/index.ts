@@ -1,33 +1,97 @@
 /** The only place that knows FFmpeg and the disk. */
-export * from './backup/index.ts'
-export * from './blocks.ts'
-export * from './deep.ts'
-export * from './digest.ts'
-export * from './copies/index.ts'
-export * from './files.ts'
-export * from './filters.ts'
-export * from './frames.ts'
-export * from './headers.ts'
-export * from './identity.ts'
-export * from './input.ts'
-export { insideOnly } from './inside.ts'
-export * from './listen.ts'
-export * from './mix.ts'
-export * from './look.ts'
-export * from './mounts.ts'
-export * from './paths.ts'
-export * from './playback.ts'
-export * from './probe.ts'
-export * from './process.ts'
-export * from './raw.ts'
-export * from './readback.ts'
-export * from './reader.ts'
-export * from './render.ts'
-export { commandLine, ffmpeg, isDamaged, MediaError, mediaError, output, type Progress, type RunOptions, streamed, threadArgs } from './run.ts'
-export * from './sound.ts'
-export * from './temporary.ts'
-export { imageForm } from './text.ts'
-export * from './carry.ts'
-export * from './walk.ts'
-export * from './whole.ts'
-export * from './wave.ts'
+export { writtenNow } from './process/index.ts'
+export {
+  below,
+  CardReader,
+  cardsInside,
+  deviceOf,
+  diskOf,
+  diskRoom,
+  exists,
+  fileHash,
+  fileSize,
+  firstBelow,
+  freeSpace,
+  insideOnly,
+  joinBytes,
+  lastName,
+  makeFolder,
+  MediaError,
+  mountPoint,
+  mounts,
+  parentOf,
+  partName,
+  pathText,
+  putInPlace,
+  type ReaderCard,
+  readFolder,
+  readStart,
+  realNearest,
+  removeEmpty,
+  type Root,
+  rootAt,
+  unreadable,
+  writeWhole,
+} from './disk/index.ts'
+export { type CarriedFile, carryFile, contentId } from './bytes/index.ts'
+export { bt709, colourArgs, commandLine, ffmpeg, isDamaged, output, sampleFilter, scaleFilter, streamed, videoArgs } from './ffmpeg/index.ts'
+export { cameraColour, clipInput, development, firstPicture, inputArgs, type MediaInput, shownFilter } from './input/index.ts'
+export { emptyTechnical, type Found, isCutShort, probe, readWaveNotes, sideFilePath, stampSequence, walk, type WaveNotes } from './probe/index.ts'
+export {
+  asRgb,
+  codesAt,
+  detail,
+  detailMap,
+  endsInTime,
+  lookFile,
+  lookFilter,
+  misplaced,
+  type NativeFrame,
+  nativeFrame,
+  printsOf,
+  readBack,
+  type SampleOptions,
+  samples,
+  soundBeside,
+  stills,
+  type Taken,
+} from './frames/index.ts'
+export { hearTimecode, isSilent, listenThrough, masterSampleRate, renderSound, sampleOf, type SoundSource } from './listen/index.ts'
+export {
+  asideName,
+  CheckFailed,
+  clearAwayAt,
+  colourOf,
+  comparePictures,
+  type Comparison,
+  copyCommand,
+  type CopyJob,
+  type CopyOutput,
+  type CopyReport,
+  decodeSpeed,
+  droppedFrames,
+  firstPictureName,
+  goodFrames,
+  imageForm,
+  makeCopies,
+  makeCopy,
+  type Pictured,
+  preview,
+  readSpeed,
+  sequenceOf,
+  smallPicture,
+  soundNames,
+} from './copies/index.ts'
+export {
+  joinSegments,
+  mixPiece,
+  partGraph,
+  type Piece,
+  piece,
+  renderPart,
+  type RenderSource,
+  type RenderTarget,
+  segmentKey,
+  soundPiece,
+} from './render/index.ts'
+export { addGeneration, backUp, type BackupOutcome, isRight, PlaceUnusable, type Verification, verify } from './backup/index.ts'

@@ -21,9 +21,12 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { readChain } from '@naranja/core/mhl'
 import { afterAll, beforeEach, describe, expect, it } from 'vitest'
-import { digestOf } from '../digest.ts'
+import { digestOf } from '../bytes/digest.ts'
 import { asNobody } from '../testing.ts'
-import { backUp, isRight, PlaceUnusable, readHistory, verify } from './index.ts'
+import { backUp } from './backup.ts'
+import { isRight, verify } from './verify.ts'
+import { PlaceUnusable } from './place.ts'
+import { readHistory } from './history.ts'
 
 const base = mkdtempSync(join(tmpdir(), 'naranja backup '))
 afterAll(() => rmSync(base, { recursive: true }))

@@ -4,7 +4,7 @@
  */
 import { copyFile, lstat, mkdir, readdir, realpath, rename } from 'node:fs/promises'
 import { historyFolder, type ListedFile } from '@naranja/core/mhl'
-import { below, joinBytes, lastName, pathText } from '../paths.ts'
+import { below, joinBytes, lastName, pathText } from '../disk/index.ts'
 import { addGeneration, readHistory } from './history.ts'
 import { readCardLists } from './lists.ts'
 import type { BackupOptions, BackupOutcome } from './model.ts'

@@ -13,9 +13,8 @@ import {
   writeChain,
   writeHashList,
 } from '@naranja/core/mhl'
-import { digestOf } from '../digest.ts'
-import { makeFolder, rootAt, writeWhole } from '../files.ts'
-import { joinBytes, lastName, pathText } from '../paths.ts'
+import { digestOf } from '../bytes/index.ts'
+import { joinBytes, lastName, makeFolder, pathText, rootAt, writeWhole } from '../disk/index.ts'
 import { ignoredNames } from './scan.ts'
 
 export const tool = { name: 'Naranja', version: '0.1' }

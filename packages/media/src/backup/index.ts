@@ -1,6 +1,6 @@
-/** Verified backups of cards, and the check of a backup against its own history. */
-export * from './backup.ts'
-export * from './model.ts'
-export { addGeneration, readHistory } from './history.ts'
+/** Cards verified into several places. */
+export { backUp } from './backup.ts'
+export { addGeneration } from './history.ts'
+export type { BackupOutcome } from './model.ts'
 export { PlaceUnusable } from './place.ts'
-export * from './verify.ts'
+export { isRight, type Verification, verify } from './verify.ts'

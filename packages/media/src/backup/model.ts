@@ -1,5 +1,5 @@
 /** What a backup is asked, and what came of it. */
-import type { ReadFrom } from '../blocks.ts'
+import type { ReadFrom } from '../bytes/index.ts'
 
 export interface FileOutcome {
   /** Relative to the card. */

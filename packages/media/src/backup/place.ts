@@ -4,10 +4,9 @@ import { appendFile, lstat, mkdir, readFile, rename, rm, rmdir, statfs, utimes, 
 import { hostname } from 'node:os'
 import type { HashFormat } from '@naranja/core/mhl'
 import { execa } from 'execa'
-import { openOnDisk, type ReadFrom } from '../blocks.ts'
-import { makeFolder, type Root, rootAt } from '../files.ts'
-import { argumentPath, joinBytes, parentOf, pathText } from '../paths.ts'
-import { processStart } from '../process.ts'
+import { openOnDisk, type ReadFrom } from '../bytes/index.ts'
+import { argumentPath, joinBytes, makeFolder, parentOf, pathText, type Root, rootAt } from '../disk/index.ts'
+import { processStart } from '../process/index.ts'
 import { keyOf, reasonOf, scan, type ScannedFile } from './scan.ts'
 
 /** A place that cannot be used as it is. */

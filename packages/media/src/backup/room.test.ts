@@ -4,7 +4,8 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync 
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
-import { backUp, isRight, verify } from './index.ts'
+import { backUp } from './backup.ts'
+import { isRight, verify } from './verify.ts'
 
 let base = ''
 let card = ''

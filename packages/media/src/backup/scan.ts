@@ -2,8 +2,7 @@
 import type { Dirent } from 'node:fs'
 import { lstat } from 'node:fs/promises'
 import pLimit from 'p-limit'
-import { readFolder } from '../files.ts'
-import { joinBytes, lastName, pathText } from '../paths.ts'
+import { joinBytes, lastName, pathText, readFolder } from '../disk/index.ts'
 
 export interface ScannedFile {
   /** Relative to the folder scanned. */

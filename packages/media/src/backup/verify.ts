@@ -1,8 +1,8 @@
 /** Checks a folder against the history that stands in it. Nothing is written. */
 import { cheapest, fitsXml, historyFolder, knownFiles } from '@naranja/core/mhl'
 import pLimit from 'p-limit'
-import { digestOnDisk } from '../digest.ts'
-import { joinBytes, pathText } from '../paths.ts'
+import { digestOnDisk } from '../bytes/index.ts'
+import { joinBytes, pathText } from '../disk/index.ts'
 import { readHistory } from './history.ts'
 import { workName } from './place.ts'
 import { reasonOf, scan } from './scan.ts'

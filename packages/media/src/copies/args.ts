@@ -3,12 +3,22 @@ import { seenColour } from '@naranja/core/clip'
 import { atomRoom, atomRoomName } from '@naranja/core/headers'
 import { codingOf, descriptions, everyFrame, fixedBits, rasterOf, type SoundStream, wrapperOf } from '@naranja/core/specs'
 import { formatFrames, length, type Rate, rateFraction, sameRate } from '@naranja/core/time'
-import { colourArgs, colourFilter, copyColour, layoutFilters, matrixIn, pixelsOf, sampleFilter, selectExpression, traceFilter, videoArgs } from '../filters.ts'
-import { firstPicture, inputArgs, leadOf } from '../input.ts'
-import { lookFilter } from '../look.ts'
-import { threadArgs } from '../run.ts'
-import { hasSoundFiles, soundInputs, soundOpened, wholeSound } from '../sound.ts'
-import { burnInGraph } from '../text.ts'
+import {
+  colourArgs,
+  colourFilter,
+  copyColour,
+  layoutFilters,
+  matrixIn,
+  pixelsOf,
+  sampleFilter,
+  selectExpression,
+  threadArgs,
+  traceFilter,
+  videoArgs,
+} from '../ffmpeg/index.ts'
+import { firstPicture, hasSoundFiles, inputArgs, leadOf, soundInputs, soundOpened, wholeSound } from '../input/index.ts'
+import { lookFilter } from '../frames/index.ts'
+import { burnInGraph } from './text.ts'
 import type { CopyJob, CopyOutput } from './model.ts'
 import { type Parts, sampled } from './parts.ts'
 

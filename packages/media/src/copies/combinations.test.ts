@@ -8,7 +8,10 @@ import { type Coding, codings, faultsFor, faultsOf, plainSpec, promised, type Sp
 import { rate, rateText } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { mediainfo } from '../mediainfo.testing.ts'
-import { type CopyJob, ffmpeg, firstPictureName, makeCopies, output, PlaceTaken, rootAt } from '../index.ts'
+import type { CopyJob } from './model.ts'
+import { ffmpeg, output } from '../ffmpeg/run.ts'
+import { firstPictureName, makeCopies, PlaceTaken } from './make.ts'
+import { rootAt } from '../disk/files.ts'
 import { atomFaults } from './atoms.ts'
 
 const folder = mkdtempSync(join(tmpdir(), "naranja's copies "))

@@ -2,8 +2,8 @@
 import { type Framing, layout, type Size } from '@naranja/core/framing'
 import { judge, type Judgement, recognise, type Recognised, sampleSize } from '@naranja/core/picture'
 import { type FrameMap, originalFrame } from '@naranja/core/time'
-import { samples, stills } from '../frames.ts'
-import type { MediaInput } from '../input.ts'
+import { samples, stills } from '../frames/index.ts'
+import type { MediaInput } from '../input/index.ts'
 import { checkPoints, near } from './parts.ts'
 
 export interface Pictured extends Size {

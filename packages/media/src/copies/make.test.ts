@@ -7,26 +7,15 @@ import { likeness } from '@naranja/core/picture'
 import { type BurnIn, plainSpec, type Spec, specOf } from '@naranja/core/specs'
 import { copyFrame, originalFrame, rate } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import {
-  checkCopy,
-  CheckFailed,
-  clipInput,
-  type CopyReport,
-  copyCommand,
-  ffmpeg,
-  firstPicture,
-  leastLikeness,
-  inputArgs,
-  makeCopies,
-  makeCopy,
-  nativeFrame,
-  output,
-  PlaceTaken,
-  preview,
-  SideFile,
-  probe,
-  samples,
-} from '../index.ts'
+import { checkCopy, leastLikeness } from './check.ts'
+import { CheckFailed, copyCommand, makeCopies, makeCopy, PlaceTaken, preview } from './make.ts'
+import { clipInput, firstPicture, inputArgs } from '../input/input.ts'
+import type { CopyReport } from './model.ts'
+import { ffmpeg, output } from '../ffmpeg/run.ts'
+import { nativeFrame } from '../frames/deep.ts'
+import { SideFile } from '../probe/sidefile.ts'
+import { probe } from '../probe/probe.ts'
+import { samples } from '../frames/frames.ts'
 import { type Asked, copyJobOf } from '../testing.ts'
 
 const folder = mkdtempSync(join(tmpdir(), "naranja's copies "))

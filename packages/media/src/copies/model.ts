@@ -1,21 +1,11 @@
 /** What is to be made of an original, and what came of it. */
 import type { FrameCheck } from '@naranja/core/picture'
-import type { Description, Promised } from '@naranja/core/specs'
+import type { Promised } from '@naranja/core/specs'
 import type { FrameRange } from '@naranja/core/time'
-import type { Root } from '../files.ts'
-import type { Colour } from '../filters.ts'
-import type { MediaInput } from '../input.ts'
-
-/** What a copy carries of its original. */
-export interface Carried {
-  /** Frames from midnight of the copy's first frame, at the copy's rate; null without timecode. */
-  readonly start: number | null
-  readonly drop: boolean
-  readonly reel: string | null
-  readonly stamp: string
-  /** Scene, take and the like, of those that the clip has. */
-  readonly described: Readonly<Partial<Record<Description, string>>>
-}
+import type { Root } from '../disk/index.ts'
+import type { Colour } from '../ffmpeg/index.ts'
+import type { MediaInput } from '../input/index.ts'
+import type { Carried } from '../probe/index.ts'
 
 /** What burn-ins say of a clip. */
 export interface Burning {

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import { basename, dirname, join } from 'node:path'
 import type { Sequence } from '@naranja/core/clip'
 import { codingOf, wrapperOf } from '@naranja/core/specs'
-import { partName } from '../files.ts'
+import { partName } from '../disk/index.ts'
 import type { CopyOutput } from './model.ts'
 
 export interface Parts {

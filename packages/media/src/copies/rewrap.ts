@@ -1,10 +1,9 @@
 /** An original that is easy to edit goes into a new file, its streams as they are: bit for bit the same. */
 import { seenMatrix } from '@naranja/core/clip'
 import { rateFraction } from '@naranja/core/time'
-import { fileInput } from '../forms.ts'
-import { samples } from '../frames.ts'
-import { inputArgs } from '../input.ts'
-import { ffmpeg, output, type RunOptions } from '../run.ts'
+import { ffmpeg, fileInput, output, type RunOptions } from '../ffmpeg/index.ts'
+import { samples } from '../frames/index.ts'
+import { inputArgs } from '../input/index.ts'
 import { described, muxer, streamNames } from './args.ts'
 import { checkCopy } from './check.ts'
 import type { CopyFiles, CopyJob, CopyOutput, CopyReport } from './model.ts'

@@ -3,9 +3,9 @@ import { open, rm } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
 import type { Rate } from '@naranja/core/time'
-import { openOnDisk, readBlocks } from '../blocks.ts'
-import { inputArgs, type MediaInput } from '../input.ts'
-import { ffmpeg } from '../run.ts'
+import { openOnDisk, readBlocks } from '../bytes/index.ts'
+import { inputArgs, type MediaInput } from '../input/index.ts'
+import { ffmpeg } from '../ffmpeg/index.ts'
 
 /** Reads a file again and again, as many frames as are asked for; files of numbered pictures are read once. */
 function decoding(input: MediaInput, frames: number, how: { realTime?: boolean; threads?: number }): string[] {
