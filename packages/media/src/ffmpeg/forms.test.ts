@@ -95,8 +95,8 @@ describe('media that point elsewhere', () => {
 
   it('open nothing but themselves, and are told in a sentence', () => {
     const trace = join(dir, 'trace')
-    const loader = fileURLToPath(new URL('../../../node_modules/tsx/dist/loader.mjs', import.meta.url))
-    const script = fileURLToPath(new URL('./hostile.testing.ts', import.meta.url))
+    const loader = fileURLToPath(new URL('../../../../node_modules/tsx/dist/loader.mjs', import.meta.url))
+    const script = fileURLToPath(new URL('../hostile.testing.ts', import.meta.url))
     const end = traced(trace, [process.execPath, '--no-warnings', '--import', loader, script, corpus])
     expect([end.status, end.stderr]).toEqual([0, ''])
     expect(opened(trace)).toEqual([])
