@@ -3,9 +3,9 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { Provider } from 'react-redux'
 import { RouterProvider } from 'react-router'
-import { router } from './app/router.tsx'
-import { store } from './app/store.ts'
-import { Known } from './app/Warnings.tsx'
+import { router } from './app/index.ts'
+import { store } from './state/index.ts'
+import { Known } from './pieces/index.ts'
 import './theme.css'
 
 createRoot(document.getElementById('root') as HTMLElement).render(

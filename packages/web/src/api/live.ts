@@ -1,7 +1,7 @@
 /** What the server pushes: the pages that show it are fetched anew; no screen polls. */
 import { LiveEvent, type Queue, type Topic } from '@naranja/contract'
 import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit'
-import { api, tags } from './index.ts'
+import { api, tags } from './endpoints.ts'
 
 type State = Parameters<typeof api.util.selectInvalidatedBy>[0]
 /** The store in which answers are kept. */

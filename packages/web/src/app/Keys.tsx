@@ -1,6 +1,6 @@
 /** All keys, by `?`. */
-import { Dialog, Kbd } from '../ui/parts.tsx'
-import { showKeys, useAppDispatch, useAppSelector } from './store.ts'
+import { Dialog, Kbd } from '../ui/index.ts'
+import { showKeys, useAppDispatch, useAppSelector } from '../state/index.ts'
 
 const groups: [string, [string, string][]][] = [
   [

@@ -3,8 +3,7 @@ import { Command } from 'cmdk'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useClipsInfiniteQuery, useCutsQuery, useSetViewingMutation } from '../api/index.ts'
-import { useProjectId, useUndo } from './hooks.ts'
-import { selectClip, setTheme, showAdding, showKeys, showPalette, useAppDispatch, useAppSelector } from './store.ts'
+import { selectClip, setTheme, showAdding, showKeys, showPalette, useAppDispatch, useAppSelector, useProjectId, useUndo } from '../state/index.ts'
 
 export function Palette() {
   const open = useAppSelector((s) => s.face.palette)

@@ -21,15 +21,22 @@ import { useEffect } from 'react'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { nextViewing, viewings } from './viewing.ts'
 import { useQueueQuery, useSetViewingMutation, useSummaryQuery } from '../api/index.ts'
-import { lasting, number } from '../ui/format.ts'
-import { Segments, stationsOfProject } from '../ui/marks.tsx'
-import { Bar, Button, Choice, Kbd } from '../ui/parts.tsx'
-import { useFormatKnown, useProject, useProjectId, useUndo, useViewing } from './hooks.ts'
+import { Bar, Button, Choice, Kbd, lasting, number, Segments, stationsOfProject } from '../ui/index.ts'
+import {
+  setTheme,
+  showKeys,
+  showPalette,
+  useAppDispatch,
+  useAppSelector,
+  useFormatKnown,
+  useProject,
+  useProjectId,
+  useUndo,
+  useViewing,
+} from '../state/index.ts'
 import { Keys } from './Keys.tsx'
-import { Messages } from './Messages.tsx'
+import { Messages, Warnings } from '../pieces/index.ts'
 import { Palette } from './Palette.tsx'
-import { Warnings } from './Warnings.tsx'
-import { setTheme, showKeys, showPalette, useAppDispatch, useAppSelector } from './store.ts'
 
 const steps: readonly (readonly [string, string, LucideIcon])[] = [
   ['originals', 'Originals', FolderOpen],

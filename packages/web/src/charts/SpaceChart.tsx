@@ -4,7 +4,7 @@ import { BarChart } from 'echarts/charts'
 import { AriaComponent, GridComponent, LegendComponent, TooltipComponent } from 'echarts/components'
 import { use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
-import { bytes } from '../ui/format.ts'
+import { bytes } from '../ui/index.ts'
 import { useChart } from './useChart.ts'
 
 use([BarChart, GridComponent, LegendComponent, TooltipComponent, AriaComponent, SVGRenderer])

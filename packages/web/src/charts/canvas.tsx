@@ -1,7 +1,7 @@
 /** One canvas, one drawing loop: sharp at any pixel density, drawn anew when its facts, its size or the theme change. */
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from 'react'
-import { useAppSelector } from '../app/store.ts'
-import { askForStill } from '../ui/stills.ts'
+import { useAppSelector } from '../state/index.ts'
+import { askForStill } from '../ui/index.ts'
 
 export type Draw = (g: CanvasRenderingContext2D, width: number, height: number, colour: (name: string) => string) => void
 

@@ -2,7 +2,7 @@
 import type { CutDetail, EventShape, LinkRow } from '@naranja/contract'
 import { speedText } from '@naranja/core/cutlist'
 import { formatFrames } from '@naranja/core/time'
-import { stateColour } from '../ui/marks.tsx'
+import { stateColour } from '../ui/index.ts'
 
 /** Frames of the cut that the lower part shows. */
 export interface View {

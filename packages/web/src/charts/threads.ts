@@ -1,7 +1,7 @@
 /** Threads from the events of a cut strip to where they land on the day chart below: single for what is in sight, bundled by roll otherwise. */
 import type { CutDetail, EventShape, LaneClip, LinkRow } from '@naranja/contract'
 import type { DayChart } from '@naranja/core/daychart'
-import { stateColour } from '../ui/marks.tsx'
+import { stateColour } from '../ui/index.ts'
 import { chartX, head, laneHeight, lanesFrom, wantedBoxes, type WantedGroup, wantedLane } from './day.ts'
 import { bottomOf, left, rank, type View, xOf } from './strip.ts'
 

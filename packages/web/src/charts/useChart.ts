@@ -1,7 +1,7 @@
 /** Charts of quantities: ECharts in the colours of the theme that is on, as large as its element. */
 import { type EChartsCoreOption, init } from 'echarts/core'
 import { type RefObject, useEffect, useRef } from 'react'
-import { useAppSelector } from '../app/store.ts'
+import { useAppSelector } from '../state/index.ts'
 
 /** What every chart looks like; `colour` gives a colour of the theme by its name. */
 export interface Style {

@@ -3,16 +3,23 @@ import type { ClipRow, CopyBrief } from '@naranja/contract'
 import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { useClipQuery } from '../../api/index.ts'
-import { useProjectId } from '../../app/hooks.ts'
-import { selectClip, useAppDispatch, useAppSelector } from '../../app/store.ts'
-import { frameText, plural } from '../../ui/format.ts'
-import { FrameSlider } from '../../ui/FrameSlider.tsx'
-import { CopyMark, isThere } from '../../ui/marks.tsx'
-import { Choice, Empty, inputLook } from '../../ui/parts.tsx'
-import { type Column, RowList } from '../../ui/RowList.tsx'
-import { clipStill, copyStill, useStill } from '../../ui/stills.ts'
-import { pointIn } from '../../viewer/Viewer.tsx'
-import { Scopes } from '../../viewer/Scopes.tsx'
+import { selectClip, useAppDispatch, useAppSelector, useProjectId } from '../../state/index.ts'
+import {
+  Choice,
+  clipStill,
+  type Column,
+  CopyMark,
+  copyStill,
+  Empty,
+  FrameSlider,
+  frameText,
+  inputLook,
+  isThere,
+  plural,
+  RowList,
+  useStill,
+} from '../../ui/index.ts'
+import { pointIn, Scopes } from '../../viewer/index.ts'
 
 const there = (c: ClipRow['copies'][number]): boolean => isThere(c) || (c.state === 'unchecked' && !c.away)
 const modes = [

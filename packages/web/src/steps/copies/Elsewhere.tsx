@@ -4,15 +4,25 @@ import { FolderOpen } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { usePairsQuery, usePutAsideMutation, useStartPairingMutation } from '../../api/index.ts'
-import { useAct, useLastTask, useProjectId } from '../../app/hooks.ts'
-import { selectClip, useAppDispatch } from '../../app/store.ts'
-import { FolderPicker } from '../../ui/FolderPicker.tsx'
-import { bytes, perCent, plural } from '../../ui/format.ts'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { Bar, Button, Choice, Dialog, Empty, Fact, Field, inputLook } from '../../ui/parts.tsx'
-import type { Picked } from '../../ui/places.ts'
-import { TypedFolder } from '../../ui/TypedFolder.tsx'
-import { type Column, RowList } from '../../ui/RowList.tsx'
+import { selectClip, useAct, useAppDispatch, useLastTask, useProjectId } from '../../state/index.ts'
+import { FolderPicker, TypedFolder } from '../../places/index.ts'
+import {
+  Bar,
+  Button,
+  bytes,
+  Choice,
+  type Column,
+  Dialog,
+  Empty,
+  Fact,
+  Field,
+  inputLook,
+  NoticeMark,
+  perCent,
+  type Picked,
+  plural,
+  RowList,
+} from '../../ui/index.ts'
 
 const words: Record<PairLine['verdict'], string> = {
   paired: 'paired',

@@ -3,13 +3,8 @@ import type { ClipRow, CropShape } from '@naranja/contract'
 import { type Crop, largestCrop, partOf } from '@naranja/core/framing'
 import { type KeyboardEvent, type PointerEvent, useMemo, useRef, useState } from 'react'
 import { useSetCropMutation } from '../../api/index.ts'
-import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
-import { selectClip, useAppDispatch, useAppSelector } from '../../app/store.ts'
-import { plural } from '../../ui/format.ts'
-import { FrameSlider } from '../../ui/FrameSlider.tsx'
-import { Button, Field, Figure, inputLook } from '../../ui/parts.tsx'
-import { type Column, RowList } from '../../ui/RowList.tsx'
-import { clipStill, useStill } from '../../ui/stills.ts'
+import { selectClip, useAct, useAppDispatch, useAppSelector, useProject, useProjectId } from '../../state/index.ts'
+import { Button, clipStill, type Column, Field, Figure, FrameSlider, inputLook, plural, RowList, useStill } from '../../ui/index.ts'
 
 /** Aspects that can be held, as they are written. */
 const aspects = ['free', 'as shot', '2.39', '1.85', '16:9', '4:3', '1:1', '9:16'] as const

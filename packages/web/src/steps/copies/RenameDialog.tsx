@@ -2,12 +2,8 @@
 import type { RenameRow, SpecRow } from '@naranja/contract'
 import { useMemo, useState } from 'react'
 import { refusal, useApplyRenameMutation, usePreviewRenameQuery } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { type Chip, Chips } from '../../ui/Chips.tsx'
-import { number, plural } from '../../ui/format.ts'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { Button, Dialog, inputLook } from '../../ui/parts.tsx'
-import { type Column, RowList } from '../../ui/RowList.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { Button, type Chip, Chips, type Column, Dialog, inputLook, NoticeMark, number, plural, RowList } from '../../ui/index.ts'
 
 const columns: Column<RenameRow>[] = [
   { head: 'Original', width: 'minmax(150px,1fr)', look: 'mono text-ink-2', cell: (r) => r.clip },

@@ -2,12 +2,10 @@
 import type { ClipRow, SpecRow, TrialResult, TrialSpec } from '@naranja/contract'
 import { useState } from 'react'
 import { useEstimateQuery, useStartTrialMutation, useVolumesQuery } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { AnglesChart } from '../../charts/AnglesChart.tsx'
-import { bytes, perCent } from '../../ui/format.ts'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { Bar, Button, Empty, inputLook } from '../../ui/parts.tsx'
-import type { Target } from '../../ui/TargetPicker.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { AnglesChart } from '../../charts/index.ts'
+import { Bar, Button, bytes, Empty, inputLook, NoticeMark, perCent } from '../../ui/index.ts'
+import type { Target } from '../../places/index.ts'
 import { anglesText, useLastTrial } from './useLastTrial.ts'
 
 const rateText = (bits: number): string => `${bits >= 1e7 ? Math.round(bits / 1e6) : (bits / 1e6).toFixed(1)} Mbit/s`

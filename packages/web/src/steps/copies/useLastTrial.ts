@@ -2,7 +2,7 @@
 import type { TaskRow, TrialResult } from '@naranja/contract'
 import { mostAngles } from '@naranja/core/estimate'
 import { useTrialQuery } from '../../api/index.ts'
-import { useLastTask } from '../../app/hooks.ts'
+import { useLastTask } from '../../state/index.ts'
 
 export function useLastTrial(): { task: TaskRow | undefined; busy: boolean; result: TrialResult | undefined } {
   const { task, busy } = useLastTask('trial')

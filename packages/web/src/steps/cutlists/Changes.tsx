@@ -5,14 +5,9 @@ import { type Told, toldAlong } from '@naranja/core/turnover'
 import { type KeyboardEvent, useEffect, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { refusal, useCutChangesQuery, useCutQuery, useCutsQuery } from '../../api/index.ts'
-import { useProjectId } from '../../app/hooks.ts'
-import { selectEvent, useAppDispatch } from '../../app/store.ts'
-import { Canvas } from '../../charts/canvas.tsx'
-import { frameAt, left, type View } from '../../charts/strip.ts'
-import { changeAt, type ChangeKind, drawTurnovers, kindLook, kinds, turnoversHeight } from '../../charts/turnovers.ts'
-import { number, plural } from '../../ui/format.ts'
-import { Button, Head, inputLook } from '../../ui/parts.tsx'
-import { type Column, RowList } from '../../ui/RowList.tsx'
+import { selectEvent, useAppDispatch, useProjectId } from '../../state/index.ts'
+import { Canvas, changeAt, type ChangeKind, drawTurnovers, frameAt, kindLook, kinds, left, turnoversHeight, type View } from '../../charts/index.ts'
+import { Button, type Column, Head, inputLook, number, plural, RowList } from '../../ui/index.ts'
 
 /** A row: one change, or all that moved along by as much. */
 type Row = Told<CutChange>

@@ -2,8 +2,7 @@
 import type { CutDetail, EventShape, LinkRow } from '@naranja/contract'
 import { formatFrames, timecodeText } from '@naranja/core/time'
 import { useMemo } from 'react'
-import { StateMark, stateWords } from '../../ui/marks.tsx'
-import { type Column, RowList } from '../../ui/RowList.tsx'
+import { type Column, RowList, StateMark, stateWords } from '../../ui/index.ts'
 
 interface Props {
   cut: CutDetail

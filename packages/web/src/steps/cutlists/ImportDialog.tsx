@@ -6,13 +6,9 @@ import { X } from 'lucide-react'
 import { type ChangeEvent, useEffect, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { refusal, useCutsQuery, useImportCutMutation, usePreviewCutQuery } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { base64Of } from '../../ui/files.ts'
-import { plural } from '../../ui/format.ts'
-import { FolderPicker } from '../../ui/FolderPicker.tsx'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { Button, Dialog, inputLook } from '../../ui/parts.tsx'
-import type { Picked } from '../../ui/places.ts'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { base64Of, Button, Dialog, inputLook, NoticeMark, type Picked, plural } from '../../ui/index.ts'
+import { FolderPicker } from '../../places/index.ts'
 
 type Uploaded = { name: string; base64: string }
 type Chosen = Uploaded | Picked

@@ -3,8 +3,7 @@ import type { CutDetail, EventShape } from '@naranja/contract'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useCutTextQuery } from '../../api/index.ts'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { inputLook } from '../../ui/parts.tsx'
+import { inputLook, NoticeMark } from '../../ui/index.ts'
 
 export function RawText({ cut, event, onSelect }: { cut: CutDetail; event: EventShape | undefined; onSelect: (e: EventShape) => void }) {
   const [file, setFile] = useState(event?.file ?? 0)

@@ -3,11 +3,8 @@ import type { ListPreview, ListQuery } from '@naranja/contract'
 import { Download } from 'lucide-react'
 import { useState } from 'react'
 import { refusal, usePreviewListQuery } from '../../api/index.ts'
-import { bytes, plural } from '../../ui/format.ts'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { FolderPicker } from '../../ui/FolderPicker.tsx'
-import type { Picked } from '../../ui/places.ts'
-import { Button, Choice, Dialog, inputLook } from '../../ui/parts.tsx'
+import { Button, bytes, Choice, Dialog, inputLook, NoticeMark, type Picked, plural } from '../../ui/index.ts'
+import { FolderPicker } from '../../places/index.ts'
 
 const targets: readonly (readonly [ListQuery['target'], string])[] = [
   ['originals', 'originals'],

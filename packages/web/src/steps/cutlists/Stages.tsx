@@ -3,9 +3,7 @@ import type { CutDetail, EventShape, LinkRow } from '@naranja/contract'
 import { formatFrames } from '@naranja/core/time'
 import { useMemo, useState } from 'react'
 import { useLanesQuery, usePlanQuery, usePullsQuery } from '../../api/index.ts'
-import { plural } from '../../ui/format.ts'
-import { NoticeMark, StateMark } from '../../ui/marks.tsx'
-import { type Column, RowList } from '../../ui/RowList.tsx'
+import { type Column, NoticeMark, plural, RowList, StateMark } from '../../ui/index.ts'
 import { type Stage, type StageRow, stagesOf } from './stages.ts'
 
 interface Props {

@@ -2,8 +2,8 @@
 import type { CutRow } from '@naranja/contract'
 import type { ReactNode } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { useProjectId } from '../../app/hooks.ts'
-import { Empty, inputLook } from '../../ui/parts.tsx'
+import { useProjectId } from '../../state/index.ts'
+import { Empty, inputLook } from '../../ui/index.ts'
 
 /** The cut's name; a choice where there are several. */
 export function CutName({ cut, cuts, step }: { cut: CutRow; cuts: readonly CutRow[]; step: string }) {

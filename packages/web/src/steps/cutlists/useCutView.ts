@@ -3,7 +3,7 @@ import type { CutDetail, CutRow, EventShape, LinkRow, Viewing } from '@naranja/c
 import { isOpen } from '@naranja/core/reconnect'
 import { useCallback, useEffect, useMemo, useState } from 'react'
 import { useCutQuery, useLinksQuery } from '../../api/index.ts'
-import { selectEvent, useAppDispatch, useAppSelector } from '../../app/store.ts'
+import { selectEvent, useAppDispatch, useAppSelector } from '../../state/index.ts'
 
 export interface CutView {
   readonly cut: CutDetail | undefined

@@ -2,11 +2,9 @@
 import type { MasterRow } from '@naranja/contract'
 import { useCallback, useMemo, useState } from 'react'
 import { useCheckMasterMutation, useCutQuery, useQueueQuery } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { Canvas, type Draw, usePictures } from '../../charts/canvas.tsx'
-import { lasting, number, perCent, plural } from '../../ui/format.ts'
-import { CopyMark, NoticeMark } from '../../ui/marks.tsx'
-import { Bar, Button } from '../../ui/parts.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { Canvas, type Draw, usePictures } from '../../charts/index.ts'
+import { Bar, Button, CopyMark, lasting, NoticeMark, number, perCent, plural } from '../../ui/index.ts'
 
 export function Proof({ master, cutId }: { master: MasterRow; cutId: string }) {
   const projectId = useProjectId()

@@ -2,9 +2,8 @@
 import { useState } from 'react'
 import { HardDrive } from 'lucide-react'
 import { useBackupsQuery, useIntakesQuery, useTakeInMutation, useVolumesQuery } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { showAdding, useAppDispatch } from '../../app/store.ts'
-import { Button } from '../../ui/parts.tsx'
+import { showAdding, useAct, useAppDispatch, useProjectId } from '../../state/index.ts'
+import { Button } from '../../ui/index.ts'
 
 export function CardNotice() {
   const projectId = useProjectId()

@@ -4,7 +4,7 @@ import { colourMeaning, colourWords } from '@naranja/core/clip'
 import { fieldNames } from '@naranja/core/describe'
 import { formatFrames, rateText } from '@naranja/core/time'
 import { ClipboardCopy, FolderOpen } from 'lucide-react'
-import { lazy, Suspense, useEffect, useState } from 'react'
+import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import {
   useClipPlaylistQuery,
@@ -16,22 +16,32 @@ import {
   useSetFinishingMutation,
   useMarkLightMutation,
 } from '../../api/index.ts'
-import { useAct, useProjectId, useViewing } from '../../app/hooks.ts'
-import { showAdding, tell, useAppDispatch, useAppSelector } from '../../app/store.ts'
-import { bytes, dataRate, duration, moment, plural } from '../../ui/format.ts'
-import { CopyMark, copySaid, NoticeMark, Segments, isMade } from '../../ui/marks.tsx'
-import { LookForButton } from '../../ui/LookForDialog.tsx'
-import { Button, Fact, inputLook } from '../../ui/parts.tsx'
-import { clipStill } from '../../ui/stills.ts'
-import { Scopes } from '../../viewer/Scopes.tsx'
+import { showAdding, tell, useAct, useAppDispatch, useAppSelector, useProjectId, useViewing } from '../../state/index.ts'
+import {
+  Button,
+  bytes,
+  clipStill,
+  CopyMark,
+  copySaid,
+  dataRate,
+  duration,
+  Fact,
+  inputLook,
+  isMade,
+  moment,
+  NoticeMark,
+  plural,
+  Segments,
+} from '../../ui/index.ts'
+import { LookForButton } from '../../places/index.ts'
+import { Quantity } from '../../charts/index.ts'
+import { Scopes, Viewer } from '../../viewer/index.ts'
 import { DecodePanel } from './DecodePanel.tsx'
 import { Filmstrip } from './Filmstrip.tsx'
 import { isLightClip } from './words.ts'
 import { LookTrial, useTriedLook } from './LookTrial.tsx'
-import { Viewer } from '../../viewer/Viewer.tsx'
 
 /** Charts of quantities come when they are wanted. */
-const Quantity = lazy(() => import('../../charts/Quantity.tsx').then((m) => ({ default: m.Quantity })))
 
 /** What is shown of a clip under the viewing switch, named. */
 export function shownWords(viewing: string, kind: string | undefined, gone = false): string {
@@ -286,9 +296,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
         {clip.listened && clip.listened.rates.length > 1 && (
           <section aria-label="Data rate">
             <h3 className="m-0 text-xs font-normal text-ink-3">Data rate along the clip</h3>
-            <Suspense fallback={null}>
-              <Quantity values={clip.listened.rates} label="Data rate" text={dataRate} />
-            </Suspense>
+            <Quantity values={clip.listened.rates} label="Data rate" text={dataRate} />
           </section>
         )}
       </div>

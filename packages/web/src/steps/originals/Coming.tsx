@@ -1,6 +1,6 @@
 /** Originals that are on their way into an empty list: what is taken in or backed up, and how far it is. */
 import type { TaskRow } from '@naranja/contract'
-import { Bar } from '../../ui/parts.tsx'
+import { Bar } from '../../ui/index.ts'
 
 export function Coming({ task }: { task: TaskRow }) {
   return (

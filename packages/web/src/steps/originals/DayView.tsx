@@ -2,12 +2,8 @@
 import type { LaneClip } from '@naranja/contract'
 import { Minus, Plus } from 'lucide-react'
 import { type KeyboardEvent, useCallback, useMemo, useRef, useState } from 'react'
-import { Canvas } from '../../charts/canvas.tsx'
-import { layDays } from '../../charts/day.ts'
-import { clipUnder, drawDayView, layOut, moved, rowHeight, rulerHeight, shareAt, whole, type Window, zoomed } from '../../charts/dayView.ts'
-import { lasting, number, plural } from '../../ui/format.ts'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { Button } from '../../ui/parts.tsx'
+import { Canvas, clipUnder, drawDayView, layDays, layOut, moved, rowHeight, rulerHeight, shareAt, whole, type Window, zoomed } from '../../charts/index.ts'
+import { Button, lasting, NoticeMark, number, plural } from '../../ui/index.ts'
 
 export function DayView({ lanes, selected, onSelect }: { lanes: readonly LaneClip[]; selected: string | null; onSelect: (id: string) => void }) {
   const laid = useMemo(() => layOut(layDays(lanes), lanes), [lanes])

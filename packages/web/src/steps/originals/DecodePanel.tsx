@@ -4,9 +4,8 @@ import { lightOf, plainDecode, temperatureOf } from '@naranja/core/raw'
 import { Pipette } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { useProjectDecodeQuery, useSetDecodeMutation, useSetProjectDecodeMutation } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { plural } from '../../ui/format.ts'
-import { Button, Choice } from '../../ui/parts.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { Button, Choice, plural } from '../../ui/index.ts'
 
 type Settings = ProjectDecode['settings']
 

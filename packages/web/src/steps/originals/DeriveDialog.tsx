@@ -3,11 +3,8 @@ import type { RuleRow } from '@naranja/contract'
 import { describable, type Field, fieldNames } from '@naranja/core/describe'
 import { useMemo, useState } from 'react'
 import { refusal, useApplyDerivationMutation, usePreviewDerivationQuery } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { type Chip, Chips } from '../../ui/Chips.tsx'
-import { number, plural } from '../../ui/format.ts'
-import { Button, Dialog, inputLook } from '../../ui/parts.tsx'
-import { type Column, RowList } from '../../ui/RowList.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { Button, type Chip, Chips, type Column, Dialog, inputLook, number, plural, RowList } from '../../ui/index.ts'
 
 const columns: Column<RuleRow>[] = [
   { head: 'Clip', width: 'minmax(170px,1.2fr)', look: 'mono', cell: (r) => r.name },

@@ -1,7 +1,6 @@
 /** A long clip at a glance: pictures at equal distances; one that is clicked is gone to. */
 import type { ClipDetail, Viewing } from '@naranja/contract'
-import { Still } from '../../ui/Still.tsx'
-import { clipStill } from '../../ui/stills.ts'
+import { clipStill, Still } from '../../ui/index.ts'
 
 const count = 8
 /** Shorter clips say all in one picture. */

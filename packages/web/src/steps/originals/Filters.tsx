@@ -4,10 +4,8 @@ import { Filter, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { useClipValuesQuery } from '../../api/index.ts'
-import { useProjectId } from '../../app/hooks.ts'
-import { plural } from '../../ui/format.ts'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { Button } from '../../ui/parts.tsx'
+import { useProjectId } from '../../state/index.ts'
+import { Button, NoticeMark, plural } from '../../ui/index.ts'
 import { noticeNames } from './words.ts'
 
 type Valued = Extract<ClipCondition, { field: 'roll' | 'day' | 'reel' | 'scene' | 'camera' | 'codec' }>['field']

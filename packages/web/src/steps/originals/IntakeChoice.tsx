@@ -3,10 +3,9 @@ import type { Intakes, Place, TargetFolder } from '@naranja/contract'
 import { skipToken } from '@reduxjs/toolkit/query'
 import { useState } from 'react'
 import { useFirstBackupQuery, useIntakesQuery, useKeepIntakesMutation, useOneDiskQuery } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { Button, Field, inputLook } from '../../ui/parts.tsx'
-import { type Target, TargetPicker } from '../../ui/TargetPicker.tsx'
-import { useFirstCopy } from '../../ui/useFirstCopy.ts'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { Button, Field, inputLook } from '../../ui/index.ts'
+import { type Target, TargetPicker, useFirstCopy } from '../../places/index.ts'
 import type { IntakeChoices } from './useIntake.ts'
 
 /** `from`: volumes that are taken in, never offered as a place. `narrow` stacks what otherwise stands side by side. */

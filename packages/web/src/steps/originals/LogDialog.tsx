@@ -4,10 +4,9 @@ import { headingValues, type LogField, logFields, logNames, reelFields } from '@
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
 import { useState } from 'react'
 import { refusal, useKeepLogLayoutsMutation, useLogLayoutsQuery, useLogQuery, useSaveLogMutation } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { plural } from '../../ui/format.ts'
-import { Button, Choice, Dialog, Field, inputLook } from '../../ui/parts.tsx'
-import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { Button, Choice, Dialog, Field, inputLook, plural } from '../../ui/index.ts'
+import { TargetPicker, useTarget } from '../../places/index.ts'
 
 const valueWords: Record<(typeof headingValues)[number], string> = {
   nothing: 'nothing beside it',

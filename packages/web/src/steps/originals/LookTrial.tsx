@@ -1,10 +1,8 @@
 /** A look tried on what is shown, without changing anything; and scopes. */
 import { useRef } from 'react'
 import { useAddLookMutation, useClipQuery, useForgetLookMutation, useLooksQuery, useSetClipLookMutation } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { showScopes, tryLook, useAppDispatch, useAppSelector } from '../../app/store.ts'
-import { base64Of } from '../../ui/files.ts'
-import { Button, inputLook } from '../../ui/parts.tsx'
+import { showScopes, tryLook, useAct, useAppDispatch, useAppSelector, useProjectId } from '../../state/index.ts'
+import { base64Of, Button, inputLook } from '../../ui/index.ts'
 
 /** The look that is tried on a clip; null for none. */
 export const useTriedLook = (clipId: string | null): string | null =>

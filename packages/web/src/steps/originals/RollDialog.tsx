@@ -2,9 +2,8 @@
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { useClipValuesQuery, useSetRollMutation } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { plural } from '../../ui/format.ts'
-import { Button, Dialog, Field, inputLook } from '../../ui/parts.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { Button, Dialog, Field, inputLook, plural } from '../../ui/index.ts'
 
 /** `clips`: with the rolls that they have. */
 export function RollDialog({ clips, onClose }: { clips: readonly { id: string; roll: string }[]; onClose: () => void }) {

@@ -2,10 +2,8 @@
 import type { RuleAsk, RuleRow, RuleSeen } from '@naranja/contract'
 import { useMemo, useState } from 'react'
 import { refusal, useApplyRuleMutation, usePreviewRuleQuery } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { number, plural } from '../../ui/format.ts'
-import { Button, Choice, Dialog } from '../../ui/parts.tsx'
-import { type Column, RowList } from '../../ui/RowList.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { Button, Choice, type Column, Dialog, number, plural, RowList } from '../../ui/index.ts'
 
 const rules = {
   start: [

@@ -3,12 +3,8 @@ import type { TableAnswer } from '@naranja/contract'
 import { type ColumnUse, columnUses, describable, fieldNames } from '@naranja/core/describe'
 import { useState } from 'react'
 import { refusal, useApplyTableMutation, useLogLayoutsQuery, usePreviewTableQuery } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { base64Of } from '../../ui/files.ts'
-import { plural } from '../../ui/format.ts'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { Button, Dialog, inputLook } from '../../ui/parts.tsx'
-import { type Column, RowList } from '../../ui/RowList.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { base64Of, Button, type Column, Dialog, inputLook, NoticeMark, plural, RowList } from '../../ui/index.ts'
 
 type Row = TableAnswer['rows'][number]
 const useNames: Readonly<Record<ColumnUse, string>> = {

@@ -2,10 +2,8 @@
 import { ShieldAlert } from 'lucide-react'
 import { useNavigate } from 'react-router'
 import { useLazyUnsafeFoldersQuery, useSummaryQuery, useTellUnsafeMutation } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { showAdding, useAppDispatch } from '../../app/store.ts'
-import { number, plural } from '../../ui/format.ts'
-import { Button } from '../../ui/parts.tsx'
+import { showAdding, useAct, useAppDispatch, useProjectId } from '../../state/index.ts'
+import { Button, number, plural } from '../../ui/index.ts'
 
 export function UnsafeNotice() {
   const projectId = useProjectId()

@@ -6,7 +6,7 @@ import type { ListView, ListViews } from '@naranja/contract'
 import { Columns3, GripVertical, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
-import { Button, Choice, inputLook } from '../../ui/parts.tsx'
+import { Button, Choice, inputLook } from '../../ui/index.ts'
 import { columns, ownViews } from './columns.tsx'
 
 const nameOf = (code: string): string => (code === 'picture' ? 'Still' : (columns.find((c) => c.code === code)?.head ?? code))

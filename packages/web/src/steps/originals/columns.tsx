@@ -4,8 +4,7 @@ import { colourWords } from '@naranja/core/clip'
 import { type Field, fieldNames } from '@naranja/core/describe'
 import { formatFrames, rateText } from '@naranja/core/time'
 import type { ReactNode } from 'react'
-import { bytes, dataRate, duration, moment, plural } from '../../ui/format.ts'
-import { CopyMark, copySaid, NoticeMark, isThere } from '../../ui/marks.tsx'
+import { bytes, CopyMark, copySaid, dataRate, duration, isThere, moment, NoticeMark, plural } from '../../ui/index.ts'
 
 export interface ClipColumn {
   readonly code: string

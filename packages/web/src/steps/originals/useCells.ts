@@ -1,7 +1,7 @@
 /** Cells of the list as in a spreadsheet: a cursor, typing, copying and pasting columns, for one clip or all chosen ones. */
 import type { ClipRow, DescribeEdit } from '@naranja/contract'
 import { type ClipboardEvent, type KeyboardEvent, useRef, useState } from 'react'
-import { rowByKey } from '../../ui/RowList.tsx'
+import { rowByKey } from '../../ui/index.ts'
 import type { ClipColumn } from './columns.tsx'
 
 interface Ask {

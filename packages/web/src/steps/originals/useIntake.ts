@@ -2,8 +2,8 @@
 import type { IntakePlan, SpecRow } from '@naranja/contract'
 import { useState } from 'react'
 import { useSpecsQuery } from '../../api/index.ts'
-import { useProjectId } from '../../app/hooks.ts'
-import { type Target, useTarget } from '../../ui/TargetPicker.tsx'
+import { useProjectId } from '../../state/index.ts'
+import { type Target, useTarget } from '../../places/index.ts'
 
 export interface IntakeChoices {
   readonly first: Target

@@ -1,5 +1,5 @@
 /** Notices over many clips, in a sentence each. */
-import { plural } from '../../ui/format.ts'
+import { plural } from '../../ui/index.ts'
 
 const said: Readonly<Record<string, readonly [one: string, many: string, rest: string]>> = {
   fault: ['cannot be decoded', 'cannot be decoded', 'Each says which codec or part is missing.'],

@@ -2,10 +2,7 @@
 import type { AccountLine } from '@naranja/contract'
 import { useMemo, useState } from 'react'
 import { useAccountQuery } from '../../api/index.ts'
-import { plural } from '../../ui/format.ts'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { Choice, Dialog } from '../../ui/parts.tsx'
-import { type Column, RowList } from '../../ui/RowList.tsx'
+import { Choice, type Column, Dialog, NoticeMark, plural, RowList } from '../../ui/index.ts'
 
 const words: Record<AccountLine['became'], string> = {
   'taken-in': 'taken in',

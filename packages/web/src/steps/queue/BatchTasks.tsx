@@ -6,10 +6,8 @@ import type { TaskRow, TaskState } from '@naranja/contract'
 import { ClipboardCopy, GripVertical, Pause, Play } from 'lucide-react'
 import { useState } from 'react'
 import { useCancelTaskMutation, useHoldTaskMutation, useMoveTaskMutation, useRetryTaskMutation, useRetryWithMutation, useSpecsQuery } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { tell, useAppDispatch } from '../../app/store.ts'
-import { bytes, lasting, number } from '../../ui/format.ts'
-import { Bar, Button, inputLook } from '../../ui/parts.tsx'
+import { tell, useAct, useAppDispatch, useProjectId } from '../../state/index.ts'
+import { Bar, Button, bytes, inputLook, lasting, number } from '../../ui/index.ts'
 import { AccountDialog } from './AccountDialog.tsx'
 
 const words: Record<TaskState, string> = { waiting: 'waiting', held: 'held', running: 'being made', done: 'done', failed: 'failed', cancelled: 'cancelled' }

@@ -3,10 +3,8 @@ import type { Priority, Queue } from '@naranja/contract'
 import { Pause, Play } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { useCancelBatchMutation, usePauseMutation, useQueueQuery, useRetryBatchMutation, useSetLimitMutation, useSetPriorityMutation } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { lasting, number } from '../../ui/format.ts'
-import { Bar, Button, Empty, Head, inputLook } from '../../ui/parts.tsx'
-import { Loading } from '../../ui/Loading.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { Bar, Button, Empty, Head, inputLook, lasting, Loading, number } from '../../ui/index.ts'
 import { BatchTasks } from './BatchTasks.tsx'
 
 export function QueuePage() {

@@ -2,9 +2,8 @@
 import type { CutDetail, EventShape } from '@naranja/contract'
 import { ScanSearch } from 'lucide-react'
 import { refusal, useSightingsQuery, useStartPrintsMutation } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { number, perCent, plural } from '../../ui/format.ts'
-import { Button } from '../../ui/parts.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { Button, number, perCent, plural } from '../../ui/index.ts'
 
 interface Props {
   cut: CutDetail

@@ -1,7 +1,7 @@
 /** Asks before a light copy is used as an original: the copy and its original by name, the original as the first choice. */
 import type { CandidateShape } from '@naranja/contract'
 import { standingText } from '@naranja/core/reconnect'
-import { Button, Dialog } from '../../ui/parts.tsx'
+import { Button, Dialog } from '../../ui/index.ts'
 
 /** How a light copy stands, as a clause that follows its name. */
 export const standingWords = ({ standing, of }: NonNullable<CandidateShape['light']>): string => standingText({ light: { standing, of: null, ofName: of } })

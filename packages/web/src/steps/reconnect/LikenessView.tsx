@@ -7,13 +7,10 @@ import { use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
 import { useMemo } from 'react'
 import { useMeasuredCutQuery, useStartMeasureMutation } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { useChart } from '../../charts/useChart.ts'
-import { perCent, plural } from '../../ui/format.ts'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { Button } from '../../ui/parts.tsx'
-import { type Column, RowList } from '../../ui/RowList.tsx'
-import { hasPictures } from '../cutlists/useCutView.ts'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { useChart } from '../../charts/index.ts'
+import { Button, type Column, NoticeMark, perCent, plural, RowList } from '../../ui/index.ts'
+import { hasPictures } from '../cutlists/index.ts'
 
 use([ScatterChart, GridComponent, TooltipComponent, AriaComponent, SVGRenderer])
 

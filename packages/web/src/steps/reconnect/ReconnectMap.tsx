@@ -1,17 +1,38 @@
 /** Cut strip, threads and day chart in one canvas: from each event to where it lands. */
 import type { CutDetail, EventShape, LaneClip } from '@naranja/contract'
 import { type KeyboardEvent, useMemo, useState } from 'react'
-import { Canvas, usePictures } from '../../charts/canvas.tsx'
-import { neighbour, useStrip } from '../../charts/CutStrip.tsx'
-import { clipAt, dayHeight, drawDays, head, laneHeight, lanesFrom, layDays, type Use, wantedBoxes, wantedLane } from '../../charts/day.ts'
-import { foldLanes } from '../../charts/fold.ts'
-import { drawStrip, eventAt, frameAt, left, stripHeight, type View } from '../../charts/strip.ts'
-import { drawThreads, landingsOf, settled, layThreads, threadAt } from '../../charts/threads.ts'
+import {
+  Canvas,
+  clipAt,
+  dayHeight,
+  drawDays,
+  drawStrip,
+  drawThreads,
+  eventAt,
+  foldLanes,
+  frameAt,
+  head,
+  landingsOf,
+  laneHeight,
+  lanesFrom,
+  layDays,
+  layThreads,
+  left,
+  neighbour,
+  settled,
+  stripHeight,
+  threadAt,
+  type Use,
+  usePictures,
+  useStrip,
+  type View,
+  wantedBoxes,
+  wantedLane,
+} from '../../charts/index.ts'
 import { landing } from '@naranja/core/reconnect'
 import type { FrameRange } from '@naranja/core/time'
-import { number, plural } from '../../ui/format.ts'
-import { Only } from '../../ui/Only.tsx'
-import type { CutView } from '../cutlists/useCutView.ts'
+import { number, Only, plural } from '../../ui/index.ts'
+import type { CutView } from '../cutlists/index.ts'
 import { type Landed, namedBy, rollsOf, wouldLand } from './landing.ts'
 import { type Group, groupsOf, shiftText } from './RepairDialog.tsx'
 

@@ -4,10 +4,9 @@ import { isNoReel } from '@naranja/core/naming'
 import { digitsAt, framesOf, nominal, parseTimecode, timecodeText } from '@naranja/core/time'
 import { useEffect, useMemo, useState } from 'react'
 import { refusal, useMatchRulesQuery, usePreviewRulesQuery, useSetMatchRulesMutation } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { number, plural } from '../../ui/format.ts'
-import { Button, Dialog, inputLook } from '../../ui/parts.tsx'
-import { openLink } from '../cutlists/useCutView.ts'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { Button, Dialog, inputLook, number, plural } from '../../ui/index.ts'
+import { openLink } from '../cutlists/index.ts'
 import { namedBy, provenReels, rollsOf, wouldLand } from './landing.ts'
 
 /** Open events that a repair is meant for: those of one reel; without a reel, one alone. */

@@ -4,11 +4,8 @@ import { ruleText } from '@naranja/core/reconnect'
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
 import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { refusal, useMatchRulesQuery, usePreviewRulesQuery, useReadReelTableMutation, useSetMatchRulesMutation } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { Chips } from '../../ui/Chips.tsx'
-import { base64Of } from '../../ui/files.ts'
-import { number, plural } from '../../ui/format.ts'
-import { Button, Dialog, inputLook } from '../../ui/parts.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { base64Of, Button, Chips, Dialog, inputLook, number, plural } from '../../ui/index.ts'
 
 type Kind = MatchRule['kind']
 let made = 0

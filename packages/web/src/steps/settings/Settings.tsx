@@ -11,10 +11,9 @@ import {
   useSummaryQuery,
   useVolumesQuery,
 } from '../../api/index.ts'
-import { useAct, useEditProject, useProject, useProjectId, useUndo } from '../../app/hooks.ts'
-import { bytes, plural } from '../../ui/format.ts'
-import { CardReader } from '../../ui/CardReader.tsx'
-import { Button, Field, Head, inputLook } from '../../ui/parts.tsx'
+import { useAct, useEditProject, useProject, useProjectId, useUndo } from '../../state/index.ts'
+import { Button, bytes, Field, Head, inputLook, plural } from '../../ui/index.ts'
+import { CardReader } from '../../places/index.ts'
 
 /** By what a volume is known when it comes back. */
 const knownBy = {

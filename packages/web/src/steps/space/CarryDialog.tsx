@@ -3,12 +3,10 @@ import type { CarryAsk, CarryWhat } from '@naranja/contract'
 import { skipToken } from '@reduxjs/toolkit/query'
 import { useState } from 'react'
 import { refusal, useCarryMutation, useCarryPlanQuery, useCutsQuery, useLogLayoutsQuery } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { bytes, plural } from '../../ui/format.ts'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { LogChoice } from '../../ui/LogChoice.tsx'
-import { Button, Dialog, Field, Figure, inputLook } from '../../ui/parts.tsx'
-import { TargetPicker, useTarget } from '../../ui/TargetPicker.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { Button, bytes, Dialog, Field, Figure, inputLook, NoticeMark, plural } from '../../ui/index.ts'
+import { LogChoice } from '../../pieces/index.ts'
+import { TargetPicker, useTarget } from '../../places/index.ts'
 
 type Collected = Extract<CarryWhat, { what: 'project' }>['kinds'][number]
 const collected: readonly (readonly [Collected, string])[] = [

@@ -3,13 +3,10 @@ import type { CarryAsk, CarryWhat, DeleteAsk, SpaceKind, SpecSpace, WorkingKind 
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { useClearWorkingMutation, useDeleteCopiesMutation, useDeletionQuery, useSpaceQuery, useWorkingQuery } from '../../api/index.ts'
-import { useAct, useProjectId } from '../../app/hooks.ts'
-import { SpaceChart } from '../../charts/SpaceChart.tsx'
-import { bytes, moment, plural } from '../../ui/format.ts'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { Loading } from '../../ui/Loading.tsx'
-import { WhatFailed } from '../../ui/WhatFailed.tsx'
-import { Button, Dialog, Empty, Head } from '../../ui/parts.tsx'
+import { useAct, useProjectId } from '../../state/index.ts'
+import { SpaceChart } from '../../charts/index.ts'
+import { Button, bytes, Dialog, Empty, Head, Loading, moment, NoticeMark, plural } from '../../ui/index.ts'
+import { WhatFailed } from '../../pieces/index.ts'
 import { CarryDialog } from './CarryDialog.tsx'
 
 export const kindWords: Record<SpaceKind, string> = {

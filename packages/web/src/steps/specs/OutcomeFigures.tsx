@@ -3,10 +3,8 @@ import type { SpecDraft } from '@naranja/contract'
 import { rateText } from '@naranja/core/time'
 import { useEffect, useState } from 'react'
 import { useOutcomeQuery } from '../../api/index.ts'
-import { useProjectId } from '../../app/hooks.ts'
-import { bytes, lasting, plural } from '../../ui/format.ts'
-import { Figure } from '../../ui/parts.tsx'
-import { NoticeMark } from '../../ui/marks.tsx'
+import { useProjectId } from '../../state/index.ts'
+import { bytes, Figure, lasting, NoticeMark, plural } from '../../ui/index.ts'
 
 /** A value that has stood still for a moment. */
 function useSettled<T>(value: T, milliseconds: number): T {

@@ -2,9 +2,7 @@
 import type { ClipRow, SpecDraft } from '@naranja/contract'
 import { framed } from '@naranja/core/specs'
 import { useState } from 'react'
-import { FrameSlider } from '../../ui/FrameSlider.tsx'
-import { inputLook } from '../../ui/parts.tsx'
-import { clipStill, useStill } from '../../ui/stills.ts'
+import { clipStill, FrameSlider, inputLook, useStill } from '../../ui/index.ts'
 import { specOfDraft } from './draft.ts'
 import { usePreview } from './usePreview.ts'
 

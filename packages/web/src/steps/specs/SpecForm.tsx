@@ -3,9 +3,7 @@ import type { SpecDraft } from '@naranja/contract'
 import { carriedText, codingOf, codings, faultsOf, places, soundNames, type SpecFault, warningsOf, wrapperOf, wrappers } from '@naranja/core/specs'
 import { Plus, X } from 'lucide-react'
 import type { ReactNode } from 'react'
-import { NoticeMark } from '../../ui/marks.tsx'
-import { Button, Choice, Field, inputLook } from '../../ui/parts.tsx'
-import { base64Of } from '../../ui/files.ts'
+import { base64Of, Button, Choice, Field, inputLook, NoticeMark } from '../../ui/index.ts'
 import { codingsOf, families, following, specOfDraft } from './draft.ts'
 
 type Set = (patch: Partial<SpecDraft>) => void

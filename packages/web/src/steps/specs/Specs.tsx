@@ -14,10 +14,8 @@ import {
   useSpecsQuery,
   useSpecVersionsQuery,
 } from '../../api/index.ts'
-import { useAct, useProject, useProjectId } from '../../app/hooks.ts'
-import { chooseSpecs, tell, useAppDispatch } from '../../app/store.ts'
-import { dataRate, plural } from '../../ui/format.ts'
-import { Button, Head, listHeading } from '../../ui/parts.tsx'
+import { chooseSpecs, tell, useAct, useAppDispatch, useProject, useProjectId } from '../../state/index.ts'
+import { Button, dataRate, Head, listHeading, plural } from '../../ui/index.ts'
 import { draftOf, freeName, fresh, specOfDraft } from './draft.ts'
 import { OutcomeFigures } from './OutcomeFigures.tsx'
 import { PreviewPair } from './PreviewPair.tsx'

@@ -3,12 +3,9 @@ import { rateText } from '@naranja/core/time'
 import { useForm } from 'react-hook-form'
 import { Link, useNavigate } from 'react-router'
 import { useCreateProjectMutation, useProjectsQuery } from '../../api/index.ts'
-import { useAct } from '../../app/hooks.ts'
-import { showAdding, useAppDispatch } from '../../app/store.ts'
-import { Messages } from '../../app/Messages.tsx'
-import { Warnings } from '../../app/Warnings.tsx'
-import { Segments } from '../../ui/marks.tsx'
-import { Button, Field, inputLook } from '../../ui/parts.tsx'
+import { showAdding, useAct, useAppDispatch } from '../../state/index.ts'
+import { Messages, Warnings } from '../../pieces/index.ts'
+import { Button, Field, inputLook, Segments } from '../../ui/index.ts'
 
 export function Welcome() {
   const { data } = useProjectsQuery()

@@ -2,11 +2,8 @@
 import type { TaskKind } from '@naranja/contract'
 import { Link } from 'react-router'
 import { useQueueQuery, useRetryBatchMutation } from '../api/index.ts'
-import { useAct, useProjectId } from '../app/hooks.ts'
-import { dismissBatch, useAppDispatch, useAppSelector } from '../app/store.ts'
-import { NoticeMark } from './marks.tsx'
-import { plural } from './format.ts'
-import { Button } from './parts.tsx'
+import { dismissBatch, useAct, useAppDispatch, useAppSelector, useProjectId } from '../state/index.ts'
+import { Button, NoticeMark, plural } from '../ui/index.ts'
 
 /** The latest batch of these kinds, where some of it has failed and nothing of it runs any more. */
 export function WhatFailed({ kinds }: { kinds: readonly TaskKind[] }) {

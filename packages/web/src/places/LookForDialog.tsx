@@ -1,11 +1,9 @@
 /** Says where files may be that are away or gone: folders, or the file itself. */
 import { useState } from 'react'
 import { useLookForMutation } from '../api/index.ts'
-import { useAct, useProjectId } from '../app/hooks.ts'
+import { useAct, useProjectId } from '../state/index.ts'
 import { FolderPicker } from './FolderPicker.tsx'
-import { plural } from './format.ts'
-import { type Picked, withPlace } from './places.ts'
-import { Button, Choice, Dialog } from './parts.tsx'
+import { Button, Choice, Dialog, type Picked, plural, withPlace } from '../ui/index.ts'
 import { TypedFolder } from './TypedFolder.tsx'
 
 interface Props {

@@ -2,9 +2,8 @@
 import { X } from 'lucide-react'
 import { useEffect } from 'react'
 import { useRestoreSpecMutation } from '../api/index.ts'
-import { Button } from '../ui/parts.tsx'
-import { takeMine, useAct, useUndo } from './hooks.ts'
-import { dismiss, type Message, useAppDispatch, useAppSelector } from './store.ts'
+import { Button } from '../ui/index.ts'
+import { dismiss, type Message, takeMine, useAct, useAppDispatch, useAppSelector, useUndo } from '../state/index.ts'
 
 export function Messages() {
   const messages = useAppSelector((s) => s.face.messages)

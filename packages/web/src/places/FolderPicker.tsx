@@ -3,11 +3,10 @@ import type { Place, Volume } from '@naranja/contract'
 import { ChevronRight, File, Folder, HardDrive, Pin } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { refusal, useFolderQuery, usePinPlaceMutation, useVolumesQuery } from '../api/index.ts'
-import { useAct, useProjectId } from '../app/hooks.ts'
+import { useAct, useProjectId } from '../state/index.ts'
 import { CardReader } from './CardReader.tsx'
-import { bytes, plural } from './format.ts'
+import { bytes, type Picked, plural, trailOf } from '../ui/index.ts'
 import { KnownPlaces } from './KnownPlaces.tsx'
-import { type Picked, trailOf } from './places.ts'
 
 interface Props {
   /** What is chosen: folders (several), a file, files; or `target`, the folder that is open, to write into. */

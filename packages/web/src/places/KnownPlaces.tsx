@@ -2,9 +2,8 @@
 import type { Place } from '@naranja/contract'
 import { Pin, PinOff } from 'lucide-react'
 import { usePinPlaceMutation, usePlacesQuery } from '../api/index.ts'
-import { useAct } from '../app/hooks.ts'
-import type { Picked } from './places.ts'
-import { listHeading } from './parts.tsx'
+import { useAct } from '../state/index.ts'
+import { listHeading, type Picked } from '../ui/index.ts'
 
 export function KnownPlaces({ has, onToggle, onOpen }: { has: (p: Place) => boolean; onToggle: (p: Picked) => void; onOpen: (p: Place) => void }) {
   const { data: places } = usePlacesQuery()

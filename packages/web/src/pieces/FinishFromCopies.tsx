@@ -1,9 +1,8 @@
 /** Offers to finish what has no original that can be read from the checked intermediates that are here. */
 import type { PlanRow } from '@naranja/contract'
 import { useSetFinishingMutation } from '../api/index.ts'
-import { useAct, useProjectId } from '../app/hooks.ts'
-import { plural } from './format.ts'
-import { Button } from './parts.tsx'
+import { useAct, useProjectId } from '../state/index.ts'
+import { Button, plural } from '../ui/index.ts'
 
 export function FinishFromCopies({ events }: { events: readonly PlanRow[] }) {
   const projectId = useProjectId()

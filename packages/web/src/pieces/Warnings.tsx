@@ -1,7 +1,7 @@
 /** What stands in everybody's way, on every page, for as long as it does; and what a page does that is not known, or not of today. */
 import { type ReactNode, useEffect } from 'react'
 import { refusal, useWarningsQuery } from '../api/index.ts'
-import { NoticeMark, Segments } from '../ui/marks.tsx'
+import { NoticeMark, Segments } from '../ui/index.ts'
 
 /** What is wrong may keep the server from telling it, so it is asked. */
 const often = { pollingInterval: 10_000 }

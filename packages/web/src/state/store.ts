@@ -1,9 +1,8 @@
 /** Server data lives in RTK Query, interface state in small slices, nothing twice. */
-import type { Picked } from '../ui/places.ts'
+import type { Picked } from '../ui/index.ts'
 import { configureStore, createSlice, type PayloadAction } from '@reduxjs/toolkit'
 import { useDispatch, useSelector } from 'react-redux'
-import { api } from '../api/index.ts'
-import { listen } from '../api/live.ts'
+import { api, listen } from '../api/index.ts'
 
 export interface Message {
   readonly id: number

@@ -2,8 +2,8 @@
 import type { TypedPlace } from '@naranja/contract'
 import { useState } from 'react'
 import { useTypedPlaceMutation } from '../api/index.ts'
-import { useAct } from '../app/hooks.ts'
-import { Button, inputLook } from './parts.tsx'
+import { useAct } from '../state/index.ts'
+import { Button, inputLook } from '../ui/index.ts'
 
 export function TypedFolder({ onPlace }: { onPlace: (place: TypedPlace) => void }) {
   const [path, setPath] = useState('')

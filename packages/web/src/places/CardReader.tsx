@@ -1,8 +1,8 @@
 /** The card reader that ships with the application: its cards, in and out. */
 import { MemoryStick } from 'lucide-react'
 import { useCardMutation, useReaderQuery } from '../api/index.ts'
-import { useAct } from '../app/hooks.ts'
-import { listHeading } from './parts.tsx'
+import { useAct } from '../state/index.ts'
+import { listHeading } from '../ui/index.ts'
 
 export function CardReader() {
   const { data: cards } = useReaderQuery()

@@ -2,9 +2,8 @@
 import type { Purpose, TargetFolder, TargetLook } from '@naranja/contract'
 import { useState } from 'react'
 import { useTargetsQuery, useVolumesQuery } from '../api/index.ts'
-import { useProjectId } from '../app/hooks.ts'
-import { bytes } from './format.ts'
-import { Button } from './parts.tsx'
+import { useProjectId } from '../state/index.ts'
+import { Button, bytes } from '../ui/index.ts'
 import { TargetDialog } from './TargetDialog.tsx'
 import { useLookedAt } from './useLookedAt.ts'
 

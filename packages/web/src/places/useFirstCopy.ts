@@ -2,7 +2,7 @@
 import type { Place } from '@naranja/contract'
 import { skipToken } from '@reduxjs/toolkit/query'
 import { useFirstCopyQuery } from '../api/index.ts'
-import { useProjectId } from '../app/hooks.ts'
+import { useProjectId } from '../state/index.ts'
 import type { Target } from './TargetPicker.tsx'
 
 /** Its whole path; null while the folder, the spec or the place is missing, and where the folder holds no picture. */

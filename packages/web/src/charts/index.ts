@@ -1,0 +1,11 @@
+/** The cut strip, the day chart, threads and quantities. */
+export { CutStrip, neighbour, OnlyPart, useBrush, useStrip } from './CutStrip.tsx'
+export { Canvas, type Draw, usePictures } from './canvas.tsx'
+export { clipAt, dayHeight, drawDays, head, laneHeight, lanesFrom, layDays, type Use, wantedBoxes, wantedLane } from './day.ts'
+export { clipUnder, drawDayView, layOut, moved, rowHeight, rulerHeight, shareAt, whole, type Window, zoomed } from './dayView.ts'
+export { foldLanes } from './fold.ts'
+export { AnglesChart, Quantity, SpaceChart } from './quantities.tsx'
+export { drawStrip, eventAt, eventsIn, frameAt, left, stripHeight, type View } from './strip.ts'
+export { drawThreads, landingsOf, layThreads, settled, threadAt } from './threads.ts'
+export { changeAt, type ChangeKind, drawTurnovers, kindLook, kinds, turnoversHeight } from './turnovers.ts'
+export { useChart } from './useChart.ts'

@@ -1,0 +1,6 @@
+/** Pieces that several pages share. */
+export { FinishFromCopies } from './FinishFromCopies.tsx'
+export { LogChoice } from './LogChoice.tsx'
+export { Messages } from './Messages.tsx'
+export { Known, Warnings } from './Warnings.tsx'
+export { WhatFailed } from './WhatFailed.tsx'

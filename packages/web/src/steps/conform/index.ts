@@ -1,0 +1,2 @@
+/** Pulls and lists of a cut. */
+export { Conform } from './Conform.tsx'

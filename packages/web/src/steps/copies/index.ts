@@ -1,0 +1,2 @@
+/** Edit copies: made, framed, compared, paired, renamed. */
+export { Copies } from './Copies.tsx'

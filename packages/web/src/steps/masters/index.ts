@@ -1,0 +1,2 @@
+/** Masters: rendered and proved. */
+export { Masters } from './Masters.tsx'

@@ -1,0 +1,2 @@
+/** The page that sums a project up. */
+export { ProjectPage } from './ProjectPage.tsx'

@@ -1,0 +1,2 @@
+/** What is being worked on. */
+export { QueuePage } from './QueuePage.tsx'

@@ -1,0 +1,2 @@
+/** Events tied to originals. */
+export { Reconnect } from './Reconnect.tsx'

@@ -1,0 +1,2 @@
+/** A project and this instance. */
+export { Settings } from './Settings.tsx'

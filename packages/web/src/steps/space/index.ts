@@ -1,0 +1,2 @@
+/** What takes room, and what may go. */
+export { SpacePage } from './SpacePage.tsx'

@@ -1,0 +1,2 @@
+/** Specs of edit copies. */
+export { Specs } from './Specs.tsx'

@@ -1,0 +1,2 @@
+/** The first page. */
+export { Welcome } from './Welcome.tsx'

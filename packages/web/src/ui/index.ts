@@ -1,0 +1,13 @@
+/** Building blocks that know nothing of the job: buttons, dialogs, rows, marks, numbers as text. */
+export { type Chip, Chips } from './Chips.tsx'
+export { FrameSlider } from './FrameSlider.tsx'
+export { Loading } from './Loading.tsx'
+export { Only } from './Only.tsx'
+export { chosenRow, type Column, rowByKey, RowList } from './RowList.tsx'
+export { Still } from './Still.tsx'
+export { base64Of } from './files.ts'
+export { bytes, dataRate, duration, frameText, lasting, moment, number, perCent, plural, rateName } from './format.ts'
+export { CopyMark, copySaid, isMade, isThere, NoticeMark, Segments, stateColour, StateMark, stateWords, stationsOfProject } from './marks.tsx'
+export { Bar, Button, Choice, Dialog, Empty, Fact, Field, Figure, Head, inputLook, Kbd, listHeading } from './parts.tsx'
+export { type Picked, textOfRef, trailOf, withPlace } from './places.ts'
+export { askForStill, clipStill, copyStill, useStill } from './stills.ts'
