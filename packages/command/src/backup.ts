@@ -3,8 +3,7 @@ import { access, constants, readdir, stat } from 'node:fs/promises'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { type BackupOutcome, backUp, isRight, PlaceUnusable, type Verification, verify } from '@naranja/media/backup'
-import { writeReport } from './report.ts'
-import { say, step } from './say.ts'
+import { say, step, writeReport } from './base/index.ts'
 
 const backupUsage = `./naranja backup --from DIR --to DIR [--to DIR ...] [--report FILE.json]
 

@@ -1,7 +1,7 @@
 /** `./naranja fuzz`: cut lists of every form bent at random, in the readers of the application. */
 import { parseArgs } from 'node:util'
 import { type fuzzed, fuzz } from '@naranja/core/testing'
-import { say, step } from './say.ts'
+import { say, step } from './base/index.ts'
 
 const forms: readonly (keyof typeof fuzzed)[] = ['edl', 'otio', 'table']
 

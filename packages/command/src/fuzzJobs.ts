@@ -1,11 +1,10 @@
 /** `./naranja fuzz --jobs N --seed S`: whole jobs made up at random, done by the application, and read frame by frame. */
 import { rename } from 'node:fs/promises'
 import { join } from 'node:path'
-import { Client } from './client.ts'
-import { during, Instance, instanceFolder, passing } from './instance.ts'
+import { Client } from './client/index.ts'
+import { during, Instance, instanceFolder, passing } from './instance/index.ts'
 import { clearJob, inventJob, type InventedJob, inventLong, inventTwoHours, jobText, proveJob } from './jobs/index.ts'
-import { dataFolder } from './paths.ts'
-import { say, step } from './say.ts'
+import { dataFolder, say, step } from './base/index.ts'
 
 export const inventedJobs = (jobs: number, seed: number): InventedJob[] => Array.from({ length: jobs }, (_, i) => inventJob(seed + i))
 /** A cut of so many events from a hundred rolls, at a rate whose frames last no whole number of ticks, and a clip of two hours. */

@@ -9,12 +9,10 @@ import { connect, type TLSSocket } from 'node:tls'
 import { tiedTo } from '@naranja/media/process'
 import type { Config } from '@naranja/server/config'
 import { doorVersion, greeting, join, type Joined } from '@naranja/server/door'
-import { type Address, parseAddress } from './address.ts'
+import { type Address, fonts, home, minuteOf, parseAddress, say, serving } from './base/index.ts'
 import { z } from 'zod'
-import { Client } from './client.ts'
-import { Instance, instanceFolder } from './instance.ts'
-import { fonts, home, serving } from './paths.ts'
-import { minuteOf, say } from './say.ts'
+import { Client } from './client/index.ts'
+import { Instance, instanceFolder } from './instance/index.ts'
 
 const help = `A worker for an instance on another machine. There, while ./naranja start --listen runs:
 

@@ -1,5 +1,5 @@
 /** `./naranja COMMAND`: what each command is, and nothing else. */
-import { say } from './say.ts'
+import { say } from './base/index.ts'
 
 const help = `Naranja: edit copies, reconnection and conform, exact to the frame.
 
@@ -23,19 +23,19 @@ const help = `Naranja: edit copies, reconnection and conform, exact to the frame
 
 const [command = 'help', ...args] = process.argv.slice(2)
 try {
-  if (command === 'demo') await (await import('./serve.ts')).demo()
-  else if (command === 'start') await (await import('./serve.ts')).start(args)
+  if (command === 'demo') await (await import('./instance/index.ts')).demo()
+  else if (command === 'start') await (await import('./instance/index.ts')).start(args)
   else if (command === 'worker') process.exitCode = await (await import('./join.ts')).worker(args)
-  else if (command === 'address') process.exitCode = await (await import('./serve.ts')).address()
-  else if (command === 'stop') await (await import('./serve.ts')).stop()
-  else if (command === 'job') process.exitCode = await (await import('./job.ts')).job(args)
+  else if (command === 'address') process.exitCode = await (await import('./instance/index.ts')).address()
+  else if (command === 'stop') await (await import('./instance/index.ts')).stop()
+  else if (command === 'job') process.exitCode = await (await import('./job/index.ts')).job(args)
   else if (command === 'backup') process.exitCode = await (await import('./backup.ts')).backup(args)
   else if (command === 'verify') process.exitCode = await (await import('./backup.ts')).verifyCommand(args)
   else if (command === 'save') process.exitCode = await (await import('./save.ts')).save(args)
   else if (command === 'restore') process.exitCode = await (await import('./save.ts')).restore(args)
   else if (command === 'test') process.exitCode = await (await import('./test.ts')).test(args)
   else if (command === 'fuzz') process.exitCode = await (await import('./fuzz.ts')).fuzzCommand(args)
-  else if (command === 'bench') process.exitCode = await (await import('./bench.ts')).bench(args)
+  else if (command === 'bench') process.exitCode = await (await import('./bench/index.ts')).bench(args)
   else if (/^(help|--help|-h)$/.test(command)) process.stdout.write(`${help}\n`)
   else {
     say(`There is no command "${command}".\n\n${help}`)

@@ -6,8 +6,8 @@ import { parseArgs } from 'node:util'
 import { bytesText } from '@naranja/core/estimate'
 import type { Config } from '@naranja/server/config'
 import { readSave, restoreFrom, SaveError, saveName, savesFolder, saveTo } from '@naranja/server/store'
-import { during, Instance, instanceFolder } from './instance.ts'
-import { minuteOf, say } from './say.ts'
+import { during, Instance, instanceFolder } from './instance/index.ts'
+import { minuteOf, say } from './base/index.ts'
 
 const usage = `Everything Naranja knows (projects, descriptions, decisions, cuts, history, settings) as one file, and back.
 Media, edit copies and masters are not in it, nor are passwords and keys.

@@ -7,10 +7,9 @@ import { awayVolume, demoReader, makeDemoMedia, moveAwayCard } from '@naranja/de
 import { tiedTo } from '@naranja/media/process'
 import { execa } from 'execa'
 import { z } from 'zod'
-import { Client } from './client.ts'
+import { Client } from '../client/index.ts'
 import { Instance, instanceFolder, instanceFolders } from './instance.ts'
-import { font, home, mediaParents, userHome, webDist } from './paths.ts'
-import { say, step } from './say.ts'
+import { font, home, mediaParents, say, step, userHome, webDist } from '../base/index.ts'
 
 /** Latest change below a folder. */
 async function newest(folder: string): Promise<number> {

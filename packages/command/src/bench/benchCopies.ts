@@ -11,11 +11,10 @@ import { tiedTo } from '@naranja/media/process'
 import { insertTasks, openStore, TaskEntity, waitingTask } from '@naranja/server/store'
 import { execa } from 'execa'
 import { z } from 'zod'
-import { Client } from './client.ts'
+import { Client } from '../client/index.ts'
 import { emptied, type Figure, median, takeIn, timed } from './benchTools.ts'
-import { during, Instance } from './instance.ts'
-import { home, serving } from './paths.ts'
-import { step } from './say.ts'
+import { during, Instance } from '../instance/index.ts'
+import { home, serving, step } from '../base/index.ts'
 
 /** Demo clips, and some of them again, so that there are forty with a picture. */
 const forty = [...demoClips, ...demoClips.filter((c) => c.camera !== 'telescope').slice(0, Math.max(0, 40 - demoClips.length))]

@@ -27,10 +27,9 @@ import { type Spec, specOf } from '@naranja/core/specs'
 import { formatFrames, typedRate, rateFraction } from '@naranja/core/time'
 import { writeWhole } from '@naranja/media'
 import { z } from 'zod'
-import { ApiError, Client } from './client.ts'
-import { during, Instance, instanceFolder, passing } from './instance.ts'
-import { writeReport } from './report.ts'
-import { say, step } from './say.ts'
+import { ApiError, Client } from '../client/index.ts'
+import { during, Instance, instanceFolder, passing } from '../instance/index.ts'
+import { say, step, writeReport } from '../base/index.ts'
 
 const usage = `./naranja job --originals DIR [--originals DIR ...] --cut FILE [--cut FILE ...]
     [--copies SPEC] [--copies-to DIR]    edit copies: h264-proxy-720, prores-proxy-1080, dnxhr-sq, rewrapped,

@@ -2,8 +2,8 @@
 import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { ProjectRow, Started, Volume } from '@naranja/contract'
-import type { Client } from './client.ts'
-import { dataFolder } from './paths.ts'
+import type { Client } from '../client/index.ts'
+import { dataFolder } from '../base/index.ts'
 
 export interface Figure {
   readonly name: string

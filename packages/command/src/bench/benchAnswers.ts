@@ -11,9 +11,9 @@ import { execa } from 'execa'
 import { z } from 'zod'
 import { reconnectMoves } from './benchPages.ts'
 import { emptied, type Figure, median, takeIn, timed } from './benchTools.ts'
-import type { Client } from './client.ts'
-import type { Instance } from './instance.ts'
-import { say, step } from './say.ts'
+import type { Client } from '../client/index.ts'
+import type { Instance } from '../instance/index.ts'
+import { say, step } from '../base/index.ts'
 
 const pal = rate(25)
 const t = (n: number) => formatFrames(n, pal)

@@ -3,7 +3,7 @@ import { existsSync } from 'node:fs'
 import { homedir } from 'node:os'
 import { join, resolve } from 'node:path'
 
-export const home = resolve(import.meta.dirname, '../../..')
+export const home = resolve(import.meta.dirname, '../../../..')
 /** Where instances live; NARANJA_DATA puts them elsewhere. */
 export const dataFolder = process.env.NARANJA_DATA ? resolve(process.env.NARANJA_DATA) : join(home, '.naranja')
 export const webDist = join(home, 'packages/web/dist')

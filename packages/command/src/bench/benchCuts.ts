@@ -5,7 +5,7 @@ import { type ClipFacts, reconnect, type Rule } from '@naranja/core/reconnect'
 import { bentOriginals, bentWays, outcomeOf } from '@naranja/core/testing'
 import { digitsAt, formatFrames, rate } from '@naranja/core/time'
 import { type Figure, median, timed } from './benchTools.ts'
-import { say } from './say.ts'
+import { say } from '../base/index.ts'
 
 const pal = rate(25)
 

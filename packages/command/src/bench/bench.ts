@@ -15,11 +15,9 @@ import { dayChart } from './benchPages.ts'
 import { manyPeople } from './benchPeople.ts'
 import { accuracy, readingEdl, reconnecting, reconnectingGrowth } from './benchCuts.ts'
 import { emptied, type Figure, folder, median, scratch, takeIn, timed } from './benchTools.ts'
-import { Client } from './client.ts'
-import { during, Instance } from './instance.ts'
-import { font } from './paths.ts'
-import { say, step } from './say.ts'
-import { buildWeb } from './serve.ts'
+import { Client } from '../client/index.ts'
+import { buildWeb, during, Instance } from '../instance/index.ts'
+import { font, say, step } from '../base/index.ts'
 
 /** A folder of so many files of the demo's deck camera, written down to the disk: nothing that is measured waits for that. */
 async function shots(volumes: string, name: string, count: number): Promise<{ dir: string; paths: readonly string[] }> {

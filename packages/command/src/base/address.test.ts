@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { addressText, parseAddress } from './address.ts'
-import { mappedVolumes } from './join.ts'
+import { mappedVolumes } from '../join.ts'
 
 describe('the address of an instance', () => {
   it('says where its door is, what opens it, and whose it is', () => {

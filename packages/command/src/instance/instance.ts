@@ -11,10 +11,8 @@ import { type Config, configPath, readConfig } from '@naranja/server/config'
 import getPort from 'get-port'
 import { execa } from 'execa'
 import { z } from 'zod'
-import { addressText } from './address.ts'
-import { Client } from './client.ts'
-import { dataFolder, fonts, home, serving, webDist } from './paths.ts'
-import { say, step } from './say.ts'
+import { addressText, dataFolder, fonts, home, say, serving, step, webDist } from '../base/index.ts'
+import { Client } from '../client/index.ts'
 
 export interface InstanceOptions {
   readonly roots: Config['roots']

@@ -1,8 +1,8 @@
 /** Figures of pages in the browser: how quick they answer hands. */
 import { type Browser, chromium, type Page } from 'playwright'
 import { type Figure, median } from './benchTools.ts'
-import { Instance } from './instance.ts'
-import { say, step } from './say.ts'
+import { Instance } from '../instance/index.ts'
+import { say, step } from '../base/index.ts'
 
 async function onPage<T>(instance: Instance, act: (page: Page) => Promise<T>): Promise<T> {
   let browser: Browser | null = null

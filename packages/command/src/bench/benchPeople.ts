@@ -2,9 +2,9 @@
 import { ClipPage, Playlist } from '@naranja/contract'
 import { z } from 'zod'
 import { type Figure, timed } from './benchTools.ts'
-import { Client } from './client.ts'
-import { Instance } from './instance.ts'
-import { step } from './say.ts'
+import { Client } from '../client/index.ts'
+import { Instance } from '../instance/index.ts'
+import { step } from '../base/index.ts'
 
 const people = 20
 /** Milliseconds for which they click. */

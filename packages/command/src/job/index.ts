@@ -1,0 +1,2 @@
+/** The whole job without the page. */
+export { job, jobOn } from './job.ts'
