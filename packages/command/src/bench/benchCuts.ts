@@ -1,7 +1,8 @@
 /** Figures of cut lists and reconnection: reading, finding, and how often it is right. */
 import { assembleCut, type Cut, type CutEvent } from '@naranja/core/cutlist'
-import { linesOf, readEdl } from '@naranja/core/edl'
+import { readEdl } from '@naranja/core/edl'
 import { type ClipFacts, reconnect, type Rule } from '@naranja/core/reconnect'
+import { linesOf } from '@naranja/core/text'
 import { bentOriginals, bentWays, outcomeOf } from '@naranja/core/testing'
 import { digitsAt, formatFrames, rate } from '@naranja/core/time'
 import { type Figure, median, timed } from './benchTools.ts'

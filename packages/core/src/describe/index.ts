@@ -2,4 +2,3 @@
 export * from './fields.ts'
 export * from './rule.ts'
 export * from './table.ts'
-export * from './side.ts'

@@ -2,7 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { assembleCut } from '../cutlist/index.ts'
 import { rate, timecodeText } from '../time/index.ts'
-import { decodeText, type EdlEntry, type EdlOptions, linesOf, notText, readEdl, tracksOf, writeEdl } from './index.ts'
+import { decodeText, linesOf, notText } from '../text/index.ts'
+import { type EdlEntry, type EdlOptions, readEdl, tracksOf, writeEdl } from './index.ts'
 
 const pal = { rate: rate(25), file: 'cut.edl' }
 const read = (text: string, options: EdlOptions = pal) => readEdl(text, options)

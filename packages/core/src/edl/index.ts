@@ -1,5 +1,4 @@
-/** Edit decision lists: `readEdl` and `writeEdl`, and how bytes become their text. */
+/** Edit decision lists: `readEdl` and `writeEdl`. */
 export { looksLikeEdl, tracksOf } from './line.ts'
 export * from './read.ts'
-export * from './text.ts'
 export * from './write.ts'

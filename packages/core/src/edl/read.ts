@@ -30,7 +30,7 @@ import {
 } from '../time/index.ts'
 import { type EventLine, eventLine, longestLine, tracksOf } from './line.ts'
 import { type Remark, remarkOf } from './remark.ts'
-import { linesOf } from './text.ts'
+import { linesOf } from '../text/index.ts'
 
 export interface EdlOptions {
   /** The rate the list counts at. */

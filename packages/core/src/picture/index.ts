@@ -1,3 +1,4 @@
+/** Pictures compared: how alike they are, where one lies in another, by what they are known again. */
 export { coloursAgree, huesAgree, otherColours } from './colour.ts'
 export * from './displace.ts'
 export * from './likeness.ts'

@@ -19,7 +19,7 @@ import {
 import { createHash } from 'node:crypto'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { readChain } from '@naranja/core/mhl'
+import { readChain } from '@naranja/xml/mhl'
 import { afterAll, beforeEach, describe, expect, it } from 'vitest'
 import { digestOf } from '../bytes/digest.ts'
 import { asNobody } from '../testing.ts'

@@ -3,7 +3,7 @@
  * everywhere, every written file is read back from its disk and compared, and a history (ASC MHL 2.0) is written beside them.
  */
 import { copyFile, lstat, mkdir, readdir, realpath, rename } from 'node:fs/promises'
-import { historyFolder, type ListedFile } from '@naranja/core/mhl'
+import { historyFolder, type ListedFile } from '@naranja/xml/mhl'
 import { below, joinBytes, lastName, pathText } from '../disk/index.ts'
 import { addGeneration, readHistory } from './history.ts'
 import { readCardLists } from './lists.ts'

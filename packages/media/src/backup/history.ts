@@ -12,7 +12,7 @@ import {
   readHashList,
   writeChain,
   writeHashList,
-} from '@naranja/core/mhl'
+} from '@naranja/xml/mhl'
 import { digestOf } from '../bytes/index.ts'
 import { joinBytes, lastName, makeFolder, pathText, rootAt, writeWhole } from '../disk/index.ts'
 import { ignoredNames } from './scan.ts'

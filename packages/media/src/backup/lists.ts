@@ -1,6 +1,6 @@
 /** What a card says of its own files: an ASC MHL history, older hash lists, plain checksum lists. */
 import { readFile } from 'node:fs/promises'
-import { type HashFormat, historyFolder, knownFiles, type ListedFile, plainListFormat, readHashList, readPlainList } from '@naranja/core/mhl'
+import { type HashFormat, historyFolder, knownFiles, type ListedFile, plainListFormat, readHashList, readPlainList } from '@naranja/xml/mhl'
 import { joinBytes, parentOf, pathText } from '../disk/index.ts'
 import { readHistory } from './history.ts'
 import { keyOf, nameOf, reasonOf, type Scan } from './scan.ts'

@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { appendFile, lstat, mkdir, readFile, rename, rm, rmdir, statfs, utimes, writeFile } from 'node:fs/promises'
 import { hostname } from 'node:os'
-import type { HashFormat } from '@naranja/core/mhl'
+import type { HashFormat } from '@naranja/xml/mhl'
 import { execa } from 'execa'
 import { openOnDisk, type ReadFrom } from '../bytes/index.ts'
 import { argumentPath, joinBytes, makeFolder, parentOf, pathText, type Root, rootAt } from '../disk/index.ts'

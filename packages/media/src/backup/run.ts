@@ -1,6 +1,6 @@
 /** The files of one backup: each read from the card, written everywhere, read back, compared, and put under its name. */
 import { type FileHandle, lstat, open, rm } from 'node:fs/promises'
-import type { HashFormat } from '@naranja/core/mhl'
+import type { HashFormat } from '@naranja/xml/mhl'
 import pLimit from 'p-limit'
 import { Digester, digestOnDisk, openOriginal, readBlocks, smallBlock } from '../bytes/index.ts'
 import { joinBytes, putInPlace } from '../disk/index.ts'

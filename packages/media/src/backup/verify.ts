@@ -1,5 +1,5 @@
 /** Checks a folder against the history that stands in it. Nothing is written. */
-import { cheapest, fitsXml, historyFolder, knownFiles } from '@naranja/core/mhl'
+import { cheapest, fitsXml, historyFolder, knownFiles } from '@naranja/xml/mhl'
 import pLimit from 'p-limit'
 import { digestOnDisk } from '../bytes/index.ts'
 import { joinBytes, pathText } from '../disk/index.ts'

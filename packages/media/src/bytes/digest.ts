@@ -1,7 +1,7 @@
 /** Digests of bytes as they pass: several formats from one reading. */
 import { createHash } from 'node:crypto'
 import { Xxh32, Xxh64, xxh3 } from '@node-rs/xxhash'
-import { c4Of, type HashFormat } from '@naranja/core/mhl'
+import { c4Of, type HashFormat } from '@naranja/xml/mhl'
 import { createXXHash128 } from 'hash-wasm'
 import { openOnDisk, readBlocks } from './blocks.ts'
 

@@ -1,6 +1,7 @@
 /** The chunks of a recorder's file that describe it (RIFF and RF64; EBU Tech 3285 and 3306). */
 import { type FileHandle, open } from 'node:fs/promises'
-import { type Broadcast, type RecorderNotes, readBroadcast, readIxml } from '@naranja/core/recorder'
+import { type Broadcast, type RecorderNotes, readBroadcast } from '@naranja/core/recorder'
+import { readIxml } from '@naranja/xml'
 
 export interface WaveNotes {
   readonly channels: number

@@ -1,7 +1,8 @@
 /** One file of a cut, whatever its form: told apart by what stands in it, not by its name. */
 import type { CutAsk } from '@naranja/contract'
 import type { CutSource, ListPart, Problem } from '@naranja/core/cutlist'
-import { decodeText, linesOf, looksLikeEdl, notText, readEdl } from '@naranja/core/edl'
+import { looksLikeEdl, readEdl } from '@naranja/core/edl'
+import { decodeText, linesOf, notText } from '@naranja/core/text'
 import { findLayout, layoutFault, readCutTable, type TableLayout } from '@naranja/core/exchange'
 import { readOtio } from '@naranja/core/otio'
 import type { Rate } from '@naranja/core/time'

@@ -3,7 +3,7 @@ import { readdir, rm, stat } from 'node:fs/promises'
 import { basename, dirname, join, posix } from 'node:path'
 import type { CarryAsk, CarryPlan, CarryWhat, LogLayoutShape, Started } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
-import type { ListedFile } from '@naranja/core/mhl'
+import type { ListedFile } from '@naranja/xml/mhl'
 import { safeFileName } from '@naranja/core/naming'
 import type { Spec } from '@naranja/core/specs'
 import {

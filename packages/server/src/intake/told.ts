@@ -1,7 +1,8 @@
 /** What the files of a clip say of it, and those beside it. */
 import { capturedInText, type Described } from '@naranja/core/clip'
-import { type Field, readSideFile, type Told } from '@naranja/core/describe'
-import { decodeText } from '@naranja/core/edl'
+import type { Field } from '@naranja/core/describe'
+import { readSideFile, type Told } from '@naranja/xml'
+import { decodeText } from '@naranja/core/text'
 import type { Rate } from '@naranja/core/time'
 import { type Found, joinBytes, lastName, pathText, readStart, type WaveNotes } from '@naranja/media'
 

@@ -1,7 +1,8 @@
 /** Looks that people try on pictures. Nothing but what is shown changes by them. */
 import type { LookFile, LookRow } from '@naranja/contract'
-import { applyCdl, lattice, type Lut, lutOver, readCdl, readCube, writeCube } from '@naranja/core/look'
-import { decodeText } from '@naranja/core/edl'
+import { applyCdl, lattice, type Lut, lutOver, readCube, writeCube } from '@naranja/core/look'
+import { readCdl } from '@naranja/xml'
+import { decodeText } from '@naranja/core/text'
 import { lookFile } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
 import type { z } from 'zod'

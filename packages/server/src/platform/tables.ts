@@ -1,6 +1,6 @@
 /** Table files: rows and columns as text, whichever sign stands between the cells. */
 import { unguardedCell } from '@naranja/core/cliplog'
-import { decodeText, notText } from '@naranja/core/edl'
+import { decodeText, notText } from '@naranja/core/text'
 import { parse } from 'csv-parse/sync'
 import { Refusal } from './errors.ts'
 

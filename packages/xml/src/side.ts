@@ -1,7 +1,7 @@
 /** Files beside a clip that describe it: XMP (ISO 16684-1), iXML, and small tables of names and values. */
+import { describable, type Field, fieldValue } from '@naranja/core/describe'
 import { XMLParser } from 'fast-xml-parser'
-import { readXml } from '../xml/index.ts'
-import { describable, type Field, fieldValue } from './fields.ts'
+import { readXml } from './read/index.ts'
 
 export type Told = Partial<Record<Field, string>>
 

@@ -1,6 +1,6 @@
 /** XML as hash lists use it: names may hold anything a file name may, line ends and quotes included. */
 import { XMLBuilder, XMLParser } from 'fast-xml-parser'
-import { readXml } from '../xml/index.ts'
+import { readXml } from '../read/index.ts'
 
 /** XML 1.0, 2.2: characters that no document can hold, however they are written. */
 // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what is looked for

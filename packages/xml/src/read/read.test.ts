@@ -1,7 +1,7 @@
 import { XMLParser } from 'fast-xml-parser'
 import fc from 'fast-check'
 import { expect, it } from 'vitest'
-import { readXml } from './index.ts'
+import { readXml } from './read.ts'
 
 const parser = new XMLParser()
 it('reads what is well-formed', () => {

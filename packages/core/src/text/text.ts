@@ -1,4 +1,5 @@
 /** Bytes of a list to lines of text, whatever wrote them. */
+import { textDecoder } from './decoder.ts'
 
 /** What a file is if it is not text, by its first bytes; null for text. */
 export function notText(bytes: Uint8Array): string | null {
@@ -27,15 +28,15 @@ function wide(bytes: Uint8Array): 'utf-16le' | 'utf-16be' | null {
 
 /** Text of a list: UTF-8 (with or without mark), UTF-16 by its mark or its noughts, else Latin-1 as Windows has it. */
 export function decodeText(bytes: Uint8Array): string {
-  if (bytes[0] === 0xff && bytes[1] === 0xfe) return new TextDecoder('utf-16le').decode(bytes)
-  if (bytes[0] === 0xfe && bytes[1] === 0xff) return new TextDecoder('utf-16be').decode(bytes)
+  if (bytes[0] === 0xff && bytes[1] === 0xfe) return textDecoder('utf-16le').decode(bytes)
+  if (bytes[0] === 0xfe && bytes[1] === 0xff) return textDecoder('utf-16be').decode(bytes)
   const pairs = wide(bytes)
-  if (pairs) return new TextDecoder(pairs).decode(bytes)
+  if (pairs) return textDecoder(pairs).decode(bytes)
   try {
-    return new TextDecoder('utf-8', { fatal: true }).decode(bytes)
+    return textDecoder('utf-8', { fatal: true }).decode(bytes)
   } catch {
     // As a stream: without, some engines take the Windows signs of 0x80 to 0x9f for control characters.
-    return new TextDecoder('windows-1252').decode(bytes, { stream: true })
+    return textDecoder('windows-1252').decode(bytes, { stream: true })
   }
 }
 
