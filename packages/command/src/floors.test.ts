@@ -58,9 +58,17 @@ describe.each(withRooms)('the floors of %s', (name) => {
       below.add(room)
     }
   })
-  it('are drawn in the docs', () => {
+  it('are drawn in the docs, from the top down', () => {
     const text = readFileSync(join(home, 'docs/structure.md'), 'utf8')
-    expect(floors.map((f) => f.room).filter((r) => !text.includes(`\`${r}\``))).toEqual([])
+    const part = text.split(/^## /m).find((t) => t.startsWith(`${name}\n`)) ?? ''
+    const rows = [...part.matchAll(/^\| `([^`]+)` \| ([^|]+) \|/gm)].map((m) => ({ room: m[1] ?? '', on: (m[2] ?? '').trim() }))
+    const drawn = rows.map(({ room, on }, i) => {
+      const below = rows.slice(i + 1).map((r) => r.room)
+      const but = /^all below(?: but (.*))?$/.exec(on)
+      const named = (but ? (but[1] ?? '') : on === '–' ? '' : on).split(', ').filter(Boolean)
+      return { room, on: (but ? below.filter((b) => !named.includes(b)) : named).sort() }
+    })
+    expect(drawn).toEqual(floors.map(({ room, on }) => ({ room, on: [...on].sort() })).reverse())
   })
   it('have a door in every room, with a sentence of what is behind it', () => {
     const silent = floors.filter(({ room }) => !/^\/\*\*\s/.test(readFileSync(join(home, 'packages', name, 'src', room, 'index.ts'), 'utf8')))
@@ -127,4 +135,23 @@ describe('a wrong import', () => {
       `noUndeclaredDependencies: Dependency left-out isn't specified in packages/${name}/package.json.`,
     ])
   })
+})
+
+/** What the type check says of code in the place of a file of a package. */
+const typesSay = (name: string, code: string): string => {
+  const place = mkdtempSync(join(tmpdir(), 'naranja types '))
+  writeFileSync(join(place, 'wrong.ts'), `${code}\nexport {}\n`)
+  writeFileSync(join(place, 'tsconfig.json'), JSON.stringify({ extends: join(home, 'packages', name, 'tsconfig.json'), include: ['wrong.ts'] }))
+  const { stdout } = spawnSync(join(home, 'node_modules/.bin/tsc'), ['--noEmit', '-p', place], { encoding: 'utf8', cwd: join(home, 'packages', name) })
+  rmSync(place, { recursive: true })
+  return stdout
+}
+it.each(['core', 'xml', 'contract'])('%s can reach neither what Node has nor what a page has', (name) => {
+  expect(typesSay(name, 'Math.min(1, 2)')).toBe('')
+  for (const out of ['process', 'Buffer', 'setTimeout', 'document', 'fetch', 'console'])
+    expect(typesSay(name, `void ${out}`)).toContain(`Cannot find name '${out}'`)
+})
+it('the page can reach nothing that Node alone has', () => {
+  expect(typesSay('web', 'void document')).toBe('')
+  for (const out of ['process', 'Buffer']) expect(typesSay('web', `void ${out}`)).toContain(`Cannot find name '${out}'`)
 })

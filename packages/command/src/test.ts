@@ -40,13 +40,6 @@ async function runMounting(command: readonly string[], env: Record<string, strin
   }
 }
 
-/** Everything together, and what runs neither on Node nor in a page, or only in a page, without the types of the others. */
-async function types(): Promise<boolean> {
-  for (const place of ['.', 'packages/core', 'packages/xml', 'packages/contract', 'packages/web'])
-    if (!(await run([bin('tsc'), '--noEmit', '-p', join(place, 'tsconfig.json')]))) return false
-  return true
-}
-
 /** Whole jobs while processes are killed, disks fill and drives go: N faults (200), those that a seed picks. What was hit is written down. */
 async function faults(args: readonly string[]): Promise<number> {
   const [n = '200', seed = String(Date.now() % 1e9)] = args
@@ -94,7 +87,7 @@ export async function test(args: readonly string[]): Promise<number> {
   await buildWeb()
   mkdirSync(dataFolder, { recursive: true })
   const steps: [string, () => Promise<boolean>][] = [
-    ['types', types],
+    ['types', () => run(['npm', 'run', '--silent', 'types'])],
     ['lint', () => run([bin('biome'), 'check', '--error-on-warnings', '.'])],
     ['tests', () => tests(args)],
   ]
