@@ -139,9 +139,11 @@ describe('a wrong import', () => {
 
 /** What the type check says of code in the place of a file of a package. */
 const typesSay = (name: string, code: string): string => {
-  const place = mkdtempSync(join(tmpdir(), 'naranja types '))
+  // Within the project, so that its packages are found.
+  mkdirSync(join(home, '.naranja'), { recursive: true })
+  const place = mkdtempSync(join(home, '.naranja', 'types '))
   writeFileSync(join(place, 'wrong.ts'), `${code}\nexport {}\n`)
-  writeFileSync(join(place, 'tsconfig.json'), JSON.stringify({ extends: join(home, 'packages', name, 'tsconfig.json'), include: ['wrong.ts'] }))
+  writeFileSync(join(place, 'tsconfig.json'), JSON.stringify({ extends: join(home, 'packages', name, 'tsconfig.json'), include: [], files: ['wrong.ts'] }))
   const { stdout } = spawnSync(join(home, 'node_modules/.bin/tsc'), ['--noEmit', '-p', place], { encoding: 'utf8', cwd: join(home, 'packages', name) })
   rmSync(place, { recursive: true })
   return stdout

@@ -19,7 +19,7 @@ import { Redis } from 'ioredis'
 import { z } from 'zod'
 import { ArrivalWatch } from './arrivals/index.ts'
 import { cardArrived } from './backups/index.ts'
-import { addRoutes, type Door, KnownBrowsers, openDoor, openDoorOf } from './http/index.ts'
+import { type Door, KnownBrowsers, mountRoutes, openDoor, openDoorOf } from './http/index.ts'
 import { proveEverywhere } from './intake/index.ts'
 import { noteGone } from './originals/index.ts'
 import { comparePending } from './pairing/index.ts'
@@ -204,7 +204,7 @@ export async function startApi(folder: string): Promise<Api> {
   const arrivals = new ArrivalWatch(ctx, failed)
   const comparing = new CompareWatch(ctx, failed)
   const sub = live(app, ctx)
-  await app.register(async (scope) => addRoutes(scope, ctx, { viewer, arrivals }, trusted))
+  await app.register(async (scope) => mountRoutes(scope, ctx, { viewer, arrivals }, trusted))
   app.get('/api/openapi.json', { schema: { hide: true } }, () => app.swagger())
   if (existsSync(config.web)) {
     await app.register(fastifyStatic, { root: config.web, maxAge: '1h', immutable: false, index: false })

@@ -1,19 +1,3 @@
 /** Cards verified into several places. */
-export {
-  arrivalRule,
-  cardArrived,
-  firstBackup,
-  keepIntakes,
-  listBackups,
-  listIntakes,
-  listRolls,
-  onOneDisk,
-  runBackup,
-  runVerify,
-  setArrivalRule,
-  startTakingIn,
-  startVerifying,
-  tellUnsafe,
-  toldUnsafe,
-  unsafeFolders,
-} from './service.ts'
+export { backupsRoutes } from './routes.ts'
+export { cardArrived, runBackup, runVerify, toldUnsafe } from './service.ts'

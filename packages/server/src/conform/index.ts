@@ -1,2 +1,3 @@
 /** Pulls: the frames of a cut with handles, cut out of their originals. */
-export { listPulls, planText, runPull, startPulls } from './service.ts'
+export { conformRoutes } from './routes.ts'
+export { runPull } from './service.ts'

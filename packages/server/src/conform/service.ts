@@ -12,7 +12,7 @@ import type { z } from 'zod'
 import { copyJob, copyTarget, learnPace, Pace, pieceOf } from '../copies/index.ts'
 import { cutOf, eventsPlanned, projectOfCut } from '../cuts/index.ts'
 import { aloneWith } from '../history/index.ts'
-import { type Context, found, newId, plural, Refusal } from '../platform/index.ts'
+import { type Context, found, Json, newId, plural, Refusal } from '../platform/index.ts'
 import { couldFinish, finishingClip, finishingOf, madeFrom, standIn } from '../sources/index.ts'
 import { factsOf } from '../specs/index.ts'
 import { ClipEntity, type ClipRecord, inPortions, PullEntity } from '../store/index.ts'
@@ -55,7 +55,7 @@ const pullFile = (clip: ClipRecord, range: FrameRange, fromCopy: boolean, volume
 }
 
 /** The plan of a cut as JSON: a `PlanAnswer`. */
-export async function planText(ctx: Context, cutId: string, handles: number): Promise<string> {
+export async function planText(ctx: Context, cutId: string, handles: number): Promise<Json<PlanAnswer>> {
   const cut = await cutOf(ctx, cutId)
   const { plan, clips, finishing, enlarged } = await eventsPlanned(ctx, cut, { handles, placeholders: false })
   const [could, pace] = await Promise.all([couldFinish(ctx, [...clips.values()], finishing), Pace.of(ctx)])
@@ -84,7 +84,7 @@ export async function planText(ctx: Context, cutId: string, handles: number): Pr
     ...{ width, height, length, soundTracks, bytes: pulls.reduce((n, p) => n + p.bytes, 0) },
     time: Math.ceil(pulls.reduce((n, p) => n + pace.seconds(p.source, [{ spec: pullSpec, piece: p.piece }]), 0)),
   }
-  return `${JSON.stringify(sums).slice(0, -1)},"events":[${rows.join(',')}],"pulls":[${pulls.map((p) => p.text).join(',')}]}`
+  return new Json(`${JSON.stringify(sums).slice(0, -1)},"events":[${rows.join(',')}],"pulls":[${pulls.map((p) => p.text).join(',')}]}`)
 }
 
 /** Sets the pulls of a cut going: used ranges with handles, joined where they overlap. */

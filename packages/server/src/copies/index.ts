@@ -1,10 +1,8 @@
 /** Edit copies: what is to be made, what it takes, the making, and what may go. */
-export { firstCopy } from './first.ts'
-export { listCopies } from './list.ts'
 export { writeLogs } from './logs.ts'
 export { copyJob, copyTarget, runCopy } from './make.ts'
-export { clipsOfCut, copyWhatCame, estimateCopies, Numbers, outcomeOf, pieceOf, projectRate, retryWithSpec, startCopies } from './plan.ts'
+export { clipsOfCut, copyWhatCame, Numbers, pieceOf, projectRate } from './plan.ts'
 export { previewOf } from './preview.ts'
-export { deleteCopies, planDeletion, spaceOf } from './space.ts'
+export { copiesRoutes } from './routes.ts'
 export { learnPace, Pace } from './speed.ts'
-export { runTrial, startTrial, trialPicture, trialResult } from './trial.ts'
+export { runTrial } from './trial.ts'

@@ -1,3 +1,4 @@
 /** Copies moved, renamed, handed over, collected. */
-export { planCarry, runCarry, startCarry } from './carry.ts'
-export { applyRename, handoverTakeBacks, previewRename } from './rename.ts'
+export { runCarry } from './carry.ts'
+export { handoverTakeBacks } from './rename.ts'
+export { handoverRoutes } from './routes.ts'

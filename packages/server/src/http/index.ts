@@ -1,4 +1,4 @@
 /** The way in: routes, browsers that are known, workers on other machines. */
 export { type Door, openDoor, openDoorOf } from './door.ts'
 export { KnownBrowsers } from './known.ts'
-export { addRoutes } from './routes.ts'
+export { mountRoutes } from './mount.ts'

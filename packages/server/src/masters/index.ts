@@ -1,2 +1,3 @@
 /** Masters rendered, joined and checked. */
-export { checkAgain, listMasters, masterRow, runMaster, startMaster } from './service.ts'
+export { mastersRoutes } from './routes.ts'
+export { runMaster } from './service.ts'

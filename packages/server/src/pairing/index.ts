@@ -1,4 +1,4 @@
 /** Edit copies that were made elsewhere, tied to their originals. */
-export { putAside } from './aside.ts'
-export { comparePending, pairResult, runPair, startPairing } from './pair.ts'
+export { comparePending, runPair } from './pair.ts'
+export { pairingRoutes } from './routes.ts'
 export { pairingTakeBacks } from './takeBacks.ts'

@@ -5,7 +5,7 @@ import { type ClipFacts, type Decision, firstShown, isOpen, type Link } from '@n
 import type { z } from 'zod'
 import { cutOf, eventKey, linksOf, projectOfCut, setDecisions } from '../cuts/index.ts'
 import { exclusively, recordChange } from '../history/index.ts'
-import { type Context, found, Refusal, stale } from '../platform/index.ts'
+import { type Context, found, Json, Refusal, stale } from '../platform/index.ts'
 import { checkedCopies } from '../sources/index.ts'
 import { type CutRecord, MasterEntity } from '../store/index.ts'
 
@@ -61,7 +61,7 @@ export async function linkRows(ctx: Context, cutId: string): Promise<LinkRow[]> 
 const written = new WeakMap<Link, { readonly seen: Seen; readonly text: string }>()
 
 /** The same rows as JSON. */
-export async function linkRowsText(ctx: Context, cutId: string): Promise<string> {
+export async function linkRowsText(ctx: Context, cutId: string): Promise<Json<LinkRow[]>> {
   const { links, seen, row } = await shownLinks(ctx, cutId)
   const rows = links.map((l) => {
     const [now, old] = [seen(l), written.get(l)]
@@ -70,7 +70,7 @@ export async function linkRowsText(ctx: Context, cutId: string): Promise<string>
     written.set(l, { seen: now, text })
     return text
   })
-  return `[${rows.join(',')}]`
+  return new Json(`[${rows.join(',')}]`)
 }
 
 /** The frame that an event begins with where its pictures told it: what is confirmed is that frame, whatever its timecode says. */

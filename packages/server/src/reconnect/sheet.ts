@@ -1,6 +1,6 @@
 /** A sheet of a cut to print: one row for each event, where it landed and why, with its pictures beside the original's. */
 import { readFile } from 'node:fs/promises'
-import type { LinkRow, Viewing } from '@naranja/contract'
+import { addressOf, type LinkRow, routes, type Viewing } from '@naranja/contract'
 import { clockOf, type CutEvent, pointsOf } from '@naranja/core/cutlist'
 import { frameShown } from '@naranja/core/reconnect'
 import { formatFrames, rateText, timecodeText } from '@naranja/core/time'
@@ -11,6 +11,8 @@ import { measuredCut } from './measure.ts'
 import { linkRows } from './service.ts'
 
 const safe = (text: string | null | undefined): string => (text ?? '').replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`)
+
+const picture = (of: string, address: string): string => `<img loading="lazy" alt="${of}" src="${safe(address)}">`
 
 /** Words and silhouettes of states, so that a sheet printed without colour says the same. */
 const states: Readonly<Record<LinkRow['state'], readonly [sign: string, word: string]>> = {
@@ -75,13 +77,8 @@ export async function cutSheet(ctx: Context, cutId: string, viewing: Viewing, pi
       .map((place) => {
         const k = at[place]
         const frame = clip && l?.range ? frameShown(e.speed, { range: l.range, origin: origins.get(e.id) }, clip.rate, cut.rate, k) : 0
-        const edit = hasPictures(record)
-          ? `<img loading="lazy" alt="the edit" src="/api/cuts/${cutId}/edit/still?event=${encodeURIComponent(e.id)}&amp;frame=${k}&amp;width=224">`
-          : ''
-        const own =
-          clip && !l?.away
-            ? `<img loading="lazy" alt="the original" src="/api/clips/${clip.id}/still?frame=${frame}&amp;width=224&amp;viewing=${viewing}">`
-            : ''
+        const edit = hasPictures(record) ? picture('the edit', addressOf(routes.editStill, { cutId, event: e.id, frame: k, width: 224 })) : ''
+        const own = clip && !l?.away ? picture('the original', addressOf(routes.clipStill, { clipId: clip.id, frame, width: 224, viewing })) : ''
         return edit || own ? `<span class="pair">${edit}${own}<span class="mono">${clip ? `frame ${frame}` : ''}${alike(e.id, place)}</span></span>` : ''
       })
       .join('')

@@ -2,17 +2,7 @@
 export { checkedCopies } from './checked.ts'
 export { type EditPicture, editPictureOf, editPictures, editSamples, hasPictures, noPictures } from './edit.ts'
 export { comparedAt, type Shown, shownCopy, shownFiles } from './files.ts'
-export {
-  couldFinish,
-  type Finishing,
-  finishingClip,
-  finishingOf,
-  finishingRule,
-  madeFrom,
-  setFinishing,
-  setFinishingRule,
-  standIn,
-  unfitFor,
-} from './finishing.ts'
+export { couldFinish, type Finishing, finishingClip, finishingOf, madeFrom, standIn, unfitFor } from './finishing.ts'
+export { sourcesRoutes } from './routes.ts'
 export { heldBy, holds, isGone, pictureKey, stateNow } from './state.ts'
 export { sourcesTakeBacks } from './takeBacks.ts'

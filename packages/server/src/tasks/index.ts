@@ -1,26 +1,18 @@
 /** Work that is handed out: batches, turns, and what a runner of a kind is given. */
+export { tasksRoutes } from './routes.ts'
 export { type RunTask, type RunTools, Told } from './runner.ts'
 export {
-  accountOf,
-  batchRow,
-  batchTasks,
   cancelTasks,
-  holdTask,
   isPaused,
   keepTidy,
   limitOf,
-  listQueue,
   machinesNow,
   markProducts,
-  moveTask,
   type NewTask,
-  pauseQueue,
   progressNow,
   reconcile,
   resultOf,
   retryTasks,
-  setLimit,
-  setPriority,
   startBatch,
   topicsOf,
 } from './service.ts'

@@ -1,7 +1,21 @@
 /** Pictures for the screen: exact stills, and pieces to play. */
 import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
-import type { DetailAsk, FrameAsk, Likeness, Pixel, PixelAsk, Playlist, PreviewAsk, Scopes, ShownKind, Viewing } from '@naranja/contract'
+import {
+  addressOf,
+  addressSoFar,
+  type DetailAsk,
+  type FrameAsk,
+  type Likeness,
+  type Pixel,
+  type PixelAsk,
+  type Playlist,
+  type PreviewAsk,
+  routes,
+  type Scopes,
+  type ShownKind,
+  type Viewing,
+} from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import { codesToRgb, histogram, type Trace, vectorscope, waveform } from '@naranja/core/look'
 import { pointsOf } from '@naranja/core/cutlist'
@@ -356,7 +370,7 @@ export class Viewer {
       const out: Playlist['pieces'] = []
       for (let at = p.in; at < p.out; at += most) {
         const to = Math.min(p.out, at + most)
-        out.push({ in: at, out: to, url: `/api/cuts/${cutId}/piece?from=${at}&to=${to}&viewing=${viewing}`, shows: [...new Set(kinds)].join(' and ') })
+        out.push({ in: at, out: to, url: addressOf(routes.cutPiece, { cutId, from: at, to, viewing }), shows: [...new Set(kinds)].join(' and ') })
       }
       return out
     })
@@ -367,7 +381,7 @@ export class Viewer {
       length: cut.cut.length,
       pieces,
       slow: '',
-      sound: plan.sound.some((p) => sound.has(p.clipId)) ? `/api/cuts/${cutId}/sound?viewing=${viewing}` : null,
+      sound: plan.sound.some((p) => sound.has(p.clipId)) ? addressSoFar(routes.cutSound, { cutId, viewing }) : null,
     }
   }
 
@@ -482,7 +496,7 @@ export class Viewer {
       pieces.push({
         in: at,
         out: to,
-        url: `/api/clips/${clipId}/piece?from=${at}&to=${to}&viewing=${viewing}${as && `&as=${as}`}${lookId ? `&look=${lookId}` : ''}`,
+        url: addressOf(routes.clipPiece, { clipId, from: at, to, viewing, as: as || undefined, look: lookId }),
         shows: file.kind,
       })
     }
@@ -490,7 +504,7 @@ export class Viewer {
     return {
       rate: t.rate,
       start: clip.start ?? 0,
-      sound: file && t.sound ? `/api/clips/${clipId}/sound?viewing=${viewing}` : null,
+      sound: file && t.sound ? addressSoFar(routes.clipSound, { clipId, viewing }) : null,
       drop: t.drop,
       length: clip.frames,
       pieces,

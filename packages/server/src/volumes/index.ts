@@ -2,18 +2,14 @@
 export { keptAnswer, keptAnswerText, lastingAnswer, stateOf } from './answers.ts'
 export { folderHere } from './identity.ts'
 export { filesBelow, type MediaFile, technicalOf } from './named.ts'
-export { addFolder, listPlaces, pinPlace, usePlace } from './places.ts'
-export { readerCards, useReader } from './reader.ts'
+export { usePlace } from './places.ts'
 export { noRoom, refuseTooLarge, roomAt } from './room.ts'
+export { volumesRoutes } from './routes.ts'
 export {
   awayVolumes,
-  browse,
-  forgetVolume,
   fromRef,
   hashOf,
   listVolumes,
-  markVolume,
-  openFolder,
   placeHash,
   refOf,
   refuseCard,
@@ -23,9 +19,8 @@ export {
   seen,
   stayInside,
   tidyFolder,
-  typedPlace,
   volumeNames,
   volumeOf,
   watchVolumes,
 } from './service.ts'
-export { listTargets, lookAtTarget, refuseAmongOriginals, rememberTarget, treesOf, writableTarget } from './targets.ts'
+export { lookAtTarget, refuseAmongOriginals, rememberTarget, treesOf, writableTarget } from './targets.ts'

@@ -1,7 +1,7 @@
 /** What the server pushes: the pages that show it are fetched anew; no screen polls. */
-import { LiveEvent, type Queue, type Topic } from '@naranja/contract'
+import { LiveEvent, type Queue, tags, type Topic } from '@naranja/contract'
 import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit'
-import { api, tags } from './endpoints.ts'
+import { api } from './endpoints.ts'
 
 type State = Parameters<typeof api.util.selectInvalidatedBy>[0]
 /** The store in which answers are kept. */
@@ -54,6 +54,6 @@ export function listen(store: Answers, said: (text: string) => void): void {
     }
     const state = store.getState()
     for (const { endpointName, originalArgs } of api.util.selectInvalidatedBy(state, ['tasks']))
-      if (endpointName === 'queue') store.dispatch(api.util.updateQueryData('queue', originalArgs as string | undefined, apply))
+      if (endpointName === 'queue') store.dispatch(api.util.updateQueryData('queue', originalArgs as { projectId?: string }, apply))
   }
 }

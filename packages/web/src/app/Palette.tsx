@@ -2,7 +2,7 @@
 import { Command } from 'cmdk'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useClipsInfiniteQuery, useCutsQuery, useSetViewingMutation } from '../api/index.ts'
+import { api } from '../api/index.ts'
 import { selectClip, setTheme, showAdding, showKeys, showPalette, useAppDispatch, useAppSelector, useProjectId, useUndo } from '../state/index.ts'
 
 export function Palette() {
@@ -16,10 +16,10 @@ function Open() {
   const navigate = useNavigate()
   const id = useProjectId()
   const [search, setSearch] = useState('')
-  const [setViewing] = useSetViewingMutation()
+  const [setViewing] = api.useSetViewingMutation()
   const undo = useUndo()
-  const { data: cuts } = useCutsQuery(id)
-  const { data: clips } = useClipsInfiniteQuery({ projectId: id, sort: 'name', search }, { skip: search.length < 2 })
+  const { data: cuts } = api.useCutsQuery(id)
+  const { data: clips } = api.useClipsInfiniteQuery({ projectId: id, sort: 'name', search }, { skip: search.length < 2 })
   const close = () => dispatch(showPalette(false))
   const run = (f: () => void) => () => {
     close()
@@ -50,7 +50,10 @@ function Open() {
     ['Change specs', go('specs')],
     ['Show what takes space', go('space')],
     ['Settings of the project', go('settings')],
-    ...(['originals', 'intermediates', 'proxies'] as const).map((v): [string, () => void] => [`View ${v}`, run(() => void setViewing({ id, viewing: v }))]),
+    ...(['originals', 'intermediates', 'proxies'] as const).map((v): [string, () => void] => [
+      `View ${v}`,
+      run(() => void setViewing({ projectId: id, viewing: v })),
+    ]),
     ['Undo the last change', run(() => undo(id))],
     [theme === 'dim' ? 'Day theme' : 'Dim theme', run(() => void dispatch(setTheme(theme === 'dim' ? 'day' : 'dim')))],
     ['List of keys', run(() => void dispatch(showKeys(true)))],

@@ -20,7 +20,7 @@ import {
 import { useEffect } from 'react'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { nextViewing, viewings } from './viewing.ts'
-import { useQueueQuery, useSetViewingMutation, useSummaryQuery } from '../api/index.ts'
+import { api } from '../api/index.ts'
 import { Bar, Button, Choice, Kbd, lasting, number, Segments, stationsOfProject } from '../ui/index.ts'
 import {
   setTheme,
@@ -51,10 +51,10 @@ export function Shell() {
   const id = useProjectId()
   const project = useProject()
   const viewing = useViewing()
-  const [setViewing] = useSetViewingMutation()
+  const [setViewing] = api.useSetViewingMutation()
   const dispatch = useAppDispatch()
   const theme = useAppSelector((s) => s.face.theme)
-  const { data: s } = useSummaryQuery(id)
+  const { data: s } = api.useSummaryQuery(id)
   const { pathname } = useLocation()
   const navigate = useNavigate()
   const undo = useUndo()
@@ -89,7 +89,7 @@ export function Shell() {
       } else if (typing || e.ctrlKey || e.metaKey) return
       else if (e.key === '?') dispatch(showKeys(true))
       else if (e.key === 'v') {
-        void setViewing({ id, viewing: nextViewing(viewing, s?.copyKinds ?? ['proxy', 'intermediate']) })
+        void setViewing({ projectId: id, viewing: nextViewing(viewing, s?.copyKinds ?? ['proxy', 'intermediate']) })
       }
     }
     window.addEventListener('keydown', onKey)
@@ -137,7 +137,12 @@ export function Shell() {
           </span>
         </button>
         <span className="text-ink-2">Viewing</span>
-        <Choice label="Viewing" value={viewing} onChange={(v) => void setViewing({ id, viewing: v })} options={viewings.map((v) => [v, v] as const)} />
+        <Choice
+          label="Viewing"
+          value={viewing}
+          onChange={(v) => void setViewing({ projectId: id, viewing: v })}
+          options={viewings.map((v) => [v, v] as const)}
+        />
         <Button
           quiet
           aria-label={theme === 'dim' ? 'Day theme' : 'Dim theme'}
@@ -175,7 +180,7 @@ export function Shell() {
 /** What is running, with one bar. */
 function BottomLine() {
   const id = useProjectId()
-  const { data: q } = useQueueQuery(id)
+  const { data: q } = api.useQueueQuery({ projectId: id })
   // What is in hand; what only waits stands in the queue.
   const active = q?.batches.filter((b) => b.active) ?? []
   const batch = active.find((b) => b.running > 0) ?? active[0]

@@ -1,13 +1,13 @@
 /** Offers to finish what has no original that can be read from the checked intermediates that are here. */
 import type { PlanRow } from '@naranja/contract'
-import { useSetFinishingMutation } from '../api/index.ts'
+import { api } from '../api/index.ts'
 import { useAct, useProjectId } from '../state/index.ts'
 import { Button, plural } from '../ui/index.ts'
 
 export function FinishFromCopies({ events }: { events: readonly PlanRow[] }) {
   const projectId = useProjectId()
   const act = useAct()
-  const [setFinishing, { isLoading }] = useSetFinishingMutation()
+  const [setFinishing, { isLoading }] = api.useSetFinishingMutation()
   const names = new Map(events.flatMap((e) => (e.couldFinish && e.clipId ? [[e.clipId, e.name] as const] : [])))
   const clipIds = [...names.keys()]
   if (clipIds.length === 0) return null

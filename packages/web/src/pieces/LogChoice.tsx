@@ -1,10 +1,10 @@
 /** A layout of the clip log that goes along, or none. */
-import { useLogLayoutsQuery } from '../api/index.ts'
+import { api } from '../api/index.ts'
 import { Field, inputLook } from '../ui/index.ts'
 
 /** `none`: what it is called that no log goes along. `value`: a layout's name; empty for none. */
 export function LogChoice({ label, none, value, onChange }: { label: string; none: string; value: string; onChange: (name: string) => void }) {
-  const layouts = useLogLayoutsQuery().data?.layouts
+  const layouts = api.useLogLayoutsQuery().data?.layouts
   return (
     <Field label={label}>
       {(id) => (

@@ -1,7 +1,7 @@
 /** What happened, said once; refusals stay until they are put away. */
 import { X } from 'lucide-react'
 import { useEffect } from 'react'
-import { useRestoreSpecMutation } from '../api/index.ts'
+import { api } from '../api/index.ts'
 import { Button } from '../ui/index.ts'
 import { dismiss, type Message, takeMine, useAct, useAppDispatch, useAppSelector, useUndo } from '../state/index.ts'
 
@@ -19,7 +19,7 @@ export function Messages() {
 function One({ m }: { m: Message }) {
   const dispatch = useAppDispatch()
   const undo = useUndo()
-  const [restore] = useRestoreSpecMutation()
+  const [restore] = api.useRestoreSpecMutation()
   const act = useAct()
   useEffect(() => {
     if (m.kind === 'refused') return

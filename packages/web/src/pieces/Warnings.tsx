@@ -1,13 +1,13 @@
 /** What stands in everybody's way, on every page, for as long as it does; and what a page does that is not known, or not of today. */
 import { type ReactNode, useEffect } from 'react'
-import { refusal, useWarningsQuery } from '../api/index.ts'
+import { api, refusal } from '../api/index.ts'
 import { NoticeMark, Segments } from '../ui/index.ts'
 
 /** What is wrong may keep the server from telling it, so it is asked. */
 const often = { pollingInterval: 10_000 }
 
 export function Warnings() {
-  const { data } = useWarningsQuery(undefined, often)
+  const { data } = api.useWarningsQuery(undefined, often)
   return (
     <div role="alert">
       {data?.warnings.map((w) => (
@@ -30,7 +30,7 @@ const atWork = (): boolean => {
 
 /** Shows the application to a browser that is known; another is told how it becomes so. After an upgrade the page is loaded anew, at a quiet moment. */
 export function Known({ children }: { children: ReactNode }) {
-  const { data, error } = useWarningsQuery(undefined, often)
+  const { data, error } = api.useWarningsQuery(undefined, often)
   const why = refusal(error)
   useEffect(() => {
     const own = document.querySelector<HTMLScriptElement>('script[type=module][src]')?.getAttribute('src') ?? null

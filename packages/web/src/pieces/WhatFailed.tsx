@@ -1,17 +1,17 @@
 /** What failed of the work that was started on a page, said there, with a second try. */
 import type { TaskKind } from '@naranja/contract'
 import { Link } from 'react-router'
-import { useQueueQuery, useRetryBatchMutation } from '../api/index.ts'
+import { api } from '../api/index.ts'
 import { dismissBatch, useAct, useAppDispatch, useAppSelector, useProjectId } from '../state/index.ts'
 import { Button, NoticeMark, plural } from '../ui/index.ts'
 
 /** The latest batch of these kinds, where some of it has failed and nothing of it runs any more. */
 export function WhatFailed({ kinds }: { kinds: readonly TaskKind[] }) {
   const projectId = useProjectId()
-  const { data: queue } = useQueueQuery(projectId)
+  const { data: queue } = api.useQueueQuery({ projectId })
   const dismissed = useAppSelector((s) => s.face.dismissed)
   const dispatch = useAppDispatch()
-  const [retry] = useRetryBatchMutation()
+  const [retry] = api.useRetryBatchMutation()
   const act = useAct()
   const tasks = queue?.tasks.filter((t) => kinds.includes(t.kind)) ?? []
   const latest = tasks.reduce<(typeof tasks)[number] | undefined>((last, t) => (last && last.created >= t.created ? last : t), undefined)

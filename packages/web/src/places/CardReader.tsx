@@ -1,12 +1,12 @@
 /** The card reader that ships with the application: its cards, in and out. */
 import { MemoryStick } from 'lucide-react'
-import { useCardMutation, useReaderQuery } from '../api/index.ts'
+import { api } from '../api/index.ts'
 import { useAct } from '../state/index.ts'
 import { listHeading } from '../ui/index.ts'
 
 export function CardReader() {
-  const { data: cards } = useReaderQuery()
-  const [use] = useCardMutation()
+  const { data: cards } = api.useReaderQuery()
+  const [use] = api.useCardMutation()
   const act = useAct()
   if (!cards?.length) return null
   const look = 'rounded border border-line px-1.5 py-0.5 text-xs text-ink-2 hover:text-ink'

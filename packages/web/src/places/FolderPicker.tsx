@@ -2,7 +2,7 @@
 import type { Place, Volume } from '@naranja/contract'
 import { ChevronRight, File, Folder, HardDrive, Pin } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
-import { refusal, useFolderQuery, usePinPlaceMutation, useVolumesQuery } from '../api/index.ts'
+import { api, refusal } from '../api/index.ts'
 import { useAct, useProjectId } from '../state/index.ts'
 import { CardReader } from './CardReader.tsx'
 import { bytes, type Picked, plural, trailOf } from '../ui/index.ts'
@@ -25,7 +25,7 @@ interface Props {
 }
 
 export function FolderPicker({ mode, endings, picked = [], onPick = () => {}, start = null, at: given, onAt, except = [] }: Props) {
-  const { data: volumes } = useVolumesQuery(useProjectId())
+  const { data: volumes } = api.useVolumesQuery({ projectId: useProjectId() })
   const [own, setOwn] = useState<Place | null>(start)
   // Where most of the project's clips stand is the likeliest place for what belongs to them.
   const usual = [...(volumes ?? [])].filter((v) => v.here && v.clips > 0 && !except.includes(v.id)).sort((a, b) => b.clips - a.clips)[0]
@@ -33,7 +33,7 @@ export function FolderPicker({ mode, endings, picked = [], onPick = () => {}, st
   const at = chosen ?? (usual ? { volumeId: usual.id, ref: '' } : null)
   const setAt = onAt ?? setOwn
   const here = volumes?.find((v) => v.id === at?.volumeId)
-  const { data: listing, error } = useFolderQuery({ volumeId: at?.volumeId ?? '', ref: at?.ref ?? '' }, { skip: !at || !here?.here })
+  const { data: listing, error } = api.useFolderQuery({ volumeId: at?.volumeId ?? '', ref: at?.ref ?? '' }, { skip: !at || !here?.here })
   const open = (volume: Volume, ref: string) => setAt({ volumeId: volume.id, ref })
   const marked = start && at?.volumeId === start.volumeId && at.ref === start.ref ? start.name : null
   const mark = useRef<HTMLLIElement>(null)
@@ -45,7 +45,7 @@ export function FolderPicker({ mode, endings, picked = [], onPick = () => {}, st
   const ordered = [...(volumes ?? [])].sort((a, b) => Number(b.here) - Number(a.here) || a.label.localeCompare(b.label, 'en', { numeric: true }))
   // Nothing is ever written to a card.
   const barred = (v: Volume): boolean => !v.here || except.includes(v.id) || (mode === 'target' && v.removable)
-  const [pin] = usePinPlaceMutation()
+  const [pin] = api.usePinPlaceMutation()
   const act = useAct()
   const has = (p: Place) => picked.some((x) => x.volumeId === p.volumeId && x.ref === p.ref)
   const toggle = (p: Picked) => onPick(mode === 'file' ? [p] : has(p) ? picked.filter((x) => !(x.volumeId === p.volumeId && x.ref === p.ref)) : [...picked, p])

@@ -1,13 +1,13 @@
 /** Folders pinned, and those used lately: ticked, or opened. */
 import type { Place } from '@naranja/contract'
 import { Pin, PinOff } from 'lucide-react'
-import { usePinPlaceMutation, usePlacesQuery } from '../api/index.ts'
+import { api } from '../api/index.ts'
 import { useAct } from '../state/index.ts'
 import { listHeading, type Picked } from '../ui/index.ts'
 
 export function KnownPlaces({ has, onToggle, onOpen }: { has: (p: Place) => boolean; onToggle: (p: Picked) => void; onOpen: (p: Place) => void }) {
-  const { data: places } = usePlacesQuery()
-  const [pin] = usePinPlaceMutation()
+  const { data: places } = api.usePlacesQuery()
+  const [pin] = api.usePinPlaceMutation()
   const act = useAct()
   if (!places?.length) return null
   return (

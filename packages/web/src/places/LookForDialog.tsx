@@ -1,6 +1,6 @@
 /** Says where files may be that are away or gone: folders, or the file itself. */
 import { useState } from 'react'
-import { useLookForMutation } from '../api/index.ts'
+import { api } from '../api/index.ts'
 import { useAct, useProjectId } from '../state/index.ts'
 import { FolderPicker } from './FolderPicker.tsx'
 import { Button, Choice, Dialog, type Picked, plural, withPlace } from '../ui/index.ts'
@@ -20,7 +20,7 @@ export function LookForDialog({ what, clipIds, copyIds, onClose }: Props) {
   const one = (clipIds?.length ?? 0) + (copyIds?.length ?? 0) === 1
   const [mode, setMode] = useState<'folders' | 'file'>('folders')
   const [picked, setPicked] = useState<readonly Picked[]>([])
-  const [lookFor, { isLoading }] = useLookForMutation()
+  const [lookFor, { isLoading }] = api.useLookForMutation()
   const act = useAct()
   const begin = async () => {
     const places = picked.map(({ volumeId, ref }) => ({ volumeId, ref }))

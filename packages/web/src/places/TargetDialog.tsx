@@ -2,7 +2,7 @@
 import type { Place, Purpose, TargetFolder } from '@naranja/contract'
 import { FolderPlus } from 'lucide-react'
 import { useState } from 'react'
-import { useAddFolderMutation, useTargetsQuery } from '../api/index.ts'
+import { api } from '../api/index.ts'
 import { useAct, useProjectId } from '../state/index.ts'
 import { FolderPicker } from './FolderPicker.tsx'
 import { Button, bytes, Dialog, inputLook, textOfRef } from '../ui/index.ts'
@@ -24,8 +24,8 @@ export function TargetDialog({
 }) {
   const [at, setAt] = useState<Place | null>(start ? { volumeId: start.volumeId, ref: '' } : null)
   const [name, setName] = useState('')
-  const [add, { isLoading }] = useAddFolderMutation()
-  const { data: targets } = useTargetsQuery(useProjectId())
+  const [add, { isLoading }] = api.useAddFolderMutation()
+  const { data: targets } = api.useTargetsQuery(useProjectId())
   const act = useAct()
   const place = at && { volumeId: at.volumeId, folder: textOfRef(at.ref) }
   const { look, ready, why } = useLookedAt(place, purpose)

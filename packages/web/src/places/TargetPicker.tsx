@@ -1,7 +1,7 @@
 /** Where to write: what the project used last for the purpose, or what a person picks; the whole path is shown before anything begins. */
 import type { Purpose, TargetFolder, TargetLook } from '@naranja/contract'
 import { useState } from 'react'
-import { useTargetsQuery, useVolumesQuery } from '../api/index.ts'
+import { api } from '../api/index.ts'
 import { useProjectId } from '../state/index.ts'
 import { Button, bytes } from '../ui/index.ts'
 import { TargetDialog } from './TargetDialog.tsx'
@@ -27,7 +27,7 @@ const lastPart = (folder: string): string => folder.slice(folder.lastIndexOf('/'
  * `fresh`; where the one used last ends with one of them, this one's stands in its place. With `wanted` false nothing is chosen beforehand.
  */
 export function useTarget(purpose: Purpose, fresh: string, { others = [], wanted = true }: { others?: readonly string[]; wanted?: boolean } = {}): Target {
-  const { data } = useTargetsQuery(useProjectId())
+  const { data } = api.useTargetsQuery(useProjectId())
   const [own, set] = useState<TargetFolder | null | undefined>(undefined)
   const last = data?.last[purpose]
   const folder = last && others.includes(lastPart(last.folder)) ? last.folder.slice(0, -lastPart(last.folder).length) + lastPart(fresh) : last?.folder
@@ -58,8 +58,8 @@ export function TargetPicker({
   except?: readonly string[]
 }) {
   const projectId = useProjectId()
-  const { data: volumes } = useVolumesQuery(projectId)
-  const { data: targets } = useTargetsQuery(projectId)
+  const { data: volumes } = api.useVolumesQuery({ projectId })
+  const { data: targets } = api.useTargetsQuery(projectId)
   const [browsing, setBrowsing] = useState(false)
   // A folder of its own for the purpose comes first, then what the project has used for others.
   const fit = (t: { volumeId: string }): boolean => !except.includes(t.volumeId)

@@ -1,13 +1,13 @@
 /** A folder by its path, typed or pasted. */
 import type { TypedPlace } from '@naranja/contract'
 import { useState } from 'react'
-import { useTypedPlaceMutation } from '../api/index.ts'
+import { api } from '../api/index.ts'
 import { useAct } from '../state/index.ts'
 import { Button, inputLook } from '../ui/index.ts'
 
 export function TypedFolder({ onPlace }: { onPlace: (place: TypedPlace) => void }) {
   const [path, setPath] = useState('')
-  const [ask, { isLoading }] = useTypedPlaceMutation()
+  const [ask, { isLoading }] = api.useTypedPlaceMutation()
   const act = useAct()
   return (
     <form

@@ -1,11 +1,11 @@
 /** A folder that is looked at before it is written to. */
 import type { Purpose, TargetFolder, TargetLook } from '@naranja/contract'
 import { skipToken } from '@reduxjs/toolkit/query'
-import { refusal, useTargetLookQuery } from '../api/index.ts'
+import { api, refusal } from '../api/index.ts'
 
 /** A place that is looked at before it is written to. */
 export function useLookedAt(place: TargetFolder | null, purpose: Purpose): { look: TargetLook | undefined; ready: boolean; why: string } {
-  const { currentData: look, error } = useTargetLookQuery(place ? { ...place, purpose } : skipToken)
+  const { currentData: look, error } = api.useTargetLookQuery(place ? { ...place, purpose } : skipToken)
   return {
     look,
     ready: Boolean(place && look?.here && !look.refusal),

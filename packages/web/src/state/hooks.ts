@@ -2,16 +2,7 @@
 import type { CutRow, ProjectEdit, ProjectRow, TaskKind, TaskRow, Viewing } from '@naranja/contract'
 import { useCallback } from 'react'
 import { useParams } from 'react-router'
-import {
-  refusal,
-  useCutsQuery,
-  useEditProjectMutation,
-  useProjectQuery,
-  useQueueQuery,
-  useSummaryQuery,
-  useUndoMutation,
-  useViewingQuery,
-} from '../api/index.ts'
+import { api, refusal } from '../api/index.ts'
 import { tell, useAppDispatch, useAppSelector } from './store.ts'
 
 export function useProjectId(): string {
@@ -19,24 +10,24 @@ export function useProjectId(): string {
 }
 
 export function useProject(): ProjectRow | undefined {
-  return useProjectQuery(useProjectId()).data
+  return api.useProjectQuery(useProjectId()).data
 }
 
 export function useViewing(): Viewing {
-  return useViewingQuery(useProjectId()).data?.viewing ?? 'originals'
+  return api.useViewingQuery(useProjectId()).data?.viewing ?? 'originals'
 }
 
 /** The cut in the address, else the newest. */
 export function useChosenCut(): { cut: CutRow | undefined; cuts: CutRow[]; loading: boolean } {
   const { cutId } = useParams()
-  const { data, isLoading } = useCutsQuery(useProjectId())
+  const { data, isLoading } = api.useCutsQuery(useProjectId())
   const cuts = data ?? []
   return { cut: cuts.find((c) => c.id === cutId) ?? cuts[0], cuts, loading: isLoading }
 }
 
 /** The task of a kind in this project that was begun last, whoever began it. */
 export function useLastTask(kind: TaskKind): { task: TaskRow | undefined; busy: boolean } {
-  const { data: q } = useQueueQuery(useProjectId())
+  const { data: q } = api.useQueueQuery({ projectId: useProjectId() })
   const task = q?.tasks.filter((t) => t.kind === kind).sort((a, b) => (a.created < b.created ? 1 : -1))[0]
   return { task, busy: task !== undefined && (task.state === 'waiting' || task.state === 'running' || task.state === 'held') }
 }
@@ -53,7 +44,7 @@ export function useComing(): TaskRow | undefined {
 /** Whether the project's rate and raster are known: while its first originals are read nobody knows them yet. */
 export function useFormatKnown(): boolean {
   const project = useProject()
-  const { data: s } = useSummaryQuery(useProjectId())
+  const { data: s } = api.useSummaryQuery(useProjectId())
   const coming = useComing()
   return project !== undefined && (project.rateChosen || (s !== undefined && s.clips > 0 && (s.cuts > 0 || !coming)))
 }
@@ -111,7 +102,7 @@ export function useAct(): <T>(
 
 /** Takes back a change, or the last that was made in this browser; where the same was changed since, both are offered. */
 export function useUndo(): (projectId: string, change?: string) => void {
-  const [undo] = useUndoMutation()
+  const [undo] = api.useUndoMutation()
   const act = useAct()
   return useCallback(
     (projectId, change) => {
@@ -134,13 +125,15 @@ export function useEditProject(): [
   { isLoading: boolean },
 ] {
   const project = useProject()
-  const [edit, { isLoading }] = useEditProjectMutation()
+  const [edit, { isLoading }] = api.useEditProjectMutation()
   const act = useAct()
   return [
     async (mine, said, { seen, undo } = {}) => {
       if (!project) return null
       const { id, version } = project
-      return act(edit({ id, ...mine, version: seen ?? version }), said, undo ? id : undefined, (now: ProjectRow) => edit({ id, ...mine, version: now.version }))
+      return act(edit({ projectId: id, ...mine, version: seen ?? version }), said, undo ? id : undefined, (now: ProjectRow) =>
+        edit({ projectId: id, ...mine, version: now.version }),
+      )
     },
     { isLoading },
   ]

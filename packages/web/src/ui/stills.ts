@@ -2,16 +2,16 @@
  * Small pictures by the dozen, fetched a few at a time: a browser opens six connections to a server, and a picture that is
  * being made must not keep the answers of a button waiting. What was asked for last comes first.
  */
-import type { ClipRow, Viewing } from '@naranja/contract'
+import { addressOf, type ClipRow, routes, type Viewing } from '@naranja/contract'
 import { useEffect, useState } from 'react'
 
 /** The same frame of one of its edit copies. */
 export const copyStill = (clipId: string, copyId: string, frame: number, width: number): string =>
-  `/api/clips/${clipId}/still?frame=${frame}&width=${width}&copy=${copyId}`
+  addressOf(routes.clipStill, { clipId, frame, width, copy: copyId })
 
 /** Where a frame of a clip is shown from, at a width in pixels; a look that is tried on it is named. */
 export const clipStill = (clip: Pick<ClipRow, 'id' | 'shownAs'>, frame: number, width: number, viewing: Viewing, look: string | null = null): string =>
-  `/api/clips/${clip.id}/still?frame=${frame}&width=${width}&viewing=${viewing}${clip.shownAs && `&as=${clip.shownAs}`}${look ? `&look=${look}` : ''}`
+  addressOf(routes.clipStill, { clipId: clip.id, frame, width, viewing, as: clip.shownAs || undefined, look: look ?? undefined })
 
 const atOnce = 3
 interface Request {

@@ -1,7 +1,7 @@
 /** Scopes of the frame that stands still, and the codes of the pixel that is pointed at. */
 import type { Scopes as Shape, Viewing } from '@naranja/contract'
 import { useEffect, useRef, useState } from 'react'
-import { refusal, usePixelQuery, useScopesQuery } from '../api/index.ts'
+import { api, refusal } from '../api/index.ts'
 
 type Trace = Shape['waveform']
 type Paint = readonly [number, number, number]
@@ -97,9 +97,9 @@ export function Scopes({ clipId, frame, viewing, look, shownAs, point, copy, low
     const t = setTimeout(() => setStill(frame), 250)
     return () => clearTimeout(t)
   }, [frame])
-  const ask = { id: clipId, frame: still, viewing, shownAs, ...(copy ? { copy } : {}) }
-  const { data, isFetching, error } = useScopesQuery({ ...ask, ...(look ? { look } : {}) })
-  const { currentData: pixel } = usePixelQuery({ ...ask, x: point?.x ?? 0, y: point?.y ?? 0 }, { skip: !point })
+  const ask = { clipId, frame: still, viewing, as: shownAs || undefined, copy }
+  const { data, isFetching, error } = api.useScopesQuery({ ...ask, look: look ?? undefined })
+  const { currentData: pixel } = api.usePixelQuery({ ...ask, x: point?.x ?? 0, y: point?.y ?? 0 }, { skip: !point })
   return (
     <section
       aria-label={low ? `Scopes of ${low}` : 'Scopes'}

@@ -3,7 +3,7 @@ import type { CutDetail, PlanRow } from '@naranja/contract'
 import { aboutTime } from '@naranja/core/estimate'
 import { Copy, Download } from 'lucide-react'
 import { useMemo, useState } from 'react'
-import { useMakePullsMutation, usePlanQuery, usePullsQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useChosenCut, useViewing } from '../../state/index.ts'
 import { CutStrip, eventsIn, OnlyPart, useBrush } from '../../charts/index.ts'
 import { FinishFromCopies, WhatFailed } from '../../pieces/index.ts'
@@ -17,7 +17,7 @@ export function Conform() {
   const view = useCutView(row, viewing)
   const [handles, setHandles] = useState(12)
   const [order, setOrder] = useState<'record' | 'short'>('record')
-  const { data: plan } = usePlanQuery({ cutId: row?.id ?? '', handles }, { skip: !row })
+  const { data: plan } = api.usePlanQuery({ cutId: row?.id ?? '', handles }, { skip: !row })
   const { cut, event, select } = view
   const [brush, setBrush] = useBrush(cut)
   const rows = useMemo(() => {
@@ -203,12 +203,12 @@ function PullPanel({
   cutId: string
   handles: number
   onHandles: (n: number) => void
-  plan: ReturnType<typeof usePlanQuery>['data']
+  plan: ReturnType<typeof api.usePlanQuery>['data']
 }) {
   const target = useTarget('pulls', 'Pulls')
   const [saving, setSaving] = useState(false)
-  const { data: pulls } = usePullsQuery(cutId)
-  const [make, { isLoading }] = useMakePullsMutation()
+  const { data: pulls } = api.usePullsQuery(cutId)
+  const [make, { isLoading }] = api.useMakePullsMutation()
   const act = useAct()
   const made = pulls?.filter((p) => p.state === 'checked').length ?? 0
   const bad = pulls?.filter((p) => p.state === 'failed' || p.state === 'failed-check').length ?? 0

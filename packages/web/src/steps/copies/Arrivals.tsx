@@ -2,7 +2,7 @@
 import type { ArrivalEdit, ArrivalRow } from '@naranja/contract'
 import { FolderOpen, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { useAddArrivalsMutation, useArrivalFoldersQuery, useChangeArrivalsMutation, useRemoveArrivalsMutation, useSpecsQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { FolderPicker, TargetPicker, TypedFolder, useFirstCopy, useTarget } from '../../places/index.ts'
 import { Button, type Column, Dialog, Field, inputLook, NoticeMark, type Picked, plural, RowList } from '../../ui/index.ts'
@@ -27,7 +27,7 @@ const columns: Column<Happened>[] = [
 
 export function Arrivals() {
   const projectId = useProjectId()
-  const { data: folders } = useArrivalFoldersQuery(projectId)
+  const { data: folders } = api.useArrivalFoldersQuery(projectId)
   const [adding, setAdding] = useState(false)
   const [chosen, setChosen] = useState<string | null>(null)
   const folder = folders?.find((f) => f.id === chosen) ?? folders?.[0]
@@ -76,21 +76,21 @@ export function Arrivals() {
 
 /** Changes how a folder is looked after, as it stood on the page. */
 function useChange(f: ArrivalRow): (mine: Omit<ArrivalEdit, 'version'>) => void {
-  const [change] = useChangeArrivalsMutation()
+  const [change] = api.useChangeArrivalsMutation()
   const projectId = useProjectId()
   const act = useAct()
   return (mine) =>
     void act(
-      change({ id: f.id, version: f.version, ...mine }),
+      change({ folderId: f.id, version: f.version, ...mine }),
       (c) => c.sentence,
       projectId,
-      (now: ArrivalRow) => change({ id: f.id, version: now.version, ...mine }),
+      (now: ArrivalRow) => change({ folderId: f.id, version: now.version, ...mine }),
     )
 }
 
 function FolderCard({ f, on, onChoose }: { f: ArrivalRow; on: boolean; onChoose: () => void }) {
   const projectId = useProjectId()
-  const { data: specs } = useSpecsQuery(projectId)
+  const { data: specs } = api.useSpecsQuery({ projectId })
   const change = useChange(f)
   const names = f.copies?.specs.map((c) => specs?.find((s) => s.code === c)?.name ?? c).join(' and ')
   return (
@@ -119,7 +119,7 @@ function FolderCard({ f, on, onChoose }: { f: ArrivalRow; on: boolean; onChoose:
 }
 
 function Happenings({ f }: { f: ArrivalRow }) {
-  const [remove] = useRemoveArrivalsMutation()
+  const [remove] = api.useRemoveArrivalsMutation()
   const change = useChange(f)
   const projectId = useProjectId()
   const act = useAct()
@@ -170,13 +170,13 @@ function Happenings({ f }: { f: ArrivalRow }) {
 
 function Adding({ onDone }: { onDone?: () => void }) {
   const projectId = useProjectId()
-  const { data: specs } = useSpecsQuery(projectId)
+  const { data: specs } = api.useSpecsQuery({ projectId })
   const [picked, setPicked] = useState<readonly Picked[]>([])
   const [place] = picked
   const target = useTarget('copies', 'Edit copies')
   const [chosen, setChosen] = useState<string | null>(null)
   const [now, setNow] = useState(true)
-  const [add, { isLoading }] = useAddArrivalsMutation()
+  const [add, { isLoading }] = api.useAddArrivalsMutation()
   const act = useAct()
   // Whoever says where copies go wants them made.
   const spec = specs?.find((s) => s.code === (chosen ?? (target.place ? specs.find((x) => x.isDefault)?.code : '')))

@@ -1,8 +1,8 @@
 /** An original and a copy of it at the same frame: side by side, one wiped over the other, or pixel by pixel; with scopes of both. */
-import type { ClipRow, CopyBrief } from '@naranja/contract'
+import { addressOf, type ClipRow, type CopyBrief, routes } from '@naranja/contract'
 import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
-import { useClipQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { selectClip, useAppDispatch, useAppSelector, useProjectId } from '../../state/index.ts'
 import {
   Choice,
@@ -78,7 +78,7 @@ export function Compare({ rows }: { rows: readonly ClipRow[] }) {
 }
 
 function Bench({ clip }: { clip: ClipRow }) {
-  const { data } = useClipQuery(clip.id)
+  const { data } = api.useClipQuery(clip.id)
   const copies = data?.edits.filter((e) => there(e)) ?? []
   const [chosen, setChosen] = useState('')
   const copy = copies.find((c) => c.id === chosen) ?? copies[0]
@@ -186,10 +186,10 @@ function SideBySide(p: Shown & { onPoint: (p: Point | null) => void }) {
 /** The original at the left of a line, the copy at its right; the line is dragged, or moved by its slider. */
 function Wipe(p: Shown) {
   const { clip, copy, frame } = p
-  const whole = `/api/clips/${clip.id}/detail?frame=${frame}&x=0&y=0&width=${clip.width}&height=${clip.height}&most=${width}`
+  const whole = { clipId: clip.id, frame, x: 0, y: 0, width: clip.width, height: clip.height, most: width }
   // A copy that shows a part of the picture is laid back to where that part lies.
   const original = useStill(clipStill(clip, frame, width, 'originals'))
-  const made = useStill(clip.crop ? `${whole}&copy=${copy.id}` : copyStill(clip.id, copy.id, frame, width))
+  const made = useStill(clip.crop ? addressOf(routes.clipPart, { ...whole, copy: copy.id }) : copyStill(clip.id, copy.id, frame, width))
   const [at, setAt] = useState(0.5)
   const [dragging, setDragging] = useState(false)
   const move = (e: PointerEvent<HTMLDivElement>) => {
@@ -268,10 +268,10 @@ function Pixels({ clip, copy, frame, shape }: Shown) {
     const t = setTimeout(() => setAsked(part), 120)
     return () => clearTimeout(t)
   }, [part])
-  const url = `/api/clips/${clip.id}/detail?frame=${frame}&x=${asked.x}&y=${asked.y}&width=${asked.width}&height=${asked.height}`
+  const at = { clipId: clip.id, frame, ...asked }
   const ready = size.width > 16 && size.height > 16
-  const original = useStill(ready ? `${url}&as=${clip.shownAs}` : '')
-  const made = useStill(ready ? `${url}&copy=${copy.id}` : '')
+  const original = useStill(ready ? addressOf(routes.clipPart, { ...at, as: clip.shownAs || undefined }) : '')
+  const made = useStill(ready ? addressOf(routes.clipPart, { ...at, copy: copy.id }) : '')
   const small = useStill(clipStill(clip, frame, 240, 'originals'))
   const by = (dx: number, dy: number) =>
     setCentre((c) => ({ x: Math.max(0, Math.min(1, c.x + dx / clip.width)), y: Math.max(0, Math.min(1, c.y + dy / clip.height)) }))

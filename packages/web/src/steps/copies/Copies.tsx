@@ -3,7 +3,7 @@ import type { ClipRow, CopyState, SpecRow } from '@naranja/contract'
 import { safeFileName } from '@naranja/core/naming'
 import { useCallback, useEffect, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { useClipsInfiniteQuery, useSpecsQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { chooseSpecs, useAppDispatch, useAppSelector, useProjectId } from '../../state/index.ts'
 import { Button, Choice, type Column, CopyMark, copySaid, duration, Empty, Head, isMade, Loading, plural, RowList } from '../../ui/index.ts'
 import { isLightClip, UnsafeNotice } from '../originals/index.ts'
@@ -32,8 +32,8 @@ export function Copies() {
   const { part: asked } = useParams()
   const part: Part = parts.find(([p]) => p === asked)?.[0] ?? 'state'
   const navigate = useNavigate()
-  const { data: specs } = useSpecsQuery(projectId)
-  const clips = useClipsInfiniteQuery({ projectId, sort: 'place' })
+  const { data: specs } = api.useSpecsQuery({ projectId })
+  const clips = api.useClipsInfiniteQuery({ projectId, sort: 'place' })
   const { hasNextPage, isFetching, fetchNextPage } = clips
   useEffect(() => {
     if (hasNextPage && !isFetching) void fetchNextPage()

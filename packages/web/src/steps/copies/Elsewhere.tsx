@@ -3,7 +3,7 @@ import type { ClipRow, PairAsk, PairLine, PairResult } from '@naranja/contract'
 import { FolderOpen } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { usePairsQuery, usePutAsideMutation, useStartPairingMutation } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { selectClip, useAct, useAppDispatch, useLastTask, useProjectId } from '../../state/index.ts'
 import { FolderPicker, TypedFolder } from '../../places/index.ts'
 import {
@@ -63,7 +63,7 @@ const shows = { all: () => true, open: (l: PairLine) => !good(l.verdict), paired
 
 export function Elsewhere({ rows }: { rows: ClipRow[] }) {
   const { task: last, busy } = useLastTask('pair')
-  const { data: result } = usePairsQuery(last?.id ?? '', { skip: last?.state !== 'done' })
+  const { data: result } = api.usePairsQuery(last?.id ?? '', { skip: last?.state !== 'done' })
   const [picking, setPicking] = useState(false)
   const begin = (
     <Button main onClick={() => setPicking(true)} disabled={busy}>
@@ -108,7 +108,7 @@ function Pointing({ onDone }: { onDone?: () => void }) {
   const projectId = useProjectId()
   const [picked, setPicked] = useState<readonly Picked[]>([])
   const [kind, setKind] = useState<PairAsk['kind']>('auto')
-  const [start, { isLoading }] = useStartPairingMutation()
+  const [start, { isLoading }] = api.useStartPairingMutation()
   const act = useAct()
   const [place] = picked
   return (
@@ -152,7 +152,7 @@ function Found({ result, rows, begin }: { result: PairResult; rows: ClipRow[]; b
   const lines = useMemo(() => result.lines.filter(shows[show]), [result, show])
   const [chosen, setChosen] = useState<string | null>(null)
   const line = lines.find((l) => l.path === chosen) ?? lines[0]
-  const [putAside, { isLoading }] = usePutAsideMutation()
+  const [putAside, { isLoading }] = api.usePutAsideMutation()
   const [aside, setAside] = useState(false)
   const act = useAct()
   const open = result.lines.filter(shows.open).length
@@ -214,7 +214,7 @@ function Found({ result, rows, begin }: { result: PairResult; rows: ClipRow[]; b
 /** One file: what speaks for and against it, the two pictures where it was refused, and whose copy it is. */
 function Line({ line, result, rows }: { line: PairLine; result: PairResult; rows: ClipRow[] }) {
   const projectId = useProjectId()
-  const [start, { isLoading }] = useStartPairingMutation()
+  const [start, { isLoading }] = api.useStartPairingMutation()
   const act = useAct()
   const [clipId, setClipId] = useState('')
   const dispatch = useAppDispatch()

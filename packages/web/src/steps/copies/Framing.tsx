@@ -2,7 +2,7 @@
 import type { ClipRow, CropShape } from '@naranja/contract'
 import { type Crop, largestCrop, partOf } from '@naranja/core/framing'
 import { type KeyboardEvent, type PointerEvent, useMemo, useRef, useState } from 'react'
-import { useSetCropMutation } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { selectClip, useAct, useAppDispatch, useAppSelector, useProject, useProjectId } from '../../state/index.ts'
 import { Button, clipStill, type Column, Field, Figure, FrameSlider, inputLook, plural, RowList, useStill } from '../../ui/index.ts'
 
@@ -57,7 +57,7 @@ function Drawing({ clip, rows }: { clip: ClipRow; rows: readonly ClipRow[] }) {
   const [share, setShare] = useState(0.5)
   const frame = Math.round(share * (clip.frames - 1))
   const still = useStill(clipStill(clip, frame, 1280, 'originals'))
-  const [send, { isLoading }] = useSetCropMutation()
+  const [send, { isLoading }] = api.useSetCropMutation()
   const act = useAct()
   const source = { width: clip.width, height: clip.height, pixelAspect }
   const tidy = (c: Crop): Crop => partOf({ ...source, crop: c })

@@ -4,7 +4,7 @@ import { codingOf, wrapperOf } from '@naranja/core/specs'
 import { aboutTime } from '@naranja/core/estimate'
 import { Fragment, useState } from 'react'
 import { Link } from 'react-router'
-import { refusal, useCutsQuery, useEstimateQuery, useMakeCopiesMutation, useSummaryQuery } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, bytes, Field, Figure, inputLook, lasting, NoticeMark, plural } from '../../ui/index.ts'
 import { LogChoice } from '../../pieces/index.ts'
@@ -54,8 +54,8 @@ export function Make({
   const projectId = useProjectId()
   const [first] = specs
   const beside = specs.every((s) => s.place.how === 'beside')
-  const ticks = useSummaryQuery(projectId).data?.ticked ?? 0
-  const { data: cuts } = useCutsQuery(projectId)
+  const ticks = api.useSummaryQuery(projectId).data?.ticked ?? 0
+  const { data: cuts } = api.useCutsQuery(projectId)
   // Which clips: all, the ticked ones, or those that a cut uses.
   const tried = useLastTrial().result?.specs.find((t) => t.spec === first?.code && t.version === first.version)
   // Whoever has ticked clips means them, until something else is chosen.
@@ -77,8 +77,8 @@ export function Make({
     leaveEasy,
     ...(cut ? { cutId: cut.id, ...(ranges ? { handles } : {}) } : {}),
   }
-  const { data: e, error } = useEstimateQuery(ask)
-  const [make, { isLoading }] = useMakeCopiesMutation()
+  const { data: e, error } = api.useEstimateQuery(ask)
+  const [make, { isLoading }] = api.useMakeCopiesMutation()
   const act = useAct()
   const why = refusal(error)
   const tight = e?.free != null && e.bytes > e.free - (e.reserve ?? 0)

@@ -1,7 +1,7 @@
 /** Edit copies under new names: put together from chips, every name seen before it is given. Originals keep theirs. */
 import type { RenameRow, SpecRow } from '@naranja/contract'
 import { useMemo, useState } from 'react'
-import { refusal, useApplyRenameMutation, usePreviewRenameQuery } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, type Chip, Chips, type Column, Dialog, inputLook, NoticeMark, number, plural, RowList } from '../../ui/index.ts'
 
@@ -18,10 +18,10 @@ export function RenameDialog({ specs, onClose }: { specs: readonly SpecRow[]; on
   const [spec, setSpec] = useState(made[0]?.code ?? '')
   const [chips, setChips] = useState<Chip[]>([{ kind: 'value', of: 'name', part: { kind: 'all' }, form: 'as-is' }])
   const ask = useMemo(() => ({ projectId, spec, chips, ticked: false }), [projectId, spec, chips])
-  const { currentData, data, error } = usePreviewRenameQuery(ask, { skip: chips.length === 0 || !spec })
+  const { currentData, data, error } = api.usePreviewRenameQuery(ask, { skip: chips.length === 0 || !spec })
   // What would change stands first.
   const rows = useMemo(() => (currentData ?? data)?.toSorted((a, b) => Number(b.after !== null) - Number(a.after !== null)), [currentData, data])
-  const [apply, { isLoading }] = useApplyRenameMutation()
+  const [apply, { isLoading }] = api.useApplyRenameMutation()
   const act = useAct()
   const given = currentData?.filter((r) => r.after !== null).length ?? 0
   return (

@@ -1,7 +1,7 @@
 /** Two seconds of the hardest clip really made by some specs: the same part pixel by pixel, what each weighs and how many play at once. */
-import type { ClipRow, SpecRow, TrialResult, TrialSpec } from '@naranja/contract'
+import { addressOf, type ClipRow, routes, type SpecRow, type TrialResult, type TrialSpec } from '@naranja/contract'
 import { useState } from 'react'
-import { useEstimateQuery, useStartTrialMutation, useVolumesQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { AnglesChart } from '../../charts/index.ts'
 import { Bar, Button, bytes, Empty, inputLook, NoticeMark, perCent } from '../../ui/index.ts'
@@ -26,7 +26,7 @@ export function Trial({ specs, codes, onCodes, rows, target }: Props) {
   const [tried, setTried] = useState<readonly string[]>([])
   const chosen = (tried.length ? tried : [...new Set([...codes, ...specs.map((s) => s.code)])].slice(0, 2)).filter((c) => specs.some((s) => s.code === c))
   const [clipId, setClipId] = useState('')
-  const [start, { isLoading }] = useStartTrialMutation()
+  const [start, { isLoading }] = api.useStartTrialMutation()
   const act = useAct()
   return (
     <div className="flex min-h-0 min-w-0 flex-col gap-3 overflow-auto border-r border-line p-3">
@@ -106,7 +106,7 @@ function Cards({
       </p>
       <div className="grid gap-3" style={{ gridTemplateColumns: `repeat(${r.specs.length + 1}, minmax(0, 1fr))` }}>
         <Card
-          src={`/api/tasks/${taskId}/trial/0`}
+          src={addressOf(routes.trialPicture, { taskId, n: 0 })}
           name="Original"
           figures={[
             ['data rate', rateText(r.dataRate)],
@@ -117,7 +117,7 @@ function Cards({
         {r.specs.map((s, i) => (
           <Card
             key={s.spec}
-            src={s.fault ? null : `/api/tasks/${taskId}/trial/${i + 1}`}
+            src={s.fault ? null : addressOf(routes.trialPicture, { taskId, n: i + 1 })}
             name={s.name}
             fault={s.fault}
             on={s.spec === chosen?.spec}
@@ -201,9 +201,9 @@ function Card({
 /** The target volume as a bar: what is in use, what copies of every clip would add at the measured data rate, what is left. */
 function Room({ spec, target }: { spec: TrialSpec; target: Target }) {
   const projectId = useProjectId()
-  const { data: volumes } = useVolumesQuery(projectId)
+  const { data: volumes } = api.useVolumesQuery({ projectId })
   const v = volumes?.find((x) => x.id === target.place?.volumeId)
-  const { data: e } = useEstimateQuery({ projectId, specs: [spec.spec], ...target.place }, { skip: !target.place })
+  const { data: e } = api.useEstimateQuery({ projectId, specs: [spec.spec], ...target.place }, { skip: !target.place })
   if (!v || v.size === null || v.free === null || !e) return null
   const added = (spec.dataRate / 8) * e.seconds
   const used = v.size - v.free

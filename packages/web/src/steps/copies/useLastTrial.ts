@@ -1,12 +1,12 @@
 /** The trial of this project that was made last, whoever began it. */
 import type { TaskRow, TrialResult } from '@naranja/contract'
 import { mostAngles } from '@naranja/core/estimate'
-import { useTrialQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useLastTask } from '../../state/index.ts'
 
 export function useLastTrial(): { task: TaskRow | undefined; busy: boolean; result: TrialResult | undefined } {
   const { task, busy } = useLastTask('trial')
-  const { data: result } = useTrialQuery(task?.id ?? '', { skip: task?.state !== 'done' })
+  const { data: result } = api.useTrialQuery(task?.id ?? '', { skip: task?.state !== 'done' })
   return { task, busy, result }
 }
 

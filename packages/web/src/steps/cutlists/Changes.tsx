@@ -4,7 +4,7 @@ import { formatFrames } from '@naranja/core/time'
 import { type Told, toldAlong } from '@naranja/core/turnover'
 import { type KeyboardEvent, useEffect, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { refusal, useCutChangesQuery, useCutQuery, useCutsQuery } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { selectEvent, useAppDispatch, useProjectId } from '../../state/index.ts'
 import { Canvas, changeAt, type ChangeKind, drawTurnovers, frameAt, kindLook, kinds, left, turnoversHeight, type View } from '../../charts/index.ts'
 import { Button, type Column, Head, inputLook, number, plural, RowList } from '../../ui/index.ts'
@@ -32,10 +32,10 @@ export function Changes() {
   const projectId = useProjectId()
   const navigate = useNavigate()
   const { cutId = '', fromId = '' } = useParams()
-  const { data: cuts } = useCutsQuery(projectId)
-  const { data: after } = useCutQuery(cutId)
-  const { data: before } = useCutQuery(fromId)
-  const { data: changes, error } = useCutChangesQuery({ id: cutId, from: fromId })
+  const { data: cuts } = api.useCutsQuery(projectId)
+  const { data: after } = api.useCutQuery(cutId)
+  const { data: before } = api.useCutQuery(fromId)
+  const { data: changes, error } = api.useCutChangesQuery({ cutId: cutId, from: fromId })
   const [shown, setShown] = useState<ReadonlySet<ChangeKind>>(new Set(kinds.filter((k) => k !== 'same')))
   const [chosen, setChosen] = useState<Row | null>(null)
   const [each, setEach] = useState(false)

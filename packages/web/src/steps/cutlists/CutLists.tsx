@@ -1,10 +1,10 @@
 /** Cut lists: bring one in, see it stand in record time, read it beside its text. */
-import type { CutDetail, CutRow, EventShape, LinkRow } from '@naranja/contract'
+import { addressOf, type CutDetail, type CutRow, type EventShape, type LinkRow, routes } from '@naranja/contract'
 import { formatFrames, rateText, timecodeText } from '@naranja/core/time'
 import { Upload } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { useCutPlaylistQuery, useRemoveCutMutation, useSetEditPicturesMutation } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useChosenCut, useProjectId, useViewing } from '../../state/index.ts'
 import { CutStrip, eventsIn, OnlyPart, useBrush } from '../../charts/index.ts'
 import { Button, Choice, Dialog, Empty, Head, Loading, NoticeMark, type Picked, plural, StateMark, stateWords } from '../../ui/index.ts'
@@ -23,13 +23,13 @@ export function CutLists() {
   const viewing = useViewing()
   const { cut: row, cuts, loading } = useChosenCut()
   const view = useCutView(row, viewing)
-  const { currentData: playlist } = useCutPlaylistQuery({ id: row?.id ?? '', viewing }, { skip: !row })
+  const { currentData: playlist } = api.useCutPlaylistQuery({ cutId: row?.id ?? '', viewing }, { skip: !row })
   const [importing, setImporting] = useState(false)
   const [reference, setReference] = useState(false)
   const [saving, setSaving] = useState(false)
   const navigate = useNavigate()
   const [side, setSide] = useState<'events' | 'text' | 'stages'>('events')
-  const [remove] = useRemoveCutMutation()
+  const [remove] = api.useRemoveCutMutation()
   const act = useAct()
   const { cut, frame, setFrame, select, event } = view
   const [brush, setBrush] = useBrush(cut)
@@ -135,7 +135,7 @@ export function CutLists() {
                 key={cut.id}
                 label={cut.name}
                 playlist={playlist}
-                still={(f) => `/api/cuts/${cut.id}/still?frame=${f}&viewing=${viewing}&as=${shows ?? ''}`}
+                still={(f) => addressOf(routes.cutStill, { cutId: cut.id, frame: f, viewing, as: shows })}
                 frame={frame}
                 onFrame={onFrame}
                 shape={16 / 9}
@@ -182,7 +182,7 @@ function ReferenceDialog({ cut, onClose }: { cut: Pick<CutRow, 'id' | 'projectId
   const [seen] = useState({ reference: cut.reference, copies: cut.copies })
   const [kind, setKind] = useState<'movie' | 'copies'>('movie')
   const [picked, setPicked] = useState<Picked[]>([])
-  const [set, { isLoading }] = useSetEditPicturesMutation()
+  const [set, { isLoading }] = api.useSetEditPicturesMutation()
   const act = useAct()
   return (
     <Dialog open onClose={onClose} title="Choose reference" wide>
@@ -218,7 +218,7 @@ function ReferenceDialog({ cut, onClose }: { cut: Pick<CutRow, 'id' | 'projectId
           disabled={picked.length === 0 || isLoading}
           onClick={async () => {
             if (!picked[0]) return
-            const mine = { id: cut.id, kind, volumeId: picked[0].volumeId, ref: picked[0].ref }
+            const mine = { cutId: cut.id, kind, volumeId: picked[0].volumeId, ref: picked[0].ref }
             const chosen = act(set({ ...mine, seen }), 'The reference is chosen.', cut.projectId, (now: typeof seen) => set({ ...mine, seen: now }))
             if (await chosen) onClose()
           }}

@@ -5,7 +5,7 @@ import { dropPossible, rateText } from '@naranja/core/time'
 import { X } from 'lucide-react'
 import { type ChangeEvent, useEffect, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { refusal, useCutsQuery, useImportCutMutation, usePreviewCutQuery } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { base64Of, Button, Dialog, inputLook, NoticeMark, type Picked, plural } from '../../ui/index.ts'
 import { FolderPicker } from '../../places/index.ts'
@@ -26,8 +26,8 @@ const bareName = (name: string): string =>
 export function ImportDialog({ onClose }: { onClose: () => void }) {
   const projectId = useProjectId()
   const navigate = useNavigate()
-  const { data: cuts, refetch } = useCutsQuery(projectId)
-  const [importCut, { isLoading }] = useImportCutMutation()
+  const { data: cuts, refetch } = api.useCutsQuery(projectId)
+  const [importCut, { isLoading }] = api.useImportCutMutation()
   const act = useAct()
   const [chosen, setChosen] = useState<readonly Chosen[]>([])
   const [rate, setRate] = useState('')
@@ -45,7 +45,7 @@ export function ImportDialog({ onClose }: { onClose: () => void }) {
     ...(layout ? { layout } : {}),
     ...(drop === '' ? {} : { drop: drop === 'drop' }),
   }
-  const { currentData: seen, error } = usePreviewCutQuery(ask, { skip: chosen.length === 0 })
+  const { currentData: seen, error } = api.usePreviewCutQuery(ask, { skip: chosen.length === 0 })
   // What is called like an earlier cut is its next turnover, unless a person says otherwise.
   const guess = cuts?.find((c) => chosen[0] && bareName(c.name) !== '' && bareName(c.name) === bareName(chosen[0].name))
   const turnoverOf = follows === null ? (guess?.id ?? '') : follows

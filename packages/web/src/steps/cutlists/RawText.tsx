@@ -2,12 +2,12 @@
 import type { CutDetail, EventShape } from '@naranja/contract'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useMemo, useRef, useState } from 'react'
-import { useCutTextQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { inputLook, NoticeMark } from '../../ui/index.ts'
 
 export function RawText({ cut, event, onSelect }: { cut: CutDetail; event: EventShape | undefined; onSelect: (e: EventShape) => void }) {
   const [file, setFile] = useState(event?.file ?? 0)
-  const { data } = useCutTextQuery({ id: cut.id, file })
+  const { data } = api.useCutTextQuery({ cutId: cut.id, file })
   const lines = data?.lines ?? []
   const problems = useMemo(() => cut.problems.filter((p) => p.file === cut.files[file]?.name), [cut, file])
   const byLine = useMemo(() => new Map(problems.map((p) => [p.line, p])), [problems])

@@ -1,8 +1,8 @@
 /** A cut list written: at which files it points, in which form, and before it is saved what it cannot carry and which events stay as they were. */
-import type { ListPreview, ListQuery } from '@naranja/contract'
+import { addressOf, type ListPreview, type ListQuery, routes } from '@naranja/contract'
 import { Download } from 'lucide-react'
 import { useState } from 'react'
-import { refusal, usePreviewListQuery } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { Button, bytes, Choice, Dialog, inputLook, NoticeMark, type Picked, plural } from '../../ui/index.ts'
 import { FolderPicker } from '../../places/index.ts'
 
@@ -13,7 +13,6 @@ const targets: readonly (readonly [ListQuery['target'], string])[] = [
   ['pulls', 'pulls'],
   ['folder', 'files in a folder'],
 ]
-const address = (q: ListQuery): string => new URLSearchParams(Object.entries(q).flatMap(([k, v]) => (v === undefined ? [] : [[k, String(v)]]))).toString()
 
 export function SaveListDialog({ cutId, target, onClose }: { cutId: string; target?: ListQuery['target']; onClose: () => void }) {
   const [query, setQuery] = useState<ListQuery>({ target: target ?? 'originals', format: 'edl', lists: 'one', reels: 'reel' })
@@ -21,7 +20,7 @@ export function SaveListDialog({ cutId, target, onClose }: { cutId: string; targ
   const [picked, setPicked] = useState<Picked[]>([])
   const pointing = query.target === 'folder'
   const choosing = pointing && !query.volumeId
-  const { currentData: seen, error } = usePreviewListQuery({ id: cutId, query: address(query) }, { skip: choosing })
+  const { currentData: seen, error } = api.usePreviewListQuery({ cutId, ...query }, { skip: choosing })
   const edl = query.format === 'edl'
   return (
     <Dialog open onClose={onClose} title="Save cut list" wide>
@@ -120,7 +119,7 @@ export function SaveListDialog({ cutId, target, onClose }: { cutId: string; targ
         {seen?.files.map((f, i) => (
           <a
             key={f.name}
-            href={`/api/cuts/${cutId}/list?${address(query)}&file=${i}`}
+            href={addressOf(routes.cutList, { cutId, ...query, file: i })}
             download
             className={`inline-flex items-center gap-1.5 rounded-md border px-2.5 py-[4.5px] ${i === 0 ? 'border-zest bg-zest font-[650] text-zest-ink' : 'border-line bg-raised hover:border-ink-3'}`}
           >

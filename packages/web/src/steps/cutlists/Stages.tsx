@@ -2,7 +2,7 @@
 import type { CutDetail, EventShape, LinkRow } from '@naranja/contract'
 import { formatFrames } from '@naranja/core/time'
 import { useMemo, useState } from 'react'
-import { useLanesQuery, usePlanQuery, usePullsQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { type Column, NoticeMark, plural, RowList, StateMark } from '../../ui/index.ts'
 import { type Stage, type StageRow, stagesOf } from './stages.ts'
 
@@ -27,9 +27,9 @@ const cell = (of: (r: StageRow) => Stage) => (r: StageRow) => {
 }
 
 export function Stages({ cut, byId, selected, onSelect, within }: Props) {
-  const { data: lanes } = useLanesQuery(cut.projectId)
-  const { currentData: plan } = usePlanQuery({ cutId: cut.id, handles: 12 })
-  const { currentData: pulls } = usePullsQuery(cut.id)
+  const { data: lanes } = api.useLanesQuery(cut.projectId)
+  const { currentData: plan } = api.usePlanQuery({ cutId: cut.id, handles: 12 })
+  const { currentData: pulls } = api.usePullsQuery(cut.id)
   const [only, setOnly] = useState(false)
   const clips = useMemo(() => new Map((lanes ?? []).map((l) => [l.id, l])), [lanes])
   const all = useMemo(() => (plan ? stagesOf(cut, byId, clips, plan.events, pulls ?? []) : []), [cut, byId, clips, plan, pulls])

@@ -1,8 +1,8 @@
 /** What every picture of a cut shares: its events, links, the frame looked at, and the pictures of events. */
-import type { CutDetail, CutRow, EventShape, LinkRow, Viewing } from '@naranja/contract'
+import { addressOf, type CutDetail, type CutRow, type EventShape, type LinkRow, routes, type Viewing } from '@naranja/contract'
 import { isOpen } from '@naranja/core/reconnect'
 import { useCallback, useEffect, useMemo, useState } from 'react'
-import { useCutQuery, useLinksQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { selectEvent, useAppDispatch, useAppSelector } from '../../state/index.ts'
 
 export interface CutView {
@@ -24,13 +24,13 @@ export interface CutView {
 export const hasPictures = (cut: Pick<CutRow, 'reference' | 'copies'>): boolean => cut.reference !== null || cut.copies !== null
 /** The address of the edit's own picture of an event, at a frame counted from its first. */
 export const editStill = (cutId: string, eventId: string, k: number, width: number): string =>
-  `/api/cuts/${cutId}/edit/still?event=${encodeURIComponent(eventId)}&frame=${k}&width=${width}`
+  addressOf(routes.editStill, { cutId, event: eventId, frame: k, width })
 
 export const openLink = (l: LinkRow | undefined): boolean => l !== undefined && isOpen(l)
 
 export function useCutView(row: CutRow | undefined, viewing: Viewing): CutView {
-  const { currentData: cut } = useCutQuery(row?.id ?? '', { skip: !row })
-  const { currentData: links, isFetching } = useLinksQuery(row?.id ?? '', { skip: !row })
+  const { currentData: cut } = api.useCutQuery(row?.id ?? '', { skip: !row })
+  const { currentData: links, isFetching } = api.useLinksQuery(row?.id ?? '', { skip: !row })
   const dispatch = useAppDispatch()
   const eventId = useAppSelector((s) => s.face.eventId)
   const [frame, setFrame] = useState(0)
@@ -52,7 +52,7 @@ export function useCutView(row: CutRow | undefined, viewing: Viewing): CutView {
     (e: EventShape): string | null => {
       const l = byId.get(e.id)
       if (l?.clipId && l.range && !l.away)
-        return `/api/clips/${l.clipId}/still?frame=${Math.max(0, Math.floor((l.range.in + l.range.out) / 2))}&width=160&viewing=${viewing}`
+        return addressOf(routes.clipStill, { clipId: l.clipId, frame: Math.max(0, Math.floor((l.range.in + l.range.out) / 2)), width: 160, viewing })
       return mine && hasPictures(mine) && e.kind !== 'black' ? editStill(mine.id, e.id, Math.floor((e.recordOut - e.recordIn) / 2), 160) : null
     },
     [byId, mine, viewing],

@@ -1,11 +1,11 @@
 /** Masters: before, what would stop one; after, the proof. */
-import type { MasterRow } from '@naranja/contract'
+import { addressOf, type MasterRow, routes } from '@naranja/contract'
 import { safeFileName } from '@naranja/core/naming'
 import { formatFrames } from '@naranja/core/time'
 import { Download } from 'lucide-react'
 import { type ReactNode, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { useMastersQuery, usePlanQuery, usePullsQuery, useRenderMasterMutation, useSummaryQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useAsking, useChosenCut, useEditProject, useProject, useProjectId, useViewing } from '../../state/index.ts'
 import { CutStrip } from '../../charts/index.ts'
 import { FinishFromCopies } from '../../pieces/index.ts'
@@ -29,7 +29,7 @@ export function Masters() {
   const project = useProject()
   const navigate = useNavigate()
   const { cut: row, loading } = useChosenCut()
-  const { data: masters } = useMastersQuery(projectId)
+  const { data: masters } = api.useMastersQuery(projectId)
   const { masterId } = useParams()
   const master = masters?.find((m) => m.id === masterId)
   const shown = master ? 'proof' : 'before'
@@ -77,7 +77,7 @@ export function Masters() {
         )}
         {master?.report && (
           <a
-            href={`/api/masters/${master.id}/report`}
+            href={addressOf(routes.masterReport, master.id)}
             download
             className="inline-flex items-center gap-1.5 rounded-md border border-line bg-raised px-2.5 py-[4.5px] hover:border-ink-3"
           >
@@ -102,16 +102,16 @@ function Before() {
   const viewing = useViewing()
   const { cut: row } = useChosenCut()
   const view = useCutView(row, viewing)
-  const { currentData, isFetching } = usePlanQuery({ cutId: row?.id ?? '', handles: 0 }, { skip: !row })
+  const { currentData, isFetching } = api.usePlanQuery({ cutId: row?.id ?? '', handles: 0 }, { skip: !row })
   // What was decided a moment ago is not in the plan yet: nothing is said of it until it is.
   const plan = useAsking() || isFetching || view.counting ? undefined : currentData
-  const { data: pulls } = usePullsQuery(row?.id ?? '', { skip: !row })
+  const { data: pulls } = api.usePullsQuery(row?.id ?? '', { skip: !row })
   const target = useTarget('masters', 'Masters')
   const [file, setFile] = useState('')
   const [from, setFrom] = useState<'originals' | 'pulls'>('originals')
   const [placeholders, setPlaceholders] = useState(false)
   const [missing, setMissing] = useState<'placeholder' | 'held'>('placeholder')
-  const [render, { isLoading }] = useRenderMasterMutation()
+  const [render, { isLoading }] = api.useRenderMasterMutation()
   const act = useAct()
   const { cut, byId, select, event } = view
   const lacking = plan?.events.filter((e) => e.partial && e.missing > 0) ?? []
@@ -306,7 +306,7 @@ const Mind = ({ children }: { children: ReactNode }) => (
 function SmallerRaster() {
   const id = useProjectId()
   const project = useProject()
-  const { data: summary } = useSummaryQuery(id)
+  const { data: summary } = api.useSummaryQuery(id)
   const [edit, { isLoading }] = useEditProject()
   const m = summary?.majority
   if (!project || !m || project.rateChosen) return null

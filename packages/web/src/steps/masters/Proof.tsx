@@ -1,17 +1,17 @@
 /** The proof sheet: rendered frame beside source frame, worst first; what was checked, and how it came out. */
-import type { MasterRow } from '@naranja/contract'
+import { addressOf, type MasterRow, routes } from '@naranja/contract'
 import { useCallback, useMemo, useState } from 'react'
-import { useCheckMasterMutation, useCutQuery, useQueueQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Canvas, type Draw, usePictures } from '../../charts/index.ts'
 import { Bar, Button, CopyMark, lasting, NoticeMark, number, perCent, plural } from '../../ui/index.ts'
 
 export function Proof({ master, cutId }: { master: MasterRow; cutId: string }) {
   const projectId = useProjectId()
-  const { data: q } = useQueueQuery(projectId)
-  const { data: cut } = useCutQuery(cutId)
+  const { data: q } = api.useQueueQuery({ projectId })
+  const { data: cut } = api.useCutQuery(cutId)
   const [all, setAll] = useState(false)
-  const [check, { isLoading }] = useCheckMasterMutation()
+  const [check, { isLoading }] = api.useCheckMasterMutation()
   const act = useAct()
   const { report } = master
   const name = master.path.slice(master.path.lastIndexOf('/') + 1)
@@ -70,14 +70,14 @@ export function Proof({ master, cutId }: { master: MasterRow; cutId: string }) {
                       loading="lazy"
                       className="aspect-video w-full object-contain"
                       alt={`rendered, frame ${worst.frame}`}
-                      src={`/api/masters/${master.id}/still?frame=${worst.frame}&width=400`}
+                      src={addressOf(routes.masterStill, { masterId: master.id, frame: worst.frame, width: 400 })}
                     />
                     {worst.clipId && worst.sourceFrame !== null ? (
                       <img
                         loading="lazy"
                         className="aspect-video w-full object-contain"
                         alt={`source, frame ${worst.sourceFrame}`}
-                        src={`/api/clips/${worst.clipId}/still?frame=${Math.max(0, worst.sourceFrame)}&width=400&viewing=originals`}
+                        src={addressOf(routes.clipStill, { clipId: worst.clipId, frame: Math.max(0, worst.sourceFrame), width: 400, viewing: 'originals' })}
                       />
                     ) : (
                       <span className="flex items-center justify-center text-[#bcbcbc]">{e.source}</span>
@@ -219,7 +219,7 @@ function Likenesses({ master, length }: { master: MasterRow; length: number }) {
         const left = x(a)
         const width = Math.max(1, x(b) - left - 1.5)
         const middle = e.points[Math.floor(e.points.length / 2)]
-        const image = width > 4 ? picture(`/api/masters/${master.id}/still?frame=${middle?.frame ?? a}&width=160`) : null
+        const image = width > 4 ? picture(addressOf(routes.masterStill, { masterId: master.id, frame: middle?.frame ?? a, width: 160 })) : null
         g.save()
         g.beginPath()
         g.rect(left, 10, width, 48)

@@ -1,7 +1,7 @@
 /** Chooses folders on volumes and takes them in. */
 import { unnamedProject } from '@naranja/contract'
 import { useState } from 'react'
-import { useEditProjectMutation, useTakeInMutation } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { type Adding, useAct, useProject, useProjectId } from '../../state/index.ts'
 import { FolderPicker, TypedFolder } from '../../places/index.ts'
 import { Button, Dialog, type Picked, plural, withPlace } from '../../ui/index.ts'
@@ -14,8 +14,8 @@ export function AddOriginals({ start, ticked = [], backUp = false, onClose }: Ad
   const project = useProject()
   const [picked, setPicked] = useState<readonly Picked[]>(ticked)
   const choices = useIntake(backUp)
-  const [takeIn, { isLoading }] = useTakeInMutation()
-  const [edit] = useEditProjectMutation()
+  const [takeIn, { isLoading }] = api.useTakeInMutation()
+  const [edit] = api.useEditProjectMutation()
   const act = useAct()
   const { plan } = choices
   const begin = async () => {
@@ -26,7 +26,7 @@ export function AddOriginals({ start, ticked = [], backUp = false, onClose }: Ad
     // A project that nobody has named is called after what comes into it first.
     if (project?.name === unnamedProject && first)
       // Nobody asked for it: one that was named meanwhile keeps its name.
-      await edit({ id: projectId, version: project.version, name: first.name.slice(first.name.lastIndexOf('/') + 1) })
+      await edit({ projectId: projectId, version: project.version, name: first.name.slice(first.name.lastIndexOf('/') + 1) })
     onClose()
   }
   return (

@@ -1,17 +1,17 @@
 /** Says that a card is in which this project has not taken in yet, and offers to: by an intake that is kept, or as a person chooses. */
 import { useState } from 'react'
 import { HardDrive } from 'lucide-react'
-import { useBackupsQuery, useIntakesQuery, useTakeInMutation, useVolumesQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { showAdding, useAct, useAppDispatch, useProjectId } from '../../state/index.ts'
 import { Button } from '../../ui/index.ts'
 
 export function CardNotice() {
   const projectId = useProjectId()
-  const { data: volumes } = useVolumesQuery(projectId)
-  const { data: backups } = useBackupsQuery(projectId)
-  const { data: intakes } = useIntakesQuery(projectId)
+  const { data: volumes } = api.useVolumesQuery({ projectId })
+  const { data: backups } = api.useBackupsQuery(projectId)
+  const { data: intakes } = api.useIntakesQuery(projectId)
   const [left, setLeft] = useState<readonly string[]>([])
-  const [takeIn, { isLoading }] = useTakeInMutation()
+  const [takeIn, { isLoading }] = api.useTakeInMutation()
   const act = useAct()
   const dispatch = useAppDispatch()
   const cards = volumes?.filter((v) => v.here && v.removable && v.clips === 0 && !left.includes(v.id) && !backups?.some((b) => b.sourceVolumeId === v.id)) ?? []

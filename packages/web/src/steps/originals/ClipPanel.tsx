@@ -1,21 +1,12 @@
 /** One clip: its picture large, what to notice, its facts. */
-import type { ClipDetail, LightAsk } from '@naranja/contract'
+import { addressOf, type ClipDetail, type LightAsk, routes } from '@naranja/contract'
 import { colourMeaning, colourWords } from '@naranja/core/clip'
 import { fieldNames } from '@naranja/core/describe'
 import { formatFrames, rateText } from '@naranja/core/time'
 import { ClipboardCopy, FolderOpen } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
-import {
-  useClipPlaylistQuery,
-  useClipQuery,
-  usePickGreyMutation,
-  useProjectDecodeQuery,
-  useRemoveClipsMutation,
-  useSetDecodeMutation,
-  useSetFinishingMutation,
-  useMarkLightMutation,
-} from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { showAdding, tell, useAct, useAppDispatch, useAppSelector, useProjectId, useViewing } from '../../state/index.ts'
 import {
   Button,
@@ -69,21 +60,24 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
   const look = useTriedLook(clipId)
   const scopes = useAppSelector((s) => s.face.scopes)
   const [point, setPoint] = useState<{ x: number; y: number } | null>(null)
-  const { data: clip } = useClipQuery(clipId ?? '', { skip: !clipId })
-  const { currentData: playlist } = useClipPlaylistQuery({ id: clipId ?? '', viewing, ...(look ? { look } : {}) }, { skip: !clipId || !clip?.hasPicture })
-  const [remove] = useRemoveClipsMutation()
+  const { data: clip } = api.useClipQuery(clipId ?? '', { skip: !clipId })
+  const { currentData: playlist } = api.useClipPlaylistQuery(
+    { clipId: clipId ?? '', viewing, ...(look ? { look } : {}) },
+    { skip: !clipId || !clip?.hasPicture },
+  )
+  const [remove] = api.useRemoveClipsMutation()
   const [frame, setFrame] = useState(0)
   const [picking, setPicking] = useState(false)
-  const [pickGrey] = usePickGreyMutation()
-  const [setDecode] = useSetDecodeMutation()
-  const { data: projectDecode } = useProjectDecodeQuery(projectId, { skip: !clip?.technical.raw })
+  const [pickGrey] = api.usePickGreyMutation()
+  const [setDecode] = api.useSetDecodeMutation()
+  const { data: projectDecode } = api.useProjectDecodeQuery(projectId, { skip: !clip?.technical.raw })
   // biome-ignore lint/correctness/useExhaustiveDependencies: another clip begins in its middle
   useEffect(() => setFrame(Math.floor((clip?.frames ?? 0) / 2)), [clip?.id])
   if (!clip || clip.id !== clipId) return <aside className="bg-ground" />
   const t = clip.technical
   const pick = async (x: number, y: number) => {
     setPicking(false)
-    const grey = await act(pickGrey({ id: clip.id, frame: Math.min(frame, clip.frames - 1), x, y }))
+    const grey = await act(pickGrey({ clipId: clip.id, frame: Math.min(frame, clip.frames - 1), x, y }))
     const now = clip.decode ?? projectDecode?.settings
     if (!grey || !now) return
     const to = { projectId, clipIds: [clip.id], settings: { balance: { kind: 'picked' as const, neutral: grey.neutral } } }
@@ -122,7 +116,7 @@ export function ClipPanel({ clipId, chosen, large, onLarge }: Props) {
           controls
           preload="none"
           aria-label={`Sound of ${clip.name}`}
-          src={`/api/clips/${clip.id}/sound?from=0&to=${clip.frames}`}
+          src={addressOf(routes.clipSound, { clipId: clip.id, from: 0, to: clip.frames })}
           className="w-full flex-none p-3"
         />
       )}
@@ -327,7 +321,7 @@ function Note({ severity, text, action, below }: { severity: 'info' | 'warning' 
 function FinishedFrom({ clip }: { clip: ClipDetail }) {
   const projectId = useProjectId()
   const act = useAct()
-  const [setFinishing] = useSetFinishingMutation()
+  const [setFinishing] = api.useSetFinishingMutation()
   const now = clip.edits.find((e) => e.finishing)
   const choose = (id: string) => {
     const ask = (was: string | null) =>
@@ -360,7 +354,7 @@ function FinishedFrom({ clip }: { clip: ClipDetail }) {
 /** What a person says of a clip that is, or looks like, a light copy. */
 function LightRemedy({ clipId, suspected }: { clipId: string; suspected: boolean }) {
   const projectId = useProjectId()
-  const [markLight] = useMarkLightMutation()
+  const [markLight] = api.useMarkLightMutation()
   const act = useAct()
   const say = (mark: boolean) => {
     const ask = (was: LightAsk['was']) => markLight({ projectId, mark, clipIds: [clipId], was })

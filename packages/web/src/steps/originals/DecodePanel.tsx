@@ -3,7 +3,7 @@ import type { ClipDetail, ProjectDecode } from '@naranja/contract'
 import { lightOf, plainDecode, temperatureOf } from '@naranja/core/raw'
 import { Pipette } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
-import { useProjectDecodeQuery, useSetDecodeMutation, useSetProjectDecodeMutation } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, Choice, plural } from '../../ui/index.ts'
 
@@ -86,9 +86,9 @@ export function DecodePanel({
   onPick: (on: boolean) => void
 }) {
   const projectId = useProjectId()
-  const { data: project } = useProjectDecodeQuery(projectId)
-  const [set] = useSetDecodeMutation()
-  const [setProject] = useSetProjectDecodeMutation()
+  const { data: project } = api.useProjectDecodeQuery(projectId)
+  const [set] = api.useSetDecodeMutation()
+  const [setProject] = api.useSetProjectDecodeMutation()
   const act = useAct()
   const raw = clip.technical.raw
   if (!raw || !project) return null
@@ -100,10 +100,8 @@ export function DecodePanel({
     )
   const change = (part: Partial<Settings>) => put(part, partOf(now, part))
   const putProject = (part: Partial<ProjectDecode>) => {
-    const seen = { id: projectId, ...project, ...part }
-    void act(setProject(seen), part.settings ? (c) => c.sentence : undefined, projectId, (other: ProjectDecode) =>
-      setProject({ id: projectId, ...other, ...part }),
-    )
+    const seen = { projectId, ...project, ...part }
+    void act(setProject(seen), part.settings ? (c) => c.sentence : undefined, projectId, (other: ProjectDecode) => setProject({ projectId, ...other, ...part }))
   }
   const light = raw.neutral && raw.toCamera ? lightOf(raw.neutral, raw.toCamera) : null
   const shot = light && temperatureOf(light)

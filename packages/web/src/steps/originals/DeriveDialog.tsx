@@ -2,7 +2,7 @@
 import type { RuleRow } from '@naranja/contract'
 import { describable, type Field, fieldNames } from '@naranja/core/describe'
 import { useMemo, useState } from 'react'
-import { refusal, useApplyDerivationMutation, usePreviewDerivationQuery } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, type Chip, Chips, type Column, Dialog, inputLook, number, plural, RowList } from '../../ui/index.ts'
 
@@ -21,9 +21,9 @@ export function DeriveDialog({ clipIds, whose, onClose }: { clipIds: string[]; w
   const [chips, setChips] = useState<Chip[]>([{ kind: 'value', of: 'folder', part: { kind: 'all' }, form: 'as-is' }])
   const [onlyEmpty, setOnlyEmpty] = useState(true)
   const ask = useMemo(() => ({ projectId, field, chips, onlyEmpty, clipIds }), [projectId, field, chips, onlyEmpty, clipIds])
-  const { currentData, data, error } = usePreviewDerivationQuery(ask, { skip: chips.length === 0 })
+  const { currentData, data, error } = api.usePreviewDerivationQuery(ask, { skip: chips.length === 0 })
   const rows = currentData ?? data
-  const [apply, { isLoading }] = useApplyDerivationMutation()
+  const [apply, { isLoading }] = api.useApplyDerivationMutation()
   const act = useAct()
   const given = currentData?.filter((r) => r.after !== null).length ?? 0
   return (

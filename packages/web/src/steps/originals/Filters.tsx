@@ -1,9 +1,10 @@
 /** What narrows the list: notices, and conditions on fields, all of which hold. */
 import type { ClipCondition, Summary } from '@naranja/contract'
+import { skipToken } from '@reduxjs/toolkit/query'
 import { Filter, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
-import { useClipValuesQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useProjectId } from '../../state/index.ts'
 import { Button, NoticeMark, plural } from '../../ui/index.ts'
 import { noticeNames } from './words.ts'
@@ -75,8 +76,9 @@ export function Filters({ where, onWhere, ...noticed }: Props) {
 }
 
 function Choices({ where, toggle, notices, notice, onNotice }: Omit<Props, 'onWhere'> & { toggle: (c: ClipCondition) => void }) {
+  const projectId = useProjectId()
   const [field, setField] = useState<Valued | 'notice'>('notice')
-  const { currentData: values } = useClipValuesQuery({ projectId: useProjectId(), field }, { skip: field === 'notice' })
+  const { currentData: values } = api.useClipValuesQuery(field === 'notice' ? skipToken : { projectId, field })
   const item = (c: ClipCondition, text: string, count?: number) => (
     <label key={text} className="flex items-center gap-2 rounded px-2 py-1 hover:bg-raised">
       <input type="checkbox" className="accent-zest" checked={where.some((w) => same(w, c))} onChange={() => toggle(c)} />

@@ -2,7 +2,7 @@
 import type { Intakes, Place, TargetFolder } from '@naranja/contract'
 import { skipToken } from '@reduxjs/toolkit/query'
 import { useState } from 'react'
-import { useFirstBackupQuery, useIntakesQuery, useKeepIntakesMutation, useOneDiskQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, Field, inputLook } from '../../ui/index.ts'
 import { type Target, TargetPicker, useFirstCopy } from '../../places/index.ts'
@@ -23,7 +23,7 @@ export function IntakeChoice({
   mustBackUp?: boolean
   narrow?: boolean
 }) {
-  const { currentData: begins } = useFirstBackupQuery(folder ?? skipToken)
+  const { currentData: begins } = api.useFirstBackupQuery(folder ?? skipToken)
   const firstIn = (t: Target): string | null => (t.look && begins?.path ? `${t.look.path}/${begins.path}` : null)
   const firstCopy = useFirstCopy(folder, specs.length === 1 ? specs[0] : undefined, copiesTo)
   const column = 'm-0 flex min-w-0 flex-col gap-2 border-0 p-0'
@@ -78,8 +78,8 @@ export function IntakeChoice({
 /** Intakes kept under a name: one choice fills everything in; what stands there can be kept, and a kept one let go. */
 export function KeptIntakes({ choices }: { choices: IntakeChoices }) {
   const projectId = useProjectId()
-  const { data: intakes } = useIntakesQuery(projectId)
-  const [keep] = useKeepIntakesMutation()
+  const { data: intakes } = api.useIntakesQuery(projectId)
+  const [keep] = api.useKeepIntakesMutation()
   const act = useAct()
   const [name, setName] = useState('')
   const kept = intakes?.kept ?? []
@@ -145,6 +145,6 @@ export function KeptIntakes({ choices }: { choices: IntakeChoices }) {
 
 /** Says that a backup stands on the very disk of what it is made of. */
 function OneDiskNotice({ folder, to }: { folder: Place | null; to: TargetFolder | null }) {
-  const { currentData: near } = useOneDiskQuery(folder && to ? { ...folder, toVolumeId: to.volumeId, toFolder: to.folder } : skipToken)
+  const { currentData: near } = api.useOneDiskQuery(folder && to ? { ...folder, toVolumeId: to.volumeId, toFolder: to.folder } : skipToken)
   return near?.oneDisk ? <p className="m-0 text-xs text-lemon">On the same disk as the originals: if that fails, both are gone.</p> : null
 }

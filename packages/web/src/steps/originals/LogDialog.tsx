@@ -3,7 +3,7 @@ import type { LogLayouts, LogLayoutShape } from '@naranja/contract'
 import { headingValues, type LogField, logFields, logNames, reelFields } from '@naranja/core/cliplog'
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
 import { useState } from 'react'
-import { refusal, useKeepLogLayoutsMutation, useLogLayoutsQuery, useLogQuery, useSaveLogMutation } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, Choice, Dialog, Field, inputLook, plural } from '../../ui/index.ts'
 import { TargetPicker, useTarget } from '../../places/index.ts'
@@ -28,7 +28,7 @@ function download(name: string, text: string): void {
 
 /** `clipIds`: the clips it is of; absent for all. */
 export function LogDialog({ clipIds, onClose }: { clipIds?: string[]; onClose: () => void }) {
-  const { data } = useLogLayoutsQuery()
+  const { data } = api.useLogLayoutsQuery()
   return (
     <Dialog open onClose={onClose} title="Clip log" wide>
       {data && <Layout {...data} {...(clipIds ? { clipIds } : {})} onClose={onClose} />}
@@ -40,12 +40,12 @@ function Layout({ layouts, version, clipIds, onClose }: LogLayouts & { clipIds?:
   const projectId = useProjectId()
   const [layout, setLayout] = useState(layouts[0] as LogLayoutShape)
   const set = (patch: Partial<LogLayoutShape>) => setLayout({ ...layout, ...patch })
-  const [keep] = useKeepLogLayoutsMutation()
-  const [save, { isLoading }] = useSaveLogMutation()
+  const [keep] = api.useKeepLogLayoutsMutation()
+  const [save, { isLoading }] = api.useSaveLogMutation()
   const act = useAct()
   const target = useTarget('logs', 'Logs')
   const ask = { projectId, layout, ticked: false, ...(clipIds ? { clipIds } : {}) }
-  const { data, error } = useLogQuery(ask, { skip: layout.columns.length === 0 || layout.name.trim() === '' })
+  const { data, error } = api.useLogQuery(ask, { skip: layout.columns.length === 0 || layout.name.trim() === '' })
   const kept = layouts.find((l) => l.name === layout.name)
   const changed = JSON.stringify(kept) !== JSON.stringify(layout)
   const withMine = ({ layouts: all, version: seen }: LogLayouts): LogLayouts => ({

@@ -1,6 +1,6 @@
 /** A look tried on what is shown, without changing anything; and scopes. */
 import { useRef } from 'react'
-import { useAddLookMutation, useClipQuery, useForgetLookMutation, useLooksQuery, useSetClipLookMutation } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { showScopes, tryLook, useAct, useAppDispatch, useAppSelector, useProjectId } from '../../state/index.ts'
 import { base64Of, Button, inputLook } from '../../ui/index.ts'
 
@@ -11,13 +11,13 @@ export const useTriedLook = (clipId: string | null): string | null =>
 export function LookTrial({ clipId }: { clipId: string }) {
   const projectId = useProjectId()
   const dispatch = useAppDispatch()
-  const { data: looks } = useLooksQuery(projectId)
-  const [add] = useAddLookMutation()
-  const [forget] = useForgetLookMutation()
+  const { data: looks } = api.useLooksQuery(projectId)
+  const [add] = api.useAddLookMutation()
+  const [forget] = api.useForgetLookMutation()
   const act = useAct()
   const look = useTriedLook(clipId)
-  const [give] = useSetClipLookMutation()
-  const own = useClipQuery(clipId).data?.lookId ?? null
+  const [give] = api.useSetClipLookMutation()
+  const own = api.useClipQuery(clipId).data?.lookId ?? null
   const ownName = looks?.find((l) => l.id === own)?.name
   const all = useAppSelector((s) => s.face.look?.clipId === null)
   const scopes = useAppSelector((s) => s.face.scopes)

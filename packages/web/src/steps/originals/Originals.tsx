@@ -3,16 +3,7 @@ import type { ClipCondition, DescribedNow, DescribeEdit, ListViews } from '@nara
 import { FileText, Plus, ScrollText, Wand2 } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
-import {
-  useClipsInfiniteQuery,
-  useDescribeMutation,
-  useKeepListViewsMutation,
-  useLanesQuery,
-  useListViewsQuery,
-  useRemoveClipsMutation,
-  useSummaryQuery,
-  useTickMutation,
-} from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { selectClip, showAdding, tell, useAct, useAppDispatch, useAppSelector, useAsking, useComing, useProjectId } from '../../state/index.ts'
 import { Canvas, clipAt, dayHeight, drawDays, layDays } from '../../charts/index.ts'
 import { Button, bytes, Choice, Empty, Head, inputLook, lasting, Loading, NoticeMark, plural } from '../../ui/index.ts'
@@ -54,8 +45,8 @@ export function Originals() {
   const dispatch = useAppDispatch()
   const clipId = useAppSelector((s) => s.face.clipId)
   const adding = useAppSelector((s) => s.face.adding)
-  const { data: summary, isFetching: summing } = useSummaryQuery(projectId)
-  const { data: lanes } = useLanesQuery(projectId)
+  const { data: summary, isFetching: summing } = api.useSummaryQuery(projectId)
+  const { data: lanes } = api.useLanesQuery(projectId)
   const act = useAct()
   const [params, setParams] = useSearchParams()
   const way = ways.find((w) => w === params.get('view')) ?? 'list'
@@ -71,19 +62,21 @@ export function Originals() {
       else next.delete(k)
     setParams(next)
   }
-  const { data: keptViews } = useListViewsQuery(projectId)
-  const [keepViews] = useKeepListViewsMutation()
+  const { data: keptViews } = api.useListViewsQuery(projectId)
+  const [keepViews] = api.useKeepListViewsMutation()
   const views: ListViews = keptViews ?? { now: firstView, kept: [], version: 0 }
   const view = views.now
   const setViews = (v: ListViews) =>
-    void act(keepViews({ id: projectId, ...v }), undefined, undefined, (now: ListViews) => keepViews({ id: projectId, ...v, version: now.version }))
+    void act(keepViews({ projectId: projectId, ...v }), undefined, undefined, (now: ListViews) =>
+      keepViews({ projectId: projectId, ...v, version: now.version }),
+    )
   const where = useMemo((): ClipCondition[] => [...view.where, ...(notice ? [{ field: 'notice' as const, is: notice }] : [])], [view.where, notice])
   const sort = view.sort ?? groupSort[view.group]
-  const clips = useClipsInfiniteQuery({ projectId, sort, descending: view.sort !== null && view.descending, search, where })
+  const clips = api.useClipsInfiniteQuery({ projectId, sort, descending: view.sort !== null && view.descending, search, where })
   const { hasNextPage, isFetching, fetchNextPage } = clips
-  const [describe] = useDescribeMutation()
-  const [tick] = useTickMutation()
-  const [remove] = useRemoveClipsMutation()
+  const [describe] = api.useDescribeMutation()
+  const [tick] = api.useTickMutation()
+  const [remove] = api.useRemoveClipsMutation()
   // Every page is fetched in turn: ten thousand rows come in a few seconds, and the list scrolls anywhere.
   useEffect(() => {
     if (hasNextPage && !isFetching) void fetchNextPage()

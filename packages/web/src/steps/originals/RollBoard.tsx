@@ -2,7 +2,7 @@
 import type { ArrivalRule, BackupRow, RollRow } from '@naranja/contract'
 import { ShieldAlert, ShieldCheck } from 'lucide-react'
 import { useEffect, useState } from 'react'
-import { useArrivalsQuery, useBackupsQuery, useRollsQuery, useSetArrivalsMutation, useVerifyBackupsMutation } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, bytes, lasting, moment, NoticeMark, number, plural } from '../../ui/index.ts'
 import { IntakeChoice, KeptIntakes } from './IntakeChoice.tsx'
@@ -54,7 +54,7 @@ function Tile({ roll, onOpen }: { roll: RollRow; onOpen: () => void }) {
 
 export function RollBoard({ onRoll }: { onRoll: (roll: string) => void }) {
   const projectId = useProjectId()
-  const { data: rolls } = useRollsQuery(projectId)
+  const { data: rolls } = api.useRollsQuery(projectId)
   const days = [...new Set(rolls?.map((r) => r.day) ?? [])]
   const twice = rolls?.filter((r) => safety(r).level === 2).length ?? 0
   return (
@@ -89,8 +89,8 @@ const stateText: Record<BackupRow['state'], string> = { 'being-made': 'being mad
 
 function Backups() {
   const projectId = useProjectId()
-  const { data: backups } = useBackupsQuery(projectId)
-  const [verify] = useVerifyBackupsMutation()
+  const { data: backups } = api.useBackupsQuery(projectId)
+  const [verify] = api.useVerifyBackupsMutation()
   const act = useAct()
   const ask = (ids: string[]) => void act(verify({ projectId, backupIds: ids }), (s) => s.message)
   return (
@@ -145,13 +145,13 @@ function Backups() {
 
 /** What happens by itself when a card arrives. */
 function Arrivals() {
-  const { data: kept } = useArrivalsQuery(useProjectId())
+  const { data: kept } = api.useArrivalsQuery(useProjectId())
   return kept ? <ArrivalChoice key={JSON.stringify(kept)} kept={kept} /> : null
 }
 
 function ArrivalChoice({ kept }: { kept: ArrivalRule }) {
   const projectId = useProjectId()
-  const [save] = useSetArrivalsMutation()
+  const [save] = api.useSetArrivalsMutation()
   const act = useAct()
   const [on, setOn] = useState(kept.on)
   const choices = useIntake()
@@ -179,10 +179,10 @@ function ArrivalChoice({ kept }: { kept: ArrivalRule }) {
           onClick={() =>
             plan &&
             void act(
-              save({ id: projectId, on, ...plan, version: kept.version }),
+              save({ projectId: projectId, on, ...plan, version: kept.version }),
               on ? 'Cards are taken in as they come.' : 'Cards wait for you.',
               undefined,
-              (now: ArrivalRule) => save({ id: projectId, on, ...plan, version: now.version }),
+              (now: ArrivalRule) => save({ projectId: projectId, on, ...plan, version: now.version }),
             )
           }
         >

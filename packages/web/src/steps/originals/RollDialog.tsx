@@ -1,7 +1,7 @@
 /** The roll that chosen clips belong to, as a person says; logs of one a roll, the board and the chart follow it. */
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
-import { useClipValuesQuery, useSetRollMutation } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, Dialog, Field, inputLook, plural } from '../../ui/index.ts'
 
@@ -11,8 +11,8 @@ export function RollDialog({ clips, onClose }: { clips: readonly { id: string; r
   // As they were when this was opened: what somebody else gives them meanwhile is not overwritten unseen.
   const [seen] = useState(() => clips.map((c) => ({ clipId: c.id, roll: c.roll })))
   const clipIds = seen.map((s) => s.clipId)
-  const { data: rolls } = useClipValuesQuery({ projectId, field: 'roll' })
-  const [setRoll, { isLoading }] = useSetRollMutation()
+  const { data: rolls } = api.useClipValuesQuery({ projectId, field: 'roll' })
+  const [setRoll, { isLoading }] = api.useSetRollMutation()
   const act = useAct()
   const form = useForm({ defaultValues: { roll: '' } })
   const roll = form.watch('roll').trim()

@@ -1,7 +1,7 @@
 /** Timecode or a reel for clips without, by rule: every value is seen before it is given, and undo takes it back. */
 import type { RuleAsk, RuleRow, RuleSeen } from '@naranja/contract'
 import { useMemo, useState } from 'react'
-import { refusal, useApplyRuleMutation, usePreviewRuleQuery } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, Choice, type Column, Dialog, number, plural, RowList } from '../../ui/index.ts'
 
@@ -43,8 +43,8 @@ export function RuleDialog({ kind, onClose }: { kind: 'start' | 'reel'; onClose:
   const list: readonly (readonly [string, string, string])[] = rules[kind]
   const [rule, setRule] = useState<string>(list[0]?.[0] ?? '')
   const ask = { projectId, kind, rule } as { projectId: string } & RuleAsk
-  const { currentData: rows, error } = usePreviewRuleQuery(ask)
-  const [apply, { isLoading }] = useApplyRuleMutation()
+  const { currentData: rows, error } = api.usePreviewRuleQuery(ask)
+  const [apply, { isLoading }] = api.useApplyRuleMutation()
   const act = useAct()
   const what = kind === 'start' ? 'Timecode' : 'Reel'
   const cols = useMemo(() => columns(what), [what])

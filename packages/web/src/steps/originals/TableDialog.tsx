@@ -2,7 +2,7 @@
 import type { TableAnswer } from '@naranja/contract'
 import { type ColumnUse, columnUses, describable, fieldNames } from '@naranja/core/describe'
 import { useState } from 'react'
-import { refusal, useApplyTableMutation, useLogLayoutsQuery, usePreviewTableQuery } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { base64Of, Button, type Column, Dialog, inputLook, NoticeMark, plural, RowList } from '../../ui/index.ts'
 
@@ -47,11 +47,11 @@ export function TableDialog({ onClose }: { onClose: () => void }) {
   const [uses, setUses] = useState<(ColumnUse | null)[] | undefined>(undefined)
   const [layout, setLayout] = useState('')
   const [add, setAdd] = useState(false)
-  const layouts = useLogLayoutsQuery().data?.layouts
+  const layouts = api.useLogLayoutsQuery().data?.layouts
   const ask = { projectId, base64: file?.base64 ?? '', add, ...(uses ? { uses } : {}), ...(layout ? { layout } : {}) }
-  const { currentData, data, error } = usePreviewTableQuery(ask, { skip: !file })
+  const { currentData, data, error } = api.usePreviewTableQuery(ask, { skip: !file })
   const table = currentData ?? data
-  const [apply, { isLoading }] = useApplyTableMutation()
+  const [apply, { isLoading }] = api.useApplyTableMutation()
   const act = useAct()
   const values = currentData?.rows.reduce((n, r) => n + r.changes.length, 0) ?? 0
   const lost = currentData?.rows.filter((r) => r.state !== 'found').length ?? 0

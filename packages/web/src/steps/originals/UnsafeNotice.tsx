@@ -1,18 +1,18 @@
 /** Says once that originals have no backup. */
 import { ShieldAlert } from 'lucide-react'
 import { useNavigate } from 'react-router'
-import { useLazyUnsafeFoldersQuery, useSummaryQuery, useTellUnsafeMutation } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { showAdding, useAct, useAppDispatch, useProjectId } from '../../state/index.ts'
 import { Button, number, plural } from '../../ui/index.ts'
 
 export function UnsafeNotice() {
   const projectId = useProjectId()
-  const { data: s } = useSummaryQuery(projectId)
-  const [told] = useTellUnsafeMutation()
+  const { data: s } = api.useSummaryQuery(projectId)
+  const [told] = api.useTellUnsafeMutation()
   const act = useAct()
   const dispatch = useAppDispatch()
   const navigate = useNavigate()
-  const [ask] = useLazyUnsafeFoldersQuery()
+  const [ask] = api.useLazyUnsafeFoldersQuery()
   if (!s || s.unsafe === 0 || s.toldUnsafe) return null
   const backUp = async () => {
     const folders = await act(ask(projectId))

@@ -1,7 +1,7 @@
 /** What becomes of originals while they are taken in: backups and edit copies, each with its place. */
 import type { IntakePlan, SpecRow } from '@naranja/contract'
 import { useState } from 'react'
-import { useSpecsQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useProjectId } from '../../state/index.ts'
 import { type Target, useTarget } from '../../places/index.ts'
 
@@ -24,7 +24,7 @@ export interface IntakeChoices {
 
 /** `backUp`: a backup is wanted, and lacks its place until one is chosen. */
 export function useIntake(backUp = false): IntakeChoices {
-  const { data } = useSpecsQuery(useProjectId())
+  const { data } = api.useSpecsQuery({ projectId: useProjectId() })
   const kinds = data?.filter((s) => s.kind === 'proxy' || s.kind === 'intermediate') ?? []
   const first = useTarget('backups', 'Originals', { wanted: backUp })
   const second = useTarget('second-backups', 'Originals', { wanted: false })

@@ -4,7 +4,7 @@ import { rateFraction, rateText, sameRate } from '@naranja/core/time'
 import { ArrowRight, Plus } from 'lucide-react'
 import { type ReactNode, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { useMarkLightMutation, useSeeChangesMutation, useSummaryQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { showAdding, useAct, useAppDispatch, useComing, useEditProject, useFormatKnown, useProject, useProjectId } from '../../state/index.ts'
 import { Button, bytes, Empty, Head, lasting, Loading, NoticeMark, number, plural, Segments, stationsOfProject } from '../../ui/index.ts'
 import { LookForButton } from '../../places/index.ts'
@@ -18,7 +18,7 @@ const isLost = (n: Noticed): boolean => n.code === 'gone'
 export function ProjectPage() {
   const id = useProjectId()
   const project = useProject()
-  const { data: s } = useSummaryQuery(id)
+  const { data: s } = api.useSummaryQuery(id)
   const navigate = useNavigate()
   const dispatch = useAppDispatch()
   const [giving, setGiving] = useState<'start' | 'reel' | null>(null)
@@ -201,8 +201,8 @@ function Remedy({ n, s, onGive }: { n: Noticed; s: Summary; onGive: (kind: 'star
   const navigate = useNavigate()
   const act = useAct()
   const [edit] = useEditProject()
-  const [light] = useMarkLightMutation()
-  const [see] = useSeeChangesMutation()
+  const [light] = api.useMarkLightMutation()
+  const [see] = api.useSeeChangesMutation()
   const m = s.majority
   const button = (text: string, does: () => void) => (
     <Button className="flex-none py-[3px]" onClick={does}>

@@ -1,7 +1,7 @@
 /** What a folder held when it was taken in: every file, and what became of it. */
 import type { AccountLine } from '@naranja/contract'
 import { useMemo, useState } from 'react'
-import { useAccountQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { Choice, type Column, Dialog, NoticeMark, plural, RowList } from '../../ui/index.ts'
 
 const words: Record<AccountLine['became'], string> = {
@@ -31,7 +31,7 @@ const columns: Column<AccountLine>[] = [
 ]
 
 export function AccountDialog({ taskId, onClose }: { taskId: string; onClose: () => void }) {
-  const { data } = useAccountQuery(taskId)
+  const { data } = api.useAccountQuery(taskId)
   const [kind, setKind] = useState<keyof typeof kinds>('all')
   const rows = useMemo(() => data?.lines.filter((l) => kinds[kind] === null || kinds[kind]?.includes(l.became as never)) ?? [], [data, kind])
   return (

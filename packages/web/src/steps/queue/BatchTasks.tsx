@@ -5,7 +5,7 @@ import { CSS } from '@dnd-kit/utilities'
 import type { TaskRow, TaskState } from '@naranja/contract'
 import { ClipboardCopy, GripVertical, Pause, Play } from 'lucide-react'
 import { useState } from 'react'
-import { useCancelTaskMutation, useHoldTaskMutation, useMoveTaskMutation, useRetryTaskMutation, useRetryWithMutation, useSpecsQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { tell, useAct, useAppDispatch, useProjectId } from '../../state/index.ts'
 import { Bar, Button, bytes, inputLook, lasting, number } from '../../ui/index.ts'
 import { AccountDialog } from './AccountDialog.tsx'
@@ -15,7 +15,7 @@ const words: Record<TaskState, string> = { waiting: 'waiting', held: 'held', run
 const draggable = 60
 
 export function BatchTasks({ tasks }: { tasks: readonly TaskRow[] }) {
-  const [move] = useMoveTaskMutation()
+  const [move] = api.useMoveTaskMutation()
   const act = useAct()
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -28,7 +28,7 @@ export function BatchTasks({ tasks }: { tasks: readonly TaskRow[] }) {
     if (!over || from < 0 || to < 0 || from === to) return
     // Put below another it stands before the one after that.
     const before = to > from ? (waiting[to + 1]?.id ?? null) : (ids[to] ?? null)
-    void act(move({ id: String(active.id), before }))
+    void act(move({ taskId: String(active.id), before }))
   }
   return (
     <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
@@ -56,10 +56,10 @@ export function BatchTasks({ tasks }: { tasks: readonly TaskRow[] }) {
 }
 
 function Row({ t, next, drag }: { t: TaskRow; next: string | null; drag: boolean }) {
-  const [cancel] = useCancelTaskMutation()
-  const [retry] = useRetryTaskMutation()
-  const [hold] = useHoldTaskMutation()
-  const [move] = useMoveTaskMutation()
+  const [cancel] = api.useCancelTaskMutation()
+  const [retry] = api.useRetryTaskMutation()
+  const [hold] = api.useHoldTaskMutation()
+  const [move] = api.useMoveTaskMutation()
   const s = useSortable({ id: t.id, disabled: !drag })
   const act = useAct()
   const dispatch = useAppDispatch()
@@ -120,17 +120,17 @@ function Row({ t, next, drag }: { t: TaskRow; next: string | null; drag: boolean
       <td className="py-0.5 pr-3 text-right">
         <span className="flex items-center justify-end gap-1">
           {t.state === 'waiting' && next !== null && next !== t.id && (
-            <Button quiet onClick={() => void act(move({ id: t.id, before: next }))}>
+            <Button quiet onClick={() => void act(move({ taskId: t.id, before: next }))}>
               Make next
             </Button>
           )}
           {(t.state === 'waiting' || t.state === 'running') && (
-            <Button quiet aria-label={`Hold ${t.label}`} onClick={() => void act(hold({ id: t.id, held: true }))}>
+            <Button quiet aria-label={`Hold ${t.label}`} onClick={() => void act(hold({ taskId: t.id, held: true }))}>
               <Pause size={13} aria-hidden />
             </Button>
           )}
           {t.heldAlone && (
-            <Button aria-label={`Let ${t.label} go on`} onClick={() => void act(hold({ id: t.id, held: false }))}>
+            <Button aria-label={`Let ${t.label} go on`} onClick={() => void act(hold({ taskId: t.id, held: false }))}>
               <Play size={13} aria-hidden /> Go on
             </Button>
           )}
@@ -143,13 +143,13 @@ function Row({ t, next, drag }: { t: TaskRow; next: string | null; drag: boolean
             {t.damaged && (
               <Button
                 title="Up to the frame that cannot be decoded; the copy stays marked as incomplete"
-                onClick={() => void act(retry({ id: t.id, asFar: true }), 'It is made as far as it goes.')}
+                onClick={() => void act(retry({ taskId: t.id, asFar: true }), 'It is made as far as it goes.')}
               >
                 As far as it goes
               </Button>
             )}
             {t.kind === 'copy' && <OtherSpec taskId={t.id} label={t.label} />}
-            <Button onClick={() => void act(retry({ id: t.id }), 'It is tried again.')}>Try again</Button>
+            <Button onClick={() => void act(retry({ taskId: t.id }), 'It is tried again.')}>Try again</Button>
           </span>
         )}
       </td>
@@ -159,15 +159,15 @@ function Row({ t, next, drag }: { t: TaskRow; next: string | null; drag: boolean
 
 /** Another spec to make a copy by that failed. */
 function OtherSpec({ taskId, label }: { taskId: string; label: string }) {
-  const { data: specs } = useSpecsQuery(useProjectId())
-  const [retry] = useRetryWithMutation()
+  const { data: specs } = api.useSpecsQuery({ projectId: useProjectId() })
+  const [retry] = api.useRetryWithMutation()
   const act = useAct()
   return (
     <select
       aria-label={`Make ${label} by another spec`}
       className={`${inputLook} w-[92px] py-0.5`}
       value=""
-      onChange={(e) => e.target.value && void act(retry({ id: taskId, spec: e.target.value }), (s) => s.message)}
+      onChange={(e) => e.target.value && void act(retry({ taskId: taskId, spec: e.target.value }), (s) => s.message)}
     >
       <option value="">By …</option>
       {specs?.map((s) => (

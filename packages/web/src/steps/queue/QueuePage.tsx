@@ -2,17 +2,17 @@
 import type { Priority, Queue } from '@naranja/contract'
 import { Pause, Play } from 'lucide-react'
 import { useEffect, useState } from 'react'
-import { useCancelBatchMutation, usePauseMutation, useQueueQuery, useRetryBatchMutation, useSetLimitMutation, useSetPriorityMutation } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Bar, Button, Empty, Head, inputLook, lasting, Loading, number } from '../../ui/index.ts'
 import { BatchTasks } from './BatchTasks.tsx'
 
 export function QueuePage() {
   const id = useProjectId()
-  const { data: q } = useQueueQuery(id)
-  const [pause] = usePauseMutation()
-  const [cancelBatch] = useCancelBatchMutation()
-  const [retryBatch] = useRetryBatchMutation()
+  const { data: q } = api.useQueueQuery({ projectId: id })
+  const [pause] = api.usePauseMutation()
+  const [cancelBatch] = api.useCancelBatchMutation()
+  const [retryBatch] = api.useRetryBatchMutation()
   const act = useAct()
   const [open, setOpen] = useState<string | null>(null)
   // What is open stays so when another batch comes before it.
@@ -29,7 +29,7 @@ export function QueuePage() {
       <Head title="Queue" sub={q && <span>{active === 0 ? 'nothing is running' : said}</span>}>
         {q && <Machines machines={q.machines} />}
         {q && (active > 0 || q.paused) && (
-          <Button onClick={() => void act(pause(!q.paused), q.paused ? 'The queue goes on.' : 'The queue is held, what runs included.')}>
+          <Button onClick={() => void act(pause({ paused: !q.paused }), q.paused ? 'The queue goes on.' : 'The queue is held, what runs included.')}>
             {q.paused ? <Play size={13} aria-hidden /> : <Pause size={13} aria-hidden />} {q.paused ? 'Go on' : 'Hold the queue'}
           </Button>
         )}
@@ -90,14 +90,14 @@ export function QueuePage() {
 
 /** Whether what waits of a batch goes before everything else, in its turn, or last. */
 function Urgency({ batchId, label, priority }: { batchId: string; label: string; priority: Priority }) {
-  const [set] = useSetPriorityMutation()
+  const [set] = api.useSetPriorityMutation()
   const act = useAct()
   return (
     <select
       aria-label={`When ${label} is made`}
       className={`${inputLook} ml-auto py-0.5`}
       value={priority}
-      onChange={(e) => void act(set({ id: batchId, priority: e.target.value as Priority }))}
+      onChange={(e) => void act(set({ batchId: batchId, priority: e.target.value as Priority }))}
     >
       <option value="first">before all else</option>
       <option value="normal">in its turn</option>
@@ -108,7 +108,7 @@ function Urgency({ batchId, label, priority }: { batchId: string; label: string;
 
 /** How many tasks each machine does at once. */
 function Machines({ machines }: { machines: Queue['machines'] }) {
-  const [set] = useSetLimitMutation()
+  const [set] = api.useSetLimitMutation()
   const act = useAct()
   return machines.map((m) => (
     <label key={m.name} className="flex items-center gap-1.5 text-ink-2">
@@ -117,7 +117,7 @@ function Machines({ machines }: { machines: Queue['machines'] }) {
         aria-label={`Tasks at once on ${m.name}`}
         className={`${inputLook} py-0.5`}
         value={m.workers ? Math.round(m.limit / m.workers) : 1}
-        onChange={(e) => void act(set({ machine: m.name, limit: Number(e.target.value) }), `${m.name} does ${e.target.value} at once from now on.`)}
+        onChange={(e) => void act(set({ name: m.name, limit: Number(e.target.value) }), `${m.name} does ${e.target.value} at once from now on.`)}
       >
         {[1, 2, 3, 4, 6, 8, 12, 16].map((n) => (
           <option key={n} value={n}>

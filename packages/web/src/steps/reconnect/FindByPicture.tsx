@@ -1,7 +1,7 @@
 /** An event looked for by its pictures, among all originals that have fingerprints; what is found is taken at its very frame. */
-import type { CutDetail, EventShape } from '@naranja/contract'
+import { addressOf, type CutDetail, type EventShape, routes } from '@naranja/contract'
 import { ScanSearch } from 'lucide-react'
-import { refusal, useSightingsQuery, useStartPrintsMutation } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, number, perCent, plural } from '../../ui/index.ts'
 
@@ -15,8 +15,8 @@ interface Props {
 
 export function FindByPicture({ cut, event, open, onOpen, onTake }: Props) {
   const projectId = useProjectId()
-  const { currentData: seen, error, isFetching } = useSightingsQuery({ cutId: cut.id, event: event.id }, { skip: !open })
-  const [start, { isLoading }] = useStartPrintsMutation()
+  const { currentData: seen, error, isFetching } = api.useSightingsQuery({ cutId: cut.id, event: event.id }, { skip: !open })
+  const [start, { isLoading }] = api.useStartPrintsMutation()
   const act = useAct()
   if (!open)
     return (
@@ -33,7 +33,7 @@ export function FindByPicture({ cut, event, open, onOpen, onTake }: Props) {
       {seen.found.map((f) => (
         <div key={`${f.clipId} ${f.first}`} className="flex items-center gap-2 rounded-md bg-raised px-2 py-1">
           <img
-            src={`/api/clips/${f.clipId}/still?frame=${f.first}&width=160`}
+            src={addressOf(routes.clipStill, { clipId: f.clipId, frame: f.first, width: 160 })}
             alt={`${f.name}, frame ${f.first}`}
             className="h-[36px] w-[64px] flex-none bg-well object-contain"
           />
@@ -58,7 +58,7 @@ export function FindByPicture({ cut, event, open, onOpen, onTake }: Props) {
         {seen.making ? (
           'More are being made.'
         ) : seen.printed < seen.clips ? (
-          <Button disabled={isLoading} onClick={() => void act(start({ id: projectId, fine: false }), (s) => s.message, projectId)}>
+          <Button disabled={isLoading} onClick={() => void act(start({ projectId: projectId, fine: false }), (s) => s.message, projectId)}>
             Make the others
           </Button>
         ) : (
@@ -66,7 +66,7 @@ export function FindByPicture({ cut, event, open, onOpen, onTake }: Props) {
             <Button
               disabled={isLoading}
               title="Fingerprints of every third frame, for shots so short that they fall between two"
-              onClick={() => void act(start({ id: projectId, fine: true }), (s) => s.message, projectId)}
+              onClick={() => void act(start({ projectId: projectId, fine: true }), (s) => s.message, projectId)}
             >
               Make finer fingerprints
             </Button>

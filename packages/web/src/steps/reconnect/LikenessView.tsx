@@ -6,7 +6,7 @@ import { AriaComponent, GridComponent, TooltipComponent } from 'echarts/componen
 import { use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
 import { useMemo } from 'react'
-import { useMeasuredCutQuery, useStartMeasureMutation } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { useChart } from '../../charts/index.ts'
 import { Button, type Column, NoticeMark, perCent, plural, RowList } from '../../ui/index.ts'
@@ -44,8 +44,8 @@ interface Props {
 
 export function LikenessView({ cut, selected, onSelect }: Props) {
   const projectId = useProjectId()
-  const { data } = useMeasuredCutQuery(cut.id)
-  const [start, { isLoading }] = useStartMeasureMutation()
+  const { data } = api.useMeasuredCutQuery(cut.id)
+  const [start, { isLoading }] = api.useStartMeasureMutation()
   const act = useAct()
   const rows = useMemo(() => rowsOf(cut, data?.events ?? []), [cut, data])
   const sorted = useMemo(() => [...rows].sort((a, b) => a.worst - b.worst), [rows])

@@ -1,10 +1,10 @@
 /** The pair bench: the edit's own picture beside a candidate, at first, middle or last frame, and how alike they are. */
-import type { CandidateShape, ClipDetail, CutDetail, EventShape, LinkRow, Viewing } from '@naranja/contract'
+import { addressOf, type CandidateShape, type ClipDetail, type CutDetail, type EventShape, type LinkRow, routes, type Viewing } from '@naranja/contract'
 import { pointsOf } from '@naranja/core/cutlist'
 import { frameShown } from '@naranja/core/reconnect'
 import { formatFrames } from '@naranja/core/time'
 import { type ReactNode, useCallback, useEffect, useState } from 'react'
-import { useClipQuery, useLikenessQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useViewing } from '../../state/index.ts'
 import { Canvas, type Draw } from '../../charts/index.ts'
 import { Button, Choice, Kbd, NoticeMark, number, perCent, plural, rateName, StateMark, stateWords } from '../../ui/index.ts'
@@ -76,7 +76,7 @@ export function PairBench(props: Props) {
   } = props
   const viewing = useViewing()
   const candidate: CandidateShape | undefined = link.candidates[chosen]
-  const { currentData: clip } = useClipQuery(candidate?.clipId ?? '', { skip: !candidate })
+  const { currentData: clip } = api.useClipQuery(candidate?.clipId ?? '', { skip: !candidate })
   const k = pointsOf(event)[at]
   const record = event.recordIn - cut.start + k
   const picture = event.medium === 'picture'
@@ -86,7 +86,7 @@ export function PairBench(props: Props) {
   const frame = candidate && clip ? frameShown(event.speed, candidate, clip.rate, cut.rate, k) + nudge : 0
   const inside = clip ? frame - nudge >= 0 && frame - nudge < clip.frames : false
   const shown = clip ? frame >= 0 && frame < clip.frames : false
-  const { currentData: curve, isFetching } = useLikenessQuery(
+  const { currentData: curve, isFetching } = api.useLikenessQuery(
     { cutId: cut.id, event: event.id, clipId: candidate?.clipId ?? '', at, viewing, ...(candidate && twice(candidate) ? { from: candidate.range.in } : {}) },
     { skip: !candidate || !picture || !own || !inside },
   )
@@ -152,7 +152,7 @@ export function PairBench(props: Props) {
               </span>
             </figcaption>
             <Well
-              url={candidate && clip?.hasPicture && shown ? `/api/clips/${candidate.clipId}/still?frame=${frame}&width=960&viewing=${viewing}` : null}
+              url={candidate && clip?.hasPicture && shown ? addressOf(routes.clipStill, { clipId: candidate.clipId, frame, width: 960, viewing }) : null}
               alt={`${candidate?.name}, frame ${frame}`}
               words={
                 candidate
@@ -337,7 +337,7 @@ function Three({ cut, event, candidate, clip, viewing, choice }: ThreeProps) {
               <Well url={hasPictures(cut) ? editStill(cut.id, event.id, k, 480) : null} alt={`The edit, ${at} frame`} words="no picture of the edit" />
               <div className="h-px flex-none bg-line" />
               <Well
-                url={candidate && inside ? `/api/clips/${candidate.clipId}/still?frame=${frame}&width=480&viewing=${viewing}` : null}
+                url={candidate && inside ? addressOf(routes.clipStill, { clipId: candidate.clipId, frame, width: 480, viewing }) : null}
                 alt={`${candidate?.name ?? ''}, ${at} frame`}
                 words={candidate ? 'outside the original' : 'no candidate'}
               />
@@ -360,7 +360,7 @@ function Three({ cut, event, candidate, clip, viewing, choice }: ThreeProps) {
 
 /** How alike one pair is, and by how many frames it would be more so. */
 function Alike({ ask, clipId }: { ask: { cutId: string; event: string; at: At; viewing: Viewing } | null; clipId: string }) {
-  const { currentData: curve, isFetching } = useLikenessQuery({ cutId: '', event: '', at: 'middle', viewing: 'originals', ...ask, clipId }, { skip: !ask })
+  const { currentData: curve, isFetching } = api.useLikenessQuery({ cutId: '', event: '', at: 'middle', viewing: 'originals', ...ask, clipId }, { skip: !ask })
   const now = curve?.curve.find((p) => p.offset === 0)?.likeness
   if (now === undefined) return <span className="text-ink-3">{isFetching ? 'comparing' : ''}</span>
   const off = curve?.best ?? 0
@@ -389,7 +389,7 @@ function CandidateItem({
   onChoose: () => void
   ask: { cutId: string; event: string; at: At; viewing: Viewing } | null
 }) {
-  const { currentData: curve, isFetching } = useLikenessQuery(
+  const { currentData: curve, isFetching } = api.useLikenessQuery(
     { cutId: '', event: '', at: 'middle', viewing: 'originals', ...ask, clipId: c.clipId, ...(counted ? { from: c.range.in } : {}) },
     { skip: !ask },
   )

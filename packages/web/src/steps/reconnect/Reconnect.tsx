@@ -1,8 +1,8 @@
 /** Reconnect: where every event lands, why, and what is left to decide. */
-import type { CandidateShape, EventShape, LaneClip, LinkSeen, LinkState } from '@naranja/contract'
+import { addressOf, type CandidateShape, type EventShape, type LaneClip, type LinkSeen, type LinkState, routes } from '@naranja/contract'
 import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useDecideMutation, useLanesQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { selectClip, useAct, useAppDispatch, useChosenCut, useProjectId, useViewing } from '../../state/index.ts'
 import { eventsIn, OnlyPart, useBrush } from '../../charts/index.ts'
 import { isNoReel } from '@naranja/core/naming'
@@ -27,8 +27,8 @@ export function Reconnect() {
   const viewing = useViewing()
   const { cut: row, cuts, loading } = useChosenCut()
   const view = useCutView(row, viewing)
-  const { data: lanes } = useLanesQuery(projectId)
-  const [decide] = useDecideMutation()
+  const { data: lanes } = api.useLanesQuery(projectId)
+  const [decide] = api.useDecideMutation()
   const act = useAct()
   const [shape, setShape] = useState<'chart' | 'list' | 'likeness'>('chart')
   const [at, setAt] = useState<At>('middle')
@@ -269,7 +269,7 @@ export function Reconnect() {
             <Button onClick={() => setRuling(true)}>Rules</Button>
             {shape === 'list' && (
               <a
-                href={`/api/cuts/${row.id}/sheet?viewing=${viewing}&pictures=${row.events > 300 ? 1 : 3}`}
+                href={addressOf(routes.cutSheet, { cutId: row.id, viewing, pictures: row.events > 300 ? '1' : '3' })}
                 target="_blank"
                 rel="noreferrer"
                 className="rounded-md border border-line bg-raised px-2.5 py-[4.5px] hover:border-ink-3"

@@ -3,7 +3,7 @@ import type { CutDetail, LaneClip, LinkRow, MatchRule, MatchRules } from '@naran
 import { isNoReel } from '@naranja/core/naming'
 import { digitsAt, framesOf, nominal, parseTimecode, timecodeText } from '@naranja/core/time'
 import { useEffect, useMemo, useState } from 'react'
-import { refusal, useMatchRulesQuery, usePreviewRulesQuery, useSetMatchRulesMutation } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, Dialog, inputLook, number, plural } from '../../ui/index.ts'
 import { openLink } from '../cutlists/index.ts'
@@ -77,7 +77,7 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
   const suggested = useMemo(() => wouldLand(events, group?.reel ?? null, cut.rate, rolls, lane || null), [cut, events, group, rolls, lane])
   const [typed, setTyped] = useState(start.shift ? shiftText(start.shift, cut) : '')
   const shift = typed.trim() === '' ? 0 : readShift(typed, cut)
-  const { data: kept } = useMatchRulesQuery(projectId)
+  const { data: kept } = api.useMatchRulesQuery(projectId)
   const added = useMemo((): MatchRule[] => {
     if (!group || shift === null) return []
     const keys = group.eventIds.flatMap((id) => byId.get(id)?.key ?? [])
@@ -99,10 +99,10 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
     const timer = setTimeout(() => setAsked(rules), 200)
     return () => clearTimeout(timer)
   }, [rules])
-  const { currentData: seen, error } = usePreviewRulesQuery({ cutId: cut.id, rules: asked ?? [] }, { skip: asked === null || added.length === 0 })
+  const { currentData: seen, error } = api.usePreviewRulesQuery({ cutId: cut.id, rules: asked ?? [] }, { skip: asked === null || added.length === 0 })
   const landed = seen?.changed.filter((c) => group?.eventIds.includes(c.eventId) && c.after.includes('frames')).length ?? 0
   const others = seen ? seen.changedInAll - seen.changed.filter((c) => group?.eventIds.includes(c.eventId)).length : 0
-  const [set, { isLoading }] = useSetMatchRulesMutation()
+  const [set, { isLoading }] = api.useSetMatchRulesMutation()
   const act = useAct()
   const proofs = useMemo(() => (start.group ? [] : provenReels(cut, groups, rolls)), [start.group, cut, groups, rolls])
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
@@ -113,10 +113,10 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
     if (!kept) return null
     const own = wanted.filter((r) => !kept.rules.some((k) => JSON.stringify(k) === JSON.stringify(r)))
     return act(
-      set({ id: projectId, rules: wanted, version: kept.version }),
+      set({ projectId: projectId, rules: wanted, version: kept.version }),
       (c) => c.sentence,
       projectId,
-      (now: MatchRules) => set({ id: projectId, rules: [...now.rules.filter((r) => !own.some((o) => o.id === r.id)), ...own], version: now.version }),
+      (now: MatchRules) => set({ projectId: projectId, rules: [...now.rules.filter((r) => !own.some((o) => o.id === r.id)), ...own], version: now.version }),
     )
   }
   const repairProven = async () => {

@@ -3,7 +3,7 @@ import type { MatchRule, RulesPreview, MatchRules } from '@naranja/contract'
 import { ruleText } from '@naranja/core/reconnect'
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
 import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
-import { refusal, useMatchRulesQuery, usePreviewRulesQuery, useReadReelTableMutation, useSetMatchRulesMutation } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { base64Of, Button, Chips, Dialog, inputLook, number, plural } from '../../ui/index.ts'
 
@@ -43,7 +43,7 @@ export interface Some {
 
 export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: readonly Some[]; onClose: () => void }) {
   const projectId = useProjectId()
-  const { data } = useMatchRulesQuery(projectId)
+  const { data } = api.useMatchRulesQuery(projectId)
   // What was changed here was changed of one version: of another it is not kept.
   const [edited, setEdited] = useState<{ readonly rules: readonly MatchRule[]; readonly version: number } | null>(null)
   const [open, setOpen] = useState<string | null>(null)
@@ -56,9 +56,9 @@ export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: rea
     const timer = setTimeout(() => setAsked(draft), 250)
     return () => clearTimeout(timer)
   }, [draft])
-  const { data: seen, isFetching, error } = usePreviewRulesQuery({ cutId, rules: [...(asked ?? [])] }, { skip: asked === null })
+  const { data: seen, isFetching, error } = api.usePreviewRulesQuery({ cutId, rules: [...(asked ?? [])] }, { skip: asked === null })
   const counts = useMemo(() => new Map(seen?.rules.map((r) => [r.id, r]) ?? []), [seen])
-  const [set, { isLoading }] = useSetMatchRulesMutation()
+  const [set, { isLoading }] = api.useSetMatchRulesMutation()
   const act = useAct()
   const change = (id: string, to: MatchRule) => setDraft(rules.map((r) => (r.id === id ? to : r)))
   const move = (i: number, by: 1 | -1) => {
@@ -164,7 +164,7 @@ export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: rea
           disabled={!changed || isLoading || !data}
           onClick={async () => {
             if (!edited) return
-            const mine = { id: projectId, rules: [...edited.rules], version: edited.version }
+            const mine = { projectId, rules: [...edited.rules], version: edited.version }
             if (
               await act(
                 set(mine),
@@ -431,7 +431,7 @@ function ScopeField({ scope, some, onChange }: { scope: Scope; some: readonly So
 }
 
 function ReelPairs({ rule: r, onChange }: { rule: Extract<MatchRule, { kind: 'reels' }>; onChange: (r: MatchRule) => void }) {
-  const [read] = useReadReelTableMutation()
+  const [read] = api.useReadReelTableMutation()
   const act = useAct()
   const file = useRef<HTMLInputElement>(null)
   return (

@@ -3,14 +3,7 @@ import type { FinishingRule } from '@naranja/contract'
 import { rateFraction, rateText } from '@naranja/core/time'
 import { useEffect, useRef } from 'react'
 import { useForm } from 'react-hook-form'
-import {
-  useChangesQuery,
-  useFinishingRuleQuery,
-  useMarkVolumeMutation,
-  useSetFinishingRuleMutation,
-  useSummaryQuery,
-  useVolumesQuery,
-} from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useEditProject, useProject, useProjectId, useUndo } from '../../state/index.ts'
 import { Button, bytes, Field, Head, inputLook, plural } from '../../ui/index.ts'
 import { CardReader } from '../../places/index.ts'
@@ -26,14 +19,14 @@ const knownBy = {
 export function Settings() {
   const id = useProjectId()
   const project = useProject()
-  const { data: volumes } = useVolumesQuery(useProjectId())
-  const { data: changes } = useChangesQuery(id)
-  const { data: summary } = useSummaryQuery(id)
+  const { data: volumes } = api.useVolumesQuery({ projectId: useProjectId() })
+  const { data: changes } = api.useChangesQuery(id)
+  const { data: summary } = api.useSummaryQuery(id)
   const [edit] = useEditProject()
-  const { data: rule } = useFinishingRuleQuery(id)
-  const [setRule] = useSetFinishingRuleMutation()
+  const { data: rule } = api.useFinishingRuleQuery(id)
+  const [setRule] = api.useSetFinishingRuleMutation()
   const undo = useUndo()
-  const [mark] = useMarkVolumeMutation()
+  const [mark] = api.useMarkVolumeMutation()
   const act = useAct()
   const form = useForm({ defaultValues: { name: '', rate: '', width: 1920, height: 1080 } })
   const {

@@ -2,7 +2,7 @@
 import type { CarryAsk, CarryWhat } from '@naranja/contract'
 import { skipToken } from '@reduxjs/toolkit/query'
 import { useState } from 'react'
-import { refusal, useCarryMutation, useCarryPlanQuery, useCutsQuery, useLogLayoutsQuery } from '../../api/index.ts'
+import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, bytes, Dialog, Field, Figure, inputLook, NoticeMark, plural } from '../../ui/index.ts'
 import { LogChoice } from '../../pieces/index.ts'
@@ -20,8 +20,8 @@ export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how
   const target = useTarget(how === 'move' ? 'moves' : 'hand-overs', how === 'move' ? name : 'Hand-overs')
   const [cutId, setCutId] = useState('')
   const [log, setLog] = useState('')
-  const { data: cuts } = useCutsQuery(projectId)
-  const layouts = useLogLayoutsQuery().data?.layouts
+  const { data: cuts } = api.useCutsQuery(projectId)
+  const layouts = api.useLogLayoutsQuery().data?.layouts
   const layout = layouts?.find((l) => l.name === log)
   const [kinds, setKinds] = useState<readonly Collected[]>(collected.map(([k]) => k))
   const what: CarryWhat =
@@ -32,8 +32,8 @@ export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how
         : things
   const ask = target.place &&
     (what.what !== 'project' || what.kinds.length > 0) && { projectId, ...target.place, how, things: what, ...(layout ? { log: layout } : {}) }
-  const { currentData: p, error } = useCarryPlanQuery(ask || skipToken)
-  const [carry, { isLoading }] = useCarryMutation()
+  const { currentData: p, error } = api.useCarryPlanQuery(ask || skipToken)
+  const [carry, { isLoading }] = api.useCarryMutation()
   const act = useAct()
   const why = refusal(error)
   return (

@@ -2,7 +2,7 @@
 import type { CarryAsk, CarryWhat, DeleteAsk, SpaceKind, SpecSpace, WorkingKind } from '@naranja/contract'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { useClearWorkingMutation, useDeleteCopiesMutation, useDeletionQuery, useSpaceQuery, useWorkingQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { SpaceChart } from '../../charts/index.ts'
 import { Button, bytes, Dialog, Empty, Head, Loading, moment, NoticeMark, plural } from '../../ui/index.ts'
@@ -19,7 +19,7 @@ export const kindWords: Record<SpaceKind, string> = {
 
 export function SpacePage() {
   const projectId = useProjectId()
-  const { data: s } = useSpaceQuery(projectId)
+  const { data: s } = api.useSpaceQuery(projectId)
   const [ask, setAsk] = useState<(DeleteAsk & { name: string }) | null>(null)
   const [carried, setCarried] = useState<{ how: CarryAsk['how']; things: CarryWhat; name: string } | null>(null)
   const all = (kind: SpaceKind) => s?.volumes.flatMap((v) => v.kinds.filter((k) => k.kind === kind)) ?? []
@@ -175,8 +175,8 @@ const workingWords: Record<WorkingKind, string> = {
 
 /** What Naranja keeps for itself: made again when it is wanted, each kind within its limit. */
 function Working() {
-  const { data: w } = useWorkingQuery(undefined, { refetchOnMountOrArgChange: true })
-  const [clear, { isLoading }] = useClearWorkingMutation()
+  const { data: w } = api.useWorkingQuery(undefined, { refetchOnMountOrArgChange: true })
+  const [clear, { isLoading }] = api.useClearWorkingMutation()
   const act = useAct()
   if (!w) return null
   const total = w.kinds.reduce((n, k) => n + k.bytes, 0)
@@ -216,8 +216,8 @@ function Working() {
 /** What would be lost, in words, before anything is. */
 function Deletion({ ask, onClose }: { ask: DeleteAsk & { name: string }; onClose: () => void }) {
   const projectId = useProjectId()
-  const { data: p } = useDeletionQuery({ projectId, spec: ask.spec, unusedOnly: ask.unusedOnly })
-  const [remove, { isLoading }] = useDeleteCopiesMutation()
+  const { data: p } = api.useDeletionQuery({ projectId, spec: ask.spec, unusedOnly: ask.unusedOnly })
+  const [remove, { isLoading }] = api.useDeleteCopiesMutation()
   const act = useAct()
   return (
     <Dialog open onClose={onClose} title={`Delete ${ask.unusedOnly ? 'unused copies' : 'all copies'} of ${ask.name}`}>

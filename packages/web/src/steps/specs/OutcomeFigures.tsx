@@ -2,7 +2,7 @@
 import type { SpecDraft } from '@naranja/contract'
 import { rateText } from '@naranja/core/time'
 import { useEffect, useState } from 'react'
-import { useOutcomeQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { useProjectId } from '../../state/index.ts'
 import { bytes, Figure, lasting, NoticeMark, plural } from '../../ui/index.ts'
 
@@ -20,7 +20,7 @@ function useSettled<T>(value: T, milliseconds: number): T {
 export function OutcomeFigures({ draft }: { draft: SpecDraft }) {
   const projectId = useProjectId()
   const spec = useSettled(draft, 300)
-  const { data: o } = useOutcomeQuery({ projectId, spec }, { skip: !spec.name.trim() })
+  const { data: o } = api.useOutcomeQuery({ projectId, spec }, { skip: !spec.name.trim() })
   if (!o) return null
   const hour = o.seconds > 0 ? ((o.pictureBytes + o.soundBytes) * 3600) / o.seconds : 0
   return (

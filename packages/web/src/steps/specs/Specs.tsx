@@ -5,15 +5,7 @@ import { pictureBits, sizeUnder, faultsOf } from '@naranja/core/specs'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useForm, useWatch } from 'react-hook-form'
 import { useNavigate, useParams } from 'react-router'
-import {
-  useAddSpecMutation,
-  useChangeSpecMutation,
-  useClipsInfiniteQuery,
-  useRemoveSpecMutation,
-  useSetDefaultSpecMutation,
-  useSpecsQuery,
-  useSpecVersionsQuery,
-} from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { chooseSpecs, tell, useAct, useAppDispatch, useProject, useProjectId } from '../../state/index.ts'
 import { Button, dataRate, Head, listHeading, plural } from '../../ui/index.ts'
 import { draftOf, freeName, fresh, specOfDraft } from './draft.ts'
@@ -25,9 +17,9 @@ export function Specs() {
   const projectId = useProjectId()
   const { code } = useParams()
   const navigate = useNavigate()
-  const { data: specs, isFetching } = useSpecsQuery(projectId)
+  const { data: specs, isFetching } = api.useSpecsQuery({ projectId })
   const act = useAct()
-  const [add] = useAddSpecMutation()
+  const [add] = api.useAddSpecMutation()
   const file = useRef<HTMLInputElement>(null)
   const dispatch = useAppDispatch()
   /** A new one that is being made, or is made and not in the list yet: nobody may type into another meanwhile. */
@@ -127,11 +119,11 @@ function Open({ spec, all, onAdd }: { spec: SpecRow; all: readonly SpecRow[]; on
   }, [changed, draft, key])
   const faults = faultsOf(specOfDraft(draft))
   const act = useAct()
-  const [change, { isLoading }] = useChangeSpecMutation()
-  const [remove] = useRemoveSpecMutation()
-  const [setDefault] = useSetDefaultSpecMutation()
+  const [change, { isLoading }] = api.useChangeSpecMutation()
+  const [remove] = api.useRemoveSpecMutation()
+  const [setDefault] = api.useSetDefaultSpecMutation()
   const dispatch = useAppDispatch()
-  const clips = useClipsInfiniteQuery({ projectId, sort: 'place' })
+  const clips = api.useClipsInfiniteQuery({ projectId, sort: 'place' })
   const rows = useMemo(() => clips.data?.pages.flatMap((p) => p.rows).filter((r) => r.hasPicture && !r.away) ?? [], [clips.data])
   const [clipId, setClipId] = useState<string | null>(null)
   const clip: ClipRow | undefined = rows.find((r) => r.id === clipId) ?? rows[0]
@@ -231,7 +223,7 @@ function Open({ spec, all, onAdd }: { spec: SpecRow; all: readonly SpecRow[]; on
 const strip = ({ isDefault: _i, shipped: _s, copies: _c, older: _o, ...rest }: SpecRow) => rest
 
 function Versions({ code, now, onTake }: { code: string; now: number; onTake: (d: SpecDraft) => void }) {
-  const { data } = useSpecVersionsQuery(code, { skip: now < 2 })
+  const { data } = api.useSpecVersionsQuery(code, { skip: now < 2 })
   if (!data || data.length < 2) return null
   return (
     <details className="py-2">

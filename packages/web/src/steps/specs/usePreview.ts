@@ -1,5 +1,5 @@
 /** One frame of a clip as a spec would make it; the one before it until it has come. */
-import type { SpecDraft } from '@naranja/contract'
+import { requestOf, routes, type SpecDraft } from '@naranja/contract'
 import { useEffect, useRef, useState } from 'react'
 
 export interface Preview {
@@ -14,18 +14,14 @@ export function usePreview(clipId: string | null, draft: SpecDraft, frame: numbe
   const [shown, setShown] = useState<Preview>({ url: null, fault: null, waiting: false })
   const last = useRef<string | null>(null)
   const body = JSON.stringify({ spec: draft, frame, width })
+  const address = clipId && requestOf(routes.previewCopy, { clipId, spec: draft, frame, width }).url
   useEffect(() => {
-    if (!clipId) return
+    if (!address) return
     const ending = new AbortController()
     setShown((s) => ({ ...s, waiting: true }))
     const timer = setTimeout(async () => {
       try {
-        const answer = await fetch(`/api/clips/${clipId}/preview`, {
-          method: 'POST',
-          headers: { 'content-type': 'application/json' },
-          body,
-          signal: ending.signal,
-        })
+        const answer = await fetch(address, { method: routes.previewCopy.method, headers: { 'content-type': 'application/json' }, body, signal: ending.signal })
         if (!answer.ok) {
           const said = (await answer.json().catch(() => null)) as { error?: { message?: string } } | null
           setShown({ url: null, fault: said?.error?.message ?? 'No preview could be made.', waiting: false })
@@ -43,7 +39,7 @@ export function usePreview(clipId: string | null, draft: SpecDraft, frame: numbe
       clearTimeout(timer)
       ending.abort()
     }
-  }, [clipId, body])
+  }, [address, body])
   useEffect(
     () => () => {
       if (last.current) URL.revokeObjectURL(last.current)

@@ -2,14 +2,14 @@
 import { rateText } from '@naranja/core/time'
 import { useForm } from 'react-hook-form'
 import { Link, useNavigate } from 'react-router'
-import { useCreateProjectMutation, useProjectsQuery } from '../../api/index.ts'
+import { api } from '../../api/index.ts'
 import { showAdding, useAct, useAppDispatch } from '../../state/index.ts'
 import { Messages, Warnings } from '../../pieces/index.ts'
 import { Button, Field, inputLook, Segments } from '../../ui/index.ts'
 
 export function Welcome() {
-  const { data } = useProjectsQuery()
-  const [create] = useCreateProjectMutation()
+  const { data } = api.useProjectsQuery()
+  const [create] = api.useCreateProjectMutation()
   const navigate = useNavigate()
   const act = useAct()
   const dispatch = useAppDispatch()

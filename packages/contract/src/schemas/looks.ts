@@ -8,11 +8,13 @@ export type LookRow = z.infer<typeof LookRow>
 export const LookFile = z.object({ name: z.string().min(1).max(300), base64: z.string().max(80_000_000) })
 
 export const FrameAsk = z.object({
-  frame: z.coerce.number().int().min(0),
+  frame: z.coerce.number<number>().int().min(0),
   viewing: Viewing.default('originals'),
   look: Id.optional(),
   /** This edit copy, whatever is viewed otherwise. */
   copy: Id.optional(),
+  /** Tells apart what would be asked for in the same words. */
+  as: z.string().max(200).optional(),
 })
 export type FrameAsk = z.infer<typeof FrameAsk>
 const Trace = z.object({ width: z.int(), height: z.int(), counts: z.base64() }).describe('Counts as 0 to 255, row by row from the bottom up')
@@ -25,16 +27,16 @@ export const Scopes = z.object({
 })
 export type Scopes = z.infer<typeof Scopes>
 /** A part of a frame at the pixels of its original, as it is seen: of a copy the same part, brought to the same size. */
-export const DetailAsk = FrameAsk.pick({ frame: true, copy: true }).extend({
-  x: z.coerce.number().int().min(0),
-  y: z.coerce.number().int().min(0),
-  width: z.coerce.number().int().min(16).max(16384),
-  height: z.coerce.number().int().min(16).max(16384),
+export const DetailAsk = FrameAsk.pick({ frame: true, copy: true, as: true }).extend({
+  x: z.coerce.number<number>().int().min(0),
+  y: z.coerce.number<number>().int().min(0),
+  width: z.coerce.number<number>().int().min(16).max(16384),
+  height: z.coerce.number<number>().int().min(16).max(16384),
   /** Pixels across at most; what is larger is made smaller. */
-  most: z.coerce.number().int().min(16).max(2048).default(2048),
+  most: z.coerce.number<number>().int().min(16).max(2048).default(2048),
 })
 export type DetailAsk = z.infer<typeof DetailAsk>
-export const PixelAsk = FrameAsk.extend({ x: z.coerce.number().min(0).max(1), y: z.coerce.number().min(0).max(1) })
+export const PixelAsk = FrameAsk.extend({ x: z.coerce.number<number>().min(0).max(1), y: z.coerce.number<number>().min(0).max(1) })
 /** A pixel as its file holds it, and as shares of white. */
 export const Pixel = z.object({
   x: z.int(),

@@ -28,7 +28,7 @@ export const PlanRow = z.object({
   couldFinish: z.boolean(),
 })
 export type PlanRow = z.infer<typeof PlanRow>
-export const PlanQuery = z.object({ handles: z.coerce.number().int().min(0).max(500).default(12) })
+export const PlanQuery = z.object({ handles: z.coerce.number<number>().int().min(0).max(500).default(12) })
 /** A source whose picture is smaller than the master's: its size, and the enlargement in per cent (100 is 1:1). */
 export const Enlarged = z.object({ clip: z.string(), width: z.int(), height: z.int(), percent: z.int(), eventIds: z.array(z.string()) })
 export type Enlarged = z.infer<typeof Enlarged>
@@ -87,7 +87,7 @@ export const ListQuery = z.object({
   lists: z.enum(['one', 'each']).default('one'),
   /** Edit decision lists: what stands as reel, and how many characters it may have. */
   reels: z.enum(['reel', 'name', 'file', 'roll']).default('reel'),
-  longest: z.coerce.number().int().min(4).max(128).optional(),
+  longest: z.coerce.number<number>().int().min(4).max(128).optional(),
 })
 export type ListQuery = z.infer<typeof ListQuery>
 export const ListPreview = z.object({

@@ -253,7 +253,7 @@ export const ClipValues = z.array(z.object({ value: z.string().nullable(), count
 export type ClipValues = z.infer<typeof ClipValues>
 export const ClipQuery = z.object({
   after: z.string().optional(),
-  limit: z.coerce.number().int().min(1).max(1000).default(200),
+  limit: z.coerce.number<number>().int().min(1).max(1000).default(200),
   sort: ClipSort.default('place'),
   descending: z.stringbool().default(false),
   search: z.string().max(200).optional(),

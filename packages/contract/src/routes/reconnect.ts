@@ -1,0 +1,65 @@
+/** Routes of reconnection: links, decisions, rules, what pictures tell. */
+import { z } from 'zod'
+import {
+  Changed,
+  CutImport,
+  CutImported,
+  CutRow,
+  DecisionRequest,
+  EditPicturesAsk,
+  LinkRow,
+  MatchRule,
+  MatchRules,
+  MeasuredCut,
+  PrintsAsk,
+  ReelTable,
+  RulesPreview,
+  Sightings,
+  Started,
+  Viewing,
+} from '../schemas/index.ts'
+import type { Route } from './route.ts'
+
+export const reconnectRoutes = {
+  importCut: { method: 'POST', path: '/projects/:projectId/cuts', body: CutImport, answer: CutImported, bodyLimit: 80_000_000, moves: ['cuts', 'links'] },
+  setEditPictures: { method: 'PUT', path: '/cuts/:cutId/reference', body: EditPicturesAsk, answer: CutRow, moves: ['cuts', 'changes'] },
+  links: { method: 'GET', path: '/cuts/:cutId/links', answer: z.array(LinkRow), follows: ['links', 'copies'] },
+  decide: { method: 'POST', path: '/cuts/:cutId/decisions', body: DecisionRequest, answer: Changed, moves: ['links', 'changes'], inOrder: true },
+  cutSheet: {
+    method: 'GET',
+    path: '/cuts/:cutId/sheet',
+    query: z.object({ viewing: Viewing.default('originals'), pictures: z.enum(['0', '1', '3']).default('1') }),
+    type: 'text/html; charset=utf-8',
+  },
+  startMeasure: { method: 'POST', path: '/cuts/:cutId/measure', answer: Started, begins: true, moves: ['tasks'] },
+  measuredCut: { method: 'GET', path: '/cuts/:cutId/measured', answer: MeasuredCut, follows: ['cuts', 'links'] },
+  startPrints: { method: 'POST', path: '/projects/:projectId/prints', body: PrintsAsk, answer: Started, begins: true, moves: ['tasks'] },
+  sightings: {
+    method: 'GET',
+    path: '/cuts/:cutId/sightings',
+    query: z.object({ event: z.string() }),
+    answer: Sightings,
+    follows: ['clips', 'cuts'],
+    keep: 120,
+  },
+  setMatchRules: {
+    method: 'PUT',
+    path: '/projects/:projectId/match-rules',
+    body: MatchRules,
+    answer: Changed,
+    bodyLimit: 20_000_000,
+    moves: ['links', 'changes'],
+    inOrder: true,
+  },
+  previewRules: {
+    method: 'POST',
+    path: '/cuts/:cutId/match-rules/preview',
+    body: z.object({ rules: z.array(MatchRule).max(200) }),
+    answer: RulesPreview,
+    bodyLimit: 20_000_000,
+    asks: true,
+    follows: ['links'],
+    keep: 10,
+  },
+  readReelTable: { method: 'POST', path: '/reel-table', body: z.object({ base64: z.string() }), answer: ReelTable, bodyLimit: 20_000_000 },
+} as const satisfies Record<string, Route>

@@ -1,0 +1,105 @@
+/** The table of routes, mounted: every request is validated by the contract, handed to its handler, and answered as the contract says. */
+import { Id, paramNames, ProblemAnswer, type Route, type RouteName, routes } from '@naranja/contract'
+import type { FastifyInstance, FastifyReply } from 'fastify'
+import { z } from 'zod'
+import { arrivalsRoutes, type ArrivalWatch } from '../arrivals/index.ts'
+import { backupsRoutes } from '../backups/index.ts'
+import { conformRoutes } from '../conform/index.ts'
+import { copiesRoutes } from '../copies/index.ts'
+import { cutsRoutes } from '../cuts/index.ts'
+import { handoverRoutes } from '../handover/index.ts'
+import { historyRoutes } from '../history/index.ts'
+import { intakeRoutes } from '../intake/index.ts'
+import { mastersRoutes } from '../masters/index.ts'
+import { originalsRoutes } from '../originals/index.ts'
+import { pairingRoutes } from '../pairing/index.ts'
+import { pictureRoutes } from '../picture/index.ts'
+import { type Asked, Content, type Context, type Handlers, Json } from '../platform/index.ts'
+import { projectRoutes } from '../project/index.ts'
+import { reconnectRoutes } from '../reconnect/index.ts'
+import { sourcesRoutes } from '../sources/index.ts'
+import { specsRoutes } from '../specs/index.ts'
+import { tasksRoutes } from '../tasks/index.ts'
+import { type Viewer, viewerRoutes } from '../viewer/index.ts'
+import { volumesRoutes } from '../volumes/index.ts'
+import { refuseWithoutRoom, workingRoutes } from '../working/index.ts'
+import { httpRoutes } from './routes.ts'
+
+const handlersOf = ({ viewer, arrivals }: { viewer: Viewer; arrivals: ArrivalWatch }): Handlers => ({
+  ...httpRoutes,
+  ...volumesRoutes,
+  ...tasksRoutes,
+  ...workingRoutes,
+  ...historyRoutes,
+  ...pictureRoutes,
+  ...originalsRoutes,
+  ...specsRoutes,
+  ...sourcesRoutes,
+  ...cutsRoutes,
+  ...copiesRoutes,
+  ...pairingRoutes,
+  ...handoverRoutes,
+  ...intakeRoutes,
+  ...arrivalsRoutes(arrivals),
+  ...backupsRoutes,
+  ...reconnectRoutes,
+  ...conformRoutes,
+  ...mastersRoutes,
+  ...viewerRoutes(viewer),
+  ...projectRoutes,
+})
+
+const problems = { 400: ProblemAnswer, 403: ProblemAnswer, 404: ProblemAnswer, 409: ProblemAnswer, 422: ProblemAnswer, 500: ProblemAnswer, 507: ProblemAnswer }
+
+/** The parameters of a path as they are validated. */
+const paramsOf = ({ path, params }: Route): z.ZodObject => {
+  const ids = paramNames(path).filter((n) => !params || !(n in params.shape))
+  return z.object({ ...Object.fromEntries(ids.map((n) => [n, Id])), ...params?.shape })
+}
+
+/** Ends when whoever asked has gone without the answer. */
+function gone(reply: FastifyReply): AbortSignal {
+  const a = new AbortController()
+  reply.raw.on('close', () => !reply.raw.writableFinished && a.abort())
+  return a.signal
+}
+
+function send(reply: FastifyReply, { type = 'application/json; charset=utf-8' }: Route, answer: unknown): unknown {
+  if (answer instanceof Json) return reply.type(type).send(answer.text)
+  if (!(answer instanceof Content)) return answer ?? { ok: true }
+  const { bytes, headers, stop } = answer
+  if (stop) reply.request.raw.on('close', () => reply.request.raw.destroyed && stop())
+  return reply.type(type).headers(headers).send(bytes)
+}
+
+export function mountRoutes(
+  app: FastifyInstance,
+  ctx: Context,
+  rooms: { viewer: Viewer; arrivals: ArrivalWatch },
+  trusted: (headers: Record<string, unknown>) => boolean,
+): void {
+  const handlers = handlersOf(rooms)
+  for (const name of Object.keys(routes) as RouteName[]) {
+    const route: Route = routes[name]
+    const { method, path, query, body, answer } = route
+    // Each handler is called with what its own route validated.
+    const handler = handlers[name] as (ctx: Context, asked: Asked<Route>) => unknown
+    app.route({
+      method,
+      url: `/api${path}`,
+      ...(route.bodyLimit ? { bodyLimit: route.bodyLimit } : {}),
+      ...(route.begins ? { preHandler: () => refuseWithoutRoom(ctx) } : {}),
+      schema: {
+        operationId: name,
+        params: paramsOf(route),
+        ...(query ? { querystring: query } : {}),
+        ...(body ? { body } : {}),
+        response: { ...(answer ? { 200: answer } : {}), ...problems },
+      },
+      handler: async (req, reply) => {
+        const asked = { params: req.params, query: req.query, body: req.body, trusted: trusted(req.headers), gone: gone(reply) } as Asked<Route>
+        return send(reply, route, await handler(ctx, asked))
+      },
+    })
+  }
+}

@@ -1,0 +1,52 @@
+/** What answers requests: for every route of the contract a handler, in the room whose business it is. */
+import type { Readable } from 'node:stream'
+import type { ParamsOf, Route, RouteName, routes } from '@naranja/contract'
+import type { z } from 'zod'
+import type { Context } from './context.ts'
+
+type Given<R, K extends string> = R extends Record<K, infer S extends z.ZodType> ? z.output<S> : undefined
+
+/** A request that fits the contract. */
+export interface Asked<R extends Route> {
+  readonly params: ParamsOf<R>
+  readonly query: Given<R, 'query'>
+  readonly body: Given<R, 'body'>
+  /** Whether the command on this machine asks, which may read the configuration. */
+  readonly trusted: boolean
+  /** Ends when whoever asked has gone without the answer. */
+  readonly gone: AbortSignal
+}
+
+/** An answer that is JSON text already; the contract is kept where it is made. */
+export class Json<T> {
+  declare readonly of: T
+  constructor(readonly text: string) {}
+}
+
+/** An answer that is no JSON: a picture, a text, a stream. Its media type is the route's. */
+export class Content {
+  constructor(
+    readonly bytes: Buffer | string | Readable,
+    readonly headers: Readonly<Record<string, string>> = {},
+    /** Ends what makes a stream, when nobody takes it any more. */
+    readonly stop?: () => void,
+  ) {}
+}
+
+/** Headers by which a browser saves what comes as a file of this name. */
+export const savedAs = (name: string): Record<string, string> => ({ 'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}` })
+/** Headers by which a browser keeps what comes for some seconds. */
+export const keptFor = (seconds: number): Record<string, string> => ({ 'cache-control': `private, max-age=${seconds}` })
+
+type Ok = { readonly ok: true }
+/** What a handler gives; nothing where all there is to say is that it was done. */
+type Answered<R extends Route> = R extends { type: string }
+  ? Content
+  : R extends { answer: infer S extends z.ZodType }
+    ? // biome-ignore lint/suspicious/noConfusingVoidType: a handler that has nothing to say gives nothing
+      z.input<S> | Json<z.input<S>> | (z.output<S> extends Ok ? void : never)
+    : never
+
+export type Handler<R extends Route> = (ctx: Context, asked: Asked<R>) => Answered<R> | Promise<Answered<R>>
+/** A handler for every route: one that is missing does not compile. */
+export type Handlers = { readonly [N in RouteName]: Handler<(typeof routes)[N]> }
