@@ -5,7 +5,7 @@ import { dirname, join } from 'node:path'
 import { Client } from '@naranja/command/client'
 import { Instance, type InstanceOptions } from '@naranja/command/instance'
 import { dataFolder } from '@naranja/command/paths'
-import { CutImported, ProjectRow, Started, type TaskRow, Volume } from '@naranja/contract'
+import type { ProjectRow, TaskRow, Volume } from '@naranja/contract'
 import { edgeBlocks, edgeCode, edgeStrip, readEdgeCode } from '@naranja/core/edgecode'
 import { fit as placed, type Size } from '@naranja/core/framing'
 import { type Rate, rate, rateFraction } from '@naranja/core/time'
@@ -143,14 +143,14 @@ export async function projectOn(
   folder: string,
   facts: { name?: string; rate?: string; width?: number; height?: number } = {},
 ): Promise<{ project: ProjectRow; volume: Volume; tasks: TaskRow[] }> {
-  const project = await client.post(ProjectRow, '/api/projects', {
+  const project = await client.ask('createProject', {
     name: facts.name ?? 'Test',
     rate: facts.rate ?? '25',
     width: facts.width ?? 640,
     height: facts.height ?? 360,
   })
-  const volume = await client.post(Volume, '/api/volumes', { path: folder })
-  const started = await client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] })
+  const volume = await client.ask('openVolume', { path: folder })
+  const started = await client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] })
   const tasks = await client.finish(started)
   // Clips that look like light copies of one another have been compared: what tests ask about them does not change any more.
   await client.settled(project.id, 'prove')
@@ -158,7 +158,7 @@ export async function projectOn(
 }
 
 export const importText = (client: Client, projectId: string, text: string | Buffer, name = 'cut.edl') =>
-  client.post(CutImported, `/api/projects/${projectId}/cuts`, { files: [{ name, base64: Buffer.from(text).toString('base64') }] })
+  client.ask('importCut', { projectId, files: [{ name, base64: Buffer.from(text).toString('base64') }] })
 
 /** Waits for something to become true. */
 export async function until<T>(what: string, check: () => Promise<T | null | undefined | false>, patience = 60_000): Promise<T> {

@@ -2,10 +2,10 @@
 import { appendFileSync, closeSync, copyFileSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, writeFileSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
 import type { ApiError } from '@naranja/command/client'
-import { ArrivalRow, Changed, ClipPage, CopyRow, ProjectRow, Volume } from '@naranja/contract'
+import type { ArrivalRow, ProjectRow, Volume } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
+import type { z } from 'zod'
 import { emptyFolder, makeClip, ref, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('arrivals media')
@@ -18,17 +18,17 @@ let here: Volume
 let target: Volume
 let folder = ''
 
-const rows = () => app.client.get(z.array(ArrivalRow), `/api/projects/${project.id}/arrival-folders`)
+const rows = () => app.client.ask('arrivalFolders', project.id)
 const row = async () => (await rows()).find((r) => r.id === folder) as z.infer<typeof ArrivalRow>
-const names = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.map((c) => c.name).sort()
+const names = async () => (await app.client.ask('clips', { projectId: project.id })).rows.map((c) => c.name).sort()
 const copied = async () =>
-  (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`))
+  (await app.client.ask('copies', project.id))
     .filter((c) => c.state === 'checked')
     .map((c) => c.clip)
     .sort()
 const change = async (more: object, version?: number) =>
-  (await app.client.call(Changed, 'PATCH', `/api/arrival-folders/${folder}`, { ...more, version: version ?? (await row()).version })).sentence
-const undo = async () => (await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})).sentence
+  (await app.client.ask('changeArrivals', { folderId: folder, ...more, version: version ?? (await row()).version })).sentence
+const undo = async () => (await app.client.ask('undo', { projectId: project.id })).sentence
 const source = (name: string) => join(made, name)
 const to = (name: string) => join(drive, 'In', name)
 const pause = (ms: number) => new Promise((r) => setTimeout(r, ms))
@@ -45,16 +45,16 @@ beforeAll(async () => {
   mkdirSync(join(drive, 'In'), { recursive: true })
   mkdirSync(out)
   app = await startInstance('arrivals', parent)
-  project = await app.client.post(ProjectRow, '/api/projects', { name: 'Arrivals', rate: '25', width: 640, height: 360 })
-  here = await app.client.post(Volume, '/api/volumes', { path: drive })
-  target = await app.client.post(Volume, '/api/volumes', { path: out })
+  project = await app.client.ask('createProject', { name: 'Arrivals', rate: '25', width: 640, height: 360 })
+  here = await app.client.ask('openVolume', { path: drive })
+  target = await app.client.ask('openVolume', { path: out })
 }, 60_000)
 afterAll(() => app?.stop())
 
 describe('a folder that is looked after', () => {
   it('is refused where its copies would arrive in it again', async () => {
     const ask = { volumeId: here.id, ref: ref('In'), quiet: 2 }
-    const post = (more: object) => app.client.post(z.object({ id: z.string() }), `/api/projects/${project.id}/arrival-folders`, { ...ask, ...more })
+    const post = (more: object) => app.client.ask('addArrivals', { projectId: project.id, ...ask, ...more })
     await expect(post({ copies: { specs: ['h264-proxy-720'], volumeId: here.id, folder: 'In/Copies' } })).rejects.toThrow(
       /go into the folder that is looked after/,
     )
@@ -115,8 +115,8 @@ describe('a folder that is looked after', () => {
     writeFileSync(to('notes.mov'), 'this is no movie\n'.repeat(50))
     await until('it is told', async () => (await row()).happened.some((h) => h.path === 'notes.mov' && !h.good && /is a text, not a movie/.test(h.what)))
     // What a person takes off the list stays off, though the file stands there.
-    const clip = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.find((c) => c.name === 'notes.mov')
-    await app.client.post(z.unknown(), `/api/projects/${project.id}/clips/remove`, { clipIds: [clip?.id] })
+    const clip = (await app.client.ask('clips', { projectId: project.id })).rows.find((c) => c.name === 'notes.mov')
+    await app.client.askAnything('removeClips', { projectId: project.id, clipIds: [clip?.id] })
     await pause(3000)
     expect(await names()).not.toContain('notes.mov')
     rmSync(to('notes.mov'))
@@ -159,18 +159,16 @@ describe('a folder that is looked after', () => {
   })
   it('is looked after no more, which can be taken back; what was taken in stays', async () => {
     const before = await row()
-    await app.client.call(Changed, 'DELETE', `/api/arrival-folders/${folder}`)
+    await app.client.ask('removeArrivals', folder)
     expect(await rows()).toEqual([])
     expect(await names()).toContain('d.mov')
     expect(await undo()).toMatch(/^Undone: Stopped looking after .*In\./)
     expect((await row()).version).toBe(before.version + 1)
     expect(await row()).toMatchObject({ place: before.place, quiet: before.quiet, copies: before.copies, happened: before.happened })
     // It is one folder, whoever looks after it anew.
-    const removed = await app.client.call(Changed, 'DELETE', `/api/arrival-folders/${folder}`)
-    folder = (
-      await app.client.post(z.object({ id: z.string() }), `/api/projects/${project.id}/arrival-folders`, { volumeId: here.id, ref: ref('In'), quiet: 2 })
-    ).id
-    const back = (over?: string) => app.client.post(Changed, `/api/projects/${project.id}/undo`, { change: removed.change, over })
+    const removed = await app.client.ask('removeArrivals', folder)
+    folder = (await app.client.ask('addArrivals', { projectId: project.id, volumeId: here.id, ref: ref('In'), quiet: 2 })).id
+    const back = (over?: string) => app.client.ask('undo', { projectId: project.id, change: removed.change, over })
     const refused = (await back().then(
       () => null,
       (e: ApiError) => e,
@@ -184,13 +182,13 @@ describe('a folder that is looked after', () => {
     await until('what arrives is taken in again', async () => (await names()).includes('late.mov'))
   })
   it('goes with its project', async () => {
-    const other = await app.client.post(ProjectRow, '/api/projects', { name: 'Short', rate: '25' })
-    const list = () => app.client.get(z.array(ArrivalRow), `/api/projects/${other.id}/arrival-folders`)
-    const add = () => app.client.post(z.unknown(), `/api/projects/${other.id}/arrival-folders`, { volumeId: here.id, ref: ref('In'), quiet: 1 })
+    const other = await app.client.ask('createProject', { name: 'Short', rate: '25' })
+    const list = () => app.client.ask('arrivalFolders', other.id)
+    const add = () => app.client.ask('addArrivals', { projectId: other.id, volumeId: here.id, ref: ref('In'), quiet: 1 })
     const both = await Promise.allSettled([add(), add()])
     expect(both.map((b) => b.status).sort()).toEqual(['fulfilled', 'rejected'])
     expect(await list()).toHaveLength(1)
-    await app.client.call(z.unknown(), 'DELETE', `/api/projects/${other.id}`)
+    await app.client.ask('removeProject', other.id)
     expect(await list()).toEqual([])
     await expect(add()).rejects.toMatchObject({ status: 404 })
   })

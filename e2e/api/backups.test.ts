@@ -3,9 +3,8 @@ import { execFileSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { ArrivalRule, BackupRow, ClipPage, CopyRow, Ok, OneDisk, ProjectRow, Queue, RollRow, Started, Summary, type TaskRow, Volume } from '@naranja/contract'
+import type { ProjectRow, Started, TaskRow, Volume } from '@naranja/contract'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, ref, type Running, startInstance, until } from '../support.ts'
 
 const folder = emptyFolder('backups')
@@ -24,8 +23,8 @@ beforeAll(async () => {
   for (const p of ['First disk', 'Second disk']) mkdirSync(join(parent, p), { recursive: true })
   mkdirSync(drawer)
   app = await startInstance('backups', parent, { drawer, slots: parent })
-  first = await app.client.post(Volume, '/api/volumes', { path: join(parent, 'First disk') })
-  second = await app.client.post(Volume, '/api/volumes', { path: join(parent, 'Second disk') })
+  first = await app.client.ask('openVolume', { path: join(parent, 'First disk') })
+  second = await app.client.ask('openVolume', { path: join(parent, 'Second disk') })
 })
 afterAll(() => app.stop())
 
@@ -37,21 +36,17 @@ beforeEach(async () => {
   writeFileSync(join(roll, 'notes.txt'), 'a note')
   for (let i = 1; i <= 3; i++) writeFileSync(join(roll, `Z${i}.bin`), Buffer.alloc(large, `${card} ${i}`))
   await reader('put-in')
-  project = await app.client.post(ProjectRow, '/api/projects', { name: card, rate: '25', width: 640, height: 360 })
+  project = await app.client.ask('createProject', { name: card, rate: '25', width: 640, height: 360 })
 })
 
-const reader = (action: string) => app.client.post(Ok, '/api/reader', { name: card, action })
-const cardVolume = () => until('the card', async () => (await app.client.get(z.array(Volume), '/api/volumes')).find((v) => v.label === card && v.here))
+const reader = (action: string) => app.client.askAnything('card', { name: card, action })
+const cardVolume = () => until('the card', async () => (await app.client.ask('volumes', {})).find((v) => v.label === card && v.here))
 const places = (...to: Volume[]) => to.map((v) => ({ volumeId: v.id, folder: 'Originals' }))
 const takeIn = async (to: Volume[], more: object = {}) =>
-  app.client.post(Started, `/api/projects/${project.id}/take-in`, {
-    folders: [{ volumeId: (await cardVolume()).id, ref: '' }],
-    backupTo: places(...to),
-    ...more,
-  })
-const clips = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
-const backups = () => app.client.get(z.array(BackupRow), `/api/projects/${project.id}/backups`)
-const tasks = async (kind: string) => (await app.client.get(Queue, `/api/queue?projectId=${project.id}`)).tasks.filter((t) => t.kind === kind)
+  app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: (await cardVolume()).id, ref: '' }], backupTo: places(...to), ...more })
+const clips = async () => (await app.client.ask('clips', { projectId: project.id })).rows
+const backups = () => app.client.ask('backups', project.id)
+const tasks = async (kind: string) => (await app.client.ask('queue', { projectId: project.id })).tasks.filter((t) => t.kind === kind)
 const state = (root: string): string[] =>
   execFileSync('find', [root, '-type', 'f', '-not', '-path', '*/ascmhl/*', '-not', '-path', '*/.naranja-backup/*', '-printf', '%P\\0'])
     .toString()
@@ -65,7 +60,7 @@ const state = (root: string): string[] =>
           .digest('hex')}`,
     )
 const at = (v: Volume) => join(v.path, 'Originals', card)
-const held = (paused: boolean) => app.client.call(Ok, 'PUT', '/api/queue/paused', { paused })
+const held = (paused: boolean) => app.client.ask('pause', { paused })
 /** Does something while a backup stands still in the middle, however fast this machine is: its first clip is verified, the large files are not. */
 const inTheMiddle = async (v: Volume, what: () => Promise<unknown>): Promise<void> => {
   const clip = join(at(v), `Day 1/K00${n}/K00${n}C001.mov`)
@@ -85,7 +80,7 @@ describe('a place on what is taken in', () => {
   it('is refused before anything begins', async () => {
     const folders = [{ volumeId: first.id, ref: '' }]
     const backupTo = [{ volumeId: first.id, folder: 'Originals' }]
-    await expect(app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders, backupTo })).rejects.toThrow(
+    await expect(app.client.ask('takeIn', { projectId: project.id, folders, backupTo })).rejects.toThrow(
       /First disk\/Originals is on First disk itself, or holds it\. Nothing is ever written to what is being backed up/,
     )
     expect((await backups()).length).toBe(0)
@@ -102,13 +97,11 @@ describe('a card taken in with two backups', () => {
     expect((await backups()).map((b) => [b.state, b.verified, b.files, b.folder, b.problems])).toEqual(
       [first, second].map((v) => ['complete', 6, 6, at(v), []]),
     )
-    expect(await app.client.get(z.array(RollRow), `/api/projects/${project.id}/rolls`)).toMatchObject([
-      { roll: `K00${n}`, clips: 2, backups: [0, 0, 2], copied: 0 },
-    ])
+    expect(await app.client.ask('rolls', project.id)).toMatchObject([{ roll: `K00${n}`, clips: 2, backups: [0, 0, 2], copied: 0 }])
     for (const v of [first, second]) expect(state(at(v))).toEqual(before)
     expect(state(join(drawer, card))).toEqual(before)
     expect(state(join(parent, card))).toEqual(before)
-    expect(await app.client.get(Summary, `/api/projects/${project.id}/summary`)).toMatchObject({ unsafe: 0, toldUnsafe: false })
+    expect(await app.client.ask('summary', project.id)).toMatchObject({ unsafe: 0, toldUnsafe: false })
   })
   it('asked for by two people at once is made once', async () => {
     const [a, b] = await Promise.all([takeIn([first, second]), takeIn([first, second])])
@@ -122,15 +115,15 @@ describe('a card taken in with two backups', () => {
   it('makes edit copies elsewhere in the same go, and does it all when a card arrives', async () => {
     await reader('take-out')
     const rule = { on: true, version: 0, backupTo: places(first, second), copies: { specs: ['h264-proxy-720'], volumeId: second.id, folder: 'Proxies' } }
-    await app.client.call(ArrivalRule, 'PUT', `/api/projects/${project.id}/arrivals`, rule)
+    await app.client.ask('setArrivals', { projectId: project.id, ...rule })
     await new Promise((r) => setTimeout(r, 1500))
     await reader('put-in')
-    const copies = () => app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)
+    const copies = () => app.client.ask('copies', project.id)
     await until('two checked copies', async () => (await copies()).filter((c) => c.state === 'checked').length === 2)
     expect((await copies()).map((c) => c.path).sort()).toEqual([1, 2].map((i) => join(second.path, `Proxies/${card}/Day 1/K00${n}/K00${n}C00${i}.mov`)))
     expect((await clips()).map((c) => c.backups)).toEqual([2, 2])
     expect(state(at(second))).toEqual(state(join(drawer, card)))
-    await app.client.call(ArrivalRule, 'PUT', `/api/projects/${project.id}/arrivals`, { ...rule, on: false, version: 1 })
+    await app.client.ask('setArrivals', { projectId: project.id, ...rule, on: false, version: 1 })
   })
 })
 
@@ -138,7 +131,7 @@ describe('folders below the top of a volume', () => {
   const folders = async () => [{ volumeId: (await cardVolume()).id, ref: ref(`Day 1/K00${n}`) }]
   it('are backed up into folders that are not there yet; what is missing is made, a mount never', async () => {
     const backupTo = [first, second].map((v) => ({ volumeId: v.id, folder: `Season ${n}/Week 1/Cards` }))
-    const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: await folders(), backupTo })
+    const started = await app.client.ask('takeIn', { projectId: project.id, folders: await folders(), backupTo })
     expect(started.message).not.toContain('on one disk')
     await ended(started)
     await until('the clips', async () => (await clips()).length === 2)
@@ -147,25 +140,21 @@ describe('folders below the top of a volume', () => {
     )
     // A drive that is not there is not made up as a folder of its name.
     renameSync(second.path, `${second.path} out`)
-    await until('the drive away', async () => (await app.client.get(z.array(Volume), '/api/volumes')).some((v) => v.id === second.id && !v.here))
+    await until('the drive away', async () => (await app.client.ask('volumes', {})).some((v) => v.id === second.id && !v.here))
     const to = { volumeId: second.id, folder: 'Elsewhere' }
-    await expect(app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: await folders(), backupTo: [to] })).rejects.toThrow(/is away/)
+    await expect(app.client.ask('takeIn', { projectId: project.id, folders: await folders(), backupTo: [to] })).rejects.toThrow(/is away/)
     expect(existsSync(second.path)).toBe(false)
     renameSync(`${second.path} out`, second.path)
-    await until('the drive back', async () => (await app.client.get(z.array(Volume), '/api/volumes')).some((v) => v.id === second.id && v.here))
+    await until('the drive back', async () => (await app.client.ask('volumes', {})).some((v) => v.id === second.id && v.here))
   })
   it('say so where they and their backup stand on one disk', async () => {
-    const near = (volumeId: string, at: string, toVolumeId: string) =>
-      app.client.get(OneDisk, `/api/one-disk?volumeId=${volumeId}&ref=${ref(at)}&toVolumeId=${toVolumeId}&toFolder=Safe`)
+    const near = (volumeId: string, at: string, toVolumeId: string) => app.client.ask('oneDisk', { volumeId, ref: ref(at), toVolumeId, toFolder: 'Safe' })
     mkdirSync(join(first.path, `Loose ${n}`))
     await makeClip(join(first.path, `Loose ${n}/L001.mov`), { code: 90 + n, frames: 12 })
     expect(await near(first.id, `Loose ${n}`, first.id)).toEqual({ oneDisk: true })
     expect(await near((await cardVolume()).id, '', first.id)).toEqual({ oneDisk: false })
     const backupTo = [{ volumeId: first.id, folder: 'Safe' }]
-    const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, {
-      folders: [{ volumeId: first.id, ref: ref(`Loose ${n}`) }],
-      backupTo,
-    })
+    const started = await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: first.id, ref: ref(`Loose ${n}`) }], backupTo })
     expect(started.message).toContain('Original and backup are on one disk: if it fails, both are gone.')
     await ended(started)
   })
@@ -173,12 +162,12 @@ describe('folders below the top of a volume', () => {
 
 describe('originals without a backup', () => {
   it('are counted, said once, and safe as soon as they are backed up where they stand in the list', async () => {
-    const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: (await cardVolume()).id, ref: '' }] })
+    const started = await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: (await cardVolume()).id, ref: '' }] })
     await ended(started)
     expect((await clips()).map((c) => c.backups)).toEqual([0, 0])
-    const summary = () => app.client.get(Summary, `/api/projects/${project.id}/summary`)
+    const summary = () => app.client.ask('summary', project.id)
     expect(await summary()).toMatchObject({ unsafe: 2, toldUnsafe: false })
-    await app.client.post(Ok, `/api/projects/${project.id}/told-unsafe`, {})
+    await app.client.ask('tellUnsafe', project.id)
     expect(await summary()).toMatchObject({ unsafe: 2, toldUnsafe: true })
     const before = await clips()
     await ended(await takeIn([first]))
@@ -214,7 +203,7 @@ describe('a backup that is interrupted', () => {
     expect((await backups()).map((b) => b.state)).toEqual(['incomplete', 'incomplete'])
     await reader('put-in')
     await cardVolume()
-    await app.client.post(Ok, `/api/tasks/${task?.id}/retry`, {})
+    await app.client.ask('retryTask', { taskId: task?.id })
     expect((await ended(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
     for (const v of [first, second]) expect(state(at(v))).toEqual(before)
     expect(state(join(drawer, card))).toEqual(before)
@@ -225,7 +214,7 @@ describe('a backup that is interrupted', () => {
     await begun(first)
     const inode = statSync(join(at(first), `Day 1/K00${n}/Z1.bin`)).ino
     process.kill(app.instance.pid(role) as number, 'SIGKILL')
-    await until('an answer', () => app.client.get(Queue, '/api/queue').catch(() => null))
+    await until('an answer', () => app.client.ask('queue', {}).catch(() => null))
     expect((await ended(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
     for (const v of [first, second]) {
       expect(state(at(v))).toEqual(before)
@@ -237,13 +226,13 @@ describe('a backup that is interrupted', () => {
   })
   it('by being cancelled stops, leaves nothing half, and can be tried again', async () => {
     const started = await takeIn([first, second])
-    await inTheMiddle(first, () => app.client.post(Ok, `/api/batches/${started.batchId}/cancel`, {}))
+    await inTheMiddle(first, () => app.client.ask('cancelBatch', started.batchId))
     await until(
       'no part',
       async () => !existsSync(join(at(second), '.naranja-backup/parts')) || readdirSync(join(at(second), '.naranja-backup/parts')).length === 0,
     )
     await until('both incomplete', async () => (await backups()).every((b) => b.state === 'incomplete'))
-    await app.client.post(Ok, `/api/batches/${started.batchId}/retry`, {})
+    await app.client.ask('retryBatch', started.batchId)
     expect((await ended(started)).map((t) => t.state)).toEqual(['done'])
     expect(state(at(second))).toEqual(state(join(drawer, card)))
   })
@@ -255,7 +244,7 @@ describe('a place', () => {
     mkdirSync(disk, { recursive: true })
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=4m', 'tmpfs', disk])
     try {
-      const small = await app.client.post(Volume, '/api/volumes', { path: disk })
+      const small = await app.client.ask('openVolume', { path: disk })
       const [task] = await ended(await takeIn([first, small]))
       expect([task?.state, task?.error]).toEqual(['failed', expect.stringMatching(/Small disk.*7 MB are needed there, 4 MB are free/)])
       expect((await backups()).flatMap((b) => b.problems)).toEqual(Array(2).fill(task?.error))
@@ -273,7 +262,7 @@ describe('verifying', () => {
   it('says that all is as it was, and takes a backup back that is not', async () => {
     await ended(await takeIn([first, second]))
     await until('the clips', async () => (await clips()).length === 2)
-    const verify = async () => ended(await app.client.post(Started, `/api/projects/${project.id}/backups/verify`, {}))
+    const verify = async () => ended(await app.client.ask('verifyBackups', { projectId: project.id }))
     expect((await verify()).map((t) => [t.state, t.message])).toEqual([first, second].map((v) => ['done', `${at(v)}: all 6 files are as they were written.`]))
     const data = readFileSync(join(at(second), `Day 1/K00${n}/K00${n}C001.mov`))
     data[100] = (data[100] ?? 0) ^ 1
@@ -286,6 +275,6 @@ describe('verifying', () => {
       ['incomplete', 1],
     ])
     expect((await clips()).map((c) => c.backups)).toEqual([1, 2])
-    expect(await app.client.get(z.array(RollRow), `/api/projects/${project.id}/rolls`)).toMatchObject([{ backups: [0, 1, 1] }])
+    expect(await app.client.ask('rolls', project.id)).toMatchObject([{ backups: [0, 1, 1] }])
   })
 })

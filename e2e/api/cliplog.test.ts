@@ -1,24 +1,9 @@
 /** The clip log out and in, clips that wait for their media, and edit copies under other names. */
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import {
-  Changed,
-  ClipPage,
-  CopyRow,
-  LogFiles,
-  LogLayouts,
-  type LogLayoutShape,
-  type ProjectRow,
-  RenameRow,
-  SpecDraft,
-  SpecRow,
-  Started,
-  TableAnswer,
-  Volume,
-} from '@naranja/contract'
+import { type LogLayouts, type LogLayoutShape, type ProjectRow, SpecDraft, type Volume } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('cliplog media')
@@ -28,15 +13,15 @@ let app: Running
 let project: ProjectRow
 let target: Volume
 
-const rows = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
+const rows = async () => (await app.client.ask('clips', { projectId: project.id })).rows
 const clip = async (name: string) => (await rows()).find((c) => c.name === name)
 const describeClip = async (name: string, field: string, value: string) =>
-  app.client.call(z.unknown(), 'PATCH', `/api/projects/${project.id}/clips`, { edits: [{ clipId: (await clip(name))?.id, field, before: null, value }] })
-const log = (layout: LogLayoutShape, more: object = {}) => app.client.post(LogFiles, `/api/projects/${project.id}/log`, { layout, ...more })
+  app.client.askAnything('describe', { projectId: project.id, edits: [{ clipId: (await clip(name))?.id, field, before: null, value }] })
+const log = (layout: LogLayoutShape, more: object = {}) => app.client.ask('log', { projectId: project.id, layout, ...more })
 const base64 = (text: string) => Buffer.from(text).toString('base64')
-const table = (text: string, more: object = {}) => app.client.post(TableAnswer, `/api/projects/${project.id}/table/preview`, { base64: base64(text), ...more })
-const apply = (text: string, more: object = {}) => app.client.post(Changed, `/api/projects/${project.id}/table`, { base64: base64(text), ...more })
-const undo = () => app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+const table = (text: string, more: object = {}) => app.client.ask('previewTable', { projectId: project.id, base64: base64(text), ...more })
+const apply = (text: string, more: object = {}) => app.client.ask('applyTable', { projectId: project.id, base64: base64(text), ...more })
+const undo = () => app.client.ask('undo', { projectId: project.id })
 const layout: LogLayoutShape = {
   ...(plainLayout as unknown as LogLayoutShape),
   name: 'For the cutting room',
@@ -66,7 +51,7 @@ beforeAll(async () => {
   mkdirSync(out)
   app = await startInstance('cliplog', parent)
   ;({ project } = await projectOn(app.client, drive))
-  target = await app.client.post(Volume, '/api/volumes', { path: out })
+  target = await app.client.ask('openVolume', { path: out })
 }, 60_000)
 afterAll(() => app?.stop())
 
@@ -94,9 +79,9 @@ describe('the clip log', () => {
       ['For the cutting room A002.tsv', 'Clips\t1', 'FILE\tTAPE\tIN\tSC\tSAID'],
     ])
     const save = { layout, volumeId: target.id, folder: 'Logs' }
-    expect((await app.client.post(Changed, `/api/projects/${project.id}/log/save`, save)).sentence).toBe(`1 log of 3 clips written to ${join(out, 'Logs')}.`)
+    expect((await app.client.ask('saveLog', { projectId: project.id, ...save })).sentence).toBe(`1 log of 3 clips written to ${join(out, 'Logs')}.`)
     expect(readFileSync(join(out, 'Logs/For the cutting room.csv'), 'utf8')).toBe(one.files[0]?.text)
-    await expect(app.client.post(Changed, `/api/projects/${project.id}/log/save`, save)).rejects.toThrow(/is there already/)
+    await expect(app.client.ask('saveLog', { projectId: project.id, ...save })).rejects.toThrow(/is there already/)
   })
   it('holds no formula, unless it is laid out so; what is read back is as it was', async () => {
     await describeClip('A002C003.mov', 'notes', '=1+1')
@@ -111,8 +96,8 @@ describe('the clip log', () => {
   })
   it('is laid out once, under a name; two of one name are refused', async () => {
     const names = (l: LogLayouts) => l.layouts.map((x) => x.name)
-    const put = (layouts: LogLayoutShape[], version: number) => app.client.call(LogLayouts, 'PUT', '/api/log-layouts', { layouts, version })
-    expect(names(await app.client.get(LogLayouts, '/api/log-layouts'))).toEqual(['Clip log'])
+    const put = (layouts: LogLayoutShape[], version: number) => app.client.ask('keepLogLayouts', { layouts, version })
+    expect(names(await app.client.ask('logLayouts'))).toEqual(['Clip log'])
     expect(names(await put([layout, { ...layout, name: 'Other', heads: true }], 0))).toEqual(['For the cutting room', 'Other'])
     await expect(put([layout, { ...layout, name: 'for the Cutting Room' }], 1)).rejects.toThrow(/There is a layout called/)
   })
@@ -150,23 +135,19 @@ describe('the clip log', () => {
     // A second time they are here.
     expect((await table(text)).rows.map((r) => r.state)).toEqual(['found', 'found', 'found'])
     // Nothing can be copied of them, and a cut does not find them.
-    const left = await app.client.post(
-      z.object({ clips: z.int(), left: z.array(z.object({ name: z.string(), reason: z.string() })) }),
-      `/api/projects/${project.id}/copies/estimate`,
-      { specs: ['h264-proxy-720'], volumeId: target.id, folder: 'x' },
-    )
+    const left = await app.client.ask('estimate', { projectId: project.id, specs: ['h264-proxy-720'], volumeId: target.id, folder: 'x' })
     expect([left.clips, left.left.map((l) => l.name)]).toEqual([3, ['A003C001', 'A003C002']])
     const { cut } = await importText(
       app.client,
       project.id,
       'TITLE: x\n001  A003     V     C        12:00:00:05 12:00:00:10 01:00:00:00 01:00:00:05\n* FROM CLIP NAME: A003C001.mov\n',
     )
-    const state = async () => (await app.client.get(z.array(z.object({ state: z.string() })), `/api/cuts/${cut.id}/links`)).map((l) => l.state)
+    const state = async () => (await app.client.ask('links', cut.id)).map((l) => l.state)
     expect(await state()).toEqual(['not-found'])
     await makeClip(join(parent, 'Late/A003/A003C001.mov'), { code: 9, frames: 30, timecode: '12:00:00:00', reel: 'A003' })
     await makeClip(join(parent, 'Late/A003/A003C002.mov'), { code: 8, frames: 30, timecode: '13:00:00:00', reel: 'A003' })
-    const late = await app.client.post(Volume, '/api/volumes', { path: join(parent, 'Late') })
-    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: late.id, ref: '' }] }))
+    const late = await app.client.ask('openVolume', { path: join(parent, 'Late') })
+    await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: late.id, ref: '' }] }))
     // The same clip, described as the log said; one whose timecode is another is another.
     expect(await clip('A003C001.mov')).toMatchObject({
       id: waiting?.id,
@@ -184,16 +165,14 @@ describe('the clip log', () => {
 
 describe('edit copies under other names', () => {
   const spec = 'prores-proxy-1080'
-  const names = (more: object) => app.client.post(z.array(RenameRow), `/api/projects/${project.id}/copies/names/preview`, { spec, ...more })
-  const give = (more: object) => app.client.post(Changed, `/api/projects/${project.id}/copies/names`, { spec, ...more })
+  const names = (more: object) => app.client.askAnything('previewRename', { projectId: project.id, spec, ...more })
+  const give = (more: object) => app.client.askAnything('applyRename', { projectId: project.id, spec, ...more })
   const value = (of: string) => ({ kind: 'value', of, part: { kind: 'all' }, form: 'as-is' })
   const text = (t: string) => ({ kind: 'text', text: t })
   const files = (roll: string) => readdirSync(join(out, 'P/Drive', roll)).sort()
   it('are seen beforehand, given, still known, and taken back; originals keep theirs', async () => {
     const ids = (await rows()).filter((c) => c.name.startsWith('A00') && c.hasPicture && c.place.startsWith('Drive')).map((c) => c.id)
-    await app.client.finish(
-      await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: target.id, folder: 'P', clipIds: ids }),
-    )
+    await app.client.finish(await app.client.ask('makeCopies', { projectId: project.id, specs: [spec], volumeId: target.id, folder: 'P', clipIds: ids }))
     const originals = readdirSync(join(drive, 'A001'))
     const chips = [text('sc'), value('scene'), text('_'), value('name')]
     expect((await names({ chips })).map((r) => [r.before, r.after, r.why])).toEqual([
@@ -215,15 +194,12 @@ describe('edit copies under other names', () => {
     // A cut that names them so is led back all the same.
     const line = '001  A001     V     C        10:01:00:05 10:01:00:10 01:00:00:00 01:00:00:05\n* FROM CLIP NAME: sc4_A001C001.mov\n'
     const { cut } = await importText(app.client, project.id, `TITLE: y\n${line}`)
-    expect((await app.client.get(z.array(z.object({ clipId: z.string().nullable() })), `/api/cuts/${cut.id}/links`))[0]?.clipId).toBe(
-      (await clip('A001C001.mov'))?.id,
-    )
+    expect((await app.client.ask('links', cut.id))[0]?.clipId).toBe((await clip('A001C001.mov'))?.id)
     await undo()
     expect((await undo()).sentence).toBe('Undone: 2 edit copies renamed.')
     expect(files('A001')).toEqual(['A001C001.mov', 'A001C002.mov'])
     expect(readdirSync(join(drive, 'A001'))).toEqual(originals)
-    for (const c of await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`))
-      expect([c.state, existsSync(c.path)]).toEqual(['checked', true])
+    for (const c of await app.client.ask('copies', project.id)) expect([c.state, existsSync(c.path)]).toEqual(['checked', true])
     await expect(give({ chips: [value('name')] })).rejects.toThrow(/No copy would be renamed/)
   })
   it.each([
@@ -233,14 +209,14 @@ describe('edit copies under other names', () => {
     'that are %s are renamed as a whole',
     async (name, more) => {
       await makeClip(join(parent, 'Sound', 'S001/S001C001.mov'), { code: 1, frames: 10, timecode: '15:00:00:00', reel: 'S001', tone: 300 })
-      const volume = await app.client.post(Volume, '/api/volumes', { path: join(parent, 'Sound') })
-      await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] }))
-      const shipped = (await app.client.get(z.array(SpecRow), `/api/specs?projectId=${project.id}`)).find((s) => s.code === 'dnxhr-sq')
+      const volume = await app.client.ask('openVolume', { path: join(parent, 'Sound') })
+      await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] }))
+      const shipped = (await app.client.ask('specs', { projectId: project.id })).find((s) => s.code === 'dnxhr-sq')
       const draft = SpecDraft.parse({ ...shipped, name, quality: null, ...more })
-      const { code } = await app.client.post(z.object({ code: z.string() }), '/api/specs', draft)
+      const { code } = await app.client.ask('addSpec', draft)
       const clipIds = [(await clip('S001C001.mov'))?.id]
       const done = await app.client.finish(
-        await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [code], volumeId: target.id, folder: name, clipIds }),
+        await app.client.askAnything('makeCopies', { projectId: project.id, specs: [code], volumeId: target.id, folder: name, clipIds }),
       )
       expect(done.map((t) => [t.state, t.error])).toEqual([['done', '']])
       const folder = join(out, name, 'Sound/S001')
@@ -250,7 +226,7 @@ describe('edit copies under other names', () => {
         name === 'numbered pictures' ? 'S001 first' : 'S001 first.mxf',
       ])
       await give({ spec: code, chips: [value('reel'), text(' first')] })
-      const copy = async () => (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).find((c) => c.spec === code)
+      const copy = async () => (await app.client.ask('copies', project.id)).find((c) => c.spec === code)
       if (name === 'numbered pictures') {
         expect(all().filter((f) => !f.includes('/'))).toEqual(['S001 first', 'S001 first.copy.json'])
         expect(
@@ -289,8 +265,8 @@ describe('a batch of copies with logs', () => {
       heads: true,
       split: 'roll',
     }
-    const { version } = await app.client.get(LogLayouts, '/api/log-layouts')
-    await app.client.call(LogLayouts, 'PUT', '/api/log-layouts', { layouts: [wanted], version })
+    const { version } = await app.client.ask('logLayouts')
+    await app.client.ask('keepLogLayouts', { layouts: [wanted], version })
     const two = join(parent, 'Two')
     for (const [roll, i] of [
       ['A011', 1],
@@ -298,14 +274,12 @@ describe('a batch of copies with logs', () => {
       ['A012', 3],
     ] as const)
       await makeClip(join(two, roll, `${roll}C00${i}.mov`), { code: i, frames: 30, timecode: `14:0${i}:00:00`, reel: roll })
-    const volume = await app.client.post(Volume, '/api/volumes', { path: two })
-    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] }))
+    const volume = await app.client.ask('openVolume', { path: two })
+    await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] }))
     await describeClip('A011C001.mov', 'scene', '4')
     const first = (await rows()).filter((c) => /^A01[12]/.test(c.name)).map((c) => c.id)
     const make = async (specs: string[], folder: string) =>
-      app.client.finish(
-        await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs, volumeId: target.id, folder, clipIds: first, log: 'Rushes' }),
-      )
+      app.client.finish(await app.client.ask('makeCopies', { projectId: project.id, specs, volumeId: target.id, folder, clipIds: first, log: 'Rushes' }))
     const tasks = await make(['prores-proxy-1080'], 'With logs')
     expect(tasks.map((t) => [t.state, t.error])).toEqual(tasks.map(() => ['done', '']))
     const found = await until('the logs', async () => {
@@ -317,7 +291,7 @@ describe('a batch of copies with logs', () => {
       ['Two/A012/A012 Rushes DATE.csv', 'COPY;TAPE;SC\r\nA012C003.mov;A012;\r\n'],
     ])
     const said = await until('what came of them', async () => {
-      const all = await app.client.get(z.array(z.object({ message: z.string() })), `/api/batches/${tasks[0]?.batchId}/tasks`)
+      const all = await app.client.ask('batchTasks', tasks[0]?.batchId)
       return all.find((t) => t.message.includes('2 logs were written beside the copies'))
     })
     expect(said.message).toMatch(/^Checked/)

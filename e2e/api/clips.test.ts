@@ -1,14 +1,13 @@
 /** What a clip is: one file, a folder, a sequence, a recorder's set; and everything else the folder held, accounted for. */
 import { copyFileSync, mkdirSync, readFileSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { Account, ClipDetail, ClipPage, CopyRow, MasterRow, type ProjectRow, RuleRow, Started, type TaskRow } from '@naranja/contract'
+import type { ClipPage, ProjectRow, TaskRow } from '@naranja/contract'
 import { writeLtc } from '@naranja/core/sound'
 import { elsewhere, talk, talkRate } from '@naranja/core/testing'
 import { digitsAt, rate } from '@naranja/core/time'
 import { ffmpeg, output, probe } from '@naranja/media'
 import { addWaveChunk } from '@naranja/media/testing'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
 
 const media = emptyFolder('clips media')
@@ -67,7 +66,7 @@ beforeAll(async () => {
   }
   app = await startInstance('clips', media)
   ;({ project, tasks } = await projectOn(app.client, media))
-  rows = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
+  rows = (await app.client.ask('clips', { projectId: project.id })).rows
 })
 afterAll(() => app.stop())
 
@@ -77,7 +76,7 @@ function crossings(samples: Int16Array, from = 0): number {
   for (let i = from + 1; i < 96000; i++) if ((samples[i - 1] as number) < 0 !== (samples[i] as number) < 0) n++
   return n
 }
-const detail = async (name: RegExp) => app.client.get(ClipDetail, `/api/clips/${rows.find((r) => name.test(r.name))?.id}`)
+const detail = async (name: RegExp) => app.client.askAnything('clip', rows.find((r) => name.test(r.name))?.id)
 
 describe('what a folder held', () => {
   it('is accounted for, each file once', () => {
@@ -93,7 +92,7 @@ describe('what a folder held', () => {
     expect(tasks[0]?.message).toBe(`${media}: 6 taken in, 6 files beside them, 1 skipped (left by other software), 1 skipped (no media file).`)
   })
   it('is listed file by file, with what became of each', async () => {
-    const account = await app.client.get(Account, `/api/tasks/${tasks[0]?.id}/account`)
+    const account = await app.client.ask('account', tasks[0]?.id)
     expect([account.folder, account.files]).toEqual([media, 6 + 6 + 2 + (7 - 1) + 1 + 1])
     expect(account.lines.map((l) => [l.path, l.files, l.became, l.why])).toEqual(
       expect.arrayContaining([
@@ -128,9 +127,7 @@ describe('a recording that a camera split', () => {
   })
   it('stays so when its folder is taken in again, and so do takes that are only named alike', async () => {
     const again = await app.client.finish(
-      await app.client.post(Started, `/api/projects/${project.id}/take-in`, {
-        folders: [{ volumeId: rows.length ? (await detail(/S001C001/)).volumeId : '', ref: '' }],
-      }),
+      await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: rows.length ? (await detail(/S001C001/)).volumeId : '', ref: '' }] }),
     )
     expect(again[0]?.message).toContain('6 already here')
     expect((await detail(/S002C001_002/)).technical.parts).toEqual([])
@@ -138,8 +135,8 @@ describe('a recording that a camera split', () => {
   it('has an edit copy over all of it, right on both sides of the join', async () => {
     const c = await detail(/S001C001/)
     const ask = { specs: ['h264-proxy-720'], volumeId: c.volumeId, folder: 'Copies', clipIds: [c.id] }
-    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, ask))
-    const copy = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).find((x) => x.clipId === c.id)
+    await app.client.finish(await app.client.ask('makeCopies', { projectId: project.id, ...ask }))
+    const copy = (await app.client.ask('copies', project.id)).find((x) => x.clipId === c.id)
     expect(copy?.state).toBe('checked')
     const codes = await readCodes(copy?.path ?? '', { width: 320, height: 180 }, [{ width: 320, height: 180 }])
     expect(codes).toEqual([
@@ -166,7 +163,8 @@ describe('a recording with a file for each channel', () => {
     const edl = `TITLE: SET\nFCM: NON-DROP FRAME\n001 A001 V C 10:00:00:00 10:00:02:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: A001C001.mov\n002 SR1 A C 10:00:00:00 10:00:02:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: T07_1.wav\n003 SR1 A2 C 10:00:00:00 10:00:02:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: T07_1.wav\n`
     const { cut } = await importText(app.client, project.id, edl)
     const volume = (await detail(/A001C001/)).volumeId
-    const started = await app.client.post(Started.extend({ masterId: z.uuid() }), `/api/cuts/${cut.id}/masters`, {
+    const started = await app.client.ask('renderMaster', {
+      cutId: cut.id,
       volumeId: volume,
       folder: 'Masters',
       file: 'set.mov',
@@ -174,7 +172,7 @@ describe('a recording with a file for each channel', () => {
       placeholders: false,
     })
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
-    const master = await app.client.get(MasterRow, `/api/masters/${started.masterId}`)
+    const master = await app.client.ask('master', started.masterId)
     expect(master.state).toBe('verified')
     // Crossings of zero in the last second tell the tone.
     for (const [channel, tone] of [440, 880].entries()) {
@@ -190,10 +188,10 @@ describe('a recording with a file for each channel', () => {
 describe('a picture whose sound lies in files of its own', () => {
   const tone = (hz: number) => ['-f', 'lavfi', '-i', `aevalsrc=0.5*sin(${hz}*2*PI*t):s=48000:d=2`, '-c:a', 'pcm_s16le']
   let volumeId = ''
-  const taken = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.filter((r) => r.roll === 'P001')
+  const taken = async () => (await app.client.ask('clips', { projectId: project.id })).rows.filter((r) => r.roll === 'P001')
   const take = async () => {
     const folders = [{ volumeId, ref: Buffer.from('P001').toString('base64url') }]
-    return (await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders })))[0]
+    return (await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders })))[0]
   }
   beforeAll(async () => {
     volumeId = (await detail(/A001C001/)).volumeId
@@ -222,7 +220,7 @@ describe('a picture whose sound lies in files of its own', () => {
     const task = await take()
     expect(task?.message).toContain('4 taken in')
     const rows = await taken()
-    const whole = await Promise.all(rows.map((r) => app.client.get(ClipDetail, `/api/clips/${r.id}`)))
+    const whole = await Promise.all(rows.map((r) => app.client.ask('clip', r.id)))
     expect(whole.map((c) => [c.name, c.files]).sort()).toEqual([
       ['0007AB.MXF', 3],
       ['0008AB.MXF', 1],
@@ -239,13 +237,13 @@ describe('a picture whose sound lies in files of its own', () => {
   })
   it('is heard on every channel, and has it in its edit copy', async () => {
     const clip = (await taken()).find((r) => r.name === '0007AB.MXF')
-    const heard = await until('listened to', async () => (await app.client.get(ClipDetail, `/api/clips/${clip?.id}`)).listened)
+    const heard = await until('listened to', async () => (await app.client.askAnything('clip', clip?.id)).listened)
     expect(heard.peaks.map(Math.round)).toEqual([-6, -6])
     const ask = { specs: ['prores-proxy-1080'], volumeId, folder: 'Copies', clipIds: [clip?.id] }
-    expect((await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, ask))).map((t) => [t.state, t.error])).toEqual([
+    expect((await app.client.finish(await app.client.askAnything('makeCopies', { projectId: project.id, ...ask }))).map((t) => [t.state, t.error])).toEqual([
       ['done', ''],
     ])
-    const copy = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).find((x) => x.clipId === clip?.id)
+    const copy = (await app.client.ask('copies', project.id)).find((x) => x.clipId === clip?.id)
     for (const [channel, hz] of [440, 880].entries()) {
       const raw = await output('ffmpeg', ['-v', 'error', '-i', copy?.path ?? '', '-map', `0:a:${channel}`, '-f', 's16le', '-'])
       const samples = new Int16Array(raw.buffer, raw.byteOffset, raw.length / 2)
@@ -263,13 +261,11 @@ describe('sound that is listened to', () => {
     await ffmpeg([...picture, '-c:v', 'prores', '-c:a', 'pcm_s24le', '-timecode', '11:00:00:00', join(media, 'Quiet/Q001C001.mov')])
     const volume = (await detail(/A001C001/)).volumeId
     await app.client.finish(
-      await app.client.post(Started, `/api/projects/${project.id}/take-in`, {
-        folders: [{ volumeId: volume, ref: Buffer.from('Quiet').toString('base64url') }],
-      }),
+      await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume, ref: Buffer.from('Quiet').toString('base64url') }] }),
     )
-    const row = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips?search=Q001C001`)).rows[0]
+    const row = (await app.client.ask('clips', { projectId: project.id, search: 'Q001C001' })).rows[0]
     const c = await until('listened to', async () => {
-      const d = await app.client.get(ClipDetail, `/api/clips/${row?.id}`)
+      const d = await app.client.ask('clip', row?.id)
       return d.listened && d.notices.some((n) => n.code === 'silent-channels') ? d : null
     })
     // Half of full scale is 6 dB below it; one ten-thousandth 80.
@@ -287,9 +283,9 @@ describe('sound that is listened to', () => {
 })
 
 describe('clips without timecode or reel', () => {
-  const rules = (body: object) => app.client.post(z.array(RuleRow), `/api/projects/${project.id}/rules/preview`, body)
-  const apply = (body: object) => app.client.post(z.object({ sentence: z.string() }), `/api/projects/${project.id}/rules`, body)
-  const all = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
+  const rules = (body: object) => app.client.askAnything('previewRule', { projectId: project.id, ...body })
+  const apply = (body: object) => app.client.askAnything('applyRule', { projectId: project.id, ...body })
+  const all = async () => (await app.client.ask('clips', { projectId: project.id })).rows
   const one = async (name: RegExp) => (await all()).find((r) => name.test(r.name))
   beforeAll(async () => {
     mkdirSync(join(media, 'Deck'))
@@ -326,9 +322,7 @@ describe('clips without timecode or reel', () => {
     utimesSync(join(media, 'Deck/QUIET1.mov'), shot, shot)
     const volume = (await detail(/A001C001/)).volumeId
     await app.client.finish(
-      await app.client.post(Started, `/api/projects/${project.id}/take-in`, {
-        folders: [{ volumeId: volume, ref: Buffer.from('Deck').toString('base64url') }],
-      }),
+      await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume, ref: Buffer.from('Deck').toString('base64url') }] }),
     )
   })
 
@@ -357,15 +351,15 @@ describe('clips without timecode or reel', () => {
     const c = await detailOf(heard?.id)
     expect([c.startSource, c.technical.start, c.technical.heard]).toEqual(['rule', null, { start: 14 * 3600 * 25 - 10, channel: 2 }])
     const ask = { specs: ['prores-proxy-1080'], volumeId: c.volumeId, folder: 'Copies', clipIds: [c.id] }
-    const [task] = await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, ask))
+    const [task] = await app.client.finish(await app.client.ask('makeCopies', { projectId: project.id, ...ask }))
     expect([task?.state, task?.error]).toEqual(['done', ''])
-    const copy = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).find((x) => x.clipId === c.id)
+    const copy = (await app.client.ask('copies', project.id)).find((x) => x.clipId === c.id)
     expect(await probe(Buffer.from(copy?.path ?? ''), { projectRate: rate(25) })).toMatchObject({ start: 14 * 3600 * 25 - 10 })
     await apply({ kind: 'reel', rule: 'folder' })
     expect((await one(/QUIET1/))?.reel).toBe('Deck')
-    await app.client.post(z.object({ sentence: z.string() }), `/api/projects/${project.id}/undo`, {})
+    await app.client.ask('undo', { projectId: project.id })
     expect([(await one(/QUIET1/))?.reel, (await one(/HEARD1/))?.start]).toEqual([null, 14 * 3600 * 25 - 10])
-    await app.client.post(z.object({ sentence: z.string() }), `/api/projects/${project.id}/undo`, {})
+    await app.client.ask('undo', { projectId: project.id })
     expect((await one(/HEARD1/))?.start).toBeNull()
     expect([readFileSync(file).length, statSync(file).mtimeMs]).toEqual(before)
   })
@@ -416,7 +410,7 @@ describe('clips without timecode or reel', () => {
     }
     const volume = (await detail(/A001C001/)).volumeId
     const folders = [{ volumeId: volume, ref: Buffer.from('Beside').toString('base64url') }]
-    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders }))
+    await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders }))
     const named = (name: string) => one(new RegExp(name))
     await until('all listened to', async () => {
       const heard = await Promise.all(['SAID1', 'OTHER1', 'T20'].map(async (n) => (await detailOf((await named(n))?.id)).listened))
@@ -429,5 +423,5 @@ describe('clips without timecode or reel', () => {
     expect(said?.why).toMatch(/^T20\.wav recorded the same sound \(\d\d % alike\)$/)
     expect(rows.find((r) => r.name === 'OTHER1.mov')?.why).toMatch(/by the clocks/)
   })
-  const detailOf = (id: string | undefined) => app.client.get(ClipDetail, `/api/clips/${id}`)
+  const detailOf = (id: string | undefined) => app.client.askAnything('clip', id)
 })

@@ -1,10 +1,9 @@
 /** What a list leaves open is told by the edit's own pictures, in the background and without a hand. */
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { Changed, CutRow, LinkRow, type ProjectRow, Started, type Volume } from '@naranja/contract'
+import type { CutRow, ProjectRow, Volume } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, projectOn, ref, type Running, startInstance } from '../support.ts'
 
 let app: Running
@@ -64,9 +63,9 @@ const list = [
   `${line(5, 75, 105, 20)}M2   AX             -025.0                00:00:03:00\n* FROM CLIP NAME: CLIP0001`,
 ].join('\n')
 
-const links = () => app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
+const links = () => app.client.ask('links', cut.id)
 const states = async () => (await links()).map((l) => l.state)
-const decide = (ids: readonly (string | undefined)[], action: string) => app.client.post(Changed, `/api/cuts/${cut.id}/decisions`, { eventIds: ids, action })
+const decide = (ids: readonly (string | undefined)[], action: string) => app.client.askAnything('decide', { cutId: cut.id, eventIds: ids, action })
 /** Waits until the pictures have told. */
 const settled = (wanted: string[]) => expect.poll(states, { timeout: 60_000, interval: 200 }).toEqual(wanted)
 
@@ -75,7 +74,7 @@ describe('the pictures of an edit', () => {
     ;({ cut } = await importText(app.client, project.id, list))
     expect(await states()).toEqual(['several', 'several', 'likely', 'not-found', 'several'])
     expect((await links())[2]?.range?.in).toBe(60)
-    await app.client.call(CutRow, 'PUT', `/api/cuts/${cut.id}/reference`, { volumeId: volume.id, ref: ref('offline.mov') })
+    await app.client.ask('setEditPictures', { cutId: cut.id, volumeId: volume.id, ref: ref('offline.mov') })
     await settled(['likely', 'several', 'likely', 'likely', 'likely'])
     const now = await links()
     expect(now.map((l) => [l.candidates[0]?.place.split('/').at(-2), l.candidates[0]?.name, l.range])).toEqual([
@@ -99,7 +98,7 @@ describe('the pictures of an edit', () => {
   })
   it('are asked again when another original could be meant', async () => {
     await write('Card 6/CLIP0001.MP4', 'gradients=s=320x180:r=25:seed=99:speed=0.02:nb_colors=4')
-    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: ref('Card 6') }] }))
+    await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: ref('Card 6') }] }))
     await expect.poll(async () => (await links())[0]?.candidates.length, { timeout: 60_000 }).toBe(4)
     await settled(['likely', 'several', 'likely', 'likely', 'likely'])
   })

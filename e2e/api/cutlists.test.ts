@@ -1,7 +1,7 @@
 /** Cut lists in and out through the API: every form read and written on real clips, bad files refused with words. */
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { Changed, CutDetail, CutImported, CutPreview, LinkRow, ListPreview, Playlist, type ProjectRow, type Volume } from '@naranja/contract'
+import { ListPreview, type ProjectRow, type Volume } from '@naranja/contract'
 import { ffmpeg, output } from '@naranja/media'
 import { formatFrames, rate } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -18,12 +18,10 @@ const t = (n: number) => formatFrames(n, pal)
 const line = (n: number, reel: string, channels: string, source: number, record: number, length: number) =>
   `${String(n).padStart(3, '0')}  ${reel.padEnd(8)} ${channels.padEnd(5)} C        ${t(source)} ${t(source + length)} ${t(90_000 + record)} ${t(90_000 + record + length)}`
 const hour = 10 * 90_000
-const preview = (files: { name: string; base64: string }[], more: object = {}) =>
-  app.client.post(CutPreview, `/api/projects/${project.id}/cuts/preview`, { files, ...more })
-const importFiles = (files: { name: string; base64: string }[], more: object = {}) =>
-  app.client.post(CutImported, `/api/projects/${project.id}/cuts`, { files, ...more })
-const detail = (id: string) => app.client.get(CutDetail, `/api/cuts/${id}`)
-const links = (id: string) => app.client.get(z.array(LinkRow), `/api/cuts/${id}/links`)
+const preview = (files: { name: string; base64: string }[], more: object = {}) => app.client.ask('previewCut', { projectId: project.id, files, ...more })
+const importFiles = (files: { name: string; base64: string }[], more: object = {}) => app.client.ask('importCut', { projectId: project.id, files, ...more })
+const detail = (id: string) => app.client.ask('cut', id)
+const links = (id: string) => app.client.ask('links', id)
 const written = (id: string, query: string) => app.client.get(ListPreview, `/api/cuts/${id}/list/preview?${query}`)
 const file = (id: string, query: string) => app.client.call(z.string(), 'GET', `/api/cuts/${id}/list?${query}`)
 
@@ -124,7 +122,7 @@ describe('a cut', () => {
       [line(3, 'B001_SAL', 'V', hour + 5, 40, 20), `* FROM CLIP NAME: ${rolls[2]}`],
     ]
     const { cut } = await importText(app.client, project.id, list.flat().join('\n'), 'heard.edl')
-    const { sound } = await app.client.get(Playlist, `/api/cuts/${cut.id}/playlist?viewing=originals`)
+    const { sound } = await app.client.ask('cutPlaylist', { cutId: cut.id, viewing: 'originals' })
     const samples = async (args: string[]) => {
       const raw = await output('ffmpeg', ['-nostdin', '-loglevel', 'error', ...args, '-f', 's16le', '-ac', '1', '-ar', '48000', '-'])
       return new Int16Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length - (raw.length % 2)))
@@ -262,7 +260,7 @@ describe('a file that is none', () => {
   it('is refused for its size, from a volume and from a page', async () => {
     writeFileSync(join(folder, 'huge.edl'), Buffer.alloc(60_000_000, 'x'))
     const place = { volumeId: volume.id, ref: ref('huge.edl') }
-    await expect(app.client.post(CutImported, `/api/projects/${project.id}/cuts`, { files: [place] })).rejects.toThrow(/60 MB; a cut list is at most 50 MB/)
+    await expect(app.client.ask('importCut', { projectId: project.id, files: [place] })).rejects.toThrow(/60 MB; a cut list is at most 50 MB/)
     const lines = `${edl}\n`.repeat(50_000)
     await expect(importFiles([{ name: 'lines.edl', base64: b64(lines) }])).rejects.toThrow(/lines; a cut list has at most/)
   })
@@ -272,19 +270,19 @@ describe('a file that is none', () => {
       ...Array.from({ length: 12_000 }, (_, i) => `${line(i + 1, 'A001_SAL', 'V', hour + 10, i * 5, 5)}\n* FROM CLIP NAME: ${rolls[0]}`),
     ].join('\n')
     const reading = importFiles([{ name: 'many.edl', base64: b64(many) }])
-    expect((await app.client.get(z.object({ ok: z.boolean() }).loose(), '/api/health')).ok).toBe(true)
+    expect((await app.client.ask('health')).ok).toBe(true)
     const { cut } = await reading
     expect(cut.events).toBe(12_000)
-    await app.client.call(Changed, 'DELETE', `/api/cuts/${cut.id}`)
+    await app.client.ask('removeCut', cut.id)
   })
   it('among good ones stops them all, and nothing is imported', async () => {
-    const before = await app.client.get(z.array(z.object({ id: z.string() })), `/api/projects/${project.id}/cuts`)
+    const before = await app.client.ask('cuts', project.id)
     await expect(
       importFiles([
         { name: 'good.edl', base64: b64(`${edl}\n* new`) },
         { name: 'bad.edl', base64: '' },
       ]),
     ).rejects.toThrow(/bad.edl is empty/)
-    expect(await app.client.get(z.array(z.object({ id: z.string() })), `/api/projects/${project.id}/cuts`)).toHaveLength(before.length)
+    expect(await app.client.ask('cuts', project.id)).toHaveLength(before.length)
   })
 })

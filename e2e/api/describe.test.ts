@@ -3,7 +3,6 @@ import { copyFileSync, mkdirSync, utimesSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import {
   Changed,
-  ClipDetail,
   ClipPage,
   type ClipCondition,
   ClipValues,
@@ -48,7 +47,7 @@ const undo = () => app.client.post(Changed, api('undo'), {})
 
 describe('a side file', () => {
   it('describes its clip, and is named as the source', async () => {
-    const c = await app.client.get(ClipDetail, `/api/clips/${(await clip('A001C001')).id}`)
+    const c = await app.client.ask('clip', (await clip('A001C001')).id)
     expect(c.described).toEqual({ scene: { value: '7', from: 'side-file' }, take: { value: '3', from: 'side-file' } })
   })
 })
@@ -57,7 +56,7 @@ describe('what is typed', () => {
   it('is kept with its source, and undone', async () => {
     const c = await clip('A001C002')
     expect((await edit([{ clipId: c.id, field: 'scene', before: null, value: ' 12A ' }])).sentence).toBe('Set the scene of A001C002.mov to 12A.')
-    const now = await app.client.get(ClipDetail, `/api/clips/${c.id}`)
+    const now = await app.client.ask('clip', c.id)
     expect([now.scene, now.described.scene]).toEqual(['12A', { value: '12A', from: 'typed' }])
     await undo()
     expect((await clip('A001C002')).scene).toBeNull()
@@ -69,10 +68,10 @@ describe('what is typed', () => {
       { clipId: b.id, field: 'take', before: null, value: '2' },
       { clipId: b.id, field: 'reel', before: 'A001', value: 'X9' },
     ])
-    const now = await app.client.get(ClipDetail, `/api/clips/${b.id}`)
+    const now = await app.client.ask('clip', b.id)
     expect([now.take, now.reel, now.reelSource]).toEqual(['2', 'X9', 'typed'])
     await undo()
-    const after = await app.client.get(ClipDetail, `/api/clips/${b.id}`)
+    const after = await app.client.ask('clip', b.id)
     expect([(await clip('A001C009')).take, after.take, after.reel, after.reelSource]).toEqual([null, null, 'A001', 'folder'])
   })
   it('over what somebody else changed meanwhile is refused as a whole', async () => {
@@ -141,7 +140,7 @@ describe('a table file', () => {
   it('is applied as one change, under what a person says its columns are, and undone', async () => {
     const ask = { base64: base64(text), uses: ['name', 'reel', 'scene', null] }
     expect((await app.client.post(Changed, api('table'), ask)).sentence).toBe('Set scene of 2 clips.')
-    const c = await app.client.get(ClipDetail, `/api/clips/${(await clip('A001C010')).id}`)
+    const c = await app.client.ask('clip', (await clip('A001C010')).id)
     expect([c.described.scene, c.notes]).toEqual([{ value: '21;b', from: 'table' }, null])
     await undo()
     expect((await clip('A001C010')).scene).toBeNull()

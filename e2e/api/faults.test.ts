@@ -1,10 +1,9 @@
 /** A batch of twenty when everything goes wrong: in the end it is complete, every file right, no temporary file left, nothing made twice. */
 import { existsSync, mkdirSync, readdirSync, renameSync, statSync } from 'node:fs'
 import { join } from 'node:path'
-import { ClipPage, CopyRow, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
+import type { ProjectRow, Volume } from '@naranja/contract'
 import { damageFrame } from '@naranja/media/testing'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('faults media')
@@ -17,10 +16,10 @@ let target: Volume
 const roles = ['worker', 'api', 'redis', 'mariadb'] as const
 
 const name = (i: number): string => `A001C${String(i).padStart(3, '0')}.mov`
-const queue = () => app.client.get(Queue, '/api/queue')
+const queue = () => app.client.ask('queue', {})
 const copies = (spec: string, more: object = {}) =>
-  app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: target.id, folder: spec, ...more })
-const rows = async (spec: string) => (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === spec)
+  app.client.ask('makeCopies', { projectId: project.id, specs: [spec], volumeId: target.id, folder: spec, ...more })
+const rows = async (spec: string) => (await app.client.ask('copies', project.id)).filter((c) => c.spec === spec)
 const pause = (ms: number) => new Promise((r) => setTimeout(r, ms))
 const finished = async (batchId: string) => (await queue()).batches.find((b) => b.id === batchId)?.finished ?? 0
 /** Every copy is there once, shows every frame of its original, and nothing else stands there. */
@@ -39,7 +38,7 @@ beforeAll(async () => {
   mkdirSync(out)
   app = await startInstance('faults', parent)
   ;({ project } = await projectOn(app.client, drive))
-  target = await app.client.post(Volume, '/api/volumes', { path: out })
+  target = await app.client.ask('openVolume', { path: out })
 }, 120_000)
 afterAll(() => app?.stop())
 
@@ -68,7 +67,7 @@ describe('a batch of twenty', () => {
       frame: { by: 'original' },
       sound: { channels: 'all', coding: 'pcm24' },
     }
-    const { code } = await app.client.post(z.object({ code: z.string() }), '/api/specs', spec)
+    const { code } = await app.client.askAnything('addSpec', spec)
     const started = await copies(code)
     await until('the middle of it', async () => (await finished(started.batchId)) >= 5)
     const pid = app.instance.pid('worker') as number
@@ -100,16 +99,16 @@ describe('a batch of twenty', () => {
     // Nothing is written where the drive was, and of copies that are there it is said that they are away.
     expect(existsSync(out)).toBe(false)
     await until('its copies away', async () => {
-      const made = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.flatMap((c) => c.copies.filter((x) => x.state === 'checked'))
+      const made = (await app.client.ask('clips', { projectId: project.id })).rows.flatMap((c) => c.copies.filter((x) => x.state === 'checked'))
       return made.length >= 4 && made.every((c) => c.away)
     })
     renameSync(join(parent, '.out'), out)
-    await app.client.post(z.unknown(), `/api/batches/${started.batchId}/retry`, {})
+    await app.client.ask('retryBatch', started.batchId)
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
     await complete('dnxhr-sq')
   }, 200_000)
   it('is made to its end by a spec that is taken away meanwhile', async () => {
-    const specs = await app.client.get(z.array(z.looseObject({ code: z.string(), name: z.string() })), `/api/specs?projectId=${project.id}`)
+    const specs = await app.client.ask('specs', { projectId: project.id })
     const {
       code: _c,
       version: _v,
@@ -119,10 +118,10 @@ describe('a batch of twenty', () => {
       older: _o,
       ...plain
     } = specs.find((s) => s.code === 'prores-proxy-1080') as Record<string, unknown> & { code: string }
-    const { code } = await app.client.post(z.object({ code: z.string() }), '/api/specs', { ...plain, name: 'Short-lived' })
+    const { code } = await app.client.askAnything('addSpec', { ...plain, name: 'Short-lived' })
     const started = await copies(code)
     await until('the beginning of it', async () => (await finished(started.batchId)) >= 2)
-    await app.client.call(z.unknown(), 'DELETE', `/api/specs/${code}`)
+    await app.client.ask('removeSpec', code)
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
     await complete(code)
   }, 200_000)
@@ -150,13 +149,13 @@ describe('an original that cannot be decoded half-way', () => {
       expect.stringMatching(/B001C001\.mov is damaged: a frame of it cannot be decoded/),
     ])
     expect(await rows('h264-proxy-720')).toMatchObject([{ state: 'failed' }])
-    await app.client.post(z.unknown(), `/api/tasks/${failed?.id}/retry`, { asFar: true })
+    await app.client.ask('retryTask', { taskId: failed?.id, asFar: true })
     const [done] = await app.client.finish(started)
     expect([done?.state, done?.message]).toEqual(['done', 'Made up to frame 34 of B001C001.mov, whose next frame cannot be decoded.'])
     const [copy] = await rows('h264-proxy-720')
     expect(copy).toMatchObject({ state: 'checked', part: { in: 0, out: 35 }, damagedFrom: 35 })
     expect((await readCodes(copy?.path ?? '', size, [size])).map((c) => c?.frame)).toEqual(Array.from({ length: 35 }, (_, i) => i))
-    const clip = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows[0]
+    const clip = (await app.client.ask('clips', { projectId: project.id })).rows[0]
     expect(clip?.copies).toMatchObject([{ state: 'checked', part: true, damagedFrom: 35 }])
     // It is not asked for again, and the original is as it was.
     await expect(copies('h264-proxy-720', { folder: 'damaged' })).rejects.toThrow(/it has this copy already/)

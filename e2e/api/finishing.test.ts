@@ -4,22 +4,17 @@ import { join } from 'node:path'
 import {
   Changed,
   ChangeRow,
-  ClipDetail,
   ClipPage,
   CopyRow,
   DeletePlan,
   FinishingRule,
-  LinkRow,
   MasterRow,
   type PairLine,
-  PairResult,
-  PlanAnswer,
   type ProjectRow,
-  PullRow,
+  type PullRow,
   SpecDraft,
-  SpecRow,
   Started,
-  Volume,
+  type Volume,
 } from '@naranja/contract'
 import { readEdl } from '@naranja/core/edl'
 import { output, probe } from '@naranja/media'
@@ -54,16 +49,16 @@ FCM: NON-DROP FRAME
 const api = () => `/api/projects/${project.id}`
 const clipOf = async (name: string) => {
   const row = (await app.client.get(ClipPage, `${api()}/clips`)).rows.find((c) => c.name === name)
-  return app.client.get(ClipDetail, `/api/clips/${row?.id}`)
+  return app.client.askAnything('clip', row?.id)
 }
 const copies = async (spec: string) => (await app.client.get(z.array(CopyRow), `${api()}/copies`)).filter((c) => c.spec === spec)
 const copiesBy = async (body: object) => {
   const tasks = await app.client.finish(await app.client.post(Started, `${api()}/copies`, { volumeId: out.id, folder: 'Copies', ...body }))
   expect(tasks.map((t) => [t.state, t.error])).toEqual(tasks.map(() => ['done', '']))
 }
-const plan = () => app.client.get(PlanAnswer, `/api/cuts/${cutId}/plan?handles=5`)
+const plan = () => app.client.ask('plan', { cutId, handles: 5 })
 const sources = async () => (await plan()).events.filter((e) => e.track === 'V1').map((e) => [e.finishing, e.block])
-const links = () => app.client.get(z.array(LinkRow), `/api/cuts/${cutId}/links`)
+const links = () => app.client.ask('links', cutId)
 const decide = (body: object) => app.client.post(Changed, `${api()}/finishing`, body)
 const undo = () => app.client.post(Changed, `${api()}/undo`, {})
 const rule = async (missing: boolean) => {
@@ -73,13 +68,11 @@ const rule = async (missing: boolean) => {
 const away = async (yes: boolean) => {
   if (yes) renameSync(drive, join(hidden, 'Drive'))
   else renameSync(join(hidden, 'Drive'), drive)
-  await until('the volume to be known', async () => (await app.client.get(z.array(Volume), '/api/volumes')).find((v) => v.id === volume.id)?.here === !yes)
+  await until('the volume to be known', async () => (await app.client.ask('volumes', {})).find((v) => v.id === volume.id)?.here === !yes)
 }
 /** Renders a master, and gives it with the clip and frame of each of its pictures. */
 const master = async (file: string, from: 'originals' | 'pulls' = 'originals') => {
-  const started = await app.client.post(Started.extend({ masterId: z.string() }), `/api/cuts/${cutId}/masters`, {
-    ...{ volumeId: out.id, folder: 'Masters', file, from, placeholders: false },
-  })
+  const started = await app.client.ask('renderMaster', { cutId, ...{ volumeId: out.id, folder: 'Masters', file, from, placeholders: false } })
   expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
   const row = (await app.client.get(z.array(MasterRow), `${api()}/masters`)).find((m) => m.id === started.masterId) as MasterRow
   const codes = await readCodes(
@@ -101,7 +94,7 @@ beforeAll(async () => {
   mkdirSync(join(parent, 'Out'))
   app = await startInstance('finishing', parent)
   ;({ project, volume } = await projectOn(app.client, drive, raster))
-  out = await app.client.post(Volume, '/api/volumes', { path: join(parent, 'Out') })
+  out = await app.client.ask('openVolume', { path: join(parent, 'Out') })
   await copiesBy({ specs: ['dnxhr-sq', 'h264-proxy-720'] })
   cutId = (await importText(app.client, project.id, edl)).cut.id
 }, 180_000)
@@ -156,9 +149,9 @@ describe('while originals are away', () => {
   })
 
   it('pulls are made from them under names of their own, with the original’s stamp and timecode', async () => {
-    const tasks = await app.client.finish(await app.client.post(Started, `/api/cuts/${cutId}/pulls`, { volumeId: out.id, folder: 'Pulls', handles: 5 }))
+    const tasks = await app.client.finish(await app.client.ask('makePulls', { cutId, volumeId: out.id, folder: 'Pulls', handles: 5 }))
     expect(tasks.map((t) => [t.state, t.error])).toEqual(tasks.map(() => ['done', '']))
-    const pulls = await app.client.get(z.array(PullRow), `/api/cuts/${cutId}/pulls`)
+    const pulls = await app.client.ask('pulls', cutId)
     expect(pulls.map((p) => [p.fromCopy, /_from-intermediate\.mov$/.test(p.path)])).toEqual(pulls.map(() => [true, true]))
     const first = pulls.find((p) => p.name === 'A001C001_SF.mov') as PullRow
     const t = await probe(Buffer.from(first.path), { projectRate: rate(25) })
@@ -190,7 +183,7 @@ describe('while originals are away', () => {
     expect(await sources()).toEqual([1, 2, 3].map(() => [null, null]))
     // Pulls from intermediates are not taken for pulls from originals.
     expect((await master('back', 'pulls')).row.report?.finishing).toEqual([])
-    const list = await app.client.get(z.string(), `/api/cuts/${cutId}/list?target=pulls&format=edl`)
+    const list = await app.client.ask('cutList', { cutId, target: 'pulls', format: 'edl' })
     expect(list).not.toContain('from-intermediate')
     expect(readEdl(list, { rate: rate(25), file: 'x' }).value.events).toHaveLength(4)
     await undo()
@@ -204,9 +197,9 @@ describe('a finishing source', () => {
   it('stays what a person named, though the original is here; a part finishes only what it holds', async () => {
     // Handles of nothing: just the frames that the cut uses.
     const whole = await clipOf('A001C001_SF.mov')
-    const spec = (await app.client.get(z.array(SpecRow), `/api/specs?projectId=${project.id}`)).find((x) => x.code === 'dnxhr-sq')
+    const spec = (await app.client.ask('specs', { projectId: project.id })).find((x) => x.code === 'dnxhr-sq')
     const draft = SpecDraft.parse({ ...spec, name: 'Used ranges' })
-    const { code } = await app.client.post(z.object({ code: z.string() }), '/api/specs', draft)
+    const { code } = await app.client.ask('addSpec', draft)
     await copiesBy({ specs: [code], folder: 'Ranges', cutId, handles: 0, clipIds: [whole.id] })
     const [part] = await copies(code)
     // A dissolve shows eight frames more of it.
@@ -219,7 +212,7 @@ describe('a finishing source', () => {
     expect(m.codes.slice(0, 25)).toEqual(Array.from({ length: 25 }, (_, i) => `1:${10 + i}`))
     // Another cut uses frames that are not in it.
     const other = (await importText(app.client, project.id, edl.replace('10:01:00:10 10:01:01:10', '10:01:00:08 10:01:01:08'), 'other.edl')).cut.id
-    const blocked = (await app.client.get(PlanAnswer, `/api/cuts/${other}/plan?handles=5`)).events[0]?.block
+    const blocked = (await app.client.ask('plan', { cutId: other, handles: 5 })).events[0]?.block
     expect(blocked).toBe('2 frames of it are not in its finishing source A001C001_SF.mov')
     expect((await decide({ clipIds: [whole.id], from: 'original' })).sentence).toBe('A001C001_SF.mov: finished from its original again.')
     expect((await plan()).events[0]?.finishing).toBeNull()
@@ -260,7 +253,7 @@ describe('a finishing source', () => {
     const pair = async (folder: string): Promise<PairLine | undefined> => {
       const started = await app.client.post(Started, `${api()}/pairs`, { volumeId: out.id, ref: Buffer.from(folder).toString('base64url') })
       await app.client.finish(started)
-      return (await app.client.get(PairResult, `/api/tasks/${started.taskIds[0]}/pairs`)).lines.find((l) => l.path === 'A001C009_SF.mov')
+      return (await app.client.ask('pairs', started.taskIds[0])).lines.find((l) => l.path === 'A001C009_SF.mov')
     }
     expect(await pair('Short')).toMatchObject({ verdict: 'refused', reason: expect.stringMatching(/49 frames/) })
     expect(await pair('Lab')).toMatchObject({ verdict: 'paired', likeness: null, reason: expect.stringMatching(/its picture could not be compared/) })
@@ -285,9 +278,9 @@ describe('a finishing source', () => {
     ['Matroska', { coding: 'ffv1', wrapper: 'mkv' }],
   ])('may be %s', async (name, more) => {
     const clip = await clipOf('A001C001_SF.mov')
-    const spec = (await app.client.get(z.array(SpecRow), `/api/specs?projectId=${project.id}`)).find((x) => x.code === 'dnxhr-sq')
+    const spec = (await app.client.ask('specs', { projectId: project.id })).find((x) => x.code === 'dnxhr-sq')
     const draft = SpecDraft.parse({ ...spec, name, quality: null, ...more })
-    const { code } = await app.client.post(z.object({ code: z.string() }), '/api/specs', draft)
+    const { code } = await app.client.ask('addSpec', draft)
     await copiesBy({ specs: [code], folder: `As ${name}`, clipIds: [clip.id] })
     const [copy] = await copies(code)
     await decide({ clipIds: [clip.id], from: 'intermediate', copyId: copy?.id })

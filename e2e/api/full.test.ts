@@ -2,9 +2,8 @@
 import { execFileSync } from 'node:child_process'
 import { closeSync, existsSync, mkdirSync, openSync, readdirSync, rmSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
-import { Changed, ClipPage, CopyRow, Health, type ProjectRow, Started, Volume, Warnings } from '@naranja/contract'
+import type { ProjectRow, Volume } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('full media')
@@ -15,9 +14,9 @@ let app: Running
 let project: ProjectRow
 let out: Volume
 const pids = () => (['api', 'worker'] as const).map((r) => app.instance.pid(r))
-const warned = async () => (await app.client.get(Warnings, '/api/warnings')).warnings.map((w) => w.code)
-const copies = async () => app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)
-const make = (spec: string) => app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: out.id, folder: spec })
+const warned = async () => (await app.client.ask('warnings')).warnings.map((w) => w.code)
+const copies = async () => app.client.ask('copies', project.id)
+const make = (spec: string) => app.client.ask('makeCopies', { projectId: project.id, specs: [spec], volumeId: out.id, folder: spec })
 
 /** Writes until nothing more goes on the disk, but for `left` bytes. */
 function fill(left: number): void {
@@ -40,7 +39,7 @@ describe('the disk of its own data', () => {
     mkdirSync(join(parent, 'Out'))
     app = await startInstance('full', parent, null, { folder })
     ;({ project } = await projectOn(app.client, join(parent, 'Drive')))
-    out = await app.client.post(Volume, '/api/volumes', { path: join(parent, 'Out') })
+    out = await app.client.ask('openVolume', { path: join(parent, 'Out') })
   }, 240_000)
   afterAll(async () => {
     await app?.stop()
@@ -48,7 +47,7 @@ describe('the disk of its own data', () => {
   })
 
   it('gets low: caches give way first, nothing new is begun, and it is said', async () => {
-    const { rows } = await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)
+    const { rows } = await app.client.ask('clips', { projectId: project.id })
     const still = await app.client.fetch(`/api/clips/${rows[0]?.id}/still?frame=10&width=640`)
     expect(still.status).toBe(200)
     await still.arrayBuffer()
@@ -67,9 +66,7 @@ describe('the disk of its own data', () => {
     })
     expect(await copies()).toEqual([])
     // Looking and describing go on.
-    await app.client.call(Changed, 'PATCH', `/api/projects/${project.id}/clips`, {
-      edits: [{ clipId: rows[0]?.id, field: 'notes', before: null, value: 'while it is low' }],
-    })
+    await app.client.ask('describe', { projectId: project.id, edits: [{ clipId: rows[0]?.id, field: 'notes', before: null, value: 'while it is low' }] })
     rmSync(filler)
     await until('no warning any more', async () => !(await warned()).includes('full'))
     expect(pids()).toEqual(before)
@@ -83,8 +80,8 @@ describe('the disk of its own data', () => {
     await until('the warning', async () => (await warned()).includes('full'))
     // For longer than any of them waits for another.
     await new Promise((r) => setTimeout(r, 15_000))
-    expect((await app.client.get(Health, '/api/health')).name).toBe('naranja')
-    expect((await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).total).toBe(4)
+    expect((await app.client.ask('health')).name).toBe('naranja')
+    expect((await app.client.ask('clips', { projectId: project.id })).total).toBe(4)
     expect(pids()).toEqual(before)
     rmSync(filler)
     await until('no warning any more', async () => !(await warned()).includes('full'))

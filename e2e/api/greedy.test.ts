@@ -3,7 +3,6 @@ import { execFileSync } from 'node:child_process'
 import { readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { deflateSync } from 'node:zlib'
-import { Account, ClipPage, Started } from '@naranja/contract'
 import { box } from '@naranja/media/testing'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { emptyFolder, grownSince, projectOn, type Running, startInstance, until } from '../support.ts'
@@ -122,7 +121,7 @@ describe('files that ask for much', () => {
     const grown = grownSince(instance.pid('api'))
     const { project, volume, tasks } = await projectOn(client, media)
     expect(tasks.map((t) => t.state)).toEqual(['done'])
-    const { lines } = await client.get(Account, `/api/tasks/${tasks[0]?.id}/account`)
+    const { lines } = await client.ask('account', tasks[0]?.id)
     expect(Object.fromEntries(lines.map((l) => [l.path, l.became]))).toEqual({
       ...{ 'plain.mov': 'taken-in', 'decades.mov': 'taken-in', 'still.mov': 'taken-in', 'huge.mov': 'taken-in', 'huge_0001.png': 'taken-in' },
       ...{ 'empty.ts': 'taken-in', 'empty.mxf': 'taken-in', 'empty.mkv': 'taken-in', 'nobody writes.mov': 'skipped' },
@@ -131,7 +130,7 @@ describe('files that ask for much', () => {
     })
     for (const l of lines.filter((one) => one.became === 'not-decodable')) expect(l.why).toMatch(/^\S+( holds neither|: ).+\.$/)
 
-    const clips = (await client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
+    const clips = (await client.ask('clips', { projectId: project.id })).rows
     for (const c of clips)
       for (const frame of [0, Math.max(0, c.frames - 1), 1_000_000]) {
         const res = await client.fetch(`/api/clips/${c.id}/still?frame=${frame}&width=320`)
@@ -143,7 +142,7 @@ describe('files that ask for much', () => {
     const ends: Record<string, string> = {}
     for (const c of clips) {
       const ask = { specs: ['h264-proxy-720'], volumeId: volume.id, folder: `copies/${c.id}`, clipIds: [c.id] }
-      const started = await client.post(Started, `/api/projects/${project.id}/copies`, ask).catch((e: Error) => e.message)
+      const started = await client.ask('makeCopies', { projectId: project.id, ...ask }).catch((e: Error) => e.message)
       const [made] = typeof started === 'string' ? [] : await client.finish(started)
       ends[c.name] = made?.state === 'failed' ? (made.error ?? '') : (made?.state ?? String(started))
     }

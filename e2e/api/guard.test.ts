@@ -3,7 +3,7 @@ import { mkdirSync, readdirSync, renameSync, rmSync, symlinkSync, writeFileSync 
 import { request } from 'node:http'
 import { join } from 'node:path'
 import { Instance } from '@naranja/command/instance'
-import { ClipPage, Health, ProjectRow, Volume } from '@naranja/contract'
+import type { Volume } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { ffmpeg, inputArgs, insideOnly, samples, stills } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -33,7 +33,7 @@ const ask = (headers: Record<string, string>): Promise<number> =>
 
 describe('the door', () => {
   it('answers this machine by its own names', async () => {
-    expect((await app.stranger.get(Health, '/api/health')).name).toBe('naranja')
+    expect((await app.stranger.ask('health')).name).toBe('naranja')
     expect(await ask({ host: `localhost:${app.instance.config.api.port}` })).toBe(200)
   })
   it.each([
@@ -104,12 +104,12 @@ describe('who is not known', () => {
 
 describe('paths', () => {
   it('outside the configured roots are refused, but for the command on this machine', async () => {
-    await expect(app.stranger.post(Volume, '/api/volumes', { path: outside })).rejects.toThrow(/outside the folders that Naranja may use/)
-    expect((await app.client.post(Volume, '/api/volumes', { path: outside })).here).toBe(true)
+    await expect(app.stranger.ask('openVolume', { path: outside })).rejects.toThrow(/outside the folders that Naranja may use/)
+    expect((await app.client.ask('openVolume', { path: outside })).here).toBe(true)
   })
   it.each([['..'], ['../..'], ['a/../../b'], ['way out']])('that lead out of their volume are refused: %s', async (path) => {
-    const volume = (await app.stranger.get(z.array(Volume), '/api/volumes')).find((v) => v.label === 'card') as Volume
-    await expect(app.stranger.get(z.unknown(), `/api/volumes/${volume.id}/folder?ref=${ref(path)}`)).rejects.toThrow(/leads out of its volume/)
+    const volume = (await app.stranger.ask('volumes', {})).find((v) => v.label === 'card') as Volume
+    await expect(app.stranger.ask('folder', { volumeId: volume.id, ref: ref(path) })).rejects.toThrow(/leads out of its volume/)
   })
 })
 
@@ -121,20 +121,20 @@ describe('writing below a link that leads out of its volume', () => {
     symlinkSync(outside, join(root, 'plain', 'way out'))
     // A link to a link.
     symlinkSync('way out', join(root, 'plain', 'way round'))
-    const volume = await until('the volume', async () => (await app.stranger.get(z.array(Volume), '/api/volumes')).find((v) => v.label === 'plain'))
-    const { id } = await app.stranger.post(ProjectRow, '/api/projects', { name: 'x' })
-    const save = app.stranger.post(z.unknown(), `/api/projects/${id}/log/save`, { layout: plainLayout, volumeId: volume.id, folder })
+    const volume = await until('the volume', async () => (await app.stranger.ask('volumes', {})).find((v) => v.label === 'plain'))
+    const { id } = await app.stranger.ask('createProject', { name: 'x' })
+    const save = app.stranger.askAnything('saveLog', { projectId: id, layout: plainLayout, volumeId: volume.id, folder })
     await expect(save).rejects.toThrow(/leads out of its volume/)
     const copies = { specs: ['h264-proxy-720'], volumeId: volume.id, folder }
-    await expect(app.stranger.post(z.unknown(), `/api/projects/${id}/copies`, copies)).rejects.toThrow()
+    await expect(app.stranger.ask('makeCopies', { projectId: id, ...copies })).rejects.toThrow()
     expect(readdirSync(outside)).toEqual(['secret.mov'])
   })
   it('stays possible where a link leads to another folder of the volume', async () => {
     mkdirSync(join(root, 'plain', 'Logs of May'))
     symlinkSync('Logs of May', join(root, 'plain', 'Logs'))
-    const volume = (await app.stranger.get(z.array(Volume), '/api/volumes')).find((v) => v.label === 'plain')
-    const { id } = await app.stranger.post(ProjectRow, '/api/projects', { name: 'x' })
-    await app.stranger.post(z.unknown(), `/api/projects/${id}/log/save`, { layout: plainLayout, volumeId: volume?.id, folder: 'Logs/Day 1' })
+    const volume = (await app.stranger.ask('volumes', {})).find((v) => v.label === 'plain')
+    const { id } = await app.stranger.ask('createProject', { name: 'x' })
+    await app.stranger.askAnything('saveLog', { projectId: id, layout: plainLayout, volumeId: volume?.id, folder: 'Logs/Day 1' })
     expect(readdirSync(join(root, 'plain', 'Logs of May'))).toEqual(['Day 1'])
   })
 })
@@ -147,7 +147,7 @@ describe('a link that is put in the place of a clip, or of a folder above it, af
     await makeClip(place.path, place)
     for (const roll of ['A001', 'A002']) await makeClip(join(film, roll, 'secret.mov'), { code: 1, frames: 30, timecode: `1${roll.slice(-1)}:00:00:00` })
     const { project } = await projectOn(app.client, film)
-    const { rows } = await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)
+    const { rows } = await app.client.ask('clips', { projectId: project.id })
     expect(rows.map((r) => r.roll).sort()).toEqual(['A001', 'A002'])
     const still = async (id: string) => {
       const r = await app.client.fetch(`/api/clips/${id}/still?frame=7&width=320`)
@@ -184,7 +184,7 @@ describe('a link that is put in the place of a clip, or of a folder above it, af
 
 describe('answers', () => {
   it('say that they are what they are, stand in no frame, and are not kept', async () => {
-    const { id } = await app.stranger.post(ProjectRow, '/api/projects', { name: 'x' })
+    const { id } = await app.stranger.ask('createProject', { name: 'x' })
     const list = 'TITLE: X\nFCM: NON-DROP FRAME\n\n001  A1       V     C        01:00:00:00 01:00:00:10 10:00:00:00 10:00:00:10\n'
     const { cut } = await importText(app.client, id, list)
     for (const [path, type] of [
@@ -203,13 +203,13 @@ describe('answers', () => {
 
 describe('requests', () => {
   it('are validated, with what is wrong in words', async () => {
-    await expect(app.stranger.post(ProjectRow, '/api/projects', { name: '' })).rejects.toThrow(/is not valid: name/)
-    await expect(app.stranger.post(ProjectRow, '/api/projects', { name: 'x', rate: 'fast' })).rejects.toThrow(/"fast" is not a frame rate/)
+    await expect(app.stranger.ask('createProject', { name: '' })).rejects.toThrow(/is not valid: name/)
+    await expect(app.stranger.ask('createProject', { name: 'x', rate: 'fast' })).rejects.toThrow(/"fast" is not a frame rate/)
   })
   it('that are stale are refused and shown', async () => {
-    const p = await app.stranger.post(ProjectRow, '/api/projects', { name: 'x' })
-    await app.stranger.call(ProjectRow, 'PATCH', `/api/projects/${p.id}`, { version: p.version, name: 'y' })
-    await expect(app.stranger.call(ProjectRow, 'PATCH', `/api/projects/${p.id}`, { version: p.version, name: 'z' })).rejects.toThrow(/it is now y/)
+    const p = await app.stranger.ask('createProject', { name: 'x' })
+    await app.stranger.ask('editProject', { projectId: p.id, version: p.version, name: 'y' })
+    await expect(app.stranger.ask('editProject', { projectId: p.id, version: p.version, name: 'z' })).rejects.toThrow(/it is now y/)
   })
   it('are all described', async () => {
     const doc = await app.stranger.get(
@@ -220,7 +220,7 @@ describe('requests', () => {
     expect(doc.paths['/api/projects/{id}/take-in']?.post?.responses).toHaveProperty('200')
   })
   it('for what is not there get a sentence', async () => {
-    await expect(app.stranger.get(z.unknown(), '/api/clips/0f7f2c4e-4f4b-4b3b-9d0a-0f7f2c4e4f4b')).rejects.toThrow(/does not exist any more/)
+    await expect(app.stranger.ask('clip', '0f7f2c4e-4f4b-4b3b-9d0a-0f7f2c4e4f4b')).rejects.toThrow(/does not exist any more/)
     await expect(app.stranger.get(z.unknown(), '/api/nothing')).rejects.toThrow(/There is nothing at/)
   })
 })

@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process'
 import { mkdirSync, readdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { ApiError } from '@naranja/command/client'
-import { ClipPage, ProjectRow, SpecDraft, SpecRow, Volume } from '@naranja/contract'
+import { SpecDraft } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -46,7 +46,7 @@ beforeAll(async () => {
   const { project, volume } = await projectOn(app.client, join(root, 'card'))
   const list = 'TITLE: X\nFCM: NON-DROP FRAME\n\n001  A001     V     C        01:00:00:00 01:00:00:10 10:00:00:00 10:00:00:10\n* FROM CLIP NAME: A001.mov\n'
   const { cut } = await importText(app.client, project.id, list)
-  const clips = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.map((c) => c.id)
+  const clips = (await app.client.ask('clips', { projectId: project.id })).rows.map((c) => c.id)
   there = [project.id, volume.id, cut.id, ...clips]
   const doc = await app.client.get(Described, '/api/openapi.json')
   operations = Object.entries(doc.paths).flatMap(([path, ops]) => Object.entries(ops).map(([method, op]) => ({ method, path, op: op as Operation })))
@@ -115,14 +115,14 @@ const asText = (v: unknown): string => (typeof v === 'object' ? JSON.stringify(v
 describe('what a disk cannot keep', () => {
   it('is said in a sentence: a name of 300 letters, an absolute path, a rate that no clock has', async () => {
     const [, volume] = there
-    const folder = (name: string) => app.client.post(z.unknown(), `/api/volumes/${volume}/folder`, { ref: '', name })
+    const folder = (name: string) => app.client.ask('addFolder', { volumeId: volume, ref: '', name })
     await expect(folder('ä'.repeat(128))).rejects.toMatchObject({ status: 400, message: expect.stringMatching(/255 bytes/) })
     for (const ref of ['/etc', 'a/../../b']) {
       const at = Buffer.from(ref).toString('base64url')
-      await expect(app.client.get(z.unknown(), `/api/volumes/${volume}/folder?ref=${at}`)).rejects.toThrow(/leads out of its volume/)
+      await expect(app.client.ask('folder', { volumeId: volume, ref: at })).rejects.toThrow(/leads out of its volume/)
     }
     for (const rate of ['999999999', '999999999999999999999/1', '0/1', '1/0'])
-      await expect(app.client.post(z.unknown(), '/api/projects', { name: 'x', rate })).rejects.toThrow(/is not a frame rate\. Write it as/)
+      await expect(app.client.ask('createProject', { name: 'x', rate })).rejects.toThrow(/is not a frame rate\. Write it as/)
   })
 })
 
@@ -176,25 +176,25 @@ describe('what cannot be is said in a sentence', () => {
     ;[projectId, volumeId, cutId] = [project.id, volume.id, cut.id]
     mkdirSync(join(root, 'Out'))
   })
-  const newProject = (more: object) => app.client.post(ProjectRow, '/api/projects', { name: 'Sentences', ...more })
+  const newProject = (more: object) => app.client.ask('createProject', { name: 'Sentences', ...more })
   it('a rate, a text of a million letters, names that no disk takes, full paths and ways up', async () => {
     for (const rate of ['999999999', '1/0', '0', 'fast']) expect(await said(newProject({ rate }))).toMatch(/^400 .*is not a frame rate/)
     const long = await said(newProject({ name: 'x'.repeat(1_000_000) }))
     expect(long).toMatch(/^400 The request is not valid: name: /)
     expect(long.length).toBeLessThan(300)
-    const log = (folder: string) => said(app.client.post(z.unknown(), `/api/projects/${projectId}/log/save`, { layout: plainLayout, volumeId, folder }))
+    const log = (folder: string) => said(app.client.askAnything('saveLog', { projectId, layout: plainLayout, volumeId, folder }))
     expect(await log('ä'.repeat(200))).toMatch(/^400 A name of this path is too long: disks keep names of up to 255 bytes/)
     expect(await log(join(root, 'card', 'x'))).toMatch(/^400 .* is a full path of this machine, and a folder of card is meant\. Write it as x\./)
     expect(await log('a/../../b')).toMatch(/^403 The path leads out of its volume/)
-    const [spec] = await app.client.get(z.array(SpecRow), '/api/specs')
+    const [spec] = await app.client.ask('specs', {})
     for (const folder of ['..', '../x', 'a/b', '/etc', '.']) {
       const { code: _c, version: _v, ...draft } = SpecDraft.loose().parse({ ...spec, name: `Beside ${folder}`, place: { how: 'beside', folder } })
-      expect([folder, await said(app.client.post(z.unknown(), '/api/specs', draft))]).toEqual([folder, expect.stringMatching(/^400 .*[Ff]older.*\.$/)])
+      expect([folder, await said(app.client.ask('addSpec', draft))]).toEqual([folder, expect.stringMatching(/^400 .*[Ff]older.*\.$/)])
     }
   })
   it('a second master of one name, and two who ask at once', async () => {
-    const out = await app.client.post(Volume, '/api/volumes', { path: join(root, 'Out') })
-    const ask = () => app.client.post(z.unknown(), `/api/cuts/${cutId}/masters`, { volumeId: out.id, folder: 'm', file: 'one', placeholders: true })
+    const out = await app.client.ask('openVolume', { path: join(root, 'Out') })
+    const ask = () => app.client.ask('renderMaster', { cutId, volumeId: out.id, folder: 'm', file: 'one', placeholders: true })
     const both = await Promise.all([said(ask()), said(ask())])
     expect(both.filter((s) => s === 'nothing')).toHaveLength(1)
     expect(both.find((s) => s !== 'nothing')).toMatch(/^409 .*\.$/)
@@ -205,9 +205,9 @@ describe('what cannot be is said in a sentence', () => {
     mkdirSync(disk)
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64k', 'tmpfs', disk])
     try {
-      const { id } = await app.client.post(Volume, '/api/volumes', { path: disk })
+      const { id } = await app.client.ask('openVolume', { path: disk })
       expect(() => writeFileSync(join(disk, 'filler'), Buffer.alloc(200_000))).toThrow(/ENOSPC/)
-      const log = app.client.post(z.unknown(), `/api/projects/${projectId}/log/save`, { layout: plainLayout, volumeId: id, folder: 'logs' })
+      const log = app.client.askAnything('saveLog', { projectId, layout: plainLayout, volumeId: id, folder: 'logs' })
       expect(await said(log)).toMatch(/^507 There is no room left where .*logs.* is to be written\. Make room, or choose another place\./)
       expect(readdirSync(disk, { recursive: true }).filter((f) => /part/.test(String(f)))).toEqual([])
     } finally {

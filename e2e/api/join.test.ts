@@ -8,7 +8,7 @@ import { join } from 'node:path'
 import { parseAddress } from '@naranja/command/address'
 import { Instance } from '@naranja/command/instance'
 import { home } from '@naranja/command/paths'
-import { CopyRow, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
+import type { ProjectRow, Volume } from '@naranja/contract'
 import { doorVersion, greeting, type Joined } from '@naranja/server/door'
 import { Redis } from 'ioredis'
 import { DataSource } from 'typeorm'
@@ -25,11 +25,11 @@ let project: ProjectRow
 let target: Volume
 const workers: ChildProcess[] = []
 
-const queue = () => app.client.get(Queue, '/api/queue')
-const rows = async (spec: string) => (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === spec)
+const queue = () => app.client.ask('queue', {})
+const rows = async (spec: string) => (await app.client.ask('copies', project.id)).filter((c) => c.spec === spec)
 const files = (folder: string): string[] =>
   (readdirSync(folder, { recursive: true, withFileTypes: true }) as { isFile(): boolean; name: string }[]).filter((e) => e.isFile()).map((e) => e.name)
-const copies = (spec: string, folder: string) => app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: target.id, folder })
+const copies = (spec: string, folder: string) => app.client.ask('makeCopies', { projectId: project.id, specs: [spec], volumeId: target.id, folder })
 
 /**
  * A worker in a mount namespace of its own: what the first machine has at `parent` stands at `second` there, under other names, and
@@ -56,7 +56,7 @@ beforeAll(async () => {
   for (const f of [out, join(second, 'Quay'), join(second, 'Copies')]) mkdirSync(f, { recursive: true })
   app = await startInstance('join', parent, null, { machine: 'first', listen: { host: '127.0.0.1', port: 0 }, concurrency: 1 })
   ;({ project } = await projectOn(app.client, drive))
-  target = await app.client.post(Volume, '/api/volumes', { path: out })
+  target = await app.client.ask('openVolume', { path: out })
 }, 120_000)
 afterAll(async () => {
   for (const w of workers) kill(w, 'SIGKILL')

@@ -3,10 +3,9 @@ import { cpSync, mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { ApiError } from '@naranja/command/client'
 import { jobOn } from '@naranja/command/job'
-import { Account, ChangeRow, Changed, ClipPage, CopyRow, LinkRow, MasterRow, PlanAnswer, ProjectRow, Started, Volume } from '@naranja/contract'
+import type { ProjectRow, Volume } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, readCodes, ref, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('light media')
@@ -47,26 +46,26 @@ const event = (n: number, at: number) =>
   `00${n}  A001     V     C        1${n}:00:01:00 1${n}:00:02:00 01:00:0${at}:00 01:00:0${at + 1}:00\n* FROM CLIP NAME: A001C00${n}_SF.mov\n`
 const edl = `TITLE: CUT\nFCM: NON-DROP FRAME\n${[1, 2, 3].map((n, i) => event(n, i)).join('')}`
 
-const clips = async (p: ProjectRow) => (await app.client.get(ClipPage, `/api/projects/${p.id}/clips`)).rows
-const links = async (cutId: string) => app.client.get(z.array(LinkRow), `/api/cuts/${cutId}/links`)
-const projectNow = (p: ProjectRow) => app.client.get(ProjectRow, `/api/projects/${p.id}`)
+const clips = async (p: ProjectRow) => (await app.client.ask('clips', { projectId: p.id })).rows
+const links = async (cutId: string) => app.client.ask('links', cutId)
+const projectNow = (p: ProjectRow) => app.client.ask('project', p.id)
 const takeIn = async (p: ProjectRow, volume: Volume, folder = '') => {
-  const started = await app.client.post(Started, `/api/projects/${p.id}/take-in`, { folders: [{ volumeId: volume.id, ref: folder ? ref(folder) : '' }] })
+  const started = await app.client.ask('takeIn', { projectId: p.id, folders: [{ volumeId: volume.id, ref: folder ? ref(folder) : '' }] })
   const [task] = await app.client.finish(started)
   await app.client.settled(p.id, 'prove')
-  return { message: task?.message, account: await app.client.get(Account, `/api/tasks/${started.taskIds[0]}/account`) }
+  return { message: task?.message, account: await app.client.ask('account', started.taskIds[0]) }
 }
-const newProject = (name: string) => app.client.post(ProjectRow, '/api/projects', { name })
+const newProject = (name: string) => app.client.ask('createProject', { name })
 const volumeAt = (path: string) => {
   mkdirSync(path, { recursive: true })
-  return app.client.post(Volume, '/api/volumes', { path })
+  return app.client.ask('openVolume', { path })
 }
-const here = async (v: Volume) => (await app.client.get(z.array(Volume), '/api/volumes')).find((x) => x.id === v.id)?.here
-const decide = (cutId: string, body: object) => app.client.post(Changed, `/api/cuts/${cutId}/decisions`, body)
+const here = async (v: Volume) => (await app.client.ask('volumes', {})).find((x) => x.id === v.id)?.here
+const decide = (cutId: string, body: object) => app.client.askAnything('decide', { cutId, ...body })
 const render = async (cutId: string, file: string) => {
-  const started = await app.client.post(Started.extend({ masterId: z.string() }), `/api/cuts/${cutId}/masters`, { volumeId: out.id, folder: '', file })
+  const started = await app.client.ask('renderMaster', { cutId, volumeId: out.id, folder: '', file })
   await app.client.finish(started)
-  return app.client.get(MasterRow, `/api/masters/${started.masterId}`)
+  return app.client.ask('master', started.masterId)
 }
 
 beforeAll(async () => {
@@ -89,15 +88,11 @@ describe('the folder of the originals, added again with copies in it', () => {
     expect((await links(cutId)).map((l) => l.state)).toEqual(['certain', 'certain', 'certain'])
     // Made here, on the same drive; made elsewhere and paired; made elsewhere and not paired.
     await app.client.finish(
-      await app.client.post(Started, `/api/projects/${project.id}/copies`, {
-        specs: ['prores-proxy-1080', 'h264-proxy-720'],
-        volumeId: volume.id,
-        folder: 'A001/Copies',
-      }),
+      await app.client.ask('makeCopies', { projectId: project.id, specs: ['prores-proxy-1080', 'h264-proxy-720'], volumeId: volume.id, folder: 'A001/Copies' }),
     )
     await lighten(join(drive, 'A001'), join(drive, 'A001/Elsewhere'))
-    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/pairs`, { volumeId: volume.id, ref: ref('A001/Elsewhere') }))
-    const copies = await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)
+    await app.client.finish(await app.client.ask('startPairing', { projectId: project.id, volumeId: volume.id, ref: ref('A001/Elsewhere') }))
+    const copies = await app.client.ask('copies', project.id)
     expect(copies.filter((c) => c.state === 'checked')).toHaveLength(9)
     // A paired one that was moved, and one made here that was renamed: known by content and by stamp.
     mkdirSync(join(drive, 'Moved'))
@@ -132,16 +127,16 @@ describe('the folder of the originals, added again with copies in it', () => {
   it('makes no copies of copies, and lets a person count one as an original, which is undone', async () => {
     const light = (await clips(project)).filter((c) => c.place === 'Drive/Light')
     await expect(
-      app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: ['dnxhr-sq'], volumeId: out.id, folder: '', clipIds: light.map((c) => c.id) }),
+      app.client.ask('makeCopies', { projectId: project.id, specs: ['dnxhr-sq'], volumeId: out.id, folder: '', clipIds: light.map((c) => c.id) }),
     ).rejects.toThrow(/^No copy to make: A001C001_SF\.mov: it is, or looks like, a light copy of another clip, and 2 more\.$/)
     const [one] = light
-    const say = (was: string) => app.client.post(Changed, `/api/projects/${project.id}/light-copies`, { mark: false, clipIds: [one?.id], was })
+    const say = (was: string) => app.client.askAnything('markLight', { projectId: project.id, mark: false, clipIds: [one?.id], was })
     // Somebody who saw it stand otherwise is told, and shown how it stands.
     await expect(say('suspected')).rejects.toMatchObject({ status: 409, code: 'stale', now: { was: 'light' } })
     const said = await say('light')
     expect(said.sentence).toBe('A001C001_SF.mov counts as an original.')
     expect((await links(cutId))[0]).toMatchObject({ state: 'several', clipId: null })
-    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    await app.client.ask('undo', { projectId: project.id })
     expect((await links(cutId))[0]?.state).toBe('certain')
   })
 })
@@ -171,19 +166,19 @@ describe('light copies that come first', () => {
       ['certain', ['Card/']],
     ])
     expect(now[0]?.reason).toMatch(/^Confirmed as Sent\/A001C001_SF\.mov, which is a light copy of .*A001C001_SF\.mov, as its pictures show; decide again\.$/)
-    const [, old] = [0, (await app.client.get(MasterRow, `/api/masters/${master.id}`)).doubts]
+    const [, old] = [0, (await app.client.ask('master', master.id)).doubts]
     expect(old).toHaveLength(3)
     expect(old[0]).toMatch(/^It shows Sent\/A001C00\d_SF\.mov, which is a light copy of .*, as its pictures show\. Reconnect its events and render it again\.$/)
   }, 60_000)
   it('have settled raster and rate with the cut list; a person changes them, in the history, undone by undo', async () => {
     expect(await projectNow(project)).toMatchObject(small)
     const edit = { version: (await projectNow(project)).version, ...large }
-    expect(await app.client.call(ProjectRow, 'PATCH', `/api/projects/${project.id}`, edit)).toMatchObject(large)
-    const [change] = await app.client.get(z.array(ChangeRow), `/api/projects/${project.id}/changes`)
+    expect(await app.client.ask('editProject', { projectId: project.id, ...edit })).toMatchObject(large)
+    const [change] = await app.client.ask('changes', project.id)
     expect(change?.sentence).toBe('Changed the raster of the project from 320×180 to 640×360.')
-    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    await app.client.ask('undo', { projectId: project.id })
     expect(await projectNow(project)).toMatchObject(small)
-    await app.client.call(ProjectRow, 'PATCH', `/api/projects/${project.id}`, { ...edit, version: (await projectNow(project)).version })
+    await app.client.ask('editProject', { projectId: project.id, ...edit, version: (await projectNow(project)).version })
   })
   it('stop a master, and are used only where a person names one; then plan and report name it, and what is enlarged', async () => {
     await expect(render(cutId, 'stopped')).rejects.toThrow(/1 of 3 events cannot be rendered/)
@@ -194,7 +189,7 @@ describe('light copies that come first', () => {
       await expect(decide(cutId, { eventIds: [link?.eventId], action: 'set', clipId: light?.clipId, ...body })).rejects.toThrow(ApiError)
     await decide(cutId, { eventIds: [link?.eventId], action: 'set', clipId: light?.clipId, light: light?.name })
     expect((await links(cutId))[0]).toMatchObject({ state: 'set-by-hand', clipId: light?.clipId })
-    const plan = await app.client.get(PlanAnswer, `/api/cuts/${cutId}/plan`)
+    const plan = await app.client.ask('plan', { cutId })
     expect(plan.enlarged).toEqual([{ clip: 'A001/A001C001_SF.mov', ...small, percent: 200, eventIds: [link?.eventId] }])
     expect(plan.events[0]?.notes.map((n) => n.text)).toContain('from A001C001_SF.mov, a light copy of A001/A001C001_SF.mov, as a person decided')
     const master = await render(cutId, 'named')

@@ -1,12 +1,11 @@
 /** A close look: codes as the file holds them, scopes, looks that are tried, and sound to the sample. */
 import { writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { ClipPage, LookRow, Pixel, Playlist, type ProjectRow, Scopes } from '@naranja/contract'
+import { Playlist, type ProjectRow, type Scopes } from '@naranja/contract'
 import { lattice, writeCube } from '@naranja/core/look'
 import { writeDng } from '@naranja/demo'
 import { ffmpeg, output } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, grownSince, projectOn, type Running, startInstance } from '../support.ts'
 
 const media = emptyFolder('looking media')
@@ -25,12 +24,11 @@ beforeAll(async () => {
   ])
   app = await startInstance('looking', media)
   ;({ project } = await projectOn(app.client, media, { rate: '25' }))
-  clip = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows[0]?.id as string
+  clip = (await app.client.ask('clips', { projectId: project.id })).rows[0]?.id as string
 })
 afterAll(() => app.stop())
 
-const add = (name: string, text: string) =>
-  app.client.post(z.array(LookRow), `/api/projects/${project.id}/looks`, { name, base64: Buffer.from(text).toString('base64') })
+const add = (name: string, text: string) => app.client.ask('addLook', { projectId: project.id, name, base64: Buffer.from(text).toString('base64') })
 /** Colour of a point of the still, as the page gets it. */
 async function shown(query: string, x: number): Promise<number[]> {
   const res = await app.client.fetch(`/api/clips/${clip}/still?frame=3&width=320&viewing=originals${query}`)
@@ -41,10 +39,10 @@ async function shown(query: string, x: number): Promise<number[]> {
 
 describe('a pixel', () => {
   it('is told by its codes, as the file holds them, and as shares of white', async () => {
-    const p = await app.client.get(Pixel, `/api/clips/${clip}/pixel?frame=3&x=0.1&y=0.5`)
+    const p = await app.client.ask('pixel', { clipId: clip, frame: 3, x: 0.1, y: 0.5 })
     expect(p).toMatchObject({ x: 32, y: 90, names: ['Y′', 'Cb', 'Cr'], codes: [502, 512, 512], depth: 10 })
     for (const v of p.rgb) expect(v).toBeCloseTo((502 - 64) / 876, 4)
-    const q = await app.client.get(Pixel, `/api/clips/${clip}/pixel?frame=3&x=0.9&y=0.5`)
+    const q = await app.client.ask('pixel', { clipId: clip, frame: 3, x: 0.9, y: 0.5 })
     expect(q.codes).toEqual([400, 600, 450])
   })
 })
@@ -56,14 +54,14 @@ describe('a frame of 16,384×8,640', () => {
     const source = "color=c=black:s=512x270:r=25,format=yuv420p,geq=lum='100+80*Y/270':cb=110:cr=140,scale=16384:8640:flags=neighbor"
     await ffmpeg(['-y', '-f', 'lavfi', '-i', source, '-frames:v', '1', '-c:v', 'mjpeg', '-q:v', '2', '-pix_fmt', 'yuvj420p', huge])
     const { project: own } = await projectOn(app.client, dirname(huge))
-    const id = (await app.client.get(ClipPage, `/api/projects/${own.id}/clips`)).rows[0]?.id ?? ''
+    const id = (await app.client.ask('clips', { projectId: own.id })).rows[0]?.id ?? ''
     const grown = grownSince(app.instance.pid('api'))
     const still = await app.client.fetch(`/api/clips/${id}/still?frame=0&width=1280`)
     expect([still.status, still.headers.get('content-type')]).toEqual([200, 'image/jpeg'])
     await still.arrayBuffer()
-    const s = await app.client.get(Scopes, `/api/clips/${id}/scopes?frame=0`)
+    const s = await app.client.ask('scopes', { clipId: id, frame: 0 })
     expect(s.histogram.length).toBeGreaterThan(0)
-    const at = (x: number, y: number) => app.client.get(Pixel, `/api/clips/${id}/pixel?frame=0&x=${x}&y=${y}`)
+    const at = (x: number, y: number) => app.client.ask('pixel', { clipId: id, frame: 0, x, y })
     const [first, last] = [await at(0, 0), await at(0.99999, 0.99999)]
     expect([first.x, first.y, last.x, last.y]).toEqual([0, 0, 16383, 8639])
     expect((last.codes[0] ?? 0) - (first.codes[0] ?? 0)).toBeGreaterThan(50)
@@ -81,20 +79,18 @@ describe('a raw picture of 6,144×4,096', () => {
     const file = writeDng({ width, height, light, neutral: [0.5, 1, 0.65], rate: { num: 25, den: 1 } })
     for (const n of [1, 2, 3]) writeFileSync(join(folder, `big_00${n}.dng`), file)
     const { project: own } = await projectOn(app.client, folder)
-    const id = (await app.client.get(ClipPage, `/api/projects/${own.id}/clips`)).rows[0]?.id ?? ''
+    const id = (await app.client.ask('clips', { projectId: own.id })).rows[0]?.id ?? ''
     const grown = grownSince(app.instance.pid('api'))
     const still = await app.client.fetch(`/api/clips/${id}/still?frame=1&width=1280`)
     expect([still.status, (await still.arrayBuffer()).byteLength > 5000]).toEqual([200, true])
-    const s = await app.client.get(Scopes, `/api/clips/${id}/scopes?frame=1`)
+    const s = await app.client.ask('scopes', { clipId: id, frame: 1 })
     expect(s.histogram.length).toBeGreaterThan(0)
-    const at = (x: number) => app.client.get(Pixel, `/api/clips/${id}/pixel?frame=1&x=${x}&y=0.5`)
+    const at = (x: number) => app.client.ask('pixel', { clipId: id, frame: 1, x, y: 0.5 })
     for (const p of [await at(0.25), await at(0.75)]) {
       const wanted = 65_535 * ((4000 + 4 * p.x) / 65_535) ** (1 / 2.4)
       for (const code of p.codes) expect(Math.abs(code / wanted - 1)).toBeLessThan(0.02)
     }
-    const grey = await app.client.post(z.object({ neutral: z.tuple([z.number(), z.number(), z.number()]) }), `/api/clips/${id}/grey`, {
-      ...{ frame: 1, x: 0.5, y: 0.5 },
-    })
+    const grey = await app.client.ask('pickGrey', { clipId: id, ...{ frame: 1, x: 0.5, y: 0.5 } })
     for (const [i, v] of [0.5, 1, 0.65].entries()) expect(grey.neutral[i]).toBeCloseTo(v, 1)
     // One picture alone is 144 MB of linear light.
     expect(grown()).toBeLessThan(100)
@@ -107,7 +103,7 @@ describe('scopes', () => {
     return Array.from({ length: t.height }, (_, y) => counts[y * t.width + column] as number).findIndex((c) => c > 0)
   }
   it('show each half at its own height, grey in the middle of the vectorscope', async () => {
-    const s = await app.client.get(Scopes, `/api/clips/${clip}/scopes?frame=3`)
+    const s = await app.client.ask('scopes', { clipId: clip, frame: 3 })
     expect(top(s.waveform, 10)).toBe(Math.floor(((502 - 64) / 876) * 128))
     expect(top(s.waveform, 200)).toBe(Math.floor(((400 - 64) / 876) * 128))
     expect(Buffer.from(s.vector.counts, 'base64')[64 * s.vector.width + 64]).toBeGreaterThan(0)
@@ -121,10 +117,10 @@ describe('scopes', () => {
         'dark',
       ),
     )
-    const s = await app.client.get(Scopes, `/api/clips/${clip}/scopes?frame=3&look=${look?.id}`)
+    const s = await app.client.ask('scopes', { clipId: clip, frame: 3, look: look?.id })
     expect(top(s.waveform, 10)).toBe(Math.floor(((502 - 64) / 876 / 2) * 128))
     // What the file holds stays what it is.
-    expect((await app.client.get(Pixel, `/api/clips/${clip}/pixel?frame=3&x=0.1&y=0.5&look=${look?.id}`)).codes).toEqual([502, 512, 512])
+    expect((await app.client.ask('pixel', { clipId: clip, frame: 3, x: 0.1, y: 0.5, look: look?.id })).codes).toEqual([502, 512, 512])
   })
 })
 
@@ -144,7 +140,7 @@ describe('a look', () => {
     expect(grey?.kind).toBe('cdl')
   })
   it('is seen while it plays', async () => {
-    const looks = await app.client.get(z.array(LookRow), `/api/projects/${project.id}/looks`)
+    const looks = await app.client.ask('looks', project.id)
     const dark = looks.find((l) => l.name === 'dark.cube')
     const light = async (look: string) => {
       const list = await app.client.get(Playlist, `/api/clips/${clip}/playlist?viewing=originals${look}`)
@@ -180,14 +176,14 @@ describe('a look', () => {
   it('of a collection is one for each of its corrections, and each can be forgotten', async () => {
     const made = await add('two.ccc', '<ColorCorrectionCollection><ColorCorrection id="a"/><ColorCorrection id="b"/></ColorCorrectionCollection>')
     expect(made.map((l) => l.name)).toEqual(['two.ccc: a', 'two.ccc: b'])
-    await app.client.call(z.unknown(), 'DELETE', `/api/looks/${made[0]?.id}`)
-    expect((await app.client.get(z.array(LookRow), `/api/projects/${project.id}/looks`)).some((l) => l.id === made[0]?.id)).toBe(false)
+    await app.client.ask('forgetLook', made[0]?.id)
+    expect((await app.client.ask('looks', project.id)).some((l) => l.id === made[0]?.id)).toBe(false)
   })
 })
 
 describe('sound', () => {
   const samples = async (from: number, to: number) => {
-    const list = await app.client.get(Playlist, `/api/clips/${clip}/playlist`)
+    const list = await app.client.ask('clipPlaylist', { clipId: clip })
     const res = await app.client.fetch(`${list.sound}&from=${from}&to=${to}`)
     const path = join(media, '..', 'looking sound.mp4')
     writeFileSync(path, Buffer.from(await res.arrayBuffer()))

@@ -2,10 +2,9 @@
 import { chmodSync, existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ApiError } from '@naranja/command/client'
-import { ClipPage, MasterRow, PlanAnswer, type ProjectRow, Started, Volume } from '@naranja/contract'
+import type { ProjectRow, Volume } from '@naranja/contract'
 import { execaSync } from 'execa'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, rate, readCodes, type Running, startInstance } from '../support.ts'
 
 const parent = emptyFolder('masters media')
@@ -32,9 +31,8 @@ const edl = `TITLE: MANY\nFCM: NON-DROP FRAME\n${Array.from({ length: events }, 
 const shown = (i: number, k: number) => ({ clip: 1, frame: i === events - 1 ? Math.min(199, 198 + k) : place(i) + k })
 const expected = Array.from({ length: events * length }, (_, n) => shown(Math.floor(n / length), n % length))
 
-const ask = (file: string, more: object = {}) =>
-  app.client.post(Started.extend({ masterId: z.string() }), `/api/cuts/${cutId}/masters`, { volumeId: out.id, folder: '', file, ...more })
-const rowOf = (id: string) => app.client.get(MasterRow, `/api/masters/${id}`)
+const ask = (file: string, more: object = {}) => app.client.ask('renderMaster', { cutId, volumeId: out.id, folder: '', file, ...more })
+const rowOf = (id: string) => app.client.ask('master', id)
 const segments = () => {
   const all = join(app.instance.folder, 'work', 'segments')
   return readdirSync(all).flatMap((f) => readdirSync(join(all, f)))
@@ -57,7 +55,7 @@ beforeAll(async () => {
   ;({ project } = await projectOn(app.client, drive, { rate: '29.97', ...raster }))
   const target = join(parent, 'Out')
   mkdirSync(target)
-  out = await app.client.post(Volume, '/api/volumes', { path: target })
+  out = await app.client.ask('openVolume', { path: target })
   cutId = (await importText(app.client, project.id, edl)).cut.id
 })
 afterAll(async () => {
@@ -66,7 +64,7 @@ afterAll(async () => {
 })
 
 it('an event that runs past its clip stops a master, with the frames it needs, and is rendered as far as it goes', async () => {
-  const plan = await app.client.get(PlanAnswer, `/api/cuts/${cutId}/plan?handles=0`)
+  const plan = await app.client.ask('plan', { cutId, handles: 0 })
   const last = plan.events.at(-1)
   expect([last?.block, last?.missing, last?.partial]).toEqual(['it needs 2 frames beyond the end of A001C001_SF.mov', 2, true])
   const refused = await ask('refused').catch((e: unknown) => e)
@@ -102,7 +100,7 @@ it('one whose check cannot run is kept unchecked, and checked when it can be', a
   // Nothing else may take its place meanwhile.
   await expect(ask('kept', { missing: 'held' })).rejects.toThrow(/was rendered, and not checked/)
   rmSync(broken)
-  const again = await app.client.post(Started, `/api/masters/${started.masterId}/check`, {})
+  const again = await app.client.ask('checkMaster', started.masterId)
   expect((await app.client.finish(again)).map((t) => [t.state, t.error])).toEqual([['done', '']])
   const { state, report, path: file } = await rowOf(started.masterId)
   expect([state, report?.verified, existsSync(kept.path), file.endsWith('/kept.mov')]).toEqual(['verified', true, false, true])
@@ -111,9 +109,9 @@ it('one whose check cannot run is kept unchecked, and checked when it can be', a
 
 it('after one change only what changed is rendered anew', async () => {
   const before = new Set(segments())
-  const other = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.find((c) => c.name === 'A001C002_SF.mov')
-  const id = (await app.client.get(PlanAnswer, `/api/cuts/${cutId}/plan?handles=0`)).events[3]?.eventId
-  await app.client.post(z.unknown(), `/api/cuts/${cutId}/decisions`, { eventIds: [id], action: 'set', clipId: other?.id, first: 50 })
+  const other = (await app.client.ask('clips', { projectId: project.id })).rows.find((c) => c.name === 'A001C002_SF.mov')
+  const id = (await app.client.ask('plan', { cutId, handles: 0 })).events[3]?.eventId
+  await app.client.ask('decide', { cutId, eventIds: [id], action: 'set', clipId: other?.id, first: 50 })
   const started = await ask('changed', { missing: 'held' })
   await app.client.finish(started)
   const codes = await readCodes((await rowOf(started.masterId)).path, raster, [raster])

@@ -1,7 +1,7 @@
 /** Files that stand somewhere else now are the same clips: met again by their content, or looked for where a person says. */
 import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { basename, dirname, join } from 'node:path'
-import { Changed, ChangeRow, ClipPage, CopyRow, LinkRow, type ProjectRow, Started, Volume } from '@naranja/contract'
+import { Changed, ChangeRow, ClipPage, CopyRow, type ProjectRow, Started, type Volume } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
@@ -16,8 +16,8 @@ const api = () => `/api/projects/${project.id}`
 const clips = async () => (await app.client.get(ClipPage, `${api()}/clips`)).rows
 const clip = async (id: string) => (await clips()).find((c) => c.id === id)
 const copies = () => app.client.get(z.array(CopyRow), `${api()}/copies`)
-const links = async () => (await app.client.get(z.array(LinkRow), `/api/cuts/${cutId}/links`)).map((l) => [l.state, l.away])
-const volume = async (label: string) => (await app.client.get(z.array(Volume), '/api/volumes')).find((v) => v.label === label) as Volume
+const links = async () => (await app.client.ask('links', cutId)).map((l) => [l.state, l.away])
+const volume = async (label: string) => (await app.client.ask('volumes', {})).find((v) => v.label === label) as Volume
 const move = (from: string, to: string) => {
   mkdirSync(dirname(to), { recursive: true })
   renameSync(from, to)

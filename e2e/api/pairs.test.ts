@@ -1,10 +1,9 @@
 /** Edit copies that were made elsewhere, and such as come back: each is paired with its original by evidence, or refused with the reason. */
 import { copyFileSync, cpSync, existsSync, mkdirSync, readdirSync, renameSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { Changed, ClipPage, CopyRow, type PairLine, PairResult, type ProjectRow, Started, Volume } from '@naranja/contract'
+import type { PairLine, PairResult, ProjectRow, Volume } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, projectOn, ref, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('pairs media')
@@ -35,13 +34,13 @@ async function shoot(
   ])
 }
 const pair = async (folder: Volume, below = '', more: object = {}): Promise<Map<string, PairLine> & { result: PairResult }> => {
-  const started = await app.client.post(Started, `/api/projects/${project.id}/pairs`, { volumeId: folder.id, ref: below ? ref(below) : '', ...more })
+  const started = await app.client.ask('startPairing', { projectId: project.id, volumeId: folder.id, ref: below ? ref(below) : '', ...more })
   expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
-  const result = await app.client.get(PairResult, `/api/tasks/${started.taskIds[0]}/pairs`)
+  const result = await app.client.ask('pairs', started.taskIds[0])
   return Object.assign(new Map(result.lines.map((l) => [l.path, l])), { result })
 }
-const copies = async () => (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).sort((a, b) => a.path.localeCompare(b.path))
-const clip = async (name: string) => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.filter((c) => c.name === name)
+const copies = async () => (await app.client.ask('copies', project.id)).sort((a, b) => a.path.localeCompare(b.path))
+const clip = async (name: string) => (await app.client.ask('clips', { projectId: project.id })).rows.filter((c) => c.name === name)
 
 beforeAll(async () => {
   const at = { timecode: '10:00:00:00', reel: 'A001' }
@@ -54,7 +53,7 @@ beforeAll(async () => {
   mkdirSync(delivery)
   app = await startInstance('pairs', parent)
   ;({ project } = await projectOn(app.client, drive))
-  place = await app.client.post(Volume, '/api/volumes', { path: delivery })
+  place = await app.client.ask('openVolume', { path: delivery })
 }, 120_000)
 afterAll(() => app?.stop())
 
@@ -97,14 +96,14 @@ describe('copies made elsewhere', () => {
   it('leave index files behind that are pointed out, put aside on request, and brought back', async () => {
     const { result } = await pair(place, 'first')
     expect(result.indexes).toEqual(['A001C001.mp4.idx'])
-    const aside = (paths: string[]) => app.client.post(Changed, `/api/projects/${project.id}/index-files/aside`, { ...result.place, paths })
+    const aside = (paths: string[]) => app.client.ask('putAside', { projectId: project.id, ...result.place, paths })
     await expect(aside(['A001C001.mp4'])).rejects.toThrow(/is no index file of this folder/)
     await expect(aside(['../../Drive/x.idx'])).rejects.toThrow(/is no index file of this folder/)
     expect((await aside(result.indexes)).sentence).toBe('1 index file put aside in first.')
     expect(readdirSync(join(delivery, 'first'))).not.toContain('A001C001.mp4.idx')
     expect(readdirSync(join(delivery, 'first/Index files put aside'))).toEqual(['A001C001.mp4.idx'])
     expect((await pair(place, 'first')).result.indexes).toEqual([])
-    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    await app.client.ask('undo', { projectId: project.id })
     expect(readdirSync(join(delivery, 'first'))).toContain('A001C001.mp4.idx')
     expect(existsSync(join(delivery, 'first/Index files put aside'))).toBe(false)
   })
@@ -125,9 +124,7 @@ describe('copies made elsewhere', () => {
     const wrong = await pair(place, 'named', { pointed: [{ path: 'harbour.mov', clipId: two?.id }] })
     expect(wrong.get('harbour.mov')).toMatchObject({ verdict: 'refused', reason: 'It has 50 frames, the original 75.' })
     expect(await copies()).toHaveLength(3)
-    expect((await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})).sentence).toBe(
-      'Undone: 2 edit copies paired with their originals, from named.',
-    )
+    expect((await app.client.ask('undo', { projectId: project.id })).sentence).toBe('Undone: 2 edit copies paired with their originals, from named.')
     expect(await copies()).toHaveLength(1)
   })
   it('of the same name are told apart by folder, and by picture where nothing else does', async () => {
@@ -159,7 +156,7 @@ describe('copies made elsewhere', () => {
     expect([said.get('turned/A001C001.mov'), said.get('turned back/A001C003.mov')].every((l) => l?.reason.includes('other colours'))).toBe(true)
     await shoot(f('graded/A001C002.mov'), 'moon', 75, { timecode: '10:10:00:00', filter: 'colorchannelmixer=rr=1.1:bb=0.9,eq=gamma=1.2:contrast=0.9' })
     expect((await pair(place, 'colours/graded', { kind: 'intermediate' })).get('A001C002.mov')?.verdict).toBe('paired')
-    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    await app.client.ask('undo', { projectId: project.id })
   })
   it('never take the place of a pair that stands: a second one is shown beside the first, and a person says which', async () => {
     const f = (n: string) => join(delivery, 'second', n)
@@ -176,7 +173,7 @@ describe('copies made elsewhere', () => {
     expect(await now()).toEqual([first?.path])
     expect((await pair(place, 'second', { kind: 'proxy', instead: ['A001C001.mov'] })).get('A001C001.mov')?.verdict).toBe('paired')
     expect(await now()).toEqual([f('A001C001.mov')])
-    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    await app.client.ask('undo', { projectId: project.id })
     expect(await now()).toEqual([first?.path])
     // Two in one folder: the first by its path is paired, the other stands beside it.
     await shoot(f('two/a/A001C003.mov'), 'ropes', 75, { timecode: '10:20:00:00', filter: 'scale=320:180' })
@@ -186,7 +183,7 @@ describe('copies made elsewhere', () => {
       ['a/A001C003.mov', 'paired'],
       ['b/A001C003.mov', 'second'],
     ])
-    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    await app.client.ask('undo', { projectId: project.id })
   })
   it('are recognised in another shape and at another rate', async () => {
     const f = (n: string) => join(delivery, 'shapes', n)
@@ -210,8 +207,8 @@ describe('copies made elsewhere', () => {
 describe('of an original in a form of its camera that nothing here can read', () => {
   it('copies are paired by name alone, and tell what it is; undo forgets it', async () => {
     writeFileSync(join(drive, 'A001/X001C001_SF.R3D'), Buffer.alloc(4096, 7))
-    const [volume] = (await app.client.get(z.array(Volume), '/api/volumes')).filter((v) => v.label === 'Drive')
-    const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume?.id, ref: '' }] })
+    const [volume] = (await app.client.ask('volumes', {})).filter((v) => v.label === 'Drive')
+    const started = await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume?.id, ref: '' }] })
     await app.client.finish(started)
     const row = async () => (await clip('X001C001_SF.R3D'))[0]
     expect(await row()).toMatchObject({ roll: 'A001', size: 4096, frames: 0, place: 'Drive/A001' })
@@ -230,7 +227,7 @@ describe('of an original in a form of its camera that nothing here can read', ()
       ['X001C001_SF.mov', 'paired', 'X001C001_SF.R3D'],
     ])
     expect(await row()).toMatchObject({ frames: 50, start: 12 * 3600 * 25, width: 640, height: 360, copies: [{ state: 'checked', kind: 'intermediate' }] })
-    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    await app.client.ask('undo', { projectId: project.id })
     expect(await row()).toMatchObject({ frames: 0, copies: [] })
   })
 })
@@ -239,9 +236,10 @@ describe('copies made here', () => {
   it('that come back to another drive are known by their stamp, and are what they were', async () => {
     const out = join(parent, 'Out')
     mkdirSync(out)
-    const target = await app.client.post(Volume, '/api/volumes', { path: out })
+    const target = await app.client.ask('openVolume', { path: out })
     await app.client.finish(
-      await app.client.post(Started, `/api/projects/${project.id}/copies`, {
+      await app.client.ask('makeCopies', {
+        projectId: project.id,
         specs: ['prores-proxy-1080'],
         volumeId: target.id,
         folder: 'P',
@@ -255,7 +253,7 @@ describe('copies made here', () => {
     cpSync(join(out, 'P'), join(delivery, 'back'), { recursive: true })
     copyFileSync(mine?.path ?? '', join(delivery, 'back/renamed.mov'))
     renameSync(out, join(parent, '.gone'))
-    await until('the drive is away', async () => (await app.client.get(z.array(Volume), '/api/volumes')).find((v) => v.id === target.id)?.here === false)
+    await until('the drive is away', async () => (await app.client.ask('volumes', {})).find((v) => v.id === target.id)?.here === false)
     const said = await pair(place, 'back')
     expect([...said.values()].map((l) => [l.path, l.verdict, l.clip]).sort()).toEqual([
       ['Drive/A001/A001C003.mov', 'taken-back', 'A001C003.mov'],
@@ -269,7 +267,7 @@ describe('copies made here', () => {
   it('wait, not used, where the original is away to compare them with', async () => {
     await shoot(join(delivery, 'later/A001C002.mov'), 'moon', 75, { timecode: '10:10:00:00', filter: 'scale=320:180' })
     renameSync(drive, join(parent, '.drive'))
-    const here = async () => (await app.client.get(z.array(Volume), '/api/volumes')).find((v) => v.label === 'Drive')?.here
+    const here = async () => (await app.client.ask('volumes', {})).find((v) => v.label === 'Drive')?.here
     await until('the drive is away', async () => (await here()) === false)
     const said = await pair(place, 'later', { kind: 'proxy' })
     expect(said.get('A001C002.mov')).toMatchObject({

@@ -1,26 +1,7 @@
 /** Where things are written: targets a project remembers, places that are refused, and the tree in which copies stand. */
 import { existsSync, mkdirSync, statSync, utimesSync } from 'node:fs'
 import { join } from 'node:path'
-import {
-  ArrivalRow,
-  Changed,
-  ClipPage,
-  CopyEstimate,
-  CopyRow,
-  FirstPath,
-  Intakes,
-  LogFiles,
-  Place,
-  ProjectRow,
-  SpecDraft,
-  SpecRow,
-  Started,
-  TargetLook,
-  Targets,
-  TypedPlace,
-  UnsafeFolder,
-  Volume,
-} from '@naranja/contract'
+import { type ProjectRow, SpecDraft, type Volume } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
@@ -39,18 +20,19 @@ const files = [
   'Loose/shot one.mov',
 ] as const
 
-const project = (name: string) => app.client.post(ProjectRow, '/api/projects', { name })
+const project = (name: string) => app.client.ask('createProject', { name })
 const takeIn = async (p: ProjectRow, ...folders: readonly (readonly [Volume, string])[]) => {
-  const started = await app.client.post(Started, `/api/projects/${p.id}/take-in`, {
+  const started = await app.client.ask('takeIn', {
+    projectId: p.id,
     folders: folders.map(([v, folder]) => ({ volumeId: v.id, ref: folder ? ref(folder) : '' })),
   })
   await app.client.finish(started)
 }
-const clips = async (p: ProjectRow) => (await app.client.get(ClipPage, `/api/projects/${p.id}/clips`)).rows
-const targets = (p: ProjectRow) => app.client.get(Targets, `/api/projects/${p.id}/targets`)
+const clips = async (p: ProjectRow) => (await app.client.ask('clips', { projectId: p.id })).rows
+const targets = (p: ProjectRow) => app.client.ask('targets', p.id)
 const copy = async (p: ProjectRow, body: object) =>
-  app.client.finish(await app.client.post(Started, `/api/projects/${p.id}/copies`, { specs: ['h264-proxy-720'], ...body }))
-const copies = async (p: ProjectRow) => (await app.client.get(z.array(CopyRow), `/api/projects/${p.id}/copies`)).map((c) => c.path).sort()
+  app.client.finish(await app.client.ask('makeCopies', { projectId: p.id, specs: ['h264-proxy-720'], ...body }))
+const copies = async (p: ProjectRow) => (await app.client.ask('copies', p.id)).map((c) => c.path).sort()
 const volume = (name: string): Volume => {
   const v = volumes[name]
   if (!v) throw new Error(`${name} is no volume of this test`)
@@ -66,7 +48,7 @@ beforeAll(async () => {
     mkdirSync(join(parent, name), { recursive: true })
   }
   app = await startInstance('places', parent)
-  for (const name of ['Footage', 'Second', 'Out']) volumes[name] = await app.client.post(Volume, '/api/volumes', { path: join(parent, name) })
+  for (const name of ['Footage', 'Second', 'Out']) volumes[name] = await app.client.ask('openVolume', { path: join(parent, name) })
 }, 120_000)
 afterAll(() => app.stop())
 
@@ -77,7 +59,7 @@ describe('a target', () => {
     expect(await targets(one)).toEqual({ last: {}, recent: [] })
     await copy(one, { volumeId: volume('Out').id, folder: '/One//Proxies/' })
     const log = { layout: { ...plainLayout, headings: [], columns: [...plainLayout.columns] }, ticked: false }
-    await app.client.post(Changed, `/api/projects/${one.id}/log/save`, { ...log, volumeId: volume('Out').id, folder: 'One/Logs' })
+    await app.client.ask('saveLog', { projectId: one.id, ...log, volumeId: volume('Out').id, folder: 'One/Logs' })
     const known = await targets(one)
     expect([known.last.copies?.folder, known.last.logs?.folder, known.last.masters]).toEqual(['One/Proxies', 'One/Logs', undefined])
     expect(known.recent.map((t) => t.path)).toEqual([join(parent, 'Out', 'One', 'Logs'), join(parent, 'Out', 'One', 'Proxies')])
@@ -89,9 +71,9 @@ describe('a target', () => {
     const p = await project('Asked')
     await takeIn(p, [volume('Footage'), 'Day 1'])
     const ask = { specs: ['h264-proxy-720'] }
-    const estimate = (body: object) => app.client.post(CopyEstimate, `/api/projects/${p.id}/copies/estimate`, { ...ask, ...body })
+    const estimate = (body: object) => app.client.ask('estimate', { projectId: p.id, ...ask, ...body })
     expect(await estimate({})).toMatchObject({ clips: 2, first: null, free: null, refusal: null })
-    await expect(app.client.post(Started, `/api/projects/${p.id}/copies`, ask)).rejects.toThrow(/Choose the folder that the edit copies go to/)
+    await expect(app.client.ask('makeCopies', { projectId: p.id, ...ask })).rejects.toThrow(/Choose the folder that the edit copies go to/)
     const { first } = await estimate({ volumeId: volume('Out').id, folder: 'Asked' })
     expect(first).toBe(join(parent, 'Out', 'Asked', 'Day 1', 'A001', 'CONTENTS', 'CLIPS001', 'A001C001.mov'))
     await copy(p, { volumeId: volume('Out').id, folder: 'Asked' })
@@ -100,14 +82,14 @@ describe('a target', () => {
   it('never lies where originals stand in it or below it, nor for whatever purpose', async () => {
     const p = await project('Refused')
     await takeIn(p, [volume('Footage'), 'Day 1'])
-    const look = (folder: string) => app.client.get(TargetLook, `/api/target?volumeId=${volume('Footage').id}&folder=${encodeURIComponent(folder)}`)
+    const look = (folder: string) => app.client.ask('targetLook', { volumeId: volume('Footage').id, folder })
     for (const folder of ['', 'Day 1', 'Day 1/A001', 'Day 1/A001/CONTENTS/CLIPS001', 'Loose'])
       expect((await look(folder)).refusal, folder).toMatch(/Nothing is written among originals/)
     for (const folder of ['Edit copies', 'Day', 'Day 1/Proxies', 'Day 10']) expect((await look(folder)).refusal, folder).toBeNull()
     // The same folders, reached by a volume above or below.
-    const above = await app.client.post(Volume, '/api/volumes', { path: parent })
-    const inside = await app.client.post(Volume, '/api/volumes', { path: join(footage, 'Day 1', 'A001') })
-    const at = (v: Volume, folder: string) => app.client.get(TargetLook, `/api/target?volumeId=${v.id}&folder=${encodeURIComponent(folder)}`)
+    const above = await app.client.ask('openVolume', { path: parent })
+    const inside = await app.client.ask('openVolume', { path: join(footage, 'Day 1', 'A001') })
+    const at = (v: Volume, folder: string) => app.client.ask('targetLook', { volumeId: v.id, folder })
     for (const [v, folder] of [
       [above, ''],
       [above, 'Footage/Day 1'],
@@ -125,24 +107,21 @@ describe('a target', () => {
     ] as const)
       await expect(ask(path, body), path).rejects.toThrow(/Nothing is written among originals/)
     await expect(
-      app.client.post(Started, `/api/projects/${p.id}/take-in`, {
-        folders: [{ volumeId: volume('Second').id, ref: '' }],
-        backupTo: [{ volumeId: above.id, folder: '' }],
-      }),
+      app.client.ask('takeIn', { projectId: p.id, folders: [{ volumeId: volume('Second').id, ref: '' }], backupTo: [{ volumeId: above.id, folder: '' }] }),
     ).rejects.toThrow(/is on Second itself, or holds it|among originals/)
   })
   it('is found by browsing: folders are made, and a typed path is a place on the volume that it stands on', async () => {
-    const made = await app.client.post(Place, `/api/volumes/${volume('Out').id}/folder`, { ref: '', name: 'New one' })
+    const made = await app.client.ask('addFolder', { volumeId: volume('Out').id, ref: '', name: 'New one' })
     expect(made).toEqual({ volumeId: volume('Out').id, ref: ref('New one') })
     expect(statSync(join(parent, 'Out', 'New one')).isDirectory()).toBe(true)
     for (const name of ['New one', '..', 'a/b', ' '])
-      await expect(app.client.post(Place, `/api/volumes/${volume('Out').id}/folder`, { ref: '', name }), name).rejects.toThrow()
-    const known = async () => (await app.stranger.get(z.array(Volume), '/api/volumes')).map((v) => v.path)
+      await expect(app.client.ask('addFolder', { volumeId: volume('Out').id, ref: '', name }), name).rejects.toThrow()
+    const known = async () => (await app.stranger.ask('volumes', {})).map((v) => v.path)
     const before = await known()
-    const typed = await app.stranger.post(TypedPlace, '/api/places/typed', { path: join(parent, 'Out', 'New one') })
+    const typed = await app.stranger.ask('typedPlace', { path: join(parent, 'Out', 'New one') })
     expect(typed).toEqual({ volumeId: volume('Out').id, ref: ref('New one'), folder: 'New one', name: 'New one' })
     expect(await known()).toEqual(before)
-    await expect(app.stranger.post(TypedPlace, '/api/places/typed', { path: '/etc' })).rejects.toThrow(/outside the folders that Naranja may use/)
+    await expect(app.stranger.ask('typedPlace', { path: '/etc' })).rejects.toThrow(/outside the folders that Naranja may use/)
   })
 })
 
@@ -150,26 +129,26 @@ describe('volumes', () => {
   it('of other projects are not those of this one', async () => {
     const [mine, other] = [await project('Mine'), await project('Other')]
     const apart = join(parent, 'Second', 'Day 1')
-    const v = await app.client.post(Volume, '/api/volumes', { path: apart })
-    const of = async (p: ProjectRow) => (await app.client.get(z.array(Volume), `/api/volumes?projectId=${p.id}`)).find((x) => x.id === v.id)
+    const v = await app.client.ask('openVolume', { path: apart })
+    const of = async (p: ProjectRow) => (await app.client.ask('volumes', { projectId: p.id })).find((x) => x.id === v.id)
     expect((await of(mine))?.clips).toBe(0)
     await takeIn(other, [v, ''])
     expect([(await of(other))?.clips, await of(mine)]).toEqual([1, undefined])
   })
   it('tell where the first file of a backup would stand', async () => {
-    const first = await app.client.get(FirstPath, `/api/first-backup?volumeId=${volume('Footage').id}&ref=${ref('Day 1')}`)
+    const first = await app.client.ask('firstBackup', { volumeId: volume('Footage').id, ref: ref('Day 1') })
     expect(first.path).toBe('Footage/Day 1/A001/CONTENTS/CLIPS001/A001C001.mov')
   })
   it('tell where the first edit copy would stand before anything is taken in, and there it stands', async () => {
     const p = await project('Beforehand')
-    const shipped = (await app.client.get(z.array(SpecRow), `/api/specs?projectId=${p.id}`)).find((s) => s.code === 'dnxhr-sq')
+    const shipped = (await app.client.ask('specs', { projectId: p.id })).find((s) => s.code === 'dnxhr-sq')
     const draft = SpecDraft.parse({
       ...shipped,
       ...{ name: 'Pictures', quality: null, coding: 'dpx-10', wrapper: 'frames', naming: { before: '', after: '_P' } },
     })
-    const pictures = await app.client.post(z.object({ code: z.string() }), '/api/specs', draft)
+    const pictures = await app.client.ask('addSpec', draft)
     const told = async (v: Volume, folder: string, spec: string) =>
-      (await app.client.get(FirstPath, `/api/projects/${p.id}/first-copy?volumeId=${v.id}&ref=${ref(folder)}&spec=${spec}`)).path
+      (await app.client.ask('firstCopy', { projectId: p.id, volumeId: v.id, ref: ref(folder), spec })).path
     const first = await told(volume('Footage'), 'Day 1', 'h264-proxy-720')
     expect(first).toBe('Day 1/A001/CONTENTS/CLIPS001/A001C001.mov')
     // Asking keeps no name: nobody has taken anything in.
@@ -179,7 +158,7 @@ describe('volumes', () => {
     const to = (folder: string) => ({ volumeId: volume('Out').id, folder, leaveEasy: false })
     const take = async (v: Volume, folder: string, spec: string, below: string) => {
       const folders = [{ volumeId: v.id, ref: ref(folder) }]
-      await app.client.finish(await app.client.post(Started, `/api/projects/${p.id}/take-in`, { folders, copies: { ...to(below), specs: [spec] } }))
+      await app.client.finish(await app.client.ask('takeIn', { projectId: p.id, folders, copies: { ...to(below), specs: [spec] } }))
     }
     await take(volume('Footage'), 'Day 1', 'h264-proxy-720', 'Beforehand')
     const twin = await told(volume('Second'), 'Day 1', pictures.code)
@@ -195,8 +174,8 @@ describe('the tree of copies', () => {
   it('mirrors that of the originals from the folder that was taken in, browsed or typed', async () => {
     const [browsed, typed] = [await project('Browsed'), await project('Typed')]
     await takeIn(browsed, [volume('Footage'), 'Day 1'])
-    const place = await app.stranger.post(TypedPlace, '/api/places/typed', { path: join(footage, 'Day 1') })
-    const started = await app.client.post(Started, `/api/projects/${typed.id}/take-in`, { folders: [{ volumeId: place.volumeId, ref: place.ref }] })
+    const place = await app.stranger.ask('typedPlace', { path: join(footage, 'Day 1') })
+    const started = await app.client.ask('takeIn', { projectId: typed.id, folders: [{ volumeId: place.volumeId, ref: place.ref }] })
     await app.client.finish(started)
     for (const [p, folder] of [
       [browsed, 'B'],
@@ -232,14 +211,14 @@ describe('a roll', () => {
     await takeIn(p, [volume('Footage'), 'Loose'], [volume('Footage'), 'Day 2'])
     const loose = (await clips(p)).find((c) => c.name === 'shot one.mov')
     expect(loose?.roll).toBe('Loose')
-    await app.client.post(Changed, `/api/projects/${p.id}/roll`, { clipIds: [loose?.id], roll: 'C007' })
+    await app.client.askAnything('setRoll', { projectId: p.id, clipIds: [loose?.id], roll: 'C007' })
     utimesSync(join(footage, 'Loose', 'shot one.mov'), new Date(), new Date())
     await takeIn(p, [volume('Footage'), 'Loose'])
     expect((await clips(p)).map((c) => c.roll).sort()).toEqual(['A001', 'C007'])
     const layout = { ...plainLayout, name: 'Log', split: 'roll', headings: [], columns: [...plainLayout.columns] }
-    const { files: logs } = await app.client.post(LogFiles, `/api/projects/${p.id}/log`, { layout, ticked: false })
+    const { files: logs } = await app.client.askAnything('log', { projectId: p.id, layout, ticked: false })
     expect(logs.map((f) => f.name).sort()).toEqual(['Log A001.csv', 'Log C007.csv'])
-    await app.client.post(Changed, `/api/projects/${p.id}/undo`, {})
+    await app.client.ask('undo', { projectId: p.id })
     expect((await clips(p)).find((c) => c.name === 'shot one.mov')?.roll).toBe('Loose')
   })
 })
@@ -251,32 +230,30 @@ describe('an intake', () => {
     await makeClip(easy, { code: 60, frames: 10, timecode: '12:00:00:00', coding: ['-c:v', 'prores_ks', '-profile:v', '0', '-pix_fmt', 'yuv422p10le'] })
     const out = volume('Out').id
     const plan = { backupTo: [{ volumeId: out, folder: 'Safe' }], copies: { specs: ['h264-proxy-720'], volumeId: out, folder: 'Cards', leaveEasy: true } }
-    await app.client.call(Intakes, 'PUT', `/api/projects/${p.id}/intakes`, { kept: [{ name: 'Cards', ...plan }], version: 0 })
-    const [kept] = (await app.client.get(Intakes, `/api/projects/${p.id}/intakes`)).kept
+    await app.client.ask('keepIntakes', { projectId: p.id, kept: [{ name: 'Cards', ...plan }], version: 0 })
+    const [kept] = (await app.client.ask('intakes', p.id)).kept
     const { name: _, ...again } = kept ?? { name: '' }
     expect(again).toEqual(plan)
-    const started = await app.client.post(Started, `/api/projects/${p.id}/take-in`, { folders: [{ volumeId: volume('Second').id, ref: '' }], ...again })
+    const started = await app.client.ask('takeIn', { projectId: p.id, folders: [{ volumeId: volume('Second').id, ref: '' }], ...again })
     await app.client.finish(started)
     // The copies follow by themselves, of everything but what is easy to edit.
-    await until('the copy', async () => (await app.client.get(z.array(CopyRow), `/api/projects/${p.id}/copies`)).some((c) => c.state === 'checked'))
+    await until('the copy', async () => (await app.client.ask('copies', p.id)).some((c) => c.state === 'checked'))
     expect(await copies(p)).toEqual([join(parent, 'Out', 'Cards', 'Second', 'Day 1', 'A001', 'A001C001.mov')])
     expect((await clips(p)).map((c) => c.backups)).toEqual([1, 1])
-    const e = await app.client.post(CopyEstimate, `/api/projects/${p.id}/copies/estimate`, { specs: ['h264-proxy-720'] })
+    const e = await app.client.ask('estimate', { projectId: p.id, specs: ['h264-proxy-720'] })
     expect([e.clips, e.easy]).toEqual([1, 1])
-    expect((await app.client.post(CopyEstimate, `/api/projects/${p.id}/copies/estimate`, { specs: ['h264-proxy-720'], leaveEasy: true })).clips).toBe(0)
+    expect((await app.client.ask('estimate', { projectId: p.id, specs: ['h264-proxy-720'], leaveEasy: true })).clips).toBe(0)
   })
   it('of what has no backup begins with the folders that hold it', async () => {
     const p = await project('Unsafe')
     await takeIn(p, [volume('Footage'), 'Day 1/A001'], [volume('Footage'), 'Day 1'], [volume('Footage'), 'Loose'])
-    const unsafe = () => app.client.get(z.array(UnsafeFolder), `/api/projects/${p.id}/unsafe-folders`)
+    const unsafe = () => app.client.ask('unsafeFolders', p.id)
     expect((await unsafe()).map((f) => [f.name, f.clips]).sort()).toEqual([
       ['Footage/Day 1', 2],
       ['Footage/Loose', 1],
     ])
     const backupTo = [{ volumeId: volume('Out').id, folder: 'Safe 2' }]
-    await app.client.finish(
-      await app.client.post(Started, `/api/projects/${p.id}/take-in`, { folders: [{ volumeId: volume('Footage').id, ref: ref('Loose') }], backupTo }),
-    )
+    await app.client.finish(await app.client.ask('takeIn', { projectId: p.id, folders: [{ volumeId: volume('Footage').id, ref: ref('Loose') }], backupTo }))
     await until('it is counted', async () => (await unsafe()).length === 1)
     expect((await targets(p)).last.backups?.folder).toBe('Safe 2')
     // What comes from the backup has its copies where those of its card stand.
@@ -292,7 +269,7 @@ describe('a folder that is looked after', () => {
     const inbox = join(parent, 'Second', 'Inbox')
     await makeClip(join(inbox, 'before.mov'), { code: 70, frames: 10 })
     const place = { volumeId: volume('Second').id, ref: ref('Inbox') }
-    await app.client.post(z.object({ id: z.string() }), `/api/projects/${p.id}/arrival-folders`, { ...place, quiet: 1, now: false })
+    await app.client.ask('addArrivals', { projectId: p.id, ...place, quiet: 1, now: false })
     await makeClip(join(inbox, 'after.mov'), { code: 71, frames: 10 })
     await until('what came after', async () => (await clips(p)).length > 0)
     expect((await clips(p)).map((c) => c.name)).toEqual(['after.mov'])
@@ -304,10 +281,10 @@ describe('a folder that is looked after', () => {
     mkdirSync(join(parent, 'Out', 'F', 'Failing', 'one.mov'), { recursive: true })
     const place = { volumeId: volume('Second').id, ref: ref('Failing') }
     const copies = { specs: ['h264-proxy-720'], volumeId: volume('Out').id, folder: 'F' }
-    await app.client.post(z.object({ id: z.string() }), `/api/projects/${p.id}/arrival-folders`, { ...place, quiet: 1, copies })
+    await app.client.ask('addArrivals', { projectId: p.id, ...place, quiet: 1, copies })
     await makeClip(join(inbox, 'one.mov'), { code: 72, frames: 10 })
     const failed = await until('the failure', async () => {
-      const [folder] = await app.client.get(z.array(ArrivalRow), `/api/projects/${p.id}/arrival-folders`)
+      const [folder] = await app.client.ask('arrivalFolders', p.id)
       return folder?.happened.find((h) => !h.good)
     })
     expect(failed.what).toMatch(/^Its edit copy failed: /)

@@ -1,22 +1,7 @@
 /** A project and its places: settings, undo of everything, what is known of volumes, and what is told without being asked. */
 import { chmodSync, existsSync, mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import {
-  Account,
-  ChangeRow,
-  ClipPage,
-  CutRow,
-  FolderListing,
-  LaneClip,
-  LinkRow,
-  LiveEvent,
-  ProjectRow,
-  Queue,
-  Started,
-  Summary,
-  ViewingChoice,
-  Volume,
-} from '@naranja/contract'
+import { ChangeRow, ClipPage, CutRow, LaneClip, LiveEvent, ProjectRow, Started, Summary, ViewingChoice, type Volume } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, rate, ref, type Running, startInstance, until, noticed } from '../support.ts'
@@ -79,15 +64,15 @@ describe('a project', () => {
     expect(s.notices.find((n) => n.code === 'same-name')?.count).toBe(2)
   })
   it('takes rate and raster of most originals until somebody chooses', async () => {
-    const made = await app.client.post(ProjectRow, '/api/projects', { name: 'unchosen' })
-    await app.client.finish(await app.client.post(Started, `/api/projects/${made.id}/take-in`, { folders: [{ volumeId: volume.id, ref: ref('H001') }] }))
-    expect(await app.client.get(ProjectRow, `/api/projects/${made.id}`)).toMatchObject({
+    const made = await app.client.ask('createProject', { name: 'unchosen' })
+    await app.client.finish(await app.client.ask('takeIn', { projectId: made.id, folders: [{ volumeId: volume.id, ref: ref('H001') }] }))
+    expect(await app.client.ask('project', made.id)).toMatchObject({
       rate: { num: 50, den: 1 },
       width: 320,
       height: 180,
       rateChosen: false,
     })
-    await app.client.call(z.unknown(), 'DELETE', `/api/projects/${made.id}`)
+    await app.client.ask('removeProject', made.id)
   })
   it('keeps an even raster, and tells the clips of another rate anew when its rate is changed', async () => {
     const edited = await app.client.call(ProjectRow, 'PATCH', at(''), { version: project.version, width: 1279, height: 721, rate: '50' })
@@ -137,16 +122,16 @@ describe('undo', () => {
   })
   it('takes back one change after another, the newest first, across steps, and says when there is none', async () => {
     const { cut } = await importText(app.client, project.id, list)
-    const links = () => app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
+    const links = () => app.client.ask('links', cut.id)
     const states = async () => (await links()).map((l) => l.state)
     expect(await states()).toEqual(['certain', 'several'])
     const [, second] = await links()
-    const decide = (body: object) => app.client.post(z.unknown(), `/api/cuts/${cut.id}/decisions`, body)
+    const decide = (body: object) => app.client.askAnything('decide', { cutId: cut.id, ...body })
     await decide({ eventIds: ['cut/V1/001'], action: 'confirm' })
     await decide({ eventIds: ['cut/V1/002'], action: 'set', clipId: second?.candidates[1]?.clipId })
     await decide({ eventIds: ['cut/V1/001', 'cut/V1/002'], action: 'none' })
     expect(await states()).toEqual(['none-needed', 'none-needed'])
-    await app.client.call(z.unknown(), 'DELETE', `/api/cuts/${cut.id}`)
+    await app.client.ask('removeCut', cut.id)
     expect(await app.client.get(z.array(CutRow), at('/cuts'))).toEqual([])
     const said: string[] = []
     for (let i = 0; i < 4; i++) {
@@ -169,9 +154,9 @@ describe('undo', () => {
   })
   it('does not confirm what has no original, and says what to do', async () => {
     const { cut } = await importText(app.client, project.id, list)
-    const confirm = app.client.post(z.unknown(), `/api/cuts/${cut.id}/decisions`, { eventIds: ['cut/V1/002'], action: 'confirm' })
+    const confirm = app.client.ask('decide', { cutId: cut.id, eventIds: ['cut/V1/002'], action: 'confirm' })
     await expect(confirm).rejects.toThrow('Event 002 has no original to confirm. Choose one of its candidates.')
-    const far = app.client.post(z.unknown(), `/api/cuts/${cut.id}/decisions`, { eventIds: ['cut/V1/099'], action: 'none' })
+    const far = app.client.ask('decide', { cutId: cut.id, eventIds: ['cut/V1/099'], action: 'none' })
     await expect(far).rejects.toThrow(/Event cut\/V1\/099 does not exist any more/)
   })
   it('cannot change the rate that a cut list counts at', async () => {
@@ -181,13 +166,13 @@ describe('undo', () => {
 })
 
 describe('volumes', () => {
-  const volumes = () => app.client.get(z.array(Volume), '/api/volumes')
-  const browse = (v: Volume, path = '') => app.client.get(FolderListing, `/api/volumes/${v.id}/folder?ref=${ref(path)}`)
+  const volumes = () => app.client.ask('volumes', {})
+  const browse = (v: Volume, path = '') => app.client.ask('folder', { volumeId: v.id, ref: ref(path) })
   it('are the folders of a media folder, with space and clips, once each', async () => {
     const mine = (await volumes()).filter((v) => v.path === card)
     expect(mine).toMatchObject([{ label: 'Card A', here: true, cause: '', clips: 5 }])
     expect((mine[0]?.size ?? 0) >= (mine[0]?.free ?? 1)).toBe(true)
-    expect((await app.client.post(Volume, '/api/volumes', { path: `${card}/` })).id).toBe(mine[0]?.id)
+    expect((await app.client.ask('openVolume', { path: `${card}/` })).id).toBe(mine[0]?.id)
   })
   it('show folders first, by name, without hidden files, with what is media', async () => {
     writeFileSync(join(card, 'notes.txt'), 'x')
@@ -216,26 +201,24 @@ describe('volumes', () => {
     chmodSync(join(card, 'locked'), 0)
     await expect(browse(volume, 'locked')).rejects.toThrow(/may not be read \(permission denied\)/)
     // Taken in with it, all beside it is; and the list says what became of it.
-    const [task] = await app.client.finish(
-      await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] }),
-    )
+    const [task] = await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] }))
     expect(task?.message).toContain('1 skipped (the folder may not be read (permission denied))')
-    const { lines } = await app.client.get(Account, `/api/tasks/${task?.id}/account`)
+    const { lines } = await app.client.ask('account', task?.id)
     expect(lines.filter((l) => l.path === 'locked').map((l) => [l.became, l.why])).toEqual([['skipped', 'the folder may not be read (permission denied)']])
     chmodSync(join(card, 'locked'), 0o755)
     await expect(browse(volume, 'not here')).rejects.toThrow(/could not be read \(ENOENT\)/)
-    await expect(app.client.post(Volume, '/api/volumes', { path: join(card, 'notes.txt') })).rejects.toThrow(/is not a folder/)
+    await expect(app.client.ask('openVolume', { path: join(card, 'notes.txt') })).rejects.toThrow(/is not a folder/)
   })
   it('get labels of their own where folders are called the same', async () => {
     const other = join(emptyFolder('project other'), 'Card A')
     mkdirSync(other)
-    const v = await app.client.post(Volume, '/api/volumes', { path: other })
+    const v = await app.client.ask('openVolume', { path: other })
     expect(v.label).toBe('Card A 2')
-    await app.client.call(z.unknown(), 'DELETE', `/api/volumes/${v.id}`)
+    await app.client.ask('forgetVolume', v.id)
     expect((await volumes()).map((x) => x.id)).not.toContain(v.id)
   })
   it('that hold media of a project stay known', async () => {
-    await expect(app.client.call(z.unknown(), 'DELETE', `/api/volumes/${volume.id}`)).rejects.toThrow(/holds media that a project knows/)
+    await expect(app.client.ask('forgetVolume', volume.id)).rejects.toThrow(/holds media that a project knows/)
   })
   it('come, go and come back, and everybody is told within two seconds without asking', async () => {
     pushed.length = 0
@@ -260,7 +243,7 @@ describe('what is pushed', () => {
     const started = await app.client.post(Started, at('/copies'), { specs: ['h264-proxy-720'], volumeId: volume.id, folder: 'Edit copies' })
     await app.client.finish(started)
     await until('the end', async () => told('copies') && told('tasks'))
-    const q = await app.client.get(Queue, `/api/queue?projectId=${project.id}`)
+    const q = await app.client.ask('queue', { projectId: project.id })
     expect(q.batches.find((b) => b.id === started.batchId)).toMatchObject({ tasks: 5, finished: 5, failed: 0, active: false, share: 1 })
     for (const e of pushed) if (e.type === 'progress') expect(e.done <= e.total && started.taskIds.includes(e.taskId)).toBe(true)
     expect(pushed.some((e) => e.type === 'progress')).toBe(true)
@@ -272,7 +255,7 @@ describe('a project that is removed', () => {
     const started = await app.client.post(Started, at('/copies'), { specs: ['dnxhr-sq'], volumeId: volume.id, folder: 'Full copies' })
     await app.client.call(z.unknown(), 'DELETE', at(''))
     await expect(app.client.get(ProjectRow, at(''))).rejects.toThrow(/does not exist any more/)
-    const q = await app.client.get(Queue, '/api/queue')
+    const q = await app.client.ask('queue', {})
     expect(q.tasks.filter((t) => started.taskIds.includes(t.id))).toEqual([])
     expect(existsSync(join(card, 'A001', 'A001C001_SF.mov'))).toBe(true)
     expect(existsSync(join(card, 'Edit copies', 'Card A', 'A001', 'A001C001_SF.mov'))).toBe(true)

@@ -2,9 +2,8 @@
 import { execFileSync } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
-import { CopyRow, type ProjectRow, Queue, Started, Volume, Warnings } from '@naranja/contract'
+import type { ProjectRow, Volume } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
 
 const media = emptyFolder('queue media')
@@ -21,13 +20,13 @@ beforeAll(async () => {
   const p = await projectOn(app.client, media)
   project = p.project
   volume = p.volume
-  out = await app.client.post(Volume, '/api/volumes', { path: target })
+  out = await app.client.ask('openVolume', { path: target })
 })
 afterAll(() => app.stop())
 
-const queue = () => app.client.get(Queue, `/api/queue?projectId=${project.id}`)
-const copies = (spec: string, folder: string) => app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: out.id, folder })
-const rows = async (spec: string) => (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === spec)
+const queue = () => app.client.ask('queue', { projectId: project.id })
+const copies = (spec: string, folder: string) => app.client.ask('makeCopies', { projectId: project.id, specs: [spec], volumeId: out.id, folder })
+const rows = async (spec: string) => (await app.client.ask('copies', project.id)).filter((c) => c.spec === spec)
 const files = (folder: string) =>
   existsSync(join(target, folder))
     ? readdirSync(join(target, folder), { recursive: true, withFileTypes: true })
@@ -68,7 +67,7 @@ describe('a queue that is held', () => {
   it('stops what runs, keeps it over a restart of every process, and goes on', async () => {
     const started = await copies('dnxhr-sq', 'held')
     await until('two copies under way', async () => (await queue()).tasks.filter((t) => t.state === 'running' && t.done > 0).length > 0)
-    await app.client.call(z.unknown(), 'PUT', '/api/queue/paused', { paused: true })
+    await app.client.ask('pause', { paused: true })
     const states = async () => (await queue()).tasks.filter((t) => started.taskIds.includes(t.id)).map((t) => t.state)
     expect(await states()).not.toContain('running')
     const ready = (await rows('dnxhr-sq')).filter((c) => c.state === 'checked').length
@@ -76,12 +75,12 @@ describe('a queue that is held', () => {
     expect((await rows('dnxhr-sq')).filter((c) => c.state === 'checked').length).toBe(ready)
     for (const role of ['worker', 'api', 'redis', 'mariadb'] as const) process.kill(app.instance.pid(role) as number, 'SIGKILL')
     await until('the application', async () =>
-      app.client.get(Queue, '/api/queue').then(
+      app.client.ask('queue', {}).then(
         (q) => q.paused,
         () => false,
       ),
     )
-    await app.client.call(z.unknown(), 'PUT', '/api/queue/paused', { paused: false })
+    await app.client.ask('pause', { paused: false })
     const tasks = await until(
       'the batch',
       async () => {
@@ -101,7 +100,7 @@ describe('a batch that is cancelled', () => {
     const started = await copies('h264-proxy-720', 'killed, then cancelled')
     await until('something being written', async () => files('killed, then cancelled').some((f) => f.includes('.part')))
     process.kill(app.instance.pid('worker') as number, 'SIGKILL')
-    await app.client.post(z.unknown(), `/api/batches/${started.batchId}/cancel`, {})
+    await app.client.ask('cancelBatch', started.batchId)
     expect((await app.client.finish(started)).filter((t) => t.state !== 'done').map((t) => t.state)).toContain('cancelled')
     // What the worker had started may outlive it by a moment.
     const parts = () => files('killed, then cancelled').filter((f) => f.includes('.part'))
@@ -112,16 +111,16 @@ describe('a batch that is cancelled', () => {
   it('ends what runs, keeps what is finished, and leaves no part behind', async () => {
     const started = await copies('h264-proxy-720', 'cancelled')
     await until('something under way', async () => (await queue()).tasks.some((t) => t.batchId === started.batchId && t.state === 'running' && t.done > 0))
-    await app.client.post(z.unknown(), `/api/batches/${started.batchId}/cancel`, {})
+    await app.client.ask('cancelBatch', started.batchId)
     await until('no part file', async () => !files('cancelled').some((f) => f.includes('.part')))
     const tasks = (await queue()).tasks.filter((t) => started.taskIds.includes(t.id))
     expect(tasks.filter((t) => t.state === 'cancelled').length).toBeGreaterThan(0)
     expect(tasks.filter((t) => t.state === 'done').length).toBe(files('cancelled').length)
     const one = tasks.find((t) => t.state === 'cancelled')
-    await app.client.post(z.unknown(), `/api/tasks/${one?.id}/retry`, {})
+    await app.client.askAnything('retryTask', { taskId: one?.id })
     await until('the copy tried again', async () => (await queue()).tasks.find((t) => t.id === one?.id)?.state === 'done')
     // And the rest of the batch with one call.
-    await app.client.post(z.unknown(), `/api/batches/${started.batchId}/retry`, {})
+    await app.client.ask('retryBatch', started.batchId)
     expect((await app.client.finish(started)).map((t) => t.state)).toEqual(Array(6).fill('done'))
     expect((await queue()).batches.find((b) => b.id === started.batchId)).toMatchObject({
       tasks: 6,
@@ -131,7 +130,7 @@ describe('a batch that is cancelled', () => {
       active: false,
       share: 1,
     })
-    await expect(app.client.post(z.unknown(), `/api/batches/${started.batchId}/retry`, {})).rejects.toThrow(/Only what failed or was cancelled/)
+    await expect(app.client.ask('retryBatch', started.batchId)).rejects.toThrow(/Only what failed or was cancelled/)
   })
 })
 
@@ -147,7 +146,7 @@ describe('a volume that goes away during the work', () => {
     const failed = tasks.filter((t) => t.state === 'failed')
     expect(failed.length).toBeGreaterThan(0)
     for (const t of failed) expect(t.error).toMatch(/is away|not there any more/)
-    for (const t of failed) await app.client.post(z.unknown(), `/api/tasks/${t.id}/retry`, {})
+    for (const t of failed) await app.client.ask('retryTask', { taskId: t.id })
     await until('every copy', async () => (await rows('h264-proxy-720')).every((c) => c.state === 'checked'))
     expect(files('away')).toHaveLength(6)
   })
@@ -156,9 +155,9 @@ describe('a volume that goes away during the work', () => {
 describe('a worker that does nothing any more', () => {
   it('is said to be missing on every page, until it is back', async () => {
     const worker = app.instance.pid('worker') ?? 0
-    const warned = async () => (await app.client.get(Warnings, '/api/warnings')).warnings.find((w) => w.code === 'no-worker')?.text
+    const warned = async () => (await app.client.ask('warnings')).warnings.find((w) => w.code === 'no-worker')?.text
     process.kill(worker, 'SIGSTOP')
-    const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] })
+    const started = await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] })
     expect(await until('the warning', warned)).toMatch(/^No worker is running, so nothing in the queue goes on\. .*worker\.log says why\.$/)
     process.kill(worker, 'SIGCONT')
     await until('no warning', async () => (await warned()) === undefined)
@@ -172,10 +171,10 @@ describe('a target disk that is full', () => {
     mkdirSync(disk, { recursive: true })
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=24m', 'tmpfs', disk])
     try {
-      const small = await app.client.post(Volume, '/api/volumes', { path: disk })
+      const small = await app.client.ask('openVolume', { path: disk })
       const ask = { specs: ['h264-proxy-720'], volumeId: small.id, folder: 'x', clipIds: undefined }
       await rm('h264-proxy-720')
-      const first = await app.client.post(Started, `/api/projects/${project.id}/copies`, ask)
+      const first = await app.client.ask('makeCopies', { projectId: project.id, ...ask })
       // Something else fills the disk while the copies are made.
       execFileSync('dd', ['if=/dev/zero', `of=${join(disk, 'filler')}`, 'bs=1M', 'count=22'], { stdio: 'ignore' })
       const tasks = await app.client.finish(first)
@@ -183,7 +182,7 @@ describe('a target disk that is full', () => {
       expect(failed.length).toBeGreaterThan(0)
       for (const t of failed) expect(t.error).toMatch(/The target disk is full/)
       expect(readdirSync(disk, { recursive: true }).filter((f) => String(f).includes('.part'))).toEqual([])
-      const estimate = app.client.post(Started, `/api/projects/${project.id}/copies`, { ...ask, specs: ['dnxhr-sq'], folder: 'y' })
+      const estimate = app.client.ask('makeCopies', { projectId: project.id, ...ask, specs: ['dnxhr-sq'], folder: 'y' })
       await expect(estimate).rejects.toThrow(/are needed|it has this copy already/)
     } finally {
       execFileSync('umount', [disk])

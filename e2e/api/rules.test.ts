@@ -1,22 +1,8 @@
 /** Rules, repairs and decisions through the API: seen before they hold, taken back by undo, kept over a new turnover. */
 import { join } from 'node:path'
-import {
-  Changed,
-  CutChanges,
-  CutRow,
-  LinkRow,
-  type MatchRule,
-  MatchRules,
-  MeasuredCut,
-  type ProjectRow,
-  ReelTable,
-  RulesPreview,
-  Started,
-  type Volume,
-} from '@naranja/contract'
+import type { MatchRule, MatchRules, ProjectRow, Volume } from '@naranja/contract'
 import { formatFrames, rate } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance } from '../support.ts'
 
 let app: Running
@@ -28,13 +14,13 @@ const t = (n: number) => formatFrames(n, pal)
 const hour = 90_000
 const line = (n: number, reel: string, source: number, record: number, length: number) =>
   `${String(n).padStart(3, '0')}  ${reel.padEnd(8)} V     C        ${t(source)} ${t(source + length)} ${t(hour + record)} ${t(hour + record + length)}`
-const links = (id: string) => app.client.get(z.array(LinkRow), `/api/cuts/${id}/links`)
+const links = (id: string) => app.client.ask('links', id)
 const states = async (id: string) => (await links(id)).map((l) => l.state)
-const rules = () => app.client.get(MatchRules, `/api/projects/${project.id}/match-rules`)
-const put = (value: MatchRules) => app.client.call(Changed, 'PUT', `/api/projects/${project.id}/match-rules`, value)
-const preview = (cut: string, list: readonly MatchRule[]) => app.client.post(RulesPreview, `/api/cuts/${cut}/match-rules/preview`, { rules: list })
-const undo = () => app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
-const decide = (cut: string, body: object) => app.client.post(Changed, `/api/cuts/${cut}/decisions`, body)
+const rules = () => app.client.ask('matchRules', project.id)
+const put = (value: MatchRules) => app.client.ask('setMatchRules', { projectId: project.id, ...value })
+const preview = (cut: string, list: readonly MatchRule[]) => app.client.askAnything('previewRules', { cutId: cut, rules: list })
+const undo = () => app.client.ask('undo', { projectId: project.id })
+const decide = (cut: string, body: object) => app.client.askAnything('decide', { cutId: cut, ...body })
 
 beforeAll(async () => {
   await makeClip(join(folder, 'A001', 'A001C001_261108_SF.mov'), { code: 1, frames: 100, timecode: '10:00:00:00', reel: 'A001' })
@@ -100,14 +86,14 @@ describe('rules', () => {
     expect(seen.changed.map((c) => c.number)).toEqual(['001'])
   })
   it('map reels by a table file', async () => {
-    const read = await app.client.post(ReelTable, '/api/reel-table', {
+    const read = await app.client.ask('readReelTable', {
       base64: Buffer.from('Reel in the list,Reel,Name\nR7,A001,x\nR8,A002,\nR7,twice,\n,empty,\n').toString('base64'),
     })
     expect(read.pairs).toEqual([
       { from: 'R7', to: 'A001' },
       { from: 'R8', to: 'A002' },
     ])
-    await expect(app.client.post(ReelTable, '/api/reel-table', { base64: Buffer.from('nothing\n').toString('base64') })).rejects.toThrow(/two columns/)
+    await expect(app.client.ask('readReelTable', { base64: Buffer.from('nothing\n').toString('base64') })).rejects.toThrow(/two columns/)
   })
 })
 
@@ -118,17 +104,14 @@ describe('decisions', () => {
     const clipId = several?.candidates[1]?.clipId ?? ''
     await decide(cut.id, { eventIds: [several?.eventId], action: 'set', clipId })
     const later = [line(1, 'AX', 12, 0, 15), '* FROM CLIP NAME: CLIP0001.mov', line(2, 'R7', 11 * hour + 10, 15, 20)].join('\n')
-    const { cut: next } = await app.client.post(
-      z.object({ cut: z.object({ id: z.string(), follows: z.string().nullable() }) }),
-      `/api/projects/${project.id}/cuts`,
-      {
-        files: [{ name: 'turn 2.edl', base64: Buffer.from(later).toString('base64') }],
-        follows: cut.id,
-      },
-    )
+    const { cut: next } = await app.client.ask('importCut', {
+      projectId: project.id,
+      files: [{ name: 'turn 2.edl', base64: Buffer.from(later).toString('base64') }],
+      follows: cut.id,
+    })
     expect(next.follows).toBe(cut.id)
     expect((await links(next.id))[0]).toMatchObject({ state: 'set-by-hand', clipId, range: { in: 12, out: 27 } })
-    const changes = await app.client.get(CutChanges, `/api/cuts/${next.id}/changes?from=${cut.id}`)
+    const changes = await app.client.ask('cutChanges', { cutId: next.id, from: cut.id })
     expect(changes.map((c) => [c.kind, c.head, c.tail, c.moved])).toEqual([
       ['trimmed', 2, -3, -40],
       ['moved', 0, 0, 15],
@@ -166,7 +149,7 @@ describe('the sheet', () => {
       '* FROM CLIP NAME: <b>who & what</b>',
     ].join('\n')
     const { cut } = await importText(app.client, project.id, list, 'sheet.edl')
-    const page = await app.client.call(z.string(), 'GET', `/api/cuts/${cut.id}/sheet?pictures=3`)
+    const page = await app.client.ask('cutSheet', { cutId: cut.id, pictures: '3' })
     expect(page.match(/<tr>/g)).toHaveLength(3)
     expect(page).toContain('frames 10–29')
     expect(page).toContain('● certain')
@@ -185,11 +168,11 @@ describe('a run over the whole cut', () => {
       '\n',
     )
     const { cut } = await importText(app.client, project.id, list, 'measured.edl')
-    const measured = () => app.client.get(MeasuredCut, `/api/cuts/${cut.id}/measured`)
+    const measured = () => app.client.ask('measuredCut', cut.id)
     expect(await measured()).toEqual({ measured: null, could: 2, events: [] })
-    await expect(app.client.post(Started, `/api/cuts/${cut.id}/measure`, {})).rejects.toThrow(/no pictures of its own/)
-    await app.client.call(CutRow, 'PUT', `/api/cuts/${cut.id}/reference`, { volumeId: volume.id, ref: ref(`A001/${name}`) })
-    const [task] = await app.client.finish(await app.client.post(Started, `/api/cuts/${cut.id}/measure`, {}))
+    await expect(app.client.ask('startMeasure', cut.id)).rejects.toThrow(/no pictures of its own/)
+    await app.client.ask('setEditPictures', { cutId: cut.id, volumeId: volume.id, ref: ref(`A001/${name}`) })
+    const [task] = await app.client.finish(await app.client.ask('startMeasure', cut.id))
     expect([task?.state, task?.message]).toEqual(['done', expect.stringMatching(/^2 events measured/)])
     const { events, measured: when } = await measured()
     expect(when).not.toBeNull()
@@ -199,7 +182,7 @@ describe('a run over the whole cut', () => {
     ])
     expect(Math.min(...(events[0]?.points.map((p) => p.likeness) ?? [0]))).toBeGreaterThan(0.97)
     // A sheet says it too.
-    const page = await app.client.call(z.string(), 'GET', `/api/cuts/${cut.id}/sheet?pictures=1`)
+    const page = await app.client.ask('cutSheet', { cutId: cut.id, pictures: '1' })
     expect(page.match(/<br>\d+ %(, likelier 2 frames earlier)?</g)?.map((m) => m.includes('likelier'))).toEqual([false, true])
     // Another list of the same events tied to other frames is not what was measured.
     await put({ rules: [{ id: 's', on: true, kind: 'shift', frames: 5, of: { kind: 'all' } }], version: (await rules()).version })

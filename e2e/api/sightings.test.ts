@@ -1,10 +1,9 @@
 /** Events without a usable name or timecode, found by their pictures, to the frame. */
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { Changed, ClipPage, CutRow, LinkRow, type ProjectRow, Sightings, Started, type Volume } from '@naranja/contract'
+import type { ProjectRow, Volume } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, projectOn, ref, type Running, startInstance } from '../support.ts'
 
 let app: Running
@@ -40,8 +39,8 @@ beforeAll(async () => {
   ])
   app = await startInstance('sightings', folder)
   ;({ project, volume } = await projectOn(app.client, folder))
-  const edit = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.find((c) => c.name === 'edit of all.mov')
-  await app.client.post(Changed, `/api/projects/${project.id}/clips/remove`, { clipIds: [edit?.id] })
+  const edit = (await app.client.ask('clips', { projectId: project.id })).rows.find((c) => c.name === 'edit of all.mov')
+  await app.client.askAnything('removeClips', { projectId: project.id, clipIds: [edit?.id] })
 }, 120_000)
 afterAll(() => app?.stop())
 
@@ -53,15 +52,15 @@ const line = (n: number, from: number, to: number) => {
 describe('by its pictures', () => {
   it('an event is found among the originals, to the frame, at their own rates, and settled there', async () => {
     const { cut } = await importText(app.client, project.id, [line(1, 0, 20), line(2, 20, 60), line(3, 60, 90)].join('\n'))
-    const links = () => app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
+    const links = () => app.client.ask('links', cut.id)
     expect((await links()).map((l) => l.state)).toEqual(['not-found', 'not-found', 'not-found'])
-    const sightings = (event: string) => app.client.get(Sightings, `/api/cuts/${cut.id}/sightings?event=${encodeURIComponent(event)}`)
+    const sightings = (event: string) => app.client.ask('sightings', { cutId: cut.id, event })
     const ids = (await links()).map((l) => l.eventId)
     await expect(sightings(ids[0] ?? '')).rejects.toThrow(/no pictures of its own/)
     // With pictures of the edit, fingerprints are made by themselves.
-    await app.client.call(CutRow, 'PUT', `/api/cuts/${cut.id}/reference`, { volumeId: volume.id, ref: ref('edit of all.mov') })
+    await app.client.ask('setEditPictures', { cutId: cut.id, volumeId: volume.id, ref: ref('edit of all.mov') })
     await expect.poll(() => sightings(ids[0] ?? ''), { timeout: 30_000 }).toMatchObject({ clips: 4, printed: 4, fine: 0, making: false })
-    await expect(app.client.post(Started, `/api/projects/${project.id}/prints`, {})).rejects.toThrow(/has its fingerprints/)
+    await expect(app.client.ask('startPrints', { projectId: project.id })).rejects.toThrow(/has its fingerprints/)
     const found = await Promise.all(ids.map(sightings))
     expect(found.map((f) => [f.printed, f.found[0]?.name, f.found[0]?.first])).toEqual([
       [4, 'pattern.mov', 37],
@@ -70,12 +69,7 @@ describe('by its pictures', () => {
     ])
     for (const f of found) expect(f.found[0]?.likeness).toBeGreaterThan(0.7)
     for (const [i, f] of found.entries())
-      await app.client.post(Changed, `/api/cuts/${cut.id}/decisions`, {
-        eventIds: [ids[i]],
-        action: 'set',
-        clipId: f.found[0]?.clipId,
-        first: f.found[0]?.first,
-      })
+      await app.client.ask('decide', { cutId: cut.id, eventIds: [ids[i]], action: 'set', clipId: f.found[0]?.clipId, first: f.found[0]?.first })
     expect((await links()).map((l) => [l.state, l.range])).toEqual([
       ['set-by-hand', { in: 37, out: 57 }],
       ['set-by-hand', { in: 61, out: 101 }],
@@ -84,15 +78,15 @@ describe('by its pictures', () => {
     expect((await links())[0]?.candidates[0]?.evidence[0]).toMatchObject({ kind: 'picture', text: 'it begins with frame 37, as its pictures or a person told' })
   })
   it('they are made finer when asked, and for what is taken in later', async () => {
-    const cut = (await app.client.get(z.array(CutRow), `/api/projects/${project.id}/cuts`))[0]
-    const seen = () => app.client.get(Sightings, `/api/cuts/${cut?.id}/sightings?event=${encodeURIComponent('cut/V1/001')}`)
-    const [task] = await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/prints`, { fine: true }))
+    const cut = (await app.client.ask('cuts', project.id))[0]
+    const seen = () => app.client.ask('sightings', { cutId: cut?.id, event: 'cut/V1/001' })
+    const [task] = await app.client.finish(await app.client.ask('startPrints', { projectId: project.id, fine: true }))
     expect([task?.state, task?.message]).toEqual(['done', 'Fingerprints of 4 clips'])
     expect(await seen()).toMatchObject({ printed: 4, fine: 4 })
-    await expect(app.client.post(Started, `/api/projects/${project.id}/prints`, { fine: true })).rejects.toThrow(/has its fingerprints/)
+    await expect(app.client.ask('startPrints', { projectId: project.id, fine: true })).rejects.toThrow(/has its fingerprints/)
     mkdirSync(join(folder, 'later'))
     await ffmpeg(['-y', '-f', 'lavfi', '-i', 'cellauto=s=320x180:r=25:rule=110', '-frames:v', '50', ...coding, join(folder, 'later/cells.mov')])
-    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: ref('later') }] }))
+    await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: ref('later') }] }))
     await expect.poll(seen, { timeout: 30_000 }).toMatchObject({ clips: 5, printed: 5, fine: 4 })
   })
   it('of its light copies, where there is no movie of the edit', async () => {
@@ -118,10 +112,10 @@ describe('by its pictures', () => {
       `00${n}  AX       V     C        ${t(from)} ${t(from + 20)} 01:00:0${at}:00 01:00:0${at}:20\n* FROM CLIP NAME: ${name}`
     const list = [event(1, 'Shot one', 7, 0), event(2, 'Shot two.mov', 4, 1), event(3, 'Shot three', 3, 2), event(4, 'Shot four', 0, 3)].join('\n')
     const { cut } = await importText(app.client, project.id, list, 'light.edl')
-    const choose = (name: string) => app.client.call(CutRow, 'PUT', `/api/cuts/${cut.id}/reference`, { kind: 'copies', volumeId: volume.id, ref: ref(name) })
+    const choose = (name: string) => app.client.ask('setEditPictures', { cutId: cut.id, kind: 'copies', volumeId: volume.id, ref: ref(name) })
     await expect(choose('later')).rejects.toThrow(/No file below .*later has the name of an event of this cut/)
     expect(await choose('light')).toMatchObject({ reference: null, copies: 'light' })
-    const sightings = (n: number) => app.client.get(Sightings, `/api/cuts/${cut.id}/sightings?event=${encodeURIComponent(`light/V1/00${n}`)}`)
+    const sightings = (n: number) => app.client.ask('sightings', { cutId: cut.id, event: `light/V1/00${n}` })
     const found = await Promise.all([1, 2, 3].map(sightings))
     expect(found.map((f) => [f.found[0]?.name, f.found[0]?.first])).toEqual([
       ['pattern.mov', 37],
@@ -133,14 +127,9 @@ describe('by its pictures', () => {
     const one = await still(1)
     expect([one.status, decodeURIComponent(one.headers.get('x-naranja-shown') ?? '')]).toEqual([200, 'light copy Shot one.mov'])
     expect((await still(4)).status).toBe(404)
-    await app.client.post(Changed, `/api/cuts/${cut.id}/decisions`, {
-      eventIds: ['light/V1/001'],
-      action: 'set',
-      clipId: found[0]?.found[0]?.clipId,
-      first: 37,
-    })
+    await app.client.ask('decide', { cutId: cut.id, eventIds: ['light/V1/001'], action: 'set', clipId: found[0]?.found[0]?.clipId, first: 37 })
     // What a person has not settled is told in the background, and is compared then as well.
-    const links = async () => (await app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)).map((l) => [l.state, l.range])
+    const links = async () => (await app.client.ask('links', cut.id)).map((l) => [l.state, l.range])
     await expect.poll(links, { timeout: 60_000, interval: 200 }).toEqual([
       ['set-by-hand', { in: 37, out: 57 }],
       ['likely', { in: 54, out: 74 }],
@@ -148,7 +137,7 @@ describe('by its pictures', () => {
       ['not-found', null],
     ])
     // A run over the cut measures against them.
-    const [task] = await app.client.finish(await app.client.post(Started, `/api/cuts/${cut.id}/measure`, {}))
+    const [task] = await app.client.finish(await app.client.ask('startMeasure', cut.id))
     expect(task?.message).toMatch(/^3 events measured, the least alike \d\d %\.$/)
   })
 })

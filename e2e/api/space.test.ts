@@ -1,11 +1,10 @@
 /** What takes space, and edit copies that are deleted: never without saying what is lost, never the last picture of a clip. */
 import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, statSync, truncateSync, utimesSync, writeFileSync } from 'node:fs'
 import { basename, dirname, join } from 'node:path'
-import { CarryPlan, Changed, CopyRow, CutRow, DeletePlan, type ProjectRow, Space, Started, Volume, WorkingFiles } from '@naranja/contract'
+import type { ProjectRow, Volume } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { verify } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('space media')
@@ -14,9 +13,9 @@ const out = join(parent, 'Out')
 let app: Running
 let project: ProjectRow
 
-const space = () => app.client.get(Space, `/api/projects/${project.id}/space`)
-const plan = (spec: string, unusedOnly: boolean) => app.client.post(DeletePlan, `/api/projects/${project.id}/copies/deletion`, { spec, unusedOnly })
-const remove = (spec: string, unusedOnly: boolean) => app.client.post(Changed, `/api/projects/${project.id}/copies/delete`, { spec, unusedOnly })
+const space = () => app.client.ask('space', project.id)
+const plan = (spec: string, unusedOnly: boolean) => app.client.ask('deletion', { projectId: project.id, spec, unusedOnly })
+const remove = (spec: string, unusedOnly: boolean) => app.client.ask('deleteCopies', { projectId: project.id, spec, unusedOnly })
 const file = (spec: string, name: string) => join(out, spec, 'Drive/A001', name)
 
 beforeAll(async () => {
@@ -24,9 +23,9 @@ beforeAll(async () => {
   mkdirSync(out)
   app = await startInstance('space', parent)
   ;({ project } = await projectOn(app.client, drive))
-  const target = await app.client.post(Volume, '/api/volumes', { path: out })
+  const target = await app.client.ask('openVolume', { path: out })
   for (const spec of ['h264-proxy-720', 'prores-proxy-1080'])
-    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: target.id, folder: spec }))
+    await app.client.finish(await app.client.ask('makeCopies', { projectId: project.id, specs: [spec], volumeId: target.id, folder: spec }))
   const line = '001  A001     V     C        10:01:00:05 10:01:01:05 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: A001C001_SF.mov\n'
   await importText(app.client, project.id, `TITLE: one\n${line}`)
 }, 120_000)
@@ -64,9 +63,8 @@ describe('carrying elsewhere', () => {
   const elsewhere = join(parent, 'Elsewhere')
   let there: Volume
   const ask = (more: object) => ({ volumeId: there.id, folder: 'For Mara', ...more })
-  const carry = async (more: object) => app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/carry`, ask(more)))
-  const copies = async (spec: string) =>
-    (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === spec).sort((a, b) => (a.path < b.path ? -1 : 1))
+  const carry = async (more: object) => app.client.finish(await app.client.askAnything('carry', { projectId: project.id, ...ask(more) }))
+  const copies = async (spec: string) => (await app.client.ask('copies', project.id)).filter((c) => c.spec === spec).sort((a, b) => (a.path < b.path ? -1 : 1))
   const below = (folder: string): string[] =>
     (readdirSync(folder, { recursive: true, withFileTypes: true }) as { isFile(): boolean; parentPath: string; name: string }[])
       .filter((e) => e.isFile())
@@ -75,9 +73,9 @@ describe('carrying elsewhere', () => {
 
   it('collects copies into one folder with log, contents and checksums, and can be done again', async () => {
     mkdirSync(elsewhere)
-    there = await app.client.post(Volume, '/api/volumes', { path: elsewhere })
+    there = await app.client.ask('openVolume', { path: elsewhere })
     const things = { what: 'copies', spec: 'h264-proxy-720' }
-    const plan = await app.client.post(CarryPlan, `/api/projects/${project.id}/carry/plan`, ask({ how: 'hand-over', things }))
+    const plan = await app.client.askAnything('carryPlan', { projectId: project.id, ...ask({ how: 'hand-over', things }) })
     expect(plan).toMatchObject({ things: 3, files: 3, folder: join(elsewhere, 'For Mara/Hand-over H.264 proxy 720'), left: [] })
     const folder = plan.folder
     const log = { ...plainLayout, name: 'Log for Mara' }
@@ -100,8 +98,8 @@ describe('carrying elsewhere', () => {
     expect(readFileSync(join(folder, 'Log for Mara.csv'), 'utf8')).toContain('A001C002_SF,A001,10:02:00:00')
     // Ours stand where they stood; only those a cut uses can be handed over too.
     expect((await copies('h264-proxy-720')).every((c) => existsSync(c.path) && c.path.startsWith(out))).toBe(true)
-    const [cut] = await app.client.get(z.array(CutRow), `/api/projects/${project.id}/cuts`)
-    const few = await app.client.post(CarryPlan, `/api/projects/${project.id}/carry/plan`, ask({ how: 'hand-over', things: { ...things, cutId: cut?.id } }))
+    const [cut] = await app.client.ask('cuts', project.id)
+    const few = await app.client.askAnything('carryPlan', { projectId: project.id, ...ask({ how: 'hand-over', things: { ...things, cutId: cut?.id } }) })
     expect(few.paths).toEqual(['A001C001_SF.mov'])
     // What stands there and is another is not written over.
     writeFileSync(join(folder, 'A001C002_SF.mov'), 'mine')
@@ -114,7 +112,7 @@ describe('carrying elsewhere', () => {
     const things = { what: 'copies', spec: 'h264-proxy-720' }
     const before = await copies('h264-proxy-720')
     const bytes = before.map((c) => readFileSync(c.path))
-    const started = await app.client.post(Started, `/api/projects/${project.id}/carry`, ask({ folder: 'Moved', how: 'move', things }))
+    const started = await app.client.askAnything('carry', { projectId: project.id, ...ask({ folder: 'Moved', how: 'move', things }) })
     process.kill(app.instance.pid('worker') as number, 'SIGKILL')
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
     const after = await copies('h264-proxy-720')
@@ -123,24 +121,24 @@ describe('carrying elsewhere', () => {
     expect(before.some((c) => existsSync(c.path))).toBe(false)
     expect(below(join(elsewhere, 'Moved'))).toEqual(before.map((c) => basename(c.path)))
     // And back to where they were.
-    const [one] = await app.client.get(z.array(Volume), '/api/volumes').then((all) => all.filter((v) => v.label === 'Out'))
+    const [one] = await app.client.ask('volumes', {}).then((all) => all.filter((v) => v.label === 'Out'))
     await app.client.finish(
-      await app.client.post(Started, `/api/projects/${project.id}/carry`, { volumeId: one?.id, folder: 'h264-proxy-720/Drive/A001', how: 'move', things }),
+      await app.client.askAnything('carry', { projectId: project.id, volumeId: one?.id, folder: 'h264-proxy-720/Drive/A001', how: 'move', things }),
     )
     expect((await copies('h264-proxy-720')).map((c) => c.path)).toEqual(before.map((c) => c.path))
     // The emptied folder is gone; the volume itself never is.
     expect([existsSync(join(elsewhere, 'Moved')), existsSync(elsewhere)]).toEqual([false, true])
-    await expect(app.client.post(Started, `/api/projects/${project.id}/carry`, ask({ how: 'move', things: { what: 'masters' } }))).rejects.toThrow(
+    await expect(app.client.askAnything('carry', { projectId: project.id, ...ask({ how: 'move', things: { what: 'masters' } }) })).rejects.toThrow(
       /There is nothing to move or collect/,
     )
   })
   const all = (): string[] => below(join(elsewhere, 'Collected'))
   it('collects the project: originals and copies in their trees, with the cut as lists that point there', async () => {
-    const [cut] = await app.client.get(z.array(CutRow), `/api/projects/${project.id}/cuts`)
+    const [cut] = await app.client.ask('cuts', project.id)
     const things = { what: 'project', kinds: ['originals', 'proxies'] }
-    const plan = await app.client.post(CarryPlan, `/api/projects/${project.id}/carry/plan`, ask({ folder: 'Collected', how: 'hand-over', things }))
+    const plan = await app.client.askAnything('carryPlan', { projectId: project.id, ...ask({ folder: 'Collected', how: 'hand-over', things }) })
     expect(plan.left).toEqual([])
-    const started = await app.client.post(Started, `/api/projects/${project.id}/carry`, ask({ folder: 'Collected', how: 'hand-over', things }))
+    const started = await app.client.askAnything('carry', { projectId: project.id, ...ask({ folder: 'Collected', how: 'hand-over', things }) })
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
     const folder = 'Hand-over Test'
     const originals = [1, 2, 3].map((n) => `${folder}/Originals/Drive/A001/A001C00${n}_SF.mov`)
@@ -155,14 +153,13 @@ describe('carrying elsewhere', () => {
     for (const name of [`${cut?.name} on originals.edl`, `${cut?.name} on proxies.otio`, 'Contents.csv']) expect(all(), name).toContain(`${folder}/${name}`)
     expect(all().some((f) => f.startsWith(`${folder}/ascmhl/`))).toBe(true)
     // Only what a cut uses; and originals are never moved.
-    const few = await app.client.post(
-      CarryPlan,
-      `/api/projects/${project.id}/carry/plan`,
-      ask({ folder: 'Few', how: 'hand-over', things: { ...things, cutId: cut?.id } }),
-    )
+    const few = await app.client.askAnything('carryPlan', {
+      projectId: project.id,
+      ...ask({ folder: 'Few', how: 'hand-over', things: { ...things, cutId: cut?.id } }),
+    })
     // One original, and a copy of it by each spec.
     expect(few.things).toBe(3)
-    await expect(app.client.post(Started, `/api/projects/${project.id}/carry`, ask({ folder: 'Moved', how: 'move', things }))).rejects.toThrow(/never moved/)
+    await expect(app.client.askAnything('carry', { projectId: project.id, ...ask({ folder: 'Moved', how: 'move', things }) })).rejects.toThrow(/never moved/)
   })
 })
 
@@ -175,7 +172,7 @@ describe('deleting edit copies', () => {
     expect([unused.copies, unused.lost.length]).toEqual([2, 1])
     expect((await remove('prores-proxy-1080', true)).sentence).toMatch(/^2 edit copies deleted, \d/)
     expect(readdirSync(join(out, 'prores-proxy-1080/Drive/A001'))).toEqual(['A001C001_SF.mov'])
-    expect((await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === 'prores-proxy-1080')).toHaveLength(1)
+    expect((await app.client.ask('copies', project.id)).filter((c) => c.spec === 'prores-proxy-1080')).toHaveLength(1)
   })
   it('leaves another file alone that stands where a copy was', async () => {
     writeFileSync(file('prores-proxy-1080', 'A001C001_SF.mov'), 'mine')
@@ -220,11 +217,11 @@ describe('working files', () => {
     const when = new Date(Date.now() - days * 86_400_000)
     utimesSync(path, when, when)
   }
-  const working = () => app.client.get(WorkingFiles, '/api/working')
+  const working = () => app.client.ask('working')
   const bytesOf = async (kind: string) => (await working()).kinds.find((k) => k.kind === kind)?.bytes
 
   it('stay within their limits, the oldest going first; what no cut needs, and what was left half written, goes', async () => {
-    const [cut] = await app.client.get(z.array(CutRow), `/api/projects/${project.id}/cuts`)
+    const [cut] = await app.client.ask('cuts', project.id)
     const segments = (name: string) => at('work/segments', cut?.id ?? '', name)
     put(segments('old'), 3, 9e9)
     put(segments('newer'), 2, 9e9)
@@ -248,7 +245,7 @@ describe('working files', () => {
 
   it('are cleared by one button, but for those in use', async () => {
     put(at('cache/pieces/aa/x'), 0, 5e6)
-    const { sentence } = await app.client.post(Changed, '/api/working/clear', {})
+    const { sentence } = await app.client.ask('clearWorking')
     expect(sentence).toMatch(/^Working files cleared: 18\.0 GB are free again\.$/)
     expect([await bytesOf('pictures'), await bytesOf('segments'), await bytesOf('trials')]).toEqual([0, 0, 0])
     expect(existsSync(at('logs/worker.log'))).toBe(true)

@@ -1,31 +1,11 @@
 /** Specs and what is made by them: versions, outcomes, previews, several at once, crops, rates, and the way back. */
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import {
-  Changed,
-  type ClipRow,
-  CopyEstimate,
-  CopyRow,
-  Playlist,
-  CutDetail,
-  LinkRow,
-  Ok,
-  Outcome,
-  PlanAnswer,
-  type ProjectRow,
-  type SpecDraft,
-  SpecFile,
-  SpecRow,
-  SpecVersion,
-  Started,
-  Volume,
-} from '@naranja/contract'
-import { ClipPage } from '@naranja/contract'
+import { type ClipRow, type ProjectRow, type SpecDraft, SpecFile, type SpecRow, type Volume } from '@naranja/contract'
 import { likeness } from '@naranja/core/picture'
 import { formatFrames } from '@naranja/core/time'
 import { output, probe } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, rate, readCodes, type Running, startInstance } from '../support.ts'
 
 const parent = emptyFolder('specs media')
@@ -58,17 +38,15 @@ const draft = (more: Partial<SpecDraft> = {}): SpecDraft => ({
   check: 'every-frame',
   ...more,
 })
-const Made = z.object({ code: z.string() })
-const add = async (more: Partial<SpecDraft>): Promise<string> => (await app.client.post(Made, '/api/specs', draft(more))).code
-const specs = () => app.client.get(z.array(SpecRow), `/api/specs?projectId=${project.id}`)
-const clips = async (): Promise<Map<string, ClipRow>> =>
-  new Map((await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.map((c) => [c.name, c]))
+const add = async (more: Partial<SpecDraft>): Promise<string> => (await app.client.ask('addSpec', draft(more))).code
+const specs = () => app.client.ask('specs', { projectId: project.id })
+const clips = async (): Promise<Map<string, ClipRow>> => new Map((await app.client.ask('clips', { projectId: project.id })).rows.map((c) => [c.name, c]))
 const make = async (codes: string[], folder: string, names?: string[], more: object = {}) => {
   const all = await clips()
   const ask = { specs: codes, volumeId: target.id, folder, ...(names ? { clipIds: names.map((n) => all.get(n)?.id) } : {}), ...more }
-  return app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/copies`, ask))
+  return app.client.finish(await app.client.askAnything('makeCopies', { projectId: project.id, ...ask }))
 }
-const copies = async (code: string) => (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === code)
+const copies = async (code: string) => (await app.client.ask('copies', project.id)).filter((c) => c.spec === code)
 /** A preview as the browser fetches it: a picture, or the sentence that says why there is none. */
 async function previewed(clipId: string | undefined, body: object): Promise<Buffer> {
   const headers = { 'content-type': 'application/json', 'x-naranja-key': app.instance.config.key }
@@ -88,7 +66,7 @@ beforeAll(async () => {
   mkdirSync(out)
   app = await startInstance('specs', parent)
   ;({ project } = await projectOn(app.client, card, { rate: '25', width: 1920, height: 1080 }))
-  target = await app.client.post(Volume, '/api/volumes', { path: out })
+  target = await app.client.ask('openVolume', { path: out })
 }, 120_000)
 afterAll(() => app?.stop())
 
@@ -102,32 +80,31 @@ describe('a spec', () => {
     ])
     const code = await add({ name: 'Mine' })
     await expect(add({ name: 'mine' })).rejects.toThrow('There is a spec called "mine" already. Give this one another name.')
-    const change = (version: number, more: Partial<SpecDraft>) =>
-      app.client.call(z.object({ version: z.int() }), 'PUT', `/api/specs/${code}`, { version, spec: draft({ name: 'Mine', ...more }) })
+    const change = (version: number, more: Partial<SpecDraft>) => app.client.ask('changeSpec', { code, version, spec: draft({ name: 'Mine', ...more }) })
     expect(await change(1, { frame: { by: 'height', height: 90 } })).toEqual({ version: 2 })
     await expect(change(1, {})).rejects.toThrow(/Mine was changed meanwhile \(it is version 2 now\)/)
-    const versions = await app.client.get(z.array(SpecVersion), `/api/specs/${code}/versions`)
+    const versions = await app.client.ask('specVersions', code)
     expect(versions.map((v) => [v.version, v.spec.frame.by])).toEqual([
       [2, 'height'],
       [1, 'original'],
     ])
-    await app.client.post(Ok, `/api/specs/${code}/default`, {})
+    await app.client.ask('setDefaultSpec', { code })
     expect((await specs()).filter((s) => s.isDefault).map((s) => s.name)).toEqual(['Mine'])
-    await app.client.call(Ok, 'DELETE', `/api/specs/${code}`)
+    await app.client.ask('removeSpec', code)
     expect((await specs()).map((s) => [s.name, s.isDefault])).toEqual([
       ['H.264 proxy 720', true],
       ['ProRes proxy 1080', false],
       ['DNxHR SQ intermediate', false],
       ['Rewrapped', false],
     ])
-    await app.client.post(Ok, `/api/specs/${code}/restore`, {})
+    await app.client.ask('restoreSpec', code)
     expect((await specs()).at(-1)?.name).toBe('Mine')
-    await app.client.post(Ok, '/api/specs/h264-proxy-720/default', {})
+    await app.client.ask('setDefaultSpec', { code: 'h264-proxy-720' })
   })
   it('that cannot be made is refused with what could', async () => {
     await expect(add({ name: 'No', wrapper: 'mp4' })).rejects.toThrow(/ProRes 422 Proxy does not go into MPEG-4 mp4\. Take QuickTime mov/)
     await expect(add({ name: 'No', coding: 'dnxhd-sq' })).rejects.toThrow(/say exactly which, for instance 1920×1080/)
-    await expect(app.client.post(Made, '/api/specs', { ...draft({ name: 'No' }), coding: 'none' })).rejects.toThrow(/coding/)
+    await expect(app.client.askAnything('addSpec', { ...draft({ name: 'No' }), coding: 'none' })).rejects.toThrow(/coding/)
   })
   it('as a file is what is documented', () => {
     const text = readFileSync(join(import.meta.dirname, '../../docs/specs.md'), 'utf8')
@@ -138,7 +115,7 @@ describe('a spec', () => {
 
 describe('what comes of a spec', () => {
   it('is told for all clips, with what it cannot be used on', async () => {
-    const outcome = (more: Partial<SpecDraft>) => app.client.post(Outcome, `/api/projects/${project.id}/specs/outcome`, { spec: draft(more) })
+    const outcome = (more: Partial<SpecDraft>) => app.client.ask('outcome', { projectId: project.id, spec: draft(more) })
     const plain = await outcome({})
     expect(plain).toMatchObject({ clips: 4, unfit: 0, larger: 0, otherRate: 0 })
     expect(plain.rates.map((r) => r.clips)).toEqual([2, 1, 1])
@@ -174,7 +151,7 @@ describe('copies', () => {
       await add({ name: 'Full', kind: 'intermediate', coding: 'dnxhr-sq', wrapper: 'mxf' }),
     ]
     const ask = { specs: [light, full], volumeId: target.id, folder: 'both' }
-    const e = await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, ask)
+    const e = await app.client.ask('estimate', { projectId: project.id, ...ask })
     expect([e.clips, e.old]).toEqual([4, 0])
     // Originals and target lie on one drive here.
     expect(e.warnings.find((w) => w.code === 'drive')?.text).toMatch(/^The target is on .*reading and writing wait for one another\.$/)
@@ -185,14 +162,11 @@ describe('copies', () => {
     expect(await facts(join(out, 'both/Full/Drive A/A001/A001C001_SF.mxf'))).toMatchObject({ reel: 'A001', start: 900000, frames: 60 })
     const row = (await specs()).find((s) => s.code === light)
     const { version, ...now } = row as SpecRow
-    await app.client.call(z.object({ version: z.int() }), 'PUT', `/api/specs/${light}`, {
-      version,
-      spec: draft({ name: now.name, frame: { by: 'height', height: 120 } }),
-    })
+    await app.client.ask('changeSpec', { code: light, version, spec: draft({ name: now.name, frame: { by: 'height', height: 120 } }) })
     expect((await copies(light)).map((c) => [c.version, c.state])).toEqual(Array(4).fill([1, 'checked']))
     expect((await specs()).find((s) => s.code === light)).toMatchObject({ copies: 4, older: 4 })
     // Made anew when asked, in the old ones' place.
-    expect((await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, { ...ask, specs: [light] })).old).toBe(4)
+    expect((await app.client.ask('estimate', { projectId: project.id, ...ask, specs: [light] })).old).toBe(4)
     const file = join(out, 'both/Light/Drive A/A001/A001C001_SF.mov')
     expect((await make([light], 'again', ['A001C001_SF.mov'], { again: true })).map((t) => [t.state, t.error])).toEqual([['done', '']])
     expect(existsSync(join(out, 'again'))).toBe(false)
@@ -202,7 +176,7 @@ describe('copies', () => {
   it('show the part that was drawn; another crop makes them out of date, and undoing it right again', async () => {
     const code = await add({ name: 'Cropped', coding: 'h264', sound: { ...draft().sound, coding: 'pcm16' } })
     const id = (await clips()).get('A001C001_SF.mov')?.id as string
-    const crop = (c: object | null, more = {}) => app.client.post(Changed, `/api/projects/${project.id}/crop`, { clipIds: [id], crop: c, ...more })
+    const crop = (c: object | null, more = {}) => app.client.askAnything('setCrop', { projectId: project.id, clipIds: [id], crop: c, ...more })
     expect((await crop({ x: 80, y: 20, width: 161, height: 120 })).sentence).toBe('A001C001_SF.mov: cropped to 162×120 at 80, 20.')
     await make([code], 'crop', ['A001C001_SF.mov'])
     const file = join(out, 'crop/Drive A/A001/A001C001_SF.mov')
@@ -212,7 +186,7 @@ describe('copies', () => {
     await crop({ x: 0, y: 0, width: 160, height: 90 }, { allOfShape: true })
     expect(await state()).toBe('out-of-date')
     expect([...(await clips()).values()].map((c) => c.crop?.width)).toEqual([160, 160, 160, 160])
-    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    await app.client.ask('undo', { projectId: project.id })
     expect(await state()).toBe('checked')
     await crop({ x: 0, y: 0, width: 160, height: 90 })
     const before = statSync(file).ino
@@ -253,12 +227,9 @@ describe('a look', () => {
   it('belongs to a clip, its roll, or all; baked into copies it makes them out of date when it changes', async () => {
     // Everything becomes red.
     const cube = `LUT_3D_SIZE 2\n${Array(8).fill('1 0 0').join('\n')}`
-    const [look] = await app.client.post(z.array(z.object({ id: z.string() })), `/api/projects/${project.id}/looks`, {
-      name: 'red.cube',
-      base64: Buffer.from(cube).toString('base64'),
-    })
+    const [look] = await app.client.ask('addLook', { projectId: project.id, name: 'red.cube', base64: Buffer.from(cube).toString('base64') })
     const id = (await clips()).get('A001C001_SF.mov')?.id as string
-    const give = (to: string, lookId: string | null) => app.client.post(Changed, `/api/projects/${project.id}/clip-look`, { clipId: id, to, lookId })
+    const give = (to: string, lookId: string | null) => app.client.askAnything('setClipLook', { projectId: project.id, clipId: id, to, lookId })
     expect((await give('roll', look?.id ?? null)).sentence).toBe('2 clips: look red.cube.')
     await expect(give('camera', look?.id ?? null)).rejects.toThrow(/It is not known which camera/)
     const code = await add({ name: 'Baked', look: 'baked', coding: 'prores-hq' })
@@ -320,14 +291,14 @@ describe('copies at the rate of the project', () => {
       })
       .join('')
     const { cut } = await importText(app.client, project.id, `TITLE: At 25\n${text}`)
-    const links = await app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
+    const links = await app.client.ask('links', cut.id)
     expect(links.map((l) => [l.state, l.range?.in, (l.range?.out ?? 0) - 1])).toEqual(events.map((e) => ['certain', e.shown[0], e.shown.at(-1)]))
     expect(links[0]?.reason).toMatch(/counted as its edit copy at 25 is/)
-    const plan = await app.client.get(PlanAnswer, `/api/cuts/${cut.id}/plan?handles=0`)
+    const plan = await app.client.ask('plan', { cutId: cut.id, handles: 0 })
     expect(plan.events.map((e) => e.used)).toEqual(events.map((e) => ({ in: e.shown[0], out: (e.shown.at(-1) ?? 0) + 1 })))
-    const list = await app.client.get(z.string(), `/api/cuts/${cut.id}/list?target=proxies&format=edl`)
+    const list = await app.client.ask('cutList', { cutId: cut.id, target: 'proxies', format: 'edl' })
     for (const e of events) expect(list).toContain(`${tc(e.at)} ${tc(e.at + e.length)}`)
-    expect((await app.client.get(CutDetail, `/api/cuts/${cut.id}`)).problems).toEqual([])
+    expect((await app.client.ask('cut', cut.id)).problems).toEqual([])
     // Copies for just the clips that the cut uses.
     const used = await add({ name: 'Used', coding: 'mjpeg' })
     const tasks = await make([used], 'used', undefined, { cutId: cut.id })
@@ -340,7 +311,7 @@ describe('an original and its copy', () => {
     const code = await add({ name: 'To compare', kind: 'intermediate', coding: 'prores-hq', frame: { by: 'height', height: 90 } })
     const clip = (await clips()).get('A001C001_SF.mov')
     const crop = { x: 40, y: 20, width: 200, height: 120 }
-    await app.client.post(Changed, `/api/projects/${project.id}/crop`, { clipIds: [clip?.id], crop })
+    await app.client.askAnything('setCrop', { projectId: project.id, clipIds: [clip?.id], crop })
     await make([code], 'to compare', ['A001C001_SF.mov'])
     const [copy] = await copies(code)
     expect(copy?.state).toBe('checked')
@@ -370,8 +341,8 @@ describe('an original and its copy', () => {
     const pixel = JSON.parse(String(await bytes(`/api/clips/${clip?.id}/pixel?frame=20&x=0.5&y=0.5&copy=${copy?.id}`))) as { depth: number }
     expect(pixel.depth).toBe(10)
     await expect(bytes(`/api/clips/${clip?.id}/still?frame=20&copy=${crypto.randomUUID()}`)).rejects.toThrow(/edit copy does not exist/)
-    await app.client.post(Changed, `/api/projects/${project.id}/copies/delete`, { spec: code, unusedOnly: false })
-    await app.client.post(Changed, `/api/projects/${project.id}/undo`, {})
+    await app.client.ask('deleteCopies', { projectId: project.id, spec: code, unusedOnly: false })
+    await app.client.ask('undo', { projectId: project.id })
   })
 })
 
@@ -397,14 +368,11 @@ describe('copies of just the ranges that a cut uses', () => {
       .join('')
     const { cut } = await importText(app.client, project.id, `TITLE: Ranges\n${text}`)
     // No other intermediate stands for them.
-    const others = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter(
-      (c) => c.kind === 'intermediate' && c.state === 'checked',
-    )
-    for (const spec of new Set(others.map((c) => c.spec)))
-      await app.client.post(Changed, `/api/projects/${project.id}/copies/delete`, { spec, unusedOnly: false })
+    const others = (await app.client.ask('copies', project.id)).filter((c) => c.kind === 'intermediate' && c.state === 'checked')
+    for (const spec of new Set(others.map((c) => c.spec))) await app.client.ask('deleteCopies', { projectId: project.id, spec, unusedOnly: false })
     const code = await add({ name: 'Parts', kind: 'intermediate', coding: 'prores-422' })
     const ask = { specs: [code], volumeId: target.id, folder: 'parts', cutId: cut.id, handles: 4 }
-    const estimate = await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, ask)
+    const estimate = await app.client.ask('estimate', { projectId: project.id, ...ask })
     expect([estimate.clips, estimate.pieces, Math.round(estimate.seconds * 25)]).toEqual([2, 3, 11 + 14 + 23])
     const tasks = await make([code], 'parts', undefined, { cutId: cut.id, handles: 4 })
     expect(tasks.map((t) => [t.state, t.error])).toEqual(Array(3).fill(['done', '']))
@@ -426,15 +394,15 @@ describe('copies of just the ranges that a cut uses', () => {
       [2, 0],
       [9, 3],
     ])
-      expect((await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, { ...ask, handles })).pieces).toBe(pieces)
+      expect((await app.client.ask('estimate', { projectId: project.id, ...ask, handles })).pieces).toBe(pieces)
     // A list on intermediates names each at its own count, and each is led back to the same frames.
-    const list = await app.client.get(z.string(), `/api/cuts/${cut.id}/list?target=intermediates&format=edl`)
+    const list = await app.client.ask('cutList', { cutId: cut.id, target: 'intermediates', format: 'edl' })
     for (const [, from, length] of uses) expect(list).toContain(`${tc(from)} ${tc(from + length)}`)
     const back = await importText(app.client, project.id, list, 'back.edl')
-    const ranges = async (id: string) => (await app.client.get(z.array(LinkRow), `/api/cuts/${id}/links`)).map((l) => [l.state, l.range])
+    const ranges = async (id: string) => (await app.client.ask('links', id)).map((l) => [l.state, l.range])
     expect(await ranges(back.cut.id)).toEqual(await ranges(cut.id))
     // Seen by the cut: the second clip's copy reaches over all that is used of it; the first one's lie apart, and its original is shown.
-    const playlist = await app.client.get(Playlist, `/api/cuts/${cut.id}/playlist?viewing=intermediates`)
+    const playlist = await app.client.ask('cutPlaylist', { cutId: cut.id, viewing: 'intermediates' })
     expect(playlist.pieces.map((p) => p.shows)).toEqual(['original', 'original', 'intermediate', 'intermediate'])
     // A copy of a part holds its own frames only.
     const still = (frame: number) => app.client.fetch(`/api/clips/${rows[1]?.clipId}/still?frame=${frame}&copy=${rows[1]?.id}`)

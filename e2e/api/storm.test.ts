@@ -8,9 +8,7 @@ import { closeSync, mkdirSync, openSync, readdirSync, readFileSync, renameSync, 
 import { join } from 'node:path'
 import { chance } from '@naranja/command/jobs'
 import { dataFolder } from '@naranja/command/paths'
-import { Changed, ChangeRow, ClipPage, CopyRow, CutImported, CutRow, MasterRow, ProjectRow, PullRow, Queue, Started, Volume } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, readCodes, type Running, startInstance, until } from '../support.ts'
 
 const wanted = Number(process.env.NARANJA_FAULTS) || 24
@@ -103,7 +101,7 @@ async function strike(fault: Fault): Promise<boolean> {
 async function breathe(over: () => boolean): Promise<void> {
   const began = Date.now()
   const up = () =>
-    app.client.get(Queue, '/api/queue').then(
+    app.client.ask('queue', {}).then(
       (q) => q.workers === 1,
       () => false,
     )
@@ -156,11 +154,11 @@ async function bringAbout(what: string, project: string, kind: string, reached: 
   doing = what
   for (const began = Date.now(); ; ) {
     if (await sure(reached)) return
-    const { tasks, batches } = await sure(() => app.client.get(Queue, `/api/queue?projectId=${project}`))
+    const { tasks, batches } = await sure(() => app.client.ask('queue', { projectId: project }))
     const mine = tasks.filter((t) => t.kind === kind)
     if (!mine.some((t) => ['waiting', 'running', 'held'].includes(t.state))) {
       const failed = batches.filter((b) => b.kind === kind && b.failed + b.cancelled > 0)
-      if (failed.length) for (const b of failed) await tryTo(() => app.client.post(z.unknown(), `/api/batches/${b.id}/retry`, {}))
+      if (failed.length) for (const b of failed) await tryTo(() => app.client.ask('retryBatch', b.id))
       else await tryTo(act)
     }
     if (Date.now() - began > 180_000)
@@ -188,19 +186,19 @@ const below = (folder: string): string[] =>
 async function job(n: number): Promise<string[]> {
   const { client } = app
   const name = `Storm ${n}`
-  const all = () => client.get(z.array(ProjectRow), '/api/projects')
+  const all = () => client.ask('projects')
   doing = 'a new project'
   const mine = async () => (await sure(all)).find((p) => p.name === name)
-  while (!(await mine())) await tryTo(() => client.post(ProjectRow, '/api/projects', { name, rate: '25', ...raster }))
+  while (!(await mine())) await tryTo(() => client.ask('createProject', { name, rate: '25', ...raster }))
   const project = (await mine())?.id ?? ''
   const volumes = await sure(async () => {
-    const here = (await client.get(z.array(Volume), '/api/volumes')).filter((v) => v.here)
+    const here = (await client.ask('volumes', {})).filter((v) => v.here)
     const [d, o] = [here.find((v) => v.label === 'Drive'), here.find((v) => v.label === 'Out')]
     if (!d || !o) throw new Error('A volume is away.')
     return { drive: d.id, out: o.id }
   })
-  const page = () => client.get(ClipPage, `/api/projects/${project}/clips`)
-  const takeIn = () => client.post(Started, `/api/projects/${project}/take-in`, { folders: [{ volumeId: volumes.drive, ref: '' }] })
+  const page = () => client.ask('clips', { projectId: project })
+  const takeIn = () => client.ask('takeIn', { projectId: project, folders: [{ volumeId: volumes.drive, ref: '' }] })
   await bringAbout('taking in', project, 'take-in', async () => (await page()).total === clips, takeIn)
 
   doing = 'describing'
@@ -210,30 +208,28 @@ async function job(n: number): Promise<string[]> {
     const note = async () => (await page()).rows.find((r) => r.id === first)?.notes ?? null
     const value = `note ${k}`
     const edits = [{ clipId: first, field: 'notes', before: k === 1 ? null : `note ${k - 1}`, value }]
-    while ((await sure(note)) !== value) await tryTo(() => client.call(Changed, 'PATCH', `/api/projects/${project}/clips`, { edits }))
+    while ((await sure(note)) !== value) await tryTo(() => client.askAnything('describe', { projectId: project, edits }))
   }
 
-  const copies = () => client.get(z.array(CopyRow), `/api/projects/${project}/copies`)
+  const copies = () => client.ask('copies', project)
   const copied = async () => (await copies()).filter((c) => c.state === 'checked').length === clips
   await bringAbout('copies', project, 'copy', copied, () =>
-    client.post(Started, `/api/projects/${project}/copies`, { specs: ['prores-proxy-1080'], volumeId: volumes.out, folder: `${name}/copies` }),
+    client.ask('makeCopies', { projectId: project, specs: ['prores-proxy-1080'], volumeId: volumes.out, folder: `${name}/copies` }),
   )
 
   doing = 'a cut'
-  const cuts = () => client.get(z.array(CutRow), `/api/projects/${project}/cuts`)
+  const cuts = () => client.ask('cuts', project)
   const files = [{ name: 'storm.edl', base64: Buffer.from(list).toString('base64') }]
-  while ((await sure(cuts)).length === 0) await tryTo(() => client.post(CutImported, `/api/projects/${project}/cuts`, { files }))
+  while ((await sure(cuts)).length === 0) await tryTo(() => client.ask('importCut', { projectId: project, files }))
   const cut = (await sure(cuts))[0]?.id ?? ''
 
-  const pulls = () => client.get(z.array(PullRow), `/api/cuts/${cut}/pulls`)
+  const pulls = () => client.ask('pulls', cut)
   const pulled = async () => (await pulls()).filter((p) => p.state === 'checked').length === clips
-  await bringAbout('pulls', project, 'pull', pulled, () =>
-    client.post(Started, `/api/cuts/${cut}/pulls`, { volumeId: volumes.out, folder: `${name}/pulls`, handles: 4 }),
-  )
-  const masters = () => client.get(z.array(MasterRow), `/api/projects/${project}/masters`)
+  await bringAbout('pulls', project, 'pull', pulled, () => client.ask('makePulls', { cutId: cut, volumeId: volumes.out, folder: `${name}/pulls`, handles: 4 }))
+  const masters = () => client.ask('masters', project)
   const verified = async () => (await masters()).some((m) => m.state === 'verified')
   await bringAbout('a master', project, 'master', verified, () =>
-    client.post(z.unknown(), `/api/cuts/${cut}/masters`, { volumeId: volumes.out, folder: `${name}/masters`, file: 'ferry' }),
+    client.ask('renderMaster', { cutId: cut, volumeId: volumes.out, folder: `${name}/masters`, file: 'ferry' }),
   )
   doing = 'nothing'
 
@@ -301,7 +297,7 @@ async function job(n: number): Promise<string[]> {
       shown,
       names.flatMap((_, i) => Array.from({ length: 25 }, (_, f) => ({ clip: i + 1, frame: f + 10 }))),
     )
-    const history = (await sure(() => client.get(z.array(ChangeRow), `/api/projects/${project}/changes`))).filter((c) => /notes/i.test(c.sentence))
+    const history = (await sure(() => client.ask('changes', project))).filter((c) => /notes/i.test(c.sentence))
     right('notes in the history', history.length, notes)
     right('the note', (await sure(page)).rows.find((r) => r.id === first)?.notes, `note ${notes}`)
   })
@@ -347,7 +343,7 @@ describe('whole jobs in a storm', () => {
       }
       // All is calm: nothing is under way any more, and every process is there.
       await until('calm', async () => {
-        const q = await sure(() => app.client.get(Queue, '/api/queue'))
+        const q = await sure(() => app.client.ask('queue', {}))
         return q.workers === 1 && !q.tasks.some((t) => ['waiting', 'running', 'held'].includes(t.state))
       })
       for (const c of check) await c()

@@ -4,7 +4,7 @@ import { copyFileSync, mkdirSync, utimesSync } from 'node:fs'
 import { join } from 'node:path'
 import { ApiError, Client } from '@naranja/command/client'
 import { Instance } from '@naranja/command/instance'
-import { Changed, ChangeRow, ClipPage, CutDetail, CutRow, LookRow, type Place, ProjectRow, PullRow, SpecRow, Started, TaskRow, Volume } from '@naranja/contract'
+import { Changed, ChangeRow, ClipPage, type Place, type SpecRow, Started } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { openStore } from '@naranja/server/store'
 import fc from 'fast-check'
@@ -79,7 +79,7 @@ const changes: readonly Change[] = [
     crop: { x: 0, y: 0, width: 200, height: 100 },
   })),
   posted('a clip has a look', 'clips', 'clip-look', (w) => ({ clipId: w.clips[0], to: 'clip', lookId: w.look })),
-  { name: 'the look is deleted', of: 'clips', make: (c, w) => c.call(anything, 'DELETE', `/api/looks/${w.look}`) },
+  { name: 'the look is deleted', of: 'clips', make: (c, w) => c.ask('forgetLook', w.look) },
   decode('a raw clip is exposed', { exposure: 1 }, { exposure: 0 }),
   decode('a raw clip has contrast', { contrast: 1.5 }, { contrast: 1 }),
   decode('a raw clip is exposed otherwise', { exposure: -1 }, { exposure: 0 }),
@@ -89,8 +89,8 @@ const changes: readonly Change[] = [
   posted('changed files are seen', 'clips', 'changes-seen', () => ({})),
   posted('a clip is taken off the list', 'clips', 'clips/remove', (w) => ({ clipIds: [w.clips[1]] })),
   posted('the last change is undone', 'clips', 'undo', () => ({})),
-  { name: 'the project has another name', of: 'project', make: (c, w) => c.call(anything, 'PATCH', `/api/projects/${w.id}`, { version: 1, name: 'Other' }) },
-  { name: 'the project has another raster', of: 'project', make: (c, w) => c.call(anything, 'PATCH', `/api/projects/${w.id}`, { version: 1, width: 800 }) },
+  { name: 'the project has another name', of: 'project', make: (c, w) => c.ask('editProject', { projectId: w.id, version: 1, name: 'Other' }) },
+  { name: 'the project has another raster', of: 'project', make: (c, w) => c.ask('editProject', { projectId: w.id, version: 1, width: 800 }) },
   put('raw clips roll off', 'decode', () => ({ settings: shot, display: 'soft', version: 0 })),
   put('raw clips are exposed', 'decode', () => ({ settings: { ...shot, exposure: 2 }, display: 'screen', version: 0 })),
   put('titles need none', 'match-rules', () => ({ rules: [rule('title')], version: 0 })),
@@ -105,27 +105,27 @@ const changes: readonly Change[] = [
   {
     name: 'the folder is left alone',
     of: 'project',
-    make: (c, w) => c.call(anything, 'PATCH', `/api/arrival-folders/${w.arrivals}`, { on: false, version: 1 }),
+    make: (c, w) => c.ask('changeArrivals', { folderId: w.arrivals, on: false, version: 1 }),
   },
-  { name: 'files settle later', of: 'project', make: (c, w) => c.call(anything, 'PATCH', `/api/arrival-folders/${w.arrivals}`, { quiet: 30, version: 1 }) },
-  { name: 'the folder is forgotten', of: 'project', make: (c, w) => c.call(anything, 'DELETE', `/api/arrival-folders/${w.arrivals}`) },
+  { name: 'files settle later', of: 'project', make: (c, w) => c.ask('changeArrivals', { folderId: w.arrivals, quiet: 30, version: 1 }) },
+  { name: 'the folder is forgotten', of: 'project', make: (c, w) => c.ask('removeArrivals', w.arrivals) },
   posted('no backup is wanted', 'project', 'told-unsafe', () => ({})),
-  { name: 'the project is removed', of: 'project', make: (c, w) => c.call(anything, 'DELETE', `/api/projects/${w.id}`) },
+  { name: 'the project is removed', of: 'project', make: (c, w) => c.ask('removeProject', w.id) },
   put('proxies are viewed', 'viewing', () => ({ viewing: 'proxies' })),
-  { name: 'an event needs none', of: 'cut', make: (c, w) => c.post(anything, `/api/cuts/${w.cut}/decisions`, { eventIds: [w.event], action: 'none' }) },
+  { name: 'an event needs none', of: 'cut', make: (c, w) => c.ask('decide', { cutId: w.cut, eventIds: [w.event], action: 'none' }) },
   {
     name: 'an event is set to a clip',
     of: 'cut',
-    make: (c, w) => c.post(anything, `/api/cuts/${w.cut}/decisions`, { eventIds: [w.event], action: 'set', clipId: w.clips[1] }),
+    make: (c, w) => c.ask('decide', { cutId: w.cut, eventIds: [w.event], action: 'set', clipId: w.clips[1] }),
   },
   ...['A000', 'A001'].map(
     (name): Change => ({
       name: `the cut is compared with ${name}`,
       of: 'cut',
-      make: (c, w) => c.call(anything, 'PUT', `/api/cuts/${w.cut}/reference`, { ...w.place, ref: ref(`${name}.mov`), seen: { reference: null, copies: null } }),
+      make: (c, w) => c.ask('setEditPictures', { cutId: w.cut, ...w.place, ref: ref(`${name}.mov`), seen: { reference: null, copies: null } }),
     }),
   ),
-  { name: 'the cut is removed', of: 'cut', make: (c, w) => c.call(anything, 'DELETE', `/api/cuts/${w.cut}`) },
+  { name: 'the cut is removed', of: 'cut', make: (c, w) => c.ask('removeCut', w.cut) },
   {
     name: 'another cut is imported',
     of: 'cut',
@@ -135,24 +135,24 @@ const changes: readonly Change[] = [
     (name): Change => ({
       name: `a log layout called ${name} is saved`,
       of: 'shared',
-      make: (c) => c.call(anything, 'PUT', '/api/log-layouts', { layouts: [{ ...plainLayout, name }], version: 0 }),
+      make: (c) => c.askAnything('keepLogLayouts', { layouts: [{ ...plainLayout, name }], version: 0 }),
     }),
   ),
   ...[2, 3].map(
     (n): Change => ({
       name: `a spec is changed, ${n}`,
       of: 'shared',
-      make: (c) => c.call(anything, 'PUT', `/api/specs/${spec.code}`, { version: 1, spec: { ...spec, name: `${draft.name} ${n}` } }),
+      make: (c) => c.askAnything('changeSpec', { code: spec.code, version: 1, spec: { ...spec, name: `${draft.name} ${n}` } }),
     }),
   ),
-  { name: 'another spec is added', of: 'shared', make: (c) => c.post(anything, '/api/specs', { ...spec, name: 'Added' }) },
-  { name: 'a spec is the default', of: 'shared', make: (c) => c.post(anything, `/api/specs/${spec.code}/default`, {}) },
+  { name: 'another spec is added', of: 'shared', make: (c) => c.askAnything('addSpec', { ...spec, name: 'Added' }) },
+  { name: 'a spec is the default', of: 'shared', make: (c) => c.ask('setDefaultSpec', { code: spec.code }) },
   {
     name: 'another spec is the default',
     of: 'shared',
-    make: (c) => c.post(anything, '/api/specs/dnxhr-sq/default', { seen: spec.code }),
+    make: (c) => c.ask('setDefaultSpec', { code: 'dnxhr-sq', seen: spec.code }),
   },
-  { name: 'a spec is removed', of: 'shared', make: (c) => c.call(anything, 'DELETE', `/api/specs/${spec.code}`) },
+  { name: 'a spec is removed', of: 'shared', make: (c) => c.ask('removeSpec', spec.code) },
 ]
 
 let spec: z.infer<typeof SpecRow>
@@ -167,19 +167,14 @@ beforeAll(async () => {
   const { project, volume } = await projectOn(app.client, join(root, 'card'))
   const { cut } = await importText(app.client, project.id, list)
   const inbox = { volumeId: volume.id, ref: ref('Inbox') }
-  const arrivals = await app.client.post(z.object({ id: z.string() }), `/api/projects/${project.id}/arrival-folders`, inbox)
-  const detail = await app.client.get(CutDetail, `/api/cuts/${cut.id}`)
-  const looks = await app.client.post(z.array(LookRow), `/api/projects/${project.id}/looks`, {
-    name: 'plain.cube',
-    base64: cube,
-  })
+  const arrivals = await app.client.ask('addArrivals', { projectId: project.id, ...inbox })
+  const detail = await app.client.ask('cut', cut.id)
+  const looks = await app.client.ask('addLook', { projectId: project.id, name: 'plain.cube', base64: cube })
   const clips = (await db.query('SELECT id FROM clip WHERE projectId = ? ORDER BY place', [project.id])) as { id: string }[]
   // What only the settings of raw clips are kept for does not need raw pictures.
   await db.query(`UPDATE clip SET technical = JSON_SET(technical, '$.raw', JSON_OBJECT('neutral', NULL, 'toCamera', NULL)) WHERE id = ?`, [clips[2]?.id])
   await db.query(`UPDATE clip SET lightOf = ?, changedOn = NOW(3) WHERE id = ?`, [clips[0]?.id, clips[2]?.id])
-  await app.client.call(anything, 'PATCH', `/api/projects/${project.id}/clips`, {
-    edits: [{ clipId: clips[1]?.id, field: 'take', before: null, value: '1' }],
-  })
+  await app.client.ask('describe', { projectId: project.id, edits: [{ clipId: clips[1]?.id, field: 'take', before: null, value: '1' }] })
   model = {
     id: project.id,
     clips: clips.map((c) => c.id),
@@ -189,7 +184,7 @@ beforeAll(async () => {
     arrivals: arrivals.id,
     place: { volumeId: volume.id, ref: ref('Other') },
   }
-  specs = await app.client.get(z.array(SpecRow), '/api/specs')
+  specs = await app.client.ask('specs', {})
   spec = specs[0] as z.infer<typeof SpecRow>
 })
 afterAll(async () => {
@@ -342,14 +337,14 @@ describe('taking in changed files', () => {
     const first = await makeClip(join(folder, 'B000.mov'), { code: 7, frames: 6, timecode: '05:00:00:00' })
     for (let n = 1; n < 24; n++) copyFileSync(first.path, join(folder, `B0${String(n).padStart(2, '0')}.mov`))
     const { project, volume } = await projectOn(app.client, folder)
-    const clips = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips?limit=100`)).rows
+    const clips = async () => (await app.client.ask('clips', { projectId: project.id, limit: 100 })).rows
     const list = await clips()
     for (const c of list) utimesSync(join(folder, c.name), new Date(), new Date(Date.now() + 60_000))
-    const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] })
-    await until('it runs', async () => (await app.client.get(z.array(TaskRow), `/api/batches/${started.batchId}/tasks`)).some((t) => t.state === 'running'))
+    const started = await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] })
+    await until('it runs', async () => (await app.client.ask('batchTasks', started.batchId)).some((t) => t.state === 'running'))
     for (const c of list) {
       const edits = [{ clipId: c.id, field: 'notes', before: null, value: `seen ${c.name}` }]
-      await app.client.call(Changed, 'PATCH', `/api/projects/${project.id}/clips`, { edits })
+      await app.client.askAnything('describe', { projectId: project.id, edits })
     }
     const [task] = await app.client.finish(started)
     expect(task?.message).toContain('24 changed on disk and read anew')
@@ -374,7 +369,7 @@ describe('what was changed meanwhile', () => {
   it('is told of an event that somebody else has decided', async () => {
     const w = await again()
     const decide = (action: string, state: string, clipId: string | null, more: object = {}) =>
-      app.client.post(anything, `/api/cuts/${w.cut}/decisions`, { eventIds: [w.event], action, seen: [{ eventId: w.event, state, clipId }], ...more })
+      app.client.askAnything('decide', { cutId: w.cut, eventIds: [w.event], action, seen: [{ eventId: w.event, state, clipId }], ...more })
     await decide('set', 'not-found', null, { clipId: w.clips[1] })
     const now = [{ eventId: w.event, state: 'set-by-hand', clipId: w.clips[1] }]
     await expect(decide('none', 'not-found', null)).rejects.toMatchObject({ status: 409, code: 'stale', now })
@@ -396,18 +391,18 @@ describe('what was changed meanwhile', () => {
   })
   it('is told of what a cut is compared with, which can be taken back, and of the spec that is offered first', async () => {
     const w = await again()
-    const choose = (name: string, seen: object) => app.client.call(CutRow, 'PUT', `/api/cuts/${w.cut}/reference`, { ...w.place, ref: ref(name), seen })
+    const choose = (name: string, seen: object) => app.client.askAnything('setEditPictures', { cutId: w.cut, ...w.place, ref: ref(name), seen })
     const none = { reference: null, copies: null }
     expect((await choose('A000.mov', none)).reference).toBe('A000.mov')
     const now = { reference: 'A000.mov', copies: null }
     await expect(choose('A001.mov', none)).rejects.toMatchObject({ status: 409, code: 'stale', now })
     expect((await choose('A001.mov', now)).reference).toBe('A001.mov')
-    const reference = async () => (await app.client.get(CutDetail, `/api/cuts/${w.cut}`)).reference
+    const reference = async () => (await app.client.ask('cut', w.cut)).reference
     expect((await app.client.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: Chose the movie A001\.mov to compare .* with\./)
     expect(await reference()).toBe('A000.mov')
     await app.client.post(Changed, at(w, 'undo'), {})
     expect(await reference()).toBeNull()
-    const first = (code: string, seen: string) => app.client.post(anything, `/api/specs/${code}/default`, { seen })
+    const first = (code: string, seen: string) => app.client.ask('setDefaultSpec', { code, seen })
     await first('dnxhr-sq', spec.code)
     await expect(first('h264-proxy-720', spec.code)).rejects.toMatchObject({ status: 409, code: 'stale', now: { default: 'dnxhr-sq' } })
     await first(spec.code, 'dnxhr-sq')
@@ -447,11 +442,9 @@ describe('taking back while two people work', () => {
     expect((await two.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: .*13/)
     // What the command on this machine did is anybody's.
     expect((await one.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: Set the take/)
-    const empty = await one.post(ProjectRow, '/api/projects', {})
-    await two.call(anything, 'PATCH', `/api/projects/${empty.id}`, { name: 'Named by two', version: empty.version })
-    await expect(one.post(Changed, `/api/projects/${empty.id}/undo`, {})).rejects.toThrow(
-      'There is nothing to undo. What others changed stands in Settings, History.',
-    )
+    const empty = await one.ask('createProject', {})
+    await two.ask('editProject', { projectId: empty.id, name: 'Named by two', version: empty.version })
+    await expect(one.ask('undo', { projectId: empty.id })).rejects.toThrow('There is nothing to undo. What others changed stands in Settings, History.')
   })
   it('is refused where somebody changed the same since, and done where that was seen', async () => {
     const w = await again()
@@ -477,7 +470,7 @@ describe('the same work asked for twice at once', () => {
   it('is begun once: edit copies, pulls and masters', async () => {
     const { project } = await projectOn(app.client, join(root, 'card'))
     const { cut } = await importText(app.client, project.id, list.replace('NOWHERE', 'A000.mov').replace('A1  ', 'A000'))
-    const out = await app.client.post(Volume, '/api/volumes', { path: emptyFolder('together out') })
+    const out = await app.client.ask('openVolume', { path: emptyFolder('together out') })
     const to = { volumeId: out.id, folder: 'Out' }
     for (const [path, body, second] of [
       [`projects/${project.id}/copies`, { ...to, specs: ['h264-proxy-720'] }, /No copy to make|under way/],
@@ -489,8 +482,8 @@ describe('the same work asked for twice at once', () => {
       expect(String(bad[0]?.reason), path).toMatch(second)
       for (const g of good) await app.client.finish(g.value)
     }
-    const pulls = await Promise.all([1, 2].map(() => app.client.post(Started, `/api/cuts/${cut.id}/pulls`, { ...to, handles: 2 })))
+    const pulls = await Promise.all([1, 2].map(() => app.client.ask('makePulls', { cutId: cut.id, ...to, handles: 2 })))
     for (const p of pulls) await app.client.finish(p)
-    expect(await app.client.get(z.array(PullRow), `/api/cuts/${cut.id}/pulls`)).toMatchObject([{ state: 'checked' }])
+    expect(await app.client.ask('pulls', cut.id)).toMatchObject([{ state: 'checked' }])
   })
 })

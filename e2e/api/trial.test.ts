@@ -1,10 +1,9 @@
 /** A trial: two seconds really made, played and measured, and nothing of it left on the drive. */
 import { mkdirSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { type ProjectRow, Started, TrialResult, Volume } from '@naranja/contract'
+import type { ProjectRow, Volume } from '@naranja/contract'
 import { mostAngles } from '@naranja/core/estimate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('trial media')
@@ -19,17 +18,17 @@ beforeAll(async () => {
   mkdirSync(out)
   app = await startInstance('trial', parent)
   ;({ project } = await projectOn(app.client, join(parent, 'Drive')))
-  target = await app.client.post(Volume, '/api/volumes', { path: out })
+  target = await app.client.ask('openVolume', { path: out })
 }, 60_000)
 afterAll(() => app?.stop())
-const begin = (more: object) => app.client.post(Started, `/api/projects/${project.id}/trial`, { volumeId: target.id, folder: '', ...more })
+const begin = (more: object) => app.client.askAnything('startTrial', { projectId: project.id, volumeId: target.id, folder: '', ...more })
 
 describe('a trial', () => {
   it('makes the hardest clip by each spec, measures how many play at once, and leaves nothing', async () => {
     const started = await begin({ specs: ['prores-proxy-1080', 'h264-proxy-720'] })
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
     const id = started.taskIds[0]
-    const r = await app.client.get(TrialResult, `/api/tasks/${id}/trial`)
+    const r = await app.client.ask('trial', id)
     expect([r.clip, r.part.width, r.part.height, r.speed > 0]).toEqual(['A001C001.mov', 480, 300, true])
     expect(r.specs.map((s) => [s.name, s.fault, s.height, s.likeness > 0.95, s.dataRate > 1000, s.sizes.map((z) => z.height)])).toEqual([
       ['ProRes proxy 1080', '', 720, true, true, [720, 540, 360]],
@@ -54,7 +53,7 @@ describe('a trial', () => {
     expect(String(started)).toMatch(/This clip is not here, or has no picture/)
     const second = await begin({ specs: ['prores-proxy-1080'] })
     await until('it is being made', async () => readdirSync(out).length > 0)
-    await app.client.post(z.unknown(), `/api/batches/${second.batchId}/cancel`, {})
+    await app.client.ask('cancelBatch', second.batchId)
     await until('nothing of it', async () => readdirSync(out).length === 0)
   })
 })

@@ -1,10 +1,9 @@
 /** The order of the queue: by hand, by urgency, fair between batches; one task held; limits of a machine; another spec after a failure. */
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { CopyRow, type ProjectRow, Queue, Started, TaskRow, Volume } from '@naranja/contract'
+import type { ProjectRow, Started, TaskRow, Volume } from '@naranja/contract'
 import { Redis } from 'ioredis'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('turns media')
@@ -21,17 +20,17 @@ beforeAll(async () => {
   mkdirSync(target)
   app = await startInstance('turns', parent)
   ;({ project } = await projectOn(app.client, media))
-  out = await app.client.post(Volume, '/api/volumes', { path: target })
+  out = await app.client.ask('openVolume', { path: target })
   const [machine] = (await queue()).machines
-  await app.client.call(z.unknown(), 'PUT', `/api/machines/${machine?.name}/limit`, { limit: 1 })
+  await app.client.ask('setLimit', { name: machine?.name, limit: 1 })
   await until('the limit', async () => (await queue()).machines[0]?.limit === 1)
 }, 120_000)
 afterAll(() => app.stop())
 
-const queue = () => app.client.get(Queue, `/api/queue?projectId=${project.id}`)
-const hold = (paused: boolean) => app.client.call(z.unknown(), 'PUT', '/api/queue/paused', { paused })
-const copies = (spec: string, folder: string) => app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: out.id, folder })
-const tasks = (s: Started) => app.client.get(z.array(TaskRow), `/api/batches/${s.batchId}/tasks`)
+const queue = () => app.client.ask('queue', { projectId: project.id })
+const hold = (paused: boolean) => app.client.ask('pause', { paused })
+const copies = (spec: string, folder: string) => app.client.ask('makeCopies', { projectId: project.id, specs: [spec], volumeId: out.id, folder })
+const tasks = (s: Started) => app.client.ask('batchTasks', s.batchId)
 const label = async (s: Started, name: string) => (await tasks(s)).find((t) => t.label === name) as TaskRow
 /** Names of tasks in the order in which they ended. */
 const ended = async (...batches: Started[]): Promise<string[]> => {
@@ -48,10 +47,10 @@ describe('the order', () => {
     await hold(true)
     const b = await copies('h264-proxy-720', 'by hand')
     const move = async (name: string, before: string | null) =>
-      app.client.post(z.unknown(), `/api/tasks/${(await label(b, name)).id}/move`, { before: before && (await label(b, before)).id })
+      app.client.ask('moveTask', { taskId: (await label(b, name)).id, before: before && (await label(b, before)).id })
     await move(names[6] as string, names[1] as string)
     await move(names[0] as string, null)
-    await expect(app.client.post(z.unknown(), `/api/tasks/${b.taskIds[0]}/move`, { before: project.id })).rejects.toThrow(/is not waiting any more/)
+    await expect(app.client.ask('moveTask', { taskId: b.taskIds[0], before: project.id })).rejects.toThrow(/is not waiting any more/)
     expect((await queue()).tasks.filter((t) => t.batchId === b.batchId).map((t) => t.label.slice(6, 8))).toEqual([
       '07',
       '02',
@@ -78,7 +77,7 @@ describe('the order', () => {
     await hold(true)
     const usual = await copies('prores-proxy-1080', 'usual')
     const urgent = await copies('h264-proxy-720', 'urgent')
-    await app.client.call(z.unknown(), 'PUT', `/api/batches/${urgent.batchId}/priority`, { priority: 'first' })
+    await app.client.ask('setPriority', { batchId: urgent.batchId, priority: 'first' })
     expect((await queue()).batches.find((b) => b.id === urgent.batchId)).toMatchObject({ priority: 'first', waiting: 8 })
     await hold(false)
     expect((await ended(usual, urgent)).map((t) => t[0]).join('')).toBe('1111111100000000')
@@ -103,7 +102,7 @@ describe('turns', () => {
     project = fresh
     await hold(true)
     const b = await copies('h264-proxy-720', 'behind')
-    await app.client.post(z.unknown(), `/api/batches/${b.batchId}/cancel`, {})
+    await app.client.ask('cancelBatch', b.batchId)
     const { port, password } = app.instance.config.redis
     const redis = new Redis({ host: '127.0.0.1', port, password })
     expect([await redis.llen('bull:work:wait'), await redis.llen('bull:work:paused')]).toEqual([0, 0])
@@ -120,11 +119,11 @@ describe('one task', () => {
     await hold(true)
     const b = await copies('h264-proxy-720', 'one')
     const one = await label(b, names[2] as string)
-    await app.client.post(z.unknown(), `/api/tasks/${one.id}/hold`, { held: true })
+    await app.client.ask('holdTask', { taskId: one.id, held: true })
     await hold(false)
     await until('the others', async () => (await tasks(b)).filter((t) => t.state === 'done').length === 7)
     expect(await label(b, names[2] as string)).toMatchObject({ state: 'held', heldAlone: true })
-    await app.client.post(z.unknown(), `/api/tasks/${one.id}/hold`, { held: false })
+    await app.client.ask('holdTask', { taskId: one.id, held: false })
     expect((await app.client.finish(b)).every((t) => t.state === 'done')).toBe(true)
   })
   it('that runs is stopped in its tracks, gives its place to the next, and outlives its worker', async () => {
@@ -135,7 +134,7 @@ describe('one task', () => {
     const running = await until('one that is held', async () => {
       const one = (await tasks(b)).find((t) => t.state === 'running' && t.done > 0)
       if (!one) return null
-      const taken = await app.client.post(z.unknown(), `/api/tasks/${one.id}/hold`, { held: true }).then(
+      const taken = await app.client.ask('holdTask', { taskId: one.id, held: true }).then(
         () => true,
         () => false,
       )
@@ -147,7 +146,7 @@ describe('one task', () => {
     process.kill(app.instance.pid('worker') as number, 'SIGKILL')
     await until('the others', async () => (await tasks(b)).filter((t) => t.state === 'done').length === 7)
     expect((await tasks(b)).find((t) => t.id === running.id)?.state).toBe('held')
-    await app.client.post(z.unknown(), `/api/tasks/${running.id}/hold`, { held: false })
+    await app.client.ask('holdTask', { taskId: running.id, held: false })
     const all = await app.client.finish(b)
     expect(all.map((t) => [t.state, t.error])).toEqual(Array(8).fill(['done', '']))
     expect(new Set(all.map((t) => t.machine)).size).toBe(1)
@@ -161,17 +160,17 @@ describe('one task', () => {
     const failed = (await app.client.finish(b)).find((t) => t.state === 'failed') as TaskRow
     expect(failed.error).toMatch(/Another file stands at/)
     const done = (await tasks(b)).find((t) => t.state === 'done') as TaskRow
-    await expect(app.client.post(Started, `/api/tasks/${done.id}/retry-with`, { spec: 'dnxhr-sq' })).rejects.toThrow(/Only an edit copy that failed/)
+    await expect(app.client.ask('retryWith', { taskId: done.id, spec: 'dnxhr-sq' })).rejects.toThrow(/Only an edit copy that failed/)
     // The sidecar's name would be the same again; another wrapper's is not.
     const spec = {
-      ...(await app.client.get(z.array(z.looseObject({ code: z.string() })), '/api/specs')).find((s) => s.code === 'dnxhr-sq'),
+      ...(await app.client.ask('specs', {})).find((s) => s.code === 'dnxhr-sq'),
       name: 'In mxf',
       wrapper: 'mxf',
     }
-    const { code } = await app.client.post(z.object({ code: z.string() }), '/api/specs', spec)
-    const again = await app.client.finish(await app.client.post(Started, `/api/tasks/${failed.id}/retry-with`, { spec: code }))
+    const { code } = await app.client.askAnything('addSpec', spec)
+    const again = await app.client.finish(await app.client.ask('retryWith', { taskId: failed.id, spec: code }))
     expect(again.map((t) => [t.label, t.state, t.error])).toEqual([[names[0], 'done', '']])
-    const rows = await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)
+    const rows = await app.client.ask('copies', project.id)
     expect(rows.find((r) => r.spec === code)?.path).toBe(join(target, 'failing/Drive', (names[0] as string).replace('.mov', '.mxf')))
   })
 })

@@ -1,13 +1,11 @@
 /** Pictures for the screen: exact stills and pieces of clips, copies and cuts, and what stands in for what. */
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { CutRow, Likeness, LinkRow, Playlist, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
+import type { Likeness, Playlist, ProjectRow } from '@naranja/contract'
 import { fit as placed, type Size } from '@naranja/core/framing'
 import { readEdgeCode } from '@naranja/core/edgecode'
 import { ffmpeg, output } from '@naranja/media'
-import { ClipPage } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, rate, readCodes, ref, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('viewer media')
@@ -55,7 +53,7 @@ beforeAll(async () => {
   ])
   app = await startInstance('viewer', parent)
   ;({ project } = await projectOn(app.client, card, { rate: '25', width: 1920, height: 1080 }))
-  const page = await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)
+  const page = await app.client.ask('clips', { projectId: project.id })
   ids = new Map(page.rows.map((c) => [c.place.endsWith('two') ? 'two' : c.place.endsWith('one') ? 'one' : c.name, c.id]))
   cutId = (await importText(app.client, project.id, list)).cut.id
 })
@@ -136,7 +134,7 @@ async function played(list: Playlist, size: Size, sources: Size[]) {
 
 describe('pieces to play', () => {
   it('hold every frame of a clip once, in order', async () => {
-    const list = await app.client.get(Playlist, `/api/clips/${id('H001C001_SF.mov')}/playlist`)
+    const list = await app.client.ask('clipPlaylist', { clipId: id('H001C001_SF.mov') })
     expect([list.rate, list.start, list.length]).toEqual([{ num: 50, den: 1 }, 12 * 3600 * 50, 90])
     const size = placed({ width: 320, height: 168 }, { width: 960, height: 960 })
     expect(await played(list, size, [size])).toEqual(Array.from({ length: 90 }, (_, frame) => ({ clip: 2, frame })))
@@ -144,7 +142,7 @@ describe('pieces to play', () => {
     expect(await played(list, size, [size])).toHaveLength(90)
   })
   it('hold every frame of the cut, clips of other rates in real time, black in gaps, placeholders where it is open', async () => {
-    const list = await app.client.get(Playlist, `/api/cuts/${cutId}/playlist`)
+    const list = await app.client.ask('cutPlaylist', { cutId })
     expect(list.pieces.map((p) => [p.in, p.out, p.shows])).toEqual([
       [0, 25, 'original'],
       [25, 35, 'original'],
@@ -175,10 +173,10 @@ describe('pieces to play', () => {
 
 describe('the reference', () => {
   it('is refused where it is no movie, or runs at another rate', async () => {
-    const v = await app.client.post(Volume, '/api/volumes', { path: drive })
+    const v = await app.client.ask('openVolume', { path: drive })
     await makeClip(join(drive, 'fast.mov'), { code: 9, frames: 10, rate: rate(50) })
     writeFileSync(join(drive, 'text.mov'), 'This is a text.')
-    const choose = (name: string) => app.client.call(CutRow, 'PUT', `/api/cuts/${cutId}/reference`, { volumeId: v.id, ref: ref(name) })
+    const choose = (name: string) => app.client.ask('setEditPictures', { cutId, volumeId: v.id, ref: ref(name) })
     await expect(choose('fast.mov')).rejects.toThrow('fast.mov runs at 50 fps, the cut at 25; frames would not agree.')
     await expect(choose('text.mov')).rejects.toThrow(/is a text, not a movie/)
     expect((await choose('edit.mov')).reference).toBe('edit.mov')
@@ -190,11 +188,11 @@ describe('the reference', () => {
   it('tells which of two candidates the edit shows, and by how many frames the list is off', async () => {
     // Its pictures have been looked at by themselves: they tell the clip; by how many frames the list is off a person sees.
     await until('the comparison', async () =>
-      (await app.client.get(Queue, `/api/queue?projectId=${project.id}`)).tasks.some((t) => t.kind === 'compare' && t.state === 'done'),
+      (await app.client.ask('queue', { projectId: project.id })).tasks.some((t) => t.kind === 'compare' && t.state === 'done'),
     )
-    const [, , open] = await app.client.get(z.array(LinkRow), `/api/cuts/${cutId}/links`)
+    const [, , open] = await app.client.ask('links', cutId)
     expect([open?.state, open?.clipId, open?.candidates.length]).toEqual(['likely', id('two'), 2])
-    const curve = (name: string) => app.client.get(Likeness, `/api/cuts/${cutId}/likeness?event=${open?.eventId}&clipId=${id(name)}&at=middle`)
+    const curve = (name: string) => app.client.ask('likeness', { cutId, event: open?.eventId, clipId: id(name), at: 'middle' })
     const [one, two] = [await curve('one'), await curve('two')]
     const best = (l: Likeness) => Math.max(...l.curve.map((p) => p.likeness))
     expect(best(two)).toBeGreaterThan(0.95)
@@ -211,11 +209,9 @@ describe('the viewing switch', () => {
   }
   it('shows the next best where a kind is not there yet, and takes a copy as soon as it is checked', async () => {
     for (const v of ['originals', 'intermediates', 'proxies']) expect(await shown('A001C001_SF.mov', v)).toBe('original')
-    const v = await app.client.post(Volume, '/api/volumes', { path: drive })
+    const v = await app.client.ask('openVolume', { path: drive })
     const make = async (spec: string, name: string) =>
-      app.client.finish(
-        await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: v.id, folder: spec, clipIds: [id(name)] }),
-      )
+      app.client.finish(await app.client.ask('makeCopies', { projectId: project.id, specs: [spec], volumeId: v.id, folder: spec, clipIds: [id(name)] }))
     await make('dnxhr-sq', 'A001C001_SF.mov')
     expect([await shown('A001C001_SF.mov', 'originals'), await shown('A001C001_SF.mov', 'proxies')]).toEqual(['original', 'intermediate'])
     await make('h264-proxy-720', 'A001C001_SF.mov')
@@ -234,7 +230,7 @@ describe('the viewing switch', () => {
       await until('the card gone', async () => (await shown('A001C001_SF.mov', 'originals')) === 'intermediate')
       expect(await still('A001C001_SF.mov', 67, '&viewing=originals')).toEqual({ clip: 1, frame: 67 })
       expect(await shown('one', 'originals')).toMatch(/Nothing of CLIP0001.mov is here: its volume is away and it has no edit copy/)
-      const list = await app.client.get(Playlist, `/api/cuts/${cutId}/playlist?viewing=originals`)
+      const list = await app.client.ask('cutPlaylist', { cutId, viewing: 'originals' })
       expect(list.pieces.map((p) => p.shows)).toEqual(['intermediate', 'intermediate and placeholder', 'placeholder', 'black', 'placeholder'])
     } finally {
       renameSync(join(parent, '.out'), card)

@@ -4,21 +4,7 @@ import { execFileSync, spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { home, serving } from '@naranja/command/paths'
-import {
-  ClipPage,
-  CopyRow,
-  KnownPlace,
-  Ok,
-  PlanAnswer,
-  ProjectRow,
-  Queue,
-  ReaderCardShape,
-  Space,
-  Started,
-  Summary,
-  TypedPlace,
-  Volume,
-} from '@naranja/contract'
+import { CopyRow, Space, Started, Summary } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
@@ -54,10 +40,10 @@ const format = (image: string, label: string): void => {
   execFileSync('truncate', ['-s', '24M', image])
   execFileSync('mkfs.ext4', ['-q', '-F', '-L', label, image])
 }
-const volumes = () => app.client.get(z.array(Volume), '/api/volumes')
+const volumes = () => app.client.ask('volumes', {})
 const named = async (label: string) => (await volumes()).find((v) => v.label === label)
-const rows = async (project: string) => (await app.client.get(ClipPage, `/api/projects/${project}/clips`)).rows
-const card = (name: string, action: string) => app.client.post(Ok, '/api/reader', { name, action })
+const rows = async (project: string) => (await app.client.ask('clips', { projectId: project })).rows
+const card = (name: string, action: string) => app.client.askAnything('card', { name, action })
 
 describe.runIf(hasDisks)('a volume with a file system of its own', () => {
   it('that a typed path stands on is the mount, not the folder that was typed; another path on it is the same volume', async () => {
@@ -67,7 +53,7 @@ describe.runIf(hasDisks)('a volume with a file system of its own', () => {
     mkdirSync(at, { recursive: true })
     mount(image, at)
     for (const name of ['One', 'Two/Below']) mkdirSync(join(at, name), { recursive: true })
-    const typed = (path: string) => app.stranger.post(TypedPlace, '/api/places/typed', { path })
+    const typed = (path: string) => app.stranger.ask('typedPlace', { path })
     const [one, two] = [await typed(join(at, 'One')), await typed(join(at, 'Two', 'Below'))]
     expect([one.folder, two.folder, two.volumeId]).toEqual(['One', 'Two/Below', one.volumeId])
     expect((await volumes()).find((v) => v.id === one.volumeId)?.path).toBe(at)
@@ -87,7 +73,7 @@ describe.runIf(hasDisks)('a volume with a file system of its own', () => {
     const { project, volume } = await projectOn(app.client, here, { name: 'travel' })
     expect(volume).toMatchObject({ label: 'Travel disk', knownBy: 'file-system', here: true, path: here })
     // A folder of it is a volume of its own when it is opened as one.
-    const part = await app.client.post(Volume, '/api/volumes', { path: join(here, 'Day 1') })
+    const part = await app.client.ask('openVolume', { path: join(here, 'Day 1') })
     expect([part.knownBy, part.id === volume.id]).toEqual(['file-system', false])
 
     unmount(here)
@@ -97,11 +83,9 @@ describe.runIf(hasDisks)('a volume with a file system of its own', () => {
     await until('it is here', async () => (await rows(project.id))[0]?.away === false)
     expect(await named('Travel disk')).toMatchObject({ id: volume.id, path: there, here: true, clips: 1 })
     expect((await rows(project.id))[0]?.file).toBe(join(there, 'Day 1/T001C001.mov'))
-    expect(await app.client.get(Volume.array(), '/api/volumes').then((all) => all.find((v) => v.id === part.id)?.path)).toBe(join(there, 'Day 1'))
+    expect(await app.client.ask('volumes', {}).then((all) => all.find((v) => v.id === part.id)?.path)).toBe(join(there, 'Day 1'))
     // Taking it in again at its new place adds nothing.
-    const [task] = await app.client.finish(
-      await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] }),
-    )
+    const [task] = await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] }))
     expect(task?.message).toMatch(/0 taken in, 1 already here/)
   })
   it('that is formatted anew under the same name is another volume', async () => {
@@ -135,7 +119,7 @@ describe('a folder that vanishes from a volume that stays', () => {
     renameSync(join(at, 'Day 8'), join(folder, 'Day 8 elsewhere'))
     await until('one away', async () => (await away())['S008C001.mov'] === true)
     expect((await away())['S001C001.mov']).toBe(false)
-    const gone = async () => (await app.client.get(Summary, `/api/projects/${project.id}/summary`)).notices.find((n) => n.code === 'gone')?.count ?? 0
+    const gone = async () => (await app.client.ask('summary', project.id)).notices.find((n) => n.code === 'gone')?.count ?? 0
     expect(await gone()).toBe(1)
     renameSync(join(folder, 'Day 8 elsewhere'), join(at, 'Day 8'))
     await until('back', async () => (await away())['S008C001.mov'] === false)
@@ -171,7 +155,7 @@ describe('a file that vanishes from a folder that stays', () => {
         .flatMap((v) => v.kinds)
         .filter((k) => k.kind === 'originals')
         .map((k) => [k.count, k.goneCount])
-    const blocked = async () => (await app.client.get(PlanAnswer, `/api/cuts/${cut.id}/plan?handles=0`)).events.map((e) => e.block)
+    const blocked = async () => (await app.client.ask('plan', { cutId: cut.id, handles: 0 })).events.map((e) => e.block)
     // What is read from the list tells it a moment before what is worked out from it.
     const told = () => expect.poll(async () => [await shown(), await notices(), await originals(), await blocked()], { timeout: 20_000 })
     await told().toEqual(['original', [], [[4, 0]], [null]])
@@ -211,13 +195,13 @@ describe('a volume without an id', () => {
     expect(shelf.knownBy).toBe('path')
     const { project } = await projectOn(app.client, join(parent, 'Shelf'), { name: 'shelf' })
     expect(readdirSync(join(parent, 'Shelf'))).toEqual(['Day 1'])
-    await app.client.post(Ok, `/api/volumes/${shelf.id}/marker`, {})
+    await app.client.ask('markVolume', shelf.id)
     expect(readdirSync(join(parent, 'Shelf')).sort()).toEqual(['.naranja-volume.json', 'Day 1'])
     renameSync(join(parent, 'Shelf'), join(parent, 'Other shelf'))
     await until('it is found where it is now', async () => (await named('Shelf'))?.path === join(parent, 'Other shelf'))
     expect(await named('Shelf')).toMatchObject({ id: shelf.id, knownBy: 'marker', here: true })
     expect((await rows(project.id)).map((r) => [r.away, r.file])).toEqual([[false, join(parent, 'Other shelf/Day 1/S001C001.mov')]])
-    await expect(app.client.post(Ok, `/api/volumes/${shelf.id}/marker`, {})).rejects.toThrow(/needs no marker/)
+    await expect(app.client.ask('markVolume', shelf.id)).rejects.toThrow(/needs no marker/)
     renameSync(join(parent, 'Other shelf'), join(parent, 'Shelf'))
     await until('it is back', async () => (await named('Shelf'))?.path === join(parent, 'Shelf'))
   })
@@ -225,14 +209,14 @@ describe('a volume without an id', () => {
 
 describe('the card reader', () => {
   it('puts cards in and takes them out; they are known by themselves and never marked', async () => {
-    expect((await app.client.get(z.array(ReaderCardShape), '/api/reader')).map((c) => [c.name, c.inside])).toEqual([
+    expect((await app.client.ask('reader')).map((c) => [c.name, c.inside])).toEqual([
       ['Card 1', false],
       ['Card 2', false],
     ])
     await card('Card 1', 'put-in')
     const one = await until('the card', () => named('Card 1'))
     expect(one).toMatchObject({ here: true, knownBy: 'reader', removable: true })
-    await expect(app.client.post(Ok, `/api/volumes/${one.id}/marker`, {})).rejects.toThrow(/nothing is written to cards/)
+    await expect(app.client.ask('markVolume', one.id)).rejects.toThrow(/nothing is written to cards/)
     expect(readdirSync(join(parent, 'Card 1'))).toEqual(['CLIPS'])
     const { project } = await projectOn(app.client, join(parent, 'Card 1'), { name: 'reader' })
     await card('Card 1', 'take-out')
@@ -269,12 +253,12 @@ describe('places', () => {
   // One of those that are away was mounted.
   it.runIf(hasDisks)('used lately are offered, pinned ones first, and those of a volume that is away say so', async () => {
     const shelf = await until('the shelf', () => named('Shelf'))
-    const all = () => app.client.get(z.array(KnownPlace), '/api/places')
+    const all = () => app.client.ask('places')
     expect((await all()).map((p) => p.label)).toContain('Shelf')
-    await app.client.post(Ok, '/api/places', { volumeId: shelf.id, ref: ref('Day 1'), pinned: true })
+    await app.client.ask('pinPlace', { volumeId: shelf.id, ref: ref('Day 1'), pinned: true })
     expect((await all())[0]).toMatchObject({ label: 'Shelf/Day 1', pinned: true, here: true })
     expect((await all()).find((p) => p.label === 'Travel disk')).toMatchObject({ here: false, pinned: false })
-    await app.client.post(Ok, '/api/places', { volumeId: shelf.id, ref: ref('Day 1'), pinned: false })
+    await app.client.ask('pinPlace', { volumeId: shelf.id, ref: ref('Day 1'), pinned: false })
     expect((await all()).filter((p) => p.pinned)).toEqual([])
   })
 })
@@ -311,11 +295,11 @@ describe.runIf(hasDisks)('two machines', () => {
     )
     const worker = spawn('unshare', ['--mount', 'sh', '-c', 'umount "$0" && exec "$@"', one, ...serving('worker', place)], { cwd: home, stdio: 'ignore' })
     try {
-      await until('two workers', async () => (await app.client.get(Queue, '/api/queue')).workers === 2)
-      const project = await app.client.post(ProjectRow, '/api/projects', { name: 'shared', rate: '25' })
-      const volume = await app.client.post(Volume, '/api/volumes', { path: one })
+      await until('two workers', async () => (await app.client.ask('queue', {})).workers === 2)
+      const project = await app.client.ask('createProject', { name: 'shared', rate: '25' })
+      const volume = await app.client.ask('openVolume', { path: one })
       const tasks = await app.client.finish(
-        await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: names.map((n) => ({ volumeId: volume.id, ref: ref(n) })) }),
+        await app.client.ask('takeIn', { projectId: project.id, folders: names.map((n) => ({ volumeId: volume.id, ref: ref(n) })) }),
       )
       expect(tasks.map((t) => [t.state, t.error])).toEqual(names.map(() => ['done', '']))
       const by = (path: string) => tasks.filter((t) => t.message.startsWith(`${path}/R`)).length

@@ -3,25 +3,11 @@ import { execFileSync } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, statSync, truncateSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ApiError } from '@naranja/command/client'
-import {
-  ClipDetail,
-  ClipPage,
-  CopyEstimate,
-  CopyRow,
-  CutDetail,
-  LinkRow,
-  MasterRow,
-  PlanAnswer,
-  type ProjectRow,
-  PullRow,
-  Started,
-  Volume,
-} from '@naranja/contract'
+import { ClipPage, type CutDetail, type ProjectRow, type Volume } from '@naranja/contract'
 import { assembleCut } from '@naranja/core/cutlist'
 import { readEdl } from '@naranja/core/edl'
 import { ffmpeg, probe } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, type MadeClip, projectOn, rate, readCodes, ref, type Running, startInstance, until, noticed } from '../support.ts'
 
 const media = emptyFolder('api media')
@@ -74,7 +60,7 @@ beforeAll(async () => {
 })
 afterAll(() => app.stop())
 
-const clips = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
+const clips = async () => (await app.client.ask('clips', { projectId: project.id })).rows
 const clip = async (name: string) => {
   const found = (await clips()).find((c) => c.name === name)
   if (!found) throw new Error(`no clip ${name}`)
@@ -83,7 +69,7 @@ const clip = async (name: string) => {
 
 describe('taking in', () => {
   it('finds every media file below a folder and describes it', async () => {
-    const c = await app.client.get(ClipDetail, `/api/clips/${(await clip('A001C001_SF.mov')).id}`)
+    const c = await app.client.ask('clip', (await clip('A001C001_SF.mov')).id)
     expect({ frames: c.frames, rate: c.rate, start: c.start, reel: c.reel, from: c.reelSource, width: c.width }).toEqual({
       frames: 60,
       rate: { num: 25, den: 1 },
@@ -110,7 +96,7 @@ describe('taking in', () => {
 
   it('adds nothing the second time, and only what is new the third', async () => {
     const again = async () => {
-      const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] })
+      const started = await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] })
       return (await app.client.finish(started))[0]?.message
     }
     const before = (await clips()).length
@@ -122,13 +108,13 @@ describe('taking in', () => {
 
   it('says so of an empty folder', async () => {
     mkdirSync(join(media, 'nothing'), { recursive: true })
-    const started = await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: ref('nothing') }] })
+    const started = await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: ref('nothing') }] })
     expect((await app.client.finish(started))[0]?.message).toMatch(/Nothing to take in was found in .*nothing.*empty/)
   })
 
   it('never writes to an original', async () => {
     const before = readFileSync(join(media, 'A001', 'A001C001_SF.mov'))
-    await app.client.get(ClipDetail, `/api/clips/${(await clip('A001C001_SF.mov')).id}`)
+    await app.client.ask('clip', (await clip('A001C001_SF.mov')).id)
     expect(readFileSync(join(media, 'A001', 'A001C001_SF.mov')).equals(before)).toBe(true)
   })
 })
@@ -147,7 +133,7 @@ describe('pages of the list', () => {
     }
   })
   it('finds by part of a name, and by notice', async () => {
-    const page = await app.client.get(ClipPage, `/api/projects/${project.id}/clips?search=h001`)
+    const page = await app.client.ask('clips', { projectId: project.id, search: 'h001' })
     expect(page.rows.map((r) => r.name)).toEqual(['H001C001_SF.mov'])
     expect((await app.client.get(ClipPage, `/api/projects/${project.id}/${noticed('fault')}`)).total).toBe(4)
   })
@@ -155,12 +141,8 @@ describe('pages of the list', () => {
 
 describe('edit copies', () => {
   it('says beforehand what they take, and what is left out', async () => {
-    const v = await app.client.post(Volume, '/api/volumes', { path: target })
-    const e = await app.client.post(CopyEstimate, `/api/projects/${project.id}/copies/estimate`, {
-      specs: ['h264-proxy-720'],
-      volumeId: v.id,
-      folder: 'copies',
-    })
+    const v = await app.client.ask('openVolume', { path: target })
+    const e = await app.client.ask('estimate', { projectId: project.id, specs: ['h264-proxy-720'], volumeId: v.id, folder: 'copies' })
     expect(e.clips).toBe(4)
     expect(e.left.map((l) => l.reason)).toEqual(Array(4).fill('it cannot be decoded'))
     expect(e.bytes).toBeGreaterThan(0)
@@ -168,15 +150,15 @@ describe('edit copies', () => {
   })
 
   it.each(['h264-proxy-720', 'prores-proxy-1080', 'dnxhr-sq'])('carry name, timecode, reel, rate, frames and stamp: %s', async (spec) => {
-    const v = await app.client.post(Volume, '/api/volumes', { path: target })
-    const started = await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: [spec], volumeId: v.id, folder: spec })
+    const v = await app.client.ask('openVolume', { path: target })
+    const started = await app.client.ask('makeCopies', { projectId: project.id, specs: [spec], volumeId: v.id, folder: spec })
     const tasks = await app.client.finish(started)
     expect(tasks.map((t) => [t.state, t.error])).toEqual(Array(4).fill(['done', '']))
-    const rows = (await app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).filter((c) => c.spec === spec)
+    const rows = (await app.client.ask('copies', project.id)).filter((c) => c.spec === spec)
     expect(rows.every((r) => r.state === 'checked')).toBe(true)
     const path = join(target, spec, volume.label, 'H001', 'H001C001_SF.mov')
     const t = await probe(Buffer.from(path), { projectRate: rate(25) })
-    const original = await app.client.get(ClipDetail, `/api/clips/${(await clip('H001C001_SF.mov')).id}`)
+    const original = await app.client.ask('clip', (await clip('H001C001_SF.mov')).id)
     expect({ frames: t.frames, rate: t.rate, start: t.start, reel: t.reel, stamp: t.stamp }).toEqual({
       frames: 90,
       rate: { num: 50, den: 1 },
@@ -191,13 +173,14 @@ describe('edit copies', () => {
   })
 
   it('are refused where the disk cannot hold them, and never stand over another file', async () => {
-    const v = await app.client.post(Volume, '/api/volumes', { path: target })
+    const v = await app.client.ask('openVolume', { path: target })
     const path = join(target, 'taken', volume.label, 'A001')
     mkdirSync(path, { recursive: true })
     writeFileSync(join(path, 'A001C003_SF.mov'), 'mine')
     await makeClip(join(media, 'A001', 'A001C003_SF.mov'), { code: 5, frames: 12, timecode: '10:20:00:00' })
-    await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: ref('A001') }] }))
-    const started = await app.client.post(Started, `/api/projects/${project.id}/copies`, {
+    await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: ref('A001') }] }))
+    const started = await app.client.ask('makeCopies', {
+      projectId: project.id,
       specs: ['h264-proxy-720'],
       volumeId: v.id,
       folder: 'taken',
@@ -212,9 +195,9 @@ describe('edit copies', () => {
   it('can be tried again once the reason is gone', async () => {
     const file = join(target, 'taken', volume.label, 'A001', 'A001C003_SF.mov')
     renameSync(file, `${file}.mine`)
-    const q = await app.client.get(z.object({ tasks: z.array(z.object({ id: z.string(), state: z.string() })) }), `/api/queue?projectId=${project.id}`)
+    const q = await app.client.ask('queue', { projectId: project.id })
     const failed = q.tasks.find((t) => t.state === 'failed')
-    await app.client.post(z.unknown(), `/api/tasks/${failed?.id}/retry`, {})
+    await app.client.askAnything('retryTask', { taskId: failed?.id })
     await until('the copy', async () => existsSync(file))
   })
 })
@@ -229,7 +212,7 @@ describe('a cut', () => {
     const again = await importText(app.client, project.id, bad.replace(/\n/g, '\r'))
     expect(again.already).toBe(true)
     expect(again.cut.id).toBe(first.cut.id)
-    cut = await app.client.get(CutDetail, `/api/cuts/${first.cut.id}`)
+    cut = await app.client.ask('cut', first.cut.id)
   })
 
   it.each([
@@ -241,7 +224,7 @@ describe('a cut', () => {
   })
 
   it('is reconnected with a reason for every event', async () => {
-    const links = await app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
+    const links = await app.client.ask('links', cut.id)
     expect(links.map((l) => [l.eventId, l.state])).toEqual([
       ['cut/V1/001', 'certain'],
       ['cut/V1/002', 'certain'],
@@ -258,11 +241,11 @@ describe('a cut', () => {
 
   it('is settled by hand, and undone', async () => {
     const other = await clip('A001C002_SF.mov')
-    await app.client.post(z.unknown(), `/api/cuts/${cut.id}/decisions`, { eventIds: ['cut/V1/001'], action: 'set', clipId: other.id })
-    const state = async () => (await app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`))[0]
+    await app.client.ask('decide', { cutId: cut.id, eventIds: ['cut/V1/001'], action: 'set', clipId: other.id })
+    const state = async () => (await app.client.ask('links', cut.id))[0]
     expect((await state())?.state).toBe('set-by-hand')
     expect((await state())?.clipId).toBe(other.id)
-    const undone = await app.client.post(z.object({ sentence: z.string() }), `/api/projects/${project.id}/undo`, {})
+    const undone = await app.client.ask('undo', { projectId: project.id })
     expect(undone.sentence).toMatch(/^Undone: Set event 001/)
     expect((await state())?.state).toBe('certain')
   })
@@ -270,7 +253,7 @@ describe('a cut', () => {
 
 describe('the conform', () => {
   it('plans ranges, handles and warnings', async () => {
-    const plan = await app.client.get(PlanAnswer, `/api/cuts/${cut.id}/plan?handles=12`)
+    const plan = await app.client.ask('plan', { cutId: cut.id, handles: 12 })
     const first = plan.events[0]
     expect(first).toMatchObject({ source: { in: 10, out: 35 }, used: { in: 10, out: 43 }, handles: { wanted: 12, head: 10, tail: 12 } })
     expect(plan.events[2]?.notes.map((n) => n.code)).toContain('other-rate')
@@ -279,10 +262,10 @@ describe('the conform', () => {
   })
 
   it('pulls used ranges with handles, and lists point at them', async () => {
-    const v = await app.client.post(Volume, '/api/volumes', { path: target })
-    const started = await app.client.post(Started, `/api/cuts/${cut.id}/pulls`, { volumeId: v.id, folder: 'pulls', handles: 4 })
+    const v = await app.client.ask('openVolume', { path: target })
+    const started = await app.client.ask('makePulls', { cutId: cut.id, volumeId: v.id, folder: 'pulls', handles: 4 })
     await app.client.finish(started)
-    const pulls = await app.client.get(z.array(PullRow), `/api/cuts/${cut.id}/pulls`)
+    const pulls = await app.client.ask('pulls', cut.id)
     expect(pulls.map((p) => [p.state, p.range])).toEqual(
       expect.arrayContaining([
         ['checked', { in: 0, out: 47 }],
@@ -302,7 +285,7 @@ describe('the conform', () => {
     })
     const size = { width: t.width, height: t.height }
     expect((await readCodes(pull?.path ?? '', size, [size])).map((c) => c?.frame)).toEqual(Array.from({ length: 66 }, (_, i) => 12 + i))
-    const text = await app.client.get(z.string(), `/api/cuts/${cut.id}/list?target=pulls&format=edl`)
+    const text = await app.client.ask('cutList', { cutId: cut.id, target: 'pulls', format: 'edl' })
     const back = readEdl(text, { rate: rate(25), file: 'x' })
     // The line that could not be read is written back as it came.
     expect(back.problems.map((p) => p.code)).toEqual(['record-order'])
@@ -311,7 +294,7 @@ describe('the conform', () => {
     )
     expect(back.value.events[2]).toMatchObject({ sourceIn: { h: 12, m: 0, s: 0, f: 10 } })
     expect(back.value.events[2]?.sourceFile).toBe(pull?.path)
-    const otio = JSON.parse(await app.client.call(z.string(), 'GET', `/api/cuts/${cut.id}/list?target=pulls&format=otio`)) as {
+    const otio = JSON.parse(await app.client.ask('cutList', { cutId: cut.id, target: 'pulls', format: 'otio' })) as {
       OTIO_SCHEMA: string
       tracks: { children: { children: unknown[] }[] }
     }
@@ -320,12 +303,11 @@ describe('the conform', () => {
   })
 
   it.each(['originals', 'pulls'] as const)('renders a master from %s, every frame of it right', async (from) => {
-    const v = await app.client.post(Volume, '/api/volumes', { path: target })
-    const Answer = Started.extend({ masterId: z.string() })
-    const started = await app.client.post(Answer, `/api/cuts/${cut.id}/masters`, { volumeId: v.id, folder: 'masters', file: `from ${from}`, from })
+    const v = await app.client.ask('openVolume', { path: target })
+    const started = await app.client.ask('renderMaster', { cutId: cut.id, volumeId: v.id, folder: 'masters', file: `from ${from}`, from })
     const [task] = await app.client.finish(started)
     expect(task?.error).toBe('')
-    const m = await app.client.get(MasterRow, `/api/masters/${started.masterId}`)
+    const m = await app.client.ask('master', started.masterId)
     expect(m.report?.checks.filter((c) => !c.passed)).toEqual([])
     expect(m.state).toBe('verified')
     const raster = { width: 640, height: 360 }
@@ -376,11 +358,11 @@ describe('the conform', () => {
       ])
       renameSync(`${path}.bad.mov`, path)
     }
-    const v = await app.client.post(Volume, '/api/volumes', { path: target })
+    const v = await app.client.ask('openVolume', { path: target })
     const body = { volumeId: v.id, folder: 'masters', file: 'bad', from: 'pulls' }
-    const started = await app.client.post(Started.extend({ masterId: z.string() }), `/api/cuts/${cut.id}/masters`, body)
+    const started = await app.client.askAnything('renderMaster', { cutId: cut.id, ...body })
     expect((await app.client.finish(started)).map((t) => t.state)).toEqual(['done'])
-    const m = await app.client.get(MasterRow, `/api/masters/${started.masterId}`)
+    const m = await app.client.ask('master', started.masterId)
     expect([m.state, m.path]).toEqual(['failed-check', join(target, 'masters', 'bad failed check.mov')])
     expect([existsSync(m.path), existsSync(join(target, 'masters', 'bad.mov'))]).toEqual([true, false])
     expect(m.report?.checks.filter((c) => !c.passed).map((c) => c.code)).toContain('pictures')
@@ -393,14 +375,14 @@ describe('the conform', () => {
       `${edl}005  B999     V     C        01:00:00:00 01:00:00:10 01:00:04:00 01:00:04:10\n* FROM CLIP NAME: NOWHERE_TO_BE_SEEN.mov\n`,
       'open.edl',
     )
-    const v = await app.client.post(Volume, '/api/volumes', { path: target })
+    const v = await app.client.ask('openVolume', { path: target })
     const body = { volumeId: v.id, folder: 'masters', file: 'open' }
-    const refused = await app.client.post(z.unknown(), `/api/cuts/${c.id}/masters`, body).catch((e) => e as ApiError)
+    const refused = await app.client.ask('renderMaster', { cutId: c.id, ...body }).catch((e) => e as ApiError)
     expect(refused).toBeInstanceOf(ApiError)
     expect((refused as ApiError).details).toEqual(['Event 005 on V1: no original was found.'])
-    const started = await app.client.post(Started.extend({ masterId: z.string() }), `/api/cuts/${c.id}/masters`, { ...body, placeholders: true })
+    const started = await app.client.ask('renderMaster', { cutId: c.id, ...body, placeholders: true })
     await app.client.finish(started)
-    const m = await app.client.get(MasterRow, `/api/masters/${started.masterId}`)
+    const m = await app.client.ask('master', started.masterId)
     expect(m.report?.verified).toBe(true)
     expect(m.report?.placeholders).toEqual([{ eventId: 'open/V1/005', reason: 'no original was found' }])
     const codes = await readCodes(m.path, { width: 640, height: 360 }, [{ width: 640, height: 360 }])
@@ -411,7 +393,7 @@ describe('the conform', () => {
   })
 
   it('carries the sound of the cut to the sample', async () => {
-    const m = (await app.client.get(z.array(MasterRow), `/api/projects/${project.id}/masters`)).find((x) => x.path.endsWith('from originals.mov'))
+    const m = (await app.client.ask('masters', project.id)).find((x) => x.path.endsWith('from originals.mov'))
     const wave = (path: string, filter: string) =>
       execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:a', '-af', filter, '-f', 's16le', '-c:a', 'pcm_s16le', '-'], { maxBuffer: 1e8 })
     const got = wave(m?.path ?? '', 'pan=mono|c0=c0')
@@ -427,15 +409,15 @@ describe('a volume that goes away', () => {
     const hidden = `${media} elsewhere`
     renameSync(media, hidden)
     try {
-      const links = () => app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
+      const links = () => app.client.ask('links', cut.id)
       await until('all away', async () => (await links()).every((l) => l.away && (l.state === 'certain' || l.eventId === 'cut/V1/003')))
-      const v = (await app.client.get(z.array(Volume), '/api/volumes')).find((x) => x.id === volume.id)
+      const v = (await app.client.ask('volumes', {})).find((x) => x.id === volume.id)
       expect(v).toMatchObject({ here: false, cause: `${media} is not there` })
-      const copies = app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] })
+      const copies = app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] })
       await expect(copies).rejects.toThrow(/is away/)
     } finally {
       renameSync(hidden, media)
     }
-    await until('all here', async () => !(await app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)).some((l) => l.away))
+    await until('all here', async () => !(await app.client.ask('links', cut.id)).some((l) => l.away))
   })
 })

@@ -1,7 +1,6 @@
 /** The night shift in a browser: cards put in, backed up to two places, pulled, looked after by themselves. */
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { Ok } from '@naranja/contract'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { emptyFolder, makeClip, type Running, startInstance } from '../support.ts'
@@ -118,7 +117,7 @@ describe('the night shift', () => {
     await arrivals.getByRole('button', { name: 'Save', exact: true }).click()
     await page.getByText('Cards are taken in as they come.').waitFor()
     // Held, so that the card is pulled while its backup is still to be made, however fast this machine is.
-    await app.client.call(Ok, 'PUT', '/api/queue/paused', { paused: true })
+    await app.client.ask('pause', { paused: true })
     await step('Settings').click()
     await page.getByRole('button', { name: 'Put in Card N002' }).click()
     const backups = page.getByRole('region', { name: 'Backups' })
@@ -128,7 +127,7 @@ describe('the night shift', () => {
       .waitFor()
     await page.getByRole('button', { name: 'Pull Card N002' }).click()
     await page.getByRole('button', { name: 'Put in Card N002' }).waitFor()
-    await app.client.call(Ok, 'PUT', '/api/queue/paused', { paused: false })
+    await app.client.ask('pause', { paused: false })
     await step('Originals').click()
     await view('Roll board')
     await backups.getByRole('listitem').filter({ hasText: 'Card N002' }).getByText('not complete').waitFor()

@@ -1,11 +1,10 @@
 /** Edit copies in a browser: tried, compared, paired, looked after, renamed, logged and handed over; by keys where a person would. */
 import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { ArrivalRow, Changed, ClipPage, CopyRow, type ProjectRow, Started, Volume } from '@naranja/contract'
+import type { ProjectRow } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance, until } from '../support.ts'
 import { choosePlace, codeOf, focusOn, openBrowser, seriousFindings } from './support.ts'
 
@@ -21,7 +20,7 @@ const look = async (name: string) => {
   findings.push(...(await seriousFindings(page)).map((f) => `${name}: ${f}`))
 }
 const open = (part: string) => page.goto(`${app.instance.address}/p/${project.id}/${part}`)
-const copies = () => app.client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)
+const copies = () => app.client.ask('copies', project.id)
 /** Ticks a folder in the browser of volumes. */
 const tickFolder = async (volume: string, folder: string) => {
   await page.getByRole('list', { name: 'Volumes' }).getByRole('button', { name: volume }).click()
@@ -40,10 +39,8 @@ beforeAll(async () => {
   await ffmpeg(['-y', '-i', join(drive, 'A001/A001C001.mov'), '-frames:v', '40', ...bare, join(drive, 'Delivery/A001C002.mov')])
   app = await startInstance('copies-browser', parent)
   ;({ project } = await projectOn(app.client, join(drive, 'A001')))
-  const target = await app.client.post(Volume, '/api/volumes', { path: out })
-  await app.client.finish(
-    await app.client.post(Started, `/api/projects/${project.id}/copies`, { specs: ['prores-proxy-1080'], volumeId: target.id, folder: 'P' }),
-  )
+  const target = await app.client.ask('openVolume', { path: out })
+  await app.client.finish(await app.client.ask('makeCopies', { projectId: project.id, specs: ['prores-proxy-1080'], volumeId: target.id, folder: 'P' }))
   ;({ browser, page, errors } = await openBrowser(app))
 })
 afterAll(async () => {
@@ -131,10 +128,10 @@ describe('a folder that is looked after', () => {
     await page.getByRole('checkbox', { name: 'Look after it' }).click()
     await page.getByText('switched off').waitFor()
     // Somebody else sets how long files must settle while this is seen as it was.
-    const list = () => app.client.get(z.array(ArrivalRow), `/api/projects/${project.id}/arrival-folders`)
+    const list = () => app.client.ask('arrivalFolders', project.id)
     const old = await list()
     await page.route('**/arrival-folders', (route) => route.fulfill({ json: old }))
-    await app.stranger.call(Changed, 'PATCH', `/api/arrival-folders/${old[0]?.id}`, { version: old[0]?.version, quiet: 7 })
+    await app.stranger.ask('changeArrivals', { folderId: old[0]?.id, version: old[0]?.version, quiet: 7 })
     await page.getByRole('checkbox', { name: 'Look after it' }).click()
     await page.getByText(/Somebody changed meanwhile how .*In is looked after\. Nothing was changed\./).waitFor()
     await page.unroute('**/arrival-folders')
@@ -163,8 +160,8 @@ describe('a trial', () => {
 
 describe('a batch', () => {
   it('begun with clips ticked begins with these, and with all where none is', async () => {
-    const [one] = (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
-    const tick = (ticked: boolean) => app.client.post(Changed, `/api/projects/${project.id}/ticks`, { ticked, clipIds: [one?.id] })
+    const [one] = (await app.client.ask('clips', { projectId: project.id })).rows
+    const tick = (ticked: boolean) => app.client.ask('tick', { projectId: project.id, ticked, clipIds: [one?.id] })
     await open('copies')
     const of = page.getByRole('combobox', { name: 'Clips', exact: true })
     await page.getByRole('button', { name: /^(Make \d+ edit cop|No copy left to make)/ }).waitFor()
@@ -263,7 +260,7 @@ describe('originals that are away', () => {
     const rule = page.getByRole('checkbox', { name: /^Finish from checked intermediates/ })
     await focusOn(rule)
     await page.keyboard.press('Space')
-    await until('the rule', async () => (await app.client.get(z.object({ missing: z.boolean() }), `/api/projects/${project.id}/finishing-rule`)).missing)
+    await until('the rule', async () => (await app.client.ask('finishingRule', project.id)).missing)
     await until('the page to say so', () => rule.isChecked())
     await look('settings')
     renameSync(hidden, join(drive, 'A001'))

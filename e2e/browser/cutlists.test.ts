@@ -1,11 +1,10 @@
 /** Cut lists and reconnection in the browser, by key alone: a bent list comes in, is read, repaired, ruled, decided, compared with its next turnover, and saved. */
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { CutRow, LinkRow, type ProjectRow } from '@naranja/contract'
+import type { ProjectRow } from '@naranja/contract'
 import { formatFrames, rate } from '@naranja/core/time'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, type Running, startInstance } from '../support.ts'
 import { focusOn, openBrowser, seriousFindings, tabOn } from './support.ts'
 
@@ -49,8 +48,8 @@ const button = (name: string | RegExp) => page.getByRole('button', { name })
 const dialog = (name: string) => page.getByRole('dialog', { name })
 const look = async (what: string) => expect([what, await seriousFindings(page)]).toEqual([what, []])
 const states = async () => {
-  const [cut] = await app.client.get(z.array(CutRow), `/api/projects/${project.id}/cuts`)
-  return (await app.client.get(z.array(LinkRow), `/api/cuts/${cut?.id}/links`)).map((l) => l.state)
+  const [cut] = await app.client.ask('cuts', project.id)
+  return (await app.client.ask('links', cut?.id)).map((l) => l.state)
 }
 
 beforeAll(async () => {
@@ -222,8 +221,8 @@ describe('reconnection', () => {
     await look('nudged')
     await press('Enter')
     await page.getByText(/Set event 005 to .*Card 2\/CLIP0001.mov/).waitFor()
-    const [cut] = await app.client.get(z.array(CutRow), `/api/projects/${project.id}/cuts`)
-    const links = await app.client.get(z.array(LinkRow), `/api/cuts/${cut?.id}/links`)
+    const [cut] = await app.client.ask('cuts', project.id)
+    const links = await app.client.ask('links', cut?.id)
     expect(links.map((l) => [l.state, l.range?.in]).at(3)).toEqual(['set-by-hand', 12])
     await press('Control+z')
     await page.getByText('2 several').waitFor()

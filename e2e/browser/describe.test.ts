@@ -1,7 +1,7 @@
 /** Originals described in a browser: notices mended, fields typed and pasted, filled by rule and from a table file, raw clips developed. */
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { Changed, ClipPage, type ProjectRow } from '@naranja/contract'
+import type { ProjectRow } from '@naranja/contract'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { writeDng } from '@naranja/demo'
 import { ffmpeg } from '@naranja/media'
@@ -62,7 +62,7 @@ const row = (name: string | RegExp) => grid().getByRole('row', { name })
 const press = async (...keys: string[]) => {
   for (const k of keys) await page.keyboard.press(k)
 }
-const clips = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
+const clips = async () => (await app.client.ask('clips', { projectId: project.id })).rows
 const told = async (name: string) => (await clips()).find((c) => c.name.startsWith(name))
 const undone = async (what: RegExp) => {
   await press('Control+z')
@@ -150,7 +150,8 @@ describe('fields', () => {
       await page.keyboard.type(mine)
       const clip = await told('A001C001')
       if (choice)
-        await app.client.call(Changed, 'PATCH', `/api/projects/${project.id}/clips`, {
+        await app.client.askAnything('describe', {
+          projectId: project.id,
           edits: [{ clipId: clip?.id, field: 'scene', before: clip?.scene ?? null, value: said }],
         })
       await press('Enter')
@@ -171,7 +172,7 @@ describe('fields', () => {
     await press('Enter')
     await until('it is typed', async () => (await scene()) === '15')
     const edits = [{ clipId: (await told('A001C001'))?.id, field: 'scene', before: '15', value: '16' }]
-    await app.stranger.call(Changed, 'PATCH', `/api/projects/${project.id}/clips`, { edits })
+    await app.stranger.askAnything('describe', { projectId: project.id, edits })
     await grid().focus()
     await press('Escape', 'Control+z')
     await page.getByText('The same has been changed since then: “Set the scene of A001C001.mov to 16.” Nothing was taken back.').waitFor()

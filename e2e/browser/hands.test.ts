@@ -1,25 +1,10 @@
 /** How many things hands do for the common jobs: clicks, keys, fields that are typed into. The counts stand in docs/testing.md. */
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
-import {
-  ArrivalRow,
-  BackupRow,
-  ClipPage,
-  CopyRow,
-  type CutImported,
-  Intakes,
-  LinkRow,
-  MasterRow,
-  Ok,
-  ProjectRow,
-  Queue,
-  Started,
-  Volume,
-} from '@naranja/contract'
+import type { CutImported, ProjectRow } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import type { Browser, Page } from 'playwright'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, ref, type Running, startInstance, until } from '../support.ts'
 import { Hands, openBrowser } from './support.ts'
 
@@ -55,17 +40,17 @@ const place = (group: string, name: string) => page.getByRole('group', { name: g
 const shelf = (group: string) => place(group, 'Shelf')
 /** A project with the drive's first day in it, opened at its originals. */
 const prepared = async (name: string): Promise<ProjectRow> => {
-  const project = await app.client.post(ProjectRow, '/api/projects', { name, rate: '25', width: 640, height: 360 })
-  const [volume] = (await app.client.get(z.array(Volume), '/api/volumes')).filter((v) => v.label === 'Drive')
+  const project = await app.client.ask('createProject', { name, rate: '25', width: 640, height: 360 })
+  const [volume] = (await app.client.ask('volumes', {})).filter((v) => v.label === 'Drive')
   const folders = [{ volumeId: volume?.id, ref: ref('Day 1') }]
-  await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders }))
+  await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders }))
   await page.goto(`${app.instance.address}/p/${project.id}/originals`)
   await page.getByRole('row', { name: /A004C002/ }).waitFor()
   hands = await Hands.on(page)
   return project
 }
-const copies = (p: ProjectRow) => app.client.get(z.array(CopyRow), `/api/projects/${p.id}/copies`)
-const clips = async (p: ProjectRow) => (await app.client.get(ClipPage, `/api/projects/${p.id}/clips`)).rows
+const copies = (p: ProjectRow) => app.client.ask('copies', p.id)
+const clips = async (p: ProjectRow) => (await app.client.ask('clips', { projectId: p.id })).rows
 
 beforeAll(async () => {
   for (const [r, roll] of rolls.entries())
@@ -114,27 +99,28 @@ describe('hands need', () => {
     await hands.click(page.getByRole('checkbox', { name: 'Day 1', exact: true }))
     await hands.click(shelf('Then make edit copies in'))
     await hands.click(page.getByRole('dialog').getByRole('button', { name: 'Add originals' }))
-    const [project] = await app.client.get(z.array(ProjectRow), '/api/projects')
-    const p = await app.client.get(ProjectRow, `/api/projects/${project?.id}`)
+    const [project] = await app.client.ask('projects')
+    const p = await app.client.ask('project', project?.id)
     await until('eight checked copies', async () => (await copies(p)).filter((c) => c.state === 'checked').length === 8)
     // It is called after what came into it.
-    expect((await app.client.get(ProjectRow, `/api/projects/${p.id}`)).name).toBe('Day 1')
+    expect((await app.client.ask('project', p.id)).name).toBe('Day 1')
     expect(await hands.all()).toBe(5)
   })
   it('2 for a card by a kept intake, verified and copied', async () => {
     const project = await prepared('Card')
-    const [target] = (await app.client.get(z.array(Volume), '/api/volumes')).filter((v) => v.label === 'Shelf')
+    const [target] = (await app.client.ask('volumes', {})).filter((v) => v.label === 'Shelf')
     const at = { volumeId: target?.id, folder: 'Cards' }
-    await app.client.call(Intakes, 'PUT', `/api/projects/${project.id}/intakes`, {
+    await app.client.ask('keepIntakes', {
+      projectId: project.id,
       kept: [{ name: 'Night', backupTo: [at], copies: { ...at, folder: 'Light', specs: ['h264-proxy-720'] } }],
       version: 0,
     })
-    await app.client.post(Ok, '/api/reader', { name: 'Card B001', action: 'put-in' })
+    await app.client.ask('card', { name: 'Card B001', action: 'put-in' })
     await hands.click(page.getByRole('button', { name: 'Take in by Night' }))
     await until('two checked copies', async () => (await copies(project)).filter((c) => c.state === 'checked').length === 2)
-    expect((await app.client.get(z.array(BackupRow), `/api/projects/${project.id}/backups`)).map((b) => b.state)).toEqual(['complete'])
+    expect((await app.client.ask('backups', project.id)).map((b) => b.state)).toEqual(['complete'])
     expect(await hands.all()).toBe(1)
-    await app.client.post(Ok, '/api/reader', { name: 'Card B001', action: 'take-out' })
+    await app.client.ask('card', { name: 'Card B001', action: 'take-out' })
   })
   it('4 for copies that were made elsewhere', async () => {
     const project = await prepared('Elsewhere')
@@ -159,9 +145,7 @@ describe('hands need', () => {
     await hands.click(step('Masters'))
     await hands.click(shelf('Folder'))
     await hands.click(page.getByRole('button', { name: 'Render master' }))
-    await until('a checked master', async () =>
-      (await app.client.get(z.array(MasterRow), `/api/projects/${project.id}/masters`)).some((m) => m.state === 'verified'),
-    )
+    await until('a checked master', async () => (await app.client.ask('masters', project.id)).some((m) => m.state === 'verified'))
     expect(await hands.all()).toBe(7)
   })
   it('4 to save a list that points at originals, and again at proxies', async () => {
@@ -194,7 +178,7 @@ describe('hands need', () => {
     await hands.click(step('Reconnect'))
     await hands.click(page.getByRole('button', { name: /^Repair/ }))
     await hands.click(page.getByRole('button', { name: 'Repair 4 reels' }))
-    const links = () => app.client.get(z.array(LinkRow), `/api/cuts/${(cut as CutImported['cut']).id}/links`)
+    const links = () => app.client.ask('links', (cut as CutImported['cut']).id)
     await until('all of them', async () => (await links()).every((l) => l.state === 'certain' || l.state === 'likely'))
     expect(await hands.all()).toBe(3)
   })
@@ -222,25 +206,19 @@ describe('hands need', () => {
     await hands.click(shelf('Edit copies go to'))
     await hands.click(page.getByRole('button', { name: 'Look after it' }))
     await until('the arrival', async () => (await clips(project)).some((c) => c.name === 'N001C001.mov'))
-    expect((await app.client.get(z.array(ArrivalRow), `/api/projects/${project.id}/arrival-folders`)).map((f) => f.folder)).toEqual([join(drive, 'Inbox')])
+    expect((await app.client.ask('arrivalFolders', project.id)).map((f) => f.folder)).toEqual([join(drive, 'Inbox')])
     expect(await hands.all()).toBe(5)
   })
   it('4 for a hand-over', async () => {
     const project = await prepared('Hand-over')
-    const [target] = (await app.client.get(z.array(Volume), '/api/volumes')).filter((v) => v.label === 'Shelf')
-    await app.client.finish(
-      await app.client.post(Started, `/api/projects/${project.id}/copies`, {
-        specs: ['h264-proxy-720'],
-        volumeId: target?.id,
-        folder: 'H',
-      }),
-    )
+    const [target] = (await app.client.ask('volumes', {})).filter((v) => v.label === 'Shelf')
+    await app.client.finish(await app.client.ask('makeCopies', { projectId: project.id, specs: ['h264-proxy-720'], volumeId: target?.id, folder: 'H' }))
     await hands.click(step('Space'))
     await hands.click(page.getByRole('button', { name: 'Hand over …' }).first())
     await hands.click(page.getByRole('group', { name: 'Folder' }).getByTitle('Shelf/Hand-overs'))
     await hands.click(page.getByRole('button', { name: /^Hand over 8/ }))
     await until('it is carried', async () =>
-      (await app.client.get(Queue, `/api/queue?projectId=${project.id}`)).tasks.some((t) => t.kind === 'carry' && t.state === 'done'),
+      (await app.client.ask('queue', { projectId: project.id })).tasks.some((t) => t.kind === 'carry' && t.state === 'done'),
     )
     expect(await hands.all()).toBe(4)
   })

@@ -1,11 +1,10 @@
 /** Originals by keyboard alone: backed up while they are taken in, narrowed, filled by rule, given timecode, balanced, shown in their folder. */
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { ClipPage, ProjectRow } from '@naranja/contract'
+import type { ProjectRow } from '@naranja/contract'
 import { writeDng } from '@naranja/demo'
 import type { Browser, Locator, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, type Running, startInstance, until } from '../support.ts'
 import { openBrowser, seriousFindings, tabOn } from './support.ts'
 
@@ -31,7 +30,7 @@ beforeAll(async () => {
   for (let f = 0; f < 4; f++) writeFileSync(join(card, `Day 2/Telescope/moon_${101 + f}.dng`), writeDng({ width, height, light, neutral: [1, 1, 1] }))
   for (const d of ['First disk', 'Second disk']) mkdirSync(join(parent, d))
   app = await startInstance('keys-originals', parent)
-  project = await app.client.post(ProjectRow, '/api/projects', { name: 'Keys', rate: '25', width: 640, height: 360 })
+  project = await app.client.ask('createProject', { name: 'Keys', rate: '25', width: 640, height: 360 })
   ;({ browser, page, errors } = await openBrowser(app))
 })
 afterAll(async () => {
@@ -44,7 +43,7 @@ const press = async (...keys: string[]) => {
 }
 const tabTo = (target: Locator) => tabOn(page, target)
 const button = (name: string | RegExp) => page.getByRole('button', { name }).first()
-const clips = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows
+const clips = async () => (await app.client.ask('clips', { projectId: project.id })).rows
 const told = async (name: RegExp) => (await clips()).find((c) => name.test(c.name))
 
 describe('without a mouse', () => {
@@ -124,12 +123,11 @@ describe('without a mouse', () => {
     expect(aim).toEqual(['25%', '50%'])
     await press('Enter')
     await panel.getByText('settings of its own').waitFor()
-    const Decode = z.object({ decode: z.object({ balance: z.object({ kind: z.string(), neutral: z.array(z.number()).optional() }) }).nullable() })
     // The page says so at once, before it is kept.
-    const decode = await until('it is kept', async () => (await app.client.get(Decode, `/api/clips/${moon?.id}`)).decode)
-    expect(decode.balance.kind).toBe('picked')
+    const decode = await until('it is kept', async () => (await app.client.askAnything('clip', moon?.id)).decode)
+    if (decode.balance.kind !== 'picked') throw new Error(`The balance is ${decode.balance.kind}.`)
     // Red against green, blue against green, as the light was.
-    expect(decode.balance.neutral?.map((v) => Math.round(v * 10) / 10)).toEqual([1.5, 1, 0.5])
+    expect(decode.balance.neutral.map((v) => Math.round(v * 10) / 10)).toEqual([1.5, 1, 0.5])
   })
   it('a clip is shown in its folder', async () => {
     const panel = page.getByRole('complementary', { name: /Clip moon/ })

@@ -1,10 +1,8 @@
 /** The whole job by keyboard alone: no mouse, from the first screen to the checked master. */
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { MasterRow, ProjectRow } from '@naranja/contract'
 import type { Browser, Locator, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, readCodes, type Running, startInstance } from '../support.ts'
 import { codeOf, openBrowser, tabOn } from './support.ts'
 
@@ -151,8 +149,8 @@ describe('without a mouse', () => {
     await tabTo(button('Render master'))
     await press('Enter')
     await page.getByText('Checked: it is what the cut says').waitFor({ timeout: 120_000 })
-    const [project] = await app.client.get(z.array(ProjectRow), '/api/projects')
-    const [master] = await app.client.get(z.array(MasterRow), `/api/projects/${project?.id}/masters`)
+    const [project] = await app.client.ask('projects')
+    const [master] = await app.client.ask('masters', project?.id)
     expect([master?.path.endsWith('/by keys.mov'), master?.state]).toEqual([true, 'verified'])
     const raster = { width: project?.width ?? 0, height: project?.height ?? 0 }
     expect(await readCodes(master?.path ?? '', raster, [raster])).toEqual([

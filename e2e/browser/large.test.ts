@@ -1,10 +1,9 @@
 /** A list of 5,000 originals: every row can be reached, and only those in sight are on the page. */
 import { linkSync } from 'node:fs'
-import { ClipPage, CopyRow, type ProjectRow, Queue, Started, Volume } from '@naranja/contract'
+import type { ProjectRow } from '@naranja/contract'
 import { ClipEntity, type ClipRecord, openStore } from '@naranja/server/store'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { formatFrames, rate } from '@naranja/core/time'
 import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance } from '../support.ts'
 import { openBrowser, seriousFindings } from './support.ts'
@@ -48,7 +47,7 @@ beforeAll(async () => {
   await db.destroy()
   // What the application has worked out from half of them meanwhile counts no more.
   const edits = [{ clipId: model.id, field: 'notes', before: null, value: 'the first of many' }]
-  await app.client.call(z.unknown(), 'PATCH', `/api/projects/${project.id}/clips`, { edits })
+  await app.client.askAnything('describe', { projectId: project.id, edits })
   ;({ browser, page } = await openBrowser(app))
   await page.goto(`${app.instance.address}/p/${project.id}/originals`)
 })
@@ -62,7 +61,7 @@ const drawn = () => table().getByRole('row').count()
 
 describe('a list of 5,000 originals', () => {
   it('is whole', async () => {
-    expect((await app.client.get(ClipPage, `/api/projects/${project.id}/clips?limit=1`)).total).toBe(rows)
+    expect((await app.client.ask('clips', { projectId: project.id, limit: 1 })).total).toBe(rows)
     await page.getByText('5,000 clips on').waitFor()
     await table().getByRole('row').nth(5).waitFor()
     expect(await table().getAttribute('aria-rowcount')).toBe(String(rows + 1))
@@ -110,12 +109,12 @@ describe('a list of 5,000 originals', () => {
 describe('a batch of 5,000 copies', () => {
   it('is set going and cancelled in whole, every row saying so', async () => {
     const { client } = app
-    const [volume] = (await client.get(z.array(Volume), '/api/volumes')).filter((v) => v.path === media)
-    await client.call(z.unknown(), 'PUT', '/api/queue/paused', { paused: true })
+    const [volume] = (await client.ask('volumes', {})).filter((v) => v.path === media)
+    await client.ask('pause', { paused: true })
     const ask = { specs: ['h264-proxy-720'], volumeId: volume?.id, folder: 'copies' }
-    const started = await client.post(Started, `/api/projects/${project.id}/copies`, ask)
+    const started = await client.ask('makeCopies', { projectId: project.id, ...ask })
     expect(new Set(started.taskIds).size).toBe(rows)
-    const batch = async () => (await client.get(Queue, `/api/queue?projectId=${project.id}`)).batches.find((b) => b.id === started.batchId)
+    const batch = async () => (await client.ask('queue', { projectId: project.id })).batches.find((b) => b.id === started.batchId)
     expect(await batch()).toMatchObject({ tasks: rows, finished: 0, active: true })
     await page.goto(`${app.instance.address}/p/${project.id}/copies`)
     await page.getByText(`${rows} of ${rows} clips have none`).waitFor()
@@ -124,12 +123,12 @@ describe('a batch of 5,000 copies', () => {
     await page.goto(`${app.instance.address}/p/${project.id}/queue`)
     await page.getByText('held, 5,000 to go').waitFor()
     // What is being made already is not made twice.
-    await expect(client.post(Started, `/api/projects/${project.id}/copies`, ask)).rejects.toThrow(/its copy is being made, and 4999 more/)
+    await expect(client.ask('makeCopies', { projectId: project.id, ...ask })).rejects.toThrow(/its copy is being made, and 4999 more/)
     await page.getByRole('button', { name: 'Cancel batch' }).click()
     await page.getByText('5000 of 5000 ended').waitFor()
-    const states = (await client.get(z.array(CopyRow), `/api/projects/${project.id}/copies`)).map((c) => c.state)
+    const states = (await client.ask('copies', project.id)).map((c) => c.state)
     expect([states.length, new Set(states)]).toEqual([rows, new Set(['cancelled'])])
-    await client.call(z.unknown(), 'PUT', '/api/queue/paused', { paused: false })
+    await client.ask('pause', { paused: false })
     await new Promise((r) => setTimeout(r, 500))
     expect(await batch()).toMatchObject({ finished: rows, failed: 0, active: false })
     // Whoever waits for the batch is given all of it.

@@ -1,11 +1,10 @@
 /** Light copies in the browser: nothing that hands do by habit makes one the master; only its name, said on purpose. */
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { type Changed, LinkRow, ProjectRow, Started, Volume } from '@naranja/contract'
+import type { ProjectRow } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, type Running, startInstance, until } from '../support.ts'
 import { openBrowser, seriousFindings } from './support.ts'
 
@@ -18,11 +17,11 @@ let errors: string[]
 let project: ProjectRow
 let cutId: string
 
-const links = () => app.client.get(z.array(LinkRow), `/api/cuts/${cutId}/links`)
+const links = () => app.client.ask('links', cutId)
 const look = async (what: string) => expect([what, await seriousFindings(page)]).toEqual([what, []])
 const takeIn = async (path: string) => {
-  const volume = await app.client.post(Volume, '/api/volumes', { path })
-  await app.client.finish(await app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] }))
+  const volume = await app.client.ask('openVolume', { path })
+  await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] }))
   await app.client.settled(project.id, 'prove')
 }
 
@@ -35,14 +34,14 @@ beforeAll(async () => {
     await ffmpeg(['-y', '-i', join(card, name), ...coding, '-timecode', `1${n}:00:00:00`, '-metadata:s:v:0', 'reel_name=A001', join(sent, name)])
   }
   app = await startInstance('light-browser', folder)
-  project = await app.client.post(ProjectRow, '/api/projects', { name: 'Light' })
+  project = await app.client.ask('createProject', { name: 'Light' })
   // The copies come first, and a person works with them; then the originals come.
   await takeIn(sent)
   const event = (n: number) =>
     `00${n}  A001     V     C        1${n}:00:01:00 1${n}:00:02:00 01:00:0${n}:00 01:00:0${n + 1}:00\n* FROM CLIP NAME: A001C00${n}_SF.mov\n`
   cutId = (await importText(app.client, project.id, `TITLE: CUT\nFCM: NON-DROP FRAME\n${event(1)}${event(2)}`)).cut.id
   const eventIds = (await links()).map((l) => l.eventId)
-  await app.client.post(z.unknown() as z.ZodType<Changed>, `/api/cuts/${cutId}/decisions`, { eventIds, action: 'confirm' })
+  await app.client.ask('decide', { cutId, eventIds, action: 'confirm' })
   await takeIn(card)
   ;({ browser, page, errors } = await openBrowser(app))
 }, 120_000)

@@ -1,6 +1,6 @@
 /** A close look in a browser: in and out, loop, speed, backwards, sound with its levels, a look that is tried, scopes and codes. */
 import { join } from 'node:path'
-import { ClipPage, type ProjectRow } from '@naranja/contract'
+import type { ProjectRow } from '@naranja/contract'
 import { lattice, writeCube } from '@naranja/core/look'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -135,7 +135,7 @@ describe('a look', () => {
     await settled('look=')
     await page.getByRole('row', { name: /A001C001/ }).click()
     await page.getByLabel('Look to try').selectOption({ label: 'No look' })
-    const clips = await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)
+    const clips = await app.client.ask('clips', { projectId: project.id })
     expect(clips.rows.map((c) => c.shownAs)).toEqual(['', ''])
   })
 })

@@ -2,10 +2,9 @@
 import { mkdirSync, renameSync } from 'node:fs'
 import { join } from 'node:path'
 import { Instance } from '@naranja/command/instance'
-import { ClipPage, LinkRow, Ok, ProjectRow, Started, Volume } from '@naranja/contract'
+import type { ProjectRow, Volume } from '@naranja/contract'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, ref, type Running, startInstance, until } from '../support.ts'
 import { openBrowser, seriousFindings } from './support.ts'
 
@@ -18,8 +17,8 @@ let errors: string[]
 let project: ProjectRow
 let volume: Volume
 
-const held = (paused: boolean) => app.client.call(Ok, 'PUT', '/api/queue/paused', { paused })
-const takeIn = (folder: string) => app.client.post(Started, `/api/projects/${project.id}/take-in`, { folders: [{ volumeId: volume.id, ref: ref(folder) }] })
+const held = (paused: boolean) => app.client.ask('pause', { paused })
+const takeIn = (folder: string) => app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: ref(folder) }] })
 const step = (name: string) => page.getByRole('navigation', { name: 'Steps' }).getByRole('link', { name })
 
 beforeAll(async () => {
@@ -27,8 +26,8 @@ beforeAll(async () => {
   mkdirSync(join(drive, 'B001'))
   await makeClip(join(drive, 'B001', 'B001C001.mov'), { code: 3, frames: 30 })
   app = await startInstance('saying', parent)
-  project = await app.client.post(ProjectRow, '/api/projects', { name: 'Saying' })
-  volume = await app.client.post(Volume, '/api/volumes', { path: drive })
+  project = await app.client.ask('createProject', { name: 'Saying' })
+  volume = await app.client.ask('openVolume', { path: drive })
   ;({ browser, page, errors } = await openBrowser(app))
 })
 afterAll(async () => {
@@ -83,7 +82,7 @@ describe('a decision', () => {
     // Timecode alone: at most likely.
     const edl = `TITLE: CUT\nFCM: NON-DROP FRAME\n001  AX       V     C        11:00:00:05 11:00:00:15 01:00:00:00 01:00:00:10\n002  AX       V     C        12:00:00:05 12:00:00:15 01:00:00:10 01:00:00:20\n`
     const { cut } = await importText(app.client, project.id, edl)
-    const links = () => app.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
+    const links = () => app.client.ask('links', cut.id)
     const likely = (await links()).filter((l) => l.state === 'likely')
     expect(likely).toHaveLength(2)
     await page.goto(`${app.instance.address}/p/${project.id}/masters`)
@@ -95,7 +94,7 @@ describe('a decision', () => {
       await new Promise((r) => setTimeout(r, 1500))
       await route.continue()
     })
-    await app.client.post(z.unknown(), `/api/cuts/${cut.id}/decisions`, { eventIds: likely.map((l) => l.eventId), action: 'confirm' })
+    await app.client.ask('decide', { cutId: cut.id, eventIds: likely.map((l) => l.eventId), action: 'confirm' })
     await until('the page to have heard', async () => (await links()).every((l) => l.state === 'confirmed'))
     await step('Masters').click()
     await page.getByText('Going through the events …').waitFor()
@@ -172,6 +171,6 @@ describe('a page', () => {
 })
 
 it('without an error', async () => {
-  expect((await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).total).toBe(3)
+  expect((await app.client.ask('clips', { projectId: project.id })).total).toBe(3)
   expect(errors).toEqual([])
 })

@@ -1,11 +1,10 @@
 /** Specs and framing in a browser: the outcome is seen while a spec is changed, a crop is drawn, and what is made is what was shown. */
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { ClipPage, type ProjectRow, SpecFile, SpecRow } from '@naranja/contract'
+import { type ProjectRow, SpecFile } from '@naranja/contract'
 import { probe } from '@naranja/media'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, rate, type Running, startInstance, until } from '../support.ts'
 import { choosePlace, openBrowser, seriousFindings, tabOn } from './support.ts'
 
@@ -19,7 +18,7 @@ const findings: string[] = []
 const look = async (name: string) => {
   findings.push(...(await seriousFindings(page)).map((f) => `${name}: ${f}`))
 }
-const specs = () => app.client.get(z.array(SpecRow), `/api/specs?projectId=${project.id}`)
+const specs = () => app.client.ask('specs', { projectId: project.id })
 const made = () => page.getByRole('img', { name: 'As the copy will be' })
 /** The size of the picture that the copy will have, once what was chosen last is shown. */
 const shown = async (width: number, height: number) => {
@@ -112,7 +111,7 @@ describe('a spec', () => {
 
 describe('a crop', () => {
   const crop = () => page.getByRole('application', { name: /^Crop/ })
-  const crops = async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.map((c) => c.crop)
+  const crops = async () => (await app.client.ask('clips', { projectId: project.id })).rows.map((c) => c.crop)
   it('is drawn, nudged and typed, and holds its shape', async () => {
     await page.goto(`${app.instance.address}/p/${project.id}/copies/framing`)
     await page.getByRole('row', { name: /A001C001/ }).click()
@@ -156,8 +155,9 @@ describe('a crop', () => {
       [160, 160, 900000, 'A001'],
     ])
     // Shown otherwise from now on, they are out of date, and say so.
-    await app.client.post(z.unknown(), `/api/projects/${project.id}/crop`, {
-      clipIds: (await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.map((c) => c.id),
+    await app.client.ask('setCrop', {
+      projectId: project.id,
+      clipIds: (await app.client.ask('clips', { projectId: project.id })).rows.map((c) => c.id),
       crop: null,
     })
     await page.getByText('out of date').first().waitFor()

@@ -2,14 +2,13 @@
 import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { dataFolder, font } from '@naranja/command/paths'
-import { ClipPage, LinkRow, MasterRow, ProjectRow } from '@naranja/contract'
+import { ClipPage, type ProjectRow } from '@naranja/contract'
 import { fit as placed } from '@naranja/core/framing'
 import { sourceFrame, stepOf } from '@naranja/core/time'
 import { awayVolume, cameras, cutRate, type DemoClip, demoClips, demoReader, makeDemoMedia, moveAwayCard, trueEvents } from '@naranja/demo'
 import { inputArgs, output } from '@naranja/media'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { readCodes, type Running, startInstance, until, noticed } from '../support.ts'
 import { choosePlace, codeOf, openBrowser, playedFrames, seriousFindings } from './support.ts'
 
@@ -55,7 +54,7 @@ describe('one morning', () => {
     await page.getByRole('dialog', { name: 'Add originals' }).waitFor()
     await page.keyboard.press('Escape')
     await look('empty originals')
-    const [only] = await app.client.get(z.array(ProjectRow), '/api/projects')
+    const [only] = await app.client.ask('projects')
     project = only as ProjectRow
   })
 
@@ -321,7 +320,7 @@ describe('one morning', () => {
   })
 
   it('is right in every frame', async () => {
-    const [master] = await app.client.get(z.array(MasterRow), `/api/projects/${project.id}/masters`)
+    const [master] = await app.client.ask('masters', project.id)
     const codes = await readCodes(master?.path ?? '', raster, [...Object.values(cameras).map((c) => ({ width: c.width, height: c.height })), raster])
     expect(codes).toHaveLength(trueEvents.at(-1)?.out ?? 0)
     const placeholders = new Map<number, number>()
@@ -342,7 +341,7 @@ describe('one morning', () => {
   })
 
   it('has dissolves that are the computed mix, frame by frame', async () => {
-    const [master] = await app.client.get(z.array(MasterRow), `/api/projects/${project.id}/masters`)
+    const [master] = await app.client.ask('masters', project.id)
     const n = raster.width * raster.height
     const picture = async (c: DemoClip | null, frame: number): Promise<Uint8Array> => {
       if (!c) return new Uint8Array(n)
@@ -396,9 +395,9 @@ describe('one morning', () => {
   })
 
   it('had every event where the editing program had it', async () => {
-    const [cut] = await app.client.get(z.array(z.object({ id: z.string() })), `/api/projects/${project.id}/cuts`)
-    const links = await app.client.get(z.array(LinkRow), `/api/cuts/${cut?.id}/links`)
-    const clips = new Map((await app.client.get(ClipPage, `/api/projects/${project.id}/clips`)).rows.map((c) => [c.id, c.file]))
+    const [cut] = await app.client.ask('cuts', project.id)
+    const links = await app.client.ask('links', cut?.id)
+    const clips = new Map((await app.client.ask('clips', { projectId: project.id })).rows.map((c) => [c.id, c.file]))
     for (const e of trueEvents) {
       const l = links.find((x) => x.eventId.endsWith(`/V1/${String(e.number).padStart(3, '0')}`))
       if (!e.clip || e.clip.name.startsWith('A005')) continue

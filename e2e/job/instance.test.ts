@@ -61,7 +61,7 @@ describe('an instance', () => {
     const addresses = await Promise.all([1, 2].map(async () => (await execa(join(home, 'naranja'), ['address'], { env })).stdout))
     expect(addresses[0]).not.toBe(addresses[1])
     for (const a of addresses) {
-      expect(await (await Client.asBrowser(a)).get(z.array(z.unknown()), '/api/projects')).toEqual([])
+      expect(await (await Client.asBrowser(a)).ask('projects')).toEqual([])
       await expect(Client.asBrowser(a)).rejects.toThrow(/lets nobody in any more/)
     }
     expect(statSync(join(data, 'own', 'config.json')).mode & 0o777).toBe(0o600)
@@ -76,7 +76,7 @@ describe('an instance', () => {
     }
     await until('the application', () =>
       clientOf(running)
-        .get(z.array(z.unknown()), '/api/projects')
+        .ask('projects')
         .then(
           () => true,
           () => false,

@@ -6,12 +6,11 @@ import { join } from 'node:path'
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { Client } from '@naranja/command/client'
 import { home } from '@naranja/command/paths'
-import { Changed, ChangeRow, ClipPage, CutDetail, CutRow, ProjectRow, SpecRow, Started, Volume, WorkingFiles } from '@naranja/contract'
+import type { ProjectRow } from '@naranja/contract'
 import { Config } from '@naranja/server/config'
 import { openStore } from '@naranja/server/store'
 import { execa } from 'execa'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, until } from '../support.ts'
 
 const [first, second] = [emptyFolder('saved'), emptyFolder('restored')]
@@ -40,13 +39,13 @@ async function stop(data: string): Promise<void> {
 /** Everything that people see of a project. */
 async function all(client: Client, projectId: string) {
   const [project, clips, cuts, changes, specs] = [
-    await client.get(ProjectRow, `/api/projects/${projectId}`),
-    await client.get(ClipPage, `/api/projects/${projectId}/clips`),
-    await client.get(z.array(CutRow), `/api/projects/${projectId}/cuts`),
-    await client.get(z.array(ChangeRow), `/api/projects/${projectId}/changes`),
-    await client.get(z.array(SpecRow), '/api/specs'),
+    await client.ask('project', projectId),
+    await client.ask('clips', { projectId }),
+    await client.ask('cuts', projectId),
+    await client.ask('changes', projectId),
+    await client.ask('specs', {}),
   ]
-  return { project, clips, cuts: await Promise.all(cuts.map((c) => client.get(CutDetail, `/api/cuts/${c.id}`))), changes, specs }
+  return { project, clips, cuts: await Promise.all(cuts.map((c) => client.ask('cut', c.id))), changes, specs }
 }
 
 let client: Client
@@ -62,8 +61,8 @@ beforeAll(async () => {
   )
   const out = join(first, 'out')
   mkdirSync(out)
-  const volume = await client.post(Volume, '/api/volumes', { path: out })
-  await client.finish(await client.post(Started, `/api/projects/${project.id}/copies`, { specs: ['h264-proxy-720'], volumeId: volume.id, folder: 'x' }))
+  const volume = await client.ask('openVolume', { path: out })
+  await client.finish(await client.ask('makeCopies', { projectId: project.id, specs: ['h264-proxy-720'], volumeId: volume.id, folder: 'x' }))
 }, 200_000)
 afterAll(async () => {
   for (const data of [first, second]) await naranja(data, 'stop')
@@ -71,7 +70,7 @@ afterAll(async () => {
 
 describe('a save', () => {
   it('is of one moment, also while people write, and comes back whole in an empty instance', async () => {
-    const { rows } = await client.get(ClipPage, `/api/projects/${project.id}/clips`)
+    const { rows } = await client.ask('clips', { projectId: project.id })
     let n = 0
     let writing = true
     const writer = (async () => {
@@ -80,7 +79,7 @@ describe('a save', () => {
         const value = `note ${++n}`
         // Both clips in one change: they are never seen apart.
         const edits = rows.map((r) => ({ clipId: r.id, field: 'notes', before, value }))
-        await client.call(Changed, 'PATCH', `/api/projects/${project.id}/clips`, { edits })
+        await client.askAnything('describe', { projectId: project.id, edits })
         before = value
       }
     })()
@@ -118,7 +117,7 @@ describe('a save', () => {
     expect(there.specs).toEqual(here.specs)
     // And it goes on from there.
     const edits = there.clips.rows.map((r) => ({ clipId: r.id, field: 'notes', before: notes[0], value: 'restored' }))
-    await other.call(Changed, 'PATCH', `/api/projects/${project.id}/clips`, { edits })
+    await other.askAnything('describe', { projectId: project.id, edits })
     expect((await all(other, project.id)).clips.rows.map((r) => r.notes)).toEqual(['restored', 'restored'])
     await stop(second)
   })
@@ -206,7 +205,7 @@ describe('a save', () => {
     await until("today's save", async () => daily().some((n) => !n.startsWith('2026-01')))
     await until('seven', async () => daily().length === 7)
     expect(daily()[0]).toMatch(/^2026-01-04/)
-    const told = await client.get(WorkingFiles, '/api/working')
+    const told = await client.ask('working')
     expect([told.saves.count, told.saves.problem]).toEqual([8, ''])
     expect(Date.now() - Date.parse(told.saves.last ?? '')).toBeLessThan(600_000)
   }, 200_000)

@@ -5,5 +5,15 @@ import { defineConfig } from 'vite'
 export default defineConfig({
   root: import.meta.dirname,
   plugins: [react(), tailwindcss()],
-  build: { outDir: 'dist', emptyOutDir: true, chunkSizeWarningLimit: 2000 },
+  build: {
+    outDir: 'dist',
+    emptyOutDir: true,
+    chunkSizeWarningLimit: 2000,
+    rolldownOptions: {
+      output: {
+        // Schemas stand in one file, in which they are told first how to be (quiet.ts): parts that are loaded later share them.
+        advancedChunks: { groups: [{ name: 'schemas', test: /node_modules\/zod\/|packages\/(contract|core)\/|web\/src\/quiet\.ts/ }] },
+      },
+    },
+  },
 })

@@ -3,7 +3,7 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import { copyFile, mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
-import { ClipPage, ProjectRow, Volume } from '@naranja/contract'
+import { ClipPage } from '@naranja/contract'
 import { demoClips, makeDemoMedia, moveAwayCard } from '@naranja/demo'
 import { backUp, emptyTechnical } from '@naranja/media'
 import { ClipEntity, type ClipRecord, openStore, untouched } from '@naranja/server/store'
@@ -63,12 +63,12 @@ async function list(client: Client, instance: Instance, n: number): Promise<stri
   const size = { width: 1920, height: 1080 }
   const technical = { ...emptyTechnical, wrapper: 'mov', codec: 'H.264 High', ...size, frames: 100, longGop: true, hasPicture: true, dataRate: 5e7 }
   const name = `list of ${n}`
-  const old = (await client.get(z.array(ProjectRow), '/api/projects')).find((p) => p.name === name)
+  const old = (await client.ask('projects')).find((p) => p.name === name)
   if (old) return old.id
   const db = await openStore(instance.config)
-  const project = await client.post(ProjectRow, '/api/projects', { name, rate: '25', ...size })
+  const project = await client.ask('createProject', { name, rate: '25', ...size })
   const where = await emptied(`list ${n}`)
-  const volume = await client.post(Volume, '/api/volumes', { path: where })
+  const volume = await client.ask('openVolume', { path: where })
   for (let i = 0; i < n; i += 2000) {
     step(`Filling a list: ${i} of ${n}`)
     const rows = Array.from({ length: Math.min(2000, n - i) }, (_, k): ClipRecord => {

@@ -1,7 +1,7 @@
 /** Figures of a long cut in the running application: how quick its answers are, and how quick pictures are found. */
 import { readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { Changed, ClipPage, CutImported, CutRow, LinkRow, ListPreview, MatchRules, Queue, Sightings, Volume } from '@naranja/contract'
+import { type MatchRule, ClipPage, type CutRow } from '@naranja/contract'
 import { printWords } from '@naranja/core/picture'
 import { formatFrames, rate } from '@naranja/core/time'
 import { cameras, demoClips } from '@naranja/demo'
@@ -37,7 +37,7 @@ async function listOf(client: Client, projectId: string, events: number): Promis
 }
 
 const imported = async (client: Client, projectId: string, name: string, text: string, more: object = {}) =>
-  (await client.post(CutImported, `/api/projects/${projectId}/cuts`, { files: [{ name, base64: Buffer.from(text).toString('base64') }], ...more })).cut
+  (await client.ask('importCut', { projectId, files: [{ name, base64: Buffer.from(text).toString('base64') }], ...more })).cut
 
 interface Made {
   readonly cut: CutRow
@@ -56,7 +56,7 @@ export async function answers(client: Client, instance: Instance, projectId: str
     const text = await listOf(client, projectId, n)
     const earlier = await imported(client, projectId, `before ${n}.edl`, `${text}\n* an earlier turnover`)
     const cut = await imported(client, projectId, `of ${n}.edl`, text, { follows: earlier.id })
-    const links = await client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
+    const links = await client.ask('links', cut.id)
     const open = links.find((l) => l.state === 'not-found')
     if (!open) throw new Error('No event of the cut is open.')
     made.push({ cut, earlier, open: open.eventId })
@@ -72,9 +72,9 @@ export async function answers(client: Client, instance: Instance, projectId: str
       'its pulls': () => get('/pulls'),
       'its likeness': () => get('/measured'),
       'what changed': () => get(`/changes?from=${earlier}`),
-      'a list to save': () => client.get(ListPreview, `/api/cuts/${id}/list/preview?target=originals&format=edl`),
-      'the cuts of the project': () => client.get(z.unknown(), `/api/projects/${projectId}/cuts`),
-      'the project': () => client.get(z.unknown(), `/api/projects/${projectId}/summary`),
+      'a list to save': () => client.ask('previewList', { cutId: id, target: 'originals', format: 'edl' }),
+      'the cuts of the project': () => client.ask('cuts', projectId),
+      'the project': () => client.ask('summary', projectId),
     }
   }
   const [few, many] = made as [Made, Made]
@@ -90,8 +90,7 @@ export async function answers(client: Client, instance: Instance, projectId: str
           [a, other, few],
           [b, ask, many],
         ] as const) {
-          if (how === 'after a decision')
-            await client.post(Changed, `/api/cuts/${of.cut.id}/decisions`, { eventIds: [of.open], action: i % 2 ? 'clear' : 'none' })
+          if (how === 'after a decision') await client.ask('decide', { cutId: of.cut.id, eventIds: [of.open], action: i % 2 ? 'clear' : 'none' })
           const took = await timed(f)
           if (i >= 0) list.push(took)
         }
@@ -102,11 +101,11 @@ export async function answers(client: Client, instance: Instance, projectId: str
   }
   // What people do, with its answer.
   for (const [name, act] of Object.entries({
-    'a decision': (m: Made, i: number) => client.post(Changed, `/api/cuts/${m.cut.id}/decisions`, { eventIds: [m.open], action: i % 2 ? 'clear' : 'none' }),
+    'a decision': (m: Made, i: number) => client.ask('decide', { cutId: m.cut.id, eventIds: [m.open], action: i % 2 ? 'clear' : 'none' }),
     'what a rule would do': async (m: Made, i: number) => {
-      const { rules } = await client.get(MatchRules, `/api/projects/${projectId}/match-rules`)
-      const shift = { id: 'bench', on: true, kind: 'shift', frames: i + 1, of: { kind: 'reels', reels: ['Z9'] } }
-      return client.post(z.unknown(), `/api/cuts/${m.cut.id}/match-rules/preview`, { rules: [...rules, shift] })
+      const { rules } = await client.ask('matchRules', projectId)
+      const shift: MatchRule = { id: 'bench', on: true, kind: 'shift', frames: i + 1, of: { kind: 'reels', reels: ['Z9'] } }
+      return client.ask('previewRules', { cutId: m.cut.id, rules: [...rules, shift] })
     },
   })) {
     const [a, b]: [number[], number[]] = [[], []]
@@ -122,7 +121,7 @@ export async function answers(client: Client, instance: Instance, projectId: str
     say(`        ${median(b).toFixed(0).padStart(5)} ms, ${slower.toFixed(0)} more  ${name}`)
     if (slower > worst) [worst, which] = [slower, name]
   }
-  for (const m of [few, many]) await client.post(Changed, `/api/cuts/${m.cut.id}/decisions`, { eventIds: [m.open], action: 'clear' })
+  for (const m of [few, many]) await client.ask('decide', { cutId: m.cut.id, eventIds: [m.open], action: 'clear' })
   const moved = await reconnectMoves(instance, projectId, few.cut.id, many.cut.id)
   if (moved.value > worst) [worst, which] = [moved.value, moved.name]
   return { name: `an answer with 3,000 events against the same with 30, the slowest (${which}), in ms more`, value: worst, goal: 100, unit: 'ms' }
@@ -178,7 +177,7 @@ export async function pictureSearch(client: Client, instance: Instance, volumes:
     longGop: true,
     hasPicture: true,
   }
-  const volume = await client.post(Volume, '/api/volumes', { path: await emptied('a hundred hours') })
+  const volume = await client.ask('openVolume', { path: await emptied('a hundred hours') })
   // 3,000 clips of two minutes, whose pictures are noise.
   let seed = 7
   const noise = () => {
@@ -206,12 +205,12 @@ export async function pictureSearch(client: Client, instance: Instance, volumes:
   await db.destroy()
   const cuts = join(volumes, 'Quay drive', 'Cut')
   const cut = await imported(client, project.id, 'ferry_cut_3.edl', await readFile(join(cuts, 'ferry_cut_3.edl'), 'utf8'))
-  const place = await client.post(Volume, '/api/volumes', { path: cuts })
+  const place = await client.ask('openVolume', { path: cuts })
   const ref = Buffer.from('ferry_cut_3_reference.mov').toString('base64url')
-  await client.call(CutRow, 'PUT', `/api/cuts/${cut.id}/reference`, { volumeId: place.id, ref })
-  const links = await client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)
+  await client.ask('setEditPictures', { cutId: cut.id, volumeId: place.id, ref })
+  const links = await client.ask('links', cut.id)
   const tied = links.filter((l) => l.clipId && l.eventId.includes('/V1/')).map((l) => ({ event: l.eventId, clipId: l.clipId }))
-  const search = (event: string) => client.get(Sightings, `/api/cuts/${cut.id}/sightings?event=${encodeURIComponent(event)}`)
+  const search = (event: string) => client.ask('sightings', { cutId: cut.id, event })
   for (;;) {
     const { printed, making } = await search(tied[0]?.event ?? '')
     step(`Fingerprints: ${printed}`)
@@ -221,7 +220,7 @@ export async function pictureSearch(client: Client, instance: Instance, volumes:
   // What the fingerprints let the application compare by itself comes first.
   for (let calm = 0; calm < 3; ) {
     await new Promise((r) => setTimeout(r, 1000))
-    calm = (await client.get(Queue, '/api/queue')).tasks.some((t) => t.state === 'waiting' || t.state === 'running') ? 0 : calm + 1
+    calm = (await client.ask('queue', {})).tasks.some((t) => t.state === 'waiting' || t.state === 'running') ? 0 : calm + 1
   }
   const times: number[] = []
   let right = 0

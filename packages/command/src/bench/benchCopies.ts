@@ -2,7 +2,6 @@
 import { spawn } from 'node:child_process'
 import { copyFile, mkdir, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { BatchRow, ClipPage, SpecRow, Started, Volume } from '@naranja/contract'
 import { type Spec, sizeUnder, specOf } from '@naranja/core/specs'
 import { cameras, demoClips, sequenceFirst } from '@naranja/demo'
 import { bt709, colourArgs, ffmpeg, makeCopies, scaleFilter, videoArgs } from '@naranja/media'
@@ -10,7 +9,6 @@ import { copyJobOf } from '@naranja/media/testing'
 import { tiedTo } from '@naranja/media/process'
 import { insertTasks, openStore, TaskEntity, waitingTask } from '@naranja/server/store'
 import { execa } from 'execa'
-import { z } from 'zod'
 import { Client } from '../client/index.ts'
 import { emptied, type Figure, median, takeIn, timed } from './benchTools.ts'
 import { during, Instance } from '../instance/index.ts'
@@ -58,22 +56,22 @@ async function plainLoop(spec: Spec, volumes: string, what: string): Promise<voi
 
 /** A spec like one that ships, checked as said. */
 async function specLike(client: Client, code: string, check: Spec['check'], name: string): Promise<string> {
-  const like = (await client.get(z.array(SpecRow), '/api/specs')).find((s) => s.code === code)
+  const like = (await client.ask('specs', {})).find((s) => s.code === code)
   if (!like) throw new Error(`The spec ${code} is missing.`)
   const { code: _code, version: _version, isDefault: _default, shipped: _shipped, copies: _copies, older: _older, ...draft } = like
-  return (await client.post(z.object({ code: z.string() }), '/api/specs', { ...draft, kind: 'proxy', check, name })).code
+  return (await client.ask('addSpec', { ...draft, kind: 'proxy', check, name })).code
 }
 
 async function make(client: Client, folders: readonly string[], specs: readonly string[], what: string): Promise<{ milliseconds: number; errors: number[] }> {
   const { project } = await takeIn(client, what, folders)
-  const target = await client.post(Volume, '/api/volumes', { path: await emptied(`copies of ${what}`) })
+  const target = await client.ask('openVolume', { path: await emptied(`copies of ${what}`) })
   const errors: number[] = []
   const guesses: { at: number; left: number }[] = []
   const wanted = [0.1, 0.5]
   const began = performance.now()
-  const started = await client.post(Started, `/api/projects/${project.id}/copies`, { specs, volumeId: target.id, folder: '' })
+  const started = await client.ask('makeCopies', { projectId: project.id, specs: [...specs], volumeId: target.id, folder: '' })
   const looking = setInterval(async () => {
-    const b = await client.get(BatchRow, `/api/batches/${started.batchId}`).catch(() => null)
+    const b = await client.ask('batch', started.batchId).catch(() => null)
     if (b?.left && wanted[0] !== undefined && b.share >= wanted[0]) {
       wanted.shift()
       guesses.push({ at: performance.now() - began, left: b.left * 1000 })
@@ -180,8 +178,8 @@ export async function queueOverhead(client: Client, instance: Instance, waiting:
   const jobs = await Promise.all(Array.from({ length: tiny }, (_, i) => copyJobOf(join(dir, `T${String(i).padStart(4, '0')}.mov`), [spec], plain)))
   const { project } = await takeIn(client, 'tiny', [dir])
   const limit = async (n: number) => {
-    const [m] = await client.get(z.object({ machines: z.array(z.object({ name: z.string() })) }), '/api/queue').then((q) => q.machines)
-    if (m) await client.call(z.unknown(), 'PUT', `/api/machines/${encodeURIComponent(m.name)}/limit`, { limit: n })
+    const [m] = await client.ask('queue', {}).then((q) => q.machines)
+    if (m) await client.ask('setLimit', { name: m.name, limit: n })
   }
   await limit(1)
   const db = waiting ? await openStore(instance.config) : null
@@ -194,18 +192,18 @@ export async function queueOverhead(client: Client, instance: Instance, waiting:
         Array.from({ length: waiting }, (_, i) => waitingTask({ ...of, label: `w${i}`, total: 1, unit: 'frames', cost: 1, place: i, priority: -1 })),
       )
     }
-    const target = await client.post(Volume, '/api/volumes', { path: await emptied('tiny copies') })
-    const clips = (await client.get(ClipPage, `/api/projects/${project.id}/clips?limit=500`)).rows.map((c) => c.id)
+    const target = await client.ask('openVolume', { path: await emptied('tiny copies') })
+    const clips = (await client.ask('clips', { projectId: project.id, limit: 500 })).rows.map((c) => c.id)
     const [direct, queued]: [number[], number[]] = [[], []]
     // In turn, for whatever else the machine does slows both.
     for (let from = 0; from < tiny; from += atOnce) {
       step(`Tiny copies: ${from} of ${tiny}`)
-      await client.call(z.unknown(), 'PUT', '/api/queue/paused', { paused: true })
+      await client.ask('pause', { paused: true })
       for (const job of jobs.slice(from, from + atOnce)) direct.push(await timed(() => makeCopies(job, 'bench', 1000)))
-      await client.call(z.unknown(), 'PUT', '/api/queue/paused', { paused: false })
+      await client.ask('pause', { paused: false })
       const began = performance.now()
       const ask = { specs: [spec.code], volumeId: target.id, folder: '', clipIds: clips.slice(from, from + atOnce) }
-      const started = await client.post(Started, `/api/projects/${project.id}/copies`, ask)
+      const started = await client.ask('makeCopies', { projectId: project.id, ...ask })
       const setGoing = (performance.now() - began) / atOnce
       const tasks = await client.finish(started)
       const failed = tasks.find((t) => t.state !== 'done')
@@ -256,7 +254,7 @@ export async function twoWorkers(): Promise<Figure> {
     const [file, ...words] = tiedTo(process.pid, ['taskset', '-c', '1', ...serving('worker', folder)], 'TERM')
     const second = spawn(file, words, { cwd: home, stdio: 'ignore' })
     for (let i = 0; i < 100; i++) {
-      if ((await client.get(z.object({ workers: z.int() }), '/api/queue')).workers === 2) break
+      if ((await client.ask('queue', {})).workers === 2) break
       await new Promise((r) => setTimeout(r, 100))
     }
     for (let i = 0; i < 2; i++) await round(two, 'two workers')

@@ -1,6 +1,4 @@
 /** How quick pictures and lists come while many people click at once. */
-import { ClipPage, Playlist } from '@naranja/contract'
-import { z } from 'zod'
 import { type Figure, timed } from './benchTools.ts'
 import { Client } from '../client/index.ts'
 import { Instance } from '../instance/index.ts'
@@ -19,7 +17,7 @@ const at95 = (list: readonly number[]): number => [...list].sort((a, b) => a - b
  */
 export async function manyPeople(instance: Instance, looked: string, listed: string): Promise<{ stills: Figure; pages: Figure }> {
   const client = new Client(instance.address, instance.config.key)
-  const clips = (await client.get(ClipPage, `/api/projects/${looked}/clips?limit=100`)).rows.filter((c) => c.width > 0 && c.frames > 20)
+  const clips = (await client.ask('clips', { projectId: looked, limit: 100 })).rows.filter((c) => c.width > 0 && c.frames > 20)
   const picture = (n: number, frame: number) => `/api/clips/${clips[n % clips.length]?.id}/still?frame=${frame}&width=960`
   // Those that were looked at before.
   for (let n = 0; n < clips.length; n++) await (await client.fetch(picture(n, 3))).arrayBuffer()
@@ -29,15 +27,15 @@ export async function manyPeople(instance: Instance, looked: string, listed: str
     const me = await Client.asBrowser(await Instance.addressOf(instance.config))
     for (let n = who; Date.now() < until; n++) {
       stills.push(await timed(async () => (await me.fetch(picture(n * 7, 3))).arrayBuffer()))
-      pages.push(await timed(() => me.get(ClipPage, `/api/projects/${listed}/clips?limit=100&sort=${n % 2 ? 'name' : 'start'}`)))
+      pages.push(await timed(() => me.ask('clips', { projectId: listed, limit: 100, sort: n % 2 ? 'name' : 'start' })))
       // What they do besides, and do not wait for: another frame, scopes, and a piece.
       const clip = clips[(n * 5 + who) % clips.length]
       const other = me.fetch(picture(n * 5 + who, 20 + ((n * 13) % Math.max(1, (clip?.frames ?? 1) - 20)))).then((r) => r.arrayBuffer())
-      const scopes = n % 3 === 0 ? me.get(z.unknown(), `/api/clips/${clip?.id}/scopes?frame=${n % 20}`) : null
+      const scopes = n % 3 === 0 ? me.ask('scopes', { clipId: clip?.id, frame: n % 20 }) : null
       const plays =
         n % 4 === 0
           ? me
-              .get(Playlist, `/api/clips/${clip?.id}/playlist`)
+              .ask('clipPlaylist', { clipId: clip?.id })
               .then(async (p) => (await me.fetch(p.pieces[n % Math.max(1, p.pieces.length)]?.url ?? '/')).arrayBuffer())
           : null
       for (const p of [other, scopes, plays]) p?.catch(() => undefined)

@@ -1,7 +1,7 @@
 /** What every figure is measured with. */
 import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
-import { ProjectRow, Started, Volume } from '@naranja/contract'
+import type { ProjectRow } from '@naranja/contract'
 import type { Client } from '../client/index.ts'
 import { dataFolder } from '../base/index.ts'
 
@@ -33,11 +33,11 @@ export async function emptied(name: string): Promise<string> {
 
 /** A project with everything below these folders taken in, and the milliseconds it took. */
 export async function takeIn(client: Client, name: string, paths: readonly string[]): Promise<{ project: ProjectRow; milliseconds: number }> {
-  const project = await client.post(ProjectRow, '/api/projects', { name, rate: '25', width: 1920, height: 1080 })
+  const project = await client.ask('createProject', { name, rate: '25', width: 1920, height: 1080 })
   const folders: { volumeId: string; ref: string }[] = []
-  for (const path of paths) folders.push({ volumeId: (await client.post(Volume, '/api/volumes', { path })).id, ref: '' })
+  for (const path of paths) folders.push({ volumeId: (await client.ask('openVolume', { path })).id, ref: '' })
   const milliseconds = await timed(async () => {
-    const tasks = await client.finish(await client.post(Started, `/api/projects/${project.id}/take-in`, { folders }))
+    const tasks = await client.finish(await client.ask('takeIn', { projectId: project.id, folders }))
     const failed = tasks.find((t) => t.state !== 'done')
     if (failed) throw new Error(failed.error)
   })

@@ -1,6 +1,6 @@
 /** A small typed client of the API, for the command and for tests. */
-import { BatchRow, ProblemAnswer, Queue, type Started, TaskRow } from '@naranja/contract'
-import { z } from 'zod'
+import { type Answer, type Arg, ProblemAnswer, requestOf, type Route, type RouteName, routes, type Started, type TaskRow } from '@naranja/contract'
+import type { z } from 'zod'
 
 /** An answer that says no: the status, the code, and the sentence for people. */
 export class ApiError extends Error {
@@ -15,6 +15,10 @@ export class ApiError extends Error {
     super(message)
   }
 }
+
+/** What is handed over to ask by a route; nothing where it takes nothing. */
+// biome-ignore lint/suspicious/noConfusingVoidType: it is void where nothing is taken
+type Asked<N extends RouteName> = [Arg<(typeof routes)[N]>] extends [void] ? [] : [Arg<(typeof routes)[N]>]
 
 export class Client {
   constructor(
@@ -38,7 +42,23 @@ export class Client {
     return fetch(this.address + path, { ...init, headers: { ...(init.headers as Record<string, string> | undefined), ...shown } })
   }
 
+  /** Asks by a route of the contract: what it takes, side by side, and what it answers. */
+  async ask<N extends RouteName>(name: N, ...[arg]: Asked<N>): Promise<Answer<(typeof routes)[N]>> {
+    const route: Route = routes[name]
+    const { method, url, body } = requestOf(route, arg as never)
+    const answer = await this.sent(method, url, body)
+    return (route.answer ? (route.answer as z.ZodType).parse(answer) : answer) as Answer<(typeof routes)[N]>
+  }
+
+  /** The same with what may not fit the contract: the server is to say so. */
+  askAnything<N extends RouteName>(name: N, arg: unknown): Promise<Answer<(typeof routes)[N]>> {
+    return this.ask(name, ...([arg] as unknown as Asked<N>))
+  }
+
   async call<T extends z.ZodType>(schema: T, method: string, path: string, body?: unknown): Promise<z.infer<T>> {
+    return schema.parse(await this.sent(method, path, body)) as z.infer<T>
+  }
+  private async sent(method: string, path: string, body?: unknown): Promise<unknown> {
     const res = await this.fetch(path, {
       method,
       ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
@@ -50,7 +70,7 @@ export class Client {
       throw new ApiError(res.status, e.code, e.message, e.details, e.now)
     }
     const type = res.headers.get('content-type') ?? ''
-    return schema.parse(type.includes('json') ? JSON.parse(text) : text) as z.infer<T>
+    return type.includes('json') ? JSON.parse(text) : text
   }
   get<T extends z.ZodType>(schema: T, path: string) {
     return this.call(schema, 'GET', path)
@@ -62,7 +82,7 @@ export class Client {
   /** Waits until a project has no task of a kind under way. */
   async settled(projectId: string, kind: TaskRow['kind']): Promise<void> {
     for (let pause = 120; ; pause = Math.min(1000, pause * 1.25)) {
-      const { tasks } = await this.get(Queue, `/api/queue?projectId=${projectId}`)
+      const { tasks } = await this.ask('queue', { projectId })
       if (!tasks.some((t) => t.kind === kind && ['waiting', 'held', 'running'].includes(t.state))) return
       await new Promise((r) => setTimeout(r, pause))
     }
@@ -73,8 +93,8 @@ export class Client {
     if (started.taskIds.length === 0) return []
     // Short work is seen ending at once; long work is not asked after more often than once a second.
     for (let pause = 120; ; pause = Math.min(1000, pause * 1.25)) {
-      const batch = await this.get(BatchRow, `/api/batches/${started.batchId}`)
-      if (!batch.active) return this.get(z.array(TaskRow), `/api/batches/${started.batchId}/tasks`)
+      const batch = await this.ask('batch', started.batchId)
+      if (!batch.active) return this.ask('batchTasks', started.batchId)
       tell?.(batch.share)
       await new Promise((r) => setTimeout(r, pause))
     }

@@ -2,11 +2,10 @@
 import { existsSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
-import { CutImported, FolderListing, ProjectRow, Started, Volume } from '@naranja/contract'
+import type { FolderListing } from '@naranja/contract'
 import { awayVolume, demoReader, makeDemoMedia, moveAwayCard } from '@naranja/demo'
 import { tiedTo } from '@naranja/media/process'
 import { execa } from 'execa'
-import { z } from 'zod'
 import { Client } from '../client/index.ts'
 import { Instance, instanceFolder, instanceFolders } from './instance.ts'
 import { font, home, mediaParents, say, step, userHome, webDist } from '../base/index.ts'
@@ -62,23 +61,23 @@ async function alreadyRunning(name: string): Promise<boolean> {
 
 /** The demo's project, its originals taken in, its cut imported, one card taken out. */
 export async function setUpDemo(client: Client, volumesFolder: string): Promise<string> {
-  const projects = await client.get(z.array(ProjectRow), '/api/projects')
-  for (const p of projects) await client.call(z.unknown(), 'DELETE', `/api/projects/${p.id}`)
+  const projects = await client.ask('projects')
+  for (const p of projects) await client.ask('removeProject', p.id)
   await moveAwayCard(volumesFolder, false)
-  const project = await client.post(ProjectRow, '/api/projects', { name: 'The Salt Ferry', rate: '25', width: 1920, height: 1080 })
+  const project = await client.ask('createProject', { name: 'The Salt Ferry', rate: '25', width: 1920, height: 1080 })
   const wanted = new Set(await readdir(volumesFolder))
-  const volumes = (await client.get(z.array(Volume), '/api/volumes')).filter((v) => wanted.has(v.label))
+  const volumes = (await client.ask('volumes', {})).filter((v) => wanted.has(v.label))
   const folders: { volumeId: string; ref: string }[] = []
   let cutFolder: FolderListing | null = null
   for (const v of volumes) {
     if (v.label !== 'Quay drive') folders.push({ volumeId: v.id, ref: '' })
     else
-      for (const e of (await client.get(FolderListing, `/api/volumes/${v.id}/folder`)).entries) {
+      for (const e of (await client.ask('folder', { volumeId: v.id })).entries) {
         if (/^(Day|Sound)/.test(e.name)) folders.push({ volumeId: v.id, ref: e.ref })
-        if (e.name === 'Cut') cutFolder = await client.get(FolderListing, `/api/volumes/${v.id}/folder?ref=${e.ref}`)
+        if (e.name === 'Cut') cutFolder = await client.ask('folder', { volumeId: v.id, ref: e.ref })
       }
   }
-  const started = await client.post(Started, `/api/projects/${project.id}/take-in`, { folders })
+  const started = await client.ask('takeIn', { projectId: project.id, folders })
   const tasks = await client.finish(started, (share) => step(`Taking in the demo's originals: ${Math.round(share * 100)} %`))
   const failed = tasks.find((t) => t.state !== 'done')
   if (failed) throw new Error(`The demo's originals could not be taken in: ${failed.error}`)
@@ -86,7 +85,8 @@ export async function setUpDemo(client: Client, volumesFolder: string): Promise<
   const edl = file('.edl')
   const reference = file('.mov')
   if (!cutFolder || !edl || !reference) throw new Error('The demo has no cut list.')
-  await client.post(CutImported, `/api/projects/${project.id}/cuts`, {
+  await client.ask('importCut', {
+    projectId: project.id,
     name: 'Ferry cut 3',
     files: [{ volumeId: cutFolder.volumeId, ref: edl.ref }],
     reference: { volumeId: cutFolder.volumeId, ref: reference.ref },

@@ -6,21 +6,14 @@ import { isDeepStrictEqual, parseArgs } from 'node:util'
 import {
   ClipPage,
   type ClipRow,
-  CopyRow,
-  CutDetail,
-  CutImported,
-  LinkRow,
-  MasterRow,
-  ProjectRow,
-  PullRow,
+  type CutDetail,
+  type ProjectRow,
   SpecDraft,
   SpecFile,
-  SpecRow,
   Started,
   type TargetFolder,
   type TaskRow,
-  TypedPlace,
-  Volume,
+  type TypedPlace,
 } from '@naranja/contract'
 import { isOpen } from '@naranja/core/reconnect'
 import { type Spec, specOf } from '@naranja/core/specs'
@@ -248,7 +241,7 @@ class Run {
 
   /** A folder that was named, as a place on a volume. */
   private async place(path: string): Promise<TypedPlace> {
-    const place = await this.client.post(TypedPlace, '/api/places/typed', { path })
+    const place = await this.client.ask('typedPlace', { path })
     if (!this.known.has(place.volumeId)) this.registered.add(place.volumeId)
     return place
   }
@@ -262,14 +255,14 @@ class Run {
 
   async go(): Promise<number> {
     const { o, client } = this
-    this.known = new Set((await client.get(z.array(Volume), '/api/volumes')).map((v) => v.id))
-    this.project = await client.post(ProjectRow, '/api/projects', { name: o.project ?? `job ${new Date().toISOString()}`, ...(o.rate ? { rate: o.rate } : {}) })
+    this.known = new Set((await client.ask('volumes', {})).map((v) => v.id))
+    this.project = await client.ask('createProject', { name: o.project ?? `job ${new Date().toISOString()}`, ...(o.rate ? { rate: o.rate } : {}) })
     try {
       return await this.steps()
     } finally {
       if (!o.project) {
-        await client.call(z.unknown(), 'DELETE', `/api/projects/${this.project.id}`).catch(() => undefined)
-        for (const id of this.registered) await client.call(z.unknown(), 'DELETE', `/api/volumes/${id}`).catch(() => undefined)
+        await client.ask('removeProject', this.project.id).catch(() => undefined)
+        for (const id of this.registered) await client.ask('forgetVolume', id).catch(() => undefined)
       }
     }
   }
@@ -280,7 +273,7 @@ class Run {
     const cut = await this.importCut()
     await this.settle(cut)
     const open = await this.reconnected(cut)
-    const copiesFailed = o.copies ? await this.copies() : false
+    const copiesFailed = await this.copies()
     if (open.length > 0 && !o.placeholders) {
       this.out.say(
         `${open.length} of ${this.report.events.length} events are open: ${open.join(', ')}. ${o.master ? 'No master was rendered. ' : ''}Settle them with --set EVENT=PATH.`,
@@ -298,7 +291,7 @@ class Run {
   private async takeIn(): Promise<void> {
     const folders = []
     for (const dir of this.o.originals) folders.push(await this.place(dir).then(({ volumeId, ref }) => ({ volumeId, ref })))
-    const started = await this.client.post(Started, `/api/projects/${this.project.id}/take-in`, { folders })
+    const started = await this.client.ask('takeIn', { projectId: this.project.id, folders })
     const tasks = await this.wait(started, 'Taking in')
     const failed = tasks.find((t) => t.state !== 'done')
     if (failed) throw new Error(`${failed.label}: ${failed.error}`)
@@ -324,16 +317,16 @@ class Run {
       })
       for (const n of c.notices) if (n.code === 'fault') this.report.problems.push({ file: c.file, line: 0, message: n.text })
     }
-    this.project = await this.client.get(ProjectRow, `/api/projects/${this.project.id}`)
-    if (this.o.raster)
-      this.project = await this.client.call(ProjectRow, 'PATCH', `/api/projects/${this.project.id}`, { version: this.project.version, ...this.o.raster })
+    this.project = await this.client.ask('project', this.project.id)
+    if (this.o.raster) this.project = await this.client.ask('editProject', { projectId: this.project.id, version: this.project.version, ...this.o.raster })
     if (this.clips.size === 0) throw new Unusable(`There is no original to take in below ${this.o.originals.join(', ')}.`)
   }
 
   private async importCut(): Promise<CutDetail> {
     const files = await Promise.all(this.o.cuts.map(async (path) => ({ name: basename(path), base64: (await readFile(path)).toString('base64') })))
     try {
-      const { cut, message } = await this.client.post(CutImported, `/api/projects/${this.project.id}/cuts`, {
+      const { cut, message } = await this.client.ask('importCut', {
+        projectId: this.project.id,
         files,
         sourceCount: this.o.sourceCount,
         ...(this.o.rate ? { rate: this.o.rate } : {}),
@@ -343,7 +336,7 @@ class Run {
         this.out.say(`${p.file}, line ${p.line}: ${p.message}`)
       }
       this.out.say(`${cut.name}: ${message}`)
-      return await this.client.get(CutDetail, `/api/cuts/${cut.id}`)
+      return await this.client.ask('cut', cut.id)
     } catch (e) {
       if (!(e instanceof ApiError) || e.status >= 500) throw e
       for (const d of e.details) {
@@ -388,12 +381,12 @@ class Run {
       // Whoever names a file in so many words means it, a light copy too.
       return { eventIds: found.map((e) => e.id), clipId: clip.id, light: clip.name }
     })
-    for (const w of wanted) await this.client.post(z.unknown(), `/api/cuts/${cut.id}/decisions`, { ...w, action: 'set' })
+    for (const w of wanted) await this.client.ask('decide', { cutId: cut.id, ...w, action: 'set' })
   }
 
   /** Tells every event; returns the ids of those that are open. */
   private async reconnected(cut: CutDetail): Promise<string[]> {
-    const links = new Map((await this.client.get(z.array(LinkRow), `/api/cuts/${cut.id}/links`)).map((l) => [l.eventId, l]))
+    const links = new Map((await this.client.ask('links', cut.id)).map((l) => [l.eventId, l]))
     const open: string[] = []
     for (const e of cut.events) {
       const l = links.get(e.id)
@@ -432,8 +425,8 @@ class Run {
 
   /** The code of a spec that came from a file: of one that is there already with the same settings, else it is added. */
   private async specFrom(draft: SpecDraft): Promise<string> {
-    const old = (await this.client.get(z.array(SpecRow), '/api/specs')).find((s) => s.name === draft.name)
-    if (!old) return (await this.client.post(z.object({ code: z.string() }), '/api/specs', draft)).code
+    const old = (await this.client.ask('specs', {})).find((s) => s.name === draft.name)
+    if (!old) return (await this.client.ask('addSpec', draft)).code
     if (isDeepStrictEqual(SpecDraft.parse(old), draft)) return old.code
     throw new Unusable(`There is a spec ${draft.name} with other settings here already. Give the one in the file (--copies) another name.`)
   }
@@ -441,8 +434,9 @@ class Run {
   private async copies(): Promise<boolean> {
     const { o } = this
     const target = await this.target(o.copiesTo)
-    const spec = o.copies && ('code' in o.copies ? o.copies.code : await this.specFrom(o.copies))
-    const started = await this.client.post(Started, `/api/projects/${this.project.id}/copies`, { specs: [spec], ...target }).catch((e) => {
+    if (!o.copies) return false
+    const spec = 'code' in o.copies ? o.copies.code : await this.specFrom(o.copies)
+    const started = await this.client.ask('makeCopies', { projectId: this.project.id, specs: [spec], ...target }).catch((e) => {
       if (e instanceof ApiError && e.status === 400) {
         this.out.say(e.message)
         return null
@@ -450,7 +444,7 @@ class Run {
       throw e
     })
     const tasks = started ? await this.wait(started, 'Edit copies') : []
-    for (const c of await this.client.get(z.array(CopyRow), `/api/projects/${this.project.id}/copies`))
+    for (const c of await this.client.ask('copies', this.project.id))
       this.report.copies.push({
         path: c.path,
         original: this.clips.get(c.clipId)?.file ?? c.clip,
@@ -467,9 +461,9 @@ class Run {
   private async pulls(cut: CutDetail): Promise<boolean> {
     const dir = this.o.pulls as string
     const target = await this.target(dir)
-    const started = await this.client.post(Started, `/api/cuts/${cut.id}/pulls`, { ...target, handles: this.o.handles })
+    const started = await this.client.ask('makePulls', { cutId: cut.id, ...target, handles: this.o.handles })
     const tasks = await this.wait(started, 'Pulls')
-    for (const p of await this.client.get(z.array(PullRow), `/api/cuts/${cut.id}/pulls`))
+    for (const p of await this.client.ask('pulls', cut.id))
       this.report.pulls.push({
         path: p.path,
         original: this.clips.get(p.clipId)?.file ?? p.name,
@@ -478,7 +472,7 @@ class Run {
         checked: p.state === 'checked',
       })
     for (const format of ['edl', 'otio'] as const) {
-      const text = await this.client.call(z.unknown(), 'GET', `/api/cuts/${cut.id}/list?target=pulls&format=${format}`)
+      const text = await this.client.ask('cutList', { cutId: cut.id, target: 'pulls', format })
       const path = join(dir, `${cut.name}.${format}`)
       await writeWhole(path, typeof text === 'string' ? text : JSON.stringify(text, null, 2))
       this.report.lists.push(path)
@@ -494,7 +488,8 @@ class Run {
     const Answer = Started.extend({ masterId: z.string() })
     let started: z.infer<typeof Answer>
     try {
-      started = await this.client.post(Answer, `/api/cuts/${cut.id}/masters`, {
+      started = await this.client.ask('renderMaster', {
+        cutId: cut.id,
         ...target,
         file: basename(path),
         placeholders: this.o.placeholders,
@@ -507,7 +502,7 @@ class Run {
       return 3
     }
     const [task] = await this.wait(started, 'Master')
-    const row = await this.client.get(MasterRow, `/api/masters/${started.masterId}`)
+    const row = await this.client.ask('master', started.masterId)
     if (!row.report) {
       const text = `The master was not rendered: ${task?.error || task?.state}`
       this.report.master = {

@@ -2,10 +2,8 @@
 import { readdir, rm } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
-import { CutDetail, CutRow, LinkRow, ProjectRow, Started, Volume } from '@naranja/contract'
 import { streamed } from '@naranja/media'
 import { mediainfo } from '@naranja/media/testing'
-import { z } from 'zod'
 import type { Client } from '../client/index.ts'
 import { jobOn } from '../job/index.ts'
 import { type InventedJob, type Original, raster, type Fps } from './invent.ts'
@@ -203,14 +201,16 @@ export async function proveChange(client: Client, job: InventedJob, folder: stri
   const piece = job.pieces[moved]
   if (!piece) return ['no event of this job can be moved alone']
   const changed: InventedJob = { ...job, pieces: job.pieces.map((p) => (p === piece ? { ...p, from: p.from + 1 } : p)) }
-  const kept = (await client.get(z.array(ProjectRow), '/api/projects')).find((p) => p.name === project)
-  const [cut] = await client.get(z.array(CutRow), `/api/projects/${kept?.id}/cuts`)
-  const detail = await client.get(CutDetail, `/api/cuts/${cut?.id}`)
+  const kept = (await client.ask('projects')).find((p) => p.name === project)
+  const [cut] = kept ? await client.ask('cuts', kept.id) : []
+  if (!cut) return ['the project of this job is not kept any more']
+  const detail = await client.ask('cut', cut.id)
   const event = detail.events.find((e) => e.track === 'V1' && e.recordIn - detail.start === piece.recordIn - firstOf(job))
-  const link = (await client.get(z.array(LinkRow), `/api/cuts/${cut?.id}/links`)).find((l) => l.eventId === event?.id)
-  await client.post(z.unknown(), `/api/cuts/${cut?.id}/decisions`, { eventIds: [event?.id], action: 'set', clipId: link?.clipId, first: piece.from + 1 })
-  const volume = await client.post(Volume, '/api/volumes', { path: folder })
-  const tasks = await client.finish(await client.post(Started, `/api/cuts/${cut?.id}/masters`, { volumeId: volume.id, folder: 'changed', file: 'changed' }))
+  const link = (await client.ask('links', cut.id)).find((l) => l.eventId === event?.id)
+  if (!event || !link?.clipId) return ['its event is tied to no clip']
+  await client.ask('decide', { cutId: cut.id, eventIds: [event.id], action: 'set', clipId: link.clipId, first: piece.from + 1 })
+  const volume = await client.ask('openVolume', { path: folder })
+  const tasks = await client.finish(await client.ask('renderMaster', { cutId: cut.id, volumeId: volume.id, folder: 'changed', file: 'changed' }))
   const failed = tasks.filter((t) => t.state !== 'done')
   if (failed.length) return failed.map((t) => t.error)
   const file = join(folder, 'changed', 'changed.mov')

@@ -11,7 +11,20 @@ import { specsRoutes } from './specs.ts'
 import { tasksRoutes } from './tasks.ts'
 import { volumesRoutes } from './volumes.ts'
 
-export { addressOf, addressSoFar, type Answer, type Arg, type Input, type ParamsOf, paramNames, requestOf, type Route, type Tag, tags } from './route.ts'
+export {
+  addressOf,
+  addressSoFar,
+  type Answer,
+  type Arg,
+  type Input,
+  type ParamsOf,
+  paramNames,
+  requestOf,
+  type Route,
+  type Schema,
+  type Tag,
+  tags,
+} from './route.ts'
 
 export const routes = {
   ...conformRoutes,

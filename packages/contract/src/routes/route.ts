@@ -1,21 +1,29 @@
 /** What a route is: how a request is sent, what it takes, what it answers, and what on a page follows from it. */
-import type { z } from 'zod'
 import { Topic } from '../schemas/index.ts'
 
 /** What answers follow from: what the server tells of, and what only a page asks for anew. */
 export const tags = [...Topic.options, 'changes', 'working'] as const
 export type Tag = (typeof tags)[number]
 
+/** A schema, by what goes in and what comes out: all that types of routes ask of one. Whole schemas take long to compare. */
+export interface Schema {
+  readonly _zod: { readonly input: unknown; readonly output: unknown }
+}
+/** The same of an object with fields. */
+export interface Fields extends Schema {
+  readonly shape: object
+}
+
 export interface Route {
   readonly method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE'
   /** Below `/api`. Parts that begin with a colon are parameters; those whose names end in `Id` are ids. */
   readonly path: string
   /** Parameters of the path that are no ids. */
-  readonly params?: z.ZodObject
-  readonly query?: z.ZodObject
-  readonly body?: z.ZodType
+  readonly params?: Fields
+  readonly query?: Fields
+  readonly body?: Schema
   /** What is answered as JSON. */
-  readonly answer?: z.ZodType
+  readonly answer?: Schema
   /** The media type of an answer that is no JSON, or a file of its own. */
   readonly type?: string
   /** It begins work: refused, before anything is written down for it, where there is no room on the application's own disk. */
@@ -38,21 +46,20 @@ export interface Route {
 
 type Names<P extends string> = P extends `${string}:${infer N}/${infer Rest}` ? N | Names<`/${Rest}`> : P extends `${string}:${infer N}` ? N : never
 type Params<R extends Route> = {
-  [N in Names<R['path']>]: R extends { params: infer S extends z.ZodObject } ? (N extends keyof z.input<S> ? z.input<S>[N] : string) : string
+  [N in Names<R['path']>]: R extends { params: infer S extends Schema } ? (N extends keyof S['_zod']['input'] ? S['_zod']['input'][N] : string) : string
 }
 /** The parameters of a path, read. */
 export type ParamsOf<R extends Route> = {
-  [N in Names<R['path']>]: R extends { params: infer S extends z.ZodObject } ? (N extends keyof z.output<S> ? z.output<S>[N] : string) : string
+  [N in Names<R['path']>]: R extends { params: infer S extends Schema } ? (N extends keyof S['_zod']['output'] ? S['_zod']['output'][N] : string) : string
 }
-type In<R, K extends string> = R extends Record<K, infer S extends z.ZodType> ? z.input<S> : unknown
+type In<R, K extends string> = R extends Record<K, infer S extends Schema> ? S['_zod']['input'] : unknown
 
 type Several<T, All = T> = T extends unknown ? ([All] extends [T] ? false : true) : never
 
 /** All that a request takes: parameters of its path, its query and its body, side by side. */
 export type Input<R extends Route> = object & Params<R> & In<R, 'query'> & In<R, 'body'>
 /** The same as it is handed over: nothing where it takes nothing, and one parameter of a path alone by itself. */
-// biome-ignore lint/suspicious/noConfusingVoidType: what takes nothing is called with nothing
-export type Arg<R extends Route> = R extends { query: z.ZodType } | { body: z.ZodType }
+export type Arg<R extends Route> = R extends { query: Schema } | { body: Schema }
   ? Input<R>
   : [Names<R['path']>] extends [never]
     ? // biome-ignore lint/suspicious/noConfusingVoidType: what takes nothing is called with nothing
@@ -61,7 +68,7 @@ export type Arg<R extends Route> = R extends { query: z.ZodType } | { body: z.Zo
       ? Input<R>
       : string
 /** What comes back as JSON; text where it is something else. */
-export type Answer<R extends Route> = R extends { answer: infer S extends z.ZodType } ? z.output<S> : string
+export type Answer<R extends Route> = R extends { answer: infer S extends Schema } ? S['_zod']['output'] : string
 
 /** The names of the parameters of a path. */
 export const paramNames = (path: string): string[] => [...path.matchAll(/:(\w+)/g)].map((m) => m[1] as string)

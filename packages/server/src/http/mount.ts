@@ -52,7 +52,9 @@ const handlersOf = ({ viewer, arrivals }: { viewer: Viewer; arrivals: ArrivalWat
 const problems = { 400: ProblemAnswer, 403: ProblemAnswer, 404: ProblemAnswer, 409: ProblemAnswer, 422: ProblemAnswer, 500: ProblemAnswer, 507: ProblemAnswer }
 
 /** The parameters of a path as they are validated. */
-const paramsOf = ({ path, params }: Route): z.ZodObject => {
+const paramsOf = (route: Route): z.ZodObject => {
+  const { path } = route
+  const params = route.params as z.ZodObject | undefined
   const ids = paramNames(path).filter((n) => !params || !(n in params.shape))
   return z.object({ ...Object.fromEntries(ids.map((n) => [n, Id])), ...params?.shape })
 }

@@ -1,10 +1,9 @@
 /** What answers requests: for every route of the contract a handler, in the room whose business it is. */
 import type { Readable } from 'node:stream'
-import type { ParamsOf, Route, RouteName, routes } from '@naranja/contract'
-import type { z } from 'zod'
+import type { ParamsOf, Route, RouteName, routes, Schema } from '@naranja/contract'
 import type { Context } from './context.ts'
 
-type Given<R, K extends string> = R extends Record<K, infer S extends z.ZodType> ? z.output<S> : undefined
+type Given<R, K extends string> = R extends Record<K, infer S extends Schema> ? S['_zod']['output'] : undefined
 
 /** A request that fits the contract. */
 export interface Asked<R extends Route> {
@@ -42,9 +41,9 @@ type Ok = { readonly ok: true }
 /** What a handler gives; nothing where all there is to say is that it was done. */
 type Answered<R extends Route> = R extends { type: string }
   ? Content
-  : R extends { answer: infer S extends z.ZodType }
+  : R extends { answer: infer S extends Schema }
     ? // biome-ignore lint/suspicious/noConfusingVoidType: a handler that has nothing to say gives nothing
-      z.input<S> | Json<z.input<S>> | (z.output<S> extends Ok ? void : never)
+      S['_zod']['input'] | Json<S['_zod']['input']> | (S['_zod']['output'] extends Ok ? void : never)
     : never
 
 export type Handler<R extends Route> = (ctx: Context, asked: Asked<R>) => Answered<R> | Promise<Answered<R>>
