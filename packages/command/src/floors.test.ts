@@ -37,7 +37,7 @@ function floorsOf(name: string): { room: string; on: string[] }[] {
     return [{ room, on: doors.map((d) => normalize(join(room, d.replace(/^!(.*)\/index\.ts$/, '$1')))) }]
   })
 }
-const withRooms = ['core', 'xml', 'media', 'server', 'web', 'command']
+const withRooms = ['core', 'xml', 'contract', 'media', 'server', 'web', 'command']
 
 /** Folders of a package that hold code; of `steps` each step is a room. */
 const roomsThere = (name: string, below = ''): string[] =>

@@ -68,7 +68,7 @@ function gone(reply: FastifyReply): AbortSignal {
 
 function send(reply: FastifyReply, { type = 'application/json; charset=utf-8' }: Route, answer: unknown): unknown {
   if (answer instanceof Json) return reply.type(type).send(answer.text)
-  if (!(answer instanceof Content)) return answer ?? { ok: true }
+  if (!(answer instanceof Content)) return answer === undefined ? { ok: true } : answer
   const { bytes, headers, stop } = answer
   if (stop) reply.request.raw.on('close', () => reply.request.raw.destroyed && stop())
   return reply.type(type).headers(headers).send(bytes)
