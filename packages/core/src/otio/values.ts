@@ -30,7 +30,12 @@ export function timeOf(v: JsonValue | undefined): Time | null {
   return { value, perSecond, rate: perSecond <= 120 ? parseRate(String(perSecond)) : null }
 }
 
-export function rangeOf(v: JsonValue | undefined): { readonly start: Time; readonly duration: Time } | null {
+/** A stretch of time, as long as it says from where it starts. */
+export interface TimeRange {
+  readonly start: Time
+  readonly duration: Time
+}
+export function rangeOf(v: JsonValue | undefined): TimeRange | null {
   const o = objectOf(v)
   const [start, duration] = [timeOf(o?.start_time), timeOf(o?.duration)]
   return start && duration && duration.value >= 0 ? { start, duration } : null
