@@ -136,6 +136,87 @@ function countedDrop(table: CutTable, layout: TableLayout, r: Rate, told: boolea
 }
 
 const trackForm = /^(?:(V|A)[A-Za-z]*\s*(\d{1,2})?|(\d{1,2}))$/i
+const timeColumns = ['sourceIn', 'sourceOut', 'recordIn', 'recordOut', 'length'] as const
+type Times = { readonly [K in (typeof timeColumns)[number]]: TimecodeDigits | null }
+
+/** Why a row is left out. */
+interface Refused {
+  readonly code: string
+  readonly refused: string
+}
+
+/** One row of a table, by what its columns are. */
+class Row {
+  constructor(
+    private readonly cells: readonly string[],
+    private readonly at: ReadonlyMap<CutColumn | null, number>,
+    private readonly rate: Rate,
+    /** Whether timecode without a sign of its own is drop-frame. */
+    private readonly counted: boolean,
+  ) {}
+
+  cell(c: CutColumn): string {
+    const i = this.at.get(c)
+    return i === undefined ? '' : (this.cells[i] ?? '').trim()
+  }
+
+  frames(t: TimecodeDigits | null): number | null {
+    return t && framesOf(t, this.rate)
+  }
+
+  private label(c: CutColumn): TimecodeDigits | null | 'bad' {
+    const text = this.cell(c)
+    if (text === '') return null
+    const t = parseTimecode(text)
+    if (t) return { ...t, drop: c === 'length' ? t.drop : t.drop || this.counted }
+    // A plain number counts frames.
+    return /^\d{1,8}$/.test(text) ? digitsAt(Number(text), this.rate, this.counted) : 'bad'
+  }
+
+  times(): Times | Refused {
+    const labels = Object.fromEntries(timeColumns.map((c) => [c, this.label(c)])) as { [K in keyof Times]: TimecodeDigits | null | 'bad' }
+    const bad = timeColumns.find((k) => labels[k] === 'bad')
+    if (bad) return { code: 'timecode', refused: `"${this.cell(bad)}" (${cutColumnNames[bad]}) is neither a timecode nor a number of frames` }
+    const times = labels as Times
+    const over = (['recordIn', 'recordOut', 'length'] as const).find((k) => times[k] && this.frames(times[k]) === null)
+    return over ? { code: 'frame-digits', refused: `${this.cell(over)} has frame digits that do not exist at ${rateText(this.rate)} fps` } : times
+  }
+
+  track(): string | Refused {
+    const text = this.cell('track')
+    const form = trackForm.exec(text)
+    if (text !== '' && !form) return { code: 'channels', refused: `The track "${text}" is not known` }
+    return `${(form?.[1] ?? 'V').toUpperCase()}${Number(form?.[2] ?? form?.[3] ?? 1) || 1}`
+  }
+
+  /** Null in real time; 'bad' where it is no per cent. */
+  speed(): Step | null | 'bad' {
+    const percent = /^([+-]?\d{1,5}(?:[.,]\d{1,15})?)\s*%?$/.exec(this.cell('speed'))
+    if (!percent) return this.cell('speed') === '' ? null : 'bad'
+    const hundredths = Math.round(Number((percent[1] ?? '').replace(',', '.')) * 10_000)
+    return hundredths === 1_000_000 ? null : { num: hundredths, den: 1_000_000 }
+  }
+
+  private span(a: TimecodeDigits | null, b: TimecodeDigits | null): number | null {
+    const [x, y] = [this.frames(a), this.frames(b)]
+    if (x === null || y === null) return null
+    return y >= x ? y - x : y + dayFrames(this.rate, b?.drop ?? false) - x
+  }
+
+  /** Record frames: as the record says, else as a length is given, else as the source is long at its speed. */
+  length(times: Times, speed: Step | null): number | Refused {
+    const source = this.span(times.sourceIn, times.sourceOut)
+    const length =
+      this.span(times.recordIn, times.recordOut) ??
+      this.frames(times.length) ??
+      (source !== null && speed && speed.num !== 0 ? Math.floor((source * speed.den) / Math.abs(speed.num)) : source)
+    if (length === null || length <= 0)
+      return { code: 'no-length', refused: length === null ? 'The row does not tell how long its event is' : 'The event has no length' }
+    if (length > 3600 * 6 * nominal(this.rate)) return { code: 'record-order', refused: 'The event would last over six hours: an out lies before its in' }
+    return length
+  }
+}
+const isRefused = (x: object | string | number): x is Refused => typeof x === 'object' && 'refused' in x
 
 /** The cut of a table. Events without a record position follow one another, each track for itself, from time zero on. */
 export function readCutTable(
@@ -152,98 +233,48 @@ export function readCutTable(
   const counted = countedDrop(table, layout, r, options.drop)
   const at = new Map(layout.columns.map((c, i) => [c, i] as const))
   const ends = new Map<string, number>()
-  const from = layout.head === null ? 0 : layout.head + 1
   let drop = false
 
-  for (let i = from; !fault && i < table.rows.length; i++) {
-    const row = table.rows[i] as readonly string[]
-    const line = table.lines[i] ?? i + 1
-    if (row.every((c) => c.trim() === '')) continue
-    const cell = (c: CutColumn): string => (at.has(c) ? (row[at.get(c) as number] ?? '').trim() : '')
-    const leaveOut = (code: string, message: string) => {
-      report('error', code, line, `${message}; the row was left out and kept.`)
-      kept.push({ line, text: row.join('\t').slice(0, 2000) })
-    }
-    const label = (c: CutColumn): TimecodeDigits | null | 'bad' => {
-      const text = cell(c)
-      if (text === '') return null
-      const t = parseTimecode(text)
-      if (t) return { ...t, drop: c === 'length' ? t.drop : t.drop || counted }
-      // A plain number counts frames.
-      return /^\d{1,8}$/.test(text) ? digitsAt(Number(text), r, counted) : 'bad'
-    }
-    const labels = {
-      sourceIn: label('sourceIn'),
-      sourceOut: label('sourceOut'),
-      recordIn: label('recordIn'),
-      recordOut: label('recordOut'),
-      length: label('length'),
-    }
-    const bad = (Object.keys(labels) as (keyof typeof labels)[]).find((k) => labels[k] === 'bad')
-    if (bad) {
-      leaveOut('timecode', `"${cell(bad)}" (${cutColumnNames[bad]}) is neither a timecode nor a number of frames`)
-      continue
-    }
-    const frames = (t: TimecodeDigits | null | 'bad'): number | null => (t === null || t === 'bad' ? null : framesOf(t, r))
-    const times = labels as { [K in keyof typeof labels]: TimecodeDigits | null }
-    const over = (['recordIn', 'recordOut', 'length'] as const).find((k) => times[k] && frames(times[k]) === null)
-    if (over) {
-      leaveOut('frame-digits', `${cell(over)} has frame digits that do not exist at ${rateText(r)} fps`)
-      continue
-    }
-    const trackText = trackForm.exec(cell('track'))
-    if (cell('track') !== '' && !trackText) {
-      leaveOut('channels', `The track "${cell('track')}" is not known`)
-      continue
-    }
-    const track = `${(trackText?.[1] ?? 'V').toUpperCase()}${Number(trackText?.[2] ?? trackText?.[3] ?? 1) || 1}`
-    const percent = /^([+-]?\d{1,5}(?:[.,]\d{1,15})?)\s*%?$/.exec(cell('speed'))
-    if (cell('speed') !== '' && !percent) report('warning', 'speed', line, `"${cell('speed')}" is not a speed in per cent; the event was read in real time.`)
-    const hundredths = percent ? Math.round(Number((percent[1] ?? '').replace(',', '.')) * 10_000) : 1_000_000
-    const speed: Step | null = hundredths === 1_000_000 ? null : { num: hundredths, den: 1_000_000 }
-    const span = (a: TimecodeDigits | null, b: TimecodeDigits | null): number | null => {
-      const [x, y] = [frames(a), frames(b)]
-      if (x === null || y === null) return null
-      return y >= x ? y - x : y + dayFrames(r, b?.drop ?? false) - x
-    }
-    const source = span(times.sourceIn, times.sourceOut)
-    const length =
-      span(times.recordIn, times.recordOut) ??
-      frames(times.length) ??
-      (source !== null && speed && speed.num !== 0 ? Math.floor((source * speed.den) / Math.abs(speed.num)) : source)
-    if (length === null || length <= 0) {
-      leaveOut('no-length', length === null ? 'The row does not tell how long its event is' : 'The event has no length')
-      continue
-    }
-    if (length > 3600 * 6 * nominal(r)) {
-      leaveOut('record-order', 'The event would last over six hours: an out lies before its in')
-      continue
-    }
-    const recordIn = frames(times.recordIn) ?? (times.recordOut ? (frames(times.recordOut) ?? 0) - length : (ends.get(track) ?? 0))
+  /** Reads a row into an event, or says why not. */
+  const read = (row: Row, line: number): Refused | null => {
+    const times = row.times()
+    if (isRefused(times)) return times
+    const track = row.track()
+    if (isRefused(track)) return track
+    const told = row.speed()
+    if (told === 'bad') report('warning', 'speed', line, `"${row.cell('speed')}" is not a speed in per cent; the event was read in real time.`)
+    const speed = told === 'bad' ? null : told
+    const length = row.length(times, speed)
+    if (isRefused(length)) return length
+    const recordIn = row.frames(times.recordIn) ?? (times.recordOut ? (row.frames(times.recordOut) ?? 0) - length : (ends.get(track) ?? 0))
     const recordOut = recordIn + length
     ends.set(track, Math.max(ends.get(track) ?? 0, recordOut))
     drop ||= (times.recordIn ?? times.recordOut)?.drop ?? false
-    const name = cell('name') || null
-    const file = cell('file') || null
-    const reel = cell('reel') || null
+    const [clipName, sourceFile, reel] = [row.cell('name') || null, row.cell('file') || null, row.cell('reel') || null]
     const medium = track.startsWith('V') ? 'picture' : 'sound'
     const zero: TimecodeDigits = { h: 0, m: 0, s: 0, f: 0, drop: false }
+    const comment = row.cell('comment')
     events.push({
-      ...{ id: '', number: cell('number') || String(events.length + 1).padStart(3, '0'), track, medium, kind: kindOf(medium, reel, name ?? file) },
-      ...{
-        reel,
-        clipName: name,
-        sourceFile: file,
-        sourceIn: times.sourceIn ?? zero,
-        sourceOut: times.sourceOut ?? times.sourceIn ?? zero,
-        recordIn,
-        recordOut,
-      },
-      transition: transitionOf(cell('transition'), cell('transitionLength'), length, (t) => frames(parseTimecode(t))),
+      ...{ id: '', number: row.cell('number') || String(events.length + 1).padStart(3, '0'), track, medium },
+      ...{ kind: kindOf(medium, reel, clipName ?? sourceFile), reel, clipName, sourceFile },
+      sourceIn: times.sourceIn ?? zero,
+      sourceOut: times.sourceOut ?? times.sourceIn ?? zero,
+      ...{ recordIn, recordOut },
+      transition: transitionOf(row.cell('transition'), row.cell('transitionLength'), length, (t) => row.frames(parseTimecode(t))),
       speed,
-      comments: cell('comment') ? [`* COMMENT: ${cell('comment').replace(/\s+/g, ' ')}`] : [],
+      comments: comment ? [`* COMMENT: ${comment.replace(/\s+/g, ' ')}`] : [],
       ...{ file: 0, firstLine: line, lastLine: line },
     })
+    return null
+  }
+  for (let i = layout.head === null ? 0 : layout.head + 1; !fault && i < table.rows.length; i++) {
+    const cells = table.rows[i] as readonly string[]
+    const line = table.lines[i] ?? i + 1
+    if (cells.every((c) => c.trim() === '')) continue
+    const left = read(new Row(cells, at, r, counted), line)
+    if (!left) continue
+    report('error', left.code, line, `${left.refused}; the row was left out and kept.`)
+    kept.push({ line, text: cells.join('\t').slice(0, 2000) })
   }
   const day = dayFrames(r, drop)
   for (const i of behindMidnight(events, day, 3600 * nominal(r))) {
