@@ -34,122 +34,167 @@ const wantedReel = (e: CutEvent, file: Pointed | null, policy: ReelPolicy): stri
   return (e.kind === 'black' ? 'BL' : (other ?? reel)) ?? 'AX'
 }
 
-/** Lists of the cut on the files that `point` names; an event without one keeps what the imported list said. */
-export function cutToEdl(cut: Cut, point: (e: CutEvent) => Pointed | null, options: EdlOptions = {}): EdlFiles {
-  const policy = options.reels ?? asTheyAre
-  const { rate: r } = cut
-  const losses: string[] = []
-  const lose = (e: CutEvent, what: string) => losses.push(`Event ${e.number} on ${e.track}: ${what}`)
-  const files = new Map(cut.events.map((e) => [e, point(e)]))
-  const wanted = new Map(cut.events.map((e) => [e, wantedReel(e, files.get(e) ?? null, policy)]))
-  const { names, changed } = reelNames(
-    [...wanted.values()].filter((w) => !isNoReel(w)),
-    policy.longest,
-  )
-  const reelOf = (e: CutEvent): string => names.get(wanted.get(e) ?? '') ?? wanted.get(e) ?? 'AX'
+/** What one cut is written by: the file of each event, its reel as lists have it, and what is lost on the way. */
+class Writing {
+  readonly losses: string[] = []
+  readonly byTrack: Map<string, CutEvent[]>
+  /** Reels that stand under other names. */
+  readonly changed: readonly { readonly full: string; readonly reel: string }[]
+  private readonly files: ReadonlyMap<CutEvent, Pointed | null>
+  private readonly wanted: ReadonlyMap<CutEvent, string>
+  private readonly names: ReadonlyMap<string, string>
+  /** The event before each on its track. */
+  private readonly before = new Map<CutEvent, CutEvent>()
+  private readonly perLine = new Map<number, number>()
+
+  constructor(
+    readonly cut: Cut,
+    point: (e: CutEvent) => Pointed | null,
+    private readonly options: EdlOptions,
+  ) {
+    const policy = options.reels ?? asTheyAre
+    this.files = new Map(cut.events.map((e) => [e, point(e)]))
+    this.wanted = new Map(cut.events.map((e) => [e, wantedReel(e, this.file(e), policy)]))
+    const { names, changed } = reelNames(
+      [...this.wanted.values()].filter((w) => !isNoReel(w)),
+      policy.longest,
+    )
+    this.names = names
+    this.changed = changed
+    this.byTrack = grouped(cut.events, (e) => e.track)
+    for (const list of this.byTrack.values()) for (let i = 1; i < list.length; i++) this.before.set(list[i] as CutEvent, list[i - 1] as CutEvent)
+    for (const e of cut.events) this.perLine.set(lineOf(e), (this.perLine.get(lineOf(e)) ?? 0) + 1)
+  }
+
+  /** All tracks in one list. */
+  get together(): boolean {
+    return (this.options.lists ?? 'one') === 'one'
+  }
+
+  file(e: CutEvent): Pointed | null {
+    return this.files.get(e) ?? null
+  }
+  /** The reel of an event in full. */
+  reelInFull(e: CutEvent): string {
+    return this.wanted.get(e) ?? ''
+  }
+  private reelOf(e: CutEvent): string {
+    return this.names.get(this.reelInFull(e)) ?? this.wanted.get(e) ?? 'AX'
+  }
+  private readonly lose = (e: CutEvent, what: string): void => void this.losses.push(`Event ${e.number} on ${e.track}: ${what}`)
 
   /** Source timecode of the first frame, in frames at the list's rate. */
-  const sourceIn = (e: CutEvent): { frames: number; exact: boolean; drop: boolean } => {
-    const file = files.get(e)
+  private sourceIn(e: CutEvent): { frames: number; exact: boolean; drop: boolean } {
+    const r = this.cut.rate
+    const file = this.file(e)
     if (!file) return { ...labelFrames(e, r), drop: e.sourceIn.drop }
     const t = digitsAt(file.range.in, file.rate, file.drop)
     const f = (t.f * nominal(r)) / nominal(file.rate)
     return { frames: framesOf({ ...t, f: Math.floor(f) }, r) ?? 0, exact: Number.isInteger(f), drop: file.drop }
   }
 
-  const byTrack = grouped(cut.events, (e) => e.track)
-  const before = new Map<CutEvent, CutEvent>()
-  for (const list of byTrack.values()) for (let i = 1; i < list.length; i++) before.set(list[i] as CutEvent, list[i - 1] as CutEvent)
-
   /** Events that one line stood for stand in one line again. */
-  const lineOf = (e: CutEvent): number => e.file * 1e7 + e.firstLine
-  const perLine = new Map<number, number>()
-  for (const e of cut.events) perLine.set(lineOf(e), (perLine.get(lineOf(e)) ?? 0) + 1)
-  const shared = (e: CutEvent): boolean => e.channels !== undefined && (options.lists ?? 'one') === 'one' && (perLine.get(lineOf(e)) ?? 0) > 1
-  const lineKey = (e: CutEvent) => (shared(e) ? `${e.file} ${e.firstLine} ${e.recordIn} ${files.get(e)?.url}` : e.id)
-  const written = (events: readonly CutEvent[], track: string | null): string => {
-    const rows = [...grouped(events, lineKey).values()].sort((x, y) => {
+  private lineKey(e: CutEvent): string {
+    const shared = e.channels !== undefined && this.together && (this.perLine.get(lineOf(e)) ?? 0) > 1
+    return shared ? `${e.file} ${e.firstLine} ${e.recordIn} ${this.file(e)?.url}` : e.id
+  }
+
+  /** What a dissolve goes out of. */
+  private outgoing(e: CutEvent): EdlEntry['outgoing'] {
+    const r = this.cut.rate
+    if (e.transition.frames <= 0) return null
+    const was = this.before.get(e)
+    if (!was || was.recordOut !== e.recordIn || e.transition.fromBlack) return { reel: 'BL', source: 0, clipName: null }
+    return {
+      reel: this.reelOf(was),
+      source: sourceFrame(this.sourceIn(was).frames, e.recordIn - was.recordIn, stepOf(r, r, was.speed ?? undefined)),
+      clipName: this.file(was)?.name ?? was.clipName,
+    }
+  }
+
+  /** The line of events that stand in one, with its number as it stood or this one. */
+  private entry(group: readonly CutEvent[], number: { own: boolean; next: number }, before: readonly string[]): EdlEntry {
+    const e = group[0] as CutEvent
+    const file = this.file(e)
+    const from = this.sourceIn(e)
+    if (!from.exact) this.lose(e, `its first source frame has no name of its own at ${rateText(this.cut.rate)} fps; the one before it is named.`)
+    const length = e.recordOut - e.recordIn
+    const span = e.kind === 'black' ? length : sourceLength(length, e.speed ?? { num: 1, den: 1 })
+    const dissolve = e.transition.frames > 0
+    const comments = remarks(e, this.cut, this.lose)
+    const code = knownCode(e)
+    if (code !== e.transition.code && dissolve) this.lose(e, `its transition ${e.transition.code} became a dissolve.`)
+    return {
+      number: number.own ? Number(e.number) : number.next,
+      digits: number.own ? e.number.length : 3,
+      reel: this.reelOf(e),
+      channels: group.length > 1 && e.channels ? e.channels : channelOf(e.track),
+      transition:
+        dissolve || e.transition.type === 'key'
+          ? { code, frames: e.transition.frames }
+          : { code: /^[A-Z]{1,2}\d{0,3}$/.test(code) && e.transition.type === 'cut' ? code : 'C', frames: 0 },
+      ...{ sourceIn: from.frames, sourceOut: from.frames + span, sourceDrop: from.drop, recordIn: e.recordIn, recordOut: e.recordOut },
+      clipName: file?.name ?? e.clipName,
+      sourceFile: file?.url ?? e.sourceFile,
+      outgoing: this.outgoing(e),
+      ...{ speed: e.speed, tail: e.tail ?? '', comments, before },
+    }
+  }
+
+  /** One list: of a track, or (null) of all. */
+  list(events: readonly CutEvent[], track: string | null): string {
+    const { cut } = this
+    const rows = [...grouped(events, (e) => this.lineKey(e)).values()].sort((x, y) => {
       const [a, b] = [x[0] as CutEvent, y[0] as CutEvent]
       return a.file - b.file || a.firstLine - b.firstLine || a.recordIn - b.recordIn
     })
     // Numbers stay where each line has one of its own.
-    const own = rows.map((g) => g[0]?.number ?? '')
-    const keep = new Set(own).size === own.length && own.every((n) => /^\d{1,6}$/.test(n))
-    if (!keep && rows.length > 1) losses.push(`${track ?? 'The list'}: its events were renumbered, since some numbers occurred twice.`)
+    const numbers = rows.map((g) => g[0]?.number ?? '')
+    const own = new Set(numbers).size === numbers.length && numbers.every((n) => /^\d{1,6}$/.test(n))
+    if (!own && rows.length > 1) this.losses.push(`${track ?? 'The list'}: its events were renumbered, since some numbers occurred twice.`)
     const kept = keptLines(cut, events)
-    const entries = rows.map((group, i): EdlEntry => {
-      const e = group[0] as CutEvent
-      const file = files.get(e) ?? null
-      const from = sourceIn(e)
-      if (!from.exact) lose(e, `its first source frame has no name of its own at ${rateText(r)} fps; the one before it is named.`)
-      const length = e.recordOut - e.recordIn
-      const speed = e.speed ?? { num: 1, den: 1 }
-      const span = e.kind === 'black' ? length : sourceLength(length, speed)
-      const dissolve = e.transition.frames > 0
-      const was = before.get(e)
-      const joined = was && was.recordOut === e.recordIn && !e.transition.fromBlack ? was : null
-      const extra = remarks(e, cut, lose)
-      const code = knownCode(e)
-      if (code !== e.transition.code && dissolve) lose(e, `its transition ${e.transition.code} became a dissolve.`)
-      return {
-        number: keep ? Number(e.number) : i + 1,
-        digits: keep ? e.number.length : 3,
-        reel: reelOf(e),
-        channels: group.length > 1 && e.channels ? e.channels : channelOf(e.track),
-        transition:
-          dissolve || e.transition.type === 'key'
-            ? { code, frames: e.transition.frames }
-            : { code: /^[A-Z]{1,2}\d{0,3}$/.test(code) && e.transition.type === 'cut' ? code : 'C', frames: 0 },
-        sourceIn: from.frames,
-        sourceOut: from.frames + span,
-        sourceDrop: from.drop,
-        recordIn: e.recordIn,
-        recordOut: e.recordOut,
-        clipName: file?.name ?? e.clipName,
-        sourceFile: file?.url ?? e.sourceFile,
-        outgoing: !dissolve
-          ? null
-          : joined
-            ? {
-                reel: reelOf(joined),
-                source: sourceFrame(sourceIn(joined).frames, e.recordIn - joined.recordIn, stepOf(r, r, joined.speed ?? undefined)),
-                clipName: files.get(joined)?.name ?? joined.clipName,
-              }
-            : { reel: 'BL', source: 0, clipName: null },
-        speed: e.speed,
-        tail: e.tail ?? '',
-        comments: extra,
-        before: kept.before.get(e) ?? [],
-      }
-    })
-    const title = options.title ?? cut.sources?.[events[0]?.file ?? 0]?.title ?? cut.name
+    const entries = rows.map((group, i) => this.entry(group, { own, next: i + 1 }, kept.before.get(group[0] as CutEvent) ?? []))
+    const title = this.options.title ?? cut.sources?.[events[0]?.file ?? 0]?.title ?? cut.name
     const out = writeEdl({
-      title: track && (options.lists ?? 'one') === 'each' ? `${title} ${track}` : title,
-      rate: r,
-      drop: cut.drop,
-      entries,
-      head: kept.head,
-      after: kept.after,
+      title: track && !this.together ? `${title} ${track}` : title,
+      ...{ rate: cut.rate, drop: cut.drop, entries, head: kept.head, after: kept.after },
     })
-    losses.push(...out.losses)
+    this.losses.push(...out.losses)
     return out.text
   }
-  for (const c of cut.markers ?? []) losses.push(`The marker "${c.text}" on the cut as a whole.`)
-  for (const s of cut.sources ?? []) for (const i of s.items ?? []) losses.push(`What is on ${i.track} but is not an event (${i.json.slice(0, 60)} …).`)
-  if (cut.sources?.some((s) => s.metadata && s.format === 'otio')) losses.push('Names of tracks and further data of the timeline.')
-  const lists = (options.lists ?? 'one') === 'one' ? [{ track: null, events: cut.events }] : [...byTrack].map(([track, events]) => ({ track, events }))
-  const texts = lists.map(({ track, events }) => ({ track, text: written(events, track) }))
-  const full = new Map(changed.map((c) => [c.full, c.reel]))
-  const seen = new Set<string>()
-  const table = (full.size === 0 ? [] : cut.events).flatMap((e) => {
-    const w = wanted.get(e) ?? ''
-    const reel = full.get(w)
-    const file = files.get(e)
-    const row = { reel: reel ?? '', full: w, name: file?.name ?? e.clipName ?? '', file: file?.url ?? e.sourceFile ?? '' }
-    const key = JSON.stringify(row)
-    return reel && !seen.has(key) && seen.add(key) ? [row] : []
-  })
-  return { files: texts, table, losses: [...new Set(losses)] }
+
+  /** What of the cut as a whole no list has a word for. */
+  loseTheRest(): void {
+    const { cut, losses } = this
+    for (const c of cut.markers ?? []) losses.push(`The marker "${c.text}" on the cut as a whole.`)
+    for (const s of cut.sources ?? []) for (const i of s.items ?? []) losses.push(`What is on ${i.track} but is not an event (${i.json.slice(0, 60)} …).`)
+    if (cut.sources?.some((s) => s.metadata && s.format === 'otio')) losses.push('Names of tracks and further data of the timeline.')
+  }
+
+  /** The reels that stand under other names, with the files that they are of; each once. */
+  table(): EdlFiles['table'] {
+    const full = new Map(this.changed.map((c) => [c.full, c.reel]))
+    const seen = new Set<string>()
+    return (full.size === 0 ? [] : this.cut.events).flatMap((e) => {
+      const reel = full.get(this.reelInFull(e))
+      const file = this.file(e)
+      const row = { reel: reel ?? '', full: this.reelInFull(e), name: file?.name ?? e.clipName ?? '', file: file?.url ?? e.sourceFile ?? '' }
+      const key = JSON.stringify(row)
+      return reel && !seen.has(key) && seen.add(key) ? [row] : []
+    })
+  }
+}
+
+/** The line that an event stood in, wherever it came from. */
+const lineOf = (e: CutEvent): number => e.file * 1e7 + e.firstLine
+
+/** Lists of the cut on the files that `point` names; an event without one keeps what the imported list said. */
+export function cutToEdl(cut: Cut, point: (e: CutEvent) => Pointed | null, options: EdlOptions = {}): EdlFiles {
+  const writing = new Writing(cut, point, options)
+  writing.loseTheRest()
+  const lists = writing.together ? [{ track: null, events: cut.events }] : [...writing.byTrack].map(([track, events]) => ({ track, events }))
+  const files = lists.map(({ track, events }) => ({ track, text: writing.list(events, track) }))
+  return { files, table: writing.table(), losses: [...new Set(writing.losses)] }
 }
 
 const channelOf = (track: string): string => (track === 'V1' ? 'V' : track === 'A1' ? 'A' : track)
