@@ -217,7 +217,7 @@ describe('requests', () => {
       '/api/openapi.json',
     )
     expect(Object.keys(doc.paths).length).toBeGreaterThan(35)
-    expect(doc.paths['/api/projects/{id}/take-in']?.post?.responses).toHaveProperty('200')
+    expect(doc.paths['/api/projects/{projectId}/take-in']?.post?.responses).toHaveProperty('200')
   })
   it('for what is not there get a sentence', async () => {
     await expect(app.stranger.ask('clip', '0f7f2c4e-4f4b-4b3b-9d0a-0f7f2c4e4f4b')).rejects.toThrow(/does not exist any more/)
