@@ -1,5 +1,5 @@
 /** Files that are made again when they are wanted: pictures that were looked at, pieces of masters that are half rendered, logs. Each kind has a limit. */
-import { open, readdir, rm, stat, truncate, writeFile } from 'node:fs/promises'
+import { open, readdir, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { WorkingFiles, WorkingKind } from '@naranja/contract'
 import { In } from 'typeorm'
@@ -71,15 +71,20 @@ type InUse = Awaited<ReturnType<typeof inUse>>
 const mayGo = (f: Known, used: InUse): boolean =>
   ![...used.folders].some((d) => f.path.startsWith(`${d}/`)) && !used.trials.some((t) => f.path.includes(`/trials/${t}-`))
 
-/** Cuts a log down to its end; its process goes on writing behind it. */
+/** Cuts a log down to its end; its process goes on writing behind it. The end stands at the beginning before the rest goes: at no moment is it nowhere. */
 async function shorten(path: string): Promise<void> {
-  const file = await open(path, 'r')
-  const { size } = await file.stat()
-  const end = Buffer.alloc(Math.min(size, logEnd))
-  await file.read(end, 0, end.length, size - end.length)
-  await file.close()
-  await truncate(path, 0)
-  await writeFile(path, end.subarray(end.indexOf(10) + 1), { flag: 'a' }).catch(() => undefined)
+  const file = await open(path, 'r+')
+  try {
+    const { size } = await file.stat()
+    const end = Buffer.alloc(Math.min(size, logEnd))
+    await file.read(end, 0, end.length, size - end.length)
+    const lines = end.subarray(end.indexOf(10) + 1)
+    // Where even that finds no room, the rest goes all the same.
+    await file.write(lines, 0, lines.length, 0).catch(() => undefined)
+    await file.truncate(lines.length)
+  } finally {
+    await file.close()
+  }
 }
 
 const isOldLog = (f: Known): boolean => f.path.endsWith('.1')
