@@ -19,7 +19,7 @@ beforeAll(async () => {
   app = await startInstance('trial', parent)
   ;({ project } = await projectOn(app.client, join(parent, 'Drive')))
   target = await app.client.ask('openVolume', { path: out })
-}, 60_000)
+})
 afterAll(() => app?.stop())
 const begin = (more: object) => app.client.askAnything('startTrial', { projectId: project.id, volumeId: target.id, folder: '', ...more })
 
