@@ -99,7 +99,16 @@ export function mountRoutes(
         response: { ...(answer ? { 200: answer } : {}), ...problems },
       },
       handler: async (req, reply) => {
-        const asked = { params: req.params, query: req.query, body: req.body, trusted: trusted(req.headers), gone: gone(reply) } as Asked<Route>
+        const asked = {
+          ...{ params: req.params, query: req.query, body: req.body },
+          // Only who asks for these has them worked out: most requests end before anybody goes.
+          get trusted() {
+            return trusted(req.headers)
+          },
+          get gone() {
+            return gone(reply)
+          },
+        } as Asked<Route>
         return send(reply, route, await handler(ctx, asked))
       },
     })
