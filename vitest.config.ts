@@ -1,8 +1,12 @@
+import { availableParallelism } from 'node:os'
 import { defineConfig } from 'vitest/config'
 import { BaseSequencer, type TestSpecification } from 'vitest/node'
 
 /** The longest files begin first: one that begins last keeps every core but its own idle. */
-const longest = ['e2e/job/long.test.ts', 'e2e/job/jobs.test.ts', 'e2e/api/storm.test.ts', 'e2e/api/queue.test.ts']
+const longest = [
+  ...['colours', 'combinations', 'make'].map((n) => `media/src/copies/${n}.test.ts`),
+  ...['e2e/job/long.test.ts', 'e2e/job/jobs.test.ts', 'e2e/api/storm.test.ts', 'e2e/api/queue.test.ts'],
+]
 class LongestFirst extends BaseSequencer {
   override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
     const place = (f: TestSpecification) => {
@@ -35,8 +39,10 @@ export default defineConfig({
           include: ['packages/*/src/**/*.test.ts'],
           exclude: mounting,
           environment: 'node',
-          testTimeout: 60_000,
-          hookTimeout: 60_000,
+          // Of their own accord they would leave a core idle, of two.
+          maxWorkers: Math.max(2, availableParallelism() - 1),
+          testTimeout: 120_000,
+          hookTimeout: 120_000,
           sequence: { groupOrder: 0 },
         },
       },

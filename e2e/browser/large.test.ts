@@ -1,7 +1,8 @@
 /** A list of 5,000 originals: every row can be reached, and only those in sight are on the page. */
 import { linkSync } from 'node:fs'
 import type { ProjectRow } from '@naranja/contract'
-import { ClipEntity, type ClipRecord, openStore } from '@naranja/server/store'
+import { ClipEntity, type ClipRecord } from '@naranja/server/records'
+import { openStore } from '@naranja/server/store'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { formatFrames, rate } from '@naranja/core/time'

@@ -5,7 +5,7 @@ import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { bytesText } from '@naranja/core/estimate'
 import type { Config } from '@naranja/server/config'
-import { readSave, restoreFrom, SaveError, saveName, savesFolder, saveTo } from '@naranja/server/store'
+import { readSave, restoreFrom, SaveError, saveName, savesFolder, saveTo } from '@naranja/server/database'
 import { during, Instance, instanceFolder } from './instance/index.ts'
 import { minuteOf, say } from './base/index.ts'
 

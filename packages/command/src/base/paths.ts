@@ -11,8 +11,8 @@ const fontFile = (family: string): string => join(home, `node_modules/@fontsourc
 export const font = fontFile('hanken-grotesk')
 /** For pictures: text, and digits of one width. */
 export const fonts = { text: font, mono: fontFile('jetbrains-mono') }
-/** The command of a process that serves the instance in a folder. */
-export const serving = (role: 'api' | 'worker', folder: string): [string, ...string[]] => [
+/** The command of a process that serves the instance in a folder, or brings its tables up to date. */
+export const serving = (role: 'api' | 'worker' | 'upgrade', folder: string): [string, ...string[]] => [
   process.execPath,
   '--no-warnings',
   '--import',

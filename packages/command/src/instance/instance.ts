@@ -401,9 +401,17 @@ export class Instance {
     return this.script('worker')
   }
 
+  /** Brings the tables up to date, before any process uses them. */
+  private async upgrade(): Promise<void> {
+    const [file, ...words] = tiedTo(process.pid, serving('upgrade', this.folder))
+    const end = await execa(file, words, { cwd: home, stdio: ['ignore', 'ignore', 'pipe'], reject: false })
+    if (end.exitCode !== 0) throw new Error(end.stderr || `The tables of ${this.folder} could not be brought up to date.`)
+  }
+
   /** Starts everything; resolves when the API answers. */
   async start(): Promise<void> {
     await this.startServices()
+    await this.upgrade()
     const api = this.script('api')
     await until(
       'The API',

@@ -155,31 +155,34 @@ export interface Described {
   readonly tracks?: Fact<readonly (string | null)[]>
 }
 
+/** What there can be to notice. */
+export const noticeCodes = [
+  'variable-rate',
+  'rotated',
+  'squeezed',
+  'fields',
+  'other-shape',
+  'easy-to-edit',
+  'silent-channels',
+  'no-timecode',
+  'no-reel',
+  'other-rate',
+  'same-name',
+  'fault',
+  'waiting',
+  'long-gop',
+  'missing-numbers',
+  'counted',
+  'off-speed',
+  'edit-copy',
+  'zero-timecode',
+  'changed',
+  'light-copy',
+  'gone',
+  'marked-light',
+] as const
 export interface Notice {
-  readonly code:
-    | 'variable-rate'
-    | 'rotated'
-    | 'squeezed'
-    | 'fields'
-    | 'other-shape'
-    | 'easy-to-edit'
-    | 'silent-channels'
-    | 'no-timecode'
-    | 'no-reel'
-    | 'other-rate'
-    | 'same-name'
-    | 'fault'
-    | 'waiting'
-    | 'long-gop'
-    | 'missing-numbers'
-    | 'counted'
-    | 'off-speed'
-    | 'edit-copy'
-    | 'zero-timecode'
-    | 'changed'
-    | 'light-copy'
-    | 'gone'
-    | 'marked-light'
+  readonly code: (typeof noticeCodes)[number]
   readonly severity: 'info' | 'warning' | 'error'
   /** Two or three words for a table. */
   readonly short: string

@@ -5,7 +5,7 @@ import { copyWhatCame } from '../copies/index.ts'
 import { exclusively, recordChange, type TakeBacks } from '../history/index.ts'
 import { type Context, found, newId, Refusal, stale } from '../platform/index.ts'
 import { copySpec } from '../specs/index.ts'
-import { ArrivalEntity, ArrivalFolderEntity, type ArrivalFolderRecord, type Inverse, type TaskRecord } from '../store/index.ts'
+import { payloadOf, ArrivalEntity, ArrivalFolderEntity, type ArrivalFolderRecord, type Inverse, type TaskRecord } from '../records/index.ts'
 import { fromRef, refOf, refuseCard, rememberTarget, resolvePlace, seen, volumeNames, volumeOf, writableTarget } from '../volumes/index.ts'
 import type { Arriving } from './watch.ts'
 
@@ -121,8 +121,8 @@ export async function listArrivals(ctx: Context, projectId: string, arriving: (i
 }
 
 /** Writes down that an edit copy of something that arrived could not be made. */
-export async function noteFailedCopy(ctx: Context, task: Pick<TaskRecord, 'projectId' | 'label' | 'payload'>, error: string): Promise<void> {
-  const { arrivals } = task.payload as { arrivals?: string }
+export async function noteFailedCopy(ctx: Context, task: Pick<TaskRecord, 'projectId' | 'label' | 'payload' | 'kind'>, error: string): Promise<void> {
+  const arrivals = task.kind === 'copy' ? payloadOf('copy', task).arrivals : undefined
   if (!arrivals) return
   await ctx
     .repo(ArrivalEntity)

@@ -5,7 +5,7 @@ import { mayBePart, numberedName } from '@naranja/core/clip'
 import { type Found, isCutShort, joinBytes, lastName, parentOf, pathText, walk, writtenNow } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../platform/index.ts'
-import { ArrivalFolderEntity, type ArrivalFolderRecord, ClipEntity, CopyEntity, TaskEntity } from '../store/index.ts'
+import { ArrivalFolderEntity, type ArrivalFolderRecord, ClipEntity, CopyEntity, TaskEntity } from '../records/index.ts'
 import { startBatch } from '../tasks/index.ts'
 import { placeHash, refOf, seen } from '../volumes/index.ts'
 

@@ -1,18 +1,17 @@
 /** Verified backups: set going, made, compared again, and counted for each clip and roll. */
-import {
-  type ArrivalRule,
-  type BackupRow,
-  type CopiesThen,
-  type FirstPath,
+import type {
+  ArrivalRule,
+  BackupRow,
+  FirstPath,
   Intakes,
-  type OneDisk,
-  type OneDiskAsk,
-  type Place,
-  type RollRow,
-  type Started,
-  type TakeIn,
-  type TargetFolder,
-  type UnsafeFolder,
+  OneDisk,
+  OneDiskAsk,
+  Place,
+  RollRow,
+  Started,
+  TakeIn,
+  TargetFolder,
+  UnsafeFolder,
 } from '@naranja/contract'
 import { backUp, below, diskOf, firstBelow, isRight, joinBytes, makeFolder, parentOf, pathText, PlaceUnusable, rootAt, verify } from '@naranja/media'
 import { type EntityManager, In } from 'typeorm'
@@ -21,24 +20,19 @@ import { alone, change } from '../history/index.ts'
 import { startTakeIn } from '../intake/index.ts'
 import { type Context, found, newId, Refusal, stale } from '../platform/index.ts'
 import {
+  payloadOf,
+  type Payload,
   BackupEntity,
   BackupFileEntity,
   type BackupFileRecord,
   type BackupRecord,
-  checkedClips,
   ClipEntity,
   CopyEntity,
-  countBackups,
-  eachClip,
-  inPortions,
-  isLight,
-  readSetting,
-  rollSums,
-  SettingEntity,
+  settings,
   TaskEntity,
   TreeEntity,
-  writeSetting,
-} from '../store/index.ts'
+} from '../records/index.ts'
+import { checkedClips, countBackups, eachClip, everySetting, inPortions, isLight, readSetting, rollSums, writeSetting } from '../store/index.ts'
 import { type RunTask, type RunTools, startBatch } from '../tasks/index.ts'
 import {
   awayVolumes,
@@ -56,15 +50,6 @@ import {
   volumeNames,
   volumeOf,
 } from '../volumes/index.ts'
-
-interface Payload {
-  from: Place
-  /** The card's folder below each place: its name, and for a folder of a card its path there. */
-  name: string
-  to: TargetFolder[]
-  backupIds: string[]
-  copies: CopiesThen | null
-}
 
 /** What a backup of a folder is called: by its volume, and where it stands on it. */
 const nameOf = (label: string, folder: Uint8Array): string => [label.replace(/[/\0]/g, '_'), pathText(folder)].filter(Boolean).join('/')
@@ -155,7 +140,7 @@ export const startTakingIn = alone(async (ctx: Context, projectId: string, ask: 
         else await db.getRepository(BackupEntity).insert(r)
       }
     })
-    const payload: Payload = { from, name, to, backupIds: rows.map((r) => old.get(r.once)?.id ?? r.id), copies: ask.copies }
+    const payload: Payload<'backup'> = { from, name, to, backupIds: rows.map((r) => old.get(r.once)?.id ?? r.id), copies: ask.copies }
     tasks.push({ label: `${name} to ${to.length === 1 ? 'one place' : `${to.length} places`}`, payload, total: 0, unit: 'bytes', cost: 1 })
   }
   for (const [i, to] of ask.backupTo.entries()) await rememberTarget(ctx, projectId, i === 0 ? 'backups' : 'second-backups', to)
@@ -178,7 +163,7 @@ async function underWay(ctx: Context, from: Place, to: readonly TargetFolder[], 
   for (let tries = 0; tries < (surely ? 20 : 1); tries++) {
     const active = await ctx.repo(TaskEntity).findBy({ kind: 'backup', state: In(['waiting', 'held', 'running']) })
     const same = active.find((t) => {
-      const p = t.payload as Payload
+      const p = payloadOf('backup', t)
       return JSON.stringify([p.from.volumeId, p.from.ref, p.to]) === JSON.stringify([from.volumeId, from.ref, to])
     })
     if (same) return same
@@ -202,7 +187,7 @@ function holdable(started: RunTools['started']): () => Promise<void> {
 }
 
 export const runBackup: RunTask = async (ctx, task, { signal, progress, started }) => {
-  const payload = task.payload as Payload
+  const payload = payloadOf('backup', task)
   const places: Buffer[] = []
   const wait = holdable(started)
   const repo = ctx.repo(BackupEntity)
@@ -317,7 +302,7 @@ export async function startVerifying(ctx: Context, projectId: string, backupIds:
 }
 
 export const runVerify: RunTask = async (ctx, task, { signal, progress }) => {
-  const { backupId } = task.payload as { backupId: string }
+  const { backupId } = payloadOf('verify', task)
   const backup = found(await ctx.repo(BackupEntity).findOneBy({ id: backupId }), 'The backup')
   const { path } = await resolvePlace(ctx, backup.placeVolumeId, backup.placePath)
   const v = await verify(path, { signal, onProgress: progress })
@@ -388,16 +373,13 @@ export async function listRolls(ctx: Context, projectId: string): Promise<RollRo
     .sort((a, b) => byName(a.day, b.day) || byName(a.roll, b.roll))
 }
 
-const ruleName = (projectId: string): string => `arrivals ${projectId}`
-const none: Omit<ArrivalRule, 'version'> = { on: false, backupTo: [], copies: null }
-
 export async function arrivalRule(ctx: Context, projectId: string): Promise<ArrivalRule> {
-  const { value, version } = await readSetting(ctx.db, ruleName(projectId), none)
+  const { value, version } = await readSetting(ctx.db, settings.arrivals, projectId)
   return { ...value, version }
 }
 export async function setArrivalRule(ctx: Context, projectId: string, { version, ...rule }: ArrivalRule): Promise<ArrivalRule> {
   for (const to of rule.backupTo) await resolveTarget(ctx, to.volumeId, to.folder)
-  if (!(await writeSetting(ctx.db, ruleName(projectId), rule, version)))
+  if (!(await writeSetting(ctx.db, settings.arrivals, projectId, rule, version)))
     throw stale('Somebody changed meanwhile what happens when a card arrives. Nothing was changed.', await arrivalRule(ctx, projectId))
   await ctx.changed(projectId, 'backups')
   return { ...rule, version: version + 1 }
@@ -405,24 +387,22 @@ export async function setArrivalRule(ctx: Context, projectId: string, { version,
 
 /** A card has come: every project that waits for cards takes it in. */
 export async function cardArrived(ctx: Context, volumeId: string): Promise<void> {
-  for (const { name, value } of await ctx.repo(SettingEntity).find()) {
-    if (!name.startsWith('arrivals ') || !(value as ArrivalRule).on) continue
-    const rule = value as ArrivalRule
+  for (const [projectId, rule] of await everySetting(ctx.db, settings.arrivals)) {
+    if (!rule.on) continue
     // A place that is away now must not keep other projects from theirs; the run record tells of it.
-    await startTakingIn(ctx, name.slice('arrivals '.length), { folders: [{ volumeId, ref: '' }], backupTo: rule.backupTo, copies: rule.copies }).catch((e) =>
+    await startTakingIn(ctx, projectId, { folders: [{ volumeId, ref: '' }], backupTo: rule.backupTo, copies: rule.copies }).catch((e) =>
       ctx.publish({ type: 'said', text: `The card was not taken in: ${e instanceof Error ? e.message : e}` }),
     )
   }
 }
 
-const intakesName = (projectId: string): string => `intakes ${projectId}`
 /** Intakes that are kept under a name. */
 export async function listIntakes(ctx: Context, projectId: string): Promise<Intakes> {
-  const { value, version } = await readSetting<unknown>(ctx.db, intakesName(projectId), [])
-  return Intakes.parse({ kept: value, version })
+  const { value, version } = await readSetting(ctx.db, settings.intakes, projectId)
+  return { kept: value, version }
 }
 export async function keepIntakes(ctx: Context, projectId: string, { kept, version }: Intakes): Promise<Intakes> {
-  if (!(await writeSetting(ctx.db, intakesName(projectId), kept, version)))
+  if (!(await writeSetting(ctx.db, settings.intakes, projectId, kept, version)))
     throw stale('Somebody changed the kept intakes meanwhile. Nothing was changed.', await listIntakes(ctx, projectId))
   await ctx.changed(projectId, 'backups')
   return { kept, version: version + 1 }
@@ -450,11 +430,11 @@ export async function unsafeFolders(ctx: Context, projectId: string): Promise<Un
   return [...found.values()]
 }
 
-const toldName = (ctx: Context, projectId: string): string => `told unsafe ${projectId} ${ctx.config.user}`
+const readerOf = (ctx: Context, projectId: string): string => `${projectId} ${ctx.config.user}`
 /** Whether a person knows that originals have no backup; they are told once. */
 export const toldUnsafe = async (ctx: Context, projectId: string): Promise<boolean> =>
-  (await ctx.repo(SettingEntity).findOneBy({ name: toldName(ctx, projectId) }))?.value === true
+  (await readSetting(ctx.db, settings.toldUnsafe, readerOf(ctx, projectId))).value
 export const tellUnsafe = change(async (ctx: Context, projectId: string): Promise<void> => {
-  await ctx.repo(SettingEntity).upsert({ name: toldName(ctx, projectId), value: true }, ['name'])
+  await writeSetting(ctx.db, settings.toldUnsafe, readerOf(ctx, projectId), true, null)
   await ctx.changed(projectId, 'projects')
 })

@@ -15,7 +15,8 @@ import { aloneWith } from '../history/index.ts'
 import { type Context, found, Json, newId, plural, Refusal } from '../platform/index.ts'
 import { couldFinish, finishingClip, finishingOf, madeFrom, standIn } from '../sources/index.ts'
 import { factsOf } from '../specs/index.ts'
-import { ClipEntity, type ClipRecord, inPortions, PullEntity } from '../store/index.ts'
+import { payloadOf, ClipEntity, type ClipRecord, PullEntity } from '../records/index.ts'
+import { inPortions } from '../store/index.ts'
 import { type RunTask, startBatch } from '../tasks/index.ts'
 import { refuseTooLarge, rememberTarget, roomAt, tidyFolder, volumeNames, writableTarget } from '../volumes/index.ts'
 
@@ -162,7 +163,7 @@ async function setPullsGoing(ctx: Context, cutId: string, request: z.infer<typeo
 }
 
 export const runPull: RunTask = async (ctx, task, { signal, threads, progress, spent, started }) => {
-  const { pullId } = task.payload as { pullId: string }
+  const { pullId } = payloadOf('pull', task)
   const pull = found(await ctx.repo(PullEntity).findOneBy({ id: pullId }), 'The pull')
   const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: pull.clipId }), 'The original')
   const finishing = await finishingOf(ctx, clip.projectId, [clip])

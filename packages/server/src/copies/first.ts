@@ -6,7 +6,7 @@ import { rate } from '@naranja/core/time'
 import { firstBelow, type Found, joinBytes, lastName, parentOf, pathText, probe, walk } from '@naranja/media'
 import { type Context, found } from '../platform/index.ts'
 import { copySpec } from '../specs/index.ts'
-import { ProjectEntity } from '../store/index.ts'
+import { ProjectEntity } from '../records/index.ts'
 import { fromRef, resolvePlace, treesOf } from '../volumes/index.ts'
 import { copyPath } from './plan.ts'
 

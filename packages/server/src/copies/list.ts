@@ -4,7 +4,7 @@ import { sameRate } from '@naranja/core/time'
 import { joinBytes, pathText } from '@naranja/media'
 import type { Context } from '../platform/index.ts'
 import { isGone } from '../sources/index.ts'
-import { ClipEntity, CopyEntity } from '../store/index.ts'
+import { ClipEntity, CopyEntity } from '../records/index.ts'
 import { volumeNames } from '../volumes/index.ts'
 
 export async function listCopies(ctx: Context, projectId: string): Promise<CopyRow[]> {

@@ -6,7 +6,8 @@ import { exists, pathText, writeWhole } from '@naranja/media'
 import { In } from 'typeorm'
 import { logFiles, logLayouts } from '../originals/index.ts'
 import type { Context } from '../platform/index.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, inPortions, TaskEntity, type TaskRecord } from '../store/index.ts'
+import { payloadOf, ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, TaskEntity, type TaskRecord } from '../records/index.ts'
+import { inPortions } from '../store/index.ts'
 import { rootsHere } from '../volumes/index.ts'
 
 /** The folder that a copy stands in; of numbered pictures the one above theirs. */
@@ -18,11 +19,11 @@ const folderOf = (c: CopyRecord): string => (c.facts?.sequence ? dirname(dirname
  * one of another batch, or of somebody else, is never written over.
  */
 export async function writeLogs(ctx: Context, task: TaskRecord): Promise<string | null> {
-  const { log } = task.payload as { log?: string }
+  const log = task.kind === 'copy' ? payloadOf('copy', task).log : undefined
   if (!log || (await ctx.repo(TaskEntity).existsBy({ batchId: task.batchId, state: In(['waiting', 'held', 'running']) }))) return null
   const tasks = await ctx.repo(TaskEntity).find({ where: { batchId: task.batchId }, select: { id: true, payload: true, created: true } })
   const copies: CopyRecord[] = []
-  for (const some of inPortions(tasks.flatMap((t) => (t.payload as { copyIds: string[] }).copyIds)))
+  for (const some of inPortions(tasks.flatMap((t) => payloadOf('copy', t).copyIds)))
     copies.push(...(await ctx.repo(CopyEntity).findBy({ id: In([...some]), state: 'checked' })))
   if (copies.length === 0) return null
   const clips = new Map<string, ClipRecord>()

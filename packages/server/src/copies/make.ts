@@ -27,7 +27,7 @@ import { finishingInput, inputOf, projectDecode, shownAs } from '../picture/inde
 import { type Context, found } from '../platform/index.ts'
 import { heldBy, pictureKey } from '../sources/index.ts'
 import { factsOf, specVersion } from '../specs/index.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, LookEntity } from '../store/index.ts'
+import { payloadOf, ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, LookEntity } from '../records/index.ts'
 import { type RunTask, Told } from '../tasks/index.ts'
 import { resolvePlace } from '../volumes/index.ts'
 import { copyFacts, peaksOf, pieceOf, projectRate } from './plan.ts'
@@ -97,7 +97,7 @@ export async function copyTarget(ctx: Context, copy: Pick<CopyRecord, 'volumeId'
 
 /** Makes what is wanted of one clip. */
 export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, spent, started }) => {
-  const { copyIds, asFar = false } = task.payload as { copyIds: string[]; asFar?: boolean }
+  const { copyIds, asFar = false } = payloadOf('copy', task)
   const copies = (await ctx.repo(CopyEntity).findBy({ id: In(copyIds) })).sort((a, b) => copyIds.indexOf(a.id) - copyIds.indexOf(b.id))
   const first = found(copies[0], 'The edit copy')
   const [original, wanted] = await Promise.all([

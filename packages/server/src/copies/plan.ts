@@ -17,17 +17,17 @@ import { type Context, found, newId, plural, Refusal } from '../platform/index.t
 import { holds, stateNow } from '../sources/index.ts'
 import { asOriginal, copySpec, factsOf } from '../specs/index.ts'
 import {
+  payloadOf,
   ClipEntity,
   type ClipRecord,
   CopyEntity,
   type CopyFacts,
   type CopyRecord,
-  inPortions,
-  isLight,
   ListenedEntity,
   ProjectEntity,
   TaskEntity,
-} from '../store/index.ts'
+} from '../records/index.ts'
+import { inPortions, isLight } from '../store/index.ts'
 import { type NewTask, startBatch } from '../tasks/index.ts'
 import {
   awayVolumes,
@@ -532,7 +532,7 @@ export async function copyWhatCame(
 /** Makes what a task failed to make by another spec, in the same place. */
 export async function retryWithSpec(ctx: Context, taskId: string, spec: string): Promise<Started> {
   const task = found(await ctx.repo(TaskEntity).findOneBy({ id: taskId }), 'The task')
-  const { copyIds, target } = task.payload as { copyIds?: string[]; target?: { volumeId: string; folder: string } }
+  const { copyIds, target } = payloadOf('copy', task)
   const copy = copyIds?.length ? await ctx.repo(CopyEntity).findOneBy({ id: In(copyIds) }) : null
   if (!copy || (task.state !== 'failed' && task.state !== 'cancelled'))
     throw new Refusal('bad-request', 'Only an edit copy that failed or was cancelled can be made by another spec.')

@@ -10,7 +10,7 @@ import { usedClips } from '../cuts/index.ts'
 import { alone } from '../history/index.ts'
 import { type Context, plural, Refusal } from '../platform/index.ts'
 import { isElsewhere } from '../specs/index.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, MasterEntity, PullEntity, TargetEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, MasterEntity, PullEntity, TargetEntity } from '../records/index.ts'
 import { listVolumes, rootsHere } from '../volumes/index.ts'
 
 const kindOf = (c: CopyRecord): SpaceKind => (c.kind === 'proxy' ? 'proxies' : 'intermediates')

@@ -1,12 +1,12 @@
 /** How long this machine takes to make copies, learned from what it made. */
 import { firstGuess, type Making } from '@naranja/core/estimate'
 import type { Spec } from '@naranja/core/specs'
-import { Like } from 'typeorm'
 import type { Context } from '../platform/index.ts'
-import { type ClipRecord, SettingEntity } from '../store/index.ts'
+import { type ClipRecord, settings } from '../records/index.ts'
+import { everySetting, readSetting, writeSetting } from '../store/index.ts'
 
 /** By what is made of what: another name or place makes a spec no slower. */
-const paceName = (spec: Spec, codec: string): string => `pace ${spec.coding}: ${codec}`
+const paceName = (spec: Spec, codec: string): string => `${spec.coding}: ${codec}`
 const paceBegin = (spec: Spec): string => paceName(spec, '')
 
 /** Knows how many times as long as guessed this machine takes. */
@@ -16,8 +16,7 @@ export class Pace {
     this.known = known
   }
   static async of(ctx: Context): Promise<Pace> {
-    const rows = await ctx.repo(SettingEntity).findBy({ name: Like('pace %') })
-    return new Pace(new Map(rows.flatMap((r) => (typeof r.value === 'number' && r.value > 0 ? [[r.name, r.value]] : []))))
+    return new Pace(new Map([...(await everySetting(ctx.db, settings.pace))].filter(([, factor]) => factor > 0)))
   }
   /** Whether copies of such originals under such a spec have been made here. */
   measured(spec: Spec, clip: ClipRecord): boolean {
@@ -51,7 +50,7 @@ export async function learnPace(ctx: Context, clip: ClipRecord, copies: readonly
   if (guess <= 0 || spent <= 0) return
   const now = spent / guess
   for (const name of new Set(copies.map((c) => paceName(c.spec, clip.technical.codec)))) {
-    const before = (await ctx.repo(SettingEntity).findOneBy({ name }))?.value
-    await ctx.repo(SettingEntity).upsert({ name, value: typeof before === 'number' ? before * 0.67 + now * 0.33 : now }, ['name'])
+    const { value: before } = await readSetting(ctx.db, settings.pace, name)
+    await writeSetting(ctx.db, settings.pace, name, before > 0 ? before * 0.67 + now * 0.33 : now, null)
   }
 }

@@ -26,8 +26,8 @@ import {
 import { finishingInput, projectDecode } from '../picture/index.ts'
 import { type Context, found, Refusal } from '../platform/index.ts'
 import { asOriginal, copySpec } from '../specs/index.ts'
-import { ClipEntity, type ClipRecord } from '../store/index.ts'
-import { resultOf, type RunTask, type RunTools, startBatch } from '../tasks/index.ts'
+import { payloadOf, ClipEntity, type ClipRecord } from '../records/index.ts'
+import { foundBy, type RunTask, type RunTools, startBatch } from '../tasks/index.ts'
 import { awayVolumes, refuseCard, resolvePlace, resolveTarget } from '../volumes/index.ts'
 import { copyJob } from './make.ts'
 import { neverOf, pieceOf, projectRate } from './plan.ts'
@@ -62,7 +62,7 @@ export async function startTrial(ctx: Context, projectId: string, ask: TrialAsk)
 }
 
 export async function trialResult(ctx: Context, taskId: string): Promise<TrialResult> {
-  return resultOf<TrialResult>(ctx, taskId, 'trial', 'trial', 'The trial')
+  return (await foundBy(ctx, taskId, 'trial', 'The trial')).trial
 }
 
 /** The picture of a trial: the original's (0), or that of a spec, from 1. */
@@ -148,7 +148,7 @@ async function play(made: Made, drive: number, signal: AbortSignal): Promise<Non
 }
 
 export const runTrial: RunTask = async (ctx, task, tools) => {
-  const ask = task.payload as TrialAsk & { clipId: string }
+  const ask = payloadOf('trial', task)
   const { signal, progress } = tools
   const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: ask.clipId }), 'The original')
   const [specs, target, place, rate, decode] = await Promise.all([

@@ -2,7 +2,9 @@
 import type { Decision } from '@naranja/core/reconnect'
 import { In } from 'typeorm'
 import { type Context, newId } from '../platform/index.ts'
-import { DecisionEntity, inPortions, whole } from '../store/index.ts'
+import { whole } from '../database/index.ts'
+import { DecisionEntity } from '../records/index.ts'
+import { inPortions } from '../store/index.ts'
 
 /** Sets decisions by event key, and returns what stood there before. */
 export async function setDecisions(

@@ -11,7 +11,8 @@ import { LRUCache } from 'lru-cache'
 import { lightColumns, originalName, present } from '../originals/index.ts'
 import { type Context, found, type Latest, latest, once, originalTopics } from '../platform/index.ts'
 import { finishingOf } from '../sources/index.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, CutEntity, type CutRecord, DecisionEntity, readSetting, VolumeEntity } from '../store/index.ts'
+import { settings, ClipEntity, type ClipRecord, CopyEntity, CutEntity, type CutRecord, DecisionEntity, VolumeEntity } from '../records/index.ts'
+import { readSetting } from '../store/index.ts'
 import { awayVolumes, volumeNames } from '../volumes/index.ts'
 import { seenOf } from './seen.ts'
 
@@ -154,12 +155,9 @@ export async function clipFacts(ctx: Context, projectId: string): Promise<Readon
   return idsOf(clips)
 }
 
-/** Under which name a project's rules are kept. */
-export const rulesSetting = (projectId: string): string => `reconnect rules ${projectId}`
-
 /** The rules that hold for a project. */
 export async function matchRules(ctx: Context, projectId: string): Promise<MatchRules> {
-  const { value, version } = await readSetting<Pick<MatchRules, 'rules'>>(ctx.db, rulesSetting(projectId), { rules: [] })
+  const { value, version } = await readSetting(ctx.db, settings.rules, projectId)
   return { rules: value.rules, version }
 }
 

@@ -17,7 +17,8 @@ import { In } from 'typeorm'
 import { LRUCache } from 'lru-cache'
 import { type Context, found, type Latest, latest, originalTopics } from '../platform/index.ts'
 import { type Finishing, finishingOf } from '../sources/index.ts'
-import { ClipEntity, type ClipRecord, type CutRecord, inPortions, ProjectEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, type CutRecord, ProjectEntity } from '../records/index.ts'
+import { inPortions } from '../store/index.ts'
 import { linksOf } from './links.ts'
 
 /** Clips that were asked for, by project, until its originals change. */

@@ -2,32 +2,26 @@
 import type { Seen } from '@naranja/core/reconnect'
 import { LRUCache } from 'lru-cache'
 import { type Context, type Latest, latest } from '../platform/index.ts'
-import { type CutRecord, SettingEntity } from '../store/index.ts'
+import { type CutRecord, settings } from '../records/index.ts'
+import { readSetting, writeSetting } from '../store/index.ts'
 
 /** What was found about an event, and what was compared for it: when that is another, it is compared anew. */
 export interface Answer {
   readonly asked: string
-  readonly seen: readonly Seen[]
-}
-interface Kept {
-  /** The pictures of the edit that all this was compared with. */
-  readonly with: string
-  readonly answers: Record<string, Answer>
+  readonly seen: Seen[]
 }
 
-const settingName = (cutId: string): string => `seen ${cutId}`
 /** Which pictures of its own a cut has. */
 const picturesOf = (cut: CutRecord): string => JSON.stringify([cut.referenceVolumeId, cut.referencePath, cut.copiesVolumeId, cut.copiesPath])
 
 /** What was found about the events of a cut, by their ids, as long as the edit has the same pictures. */
-export async function answersOf(ctx: Context, cut: CutRecord): Promise<Record<string, Answer>> {
-  const kept = (await ctx.repo(SettingEntity).findOneBy({ name: settingName(cut.id) }))?.value as Kept | undefined
+export async function answersOf(ctx: Context, cut: CutRecord): Promise<Readonly<Record<string, Answer>>> {
+  const { value: kept } = await readSetting(ctx.db, settings.seen, cut.id)
   return kept?.with === picturesOf(cut) ? kept.answers : {}
 }
 
 export async function keepAnswers(ctx: Context, cut: CutRecord, answers: Record<string, Answer>): Promise<void> {
-  const value: Kept = { with: picturesOf(cut), answers }
-  await ctx.repo(SettingEntity).upsert({ name: settingName(cut.id), value }, ['name'])
+  await writeSetting(ctx.db, settings.seen, cut.id, { with: picturesOf(cut), answers }, null)
   await ctx.changed(cut.projectId, 'links')
 }
 

@@ -1,6 +1,6 @@
 /** How changes of cut lists, and decisions about their events, are taken back. */
 import type { TakeBacks } from '../history/index.ts'
-import { CutEntity } from '../store/index.ts'
+import { CutEntity } from '../records/index.ts'
 import { setDecisions } from './decisions.ts'
 
 const one = (i: { readonly cutId: string }): string[] => [i.cutId]

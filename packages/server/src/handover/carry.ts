@@ -1,7 +1,7 @@
 /** Edit copies, pulls and masters carried elsewhere: moved for good, or collected into one folder as a hand-over. */
 import { readdir, rm, stat } from 'node:fs/promises'
 import { basename, dirname, join, posix } from 'node:path'
-import type { CarryAsk, CarryPlan, CarryWhat, LogLayoutShape, Started } from '@naranja/contract'
+import type { CarryAsk, CarryPlan, LogLayoutShape, Started } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import type { ListedFile } from '@naranja/xml/mhl'
 import { safeFileName } from '@naranja/core/naming'
@@ -28,25 +28,13 @@ import { alone } from '../history/index.ts'
 import { logFiles, nowhere } from '../originals/index.ts'
 import { type Context, plural, Refusal } from '../platform/index.ts'
 import { isElsewhere, specVersion } from '../specs/index.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, isLight, MasterEntity, ProjectEntity, PullEntity } from '../store/index.ts'
+import { payloadOf, type Payload, ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, MasterEntity, ProjectEntity, PullEntity } from '../records/index.ts'
+import { isLight } from '../store/index.ts'
 import { type RunTask, startBatch } from '../tasks/index.ts'
 import { refuseTooLarge, rememberTarget, resolvePlace, resolveTarget, roomAt, rootsHere, tidyFolder, writableTarget } from '../volumes/index.ts'
 import { filesOfClip, isCollected, seatOfClip, seatOfCopy, writeCollectedLists } from './collect.ts'
 
-/** Something that is carried as a whole: what it is, its files, and where they go. */
-interface Thing {
-  readonly id: string
-  readonly kind: CarryWhat['what']
-  readonly name: string
-  readonly clipId: string | null
-  readonly volumeId: string
-  /** On its volume; of numbered pictures the first. */
-  readonly path: string
-  /** Below the target. */
-  readonly to: string
-  /** Files on their volume, and below the target. */
-  readonly files: readonly { readonly from: string; readonly to: string; readonly size: number }[]
-}
+type Thing = Payload<'carry'>['list'][number]
 
 /** Files of a copy, on its volume. */
 async function filesOfCopy(root: string, c: CopyRecord): Promise<string[]> {
@@ -178,12 +166,6 @@ export async function planCarry(ctx: Context, projectId: string, ask: CarryAsk):
   }
 }
 
-interface Payload {
-  readonly ask: CarryAsk
-  readonly folder: string
-  readonly list: readonly Thing[]
-}
-
 export const startCarry = alone(async (ctx: Context, projectId: string, ask: CarryAsk): Promise<Started> => {
   if (ask.things.what === 'project' && ask.how === 'move')
     throw new Refusal('bad-request', 'Originals can be collected, but are never moved. Copies can be moved spec by spec.')
@@ -205,7 +187,7 @@ export const startCarry = alone(async (ctx: Context, projectId: string, ask: Car
   if (ask.how === 'move' && list.every((t) => t.volumeId === ask.volumeId && t.path === join(folder, t.to)))
     throw new Refusal('bad-request', 'They stand there already.')
   const doing = ask.how === 'move' ? `Move ${name}` : `Hand over ${name}`
-  const payload: Payload = { ask, folder, list }
+  const payload: Payload<'carry'> = { ask, folder, list }
   await rememberTarget(ctx, projectId, ask.how === 'move' ? 'moves' : 'hand-overs', ask)
   return startBatch(
     ctx,
@@ -221,7 +203,7 @@ const entities = { copies: CopyEntity, pulls: PullEntity, masters: MasterEntity 
 type Moved = keyof typeof entities
 
 export const runCarry: RunTask = async (ctx, task, { signal, progress }) => {
-  const { ask, folder, list } = task.payload as Payload
+  const { ask, folder, list } = payloadOf('carry', task)
   const { root: at } = await resolvePlace(ctx, ask.volumeId, Buffer.alloc(0))
   const root = await rootAt(at)
   const base = join(pathText(at), folder)

@@ -5,7 +5,7 @@ import { safeFileName } from '@naranja/core/naming'
 import { exists, pathText, writeWhole } from '@naranja/media'
 import { writeLists } from '../cuts/index.ts'
 import type { Context } from '../platform/index.ts'
-import { type ClipRecord, type CopyRecord, CutEntity } from '../store/index.ts'
+import { type ClipRecord, type CopyRecord, CutEntity } from '../records/index.ts'
 import { refOf } from '../volumes/index.ts'
 
 export type Collected = 'originals' | 'intermediates' | 'proxies'

@@ -9,7 +9,8 @@ import { In } from 'typeorm'
 import { alone, recordChange, type TakeBacks } from '../history/index.ts'
 import { readableOf } from '../originals/index.ts'
 import { type Context, plural, Refusal } from '../platform/index.ts'
-import { ClipEntity, CopyEntity, type CopyRecord, inPortions } from '../store/index.ts'
+import { ClipEntity, CopyEntity, type CopyRecord } from '../records/index.ts'
+import { inPortions } from '../store/index.ts'
 import { rootsHere } from '../volumes/index.ts'
 
 /** Numbered pictures stand in a folder of their own, which bears the copy's name. */

@@ -1,7 +1,7 @@
 /** The one door for every change by a person: who, when, a sentence, and how it is taken back (`undo.ts`). */
 import type { ChangeRow, Changed } from '@naranja/contract'
 import { type Context, newId, whoAsks } from '../platform/index.ts'
-import { ChangeEntity, type Inverse } from '../store/index.ts'
+import { ChangeEntity, type Inverse } from '../records/index.ts'
 
 /** Writes down a change that has been made. */
 export async function recordChange(ctx: Context, projectId: string, sentence: string, inverse: Inverse): Promise<Changed> {

@@ -2,7 +2,8 @@
 import type { Topic } from '@naranja/contract'
 import pLimit, { type LimitFunction } from 'p-limit'
 import { type Context, found } from '../platform/index.ts'
-import { patiently, ProjectEntity } from '../store/index.ts'
+import { patiently } from '../database/index.ts'
+import { ProjectEntity } from '../records/index.ts'
 
 /** What is changed that belongs to no project: specs, layouts of clip logs. */
 const everything = 'all'

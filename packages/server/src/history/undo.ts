@@ -2,7 +2,8 @@
 import type { Changed, UndoAsk } from '@naranja/contract'
 import { In, MoreThan } from 'typeorm'
 import { type Context, Refusal, stale, whoAsks } from '../platform/index.ts'
-import { ChangeEntity, type ChangeRecord, type ClipRecord, type Inverse, updateClips } from '../store/index.ts'
+import { ChangeEntity, type ChangeRecord, type ClipRecord, type Inverse } from '../records/index.ts'
+import { updateClips } from '../store/index.ts'
 import { alone, exclusively } from './exclusive.ts'
 
 /** How changes of one kind are taken back. */

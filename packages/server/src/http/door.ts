@@ -11,7 +11,8 @@ import { join as pathOf } from 'node:path'
 import { writeWhole } from '@naranja/media'
 import { z } from 'zod'
 import { type Config, type Context, digest, Refusal } from '../platform/index.ts'
-import { schemaVersion, VolumeEntity } from '../store/index.ts'
+import { schemaVersion } from '../database/index.ts'
+import { VolumeEntity } from '../records/index.ts'
 
 /** What a worker that joins is told once: among it, passwords of users that may do what a worker does. */
 export interface Joined {

@@ -1,13 +1,14 @@
 /** Clips and edit copies whose files stand somewhere else now: looked for by their content, below folders that a person names. */
 import { stat } from 'node:fs/promises'
-import { LookForAsk, type Started } from '@naranja/contract'
+import type { LookForAsk, Started } from '@naranja/contract'
 import { numberedName, otherFiles } from '@naranja/core/clip'
 import { contentId, exists, joinBytes, lastName, parentOf, pathText, readFolder } from '@naranja/media'
 import { In, Not } from 'typeorm'
 import { exclusively, recordChange } from '../history/index.ts'
 import { nowhere, refreshNotices } from '../originals/index.ts'
 import { type Context, plural, Refusal } from '../platform/index.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, inPortions, type Located } from '../store/index.ts'
+import { payloadOf, ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, type Located } from '../records/index.ts'
+import { inPortions } from '../store/index.ts'
 import { type RunTask, startBatch } from '../tasks/index.ts'
 import { fromRef, hashOf, placeHash, resolvePlace, rootsHere } from '../volumes/index.ts'
 
@@ -90,7 +91,7 @@ async function isWhole(root: Buffer, path: Buffer, { clip }: Wanted): Promise<bo
 }
 
 export const runLookFor: RunTask = async (ctx, task, { signal, progress }) => {
-  const ask = LookForAsk.parse(task.payload)
+  const ask = payloadOf('look-for', task)
   const wanted = await meant(ctx, task.projectId, ask)
   const bySize = new Map<number, Wanted[]>()
   for (const w of wanted) bySize.set(w.size, [...(bySize.get(w.size) ?? []), w])

@@ -2,7 +2,7 @@
 import { contentId, joinBytes, pathText } from '@naranja/media'
 import { originalName } from '../originals/index.ts'
 import type { Context } from '../platform/index.ts'
-import { ClipEntity, CopyEntity, type CopyRecord, MasterEntity, PullEntity } from '../store/index.ts'
+import { ClipEntity, CopyEntity, type CopyRecord, MasterEntity, PullEntity } from '../records/index.ts'
 import { rootsHere } from '../volumes/index.ts'
 
 /** What a file was found to be: a copy of a clip (by its id, or by the content id that its stamp names), or a master. */

@@ -1,6 +1,7 @@
 /** Whether a project's rate and raster stay as they are, whatever is taken in. */
 import type { Context } from '../platform/index.ts'
-import { CutEntity, hasPictures, MasterEntity, type ProjectRecord } from '../store/index.ts'
+import { CutEntity, MasterEntity, type ProjectRecord } from '../records/index.ts'
+import { hasPictures } from '../store/index.ts'
 
 export interface Settled {
   readonly rate: boolean

@@ -2,7 +2,7 @@
 import { availableParallelism } from 'node:os'
 import { stat } from 'node:fs/promises'
 import { posix } from 'node:path'
-import type { Account, AccountLine, CopiesThen } from '@naranja/contract'
+import type { Account, AccountLine } from '@naranja/contract'
 import { isItsSound, joined, lightCopies, majority, numberedName, oneRecording, ownStem, sequenceName, type Technical, withSound } from '@naranja/core/clip'
 import { folderFacts } from '@naranja/core/naming'
 import { type Rate, rate, sameRate, seconds } from '@naranja/core/time'
@@ -13,20 +13,20 @@ import { copyWhatCame } from '../copies/index.ts'
 import { exclusively } from '../history/index.ts'
 import { lightColumns, refreshNotices, startListening, waitingClips } from '../originals/index.ts'
 import { type Context, found, newId, plural, Refusal } from '../platform/index.ts'
-import {
+import { patiently } from '../database/index.ts'
+import { payloadOf,
   ArrivalEntity,
   type ArrivalRecord,
   BackupEntity,
   BackupFileEntity,
   ClipEntity,
   type ClipRecord,
-  countBackups,
   ListenedEntity,
-  patiently,
   ProjectEntity,
   type ProjectRecord,
   untouched,
-} from '../store/index.ts'
+} from '../records/index.ts'
+import { countBackups } from '../store/index.ts'
 import type { RunTask } from '../tasks/index.ts'
 import { folderHere, fromRef, hashOf, placeHash, refOf, resolvePlace, rootsHere, treesOf } from '../volumes/index.ts'
 import { startProving } from './light.ts'
@@ -34,16 +34,6 @@ import { namesAfter } from './lookFor.ts'
 import { type OwnFile, ownFileNames, OwnFiles } from './ownFiles.ts'
 import { isChosen, type Settled, settledFormat } from './settled.ts'
 import { byPeople, recorded, toldBeside } from './told.ts'
-
-interface Payload {
-  volumeId: string
-  ref: string
-  /** Edit copies that are made of what was taken in. */
-  copies?: CopiesThen | null
-  /** Only these, of what is below the folder (refs of their first files); what came of them is written down for the folder that is looked after. */
-  only?: readonly string[]
-  arrivals?: string
-}
 
 /** New clips that are written down at once. */
 const portion = 50
@@ -81,7 +71,7 @@ async function filesOf(root: Uint8Array, f: Found): Promise<{ size: number; modi
 const isSound = (f: Found): boolean => /\.(wav|bwf|aiff?|flac|mp3|m4a)$/i.test(pathText(f.path))
 
 export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
-  const payload = task.payload as Payload
+  const payload = payloadOf('take-in', task)
   const { volume, root, path } = await resolvePlace(ctx, payload.volumeId, fromRef(payload.ref))
   const base = fromRef(payload.ref)
   const cause = await folderHere(path)

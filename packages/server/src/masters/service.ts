@@ -36,7 +36,7 @@ import { aloneWith } from '../history/index.ts'
 import { finishingInput, projectDecode, shownAs } from '../picture/index.ts'
 import { type Context, found, newId, plural, Refusal } from '../platform/index.ts'
 import { finishingClip, madeFrom } from '../sources/index.ts'
-import { CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity, TaskEntity } from '../store/index.ts'
+import { payloadOf, type Payload, CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity, TaskEntity } from '../records/index.ts'
 import { type RunTask, startBatch, Told } from '../tasks/index.ts'
 import { refuseTooLarge, rememberTarget, roomAt, rootsHere, tidyFolder, volumeNames, writableTarget } from '../volumes/index.ts'
 import { checkMaster } from './check.ts'
@@ -103,13 +103,6 @@ async function setMasterGoing(ctx: Context, cutId: string, request: z.infer<type
 
 /** What a person chose for a master, as its task keeps it. */
 const choices = (r: z.infer<typeof MasterRequest>) => ({ from: r.from, placeholders: r.placeholders, missing: r.missing })
-interface MasterTask {
-  readonly masterId: string
-  readonly from: 'originals' | 'pulls'
-  readonly placeholders: boolean
-  readonly missing?: 'placeholder' | 'held'
-}
-
 interface Sources {
   readonly picture: Map<string, RenderSource>
   readonly sound: Map<string, SoundSource>
@@ -206,7 +199,7 @@ const chunks = (parts: readonly Part[], sources: ReadonlyMap<string, RenderSourc
   })
 
 export const runMaster: RunTask = async (ctx, task, { signal, progress, started }) => {
-  const payload = task.payload as unknown as MasterTask
+  const payload = payloadOf('master', task)
   const master = found(await ctx.repo(MasterEntity).findOneBy({ id: payload.masterId }), 'The master')
   const cut = await cutOf(ctx, master.cutId)
   const planned = await planOf(ctx, cut, { handles: 0, placeholders: payload.placeholders, missing: payload.missing ?? 'placeholder' })
@@ -381,7 +374,7 @@ export async function checkAgain(ctx: Context, masterId: string): Promise<Starte
   const task = await ctx.repo(TaskEntity).findOne({ where: { kind: 'master', label: file, projectId: master.projectId }, order: { created: 'DESC' } })
   const { target: path } = await copyTarget(ctx, master)
   if (master.state !== 'unchecked' || !(await exists(uncheckedName(path)))) throw new Refusal('bad-request', `${file} does not stand there unchecked.`)
-  const payload = { from: 'originals', placeholders: true, ...(task?.payload ?? {}), masterId }
+  const payload: Payload<'master'> = { from: 'originals', placeholders: true, ...(task ? payloadOf('master', task) : {}), masterId }
   const frames = task?.total ?? 1
   const started = await startBatch(
     ctx,

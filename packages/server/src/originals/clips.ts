@@ -2,7 +2,7 @@
 import { In } from 'typeorm'
 import { change, recordChange } from '../history/index.ts'
 import { type Context, found, nameOrNumber, Refusal } from '../platform/index.ts'
-import { ClipEntity, type ClipRecord } from '../store/index.ts'
+import { ClipEntity, type ClipRecord } from '../records/index.ts'
 import { refreshNotices } from './notices.ts'
 
 export const clipOf = async (ctx: Context, id: string): Promise<ClipRecord> => found(await ctx.repo(ClipEntity).findOneBy({ id }), 'The clip')

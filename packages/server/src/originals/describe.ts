@@ -9,7 +9,8 @@ import { parentOf, pathText } from '@naranja/media'
 import { In } from 'typeorm'
 import { change, recordChange } from '../history/index.ts'
 import { type Context, nameOrNumber, plural, Refusal, stale, tableRows } from '../platform/index.ts'
-import { ClipEntity, type ClipRecord, clipValues, type DescribedChange, inPortions, readSetting, updateClips, writeSetting } from '../store/index.ts'
+import { settings, ClipEntity, type ClipRecord, type DescribedChange } from '../records/index.ts'
+import { clipValues, inPortions, readSetting, updateClips, writeSetting } from '../store/index.ts'
 import { volumeNames } from '../volumes/index.ts'
 import { present, presentAll, withFact } from './facts.ts'
 import { logLayouts } from './log.ts'
@@ -234,15 +235,15 @@ export const setRoll = change(async (ctx: Context, projectId: string, { clipIds,
 /** Which values a field has in a project's clips. */
 export const valuesOf = (ctx: Context, projectId: string, field: Parameters<typeof clipValues>[2]): Promise<ClipValues> => clipValues(ctx.db, projectId, field)
 
-const viewsName = (ctx: Context, projectId: string): string => `views ${projectId} ${ctx.config.user}`.slice(0, 100)
+const viewerOf = (ctx: Context, projectId: string): string => `${projectId} ${ctx.config.user}`
 
 /** The view of this person, and those kept under a name. */
 export async function listViews(ctx: Context, projectId: string): Promise<ListViews | null> {
-  const { value, version } = await readSetting<ListViews | null>(ctx.db, viewsName(ctx, projectId), null)
+  const { value, version } = await readSetting(ctx.db, settings.views, viewerOf(ctx, projectId))
   return value && { ...value, version }
 }
 export async function keepListViews(ctx: Context, projectId: string, { version, ...views }: ListViews): Promise<ListViews> {
-  if (!(await writeSetting(ctx.db, viewsName(ctx, projectId), views, version)))
+  if (!(await writeSetting(ctx.db, settings.views, viewerOf(ctx, projectId), views, version)))
     throw stale('This list was set to look otherwise in another window meanwhile. Nothing was changed.', await listViews(ctx, projectId))
   await ctx.changed(projectId, 'viewing')
   return { ...views, version: version + 1 }

@@ -1,7 +1,7 @@
 /** Fields of a clip, wherever they are kept. */
 import type { Described } from '@naranja/core/clip'
 import { describable, type Field } from '@naranja/core/describe'
-import type { ClipRecord, DescribedChange } from '../store/index.ts'
+import type { ClipRecord, DescribedChange } from '../records/index.ts'
 
 type Told = Pick<ClipRecord, 'id' | 'described' | 'reel' | 'reelSource'>
 

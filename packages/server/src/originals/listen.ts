@@ -2,7 +2,7 @@
 import { clipInput, joinBytes, listenThrough } from '@naranja/media'
 import { In, IsNull, Not } from 'typeorm'
 import { type Context, plural } from '../platform/index.ts'
-import { ClipEntity, type ClipRecord, ListenedEntity, TaskEntity } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, ListenedEntity, TaskEntity } from '../records/index.ts'
 import { type RunTask, startBatch } from '../tasks/index.ts'
 import { rootsHere } from '../volumes/index.ts'
 import { refreshNotices } from './notices.ts'

@@ -1,5 +1,5 @@
 /** The clip log out: its layouts, and its files. */
-import { type Changed, type LogAsk, type LogFiles, type LogLayouts, LogLayoutShape } from '@naranja/contract'
+import type { Changed, LogAsk, LogFiles, LogLayouts, LogLayoutShape } from '@naranja/contract'
 import { guardedCell, type LoggedClip, logTables, plainLayout, separators } from '@naranja/core/cliplog'
 import { safeFileName } from '@naranja/core/naming'
 import { rate } from '@naranja/core/time'
@@ -10,23 +10,21 @@ import { In } from 'typeorm'
 import type { z } from 'zod'
 import type { LogSave } from '@naranja/contract'
 import { type Context, found, plural, Refusal, stale } from '../platform/index.ts'
-import { ClipEntity, type ClipRecord, inPortions, ProjectEntity, readSetting, writeSetting } from '../store/index.ts'
+import { settings, ClipEntity, type ClipRecord, ProjectEntity } from '../records/index.ts'
+import { inPortions, readSetting, writeSetting } from '../store/index.ts'
 import { rememberTarget, volumeNames, writableTarget } from '../volumes/index.ts'
 import { presentAll } from './facts.ts'
 
-const settingName = 'log layouts'
-
 /** The layouts that were saved, for every project; the plain one where none was. */
 export async function logLayouts(ctx: Context): Promise<LogLayouts> {
-  const { value, version } = await readSetting<LogLayoutShape[]>(ctx.db, settingName, [])
-  // Those that were kept before a setting was there have it as it is at first.
-  return { layouts: value.length ? value.map((l) => LogLayoutShape.parse(l)) : [plainLayout as unknown as LogLayoutShape], version }
+  const { value, version } = await readSetting(ctx.db, settings.layouts, '')
+  return { layouts: value.length ? value : [plainLayout as unknown as LogLayoutShape], version }
 }
 export async function keepLogLayouts(ctx: Context, { layouts, version }: LogLayouts): Promise<LogLayouts> {
   const names = layouts.map((l) => l.name.toLowerCase())
   const twice = layouts.find((l, i) => names.indexOf(l.name.toLowerCase()) !== i)
   if (twice) throw new Refusal('taken', `There is a layout called "${twice.name}" already. Give this one another name.`)
-  if (!(await writeSetting(ctx.db, settingName, layouts, version)))
+  if (!(await writeSetting(ctx.db, settings.layouts, '', layouts, version)))
     throw stale('Somebody changed the layouts of clip logs meanwhile. Nothing was changed.', await logLayouts(ctx))
   await ctx.changed(null, 'viewing')
   return logLayouts(ctx)

@@ -4,7 +4,8 @@ import { rate } from '@naranja/core/time'
 import { In } from 'typeorm'
 import { change } from '../history/index.ts'
 import { type Context, found } from '../platform/index.ts'
-import { ClipEntity, type ClipRecord, type Gone, inPortions, ListenedEntity, ProjectEntity, updateClips } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, type Gone, ListenedEntity, ProjectEntity } from '../records/index.ts'
+import { inPortions, updateClips } from '../store/index.ts'
 import { lightColumns, originalName } from './facts.ts'
 
 /** Notices as they are kept, with their codes to ask by. */

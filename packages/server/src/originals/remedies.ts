@@ -3,7 +3,8 @@ import type { Changed } from '@naranja/contract'
 import { IsNull, Not } from 'typeorm'
 import { change, recordChange } from '../history/index.ts'
 import { type Context, nameOrNumber, Refusal } from '../platform/index.ts'
-import { ClipEntity, updateClips } from '../store/index.ts'
+import { ClipEntity } from '../records/index.ts'
+import { updateClips } from '../store/index.ts'
 import { refreshNotices } from './notices.ts'
 
 /** A person has seen that files changed under their paths. */
@@ -19,7 +20,7 @@ export const seeChanges = change(async (ctx: Context, projectId: string): Promis
   await refreshNotices(ctx, projectId)
   const change = await recordChange(ctx, projectId, `Took note that ${nameOrNumber(clips)} changed on disk.`, {
     kind: 'changes-seen',
-    before: clips.map((c) => ({ id: c.id, changedOn: c.changedOn })),
+    before: clips.map((c) => ({ id: c.id, changedOn: c.changedOn?.toISOString() ?? null })),
   })
   await ctx.changed(projectId, 'clips')
   return change

@@ -7,7 +7,8 @@ import { formatFrames, seconds } from '@naranja/core/time'
 import { In, IsNull, Not } from 'typeorm'
 import { change, recordChange } from '../history/index.ts'
 import { type Context, nameOrNumber, Refusal, stale } from '../platform/index.ts'
-import { ClipEntity, type ClipRecord, ListenedEntity, updateClips } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, ListenedEntity } from '../records/index.ts'
+import { updateClips } from '../store/index.ts'
 import { refreshNotices } from './notices.ts'
 
 /** Seconds since midnight where this machine is. */

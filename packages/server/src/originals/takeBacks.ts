@@ -2,7 +2,8 @@
 import { In } from 'typeorm'
 import { ofClips, type TakeBacks } from '../history/index.ts'
 import type { Context } from '../platform/index.ts'
-import { ClipEntity, type ClipRecord, type DescribedChange, inPortions, updateClips } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, type DescribedChange } from '../records/index.ts'
+import { inPortions, updateClips } from '../store/index.ts'
 import { withFact } from './facts.ts'
 import { nowhere } from './waiting.ts'
 
@@ -28,12 +29,12 @@ export const originalsTakeBacks = {
   'by-rule': ofClips('start', 'reel'),
   rolls: ofClips('rolls'),
   'changes-seen': {
-    ...ofClips('changes-seen'),
-    // A date is text in the history.
+    touched: (i) => i.before.map((b) => `${b.id} changes-seen`),
+    notices: true,
     rows: (ctx, _, i) =>
       updateClips(
         ctx.db,
-        i.before.map((b) => ({ id: b.id, changedOn: b.changedOn && new Date(b.changedOn) })),
+        i.before.map((b) => ({ id: b.id, changedOn: b.changedOn === null ? null : new Date(b.changedOn) })),
       ),
   },
   ticked: {

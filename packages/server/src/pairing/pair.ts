@@ -2,7 +2,7 @@
 import { stat } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { basename, dirname } from 'node:path'
-import { PairAsk, type PairLine, type PairResult, type Started } from '@naranja/contract'
+import type { PairAsk, PairLine, PairResult, Started } from '@naranja/contract'
 import { fileAliases, lightCopies, seenMatrix, type Technical } from '@naranja/core/clip'
 import { mediaKind, stem } from '@naranja/core/naming'
 import { type Added, addedTo, type FoundCopy, type Original, pairCopies, type Pairing } from '@naranja/core/pairing'
@@ -31,8 +31,9 @@ import { nowhere, refreshNotices } from '../originals/index.ts'
 import { type Comparable, picturedClip, projectDecode } from '../picture/index.ts'
 import { type Context, found, newId, plural } from '../platform/index.ts'
 import { elsewhere, isElsewhere } from '../specs/index.ts'
-import { ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord, inPortions, updateClips } from '../store/index.ts'
-import { resultOf, type RunTask, startBatch } from '../tasks/index.ts'
+import { payloadOf, ClipEntity, type ClipRecord, CopyEntity, type CopyFacts, type CopyRecord } from '../records/index.ts'
+import { inPortions, updateClips } from '../store/index.ts'
+import { foundBy, type RunTask, startBatch } from '../tasks/index.ts'
 import { fromRef, placeHash, refOf, resolvePlace, rootsHere } from '../volumes/index.ts'
 import { indexesAmong } from './aside.ts'
 
@@ -75,7 +76,7 @@ export async function comparePending(ctx: Context): Promise<void> {
 }
 
 export async function pairResult(ctx: Context, taskId: string): Promise<PairResult> {
-  return resultOf<PairResult>(ctx, taskId, 'pair', 'pairs', 'What was paired')
+  return (await foundBy(ctx, taskId, 'pair', 'What was paired')).pairs
 }
 
 /** A file that was found, and what it is. */
@@ -344,7 +345,7 @@ async function markPaired(ctx: Context, projectId: string, copies: readonly Copy
 }
 
 export const runPair: RunTask = async (ctx, task, { signal, progress }) => {
-  const ask = PairAsk.parse(task.payload)
+  const ask = payloadOf('pair', task)
   const { projectId } = task
   const { root, path: at, volume } = await resolvePlace(ctx, ask.volumeId, fromRef(ask.ref))
   // A file that is pointed at stands for its folder; only it is paired, unless it is said whose copy it is.

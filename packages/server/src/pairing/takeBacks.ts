@@ -1,7 +1,8 @@
 /** How pairs, and index files that were put aside, are taken back. */
 import { In } from 'typeorm'
 import { eachTouched, type TakeBacks } from '../history/index.ts'
-import { CopyEntity, updateClips } from '../store/index.ts'
+import { CopyEntity } from '../records/index.ts'
+import { updateClips } from '../store/index.ts'
 import { bringBack } from './aside.ts'
 
 export const pairingTakeBacks = {

@@ -2,21 +2,20 @@
 import { createHash } from 'node:crypto'
 import type { Changed, DecodeAsk, ProjectDecode } from '@naranja/contract'
 import { seenMatrix } from '@naranja/core/clip'
-import { type DecodeSettings, decodeWords, plainDecode } from '@naranja/core/raw'
+import { type DecodeSettings, decodeWords } from '@naranja/core/raw'
 import { cameraColour, clipInput, joinBytes, type MediaInput, type Pictured } from '@naranja/media'
 import { In } from 'typeorm'
 import { change, recordChange } from '../history/index.ts'
 import { type Context, found, nameOrNumber, Refusal, stale } from '../platform/index.ts'
-import { ClipEntity, type ClipRecord, inPortions, readSetting, updateClips, writeSetting } from '../store/index.ts'
+import { settings, ClipEntity, type ClipRecord } from '../records/index.ts'
+import { inPortions, readSetting, updateClips, writeSetting } from '../store/index.ts'
 import { resolvePlace } from '../volumes/index.ts'
 
 /** How a project's raw clips are developed. */
 export type Developed = Omit<ProjectDecode, 'version'>
-const settingName = (projectId: string): string => `decode ${projectId}`
-const plain: Developed = { settings: plainDecode, display: 'screen' }
 
 export async function projectDecode(ctx: Context, projectId: string): Promise<ProjectDecode> {
-  const { value, version } = await readSetting(ctx.db, settingName(projectId), plain)
+  const { value, version } = await readSetting(ctx.db, settings.decode, projectId)
   return { ...value, version }
 }
 
@@ -90,7 +89,7 @@ export const setDecode = change(async (ctx: Context, projectId: string, { clipId
 
 export const setProjectDecode = change(async (ctx: Context, projectId: string, { version, ...next }: ProjectDecode): Promise<Changed> => {
   const before = await projectDecode(ctx, projectId)
-  if (!(await writeSetting(ctx.db, settingName(projectId), next, version)))
+  if (!(await writeSetting(ctx.db, settings.decode, projectId, next, version)))
     throw stale(`Somebody changed how raw clips of the project are developed meanwhile: ${decodeWords(before.settings)}. Nothing was changed.`, before)
   const recorded = await recordChange(
     ctx,
@@ -101,8 +100,8 @@ export const setProjectDecode = change(async (ctx: Context, projectId: string, {
   await ctx.changed(projectId, 'clips')
   return recorded
 })
-export const putBackDecode = (ctx: Context, projectId: string, { settings, display }: Developed): Promise<unknown> =>
-  writeSetting(ctx.db, settingName(projectId), { settings, display }, null)
+export const putBackDecode = (ctx: Context, projectId: string, developed: Developed): Promise<unknown> =>
+  writeSetting(ctx.db, settings.decode, projectId, developed, null)
 
 /** What stands at a point of a frame, as a neutral to balance by; x and y from 0 to 1. */
 export async function pickGrey(ctx: Context, clipId: string, at: { frame: number; x: number; y: number }): Promise<{ neutral: [number, number, number] }> {

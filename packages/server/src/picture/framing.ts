@@ -4,7 +4,8 @@ import { type Crop, partOf } from '@naranja/core/framing'
 import { In } from 'typeorm'
 import { change, recordChange } from '../history/index.ts'
 import { type Context, found, nameOrNumber, Refusal, stale } from '../platform/index.ts'
-import { ClipEntity, type ClipRecord, inPortions, LookEntity, updateClips } from '../store/index.ts'
+import { ClipEntity, type ClipRecord, LookEntity } from '../records/index.ts'
+import { inPortions, updateClips } from '../store/index.ts'
 
 async function clipsOf(ctx: Context, projectId: string, ids: readonly string[]): Promise<ClipRecord[]> {
   const out: ClipRecord[] = []

@@ -8,7 +8,7 @@ import { LRUCache } from 'lru-cache'
 import type { z } from 'zod'
 import { exclusively } from '../history/index.ts'
 import { type Context, found, newId, plural, Refusal } from '../platform/index.ts'
-import { ClipEntity, LookEntity, type LookRecord } from '../store/index.ts'
+import { ClipEntity, LookEntity, type LookRecord } from '../records/index.ts'
 
 const rowOf = (l: Pick<LookRecord, 'id' | 'name' | 'kind'>): LookRow => ({ id: l.id, name: l.name, kind: l.kind })
 /** Entries along an edge of a decision list made into a lattice. */

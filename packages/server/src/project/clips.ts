@@ -20,18 +20,8 @@ import { projectDecode, shownAs } from '../picture/index.ts'
 import { type Context, Refusal } from '../platform/index.ts'
 import { finishingOf, stateNow, unfitFor } from '../sources/index.ts'
 import { specsOfCopies } from '../specs/index.ts'
-import {
-  checkedClips,
-  clipPage,
-  type ClipRecord,
-  CopyEntity,
-  type CopyRecord,
-  type Counted,
-  eachClip,
-  ListenedEntity,
-  type PageAsk,
-  readCursor,
-} from '../store/index.ts'
+import { type ClipRecord, CopyEntity, type CopyRecord, ListenedEntity } from '../records/index.ts'
+import { checkedClips, clipPage, type Counted, eachClip, type PageAsk, readCursor } from '../store/index.ts'
 import { awayVolumes, refOf, seen } from '../volumes/index.ts'
 
 const copyPath = (label: string, c: { path: string }): string => `${label}/${c.path}`

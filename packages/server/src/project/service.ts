@@ -3,7 +3,7 @@ import type { NewProject, ProjectEdit, ProjectRow, Summary, Viewing } from '@nar
 import { advise, majority, type Notice } from '@naranja/core/clip'
 import { isOpen } from '@naranja/core/reconnect'
 import { type Rate, rateText, typedRate } from '@naranja/core/time'
-import { In, Like } from 'typeorm'
+import { In } from 'typeorm'
 import type { z } from 'zod'
 import { LRUCache } from 'lru-cache'
 import { toldUnsafe } from '../backups/index.ts'
@@ -12,31 +12,20 @@ import { alone, change, recordChange, type TakeBacks } from '../history/index.ts
 import { refreshNotices } from '../originals/index.ts'
 import { type Context, found, newId, once, originalTopics, Refusal, stale } from '../platform/index.ts'
 import {
+  entities,
   ArrivalEntity,
   ArrivalFolderEntity,
   BackupEntity,
   BackupFileEntity,
-  ChangeEntity,
-  checkedClips,
-  type ClipBrief,
-  ClipEntity,
   CopyEntity,
   CutEntity,
-  DecisionEntity,
-  eachClip,
-  isLight,
-  ListenedEntity,
-  LookEntity,
   MasterEntity,
   ProjectEntity,
   type ProjectRecord,
-  PullEntity,
-  SettingEntity,
-  TargetEntity,
   TaskEntity,
-  TreeEntity,
   ViewingEntity,
-} from '../store/index.ts'
+} from '../records/index.ts'
+import { forgetSettings, checkedClips, type ClipBrief, eachClip, isLight } from '../store/index.ts'
 import { cancelTasks } from '../tasks/index.ts'
 import { awayVolumes, volumeNames } from '../volumes/index.ts'
 
@@ -128,25 +117,9 @@ export const removeProject = alone(async (ctx: Context, id: string): Promise<voi
   await ctx.repo(BackupFileEntity).delete({ backupId: In(backups.map((b) => b.id)) })
   const lookedAfter = await ctx.repo(ArrivalFolderEntity).find({ where: { projectId: id }, select: { id: true } })
   await ctx.repo(ArrivalEntity).delete({ folderId: In(lookedAfter.map((f) => f.id)) })
-  await ctx.repo(SettingEntity).delete({ name: Like(`% ${id}%`) })
-  for (const entity of [
-    ArrivalFolderEntity,
-    ClipEntity,
-    CopyEntity,
-    CutEntity,
-    DecisionEntity,
-    ChangeEntity,
-    TaskEntity,
-    PullEntity,
-    MasterEntity,
-    ViewingEntity,
-    BackupEntity,
-    ListenedEntity,
-    LookEntity,
-    TargetEntity,
-    TreeEntity,
-  ])
-    await ctx.repo<{ projectId: string }>(entity as never).delete({ projectId: id })
+  const cuts = await ctx.repo(CutEntity).find({ where: { projectId: id }, select: { id: true } })
+  for (const of of [id, ...cuts.map((c) => c.id)]) await forgetSettings(ctx.db, of)
+  for (const entity of entities) if ('projectId' in entity.options.columns) await ctx.repo<{ projectId: string }>(entity as never).delete({ projectId: id })
   await ctx.repo(ProjectEntity).delete({ id })
   await ctx.changed(id, 'projects')
 })

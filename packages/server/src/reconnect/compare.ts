@@ -13,7 +13,7 @@ import { Redis } from 'ioredis'
 import { type Answer, answersOf, cutOf, keepAnswers, linksOf, linksUnder } from '../cuts/index.ts'
 import { type Context, found, liveChannel, plural, redisOptions, Refusal } from '../platform/index.ts'
 import { comparedAt, type EditPicture, editPictures, editSamples, hasPictures, noPictures, type Shown, shownFiles } from '../sources/index.ts'
-import { ClipEntity, type ClipRecord, CutEntity, type CutRecord, PrintsEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
+import { payloadOf, ClipEntity, type ClipRecord, CutEntity, type CutRecord, PrintsEntity, ProjectEntity, TaskEntity } from '../records/index.ts'
 import { type RunTask, startBatch } from '../tasks/index.ts'
 import { rootsHere } from '../volumes/index.ts'
 import { makingPrints, sightingsIn } from './prints.ts'
@@ -66,7 +66,7 @@ async function unasked(ctx: Context, cut: CutRecord): Promise<{ open: Open[]; by
 /** Whether a comparison of a cut waits or runs. */
 const comparing = async (ctx: Context, cut: CutRecord): Promise<boolean> =>
   (await ctx.repo(TaskEntity).findBy({ projectId: cut.projectId, kind: 'compare', state: In(['waiting', 'held', 'running']) })).some(
-    (t) => (t.payload as { cutId?: string }).cutId === cut.id,
+    (t) => payloadOf('compare', t).cutId === cut.id,
   )
 
 /** Sets a comparison going for each cut that has pictures of its own here, and something open that they were not asked about. */
@@ -134,7 +134,7 @@ export class CompareWatch {
 const keptEvery = 2000
 
 export const runCompare: RunTask = async (ctx, task, { signal, progress }) => {
-  const { cutId } = task.payload as { cutId: string }
+  const { cutId } = payloadOf('compare', task)
   const cut = await cutOf(ctx, cutId)
   const pictureOf = await editPictures(ctx, cut)
   if (!pictureOf) throw new Refusal('away', noPictures(cut))

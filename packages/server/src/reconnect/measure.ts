@@ -8,16 +8,12 @@ import { In } from 'typeorm'
 import { cutOf, linksOf } from '../cuts/index.ts'
 import { type Context, found, plural, Refusal } from '../platform/index.ts'
 import { comparedAt, editPictures, editSamples, noPictures, shownFiles } from '../sources/index.ts'
-import { ClipEntity, type ClipRecord, type CutRecord, ProjectEntity, SettingEntity } from '../store/index.ts'
+import { payloadOf, ClipEntity, type ClipRecord, type CutRecord, ProjectEntity, settings } from '../records/index.ts'
+import { readSetting, writeSetting } from '../store/index.ts'
 import { type RunTask, startBatch } from '../tasks/index.ts'
 
-interface Kept {
-  measured: string
-  events: Record<string, { clipId: string; in: number; points: Measured['points'] }>
-}
-const settingName = (cutId: string): string => `likeness ${cutId}`
-const keptOf = async (ctx: Context, cutId: string): Promise<Kept | null> =>
-  ((await ctx.repo(SettingEntity).findOneBy({ name: settingName(cutId) }))?.value as Kept | undefined) ?? null
+type Kept = NonNullable<typeof settings.likeness.otherwise>
+const keptOf = async (ctx: Context, cutId: string): Promise<Kept | null> => (await readSetting(ctx.db, settings.likeness, cutId)).value
 
 const places = ['first', 'middle', 'last'] as const
 /** Frames to either side that are compared. */
@@ -49,7 +45,7 @@ export async function startMeasure(ctx: Context, cutId: string): Promise<Started
 }
 
 export const runMeasure: RunTask = async (ctx, task, { signal, progress }) => {
-  const { cutId } = task.payload as { cutId: string }
+  const { cutId } = payloadOf('measure', task)
   const cut = await cutOf(ctx, cutId)
   const pictureOf = await editPictures(ctx, cut)
   if (!pictureOf) throw new Refusal('away', noPictures(cut))
@@ -97,7 +93,7 @@ export const runMeasure: RunTask = async (ctx, task, { signal, progress }) => {
     } else away++
     progress(++done, events.length)
   }
-  await ctx.repo(SettingEntity).upsert({ name: settingName(cutId), value: out }, ['name'])
+  await writeSetting(ctx.db, settings.likeness, cutId, out, null)
   await ctx.changed(cut.projectId, 'cuts')
   const n = Object.keys(out.events).length
   return {

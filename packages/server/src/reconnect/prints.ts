@@ -9,7 +9,8 @@ import { In } from 'typeorm'
 import { cutOf, importCut, linksOf, setEditPictures } from '../cuts/index.ts'
 import { type Context, found, plural, Refusal } from '../platform/index.ts'
 import { comparedAt, type EditPicture, editPictureOf, editSamples, hasPictures, shownFiles } from '../sources/index.ts'
-import { ClipEntity, type ClipRecord, CutEntity, type CutRecord, isLight, PrintsEntity, ProjectEntity, TaskEntity } from '../store/index.ts'
+import { payloadOf, type Payload, ClipEntity, type ClipRecord, CutEntity, type CutRecord, PrintsEntity, ProjectEntity, TaskEntity } from '../records/index.ts'
+import { isLight } from '../store/index.ts'
 import { type NewTask, type RunTask, startBatch } from '../tasks/index.ts'
 import { rootsHere } from '../volumes/index.ts'
 
@@ -41,10 +42,6 @@ async function unprinted(ctx: Context, projectId: string, apart: number): Promis
   })
 }
 
-interface PrintTask {
-  readonly clipIds: readonly string[]
-  readonly every: number
-}
 /** A task holds about so much running time, so that several workers share in it and little is lost with one. */
 const portion = 120
 
@@ -57,7 +54,7 @@ async function makePrints(ctx: Context, projectId: string, apart: number): Promi
   ])
   const taken = new Set(
     waiting.flatMap((t) => {
-      const { clipIds = [], every: other = every } = t.payload as Partial<PrintTask>
+      const { clipIds = [], every: other = every } = payloadOf('print', t)
       return other <= apart ? clipIds : []
     }),
   )
@@ -69,7 +66,7 @@ async function makePrints(ctx: Context, projectId: string, apart: number): Promi
     let some: Brief[] = []
     const close = () => {
       if (some.length === 0) return
-      const payload: PrintTask = { clipIds: some.map((c) => c.id), every: apart }
+      const payload: Payload<'print'> = { clipIds: some.map((c) => c.id), every: apart }
       const cost = some.reduce((n, c) => n + c.seconds, 0)
       tasks.push({
         label: some.length === 1 ? (some[0]?.name ?? '') : `${some[0]?.name} and ${plural(some.length - 1, 'more clip')}`,
@@ -131,7 +128,7 @@ export async function printsEverywhere(ctx: Context): Promise<void> {
 }
 
 export const runPrints: RunTask = async (ctx, task, { signal, progress }) => {
-  const { clipIds = [], every: apart = every } = task.payload as Partial<PrintTask>
+  const { clipIds = [], every: apart = every } = payloadOf('print', task)
   const mine = new Set(clipIds)
   const wanted = (await unprinted(ctx, task.projectId, apart)).filter((c) => mine.has(c.id))
   const clips = wanted.length ? await ctx.repo(ClipEntity).findBy({ id: In(wanted.map((c) => c.id)) }) : []

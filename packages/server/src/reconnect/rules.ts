@@ -1,14 +1,15 @@
 /** Rules of reconnection: kept for each project, seen before they hold, taken back by undo. */
 import type { Changed, MatchRules, ReelTable, RulesPreview } from '@naranja/contract'
 import { isOpen, type Link, type Rule, ruleText } from '@naranja/core/reconnect'
-import { cutOf, linksUnder, matchRules, rulesSetting } from '../cuts/index.ts'
+import { cutOf, linksUnder, matchRules } from '../cuts/index.ts'
 import { change, recordChange, type TakeBacks } from '../history/index.ts'
 import { type Context, plural, Refusal, stale, tableRows } from '../platform/index.ts'
+import { settings } from '../records/index.ts'
 import { writeSetting } from '../store/index.ts'
 
 /** Puts rules back, whatever stands there. */
 export const putMatchRules = (ctx: Context, projectId: string, rules: MatchRules['rules']): Promise<unknown> =>
-  writeSetting(ctx.db, rulesSetting(projectId), { rules }, null)
+  writeSetting(ctx.db, settings.rules, projectId, { rules }, null)
 
 /** What a person did to the rules, in a sentence. */
 function sentenceOf(before: readonly Rule[], after: readonly Rule[]): string {
@@ -34,7 +35,7 @@ export const setMatchRules = change(async (ctx: Context, projectId: string, want
   if (ids.size !== wanted.rules.length) throw new Refusal('bad-request', 'Two rules have one id.')
   if (wanted.version === before.version && JSON.stringify(before.rules) === JSON.stringify(wanted.rules))
     return { sentence: 'The rules are like this already.' }
-  if (!(await writeSetting(ctx.db, rulesSetting(projectId), { rules: wanted.rules }, wanted.version)))
+  if (!(await writeSetting(ctx.db, settings.rules, projectId, { rules: wanted.rules }, wanted.version)))
     throw stale(`Somebody changed the rules meanwhile: there are ${plural(before.rules.length, 'rule')} now. Nothing was changed.`, before)
   const recorded = await recordChange(ctx, projectId, sentenceOf(before.rules as Rule[], wanted.rules as Rule[]), { kind: 'rules', before: before.rules })
   await ctx.changed(projectId, 'links')

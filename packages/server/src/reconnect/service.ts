@@ -7,7 +7,7 @@ import { cutOf, eventKey, linksOf, projectOfCut, setDecisions } from '../cuts/in
 import { exclusively, recordChange } from '../history/index.ts'
 import { type Context, found, Json, Refusal, stale } from '../platform/index.ts'
 import { checkedCopies } from '../sources/index.ts'
-import { type CutRecord, MasterEntity } from '../store/index.ts'
+import { type CutRecord, MasterEntity } from '../records/index.ts'
 
 /** What of a link's row hangs on more than the link itself. */
 interface Seen {

@@ -2,7 +2,8 @@
 import { LRUCache } from 'lru-cache'
 import { In } from 'typeorm'
 import { type Context, type Latest, latest } from '../platform/index.ts'
-import { CopyEntity, type CopyRecord, inPortions } from '../store/index.ts'
+import { CopyEntity, type CopyRecord } from '../records/index.ts'
+import { inPortions } from '../store/index.ts'
 
 const kept: Latest<Map<string, readonly CopyRecord[]>> = new LRUCache({ max: 4 })
 const none: readonly CopyRecord[] = []

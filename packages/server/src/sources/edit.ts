@@ -4,7 +4,7 @@ import type { CutEvent } from '@naranja/core/cutlist'
 import { type ClipFacts, frameShown, locate, ownFile } from '@naranja/core/reconnect'
 import { clipInput, joinBytes, type SampleOptions, samples, pathText } from '@naranja/media'
 import { type Context, found } from '../platform/index.ts'
-import { type CutRecord, ProjectEntity } from '../store/index.ts'
+import { type CutRecord, ProjectEntity } from '../records/index.ts'
 import { filesBelow, type MediaFile, rootsHere, technicalOf } from '../volumes/index.ts'
 import { comparedAt, type Shown } from './files.ts'
 

@@ -10,17 +10,8 @@ import { change, recordChange } from '../history/index.ts'
 import { projectDecode } from '../picture/index.ts'
 import { type Context, found, nameOrNumber, Refusal, stale } from '../platform/index.ts'
 import { factsOf, layoutOf, specOfCopy, specsOfCopies } from '../specs/index.ts'
-import {
-  ClipEntity,
-  type ClipRecord,
-  CopyEntity,
-  type CopyRecord,
-  inPortions,
-  type PullRecord,
-  readSetting,
-  updateClips,
-  writeSetting,
-} from '../store/index.ts'
+import { settings, ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, type PullRecord } from '../records/index.ts'
+import { inPortions, readSetting, updateClips, writeSetting } from '../store/index.ts'
 import { awayVolumes, rootsHere } from '../volumes/index.ts'
 import { heldBy, stateNow } from './state.ts'
 
@@ -32,11 +23,9 @@ export interface Finishing extends FinishingSource {
   readonly by: 'clip' | 'project'
 }
 
-const settingName = (projectId: string): string => `finishing ${projectId}`
-
 /** Whether the project finishes clips whose originals cannot be read from their checked intermediates. */
 export async function finishingRule(ctx: Context, projectId: string): Promise<FinishingRule> {
-  const { value, version } = await readSetting(ctx.db, settingName(projectId), { missing: false })
+  const { value, version } = await readSetting(ctx.db, settings.finishing, projectId)
   return { ...value, version }
 }
 
@@ -223,7 +212,7 @@ export const setFinishing = change(async (ctx: Context, projectId: string, ask: 
 
 export const setFinishingRule = change(async (ctx: Context, projectId: string, { version, ...rule }: FinishingRule): Promise<Changed> => {
   const before = await finishingRule(ctx, projectId)
-  if (!(await writeSetting(ctx.db, settingName(projectId), rule, version)))
+  if (!(await writeSetting(ctx.db, settings.finishing, projectId, rule, version)))
     throw stale('Somebody changed meanwhile what clips are finished from whose originals are away. Nothing was changed.', before)
   const recorded = await recordChange(
     ctx,
@@ -237,7 +226,7 @@ export const setFinishingRule = change(async (ctx: Context, projectId: string, {
   return recorded
 })
 export const putFinishingRule = (ctx: Context, projectId: string, rule: Pick<FinishingRule, 'missing'>): Promise<unknown> =>
-  writeSetting(ctx.db, settingName(projectId), { missing: rule.missing }, null)
+  writeSetting(ctx.db, settings.finishing, projectId, { missing: rule.missing }, null)
 
 /** Whether a pull was made from what its clip is finished from now. */
 export const madeFrom = (p: Pick<PullRecord, 'clipId' | 'source'>, finishing: ReadonlyMap<string, Finishing>): boolean =>

@@ -2,7 +2,7 @@
 import type { CopyState, ProjectDecode } from '@naranja/contract'
 import type { FrameRange } from '@naranja/core/time'
 import { shownAs } from '../picture/index.ts'
-import type { ClipRecord, CopyRecord } from '../store/index.ts'
+import type { ClipRecord, CopyRecord } from '../records/index.ts'
 
 /** The frames of its original that a copy holds. */
 export const heldBy = (copy: Pick<CopyRecord, 'rangeIn' | 'rangeOut'>, clip: Pick<ClipRecord, 'frames'>): FrameRange => ({

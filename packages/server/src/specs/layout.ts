@@ -2,7 +2,7 @@
 import { byTime, silentChannels, soundLayout } from '@naranja/core/clip'
 import type { Layout } from '@naranja/core/framing'
 import { type Facts, framed, type Spec } from '@naranja/core/specs'
-import type { ClipRecord, CopyRecord } from '../store/index.ts'
+import type { ClipRecord, CopyRecord } from '../records/index.ts'
 
 /** What decides whether a spec can be used on a clip. */
 export const asOriginal = (c: ClipRecord) => ({

@@ -1,11 +1,12 @@
 /** Specs: those that ship, and those that people make of them; every version is kept. */
+import { writeSetting, readSetting } from '../store/index.ts'
 import type { Ok, SpecDraft, SpecRow } from '@naranja/contract'
 import { faultsOf, type Spec, specs as shipped } from '@naranja/core/specs'
 import { imageForm } from '@naranja/media'
 import type { z } from 'zod'
 import { exclusively } from '../history/index.ts'
 import { type Context, found, newId, Refusal, stale } from '../platform/index.ts'
-import { CopyEntity, type CopyRecord, SettingEntity, SpecEntity, type SpecRecord } from '../store/index.ts'
+import { settings, CopyEntity, type CopyRecord, SpecEntity, type SpecRecord } from '../records/index.ts'
 
 /** The specs, in name, of copies that nobody here has made. */
 export const elsewhere = { proxy: 'elsewhere-proxy', intermediate: 'elsewhere-intermediate' } as const
@@ -13,7 +14,6 @@ export const isElsewhere = (spec: string): boolean => spec === elsewhere.proxy |
 
 const forCopies = (s: Spec): boolean => s.kind === 'proxy' || s.kind === 'intermediate'
 const starting = shipped.filter(forCopies)
-const defaultName = 'default spec'
 
 /** Puts the specs that ship into the store, where they are not there yet in any version. */
 export async function seedSpecs(ctx: Context): Promise<void> {
@@ -69,7 +69,7 @@ export async function specsOfCopies(
 }
 
 export const defaultSpec = async (ctx: Context): Promise<string> => {
-  const value = (await ctx.repo(SettingEntity).findOneBy({ name: defaultName }))?.value
+  const { value } = await readSetting(ctx.db, settings.defaultSpec, '')
   const all = await currentSpecs(ctx)
   return all.find((s) => s.code === value)?.code ?? all[0]?.code ?? ''
 }
@@ -79,7 +79,7 @@ export const setDefaultSpec = (ctx: Context, code: string, seen?: string): Promi
     const [spec, now] = [await copySpec(inside, code), await defaultSpec(inside)]
     if (seen !== undefined && seen !== now)
       throw stale(`Somebody made ${(await copySpec(inside, now)).name} the spec that is offered first. Nothing was changed.`, { default: now })
-    await inside.repo(SettingEntity).upsert({ name: defaultName, value: spec.code }, ['name'])
+    await writeSetting(inside.db, settings.defaultSpec, '', spec.code, null)
     await inside.changed(null, 'specs')
     return { ok: true }
   })

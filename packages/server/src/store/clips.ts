@@ -1,8 +1,8 @@
 /** Questions about clips that go by index, and many rows changed at once. */
 import type { ClipCondition, ClipSort } from '@naranja/contract'
 import { type EntityManager, In, type SelectQueryBuilder } from 'typeorm'
-import { ClipEntity, type ClipRecord, MasterEntity } from './entities.ts'
-import { whole } from './patience.ts'
+import { ClipEntity, clipDocuments, type ClipRecord, MasterEntity } from '../records/index.ts'
+import { whole } from '../database/index.ts'
 
 export interface PageAsk {
   readonly projectId: string
@@ -160,7 +160,7 @@ export async function* eachClip(db: EntityManager, projectId: string): AsyncGene
       [projectId, ...(after ? [after.place, after.place, after.id] : [])],
     )
     for (const { technical, notices, ticked, gone, ...r } of rows) {
-      const t = JSON.parse(technical) as ClipRecord['technical']
+      const t = clipDocuments.technical.read(technical)
       const { codec, width, height, rate, rateGiven, drop, frames, longGop, variable, hasPicture, fault, stamp } = t
       yield {
         ...(r as unknown as Omit<ClipBrief, 'technical' | 'notices' | 'ticked' | 'gone'>),
@@ -182,7 +182,7 @@ export async function* eachClip(db: EntityManager, projectId: string): AsyncGene
           hasSound: t.sound !== null,
           isSequence: t.sequence !== null,
         },
-        notices: () => JSON.parse(notices) as ClipRecord['notices'],
+        notices: () => clipDocuments.notices.read(notices),
       }
     }
     const last = rows.at(-1)

@@ -1,8 +1,8 @@
 /** Files that projects know, clips' and copies', folder by folder; and which of them have vanished. */
-import { otherFiles, type Technical } from '@naranja/core/clip'
+import { otherFiles } from '@naranja/core/clip'
 import { parentOf } from '@naranja/media'
 import type { EntityManager } from 'typeorm'
-import type { Gone } from './entities.ts'
+import { clipDocuments, type Gone } from '../records/index.ts'
 
 /** A folder in which files stand that some project knows, as bytes below its volume. */
 export interface KnownFolder {
@@ -50,7 +50,7 @@ export async function* knownFiles(db: EntityManager, { volumeId, folder }: Known
     )) as { id: string; projectId: string; path: Buffer; gone: Gone; technical: string | null }[]
     yield rows
       .map(({ technical, ...c }): KnownFile => {
-        const t = technical ? (JSON.parse(technical) as Pick<Technical, 'parts' | 'channelFiles'>) : null
+        const t = technical ? clipDocuments.technical.read(technical) : null
         return { ...c, table: 'clip', path: Buffer.from(c.path), beside: t ? otherFiles(t) : [] }
       })
       .filter(inIt)

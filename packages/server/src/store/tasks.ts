@@ -1,8 +1,8 @@
 /** Questions about tasks: batches are summed by the database, however many tasks they have. */
 import { randomUUID } from 'node:crypto'
 import { type EntityManager, In } from 'typeorm'
-import { TaskEntity, type TaskRecord } from './entities.ts'
-import { whole } from './patience.ts'
+import { TaskEntity, type TaskRecord } from '../records/index.ts'
+import { whole } from '../database/index.ts'
 import { inPortions, portion } from './portions.ts'
 
 export interface BatchSum {

@@ -11,7 +11,7 @@ export {
   type NewTask,
   progressNow,
   reconcile,
-  resultOf,
+  foundBy,
   retryTasks,
   startBatch,
   topicsOf,

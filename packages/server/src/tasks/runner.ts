@@ -1,6 +1,6 @@
 /** What runs a task, and what it is given. */
 import type { Context } from '../platform/index.ts'
-import type { TaskRecord } from '../store/index.ts'
+import type { TaskRecord } from '../records/index.ts'
 
 export interface RunTools {
   readonly signal: AbortSignal

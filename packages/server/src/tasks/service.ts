@@ -7,27 +7,24 @@ import { type EntityManager, In, IsNull, MoreThan, Not } from 'typeorm'
 import { placeBetween } from '@naranja/core/turns'
 import { type Context, found, newId, Refusal } from '../platform/index.ts'
 import {
+  productsOf,
+  resultOf,
+  type Payload,
+  settings,
   BackupEntity,
-  type BatchSum,
-  batchSums,
   CopyEntity,
-  inHand,
-  inPortions,
-  insertTasks,
-  listedTasks,
   MasterEntity,
   PullEntity,
-  SettingEntity,
   TaskEntity,
   type TaskRecord,
-  waitingTask,
-} from '../store/index.ts'
+} from '../records/index.ts'
+import { writeSetting, readSetting, type BatchSum, batchSums, inHand, inPortions, insertTasks, listedTasks, waitingTask } from '../store/index.ts'
 import { resolvePlace } from '../volumes/index.ts'
 import { addTurns, topUpTurns } from './turns.ts'
 
-export interface NewTask {
+export interface NewTask<K extends TaskKind = TaskKind> {
   readonly label: string
-  readonly payload: object
+  readonly payload: Payload<K>
   readonly total: number
   readonly unit: string
   readonly cost: number
@@ -42,17 +39,16 @@ const priorityName = (p: number): PriorityName => (p > 0 ? 'first' : p < 0 ? 'la
 /** What a folder held, and what became of each file, as a task that took it in wrote it down. */
 export async function accountOf(ctx: Context, taskId: string): Promise<Account> {
   const task = found(await ctx.repo(TaskEntity).findOneBy({ id: taskId }), 'The task')
-  const result = task.result as { account?: Account } | null
-  return found(result?.account ?? null, 'An account of this task')
+  return found((task.kind === 'take-in' && resultOf('take-in', task)?.account) || null, 'An account of this task')
 }
 
 /** Puts a batch of tasks into the queue, in this order; `products` writes down what they are to make, with them or not at all. */
-export async function startBatch(
+export async function startBatch<K extends TaskKind>(
   ctx: Context,
   projectId: string,
-  kind: TaskKind,
+  kind: K,
   label: string,
-  tasks: readonly NewTask[],
+  tasks: readonly NewTask<K>[],
   message: string,
   products?: (db: EntityManager) => Promise<void>,
 ): Promise<Started> {
@@ -144,7 +140,7 @@ function batchOf(b: BatchSum, inHand: readonly TaskRecord[]): BatchRow {
   }
 }
 
-export const isPaused = async (ctx: Context): Promise<boolean> => (await ctx.repo(SettingEntity).findOneBy({ name: 'queue-paused' }))?.value === true
+export const isPaused = async (ctx: Context): Promise<boolean> => (await readSetting(ctx.db, settings.paused, '')).value
 
 /** Batches that run or ended last, and their tasks. */
 export async function listQueue(ctx: Context, projectId?: string): Promise<Queue> {
@@ -166,38 +162,31 @@ export async function batchRow(ctx: Context, batchId: string): Promise<BatchRow>
 export const batchTasks = async (ctx: Context, batchId: string): Promise<TaskRow[]> =>
   (await ctx.repo(TaskEntity).find({ where: { batchId }, order: { ord: 'ASC' } })).map(rowOf)
 
-/** What a task makes. */
-interface Products {
-  readonly copyIds?: readonly string[]
-  readonly pullId?: string
-  readonly masterId?: string
-}
-
 /** What copies, pulls, masters and backups are said to be in while their tasks stand so. */
 export async function markProducts(ctx: Context, tasks: readonly TaskRecord[], state: 'waiting' | 'being-made' | 'failed' | 'cancelled'): Promise<void> {
-  const ids = (key: keyof Products) => tasks.flatMap((t) => (t.payload as Products)[key] ?? [])
+  const products = tasks.map(productsOf)
   for (const [entity, list] of [
-    [CopyEntity, ids('copyIds')],
-    [PullEntity, ids('pullId')],
-    [MasterEntity, ids('masterId')],
+    [CopyEntity, products.flatMap((p) => p.copies)],
+    [PullEntity, products.flatMap((p) => p.pulls)],
+    [MasterEntity, products.flatMap((p) => p.masters)],
   ] as const)
     for (const some of inPortions(list)) await ctx.repo<{ id: string; state: string }>(entity as never).update({ id: In(some) }, { state })
   // A backup that ends early keeps what is verified, and is not complete.
-  const backups = tasks.flatMap((t) => (t.payload as { backupIds?: string[] }).backupIds ?? [])
+  const backups = products.flatMap((p) => p.backups)
   const under = state === 'waiting' || state === 'being-made'
   if (backups.length > 0) await ctx.repo(BackupEntity).update({ id: In(backups) }, { state: under ? 'being-made' : 'incomplete' })
 }
 
 /** Where the products of a task are to stand; those of volumes that are away are left out. */
 async function targetsOf(ctx: Context, task: TaskRecord): Promise<string[]> {
-  const ids = task.payload as Products
+  const { copies, pulls, masters } = productsOf(task)
   const out: string[] = []
   for (const [entity, list] of [
-    [CopyEntity, ids.copyIds ?? []],
-    [PullEntity, ids.pullId ? [ids.pullId] : []],
-    [MasterEntity, ids.masterId ? [ids.masterId] : []],
+    [CopyEntity, copies],
+    [PullEntity, pulls],
+    [MasterEntity, masters],
   ] as const)
-    for (const product of list.length ? await ctx.repo<{ id: string; volumeId: string; path: string }>(entity as never).findBy({ id: In([...list]) }) : []) {
+    for (const product of list.length ? await ctx.repo<{ id: string; volumeId: string; path: string }>(entity as never).findBy({ id: In(list) }) : []) {
       const place = await resolvePlace(ctx, product.volumeId, Buffer.alloc(0)).catch(() => null)
       if (place) out.push(join(pathText(place.path), product.path))
     }
@@ -232,10 +221,15 @@ export const topicsOf = (kind: TaskKind) =>
     'look-for': 'clips',
   })[kind] as 'backups' | 'clips' | 'copies' | 'pulls' | 'masters' | 'cuts'
 
-/** What a task of a kind found out, under a key of its result. Refuses one that has not, or not yet; `what` names it in the refusal. */
-export async function resultOf<T>(ctx: Context, id: string, kind: TaskKind, key: string, what: string): Promise<T> {
+/** What a task of a kind found out. Refuses one that has not, or not yet; `what` names it in the refusal. */
+export async function foundBy<K extends 'pair' | 'trial'>(
+  ctx: Context,
+  id: string,
+  kind: K,
+  what: string,
+): Promise<NonNullable<ReturnType<typeof resultOf<K>>>> {
   const task = found(await ctx.repo(TaskEntity).findOneBy({ id, kind }), 'The task')
-  return found((task.result as Record<string, T> | null)?.[key] ?? null, what)
+  return found(resultOf(kind, task), what)
 }
 
 export async function cancelTasks(ctx: Context, by: { taskId?: string; batchId?: string }): Promise<void> {
@@ -260,7 +254,7 @@ export async function retryTasks(ctx: Context, by: { taskId?: string; batchId?: 
   for (const some of inPortions(tasks)) {
     const fresh = { state: 'waiting' as const, attempts: () => 'attempts + 1', error: '', ended: null, done: 0, job: null, heldAlone: false }
     await ctx.repo(TaskEntity).update({ id: In(some.map((t) => t.id)) }, fresh)
-    if (asFar) for (const t of some) await ctx.repo(TaskEntity).update({ id: t.id }, { payload: { ...t.payload, asFar } } as never)
+    if (asFar) for (const t of some) await ctx.repo(TaskEntity).update({ id: t.id }, { payload: { ...(t.payload as object), asFar } } as never)
     await markProducts(ctx, some, 'waiting')
     await addTurns(ctx, some.length)
   }
@@ -269,7 +263,7 @@ export async function retryTasks(ctx: Context, by: { taskId?: string; batchId?: 
 
 /** Holds everything, what runs included, or lets it go on. */
 export async function pauseQueue(ctx: Context, paused: boolean): Promise<void> {
-  await ctx.repo(SettingEntity).upsert({ name: 'queue-paused', value: paused }, ['name'])
+  await writeSetting(ctx.db, settings.paused, '', paused, null)
   if (paused) await ctx.queue.pause()
   else await ctx.queue.resume()
   await ctx.repo(TaskEntity).update({ state: paused ? 'running' : 'held', heldAlone: false }, { state: paused ? 'held' : 'running' })
@@ -321,16 +315,12 @@ export async function setPriority(ctx: Context, batchId: string, name: PriorityN
   await ctx.changed(null, 'tasks')
 }
 
-const limitName = (machine: string): string => `limit ${machine}`
 /** How many tasks a machine does at once. */
-export const limitOf = async (ctx: Context, machine: string): Promise<number | null> => {
-  const value = (await ctx.repo(SettingEntity).findOneBy({ name: limitName(machine) }))?.value
-  return typeof value === 'number' ? value : null
-}
+export const limitOf = async (ctx: Context, machine: string): Promise<number | null> => (await readSetting(ctx.db, settings.limit, machine)).value
 export async function setLimit(ctx: Context, machine: string, limit: number): Promise<void> {
   if (!(await machinesNow(ctx)).some((m) => m.name === machine))
     throw new Refusal('not-found', `No worker of a machine called ${machine.slice(0, 80)} is there now.`)
-  await ctx.repo(SettingEntity).upsert({ name: limitName(machine), value: limit }, ['name'])
+  await writeSetting(ctx.db, settings.limit, machine, limit, null)
   ctx.control({ kind: 'limit', machine, limit })
   await ctx.changed(null, 'tasks')
 }
@@ -368,8 +358,8 @@ async function forgetForlorn(ctx: Context): Promise<void> {
     // These first: what comes while tasks are read has its task with it.
     const said = await repo.find({ where: under, select: { id: true } })
     if (said.length === 0) continue
-    const tasks = await ctx.repo(TaskEntity).find({ where: { state: In(['waiting', 'held', 'running']) }, select: { id: true, payload: true } })
-    const coming = new Set(tasks.flatMap(({ payload: p }) => [...((p as Products).copyIds ?? []), (p as Products).pullId, (p as Products).masterId]))
+    const tasks = await ctx.repo(TaskEntity).find({ where: { state: In(['waiting', 'held', 'running']) }, select: { id: true, kind: true, payload: true } })
+    const coming = new Set(tasks.map(productsOf).flatMap((p) => [...p.copies, ...p.pulls, ...p.masters]))
     for (const some of inPortions(said.filter((p) => !coming.has(p.id)))) await repo.update({ id: In(some.map((p) => p.id)), ...under }, { state: 'cancelled' })
   }
 }

@@ -2,7 +2,8 @@
 import { nextLine } from '@naranja/core/turns'
 import { In } from 'typeorm'
 import { type Context, newId } from '../platform/index.ts'
-import { linesOf, takeFirst, TaskEntity, type TaskRecord, waitingNeeds } from '../store/index.ts'
+import { TaskEntity, type TaskRecord } from '../records/index.ts'
+import { linesOf, takeFirst, waitingNeeds } from '../store/index.ts'
 import { seen } from '../volumes/index.ts'
 
 /** Puts as many turns into the queue; one too many does no harm. */

@@ -4,7 +4,8 @@ import { stat } from 'node:fs/promises'
 import { joinBytes, lastName, readFolder } from '@naranja/media'
 import pLimit from 'p-limit'
 import type { Context } from '../platform/index.ts'
-import { type Gone, type KnownFile, knownFiles, type KnownFolder, knownFolders, lastChange, setGone } from '../store/index.ts'
+import type { Gone } from '../records/index.ts'
+import { type KnownFile, knownFiles, type KnownFolder, knownFolders, lastChange, setGone } from '../store/index.ts'
 
 /** Clips by project, as they were found. */
 export type Turned = Map<string, { id: string; gone: Gone }[]>

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { below, cardsInside, joinBytes, mounts } from '@naranja/media'
 import { z } from 'zod'
 import type { Context } from '../platform/index.ts'
-import type { VolumeKind, VolumeRecord } from '../store/index.ts'
+import type { VolumeKind, VolumeRecord } from '../records/index.ts'
 
 export interface Identity {
   readonly kind: VolumeKind

@@ -16,8 +16,8 @@ import {
   VolumeEntity,
   VolumePathEntity,
   type VolumeRecord,
-  volumesUsed,
-} from '../store/index.ts'
+} from '../records/index.ts'
+import { volumesUsed } from '../store/index.ts'
 import { fileWatch } from './files.ts'
 import { folderHere, identify, identityHash, locate, markerName, sourcesHere } from './identity.ts'
 

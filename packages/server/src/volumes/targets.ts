@@ -2,7 +2,8 @@
 import type { Purpose, TargetAsk, TargetFolder, TargetLook, TargetRow, Targets } from '@naranja/contract'
 import { below, freeSpace, joinBytes, lastName, parentOf, pathText } from '@naranja/media'
 import { type Context, Refusal } from '../platform/index.ts'
-import { BackupEntity, originalBelow, TargetEntity, TreeEntity, type TreeRecord, type VolumeRecord, volumesOfOriginals } from '../store/index.ts'
+import { BackupEntity, TargetEntity, TreeEntity, type TreeRecord, type VolumeRecord } from '../records/index.ts'
+import { originalBelow, volumesOfOriginals } from '../store/index.ts'
 import { hashOf, refuseCard, resolveTarget, type Seen, seen, tidyFolder } from './service.ts'
 
 /** Remembers what was written to; the next batch for the same purpose begins with it. */

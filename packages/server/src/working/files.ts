@@ -4,7 +4,8 @@ import { join } from 'node:path'
 import type { WorkingFiles, WorkingKind } from '@naranja/contract'
 import { In } from 'typeorm'
 import type { Context } from '../platform/index.ts'
-import { CutEntity, MasterEntity, savesFolder, TaskEntity } from '../store/index.ts'
+import { savesFolder } from '../database/index.ts'
+import { productsOf, CutEntity, MasterEntity, TaskEntity } from '../records/index.ts'
 import { lastSave } from './saves.ts'
 
 /** Below the instance's folder, and bytes. The viewer keeps its own within 2 GB each. */
@@ -56,8 +57,10 @@ export async function workingFiles(ctx: Context): Promise<WorkingFiles> {
 
 /** What must not be cleared now: pieces of masters that are being made, by their folders, and pictures of the last trial of each project. */
 async function inUse(ctx: Context): Promise<{ folders: Set<string>; trials: readonly string[] }> {
-  const tasks = await ctx.repo(TaskEntity).find({ where: { kind: 'master', state: In(['waiting', 'held', 'running']) }, select: { id: true, payload: true } })
-  const ids = tasks.flatMap((t) => (t.payload as { masterId?: string }).masterId ?? [])
+  const tasks = await ctx
+    .repo(TaskEntity)
+    .find({ where: { kind: 'master', state: In(['waiting', 'held', 'running']) }, select: { id: true, kind: true, payload: true } })
+  const ids = tasks.flatMap((t) => productsOf(t).masters)
   const masters = ids.length ? await ctx.repo(MasterEntity).find({ where: { id: In(ids) }, select: { id: true, cutId: true } }) : []
   const trials = await ctx.repo(TaskEntity).find({ where: { kind: 'trial' }, select: { id: true, projectId: true, ord: true }, order: { ord: 'ASC' } })
   const work = join(ctx.config.folder, 'work')

@@ -2,7 +2,8 @@
 import { mkdir, readdir, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Context } from '../platform/index.ts'
-import { ProjectEntity, saveName, savesFolder, saveTo } from '../store/index.ts'
+import { saveName, savesFolder, saveTo } from '../database/index.ts'
+import { ProjectEntity } from '../records/index.ts'
 
 const day = 24 * 3600_000
 const kept = 7

@@ -2,7 +2,7 @@
 import type { Warning } from '@naranja/contract'
 import { In } from 'typeorm'
 import type { Context } from '../platform/index.ts'
-import { TaskEntity } from '../store/index.ts'
+import { TaskEntity } from '../records/index.ts'
 import { machinesNow } from '../tasks/index.ts'
 import { keepWithin } from './files.ts'
 import { fullText, ownRoom } from './room.ts'

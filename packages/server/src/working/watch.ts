@@ -1,7 +1,7 @@
 /** What happens when the room on the application's own disk ends, and when there is some again. */
 import { Like } from 'typeorm'
 import { type Context, everyTopic } from '../platform/index.ts'
-import { TaskEntity } from '../store/index.ts'
+import { TaskEntity } from '../records/index.ts'
 import { reconcile, retryTasks } from '../tasks/index.ts'
 import { clearWorking } from './files.ts'
 import { full, fullText, ownRoom } from './room.ts'

@@ -9,10 +9,11 @@ import { pipeline } from 'node:stream/promises'
 import { createGunzip, createGzip } from 'node:zlib'
 import { processStart, tiedTo } from '@naranja/media/process'
 import { Redis } from 'ioredis'
-import { DataSource } from 'typeorm'
+import type { DataSource } from 'typeorm'
 import { z } from 'zod'
 import type { Config } from '../platform/index.ts'
-import { migrations } from './migrations.ts'
+import { connected, stepsGone } from './connect.ts'
+import { steps } from './steps.ts'
 
 /** Where an instance keeps the saves that it makes by itself. */
 export const savesFolder = (c: Pick<Config, 'folder'>): string => join(c.folder, 'saves')
@@ -94,29 +95,6 @@ async function digestOf(c: Config, database: string): Promise<string> {
   return counted.told().sha256
 }
 
-/** Connected as the application is, without its tables. */
-async function connected<T>(c: Config, work: (db: DataSource) => Promise<T>): Promise<T> {
-  const db = new DataSource({
-    type: 'mariadb',
-    host: '127.0.0.1',
-    port: c.database.port,
-    username: 'naranja',
-    password: c.database.password,
-    database: 'naranja',
-  })
-  await db.initialize()
-  try {
-    return await work(db)
-  } finally {
-    await db.destroy()
-  }
-}
-
-const doneMigrations = async (db: DataSource, database = 'naranja'): Promise<string[]> => {
-  const has = (await db.query("SELECT 1 FROM information_schema.tables WHERE table_schema = ? AND table_name = 'migrations'", [database])) as unknown[]
-  return has.length ? ((await db.query(`SELECT name FROM \`${database}\`.migrations ORDER BY id`)) as { name: string }[]).map((m) => m.name) : []
-}
-
 /** The text of a save between its two lines, as it is read. `heard` is told the head before the first piece; whether all of it is right is known at its end. */
 async function* between(pieces: AsyncIterable<Buffer>, path: string, heard: (head: SaveHead) => void): AsyncGenerator<Buffer> {
   let held: Buffer = Buffer.alloc(0)
@@ -169,7 +147,7 @@ async function through(path: string, to: Writable): Promise<SaveHead> {
     if (code.startsWith('Z_')) throw new SaveError(head ? `${path} is damaged or cut short. Take another save.` : `${path} is not a save of Naranja.`)
     throw e
   }
-  const known = new Set(migrations.map((m) => m.name))
+  const known = new Set(steps.map((s) => s.name))
   if ((head as SaveHead | null)?.migrations.some((m) => !known.has(m)) !== false)
     throw new SaveError(`${path} was made by a newer version of Naranja. Restore it with that version or a newer one.`)
   return head as unknown as SaveHead
@@ -216,7 +194,7 @@ async function load(c: Config, path: string, database: string): Promise<SaveHead
 export async function saveTo(c: Config, path: string): Promise<SaveHead & { bytes: number }> {
   const part = `${path}.${process.pid}.part`
   try {
-    const head: SaveHead = { format: 1, instance: c.instance, made: new Date().toISOString(), migrations: await connected(c, (db) => doneMigrations(db)) }
+    const head: SaveHead = { format: 1, instance: c.instance, made: new Date().toISOString(), migrations: await connected(c, (db) => stepsGone(db)) }
     const { stream, ended } = textOf(c, 'naranja')
     const counted = new Counted()
     const whole = async function* () {
