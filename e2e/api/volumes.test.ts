@@ -3,7 +3,8 @@ import { createHash } from 'node:crypto'
 import { execFileSync, spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { home, serving } from '@naranja/command/paths'
+import { serving } from '@naranja/command/built'
+import { home } from '@naranja/command/paths'
 import { CopyRow, Space, Started, Summary } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
@@ -293,7 +294,10 @@ describe.runIf(hasDisks)('two machines', () => {
       join(place, 'config.json'),
       JSON.stringify({ ...config, machine: 'second', roots: [], parents: [join(folder, 'second machine')], reader: null }),
     )
-    const worker = spawn('unshare', ['--mount', 'sh', '-c', 'umount "$0" && exec "$@"', one, ...serving('worker', place)], { cwd: home, stdio: 'ignore' })
+    const worker = spawn('unshare', ['--mount', 'sh', '-c', 'umount "$0" && exec "$@"', one, ...(await serving('worker', place))], {
+      cwd: home,
+      stdio: 'ignore',
+    })
     try {
       await until('two workers', async () => (await app.client.ask('queue', {})).workers === 2)
       const project = await app.client.ask('createProject', { name: 'shared', rate: '25' })

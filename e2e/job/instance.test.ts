@@ -191,7 +191,7 @@ describe('a command that is killed or interrupted', () => {
   it('and so does a measurement, killed or interrupted', async () => {
     for (const signal of ['SIGKILL', 'SIGINT'] as const) {
       const c = run(benchArgs)
-      await until('its servers', async () => running('mariadbd') && running('worker.ts'))
+      await until('its servers', async () => running('mariadbd') && running('worker.js'))
       c.kill(signal)
       await over(c)
       if (signal === 'SIGINT') expect(existsSync(join(elsewhere, 'bench', 'instance'))).toBe(false)

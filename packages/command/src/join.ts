@@ -163,7 +163,7 @@ export async function worker(args: string[]): Promise<number> {
   }
   writeFileSync(pathOf(folder, 'config.json'), JSON.stringify(config, null, 2), { mode: 0o600 })
   let ending = false
-  const [program, ...given] = tiedTo(process.pid, serving('worker', folder), 'TERM')
+  const [program, ...given] = tiedTo(process.pid, await serving('worker', folder), 'TERM')
   const run = () => spawn(program, given, { cwd: home, stdio: ['ignore', 'ignore', 'inherit'] })
   let child = run()
   say(`${machine} works for ${far.instance} on ${address.host}. Ctrl-C ends it.`)

@@ -8,8 +8,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { tiedTo } from '@naranja/media/process'
 import { execa } from 'execa'
-import { dataFolder, home, say } from './base/index.ts'
-import { buildWeb } from './instance/index.ts'
+import { buildWeb, dataFolder, home, say } from './base/index.ts'
 
 const bin = (name: string): string => join(home, 'node_modules/.bin', name)
 

@@ -258,7 +258,7 @@ export async function startApi(folder: string): Promise<Api> {
 }
 
 const folder = process.argv[2]
-if (folder && process.argv[1]?.endsWith('api.ts')) {
+if (folder && /\bapi\.[jt]s$/.test(process.argv[1] ?? '')) {
   const starting = startApi(folder)
   const log = pino({ name: 'api' }, logStream())
   endWhenAsked(

@@ -252,7 +252,7 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
 }
 
 const folder = process.argv[2]
-if (folder && process.argv[1]?.endsWith('worker.ts')) {
+if (folder && /\bworker\.[jt]s$/.test(process.argv[1] ?? '')) {
   const starting = startWorker(folder)
   const log = pino({ name: 'worker' }, logStream())
   endWhenAsked(

@@ -11,15 +11,6 @@ const fontFile = (family: string): string => join(home, `node_modules/@fontsourc
 export const font = fontFile('hanken-grotesk')
 /** For pictures: text, and digits of one width. */
 export const fonts = { text: font, mono: fontFile('jetbrains-mono') }
-/** The command of a process that serves the instance in a folder, or brings its tables up to date. */
-export const serving = (role: 'api' | 'worker' | 'upgrade', folder: string): [string, ...string[]] => [
-  process.execPath,
-  '--no-warnings',
-  '--import',
-  join(home, 'node_modules/tsx/dist/loader.mjs'),
-  join(home, `packages/server/src/${role}.ts`),
-  folder,
-]
 /** Folders in which Linux mounts media. */
 export const mediaParents = (): string[] =>
   ['/media', `/media/${process.env.USER ?? 'root'}`, `/run/media/${process.env.USER ?? 'root'}`, '/mnt'].filter((p) => existsSync(p))

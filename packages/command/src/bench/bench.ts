@@ -17,8 +17,8 @@ import { manyPeople } from './benchPeople.ts'
 import { accuracy, readingEdl, reconnecting, reconnectingGrowth } from './benchCuts.ts'
 import { emptied, type Figure, folder, median, scratch, takeIn, timed } from './benchTools.ts'
 import { Client } from '../client/index.ts'
-import { buildWeb, during, Instance } from '../instance/index.ts'
-import { font, say, step } from '../base/index.ts'
+import { during, Instance } from '../instance/index.ts'
+import { buildWeb, font, say, step } from '../base/index.ts'
 
 /** A folder of so many files of the demo's deck camera, written down to the disk: nothing that is measured waits for that. */
 async function shots(volumes: string, name: string, count: number): Promise<{ dir: string; paths: readonly string[] }> {

@@ -252,7 +252,7 @@ export async function twoWorkers(): Promise<Figure> {
     const round = async (list: number[], what: string) => list.push((await make(client, [dir], ['h264-proxy-720'], `${what} ${list.length + 1}`)).milliseconds)
     await round([], 'warming up')
     for (let i = 0; i < 2; i++) await round(one, 'one worker')
-    const [file, ...words] = tiedTo(process.pid, ['taskset', '-c', '1', ...serving('worker', folder)], 'TERM')
+    const [file, ...words] = tiedTo(process.pid, ['taskset', '-c', '1', ...(await serving('worker', folder))], 'TERM')
     const second = spawn(file, words, { cwd: home, stdio: 'ignore' })
     for (let i = 0; i < 100; i++) {
       if ((await client.ask('queue', {})).workers === 2) break

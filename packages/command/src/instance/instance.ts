@@ -380,8 +380,8 @@ export class Instance {
     )
   }
 
-  private script(role: 'api' | 'worker'): ChildProcess {
-    const own = serving(role, this.folder)
+  private async script(role: 'api' | 'worker'): Promise<ChildProcess> {
+    const own = await serving(role, this.folder)
     const [command = own[0], ...args] = [...(this.options.through ?? []), ...own]
     return this.launch(role, command, args)
   }
@@ -403,7 +403,7 @@ export class Instance {
 
   /** Brings the tables up to date, before any process uses them. */
   private async upgrade(): Promise<void> {
-    const [file, ...words] = tiedTo(process.pid, serving('upgrade', this.folder))
+    const [file, ...words] = tiedTo(process.pid, await serving('upgrade', this.folder))
     const end = await execa(file, words, { cwd: home, stdio: ['ignore', 'ignore', 'pipe'], reject: false })
     if (end.exitCode !== 0) throw new Error(end.stderr || `The tables of ${this.folder} could not be brought up to date.`)
   }
@@ -412,7 +412,7 @@ export class Instance {
   async start(): Promise<void> {
     await this.startServices()
     await this.upgrade()
-    const api = this.script('api')
+    const api = await this.script('api')
     await until(
       'The API',
       () =>
@@ -422,7 +422,7 @@ export class Instance {
       () => api.exitCode !== null,
       this.log('api'),
     )
-    this.script('worker')
+    await this.script('worker')
   }
 
   /** The process that plays a role, for tests that end it. */

@@ -1,33 +1,12 @@
 /** `./naranja demo` and `./naranja start`: an instance in the foreground until Ctrl-C. */
-import { existsSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { FolderListing } from '@naranja/contract'
 import { awayVolume, demoReader, makeDemoMedia, moveAwayCard } from '@naranja/demo'
-import { tiedTo } from '@naranja/media/process'
-import { execa } from 'execa'
 import { Client } from '../client/index.ts'
 import { Instance, instanceFolder, instanceFolders } from './instance.ts'
-import { font, home, mediaParents, say, step, userHome, webDist } from '../base/index.ts'
-
-/** Latest change below a folder. */
-async function newest(folder: string): Promise<number> {
-  let latest = 0
-  for (const e of await readdir(folder, { recursive: true, withFileTypes: true }))
-    if (e.isFile()) latest = Math.max(latest, statSync(join(e.parentPath, e.name)).mtimeMs)
-  return latest
-}
-
-/** Builds the web application if a source is newer than what was built. */
-export async function buildWeb(): Promise<void> {
-  const built = join(webDist, 'index.html')
-  const sources = ['packages/web/src', 'packages/contract/src', 'packages/core/src'].map((p) => join(home, p))
-  const latest = Math.max(...(await Promise.all(sources.map(newest))), statSync(join(home, 'packages/web/index.html')).mtimeMs)
-  if (existsSync(built) && statSync(built).mtimeMs > latest) return
-  step('Building the web application ...')
-  const [file, ...words] = tiedTo(process.pid, [join(home, 'node_modules/.bin/vite'), 'build', 'packages/web', '--logLevel', 'error'])
-  await execa(file, words, { cwd: home, stdio: ['ignore', 'ignore', 'inherit'] })
-}
+import { buildWeb, font, mediaParents, say, step, userHome } from '../base/index.ts'
 
 /** Keeps running until it is asked to end. */
 async function serve(instance: Instance, ready: () => Promise<void>): Promise<void> {

@@ -10,7 +10,7 @@ const patience = 60_000
 
 export async function readAside(file: CutFile): Promise<CutFileRead> {
   if (file.bytes.length < small || file.bytes.length > most.bytes) return readCutFile(file)
-  const child = fork(fileURLToPath(new URL('./child.ts', import.meta.url)), { serialization: 'advanced' })
+  const child = fork(fileURLToPath(new URL(import.meta.url.endsWith('.ts') ? './child.ts' : './child.js', import.meta.url)), { serialization: 'advanced' })
   const timer = setTimeout(() => child.kill('SIGKILL'), patience)
   try {
     return await new Promise((resolve, reject) => {

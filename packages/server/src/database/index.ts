@@ -2,4 +2,5 @@
 export { connected, databaseOf, stepsGone } from './connect.ts'
 export { makePatient, patiently, whole } from './patience.ts'
 export { clearBeside, readSave, restoreFrom, SaveError, SaveHead, saveName, savesFolder, saveTo } from './save.ts'
+export { type Step, steps } from './steps.ts'
 export { expectSchema, goSteps, SchemaError, schemaVersion, upgrade } from './upgrade.ts'

@@ -179,7 +179,7 @@ const copies: Step = {
       `CREATE TABLE IF NOT EXISTS arrival (ord int AUTO_INCREMENT PRIMARY KEY, folderId char(36) NOT NULL, at datetime(3) NOT NULL, path varchar(4000) NOT NULL, what varchar(2000) NOT NULL, good boolean NOT NULL, KEY ofFolder (folderId, ord)) ${options}`,
     )
     await q.query(
-      `ALTER TABLE copy ADD COLUMN IF NOT EXISTS rangeIn int, ADD COLUMN IF NOT EXISTS rangeOut int, ADD COLUMN IF NOT EXISTS part varchar(30) AS (CONCAT_WS('-', rangeIn, rangeOut)) PERSISTENT, DROP KEY IF EXISTS once, ADD UNIQUE KEY IF NOT EXISTS once (clipId, spec, part)`,
+      `ALTER TABLE copy ADD COLUMN IF NOT EXISTS rangeIn int, ADD COLUMN IF NOT EXISTS rangeOut int, ADD COLUMN IF NOT EXISTS part varchar(30) AS (CONCAT_WS('-', rangeIn, rangeOut)) PERSISTENT, DROP KEY IF EXISTS once, ADD UNIQUE KEY once (clipId, spec, part)`,
     )
   },
 }
@@ -289,6 +289,20 @@ const lookedAfter: Step = {
   },
 }
 
+/** What is kept as JSON has the shapes that `records` writes down, in their first versions; what nothing reads any more goes, and what removed projects left. */
+const documents: Step = {
+  name: 'Documents1765700000000',
+  async up(q) {
+    await q.query(
+      `UPDATE task SET payload = JSON_SET(JSON_REMOVE(payload, '$.copyId'), '$.copyIds', JSON_ARRAY(JSON_VALUE(payload, '$.copyId'))) WHERE kind = 'copy' AND JSON_VALUE(payload, '$.copyId') IS NOT NULL`,
+    )
+    await q.query(`DELETE FROM setting WHERE name LIKE 'speed %'`)
+    await q.query(`DELETE FROM prints WHERE projectId NOT IN (SELECT id FROM project)`)
+    for (const begin of ['seen', 'likeness'])
+      await q.query(`DELETE FROM setting WHERE name LIKE '${begin} %' AND SUBSTRING(name, ${begin.length + 2}) NOT IN (SELECT id FROM cut)`)
+  },
+}
+
 /** All of them, in their order. */
 export const steps: readonly Step[] = [
   start,
@@ -310,4 +324,5 @@ export const steps: readonly Step[] = [
   gone,
   changedIn,
   lookedAfter,
+  documents,
 ]

@@ -14,7 +14,8 @@ import { exclusively } from '../history/index.ts'
 import { lightColumns, refreshNotices, startListening, waitingClips } from '../originals/index.ts'
 import { type Context, found, newId, plural, Refusal } from '../platform/index.ts'
 import { patiently } from '../database/index.ts'
-import { payloadOf,
+import {
+  payloadOf,
   ArrivalEntity,
   type ArrivalRecord,
   BackupEntity,
