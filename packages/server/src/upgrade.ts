@@ -1,5 +1,5 @@
 /** Brings the tables of an instance up to date, and ends: run by the start of an instance before anything else of it. */
-import { readConfig } from './platform/index.ts'
+import { readConfig } from './config/index.ts'
 import { upgrade } from './database/index.ts'
 
 try {

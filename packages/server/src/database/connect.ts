@@ -1,6 +1,6 @@
 /** The connection to an instance's database. */
 import { DataSource, type EntitySchema } from 'typeorm'
-import type { Config } from '../platform/index.ts'
+import type { Config } from '../config/index.ts'
 
 /** Not yet connected; with the tables that are spoken of by name, or with none. */
 export const databaseOf = (c: Config, entities: EntitySchema[] = []): DataSource =>

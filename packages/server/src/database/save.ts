@@ -11,7 +11,7 @@ import { processStart, tiedTo } from '@naranja/media/process'
 import { Redis } from 'ioredis'
 import type { DataSource } from 'typeorm'
 import { z } from 'zod'
-import type { Config } from '../platform/index.ts'
+import type { Config } from '../config/index.ts'
 import { connected, stepsGone } from './connect.ts'
 import { steps } from './steps.ts'
 

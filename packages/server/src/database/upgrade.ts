@@ -2,7 +2,7 @@
 import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { DataSource, QueryRunner } from 'typeorm'
-import type { Config } from '../platform/index.ts'
+import type { Config } from '../config/index.ts'
 import { connected, stepsGone } from './connect.ts'
 import { steps } from './steps.ts'
 import { saveName, savesFolder, saveTo } from './save.ts'

@@ -6,7 +6,7 @@ import { linksIn } from '@naranja/media/temporary'
 import { Queue } from 'bullmq'
 import { Redis } from 'ioredis'
 import type { DataSource, EntityManager, EntitySchema, ObjectLiteral, Repository } from 'typeorm'
-import type { Config } from './config.ts'
+import type { Config } from '../config/index.ts'
 
 export const queueName = 'work'
 export const liveChannel = 'live'

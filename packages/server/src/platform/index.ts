@@ -1,6 +1,5 @@
 /** What every room stands on: config, context, refusals, words, and what several ask for made once. */
 export { askedBy, digest, whoAsks } from './asking.ts'
-export { type Config, pageScript, readConfig } from './config.ts'
 export { type Context, type Control, controlChannel, everyTopic, liveChannel, newId, openContext, originalTopics, queueName, redisOptions } from './context.ts'
 export { endWhenAsked, logStream } from './ending.ts'
 export { diskRefusal, found, Refusal, stale } from './errors.ts'

@@ -1,7 +1,7 @@
 /** What is kept: tables and the questions asked of them. SQL stays in this folder. */
 import type { DataSource } from 'typeorm'
 import { databaseOf, expectSchema, makePatient } from '../database/index.ts'
-import type { Config } from '../platform/index.ts'
+import type { Config } from '../config/index.ts'
 import { entities } from '../records/index.ts'
 
 export * from './backups.ts'

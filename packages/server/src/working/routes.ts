@@ -1,6 +1,7 @@
 /** What requests ask of this room. */
 import { bytesText } from '@naranja/core/estimate'
-import { type Handlers, pageScript } from '../platform/index.ts'
+import { pageScript } from '../config/index.ts'
+import type { Handlers } from '../platform/index.ts'
 import { clearWorking, workingFiles } from './files.ts'
 import { warningsNow } from './warnings.ts'
 
