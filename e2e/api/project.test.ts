@@ -2,6 +2,7 @@
 import { chmodSync, existsSync, mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ChangeRow, ClipPage, CutRow, LaneClip, LiveEvent, ProjectRow, Started, Summary, ViewingChoice, type Volume } from '@naranja/contract'
+import { execa } from 'execa'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, rate, ref, type Running, startInstance, until, noticed } from '../support.ts'
@@ -253,7 +254,17 @@ describe('what is pushed', () => {
 describe('a project that is removed', () => {
   it('is forgotten with its work and its cuts; every file stays', async () => {
     const started = await app.client.post(Started, at('/copies'), { specs: ['dnxhr-sq'], volumeId: volume.id, folder: 'Full copies' })
+    const text = async (): Promise<string> => {
+      const { port, user, password } = app.instance.config.database
+      const as = ['--no-defaults', '--host=127.0.0.1', `--port=${port}`, `--user=${user}`, '--skip-extended-insert', 'naranja']
+      return (await execa('mariadb-dump', as, { env: { MYSQL_PWD: password }, maxBuffer: 1e9 })).stdout
+    }
+    // Everything that is its own, and nothing else: its rows, and what is kept of its cuts and clips by their ids.
+    const ids = [project.id, ...new Set([...(await text()).matchAll(new RegExp(`INSERT INTO \`(?:cut|clip|backup|arrival_folder)\` VALUES \\('([0-9a-f-]{36})'`, 'g'))].map((m) => m[1] ?? ''))]
+    expect(ids.length).toBeGreaterThan(3)
     await app.client.call(z.unknown(), 'DELETE', at(''))
+    const left = (await text()).split('\n').filter((line) => ids.some((id) => line.includes(id)))
+    expect(left.map((l) => l.slice(0, 200))).toEqual([])
     await expect(app.client.get(ProjectRow, at(''))).rejects.toThrow(/does not exist any more/)
     const q = await app.client.ask('queue', {})
     expect(q.tasks.filter((t) => started.taskIds.includes(t.id))).toEqual([])

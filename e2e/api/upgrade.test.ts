@@ -7,6 +7,7 @@ import { Instance } from '@naranja/command/instance'
 import { databaseOf, goSteps, SchemaError, steps, stepsGone, upgrade } from '@naranja/server/database'
 import { documents, entities, payloadOf, resultOf, type TaskRecord } from '@naranja/server/records'
 import { openStore } from '@naranja/server/store'
+import { specs as starting } from '@naranja/core/specs'
 import { execa } from 'execa'
 import type { DataSource, QueryRunner } from 'typeorm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -197,6 +198,11 @@ describe('an instance', () => {
 
   it.each(['Start', 'Turnovers'])('that stood at %s is started, and shows what it held', async (name) => {
     await put(sql(name))
+    if (name === 'Turnovers') {
+      // One spec as an earlier version shipped it, and one that a person has made another.
+      await q.query(`UPDATE spec SET spec = JSON_SET(spec, '$.purpose', 'Shipped like this once') WHERE code = 'h264-proxy-720'`)
+      await q.query(`UPDATE spec SET spec = JSON_SET(spec, '$.purpose', 'Ours'), who = 'Ida' WHERE code = 'dnxhr-sq'`)
+    }
     const [before] = (await q.query('SELECT (SELECT COUNT(*) FROM clip WHERE removed = 0) AS clips, (SELECT COUNT(*) FROM change_log) AS changes')) as {
       clips: string
       changes: string
@@ -217,6 +223,18 @@ describe('an instance', () => {
     }
     const clips = (await ask.ask('clips', { projectId, limit: 200 })).rows
     for (const c of clips) expect((await ask.ask('clip', c.id)).name).toBe(c.name)
+    const specs = await ask.ask('specs', {})
+    for (const shipped of starting.filter((s) => s.kind === 'proxy' || s.kind === 'intermediate')) {
+      const now = specs.find((s) => s.code === shipped.code)
+      const ours = name === 'Turnovers' && shipped.code === 'dnxhr-sq'
+      expect([shipped.code, now?.purpose]).toEqual([shipped.code, ours ? 'Ours' : shipped.purpose])
+      if (!ours) expect({ ...now }).toMatchObject({ ...shipped, version: now?.version })
+    }
+    if (name === 'Turnovers') {
+      const versions = await ask.ask('specVersions', 'h264-proxy-720')
+      expect(versions.map((v) => [v.version, v.spec.purpose === 'Shipped like this once'])).toContainEqual([1, true])
+      expect(versions[0]?.who).toBe('')
+    }
     await again.stop()
     await instance.startServices()
     db = databaseOf(instance.config)

@@ -91,6 +91,7 @@ export {
   renderPart,
   type RenderSource,
   type RenderTarget,
+  renderedBy,
   segmentKey,
   soundPiece,
 } from './render/index.ts'

@@ -1,4 +1,5 @@
 /** What a render shows, read frame by frame from edge codes of made-up media. */
+import { createHash } from 'node:crypto'
 import { copyFileSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { tmpdir } from 'node:os'
@@ -9,7 +10,7 @@ import { specOf } from '@naranja/core/specs'
 import { type Rate, rate, rateFraction, rateText, sourceFrame, type Step, stepOf } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { ffmpeg, output } from '../ffmpeg/run.ts'
-import { type RenderSource, type RenderTarget, renderPart } from './render.ts'
+import { partGraph, renderedBy, type RenderSource, type RenderTarget, renderPart, renderVersion, segmentKey } from './render.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'naranja render '))
 const size = { width: 640, height: 360 }
@@ -167,5 +168,45 @@ describe('a dissolve', () => {
     await renderPart({ in: 0, out: 6, layers: [one('a', 8), one('b', 0)], mix: { from: 2, of: 9 } }, path, spec, target, both)
     const raw = await output('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:v', '-pix_fmt', 'gray', '-f', 'rawvideo', '-'])
     for (let j = 0; j < 6; j++) expect(Math.abs((raw[j * 640 * 360 + 1000] ?? 0) - 255 * (1 - (2 + j + 1) / 10))).toBeLessThan(2)
+  })
+})
+
+describe('a segment that is kept', () => {
+  it('is made anew when FFmpeg or the renderer is another', async () => {
+    const by = await renderedBy()
+    expect(by).toMatch(/^\d+ ffmpeg version /)
+    expect(segmentKey(['facts'], by)).toBe(segmentKey(['facts'], by))
+    expect(new Set([segmentKey(['facts'], by), segmentKey(['others'], by), segmentKey(['facts'], by.replace('version ', 'version 9'))]).size).toBe(3)
+  })
+  it('counts the ways of rendering: who changes what is drawn here raises renderVersion', async () => {
+    const source: RenderSource = {
+      path: Buffer.from('/a.mov'),
+      sequence: null,
+      rate: cut,
+      width: 1920,
+      height: 800,
+      pixelAspect: 1,
+      matrix: 'bt709',
+      offset: 0,
+    }
+    const sources = new Map([['a', source]])
+    const layer = (over: Partial<Layer & { kind: 'clip' }>): Layer =>
+      ({ kind: 'clip', clipId: 'a', eventId: 'e', first: 10, k: 0, step: { num: 1, den: 1 }, ...over }) as Layer
+    const parts: Part[] = [
+      { in: 0, out: 5, layers: [layer({})], mix: null },
+      { in: 5, out: 9, layers: [layer({ step: { num: -1, den: 2 } })], mix: null },
+      { in: 9, out: 12, layers: [layer({ step: { num: 0, den: 1 } }), { kind: 'black' }], mix: { from: 0, of: 3 } },
+      {
+        in: 12,
+        out: 14,
+        layers: [
+          { kind: 'placeholder', eventId: 'e', code: 7, k: 0, text: 'Not here: a long text that is broken into several lines of at most so many signs' },
+        ],
+        mix: null,
+      },
+    ]
+    const drawn: string[] = []
+    for (const p of parts) drawn.push((await partGraph(p, { ...target, font: '/font' }, sources)).graph)
+    expect([renderVersion, createHash('sha1').update(drawn.join('\n')).digest('hex')]).toEqual([2, 'f4c4bc5467488d53570640a9dc3ed5c03d17f4b0'])
   })
 })

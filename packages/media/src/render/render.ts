@@ -6,7 +6,7 @@ import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { fit, type Size } from '@naranja/core/framing'
 import { length as partLength, type Rate, rateFraction, sourceFrame, sourceLength, type Step } from '@naranja/core/time'
 import type { Layer, Part } from '@naranja/core/plan'
-import { bt709, colourArgs, colourFilter, feedName, ffmpeg, guards, type RunOptions, scaleFilter, videoArgs } from '../ffmpeg/index.ts'
+import { bt709, colourArgs, colourFilter, feedName, ffmpeg, guards, output, type RunOptions, scaleFilter, videoArgs } from '../ffmpeg/index.ts'
 import { exists, partName } from '../disk/index.ts'
 import { firstPicture, inputArgs, type MediaInput, plainName } from '../input/index.ts'
 import { interleaved, masterSampleRate } from '../listen/index.ts'
@@ -218,11 +218,14 @@ export async function joinSegments(
   )
 }
 
-/** Counts the ways in which parts have been rendered: segments of an earlier one are made anew. */
-const renderVersion = 2
+/** Counts the ways in which parts have been rendered: segments of an earlier one are made anew. `render.test.ts` notices when the way is another. */
+export const renderVersion = 2
 
-/** A name for a segment that holds everything its picture depends on. */
-export const segmentKey = (facts: unknown): string =>
+/** What renders here, as far as pictures can depend on it: this renderer and the FFmpeg that is there now. */
+export const renderedBy = async (): Promise<string> => `${renderVersion} ${(await output('ffmpeg', ['-version'])).toString().split('\n').slice(0, 3).join(' ')}`
+
+/** A name for a segment that holds everything its picture depends on; `by`: what renders it. */
+export const segmentKey = (facts: unknown, by: string): string =>
   createHash('sha1')
-    .update(JSON.stringify([renderVersion, facts]))
+    .update(JSON.stringify([by, facts]))
     .digest('hex')

@@ -8,6 +8,8 @@ import type { QueryRunner } from 'typeorm'
 export interface Step {
   /** As it stands in the table of steps that were gone: a word and a number that grows. */
   readonly name: string
+  /** The versions to which it brings documents, by their names (`records`). */
+  readonly leadsTo?: Readonly<Record<string, number>>
   up(q: Pick<QueryRunner, 'query'>): Promise<void>
 }
 

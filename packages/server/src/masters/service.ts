@@ -23,6 +23,7 @@ import {
   renderSound,
   type RenderSource,
   type RenderTarget,
+  renderedBy,
   segmentKey,
   type SoundSource,
   makeFolder,
@@ -217,12 +218,11 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
   const target: RenderTarget = { width: plan.width, height: plan.height, rate: plan.rate, work, font: ctx.config.fonts.text }
   const { parts, sources } = await sourcesOf(ctx, planned, cut, payload.from)
   const pieces = chunks(parts, sources.picture)
-  const segments = pieces.map((p) =>
-    join(
-      segmentFolder,
-      `${segmentKey([masterSpec.code, plan.width, plan.height, plan.rate, p.layers, p.mix, length(p), p.layers.map((l) => (l.kind === 'clip' ? sources.keys.get(l.clipId) : ''))])}.mov`,
-    ),
-  )
+  const by = await renderedBy()
+  const segments = pieces.map((p) => {
+    const from = p.layers.map((l) => (l.kind === 'clip' ? sources.keys.get(l.clipId) : ''))
+    return join(segmentFolder, `${segmentKey([masterSpec, plan.width, plan.height, plan.rate, p.layers, p.mix, length(p), from], by)}.mov`)
+  })
   const part = partName(path, task.id)
   // Rendering is three quarters of the way, checking the rest.
   const total = plan.length

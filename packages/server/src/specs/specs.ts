@@ -1,12 +1,13 @@
 /** Specs: those that ship, and those that people make of them; every version is kept. */
 import { writeSetting, readSetting } from '../store/index.ts'
+import { isDeepStrictEqual } from 'node:util'
 import type { Ok, SpecDraft, SpecRow } from '@naranja/contract'
 import { faultsOf, type Spec, specs as shipped } from '@naranja/core/specs'
 import { imageForm } from '@naranja/media'
 import type { z } from 'zod'
 import { exclusively } from '../history/index.ts'
 import { type Context, found, newId, Refusal, stale } from '../platform/index.ts'
-import { settings, CopyEntity, type CopyRecord, SpecEntity, type SpecRecord } from '../records/index.ts'
+import { settings, CopyEntity, type CopyRecord, SpecEntity } from '../records/index.ts'
 
 /** The specs, in name, of copies that nobody here has made. */
 export const elsewhere = { proxy: 'elsewhere-proxy', intermediate: 'elsewhere-intermediate' } as const
@@ -15,22 +16,24 @@ export const isElsewhere = (spec: string): boolean => spec === elsewhere.proxy |
 const forCopies = (s: Spec): boolean => s.kind === 'proxy' || s.kind === 'intermediate'
 const starting = shipped.filter(forCopies)
 
-/** Puts the specs that ship into the store, where they are not there yet in any version. */
+/**
+ * Puts the specs that ship into the store, where they are not there yet in any version. One that nobody has changed since it was put there is brought to
+ * what ships now, as a version of its own: copies that were made by it know it as it was.
+ */
 export async function seedSpecs(ctx: Context): Promise<void> {
-  const there = new Set((await ctx.repo(SpecEntity).find({ select: { code: true, version: true } })).map((s) => s.code))
+  const there = await ctx.repo(SpecEntity).find({ where: { current: true } })
   const made = new Date()
-  const fresh = starting
-    .filter((s) => !there.has(s.code))
-    .map((s): SpecRecord => ({ code: s.code, version: 1, current: true, removed: false, spec: s, made, who: '' }))
-  // Two processes may start at once.
-  if (fresh.length > 0)
-    await ctx
-      .repo(SpecEntity)
-      .createQueryBuilder()
-      .insert()
-      .orIgnore()
-      .values(fresh as never)
-      .execute()
+  for (const spec of starting) {
+    const now = there.find((r) => r.code === spec.code)
+    const as = (version: number) => ({ ...spec, version })
+    if (!now) await ctx.repo(SpecEntity).insert({ code: spec.code, version: 1, current: true, removed: false, spec: as(1), made, who: '' } as never)
+    else if (now.who === '' && !isDeepStrictEqual(now.spec, as(now.version)))
+      await exclusively(ctx, null, async (inside) => {
+        const version = now.version + 1
+        await inside.repo(SpecEntity).update({ code: spec.code }, { current: false })
+        await inside.repo(SpecEntity).insert({ code: spec.code, version, current: true, removed: now.removed, spec: as(version), made, who: '' } as never)
+      })
+  }
 }
 
 /** The specs that new copies can be made by: those that ship in their order, then others by name. */
