@@ -260,7 +260,10 @@ describe('a project that is removed', () => {
       return (await execa('mariadb-dump', as, { env: { MYSQL_PWD: password }, maxBuffer: 1e9 })).stdout
     }
     // Everything that is its own, and nothing else: its rows, and what is kept of its cuts and clips by their ids.
-    const ids = [project.id, ...new Set([...(await text()).matchAll(new RegExp(`INSERT INTO \`(?:cut|clip|backup|arrival_folder)\` VALUES \\('([0-9a-f-]{36})'`, 'g'))].map((m) => m[1] ?? ''))]
+    const ids = [
+      project.id,
+      ...new Set([...(await text()).matchAll(/INSERT INTO `(?:cut|clip|backup|arrival_folder)` VALUES \('([0-9a-f-]{36})'/g)].map((m) => m[1] ?? '')),
+    ]
     expect(ids.length).toBeGreaterThan(3)
     await app.client.call(z.unknown(), 'DELETE', at(''))
     const left = (await text()).split('\n').filter((line) => ids.some((id) => line.includes(id)))

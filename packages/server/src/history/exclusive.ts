@@ -33,6 +33,12 @@ async function prepare(ctx: Context, name: string): Promise<void> {
   if (rows.size > 10_000) rows.clear()
 }
 
+/** A project that is gone is changed by nobody any more. */
+export async function forgetWriter(ctx: Context, projectId: string): Promise<void> {
+  rows.delete(projectId)
+  await ctx.db.query(`DELETE FROM writer WHERE name = ?`, [projectId])
+}
+
 /** What is told to others is told once it stands. */
 function quiet(): { told: Pick<Context, 'changed' | 'publish'>; tell(ctx: Context): Promise<void> } {
   const changes: [string | null, Topic[]][] = []

@@ -8,7 +8,7 @@ import type { z } from 'zod'
 import { LRUCache } from 'lru-cache'
 import { toldUnsafe } from '../backups/index.ts'
 import { cutOf, linksOf } from '../cuts/index.ts'
-import { alone, change, recordChange, type TakeBacks } from '../history/index.ts'
+import { forgetWriter, alone, change, recordChange, type TakeBacks } from '../history/index.ts'
 import { refreshNotices } from '../originals/index.ts'
 import { type Context, found, newId, once, originalTopics, Refusal, stale } from '../platform/index.ts'
 import {
@@ -109,8 +109,7 @@ export const editProject = change(async (ctx: Context, id: string, request: z.in
   return projectRow(ctx, id)
 })
 
-/** Forgets a project and what was written down for it; no media are touched. */
-export const removeProject = alone(async (ctx: Context, id: string): Promise<void> => {
+const forgetProject = alone(async (ctx: Context, id: string): Promise<void> => {
   const active = await ctx.repo(TaskEntity).findBy({ projectId: id, state: In(['waiting', 'held', 'running']) })
   for (const batchId of new Set(active.map((t) => t.batchId))) await cancelTasks(ctx, { batchId })
   const backups = await ctx.repo(BackupEntity).find({ where: { projectId: id }, select: { id: true } })
@@ -123,6 +122,12 @@ export const removeProject = alone(async (ctx: Context, id: string): Promise<voi
   await ctx.repo(ProjectEntity).delete({ id })
   await ctx.changed(id, 'projects')
 })
+/** Forgets a project and what was written down for it; no media are touched. */
+export async function removeProject(ctx: Context, id: string): Promise<void> {
+  await forgetProject(ctx, id)
+  // Held until then by the forgetting itself.
+  await forgetWriter(ctx, id)
+}
 
 type OfClips = Omit<Summary, 'cuts' | 'events' | 'settled' | 'masters' | 'working' | 'toldUnsafe' | 'checked'>
 const clipsSummed = new LRUCache<string, Promise<OfClips>>({ max: 6 })
