@@ -68,7 +68,11 @@ async function buildServer(): Promise<string> {
     const older = (await readdir(builds)).map((n) => join(builds, n)).sort((a, b) => statSync(b).mtimeMs - statSync(a).mtimeMs)
     for (const old of older.slice(kept)) rmSync(old, { recursive: true, force: true })
   }
-  utimesSync(folder, now, now)
+  try {
+    utimesSync(folder, now, now)
+  } catch {
+    // Somebody else's, who has built it for everybody.
+  }
   return folder
 }
 let built: Promise<string> | null = null
