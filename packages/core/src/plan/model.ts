@@ -45,10 +45,22 @@ export interface FinishingSource {
 
 export type Layer =
   /** Frame j of the part shows source frame `sourceFrame(first, k + j, step)` of the clip. */
-  | { readonly kind: 'clip'; readonly eventId: string; readonly clipId: string; readonly first: number; readonly k: number; readonly step: Step }
+  | {
+      readonly kind: 'clip'
+      readonly eventId: string
+      readonly clipId: string
+      /** What its pictures are read from where that is not what stands for the clip: a pull, by its id. */
+      readonly source?: string | undefined
+      readonly first: number
+      readonly k: number
+      readonly step: Step
+    }
   | { readonly kind: 'black' }
   /** A plain picture that names event and reason; its edge code counts from `k`. */
   | { readonly kind: 'placeholder'; readonly eventId: string; readonly code: number; readonly text: string; readonly k: number }
+
+/** By what the source of a layer is found among all: its own where it names one, else its clip's. */
+export const sourceOf = (l: Extract<Layer, { kind: 'clip' }>): string => l.source ?? l.clipId
 
 /** A stretch of the picture that one pass can make: one layer, or two with the second coming in. */
 export interface Part {

@@ -5,7 +5,7 @@ import { dirname, join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { fit, type Size } from '@naranja/core/framing'
 import { length as partLength, type Rate, rateFraction, sourceFrame, sourceLength, type Step } from '@naranja/core/time'
-import type { Layer, Part } from '@naranja/core/plan'
+import { type Layer, type Part, sourceOf } from '@naranja/core/plan'
 import { bt709, colourArgs, colourFilter, feedName, ffmpeg, guards, output, type RunOptions, scaleFilter, videoArgs } from '../ffmpeg/index.ts'
 import { exists, partName } from '../disk/index.ts'
 import { firstPicture, inputArgs, type MediaInput, plainName } from '../input/index.ts'
@@ -98,7 +98,7 @@ async function layerGraph(
       graph: `[${input + 1}:v]scale=${strip.width}:${strip.height}:flags=neighbor:in_range=tv:out_range=tv,format=yuv422p10le[${label}s];[${input}:v]${text},${format}[${label}b];[${label}b][${label}s]overlay=${strip.x}:${strip.y}:format=yuv422p10,trim=end_frame=${n},settb=expr=${rate.den}/${rate.num},setpts=N,setsar=1,${format}[${label}]`,
     }
   }
-  const source = sources.get(layer.clipId)
+  const source = sources.get(sourceOf(layer))
   if (!source) throw new Error(`No file is known for clip ${layer.clipId}.`)
   const reverse = layer.step.num < 0
   const forward: Step = { num: Math.abs(layer.step.num), den: layer.step.den }

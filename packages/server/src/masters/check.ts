@@ -5,7 +5,7 @@ import type { z } from 'zod'
 import type { CheckRow, EventCheck } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import { blackSample, checkFrame, sampleBytes } from '@naranja/core/picture'
-import { type Layer, type Part, type Plan, type PlanEvent, slicePart } from '@naranja/core/plan'
+import { type Layer, type Part, type Plan, type PlanEvent, slicePart, sourceOf } from '@naranja/core/plan'
 import { formatFrames, rateText, sourceFrame } from '@naranja/core/time'
 import {
   endsInTime,
@@ -138,7 +138,7 @@ async function masterSamples(ask: CheckAsk, points: readonly Points[]): Promise<
   return new Map(frames.flatMap((f, i) => (made[i] ? [[f, made[i]] as const] : [])))
 }
 
-/** The source frames that are needed to check these points, by clip and frame: each clip's in one go. */
+/** The source frames that are needed to check these points, by source and frame: each source's in one go. */
 async function samplesOfSources(ask: CheckAsk, points: readonly Points[], partAt: (f: number) => Part | undefined): Promise<Map<string, Uint8Array>> {
   const { sources, target, signal } = ask
   const needed = new Map<string, Set<number>>()
@@ -146,12 +146,12 @@ async function samplesOfSources(ask: CheckAsk, points: readonly Points[], partAt
     for (const { f } of list) {
       const part = partAt(f)
       for (const l of part?.layers ?? [])
-        if (part && l.kind === 'clip') for (const d of reach) needed.set(l.clipId, (needed.get(l.clipId) ?? new Set()).add(frameOf(l, f - part.in, d)))
+        if (part && l.kind === 'clip') for (const d of reach) needed.set(sourceOf(l), (needed.get(sourceOf(l)) ?? new Set()).add(frameOf(l, f - part.in, d)))
     }
   const out = new Map<string, Uint8Array>()
   const limit = pLimit(Math.min(2, availableParallelism()))
-  const read = async (clipId: string, set: ReadonlySet<number>): Promise<void> => {
-    const s = sources.get(clipId)
+  const read = async (source: string, set: ReadonlySet<number>): Promise<void> => {
+    const s = sources.get(source)
     if (!s) return
     const list = [...set].filter((f) => f - s.offset >= 0).sort((a, b) => a - b)
     const got = await samples(
@@ -160,9 +160,9 @@ async function samplesOfSources(ask: CheckAsk, points: readonly Points[], partAt
       { matrix: s.matrix, framing: { raster: target, place: fit(s, target, s.pixelAspect) }, signal },
     )
     // Frames past the end give fewer samples than were asked for, and only at the end.
-    for (const [i, g] of got.entries()) out.set(`${clipId} ${list[i]}`, g)
+    for (const [i, g] of got.entries()) out.set(`${source} ${list[i]}`, g)
   }
-  await Promise.all([...needed].map(([clipId, set]) => limit(() => read(clipId, set))))
+  await Promise.all([...needed].map(([source, set]) => limit(() => read(source, set))))
   return out
 }
 
@@ -220,7 +220,7 @@ async function checkPictures(ask: CheckAsk): Promise<z.infer<typeof EventCheck>[
     sourceSamples: ReadonlyMap<string, Uint8Array>,
   ): Promise<Uint8Array | null> | Uint8Array | null => {
     if (l.kind === 'black') return blackSample()
-    if (l.kind === 'clip') return sourceSamples.get(`${l.clipId} ${frameOf(l, j, d)}`) ?? null
+    if (l.kind === 'clip') return sourceSamples.get(`${sourceOf(l)} ${frameOf(l, j, d)}`) ?? null
     return j + d >= 0 ? drawn({ ...part, layers: [l], mix: null, out: Math.max(part.out, part.in + j + d + 1) }, j + d) : null
   }
   const eventCheck = async (

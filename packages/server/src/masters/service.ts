@@ -1,12 +1,10 @@
-/** Masters: refused while anything is not as it should be, rendered from originals or pulls, checked when finished. */
-import { seenMatrix } from '@naranja/core/clip'
 import { mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { basename, dirname, join } from 'node:path'
 import type { MasterReport, MasterRequest, MasterRow, Started } from '@naranja/contract'
 import { bytesUnder } from '@naranja/core/estimate'
 import { safeFileName } from '@naranja/core/naming'
-import { blocked, notCarried, type Part, type Plan, type PlanEvent, slicePart } from '@naranja/core/plan'
+import { blocked, type Layer, notCarried, type Part, type Plan, type PlanEvent, slicePart, sourceOf } from '@naranja/core/plan'
 import { standingText } from '@naranja/core/reconnect'
 import { type Spec, specOf } from '@naranja/core/specs'
 import { formatFrames, length, seconds, sourceFrame } from '@naranja/core/time'
@@ -25,7 +23,6 @@ import {
   type RenderTarget,
   renderedBy,
   segmentKey,
-  type SoundSource,
   makeFolder,
 } from '@naranja/media'
 import pLimit from 'p-limit'
@@ -34,9 +31,8 @@ import type { z } from 'zod'
 import { copyTarget } from '../copies/index.ts'
 import { clipFacts, cutOf, linksOf, type Planned, planOf, projectOfCut } from '../cuts/index.ts'
 import { aloneWith } from '../history/index.ts'
-import { finishingInput, projectDecode, shownAs } from '../picture/index.ts'
 import { type Context, found, newId, plural, Refusal } from '../platform/index.ts'
-import { finishingClip, madeFrom } from '../sources/index.ts'
+import { type FinishedFrom, finishedFrom, madeFrom, pullSource } from '../sources/index.ts'
 import { payloadOf, type Payload, CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity, TaskEntity } from '../records/index.ts'
 import { type RunTask, startBatch, Told } from '../tasks/index.ts'
 import { refuseTooLarge, rememberTarget, roomAt, rootsHere, tidyFolder, volumeNames, writableTarget } from '../volumes/index.ts'
@@ -104,73 +100,28 @@ async function setMasterGoing(ctx: Context, cutId: string, request: z.infer<type
 
 /** What a person chose for a master, as its task keeps it. */
 const choices = (r: z.infer<typeof MasterRequest>) => ({ from: r.from, placeholders: r.placeholders, missing: r.missing })
-interface Sources {
-  readonly picture: Map<string, RenderSource>
-  readonly sound: Map<string, SoundSource>
-  /** What a segment's name must hold of each source. */
-  readonly keys: Map<string, string>
-}
 
-/** Originals (or, where they cover what is used, pulls) by clip. Parts name pulls by `clip@pull`. */
+/** What the parts of a plan are read from: originals and what stands for them, or pulls where these hold what is used. */
 async function sourcesOf(
   ctx: Context,
   { plan, clips, finishing }: Planned,
   cut: CutRecord,
   from: 'originals' | 'pulls',
-): Promise<{ parts: Part[]; sources: Sources }> {
-  const roots = await rootsHere(ctx)
-  const decode = await projectDecode(ctx, cut.projectId)
-  const sources: Sources = { picture: new Map(), sound: new Map(), keys: new Map() }
-  for (const clip of clips.values()) {
-    const f = finishing.get(clip.id)
-    const root = roots.get(clip.volumeId)
-    const original = root && !clip.gone && !clip.technical.fault
-    if (f?.fault || (!f && !original)) continue
-    const c = f ? await finishingClip(ctx, clip, f) : clip
-    const t = c.technical
-    const input = finishingInput(f?.path ?? joinBytes(root ?? Buffer.alloc(0), clip.path), c, decode)
-    // Whatever it comes from, a picture is framed by its original's shape.
-    const { width, height, pixelAspect } = clip.technical
-    if (t.hasPicture) sources.picture.set(c.id, { ...input, width, height, pixelAspect, matrix: seenMatrix(t), offset: f?.held.in ?? 0 })
-    // The first frame of a part stands where the original's does.
-    const ahead = (at: typeof t.sound) => Math.round(((f?.held.in ?? 0) * (at?.sampleRate ?? 0) * t.rate.den) / t.rate.num)
-    if (t.sound)
-      sources.sound.set(c.id, { ...input, channels: t.sound.channels, sampleRate: t.sound.sampleRate, sampleOffset: t.sampleOffset + ahead(t.sound) })
-    else if (f && original && clip.technical.sound) {
-      const own = clip.technical
-      const from = finishingInput(joinBytes(root, clip.path), clip, decode)
-      sources.sound.set(c.id, { ...from, channels: own.sound?.channels ?? 0, sampleRate: own.sound?.sampleRate ?? 0, sampleOffset: own.sampleOffset })
-    }
-    sources.keys.set(
-      c.id,
-      f ? `${clip.contentId} from ${f.copy.id} ${f.copy.specVersion} ${f.copy.size}` : `${c.contentId} ${c.modified.getTime()}${shownAs(c, decode)}`,
-    )
-  }
+): Promise<{ parts: Part[]; sources: FinishedFrom }> {
+  const sources = await finishedFrom(ctx, cut.projectId, clips.values(), finishing)
   if (from === 'originals') return { parts: [...plan.parts], sources }
+  const roots = await rootsHere(ctx)
   const pulls = (await ctx.repo(PullEntity).findBy({ cutId: cut.id, state: 'checked' })).filter((p) => roots.has(p.volumeId) && madeFrom(p, finishing))
-  const parts = plan.parts.map((part): Part => {
-    const layers = part.layers.map((l) => {
-      if (l.kind !== 'clip') return l
-      const ends = [sourceFrame(l.first, l.k, l.step), sourceFrame(l.first, l.k + length(part) - 1, l.step)]
-      const pull = pulls.find((p) => p.clipId === l.clipId && p.in <= Math.min(...ends) && p.out > Math.max(...ends))
-      const root = pull && roots.get(pull.volumeId)
-      const original = sources.picture.get(l.clipId)
-      if (!pull || !root || !original) return l
-      const key = `${l.clipId}@${pull.id}`
-      sources.picture.set(key, {
-        ...original,
-        path: joinBytes(root, Buffer.from(pull.path)),
-        ...{ sequence: null, parts: undefined, raw: undefined, reading: undefined, sound: undefined },
-        matrix: 'bt709',
-        pixelAspect: 1,
-        width: Math.round(original.width * original.pixelAspect),
-        offset: pull.in,
-      })
-      sources.keys.set(key, `${key} ${pull.in}`)
-      return { ...l, clipId: key }
-    })
-    return { ...part, layers: layers as unknown as Part['layers'] }
-  })
+  const fromPull = (l: Layer, frames: number): Layer => {
+    if (l.kind !== 'clip') return l
+    const ends = [sourceFrame(l.first, l.k, l.step), sourceFrame(l.first, l.k + frames - 1, l.step)]
+    const pull = pulls.find((p) => p.clipId === l.clipId && p.in <= Math.min(...ends) && p.out > Math.max(...ends))
+    const [root, whole] = [pull && roots.get(pull.volumeId), sources.picture.get(l.clipId)]
+    if (!pull || !root || !whole) return l
+    sources.picture.set(pull.id, pullSource(pull, root, whole))
+    return { ...l, source: pull.id }
+  }
+  const parts = plan.parts.map((part): Part => ({ ...part, layers: part.layers.map((l) => fromPull(l, length(part))) as unknown as Part['layers'] }))
   return { parts, sources }
 }
 
@@ -181,7 +132,7 @@ const heldBytes = 512e6
 /** Record frames of a part that are rendered at once: of one that runs backwards as many as may be held in memory. */
 function stretchOf(p: Part, sources: ReadonlyMap<string, RenderSource>): number {
   const of = p.layers.map((l) => {
-    const source = l.kind === 'clip' && l.step.num < 0 ? sources.get(l.clipId) : undefined
+    const source = l.kind === 'clip' && l.step.num < 0 ? sources.get(sourceOf(l)) : undefined
     if (l.kind !== 'clip' || !source) return longest
     return Math.floor((heldBytes / (source.width * source.height * 4)) * (l.step.den / -l.step.num))
   })
@@ -220,7 +171,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
   const pieces = chunks(parts, sources.picture)
   const by = await renderedBy()
   const segments = pieces.map((p) => {
-    const from = p.layers.map((l) => (l.kind === 'clip' ? sources.keys.get(l.clipId) : ''))
+    const from = p.layers.map((l) => (l.kind === 'clip' ? sources.picture.get(sourceOf(l))?.key : ''))
     return join(segmentFolder, `${segmentKey([masterSpec, plan.width, plan.height, plan.rate, p.layers, p.mix, length(p), from], by)}.mov`)
   })
   const part = partName(path, task.id)
@@ -308,12 +259,12 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       verified,
       checks: [
         ...checked.checks,
-        ...(fromCopies.length ? [finishedFrom(fromCopies)] : []),
+        ...(fromCopies.length ? [finishedText(fromCopies)] : []),
         ...(lacking.length ? [missingText(lacking)] : []),
         ...enlargedText(planned),
         ...lightText(lightUsed),
       ],
-      events: checked.events.map((e) => ({ ...e, points: e.points.map((p) => ({ ...p, clipId: p.clipId?.split('@')[0] ?? null })) })),
+      events: checked.events,
       placeholders: plan.events.filter((e) => e.placeholder).map((e) => ({ eventId: e.eventId, reason: e.block ?? '' })),
       missing: lacking.map((e) => ({ eventId: e.eventId, frames: e.missing, held: e.block === null })),
       finishing: fromCopies,
@@ -398,7 +349,7 @@ const finishedBy = ({ plan, clips, finishing }: Planned): MasterReport['finishin
     return [{ clip: clips.get(id)?.name ?? '?', copy: f.name, eventIds, decided: [decided, ...f.notes].join(', ') }]
   })
 
-const finishedFrom = (list: MasterReport['finishing']): MasterReport['checks'][number] => {
+const finishedText = (list: MasterReport['finishing']): MasterReport['checks'][number] => {
   const events = list.reduce((n, f) => n + f.eventIds.length, 0)
   return {
     code: 'finishing',

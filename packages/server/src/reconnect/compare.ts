@@ -12,7 +12,7 @@ import { In } from 'typeorm'
 import { Redis } from 'ioredis'
 import { type Answer, answersOf, cutOf, keepAnswers, linksOf, linksUnder } from '../cuts/index.ts'
 import { type Context, found, liveChannel, plural, redisOptions, Refusal } from '../platform/index.ts'
-import { comparedAt, type EditPicture, editPictures, editSamples, hasPictures, noPictures, type Shown, shownFiles } from '../sources/index.ts'
+import { comparedAt, type EditPicture, editPictures, editSamples, hasPictures, noPictures, type MediaSource, shownFiles } from '../sources/index.ts'
 import { payloadOf, ClipEntity, type ClipRecord, CutEntity, type CutRecord, PrintsEntity, ProjectEntity, TaskEntity } from '../records/index.ts'
 import { type RunTask, startBatch } from '../tasks/index.ts'
 import { rootsHere } from '../volumes/index.ts'
@@ -186,7 +186,7 @@ export const runCompare: RunTask = async (ctx, task, { signal, progress }) => {
 }
 
 /** A checked copy of the whole original shows the same frames, and is decoded in a fraction of the time. */
-async function filesOf(ctx: Context, clips: readonly ClipRecord[]): Promise<Map<string, Shown>> {
+async function filesOf(ctx: Context, clips: readonly ClipRecord[]): Promise<Map<string, MediaSource>> {
   const light = await shownFiles(ctx, clips, 'proxies')
   const rest = clips.filter((c) => light.get(c.id)?.held)
   for (const [id, file] of rest.length ? await shownFiles(ctx, rest, 'originals') : []) light.set(id, file)
@@ -206,7 +206,7 @@ async function compared(
   link: Link,
   cut: CutRecord,
   byId: ReadonlyMap<string, ClipFacts>,
-  fileOf: (clipId: string) => { readonly file: Shown; readonly framing: ReturnType<typeof comparedAt> } | undefined,
+  fileOf: (clipId: string) => { readonly file: MediaSource; readonly framing: ReturnType<typeof comparedAt> } | undefined,
   signal: AbortSignal,
 ): Promise<Seen[]> {
   const points = pointsOf(event)

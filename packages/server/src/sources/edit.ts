@@ -6,11 +6,12 @@ import { clipInput, joinBytes, type SampleOptions, samples, pathText } from '@na
 import { type Context, found } from '../platform/index.ts'
 import { type CutRecord, ProjectEntity } from '../records/index.ts'
 import { filesBelow, type MediaFile, rootsHere, technicalOf } from '../volumes/index.ts'
-import { comparedAt, type Shown } from './files.ts'
+import { comparedAt } from './files.ts'
+import type { MediaSource } from './source.ts'
 
 /** The picture that the edit itself has of an event. */
 export interface EditPicture {
-  readonly file: Shown
+  readonly file: MediaSource
   /** The frame of the file at record frame `k` of the event. */
   readonly frame: (k: number) => number
   readonly frames: number
@@ -45,9 +46,17 @@ async function inCopy(
   }
   const at = locate(event, facts, cut.cut.rate, cut.sourceCount, true)
   if (!at || at.missing.before + at.missing.after > 0) return null
-  const shown: Shown = {
+  const shown: MediaSource = {
     ...clipInput(file.path, t),
-    ...{ kind: 'proxy', width: t.width, height: t.height, pixelAspect: t.pixelAspect, matrix: seenMatrix(t), key: `light ${file.path.toString('latin1')}` },
+    ...{
+      kind: 'proxy',
+      width: t.width,
+      height: t.height,
+      pixelAspect: t.pixelAspect,
+      matrix: seenMatrix(t),
+      offset: 0,
+      key: `light ${file.path.toString('latin1')}`,
+    },
   }
   return {
     file: shown,
@@ -68,9 +77,9 @@ export async function editPictures(ctx: Context, cut: CutRecord): Promise<EditPi
   const movie = at(cut.referenceVolumeId, cut.referencePath)
   if (movie) {
     const t = await technicalOf({ name: pathText(movie), folder: '', path: movie, sequence: null }, cut.cut.rate)
-    const file: Shown = {
+    const file: MediaSource = {
       ...{ ...clipInput(movie, t), rate: cut.cut.rate },
-      ...{ kind: 'proxy', width: t.width, height: t.height, pixelAspect: t.pixelAspect, matrix: seenMatrix(t) },
+      ...{ kind: 'proxy', width: t.width, height: t.height, pixelAspect: t.pixelAspect, matrix: seenMatrix(t), offset: 0 },
       key: `reference ${cut.id} ${cut.referencePath}`,
     }
     // All of its picture, whatever its shape: it is what the edit shows.

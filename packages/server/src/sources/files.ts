@@ -1,31 +1,14 @@
-/** Which file stands for a clip: its original, or a checked edit copy of the wanted kind, or the next best. */
-import { isTagged, seenMatrix } from '@naranja/core/clip'
 import type { ProjectDecode, ShownKind, Viewing } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import type { FrameRange } from '@naranja/core/time'
-import type { MediaInput } from '@naranja/media'
-import { joinBytes } from '@naranja/media'
 import { LRUCache } from 'lru-cache'
-import { inputOf, projectDecode, shownAs, type Tried } from '../picture/index.ts'
+import { projectDecode } from '../picture/index.ts'
 import { type Context, found, Refusal } from '../platform/index.ts'
 import { type ClipRecord, CopyEntity, type CopyRecord } from '../records/index.ts'
 import { rootsHere } from '../volumes/index.ts'
 import { checkedCopies } from './checked.ts'
-import { heldBy, holds } from './state.ts'
-
-export interface Shown extends MediaInput {
-  readonly kind: ShownKind
-  readonly width: number
-  readonly height: number
-  readonly pixelAspect: number
-  readonly matrix: string
-  /** A look that is tried on it. */
-  readonly look?: Tried | null
-  /** The frames of the original that it holds, where not all. */
-  readonly held?: FrameRange | undefined
-  /** Changes when the file does. */
-  readonly key: string
-}
+import { copySource, type MediaSource, originalSource } from './source.ts'
+import { holds } from './state.ts'
 
 const whole = (c: ClipRecord): FrameRange => ({ in: 0, out: c.frames })
 
@@ -38,7 +21,7 @@ const order: Record<Viewing, ShownKind[]> = {
 interface Known {
   readonly copies: readonly CopyRecord[]
   readonly needed: FrameRange | undefined
-  readonly shown: Shown | null
+  readonly shown: MediaSource | null
 }
 /** What was found of clips, by the kind and by what is here. */
 const known = new LRUCache<string, WeakMap<ClipRecord, Known>>({ max: 8 })
@@ -53,14 +36,14 @@ export async function shownFiles(
   clips: readonly ClipRecord[],
   viewing: Viewing,
   needed: ReadonlyMap<string, FrameRange> = new Map(),
-): Promise<Map<string, Shown>> {
+): Promise<Map<string, MediaSource>> {
   const projectId = clips[0]?.projectId ?? ''
   const ids = clips.map((c) => c.id)
   const [roots, decode, copies] = await Promise.all([rootsHere(ctx), projectDecode(ctx, projectId), checkedCopies(ctx, projectId, ids)])
   const key = JSON.stringify([viewing, decode, [...roots].map(([id, root]) => [id, root.toString('latin1')])])
   const memo = known.get(key) ?? new WeakMap<ClipRecord, Known>()
   known.set(key, memo)
-  const out = new Map<string, Shown>()
+  const out = new Map<string, MediaSource>()
   for (const clip of clips) {
     const [own, wanted] = [copies.get(clip.id) ?? [], needed.get(clip.id)]
     let k = memo.get(clip)
@@ -80,55 +63,32 @@ function shownFile(
   needed: FrameRange,
   roots: ReadonlyMap<string, Buffer>,
   decode: ProjectDecode,
-): Shown | null {
-  const t = clip.technical
+): MediaSource | null {
   for (const kind of order[viewing]) {
     if (kind === 'original') {
       const root = roots.get(clip.volumeId)
-      if (!root || clip.gone || t.fault) continue
-      return {
-        ...{ kind, rate: t.rate },
-        ...inputOf(joinBytes(root, clip.path), clip, decode),
-        ...{ width: t.width, height: t.height, pixelAspect: t.pixelAspect, matrix: seenMatrix(t), key: `${clip.contentId}${shownAs(clip, decode)}` },
-      }
+      if (!root || clip.gone || clip.technical.fault) continue
+      return originalSource(clip, root, decode)
     }
     const copy = copies.find((c) => c.kind === kind && roots.has(c.volumeId) && holds(c, clip, needed))
     const root = copy && roots.get(copy.volumeId)
-    if (copy && root) return ofCopy(copy, clip, root)
+    if (copy && root) return copySource(copy, clip, root)
   }
   return null
 }
 
-/** A copy as it is shown. */
-function ofCopy(copy: CopyRecord, clip: ClipRecord, root: Buffer): Shown {
-  const t = clip.technical
-  return {
-    ...{ kind: copy.kind, rate: t.rate, path: joinBytes(root, Buffer.from(copy.path)), sequence: copy.facts?.sequence ?? null },
-    // Copies are as their specs say, and always of square pixels; a cut is framed by the original's shape all the same.
-    ...{
-      width: t.width,
-      height: t.height,
-      pixelAspect: t.pixelAspect,
-      matrix: isTagged(copy.facts?.matrix ?? '') ? (copy.facts?.matrix as string) : seenMatrix(t),
-      map: copy.facts?.map ?? undefined,
-    },
-    held: copy.rangeIn === null ? undefined : heldBy(copy, clip),
-    key: `${copy.id}-${copy.specVersion}-${copy.size}`,
-  }
-}
-
 /** One copy of a clip, with the record of it. Refuses one that is away, not finished, or does not hold the frame. */
-export async function shownCopy(ctx: Context, clip: ClipRecord, copyId: string, frame: number): Promise<{ file: Shown; copy: CopyRecord }> {
+export async function shownCopy(ctx: Context, clip: ClipRecord, copyId: string, frame: number): Promise<{ file: MediaSource; copy: CopyRecord }> {
   const copy = found(await ctx.repo(CopyEntity).findOneBy({ id: copyId, clipId: clip.id }), 'The edit copy')
   const root = (await rootsHere(ctx)).get(copy.volumeId)
   if (!root) throw new Refusal('away', `The volume of this copy of ${clip.name} is away.`)
   if (copy.state !== 'checked' && copy.state !== 'unchecked') throw new Refusal('not-found', `This copy of ${clip.name} is not finished.`)
   if (!holds(copy, clip, { in: frame, out: frame + 1 })) throw new Refusal('not-found', `This copy of ${clip.name} does not hold frame ${frame}.`)
-  return { file: ofCopy(copy, clip, root), copy }
+  return { file: copySource(copy, clip, root), copy }
 }
 
 /** How a file's picture lies in the project's raster, at the size at which pictures are compared with the edit's own. */
-export function comparedAt(project: { readonly width: number; readonly height: number }, file: Shown) {
+export function comparedAt(project: { readonly width: number; readonly height: number }, file: MediaSource) {
   const raster = { width: 320, height: Math.round((320 * project.height) / project.width / 2) * 2 }
   return { raster, place: fit({ width: file.width, height: file.height }, raster, file.pixelAspect) }
 }

@@ -52,7 +52,7 @@ import { cutOf, linkedClips, linksOf, planClips, planMemo } from '../cuts/index.
 import { clipOf } from '../originals/index.ts'
 import { lookOf, projectDecode, shownAs, type Tried } from '../picture/index.ts'
 import { type Context, found, once, Refusal } from '../platform/index.ts'
-import { comparedAt, editPictureOf, editSamples, type Shown, shownCopy, shownFiles } from '../sources/index.ts'
+import { comparedAt, editPictureOf, editSamples, type MediaSource, soundSource, shownCopy, shownFiles } from '../sources/index.ts'
 import { layoutOf, specOfCopy } from '../specs/index.ts'
 import { type ClipRecord, type CutRecord, MasterEntity, ProjectEntity } from '../records/index.ts'
 import { resolvePlace, stateOf } from '../volumes/index.ts'
@@ -98,7 +98,7 @@ function spans(plan: Plan): Map<string, FrameRange> {
 
 interface CutParts {
   readonly plan: Plan
-  readonly shown: ReadonlyMap<string, Shown>
+  readonly shown: ReadonlyMap<string, MediaSource>
   readonly sources: ReadonlyMap<string, RenderSource>
   readonly sound: ReadonlyMap<string, SoundSource>
   readonly target: RenderTarget
@@ -132,7 +132,7 @@ export class Viewer {
    * One exact frame as JPEG. A thumbnail stands alone; a large still brings its neighbours, for whoever steps on. What is
    * asked for last is made first, and what nobody waits for any more (`gone`) is not made: who scrolls on wants what is in sight.
    */
-  async still(file: Shown, frame: number, width: number, last: number, gone?: AbortSignal): Promise<Buffer> {
+  async still(file: MediaSource, frame: number, width: number, last: number, gone?: AbortSignal): Promise<Buffer> {
     const keyOf = (f: number) => `${file.key} ${width} ${f}`
     const kept = await this.pictures.get(keyOf(frame))
     if (kept) return kept
@@ -148,7 +148,7 @@ export class Viewer {
   }
 
   /** Puts a frame, or the block of frames around it, in the queue. */
-  private begin(file: Shown, frame: number, width: number, last: number, keyOf: (f: number) => string): Wanted {
+  private begin(file: MediaSource, frame: number, width: number, last: number, keyOf: (f: number) => string): Wanted {
     const alone = width <= thumbWidth
     // Raw pictures stand alone and take long to develop: the one that is wanted comes first.
     const held = file.held ?? { in: 0, out: last }
@@ -193,7 +193,7 @@ export class Viewer {
   }
 
   /** The file that stands for a clip, with a look tried on it. */
-  private async shown(clip: ClipRecord, viewing: Viewing, lookId?: string, copy?: { id: string; frame: number }): Promise<Shown> {
+  private async shown(clip: ClipRecord, viewing: Viewing, lookId?: string, copy?: { id: string; frame: number }): Promise<MediaSource> {
     const look = await lookOf(this.ctx, lookId)
     const file = copy ? (await shownCopy(this.ctx, clip, copy.id, copy.frame)).file : (await shownFiles(this.ctx, [clip], viewing)).get(clip.id)
     if (!file && clip.technical.fault) throw new Refusal('unreadable', clip.technical.fault)
@@ -208,7 +208,7 @@ export class Viewer {
     clip: ClipRecord,
     ask: FrameAsk,
     of: (size: { width: number; height: number }) => Taken,
-  ): Promise<{ frame: NativeFrame; file: Shown; taken: Taken }> {
+  ): Promise<{ frame: NativeFrame; file: MediaSource; taken: Taken }> {
     const f = Math.max(0, Math.min(clip.frames - 1, ask.frame))
     const file = await this.shown(clip, ask.viewing, ask.look, ask.copy ? { id: ask.copy, frame: f } : undefined)
     const t = file.kind === 'original' ? clip.technical : await probe(file.path, { projectRate: file.rate })
@@ -298,6 +298,7 @@ export class Viewer {
         rate: cut.cut.rate,
         width: m.width,
         height: m.height,
+        offset: 0,
         pixelAspect: 1,
         matrix: 'bt709',
         key: `master ${m.id}`,
@@ -354,11 +355,11 @@ export class Viewer {
     // What is heard comes from originals where they are here: copies may carry other channels.
     const heard = new Map(records.filter((c) => c.technical.sound).map((c) => [c.id, c]))
     for (const [id, file] of await shownFiles(this.ctx, [...heard.values()], 'originals')) {
-      const t = heard.get(id)?.technical
-      if (t?.sound && file.kind === 'original')
-        sound.set(id, { ...file, channels: t.sound.channels, sampleRate: t.sound.sampleRate, sampleOffset: t.sampleOffset })
+      const clip = heard.get(id)
+      const heardBy = clip && file.kind === 'original' ? soundSource(file, clip) : null
+      if (heardBy) sound.set(id, heardBy)
     }
-    return { plan, shown, target, sound, sources: new Map([...shown].map(([id, f]) => [id, sourceOf(atHalf(f))])) }
+    return { plan, shown, target, sound, sources: new Map([...shown].map(([id, f]) => [id, atHalf(f)])) }
   }
 
   async cutPlaylist(cutId: string, viewing: Viewing): Promise<Playlist> {
@@ -522,7 +523,7 @@ export class Viewer {
     const size = fit({ width: file.width, height: file.height }, { width: 960, height: 960 }, file.pixelAspect)
     const target: RenderTarget = { width: size.width, height: size.height, rate: file.rate, work: '', font: '' }
     const part: Part = { in: from, out: to, layers: [{ kind: 'clip', eventId: '', clipId, first: 0, k: from, step: { num: 1, den: 1 } }], mix: null }
-    return this.part(part, target, new Map([[clipId, sourceOf(atHalf(file))]]), file.look)
+    return this.part(part, target, new Map([[clipId, atHalf(file)]]), file.look)
   }
 
   async clipSound(clipId: string, viewing: Viewing, from: number, to: number) {
@@ -580,18 +581,4 @@ export class Viewer {
 }
 
 /** Raw pictures at half their size, which takes a quarter of the time: enough for what moves, and for thumbnails. */
-const atHalf = (s: Shown): Shown => (s.raw ? { ...s, raw: { ...s.raw, settings: { ...s.raw.settings, size: 'half' } } } : s)
-
-const sourceOf = (s: Shown): RenderSource => ({
-  path: s.path,
-  sequence: s.sequence,
-  parts: s.parts,
-  reading: s.reading,
-  raw: s.raw,
-  rate: s.rate,
-  width: s.width,
-  height: s.height,
-  pixelAspect: s.pixelAspect,
-  matrix: s.matrix,
-  offset: 0,
-})
+const atHalf = (s: MediaSource): MediaSource => (s.raw ? { ...s, raw: { ...s.raw, settings: { ...s.raw.settings, size: 'half' } } } : s)

@@ -1,0 +1,48 @@
+/** What a cut is finished from: for each clip its original, or what a person chose in its place. */
+import type { SoundSource } from '@naranja/media'
+import { projectDecode } from '../picture/index.ts'
+import type { Context } from '../platform/index.ts'
+import type { ClipRecord } from '../records/index.ts'
+import { rootsHere } from '../volumes/index.ts'
+import { type Finishing, finishingClip } from './finishing.ts'
+import { finishingSource, type MediaSource, originalSource, soundSource } from './source.ts'
+
+export interface FinishedFrom {
+  /** By clip, or (of a pull) by what a plan's layer names as its source. */
+  readonly picture: Map<string, MediaSource>
+  readonly sound: Map<string, SoundSource>
+}
+
+/** Clips of which nothing can be read now are left out. */
+export async function finishedFrom(
+  ctx: Context,
+  projectId: string,
+  clips: Iterable<ClipRecord>,
+  finishing: ReadonlyMap<string, Finishing>,
+): Promise<FinishedFrom> {
+  const [roots, decode] = await Promise.all([rootsHere(ctx), projectDecode(ctx, projectId)])
+  const out: FinishedFrom = { picture: new Map(), sound: new Map() }
+  for (const clip of clips) {
+    const f = finishing.get(clip.id)
+    const root = roots.get(clip.volumeId)
+    const original = root && !clip.gone && !clip.technical.fault ? originalSource(clip, root, decode, true) : null
+    const [source, read] = f?.path && !f.fault ? await chosen(ctx, clip, f, f.path, decode) : f ? [null, clip] : [original, clip]
+    if (!source) continue
+    if (read.technical.hasPicture) out.picture.set(clip.id, source)
+    // A copy without sound is heard by its original, where that is here.
+    const sound = soundSource(source, read, f?.held.in) ?? (original && soundSource(original, clip))
+    if (sound) out.sound.set(clip.id, sound)
+  }
+  return out
+}
+
+async function chosen(
+  ctx: Context,
+  clip: ClipRecord,
+  f: Finishing,
+  path: Uint8Array,
+  decode: Parameters<typeof finishingSource>[4],
+): Promise<[MediaSource, ClipRecord]> {
+  const read = await finishingClip(ctx, clip, f)
+  return [finishingSource(clip, f, path, read, decode), read]
+}
