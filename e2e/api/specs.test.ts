@@ -1,7 +1,7 @@
 /** Specs and what is made by them: versions, outcomes, previews, several at once, crops, rates, and the way back. */
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { type ClipRow, type ProjectRow, type SpecDraft, SpecFile, type SpecRow, type Volume } from '@naranja/contract'
+import { type ClipRow, type Playlist, type ProjectRow, type SpecDraft, SpecFile, type SpecRow, type Volume } from '@naranja/contract'
 import { likeness } from '@naranja/core/picture'
 import { formatFrames } from '@naranja/core/time'
 import { output, probe } from '@naranja/media'
@@ -54,6 +54,19 @@ async function previewed(clipId: string | undefined, body: object): Promise<Buff
   const bytes = Buffer.from(await answer.arrayBuffer())
   if (!answer.ok) throw new Error(bytes.toString())
   return bytes
+}
+/** The codes of what a page plays, piece by piece. */
+async function played(list: Playlist): Promise<({ clip: number; frame: number } | null)[]> {
+  const codes: ({ clip: number; frame: number } | null)[] = []
+  for (const { url, in: from, out: to } of list.pieces) {
+    const path = join(parent, 'piece.mp4')
+    writeFileSync(path, Buffer.from(await (await app.client.fetch(url)).arrayBuffer()))
+    const { width, height } = await facts(path)
+    const some = await readCodes(path, { width, height }, [size])
+    expect([from, some.length]).toEqual([from, to - from])
+    codes.push(...some)
+  }
+  return codes
 }
 const facts = (path: string) => probe(Buffer.from(path), { projectRate: rate(25) })
 
@@ -281,6 +294,15 @@ describe('copies at the rate of the project', () => {
       expect(codes).toHaveLength(t.frames)
       events.push({ name, at: (t.start ?? 0) + at, length, shown: codes.slice(at, at + length).map((c) => c?.frame ?? -1) })
     }
+    // Played under their originals' names they show, at the originals' rate, what the originals show at these times.
+    for (const name of ['H001C001_SF.mov', 'N001C001_SF.mov']) {
+      const clipId = (await clips()).get(name)?.id ?? ''
+      const list = await app.client.ask('clipPlaylist', { clipId, viewing: 'proxies' })
+      expect([...new Set(list.pieces.map((p) => p.shows))]).toEqual(['proxy'])
+      const codes = await played(list)
+      const off = codes.map((c, f) => (c?.frame ?? 1e6) - f).filter((d) => Math.abs(d) > 1)
+      expect([name, off]).toEqual([name, []])
+    }
     let record = 90000
     const tc = (n: number) => formatFrames(n, rate(25))
     const text = events
@@ -404,6 +426,10 @@ describe('copies of just the ranges that a cut uses', () => {
     // Seen by the cut: the second clip's copy reaches over all that is used of it; the first one's lie apart, and its original is shown.
     const playlist = await app.client.ask('cutPlaylist', { cutId: cut.id, viewing: 'intermediates' })
     expect(playlist.pieces.map((p) => p.shows)).toEqual(['original', 'original', 'intermediate', 'intermediate'])
+    // What is played and what stands still is the same, whatever file it comes from.
+    const seen = await played(playlist)
+    expect(seen).toEqual(await played(await app.client.ask('cutPlaylist', { cutId: cut.id, viewing: 'originals' })))
+    expect(seen.every((c) => c !== null)).toBe(true)
     // A copy of a part holds its own frames only.
     const still = (frame: number) => app.client.fetch(`/api/clips/${rows[1]?.clipId}/still?frame=${frame}&copy=${rows[1]?.id}`)
     expect([(await still(16)).status, (await still(38)).status, (await still(15)).status]).toEqual([200, 200, 404])
