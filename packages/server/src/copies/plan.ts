@@ -1,7 +1,8 @@
 /** Which clips a copy can be made of, what that will take, and setting it going. */
 import { join } from 'node:path'
-import { isEasy, isTagged, ownStem, type Technical } from '@naranja/core/clip'
+import { isTagged, ownStem, type Technical } from '@naranja/core/clip'
 import type { CopiesThen, CopyEstimate, CopyRequest, Outcome, SpecDraft, Started } from '@naranja/contract'
+import { type KnownCopy, leftOutText, neverCopied, type WantedCopy, whatToCopy } from '@naranja/core/copying'
 import { bytesUnder, type Piece, soundBytes } from '@naranja/core/estimate'
 import { safeFileName, safeSigns } from '@naranja/core/naming'
 import { planPulls } from '@naranja/core/plan'
@@ -14,7 +15,7 @@ import { cutOf, eventsPlanned, linksOf } from '../cuts/index.ts'
 import { alone } from '../history/index.ts'
 import { projectDecode } from '../picture/index.ts'
 import { type Context, found, newId, plural, Refusal } from '../platform/index.ts'
-import { holds, stateNow } from '../sources/index.ts'
+import { heldBy, stateNow } from '../sources/index.ts'
 import { asOriginal, copySpec, factsOf } from '../specs/index.ts'
 import {
   payloadOf,
@@ -72,29 +73,22 @@ export const pieceOf = (c: ClipRecord, p: Pick<Promised, 'layout' | 'rate' | 'so
   raw: c.technical.raw !== null,
 })
 
-/** A clip, or a part of one, and the specs it is copied by. */
-interface Wanted {
-  readonly clip: ClipRecord
-  readonly range: FrameRange
-  /** It is a part; otherwise all of the clip. */
-  readonly part: boolean
-  readonly specs: readonly Spec[]
-}
+type Wanted = WantedCopy<ClipRecord>
 
+const partOf = (c: CopyRecord): FrameRange | null => (c.rangeIn === null || c.rangeOut === null ? null : { in: c.rangeIn, out: c.rangeOut })
 const keyOf = (clipId: string, spec: string, part: FrameRange | null): string => `${clipId} ${spec} ${part ? `${part.in}-${part.out}` : 'whole'}`
 
-/** Why nothing can be copied of a clip, by whatever spec; null where something can. */
-export function neverOf(clip: ClipRecord, away: ReadonlyMap<string, string>): string | null {
-  const t = clip.technical
-  if (t.fault) return 'it cannot be decoded'
-  if (!t.hasPicture) return 'it has sound only'
-  if (t.stamp) return 'it is an edit copy itself'
-  if (isLight(clip)) return 'it is, or looks like, a light copy of another clip'
-  if (away.has(clip.volumeId)) return 'its volume is away'
-  return clip.gone ? `its ${clip.gone} is not there any more` : null
-}
+/** What decides whether anything can be copied of a clip. `away`: the volumes that are. */
+const copyable = (record: ClipRecord, away: ReadonlyMap<string, string>) => ({
+  ...{ record, technical: record.technical, original: asOriginal(record), frames: record.frames, start: record.start, gone: record.gone },
+  light: isLight(record),
+  away: away.has(record.volumeId),
+})
 
-/** What a request means, what cannot be copied apart with the reason. A clip is left out where no spec can be used on it. */
+/** Whether something can be copied of a clip, by some spec. */
+export const canBeCopied = (clip: ClipRecord, away: ReadonlyMap<string, string>): boolean => neverCopied(copyable(clip, away)) === null
+
+/** What a request means, what cannot be copied apart with the reason. */
 async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], request: Request) {
   const [all, copies, away, rate] = await Promise.all([
     ctx.repo(ClipEntity).find({
@@ -107,64 +101,25 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
   ])
   const decode = await projectDecode(ctx, projectId)
   const used = request.cutId ? await usedBy(ctx, request.cutId, request.handles ?? null) : null
-  const there = new Map(copies.map((c) => [keyOf(c.clipId, c.spec, c.rangeIn === null || c.rangeOut === null ? null : { in: c.rangeIn, out: c.rangeOut }), c]))
-  const bySpec = new Map<string, CopyRecord[]>()
-  for (const c of copies) {
-    const key = keyOf(c.clipId, c.spec, null)
-    bySpec.set(key, [...(bySpec.get(key) ?? []), c])
+  const there = new Map(copies.map((c) => [keyOf(c.clipId, c.spec, partOf(c)), c]))
+  const byClip = new Map<string, CopyRecord[]>()
+  for (const c of copies) byClip.set(c.clipId, [...(byClip.get(c.clipId) ?? []), c])
+  const known = (clip: ClipRecord, c: CopyRecord): KnownCopy => ({
+    ...{ spec: c.spec, version: c.specVersion, held: heldBy(c, clip), made: c.state, state: stateNow(c, clip, decode) },
+    part: partOf(c),
+    damaged: c.facts?.damagedFrom !== undefined,
+  })
+  const { wanted, left, old, easy } = whatToCopy({
+    ...{ clips: all.map((c) => copyable(c, away)), specs, rate, again: request.again, leaveEasy: request.leaveEasy },
+    copiesOf: ({ record }) => (byClip.get(record.id) ?? []).map((c) => known(record, c)),
+    used: used && (({ record }) => used.get(record.id)),
+  })
+  return {
+    wanted: wanted.map((w): Wanted => ({ ...w, clip: w.clip.record })),
+    left: left.map((l) => ({ name: l.clip.record.name, reason: leftOutText(l.why) })),
+    ...{ rate, old, easy, there },
   }
-  let old = 0
-  let easy = 0
-  /** Something is coded: rewrapping is for clips that are easy to edit. */
-  const codes = specs.some((s) => s.coding !== 'unchanged')
-  const left: { name: string; reason: string }[] = []
-  const wanted: Wanted[] = []
-  for (const clip of all) {
-    const ranges = used ? used.get(clip.id) : null
-    if (used && !ranges) continue
-    const never = neverOf(clip, away)
-    const reasons: string[] = []
-    let some = false
-    // Without timecode the way back from a part would be lost.
-    const parts = ranges?.length && clip.start !== null ? ranges : [null]
-    for (const part of never ? [] : parts) {
-      const good = specs.filter((s) => {
-        // One of a damaged original goes as far as it can.
-        const copy =
-          there.get(keyOf(clip.id, s.code, part)) ??
-          bySpec.get(keyOf(clip.id, s.code, null))?.find((c) => (part ? covers(c, clip, part) : c.facts?.damagedFrom !== undefined))
-        const state = copy && stateNow(copy, clip, decode)
-        const behind = copy && (state === 'out-of-date' || ((state === 'checked' || state === 'rewrapped') && copy.specVersion < s.version))
-        if (behind) old++
-        const reason =
-          behind && request.again
-            ? (faultsFor(s, asOriginal(clip), rate)[0] ?? null)
-            : state === 'checked' || state === 'rewrapped' || state === 'out-of-date'
-              ? 'it has this copy already'
-              : state === 'waiting' || state === 'being-made'
-                ? 'its copy is being made'
-                : (faultsFor(s, asOriginal(clip), rate)[0] ?? null)
-        if (reason) reasons.push(reason)
-        return !reason
-      })
-      if (good.length === 0) continue
-      some = true
-      wanted.push({ clip, range: part ?? { in: 0, out: clip.frames }, part: part !== null, specs: good })
-    }
-    if (!some) left.push({ name: clip.name, reason: never ?? reasons[0] ?? '' })
-    else if (codes && isEasy(clip.technical)) {
-      easy++
-      if (!request.leaveEasy) continue
-      while (wanted.at(-1)?.clip === clip) wanted.pop()
-      left.push({ name: clip.name, reason: 'it is easy to edit as it is' })
-    }
-  }
-  return { wanted, left, rate, old, easy, there }
 }
-
-/** Whether a copy is there, or is being made, and holds all of a part. */
-const covers = (c: CopyRecord, clip: ClipRecord, part: FrameRange): boolean =>
-  (c.state === 'checked' || c.state === 'waiting' || c.state === 'being-made') && holds(c, clip, part)
 
 /** What is promised of each copy that is to be made. `heard`: how loud the channels are of the clips that somebody has listened to. */
 async function promisedOf(ctx: Context, wanted: readonly Wanted[], rate: Rate) {

@@ -30,7 +30,7 @@ import { payloadOf, ClipEntity, type ClipRecord } from '../records/index.ts'
 import { foundBy, type RunTask, type RunTools, startBatch } from '../tasks/index.ts'
 import { awayVolumes, refuseCard, resolvePlace, resolveTarget } from '../volumes/index.ts'
 import { copyJob } from './make.ts'
-import { neverOf, pieceOf, projectRate } from './plan.ts'
+import { canBeCopied, pieceOf, projectRate } from './plan.ts'
 
 /** Seconds that are made and played. */
 const lasting = 2
@@ -44,9 +44,7 @@ export async function startTrial(ctx: Context, projectId: string, ask: TrialAsk)
   const { volume } = await resolveTarget(ctx, ask.volumeId, ask.folder)
   refuseCard(volume)
   const away = await awayVolumes(ctx)
-  const clips = (await ctx.repo(ClipEntity).findBy({ projectId, removed: false })).filter(
-    (c) => neverOf(c, away) === null && (!ask.clipId || c.id === ask.clipId),
-  )
+  const clips = (await ctx.repo(ClipEntity).findBy({ projectId, removed: false })).filter((c) => canBeCopied(c, away) && (!ask.clipId || c.id === ask.clipId))
   const [clip] = clips.sort((a, b) => hardness(b) - hardness(a))
   if (!clip)
     throw new Refusal('bad-request', ask.clipId ? 'This clip is not here, or has no picture.' : 'There is no clip to try the specs on. Add originals first.')

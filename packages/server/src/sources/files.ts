@@ -1,5 +1,6 @@
-import type { ProjectDecode, ShownKind, Viewing } from '@naranja/contract'
+import type { ProjectDecode, Viewing } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
+import { standsFor } from '@naranja/core/standing'
 import type { FrameRange } from '@naranja/core/time'
 import { LRUCache } from 'lru-cache'
 import { projectDecode } from '../picture/index.ts'
@@ -8,15 +9,9 @@ import { type ClipRecord, CopyEntity, type CopyRecord } from '../records/index.t
 import { rootsHere } from '../volumes/index.ts'
 import { checkedCopies } from './checked.ts'
 import { copySource, type MediaSource, originalSource } from './source.ts'
-import { holds } from './state.ts'
+import { heldBy, holds } from './state.ts'
 
 const whole = (c: ClipRecord): FrameRange => ({ in: 0, out: c.frames })
-
-const order: Record<Viewing, ShownKind[]> = {
-  originals: ['original', 'intermediate', 'proxy'],
-  intermediates: ['intermediate', 'original', 'proxy'],
-  proxies: ['proxy', 'intermediate', 'original'],
-}
 
 interface Known {
   readonly copies: readonly CopyRecord[]
@@ -64,17 +59,12 @@ function shownFile(
   roots: ReadonlyMap<string, Buffer>,
   decode: ProjectDecode,
 ): MediaSource | null {
-  for (const kind of order[viewing]) {
-    if (kind === 'original') {
-      const root = roots.get(clip.volumeId)
-      if (!root || clip.gone || clip.technical.fault) continue
-      return originalSource(clip, root, decode)
-    }
-    const copy = copies.find((c) => c.kind === kind && roots.has(c.volumeId) && holds(c, clip, needed))
-    const root = copy && roots.get(copy.volumeId)
-    if (copy && root) return copySource(copy, clip, root)
-  }
-  return null
+  const root = roots.get(clip.volumeId)
+  const standing = copies.map((copy) => ({ copy, kind: copy.kind, here: roots.has(copy.volumeId), held: heldBy(copy, clip) }))
+  const found = standsFor(viewing, root !== undefined && !clip.gone && !clip.technical.fault, standing, needed)
+  if (found === 'original') return root ? originalSource(clip, root, decode) : null
+  const at = found && roots.get(found.copy.volumeId)
+  return found && at ? copySource(found.copy, clip, at) : null
 }
 
 /** One copy of a clip, with the record of it. Refuses one that is away, not finished, or does not hold the frame. */

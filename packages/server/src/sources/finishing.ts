@@ -3,6 +3,7 @@ import type { Changed, FinishingAsk, FinishingRule } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import { type FinishingSource, finishingFault } from '@naranja/core/plan'
 import { promised, type Spec } from '@naranja/core/specs'
+import { bestToFinish } from '@naranja/core/standing'
 import { length, sameRate } from '@naranja/core/time'
 import { joinBytes, probe } from '@naranja/media'
 import { In } from 'typeorm'
@@ -76,15 +77,14 @@ class Intermediates {
 
   copy = (clip: ClipRecord, id: string): CopyRecord | undefined => this.byClip.get(clip.id)?.find((c) => c.id === id)
 
-  /** The best that is here: of all of the clip rather than of a part, the largest, but not larger than the original, and of these the one that keeps most. */
+  /** The best that is here. */
   best(clip: ClipRecord): CopyRecord | undefined {
-    const whole = (c: CopyRecord) => (c.rangeIn === null ? 1 : 0)
-    const full = clip.technical.width * clip.technical.height
-    const area = (c: CopyRecord) => (c.facts?.width ?? 0) * (c.facts?.height ?? 0)
-    const shown = (c: CopyRecord) => Math.min(area(c), full)
-    return (this.byClip.get(clip.id) ?? [])
-      .filter((c) => this.roots.has(c.volumeId) && !c.gone && unfitFor(this.spec(c), clip, c) === null)
-      .sort((a, b) => whole(b) - whole(a) || shown(b) - shown(a) || area(a) - area(b) || b.size - a.size || (a.id < b.id ? -1 : 1))[0]
+    const fit = (this.byClip.get(clip.id) ?? []).filter((c) => this.roots.has(c.volumeId) && !c.gone && unfitFor(this.spec(c), clip, c) === null)
+    const candidates = fit.map((copy) => ({
+      ...{ copy, id: copy.id, whole: copy.rangeIn === null, size: copy.size },
+      area: (copy.facts?.width ?? 0) * (copy.facts?.height ?? 0),
+    }))
+    return bestToFinish(candidates, clip.technical.width * clip.technical.height)?.copy
   }
 }
 

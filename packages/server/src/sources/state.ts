@@ -1,5 +1,6 @@
 /** Whether a copy shows what its original would now. */
 import type { CopyState, ProjectDecode } from '@naranja/contract'
+import { holdsAll, standingOf } from '@naranja/core/standing'
 import type { FrameRange } from '@naranja/core/time'
 import { shownAs } from '../picture/index.ts'
 import type { ClipRecord, CopyRecord } from '../records/index.ts'
@@ -11,8 +12,7 @@ export const heldBy = (copy: Pick<CopyRecord, 'rangeIn' | 'rangeOut'>, clip: Pic
 })
 /** Whether a copy holds all frames of a range of its original. */
 export const holds = (copy: Pick<CopyRecord, 'rangeIn' | 'rangeOut'>, clip: Pick<ClipRecord, 'frames'>, r: FrameRange): boolean => {
-  const held = heldBy(copy, clip)
-  return held.in <= r.in && held.out >= r.out
+  return holdsAll(heldBy(copy, clip), r)
 }
 
 /** What of a clip's own settings shows in a copy of it; another means that the copy shows something else than a new one would. */
@@ -30,10 +30,6 @@ export function stateNow(
 ): CopyState {
   if (isGone(copy)) return 'gone'
   if (copy.state !== 'checked' || !copy.facts) return copy.state
-  // Its streams are the original's, whatever is set for copies.
-  if (copy.facts.rewrapped) return 'rewrapped'
-  // What was set here never went into it.
-  if (copy.facts.elsewhere) return 'checked'
-  const decoded = shownAs(clip, project)
-  return copy.facts.shownAs === pictureKey(clip, copy.facts.baked, decoded) ? 'checked' : 'out-of-date'
+  const { shownAs: then, rewrapped, elsewhere = false, baked } = copy.facts
+  return standingOf({ shownAs: then, rewrapped, elsewhere }, pictureKey(clip, baked, shownAs(clip, project)))
 }
