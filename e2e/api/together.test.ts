@@ -172,7 +172,9 @@ beforeAll(async () => {
   const looks = await app.client.ask('addLook', { projectId: project.id, name: 'plain.cube', base64: cube })
   const clips = (await db.query('SELECT id FROM clip WHERE projectId = ? ORDER BY place', [project.id])) as { id: string }[]
   // What only the settings of raw clips are kept for does not need raw pictures.
-  await db.query(`UPDATE clip SET technical = JSON_SET(technical, '$.raw', JSON_OBJECT('camera', NULL, 'neutral', NULL, 'toCamera', NULL)) WHERE id = ?`, [clips[2]?.id])
+  await db.query(`UPDATE clip SET technical = JSON_SET(technical, '$.raw', JSON_OBJECT('camera', NULL, 'neutral', NULL, 'toCamera', NULL)) WHERE id = ?`, [
+    clips[2]?.id,
+  ])
   await db.query(`UPDATE clip SET lightOf = ?, changedOn = NOW(3) WHERE id = ?`, [clips[0]?.id, clips[2]?.id])
   await app.client.ask('describe', { projectId: project.id, edits: [{ clipId: clips[1]?.id, field: 'take', before: null, value: '1' }] })
   model = {
