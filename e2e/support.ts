@@ -5,13 +5,15 @@ import { dirname, join } from 'node:path'
 import { Client } from '@naranja/command/client'
 import { Instance, type InstanceOptions } from '@naranja/command/instance'
 import { dataFolder } from '@naranja/command/paths'
-import type { ProjectRow, TaskRow, Volume } from '@naranja/contract'
+import type { Playlist, ProjectRow, TaskRow, Volume } from '@naranja/contract'
 import { edgeBlocks, edgeCode, edgeStrip, readEdgeCode } from '@naranja/core/edgecode'
 import { fit as placed, type Size } from '@naranja/core/framing'
 import { type Rate, rate, rateFraction } from '@naranja/core/time'
 import type { Config } from '@naranja/server/config'
-import { ffmpeg, output } from '@naranja/media'
+import { ffmpeg, output, probe } from '@naranja/media'
 import { asRoot, hasDisks } from '@naranja/media/testing'
+import { execa } from 'execa'
+import { expect } from 'vitest'
 
 export { hasDisks }
 
@@ -98,6 +100,34 @@ export async function readCodes(path: string, raster: Size, sources: readonly Si
     if (count < 300) return out
   }
 }
+
+/**
+ * The codes of what a page plays, piece by piece, after checking that the pieces follow one another. `size` of the pieces where it is known; what a
+ * piece says of itself else.
+ */
+export async function played(client: Client, list: Playlist, scratch: string, sources: readonly Size[], size?: Size) {
+  const out: ({ clip: number; frame: number } | null)[] = []
+  let at = 0
+  for (const [i, p] of list.pieces.entries()) {
+    expect([p.in, p.out > p.in && p.out - p.in <= Math.round((2 * list.rate.num) / list.rate.den)]).toEqual([at, true])
+    at = p.out
+    const path = join(scratch, `piece ${i}.mp4`)
+    writeFileSync(path, Buffer.from(await (await client.fetch(p.url)).arrayBuffer()))
+    const codes = await readCodes(path, size ?? (await probe(Buffer.from(path), { projectRate: list.rate })), sources)
+    expect([p.in, codes.length]).toEqual([p.in, p.out - p.in])
+    out.push(...codes)
+  }
+  expect(at).toBe(list.length)
+  return out
+}
+
+/** A program of the database's own on the database of an instance, for texts that are not ours to read. */
+export const databaseClient = (program: 'mariadb' | 'mariadb-dump', { database: d }: Config, args: readonly string[], input?: Buffer) =>
+  execa(program, ['--no-defaults', '--host=127.0.0.1', `--port=${d.port}`, `--user=${d.user}`, '--default-character-set=utf8mb4', ...args], {
+    input: input ?? '',
+    env: { MYSQL_PWD: d.password },
+    maxBuffer: 1e9,
+  })
 
 /** A folder below the instance folder of the tests, empty. The path holds a space on purpose. */
 export function emptyFolder(name: string): string {

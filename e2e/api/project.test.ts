@@ -2,10 +2,9 @@
 import { chmodSync, existsSync, mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ChangeRow, ClipPage, CutRow, LaneClip, LiveEvent, ProjectRow, Started, Summary, ViewingChoice, type Volume } from '@naranja/contract'
-import { execa } from 'execa'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { emptyFolder, importText, makeClip, projectOn, rate, ref, type Running, startInstance, until, noticed } from '../support.ts'
+import { databaseClient, emptyFolder, importText, makeClip, projectOn, rate, ref, type Running, startInstance, until, noticed } from '../support.ts'
 
 const parent = emptyFolder('project media')
 const card = join(parent, 'Card A')
@@ -254,11 +253,7 @@ describe('what is pushed', () => {
 describe('a project that is removed', () => {
   it('is forgotten with its work and its cuts; every file stays', async () => {
     const started = await app.client.post(Started, at('/copies'), { specs: ['dnxhr-sq'], volumeId: volume.id, folder: 'Full copies' })
-    const text = async (): Promise<string> => {
-      const { port, user, password } = app.instance.config.database
-      const as = ['--no-defaults', '--host=127.0.0.1', `--port=${port}`, `--user=${user}`, '--skip-extended-insert', 'naranja']
-      return (await execa('mariadb-dump', as, { env: { MYSQL_PWD: password }, maxBuffer: 1e9 })).stdout
-    }
+    const text = async () => (await databaseClient('mariadb-dump', app.instance.config, ['--skip-extended-insert', 'naranja'])).stdout
     // Everything that is its own, and nothing else: its rows, and what is kept of its cuts and clips by their ids.
     const ids = [
       project.id,

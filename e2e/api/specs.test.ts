@@ -1,12 +1,12 @@
 /** Specs and what is made by them: versions, outcomes, previews, several at once, crops, rates, and the way back. */
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { type ClipRow, type Playlist, type ProjectRow, type SpecDraft, SpecFile, type SpecRow, type Volume } from '@naranja/contract'
+import { type ClipRow, type ProjectRow, type SpecDraft, SpecFile, type SpecRow, type Volume } from '@naranja/contract'
 import { likeness } from '@naranja/core/picture'
 import { formatFrames } from '@naranja/core/time'
 import { output, probe } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { emptyFolder, importText, makeClip, projectOn, rate, readCodes, type Running, startInstance } from '../support.ts'
+import { emptyFolder, importText, makeClip, played, projectOn, rate, readCodes, type Running, startInstance } from '../support.ts'
 
 const parent = emptyFolder('specs media')
 const card = join(parent, 'Drive A')
@@ -54,19 +54,6 @@ async function previewed(clipId: string | undefined, body: object): Promise<Buff
   const bytes = Buffer.from(await answer.arrayBuffer())
   if (!answer.ok) throw new Error(bytes.toString())
   return bytes
-}
-/** The codes of what a page plays, piece by piece. */
-async function played(list: Playlist): Promise<({ clip: number; frame: number } | null)[]> {
-  const codes: ({ clip: number; frame: number } | null)[] = []
-  for (const { url, in: from, out: to } of list.pieces) {
-    const path = join(parent, 'piece.mp4')
-    writeFileSync(path, Buffer.from(await (await app.client.fetch(url)).arrayBuffer()))
-    const { width, height } = await facts(path)
-    const some = await readCodes(path, { width, height }, [size])
-    expect([from, some.length]).toEqual([from, to - from])
-    codes.push(...some)
-  }
-  return codes
 }
 const facts = (path: string) => probe(Buffer.from(path), { projectRate: rate(25) })
 
@@ -299,7 +286,7 @@ describe('copies at the rate of the project', () => {
       const clipId = (await clips()).get(name)?.id ?? ''
       const list = await app.client.ask('clipPlaylist', { clipId, viewing: 'proxies' })
       expect([...new Set(list.pieces.map((p) => p.shows))]).toEqual(['proxy'])
-      const codes = await played(list)
+      const codes = await played(app.client, list, parent, [size])
       const off = codes.map((c, f) => (c?.frame ?? 1e6) - f).filter((d) => Math.abs(d) > 1)
       expect([name, off]).toEqual([name, []])
     }
@@ -427,8 +414,8 @@ describe('copies of just the ranges that a cut uses', () => {
     const playlist = await app.client.ask('cutPlaylist', { cutId: cut.id, viewing: 'intermediates' })
     expect(playlist.pieces.map((p) => p.shows)).toEqual(['original', 'original', 'intermediate', 'intermediate'])
     // What is played and what stands still is the same, whatever file it comes from.
-    const seen = await played(playlist)
-    expect(seen).toEqual(await played(await app.client.ask('cutPlaylist', { cutId: cut.id, viewing: 'originals' })))
+    const seen = await played(app.client, playlist, parent, [size])
+    expect(seen).toEqual(await played(app.client, await app.client.ask('cutPlaylist', { cutId: cut.id, viewing: 'originals' }), parent, [size]))
     expect(seen.every((c) => c !== null)).toBe(true)
     // A copy of a part holds its own frames only.
     const still = (frame: number) => app.client.fetch(`/api/clips/${rows[1]?.clipId}/still?frame=${frame}&copy=${rows[1]?.id}`)

@@ -8,10 +8,9 @@ import { databaseOf, goSteps, SchemaError, steps, stepsGone, upgrade } from '@na
 import { documents, entities, payloadOf, resultOf, type TaskRecord } from '@naranja/server/records'
 import { openStore } from '@naranja/server/store'
 import { specs as starting } from '@naranja/core/specs'
-import { execa } from 'execa'
 import type { DataSource, QueryRunner } from 'typeorm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { emptyFolder, ordinary } from '../support.ts'
+import { databaseClient, emptyFolder, ordinary } from '../support.ts'
 
 /** What instances of earlier versions held after a whole job, as their database says it; named by the last step that their tables had gone. */
 const schemas = join(import.meta.dirname, 'schemas')
@@ -29,12 +28,7 @@ let q: QueryRunner
 /** Tables that were never anything else, as the database tells them. */
 let fresh: string
 
-/** A client of the database, for texts that are not ours to read. */
-const client = (program: 'mariadb' | 'mariadb-dump', args: readonly string[], input: Buffer = Buffer.alloc(0)) => {
-  const { port, user, password } = instance.config.database
-  const as = ['--no-defaults', '--host=127.0.0.1', `--port=${port}`, `--user=${user}`, '--default-character-set=utf8mb4']
-  return execa(program, [...as, ...args], { input, env: { MYSQL_PWD: password }, maxBuffer: 1e9 })
-}
+const client = (program: Parameters<typeof databaseClient>[0], args: readonly string[], input?: Buffer) => databaseClient(program, instance.config, args, input)
 const text = async (database: string, ...args: string[]): Promise<string> =>
   (await client('mariadb-dump', ['--skip-comments', '--hex-blob', '--skip-extended-insert', '--order-by-primary', ...args, database])).stdout
     .replace(/ AUTO_INCREMENT=\d+/g, '')

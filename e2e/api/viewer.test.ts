@@ -1,12 +1,12 @@
 /** Pictures for the screen: exact stills and pieces of clips, copies and cuts, and what stands in for what. */
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import type { Likeness, Playlist, ProjectRow } from '@naranja/contract'
+import type { Likeness, ProjectRow } from '@naranja/contract'
 import { fit as placed, type Size } from '@naranja/core/framing'
 import { readEdgeCode } from '@naranja/core/edgecode'
 import { ffmpeg, output } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { emptyFolder, importText, makeClip, projectOn, rate, readCodes, ref, type Running, startInstance, until } from '../support.ts'
+import { played, emptyFolder, importText, makeClip, projectOn, rate, ref, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('viewer media')
 const card = join(parent, 'Card A')
@@ -115,31 +115,14 @@ describe('a still', () => {
   })
 })
 
-/** Fetches every piece of a playlist and reads its codes, after checking that they follow one another. */
-async function played(list: Playlist, size: Size, sources: Size[]) {
-  const out: ({ clip: number; frame: number } | null)[] = []
-  let at = 0
-  for (const [i, p] of list.pieces.entries()) {
-    expect([p.in, p.out > p.in && p.out - p.in <= Math.round((2 * list.rate.num) / list.rate.den)]).toEqual([at, true])
-    at = p.out
-    const path = join(scratch, `piece ${i}.mp4`)
-    writeFileSync(path, (await fetched(p.url)).body)
-    const codes = await readCodes(path, size, sources)
-    expect([p.in, codes.length]).toEqual([p.in, p.out - p.in])
-    out.push(...codes)
-  }
-  expect(at).toBe(list.length)
-  return out
-}
-
 describe('pieces to play', () => {
   it('hold every frame of a clip once, in order', async () => {
     const list = await app.client.ask('clipPlaylist', { clipId: id('H001C001_SF.mov') })
     expect([list.rate, list.start, list.length]).toEqual([{ num: 50, den: 1 }, 12 * 3600 * 50, 90])
     const size = placed({ width: 320, height: 168 }, { width: 960, height: 960 })
-    expect(await played(list, size, [size])).toEqual(Array.from({ length: 90 }, (_, frame) => ({ clip: 2, frame })))
+    expect(await played(app.client, list, scratch, [size], size)).toEqual(Array.from({ length: 90 }, (_, frame) => ({ clip: 2, frame })))
     // The same from the disk.
-    expect(await played(list, size, [size])).toHaveLength(90)
+    expect(await played(app.client, list, scratch, [size], size)).toHaveLength(90)
   })
   it('hold every frame of the cut, clips of other rates in real time, black in gaps, placeholders where it is open', async () => {
     const list = await app.client.ask('cutPlaylist', { cutId })
@@ -151,10 +134,16 @@ describe('pieces to play', () => {
       [60, 85, 'placeholder'],
     ])
     const size = { width: 960, height: 540 }
-    const codes = await played(list, size, [
-      { width: 320, height: 180 },
-      { width: 320, height: 168 },
-    ])
+    const codes = await played(
+      app.client,
+      list,
+      scratch,
+      [
+        { width: 320, height: 180 },
+        { width: 320, height: 168 },
+      ],
+      size,
+    )
     const wanted = [
       ...Array.from({ length: 25 }, (_, i) => ({ clip: 1, frame: 5 + i })),
       ...Array.from({ length: 15 }, (_, i) => ({ clip: 2, frame: 10 + (10 + i) * 2 })),

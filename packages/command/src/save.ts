@@ -1,11 +1,10 @@
 /** `./naranja save` and `./naranja restore`: the application's own data as one file, and back. */
 import { existsSync } from 'node:fs'
-import { mkdir } from 'node:fs/promises'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { bytesText } from '@naranja/core/estimate'
 import type { Config } from '@naranja/server/config'
-import { readSave, restoreFrom, SaveError, saveName, savesFolder, saveTo } from '@naranja/server/database'
+import { keepSave, readSave, restoreFrom, SaveError, saveTo } from '@naranja/server/database'
 import { during, Instance, instanceFolder } from './instance/index.ts'
 import { minuteOf, say } from './base/index.ts'
 
@@ -88,12 +87,7 @@ export const restore = (args: readonly string[]): Promise<number> =>
     if (typeof before === 'object') throw new SaveError('Naranja is running. End it first, by ./naranja stop, and restore then.')
     await readSave(path)
     const head = await withDatabase(o.of, async (config) => {
-      if (before !== 'none') {
-        await mkdir(savesFolder(config), { recursive: true, mode: 0o700 })
-        const kept = join(savesFolder(config), saveName('before a restore'))
-        await saveTo(config, kept)
-        say(`What is there now was saved as ${kept}.`)
-      }
+      if (before !== 'none') say(`What is there now was saved as ${await keepSave(config, 'before a restore')}.`)
       return restoreFrom(config, path)
     })
     say(

@@ -49,7 +49,7 @@ const kept = 6
 async function buildServer(): Promise<string> {
   const all = await sources(['server', 'media', 'contract', 'core', 'xml'].map((p) => `packages/${p}/src`))
   const key = createHash('sha1')
-  for (const s of [...all.map((s) => `${s.path} ${s.at} ${s.size}`)].sort()) key.update(`${s}\n`)
+  for (const s of all.map((s) => `${s.path} ${s.at} ${s.size}`).sort()) key.update(`${s}\n`)
   key.update(String(statSync(join(home, 'packages/server/vite.config.ts')).mtimeMs))
   const folder = join(builds, key.digest('hex').slice(0, 16))
   const now = new Date()

@@ -141,10 +141,10 @@ export function whatToCopy<C extends CopyableClip>(ask: CopyingAsk<C>): Copying<
       if (specs.length > 0) mine.push({ clip, range: part ?? { in: 0, out: clip.frames }, part: part !== null, specs })
     }
     const isWanted = mine.length > 0
-    const isLeft = isWanted && codes && isEasy(clip.technical)
-    if (isLeft) easy++
+    const needsNone = isWanted && codes && isEasy(clip.technical)
+    if (needsNone) easy++
     if (!isWanted) left.push({ clip, why: never ?? reasons[0] ?? 'there' })
-    else if (isLeft && ask.leaveEasy) left.push({ clip, why: 'easy' })
+    else if (needsNone && ask.leaveEasy) left.push({ clip, why: 'easy' })
     else wanted.push(...mine)
   }
   return { wanted, left, old, easy }

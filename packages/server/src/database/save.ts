@@ -2,7 +2,7 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
 import { createReadStream, createWriteStream } from 'node:fs'
-import { open, rename, rm } from 'node:fs/promises'
+import { mkdir, open, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Readable, Transform, Writable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
@@ -18,7 +18,7 @@ import { steps } from './steps.ts'
 /** Where an instance keeps the saves that it makes by itself. */
 export const savesFolder = (c: Pick<Config, 'folder'>): string => join(c.folder, 'saves')
 /** The name of a save made now, which sorts by time (UTC). */
-export const saveName = (why: 'daily' | 'before an upgrade' | 'before a restore'): string =>
+const saveName = (why: 'daily' | 'before an upgrade' | 'before a restore'): string =>
   `${new Date().toISOString().slice(0, 19).replace('T', ' ').replace(/:/g, '.')} ${why}.naranja-save.gz`
 
 /** What the first line of a save says of it. */
@@ -214,6 +214,14 @@ export async function saveTo(c: Config, path: string): Promise<SaveHead & { byte
   } finally {
     await rm(part, { force: true })
   }
+}
+
+/** A save that an instance makes by itself, among its others; its path. */
+export async function keepSave(c: Config, why: Parameters<typeof saveName>[0]): Promise<string> {
+  await mkdir(savesFolder(c), { recursive: true, mode: 0o700 })
+  const path = join(savesFolder(c), saveName(why))
+  await saveTo(c, path)
+  return path
 }
 
 /**

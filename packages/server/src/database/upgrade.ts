@@ -1,11 +1,9 @@
 /** The tables of an instance are brought up to date by one process, before any other of the instance uses them, and never without a save. */
-import { mkdir } from 'node:fs/promises'
-import { join } from 'node:path'
 import type { DataSource, QueryRunner } from 'typeorm'
 import type { Config } from '../config/index.ts'
 import { connected, stepsGone } from './connect.ts'
 import { steps } from './steps.ts'
-import { saveName, savesFolder, saveTo } from './save.ts'
+import { keepSave } from './save.ts'
 
 /** The last step of the tables that this version knows. */
 export const schemaVersion = steps.at(-1)?.name ?? ''
@@ -60,7 +58,7 @@ export async function upgrade(c: Config): Promise<void> {
       const gone = await stepsGone(db)
       refuseNewer(new Set(gone))
       if (steps.every((s) => gone.includes(s.name))) return
-      const before = gone.length > 0 ? await savedBefore(c) : null
+      const before = gone.length > 0 ? await keepSave(c, 'before an upgrade') : null
       try {
         await goSteps(q, gone)
       } catch (e) {
@@ -73,11 +71,4 @@ export async function upgrade(c: Config): Promise<void> {
       await q.release()
     }
   })
-}
-
-async function savedBefore(c: Config): Promise<string> {
-  await mkdir(savesFolder(c), { recursive: true, mode: 0o700 })
-  const path = join(savesFolder(c), saveName('before an upgrade'))
-  await saveTo(c, path)
-  return path
 }

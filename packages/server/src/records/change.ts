@@ -72,11 +72,10 @@ export type Inverse =
   | { kind: 'put-aside'; moved: { from: string; to: string }[] }
   | { kind: 'project'; before: Pick<ProjectRecord, 'name' | 'rateNum' | 'rateDen' | 'width' | 'height' | 'rateChosen'> }
 
-const ids = z.string()
-const clipLight = z.object({ id: ids, lightOf: z.string().nullable(), keptOriginal: z.boolean() })
+const clipLight = z.object({ id: z.string(), lightOf: z.string().nullable(), keptOriginal: z.boolean() })
 const reelSource = z.enum(['file', 'side-file', 'rule', 'typed', 'table', 'folder', 'none'])
 const startSource = z.enum(['file', 'rule', 'none'])
-const located = z.object({ id: ids, volumeId: z.string(), path: z.string(), name: z.string().optional(), formerNames: texts.optional() })
+const located = z.object({ id: z.string(), volumeId: z.string(), path: z.string(), name: z.string().optional(), formerNames: texts.optional() })
 const inverse = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('found-again'), clips: z.array(located), copies: z.array(located) }),
   z.object({ kind: z.literal('decisions'), before: z.array(z.object({ eventKey: z.string(), decision: decisionShape.nullable() })) }),
@@ -87,7 +86,7 @@ const inverse = z.discriminatedUnion('kind', [
     kind: z.literal('described'),
     was: z.array(
       z.object({
-        id: ids,
+        id: z.string(),
         field: z.enum(describable),
         before: z.union([fact(z.string()), z.object({ value: z.string(), from: reelSource })]).nullable(),
         after: z.string().nullable(),
@@ -96,18 +95,18 @@ const inverse = z.discriminatedUnion('kind', [
   }),
   z.object({ kind: z.literal('ticked'), ticked: z.boolean(), clipIds: texts }),
   z.object({ kind: z.literal('light-copies'), before: z.array(clipLight) }),
-  z.object({ kind: z.literal('decode'), before: z.array(z.object({ id: ids, decode: decode.nullable() })) }),
-  z.object({ kind: z.literal('crop'), before: z.array(z.object({ id: ids, crop: crop.nullable() })) }),
-  z.object({ kind: z.literal('look'), before: z.array(z.object({ id: ids, lookId: z.string().nullable() })) }),
+  z.object({ kind: z.literal('decode'), before: z.array(z.object({ id: z.string(), decode: decode.nullable() })) }),
+  z.object({ kind: z.literal('crop'), before: z.array(z.object({ id: z.string(), crop: crop.nullable() })) }),
+  z.object({ kind: z.literal('look'), before: z.array(z.object({ id: z.string(), lookId: z.string().nullable() })) }),
   z.object({ kind: z.literal('project-decode'), before: z.object({ settings: decode, display: z.enum(['screen', 'soft']) }) }),
-  z.object({ kind: z.literal('finishing'), before: z.array(z.object({ id: ids, finishing: z.string().nullable() })) }),
+  z.object({ kind: z.literal('finishing'), before: z.array(z.object({ id: z.string(), finishing: z.string().nullable() })) }),
   z.object({ kind: z.literal('finishing-rule'), before: z.object({ missing: z.boolean() }) }),
   z.object({ kind: z.literal('rules'), before: z.array(MatchRule) }),
-  z.object({ kind: z.literal('changes-seen'), before: z.array(z.object({ id: ids, changedOn: z.string().nullable() })) }),
-  z.object({ kind: z.literal('rolls'), before: z.array(z.object({ id: ids, roll: z.string(), rollGiven: z.boolean(), place: z.string() })) }),
+  z.object({ kind: z.literal('changes-seen'), before: z.array(z.object({ id: z.string(), changedOn: z.string().nullable() })) }),
+  z.object({ kind: z.literal('rolls'), before: z.array(z.object({ id: z.string(), roll: z.string(), rollGiven: z.boolean(), place: z.string() })) }),
   z.object({
     kind: z.literal('by-rule'),
-    before: z.array(z.object({ id: ids, start: z.number().nullable(), startSource, reel: z.string().nullable(), reelSource })),
+    before: z.array(z.object({ id: z.string(), start: z.number().nullable(), startSource, reel: z.string().nullable(), reelSource })),
   }),
   z.object({ kind: z.literal('cut-removed'), cutId: z.string() }),
   z.object({ kind: z.literal('cut-imported'), cutId: z.string() }),
@@ -126,7 +125,7 @@ const inverse = z.discriminatedUnion('kind', [
     volumeId: z.string(),
     ref: z.string(),
     before: z
-      .object({ id: ids, on: z.boolean(), quiet: z.number(), copies: CopiesThen.nullable(), version: z.number(), since: z.string().nullable() })
+      .object({ id: z.string(), on: z.boolean(), quiet: z.number(), copies: CopiesThen.nullable(), version: z.number(), since: z.string().nullable() })
       .nullable(),
   }),
   z.object({
@@ -134,7 +133,7 @@ const inverse = z.discriminatedUnion('kind', [
     made: texts,
     before: z.array(copyRow),
     light: z.array(clipLight).optional(),
-    adopted: z.array(z.object({ id: ids, frames: z.number(), seconds: z.number(), start: z.number().nullable(), startSource, technical })).optional(),
+    adopted: z.array(z.object({ id: z.string(), frames: z.number(), seconds: z.number(), start: z.number().nullable(), startSource, technical })).optional(),
   }),
   z.object({ kind: z.literal('put-aside'), moved: z.array(z.object({ from: z.string(), to: z.string() })) }),
   z.object({

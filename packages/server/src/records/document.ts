@@ -19,8 +19,8 @@ export interface Document<T = unknown> {
 /** Every document there is, by name. */
 export const documents = new Map<string, Document>()
 
-/** A type as it is kept: whether a list may be changed makes no difference, nor whether what may be absent may also be undefined. */
 type MayBeAbsent<T, K extends keyof T> = Partial<Pick<T, K>> extends Pick<T, K> ? true : false
+/** A type as it is kept: whether a list may be changed makes no difference, nor whether what may be absent may also be undefined. */
 type Kept<T> = T extends readonly (infer U)[]
   ? Kept<U>[]
   : T extends object

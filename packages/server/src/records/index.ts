@@ -44,7 +44,7 @@ export { type ProjectRecord, ProjectEntity, type ViewingRecord, ViewingEntity } 
 export { type Setting, type SettingRecord, SettingEntity, settingName, settings } from './setting.ts'
 export { type Document, DocumentError, documents } from './document.ts'
 export { type SpecRecord, SpecEntity } from './spec.ts'
-export { type TaskRecord, TaskEntity, type Payload, payloadOf, productsOf, resultOf } from './task.ts'
+export { type TaskRecord, TaskEntity, type Payload, payloadOf, productsOf, type Result, resultOf } from './task.ts'
 export {
   type VolumeKind,
   type VolumeRecord,

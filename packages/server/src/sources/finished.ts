@@ -26,7 +26,9 @@ export async function finishedFrom(
     const f = finishing.get(clip.id)
     const root = roots.get(clip.volumeId)
     const original = root && !clip.gone && !clip.technical.fault ? originalSource(clip, root, decode, true) : null
-    const [source, read] = f?.path && !f.fault ? await chosen(ctx, clip, f, f.path, decode) : f ? [null, clip] : [original, clip]
+    if (f?.fault) continue
+    const read = f ? await finishingClip(ctx, clip, f) : clip
+    const source = f?.path ? finishingSource(clip, f, f.path, read, decode) : original
     if (!source) continue
     if (read.technical.hasPicture) out.picture.set(clip.id, source)
     // A copy without sound is heard by its original, where that is here.
@@ -34,15 +36,4 @@ export async function finishedFrom(
     if (sound) out.sound.set(clip.id, sound)
   }
   return out
-}
-
-async function chosen(
-  ctx: Context,
-  clip: ClipRecord,
-  f: Finishing,
-  path: Uint8Array,
-  decode: Parameters<typeof finishingSource>[4],
-): Promise<[MediaSource, ClipRecord]> {
-  const read = await finishingClip(ctx, clip, f)
-  return [finishingSource(clip, f, path, read, decode), read]
 }

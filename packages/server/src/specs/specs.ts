@@ -23,16 +23,24 @@ const starting = shipped.filter(forCopies)
 export async function seedSpecs(ctx: Context): Promise<void> {
   const there = await ctx.repo(SpecEntity).find({ where: { current: true } })
   const made = new Date()
-  for (const spec of starting) {
-    const now = there.find((r) => r.code === spec.code)
-    const as = (version: number) => ({ ...spec, version })
-    if (!now) await ctx.repo(SpecEntity).insert({ code: spec.code, version: 1, current: true, removed: false, spec: as(1), made, who: '' } as never)
-    else if (now.who === '' && !isDeepStrictEqual(now.spec, as(now.version)))
-      await exclusively(ctx, null, async (inside) => {
-        const version = now.version + 1
-        await inside.repo(SpecEntity).update({ code: spec.code }, { current: false })
-        await inside.repo(SpecEntity).insert({ code: spec.code, version, current: true, removed: now.removed, spec: as(version), made, who: '' } as never)
-      })
+  const row = (s: Spec, version: number, removed: boolean) => ({ code: s.code, version, current: true, removed, spec: { ...s, version }, made, who: '' })
+  const fresh = starting.filter((s) => !there.some((r) => r.code === s.code)).map((s) => row(s, 1, false))
+  // Two processes may start at once.
+  if (fresh.length > 0)
+    await ctx
+      .repo(SpecEntity)
+      .createQueryBuilder()
+      .insert()
+      .orIgnore()
+      .values(fresh as never)
+      .execute()
+  for (const now of there) {
+    const shipped = starting.find((s) => s.code === now.code)
+    if (!shipped || now.who !== '' || isDeepStrictEqual(now.spec, { ...shipped, version: now.version })) continue
+    await exclusively(ctx, null, async (inside) => {
+      await inside.repo(SpecEntity).update({ code: now.code }, { current: false })
+      await inside.repo(SpecEntity).insert(row(shipped, now.version + 1, now.removed) as never)
+    })
   }
 }
 

@@ -8,6 +8,7 @@ import { placeBetween } from '@naranja/core/turns'
 import { type Context, found, newId, Refusal } from '../platform/index.ts'
 import {
   productsOf,
+  type Result,
   resultOf,
   type Payload,
   settings,
@@ -222,12 +223,7 @@ export const topicsOf = (kind: TaskKind) =>
   })[kind] as 'backups' | 'clips' | 'copies' | 'pulls' | 'masters' | 'cuts'
 
 /** What a task of a kind found out. Refuses one that has not, or not yet; `what` names it in the refusal. */
-export async function foundBy<K extends 'pair' | 'trial'>(
-  ctx: Context,
-  id: string,
-  kind: K,
-  what: string,
-): Promise<NonNullable<ReturnType<typeof resultOf<K>>>> {
+export async function foundBy<K extends 'pair' | 'trial'>(ctx: Context, id: string, kind: K, what: string): Promise<Result<K>> {
   const task = found(await ctx.repo(TaskEntity).findOneBy({ id, kind }), 'The task')
   return found(resultOf(kind, task), what)
 }
@@ -254,7 +250,7 @@ export async function retryTasks(ctx: Context, by: { taskId?: string; batchId?: 
   for (const some of inPortions(tasks)) {
     const fresh = { state: 'waiting' as const, attempts: () => 'attempts + 1', error: '', ended: null, done: 0, job: null, heldAlone: false }
     await ctx.repo(TaskEntity).update({ id: In(some.map((t) => t.id)) }, fresh)
-    if (asFar) for (const t of some) await ctx.repo(TaskEntity).update({ id: t.id }, { payload: { ...(t.payload as object), asFar } } as never)
+    if (asFar) for (const t of some) await ctx.repo(TaskEntity).update({ id: t.id }, { payload: { ...t.payload, asFar } } as never)
     await markProducts(ctx, some, 'waiting')
     await addTurns(ctx, some.length)
   }

@@ -1,8 +1,8 @@
 /** Saves that are made by themselves: one a day, of which seven are kept. */
-import { mkdir, readdir, rm, stat } from 'node:fs/promises'
+import { readdir, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Context } from '../platform/index.ts'
-import { saveName, savesFolder, saveTo } from '../database/index.ts'
+import { keepSave, savesFolder } from '../database/index.ts'
 import { ProjectEntity } from '../records/index.ts'
 
 const day = 24 * 3600_000
@@ -49,9 +49,8 @@ export async function keepSaved(ctx: Context): Promise<void> {
   if ((await ctx.repo(ProjectEntity).count()) === 0) return
   const folder = savesFolder(ctx.config)
   try {
-    await mkdir(folder, { recursive: true, mode: 0o700 })
-    for (const n of await readdir(folder)) if (n.endsWith('.part')) await rm(join(folder, n), { force: true })
-    await saveTo(ctx.config, join(folder, saveName('daily')))
+    for (const n of await readdir(folder).catch(() => [])) if (n.endsWith('.part')) await rm(join(folder, n), { force: true })
+    await keepSave(ctx.config, 'daily')
     problems.delete(ctx.config.folder)
     const daily = (await made(ctx)).filter((m) => m.daily)
     for (const m of daily.slice(0, Math.max(0, daily.length - kept))) await rm(m.path, { force: true })
