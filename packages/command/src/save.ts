@@ -26,7 +26,7 @@ async function withDatabase<T>(name: string, work: (config: Config) => Promise<T
   return during(
     instance,
     () => work(instance.config),
-    async () => undefined,
+    [],
     () => instance.startServices(),
   )
 }

@@ -305,7 +305,7 @@ export async function bench(args: readonly string[]): Promise<number> {
     }
     for (const [name, measure] of Object.entries(figure)) if (!values.only || values.only.split(',').includes(name)) note(await measure())
   }
-  await during(instance, measureAll, () => Promise.all([scratch, join(folder, 'instance')].map((p) => rm(p, { recursive: true, force: true }))))
+  await during(instance, measureAll, [scratch, join(folder, 'instance')])
   if (values.json) await writeFile(resolve(values.json), `${JSON.stringify({ figures }, null, 2)}\n`)
   return figures.every((f) => f.value <= f.goal) ? 0 : 1
 }

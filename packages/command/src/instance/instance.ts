@@ -130,7 +130,9 @@ export class Instance {
   readonly folder: string
   config!: Config
   private readonly children = new Map<Role, ChildProcess>()
-  private stopping = false
+  /** Aborted when it is to end, which ends a start that is under way too. */
+  private readonly ending = new AbortController()
+  private starting: Promise<unknown> | null = null
   private known: Pids = {}
   /** Which of this process's instances it is. */
   private readonly number = ++made
@@ -262,6 +264,7 @@ export class Instance {
   }
 
   private launch(role: Role, command: string, args: readonly string[]): ChildProcess {
+    this.ending.signal.throwIfAborted()
     const log = openSync(this.log(role), 'a')
     // A group of its own: Ctrl-C reaches the supervisor alone, which ends the others in order. Where it is killed they are asked to end.
     const [file, ...words] = tiedTo(process.pid, [command, ...args], 'TERM')
@@ -270,7 +273,7 @@ export class Instance {
     this.remember()
     child.on('error', (e) => withRoom(() => appendFileSync(this.log(role), `${e.message}\n`)))
     child.on('exit', () => {
-      if (this.stopping || this.children.get(role) !== child) return
+      if (this.ending.signal.aborted || this.children.get(role) !== child) return
       const now = Date.now()
       const ends = [...(this.restarts.get(role) ?? []), now].filter((t) => now - t < 60_000)
       this.restarts.set(role, ends)
@@ -279,7 +282,7 @@ export class Instance {
       if (restless) say(`The ${role} process ends again and again; see ${this.log(role)}. It is started again every 15 s. Ctrl-C ends everything.`)
       setTimeout(
         () => {
-          if (!this.stopping) this.launch(role, command, args)
+          if (!this.ending.signal.aborted) this.launch(role, command, args)
         },
         restless ? 15_000 : 200,
       )
@@ -300,6 +303,7 @@ export class Instance {
       await execa('mariadb-install-db', ['--no-defaults', `--datadir=${data}`, '--auth-root-authentication-method=normal', '--skip-test-db'], {
         stdio: ['ignore', 'ignore', 'pipe'],
         env: { TMPDIR: temporary },
+        cancelSignal: this.ending.signal,
       })
       writeFileSync(whole, '')
     }
@@ -345,7 +349,7 @@ export class Instance {
     await until(
       'MariaDB',
       () => answers(this.config.database.port),
-      () => child.exitCode !== null,
+      () => this.ending.signal.aborted || child.exitCode !== null,
       this.log('mariadb'),
     )
   }
@@ -376,7 +380,7 @@ export class Instance {
     await until(
       'Redis',
       () => answers(this.config.redis.port),
-      () => child.exitCode !== null,
+      () => this.ending.signal.aborted || child.exitCode !== null,
       this.log('redis'),
     )
   }
@@ -388,7 +392,11 @@ export class Instance {
   }
 
   /** Starts database and queue only: for tests that bring their own API. */
-  async startServices(): Promise<Config> {
+  startServices(): Promise<Config> {
+    return this.begun(this.bringUpServices())
+  }
+
+  private async bringUpServices(): Promise<Config> {
     await Instance.stop(this.folder)
     await sweepPassing()
     sweepTemporary()
@@ -414,13 +422,17 @@ export class Instance {
   private async upgrade(): Promise<void> {
     if (await this.isUpToDate()) return
     const [file, ...words] = tiedTo(process.pid, await serving('upgrade', this.folder))
-    const end = await execa(file, words, { cwd: home, stdio: ['ignore', 'ignore', 'pipe'], reject: false })
+    const end = await execa(file, words, { cwd: home, stdio: ['ignore', 'ignore', 'pipe'], reject: false, cancelSignal: this.ending.signal })
     if (end.exitCode !== 0) throw new Error(end.stderr || `The tables of ${this.folder} could not be brought up to date.`)
   }
 
   /** Starts everything; resolves when the API answers. */
-  async start(): Promise<void> {
-    await this.startServices()
+  start(): Promise<void> {
+    return this.begun(this.bringUp())
+  }
+
+  private async bringUp(): Promise<void> {
+    await this.bringUpServices()
     await this.upgrade()
     const api = await this.script('api')
     await until(
@@ -429,10 +441,15 @@ export class Instance {
         fetch(`${this.address}/api/health`)
           .then((r) => r.ok)
           .catch(() => false),
-      () => api.exitCode !== null,
+      () => this.ending.signal.aborted || api.exitCode !== null,
       this.log('api'),
     )
     await this.script('worker')
+  }
+
+  private begun<T>(start: Promise<T>): Promise<T> {
+    this.starting = start
+    return start
   }
 
   /** The process that plays a role, for tests that end it. */
@@ -441,36 +458,10 @@ export class Instance {
   }
 
   async stop(): Promise<void> {
-    if (this.stopping) return
-    this.stopping = true
+    if (this.ending.signal.aborted) return
+    this.ending.abort(new Error('It was ended while it started.'))
+    await this.starting?.catch(() => undefined)
     for (const role of ['worker', 'api', 'redis', 'mariadb'] as const) await end(this.known[role], role === 'mariadb' ? 20_000 : 6000)
     if (readPids(this.folder).supervisor?.pid === process.pid) rmSync(pidPath(this.folder), { force: true })
-  }
-}
-
-/** Does `work` on an instance that is started for it, and ends with it: when it is done, fails, or is interrupted (exit code 130). */
-export async function during<T>(
-  instance: Instance,
-  work: () => Promise<T>,
-  clear: () => Promise<unknown> = async () => undefined,
-  start: () => Promise<unknown> = () => instance.start(),
-): Promise<T> {
-  let ending: Promise<unknown> | null = null
-  const end = () => {
-    ending ??= instance.stop().then(clear)
-    return ending
-  }
-  const interrupted = () => {
-    say('Interrupted; ending what was started ...')
-    void end().finally(() => process.exit(130))
-  }
-  const signals = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const
-  for (const s of signals) process.on(s, interrupted)
-  try {
-    await start()
-    return await work()
-  } finally {
-    await end()
-    for (const s of signals) process.off(s, interrupted)
   }
 }

@@ -1,6 +1,6 @@
 /** `./naranja job`: the whole job without the interface, through the same API. */
 import { existsSync } from 'node:fs'
-import { mkdir, readFile, rm, stat } from 'node:fs/promises'
+import { mkdir, readFile, stat } from 'node:fs/promises'
 import { basename, dirname, join, resolve, sep } from 'node:path'
 import { isDeepStrictEqual, parseArgs } from 'node:util'
 import {
@@ -558,10 +558,7 @@ export async function job(args: readonly string[]): Promise<number> {
   }
   const name = options.project ? 'own' : passing('job')
   const instance = new Instance(name, { roots: [], parents: [] })
-  const clear = async () => {
-    if (!options.project) await rm(instanceFolder(name), { recursive: true, force: true })
-  }
-  return during(instance, () => work(new Client(instance.address, instance.config.key)), clear)
+  return during(instance, () => work(new Client(instance.address, instance.config.key)), options.project ? [] : [instanceFolder(name)])
 }
 
 async function carryOut(client: Client, options: Options, out: Out): Promise<{ code: number; report: Report }> {
