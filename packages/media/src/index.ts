@@ -89,6 +89,7 @@ export {
   type Piece,
   piece,
   renderPart,
+  renderParts,
   type RenderSource,
   type RenderTarget,
   renderedBy,

@@ -1,6 +1,6 @@
 /** What a render shows, read frame by frame from edge codes of made-up media. */
 import { createHash } from 'node:crypto'
-import { copyFileSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -11,12 +11,13 @@ import { type Rate, rate, rateFraction, rateText, sourceFrame, type Step, stepOf
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { ffmpeg, output } from '../ffmpeg/run.ts'
 import { plainName } from '../input/index.ts'
-import { partGraph, renderedBy, type RenderSource, type RenderTarget, renderPart, renderVersion, segmentKey } from './render.ts'
+import { partGraph, renderedBy, type RenderSource, type RenderTarget, renderPart, renderParts, renderVersion, segmentKey } from './render.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'naranja render '))
 const size = { width: 640, height: 360 }
 const cut = rate(25)
-const target: RenderTarget = { ...size, rate: cut, work: folder, font: '' }
+const font = createRequire(import.meta.url).resolve('@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2')
+const target: RenderTarget = { ...size, rate: cut, work: folder, font }
 const spec = specOf('master-prores-hq')
 if (!spec) throw new Error('no master spec')
 
@@ -80,7 +81,7 @@ const part = (n: number, l: Layer): Part => ({ in: 0, out: n, layers: [l], mix: 
 it('names what is missing, wherever the font stands', async () => {
   const odd = join(folder, "it's [odd], fonts: here")
   mkdirSync(odd)
-  copyFileSync(createRequire(import.meta.url).resolve('@fontsource-variable/hanken-grotesk/files/hanken-grotesk-latin-wght-normal.woff2'), join(odd, 'a.woff2'))
+  copyFileSync(font, join(odd, 'a.woff2'))
   const path = join(folder, 'placeholder.mov')
   await renderPart(
     part(6, { kind: 'placeholder', eventId: 'e', code: 77, text: "Event 005: it's not found", k: 0 }),
@@ -153,6 +154,42 @@ describe('a part of one source', () => {
   })
 })
 
+describe('several parts by one process', () => {
+  it('are each what they are alone, and one that cannot be made fails no other', async () => {
+    writeFileSync(join(folder, 'no picture.mov'), 'nothing that could be read')
+    const broken = { ...(sources.get('25') as RenderSource), path: Buffer.from(join(folder, 'no picture.mov')) }
+    const all = new Map([...sources, ['broken', broken]])
+    const placeholder: Layer = { kind: 'placeholder', eventId: 'e', code: 9, k: 3, text: 'Not here' }
+    const parts: Part[] = [
+      part(7, layer('25', 31, 0)),
+      { in: 7, out: 12, layers: [layer('50', 20, 2), layer('23.976', 40, 0)], mix: { from: 0, of: 5 } },
+      { in: 12, out: 15, layers: [{ kind: 'black' }], mix: null },
+      { in: 15, out: 19, layers: [placeholder], mix: null },
+      { in: 19, out: 30, layers: [layer('25', 85, 0)], mix: null },
+      { in: 30, out: 33, layers: [layer('29.97', 5, 3)], mix: null },
+    ]
+    const files = (name: string) => parts.map((p, i) => ({ part: p, path: join(folder, name, `${i}.mov`) }))
+    const short = 'Frames 19 to 29 of the cut: 5 of 11 frames could be rendered. The source may be cut short; check it in Originals.'
+    const [one, several] = [files('alone'), files('together')]
+    for (const s of one) await renderParts([s], spec, target, all)
+    let processes = 0
+    const made = await renderParts(several, spec, target, all, { onStart: () => void processes++ })
+    expect(processes).toBe(1)
+    expect([...made].map(([path, e]) => [path, e.message])).toEqual([[several[4]?.path, short]])
+    const bytes = (list: readonly { path: string }[]) => list.flatMap((s, i) => (i === 4 ? [] : [readFileSync(s.path).toString('base64')]))
+    expect(bytes(several)).toEqual(bytes(one))
+    // Nothing of one that failed stands there, not even under another name.
+    expect(readdirSync(join(folder, 'together'))).toHaveLength(5)
+    // Where the process itself fails, the others are made all the same, and those that stand there are not made again.
+    const wrong = { part: part(3, { ...layer('25', 0, 0), clipId: 'broken' }), path: join(folder, 'with it', 'wrong.mov') }
+    const withIt = files('with it')
+    const failed = await renderParts([wrong, ...withIt.slice(0, 4)], spec, target, all)
+    expect([...failed].map(([path, e]) => [path, e.message])).toEqual([[wrong.path, expect.stringMatching(/^The file /)]])
+    expect(readdirSync(join(folder, 'with it')).sort()).toEqual(['0.mov', '1.mov', '2.mov', '3.mov'])
+    expect(await renderParts(withIt.slice(0, 4), spec, target, new Map())).toEqual(new Map())
+  })
+})
+
 describe('a dissolve', () => {
   it('mixes frame j of d by (j + 1) / (d + 1)', async () => {
     const grey = async (colour: string) => {
@@ -206,9 +243,8 @@ describe('a segment that is kept', () => {
         mix: null,
       },
     ]
-    const font = '/font'
     const drawn: string[] = []
-    for (const p of parts) drawn.push((await partGraph(p, { ...target, font }, sources)).graph.replaceAll(plainName(font), font))
-    expect([renderVersion, createHash('sha1').update(drawn.join('\n')).digest('hex')]).toEqual([2, '5e11bdc65de3129cb8eaa98946befd56813e345e'])
+    for (const p of parts) drawn.push((await partGraph(p, target, sources)).graph.replaceAll(plainName(font), '/font'))
+    expect([renderVersion, createHash('sha1').update(drawn.join('\n')).digest('hex')]).toEqual([2, 'e5c37dbeb9146f0592b2c749eba1c2745b991b4a'])
   })
 })

@@ -11,6 +11,7 @@ import { exists, partName } from '../disk/index.ts'
 import { firstPicture, inputArgs, type MediaInput, plainName } from '../input/index.ts'
 import { interleaved, masterSampleRate } from '../listen/index.ts'
 import type { Spec } from '@naranja/core/specs'
+import { sampleCount } from './sampleCount.ts'
 
 /** A clip as a render reads it. `offset` is the original's frame that is the file's first. */
 export interface RenderSource extends MediaInput {
@@ -120,25 +121,108 @@ async function layerGraph(
   }
 }
 
-/** Input arguments and a filter graph with the result `[v]` for one part, or for a stretch of it. */
-export async function partGraph(part: Part, target: RenderTarget, sources: ReadonlyMap<string, RenderSource>): Promise<{ inputs: string[]; graph: string }> {
+/**
+ * Input arguments and a filter graph for one part, or for a stretch of it, whose result is `[label]`. `at`: how many inputs come before
+ * its own. Every other label in it begins with that one.
+ */
+export async function partGraph(
+  part: Part,
+  target: RenderTarget,
+  sources: ReadonlyMap<string, RenderSource>,
+  at = 0,
+  label = 'v',
+): Promise<{ inputs: string[]; count: number; graph: string }> {
   const n = partLength(part)
   const [a, b] = part.layers
-  const first = await layerGraph(a, n, 0, b ? 'a' : 'v', target, sources)
-  if (!b || !part.mix) return { inputs: first.args, graph: first.graph }
-  const second = await layerGraph(b, n, first.count, 'b', target, sources)
+  if (!b || !part.mix) {
+    const { args, count, graph } = await layerGraph(a, n, at, label, target, sources)
+    return { inputs: args, count, graph }
+  }
+  const first = await layerGraph(a, n, at, `${label}a`, target, sources)
+  const second = await layerGraph(b, n, at + first.count, `${label}b`, target, sources)
   // By time and not by the filter's own count, which begins at 1.
   const share = `((round(T*${target.rate.num}/${target.rate.den})+${part.mix.from + 1})/${part.mix.of + 1})`
   return {
     inputs: [...first.args, ...second.args],
-    graph: `${first.graph};${second.graph};[a][b]blend=all_expr='round(A*(1-${share})+B*${share})',format=yuv422p10le[v]`,
+    count: first.count + second.count,
+    graph: `${first.graph};${second.graph};[${label}a][${label}b]blend=all_expr='round(A*(1-${share})+B*${share})',format=yuv422p10le[${label}]`,
   }
 }
 
+/** A part, and the file that it is rendered into. */
+export interface Segment {
+  readonly part: Part
+  readonly path: string
+}
+
+/** The arguments of one process that renders these segments, each into the file beside it. */
+async function segmentArgs(
+  segments: readonly (Segment & { readonly file: string })[],
+  spec: Spec,
+  target: RenderTarget,
+  sources: ReadonlyMap<string, RenderSource>,
+): Promise<string[]> {
+  const inputs: string[] = []
+  const graphs: string[] = []
+  const outputs: string[] = []
+  let at = 0
+  for (const [i, s] of segments.entries()) {
+    const drawn = await partGraph(s.part, target, sources, at, `v${i}`)
+    at += drawn.count
+    inputs.push(...drawn.inputs)
+    graphs.push(`${drawn.graph};[v${i}]${colourFilter(bt709)}[tagged${i}]`)
+    outputs.push(
+      ...['-map', `[tagged${i}]`, '-frames:v', String(partLength(s.part)), '-fps_mode', 'passthrough'],
+      ...[...videoArgs(spec), ...colourArgs(bt709), '-r', rateFraction(target.rate), '-video_track_timescale', String(target.rate.num)],
+      ...['-f', 'mov', `file:${s.file}`],
+    )
+  }
+  return ['-y', ...inputs, '-filter_complex', graphs.join(';'), ...outputs]
+}
+
 /**
- * Renders one part into a segment file. A segment that already stands there whole is kept: its name says everything that
- * went into it. Throws if the segment has not exactly the frames of the part.
+ * Renders parts into segment files by one process, for the start of one takes longer than a short part does. A segment that already
+ * stands there whole is kept: its name says everything that went into it. Gives the paths of those that could not be made, each with
+ * what went wrong; a segment that has not exactly the frames of its part counts as that. Where the process fails, each is tried alone, so that one
+ * source that cannot be read fails no other. Throws only if `signal` ends it.
  */
+export async function renderParts(
+  segments: readonly Segment[],
+  spec: Spec,
+  target: RenderTarget,
+  sources: ReadonlyMap<string, RenderSource>,
+  options: RunOptions = {},
+): Promise<Map<string, Error>> {
+  const failed = new Map<string, Error>()
+  const missing: (Segment & { file: string })[] = []
+  for (const s of segments) if (!(await exists(s.path))) missing.push({ ...s, file: partName(s.path, String(process.pid)) })
+  const [only] = missing
+  if (!only) return failed
+  try {
+    for (const s of missing) await mkdir(dirname(s.path), { recursive: true })
+    await ffmpeg(await segmentArgs(missing, spec, target, sources), options)
+    for (const { part, path, file } of missing) {
+      const [made, n] = [await sampleCount(file), partLength(part)]
+      if (made === n) await rename(file, path)
+      else
+        failed.set(
+          path,
+          new Error(
+            `Frames ${part.in} to ${part.out - 1} of the cut: ${made} of ${n} frames could be rendered. The source may be cut short; check it in Originals.`,
+          ),
+        )
+    }
+  } catch (e) {
+    if (options.signal?.aborted) throw e
+    if (missing.length === 1) failed.set(only.path, e instanceof Error ? e : new Error(String(e)))
+    else for (const s of missing) for (const [path, why] of await renderParts([s], spec, target, sources, options)) failed.set(path, why)
+  } finally {
+    for (const s of missing) await rm(s.file, { force: true })
+  }
+  return failed
+}
+
+/** Renders one part into a segment file, as `renderParts` does. Throws if it could not be made. */
 export async function renderPart(
   part: Part,
   path: string,
@@ -147,44 +231,7 @@ export async function renderPart(
   sources: ReadonlyMap<string, RenderSource>,
   options: RunOptions = {},
 ): Promise<void> {
-  if (await exists(path)) return
-  await mkdir(dirname(path), { recursive: true })
-  const temporary = partName(path, String(process.pid))
-  const { inputs, graph } = await partGraph(part, target, sources)
-  const n = partLength(part)
-  try {
-    const made = await ffmpeg(
-      [
-        '-y',
-        ...inputs,
-        '-filter_complex',
-        `${graph};[v]${colourFilter(bt709)}[tagged]`,
-        '-map',
-        '[tagged]',
-        '-frames:v',
-        String(n),
-        '-fps_mode',
-        'passthrough',
-        ...videoArgs(spec),
-        ...colourArgs(bt709),
-        '-r',
-        rateFraction(target.rate),
-        '-video_track_timescale',
-        String(target.rate.num),
-        '-f',
-        'mov',
-        `file:${temporary}`,
-      ],
-      options,
-    )
-    if (made !== n)
-      throw new Error(
-        `Frames ${part.in} to ${part.out - 1} of the cut: ${made} of ${n} frames could be rendered. The source may be cut short; check it in Originals.`,
-      )
-    await rename(temporary, path)
-  } finally {
-    await rm(temporary, { force: true })
-  }
+  for (const why of (await renderParts([{ part, path }], spec, target, sources, options)).values()) throw why
 }
 
 /**

@@ -4,7 +4,7 @@ import { basename, dirname, join } from 'node:path'
 import type { MasterReport, MasterRequest, MasterRow, Started } from '@naranja/contract'
 import { bytesUnder } from '@naranja/core/estimate'
 import { safeFileName } from '@naranja/core/naming'
-import { blocked, type Layer, notCarried, type Part, type Plan, type PlanEvent, slicePart, sourceOf } from '@naranja/core/plan'
+import { blocked, type Layer, notCarried, type Part, type Plan, type PlanEvent, sourceOf } from '@naranja/core/plan'
 import { standingText } from '@naranja/core/reconnect'
 import { type Spec, specOf } from '@naranja/core/specs'
 import { formatFrames, length, seconds, sourceFrame } from '@naranja/core/time'
@@ -17,9 +17,8 @@ import {
   partName,
   pathText,
   putInPlace,
-  renderPart,
+  renderParts,
   renderSound,
-  type RenderSource,
   type RenderTarget,
   renderedBy,
   segmentKey,
@@ -37,6 +36,7 @@ import { payloadOf, type Payload, CutEntity, type CutRecord, MasterEntity, type 
 import { type RunTask, startBatch, Told } from '../tasks/index.ts'
 import { refuseTooLarge, rememberTarget, roomAt, rootsHere, tidyFolder, volumeNames, writableTarget } from '../volumes/index.ts'
 import { checkMaster } from './check.ts'
+import { stretches, together } from './pieces.ts'
 
 export const masterSpec = specOf('master-prores-hq') as Spec
 
@@ -125,31 +125,6 @@ async function sourcesOf(
   return { parts, sources }
 }
 
-/** Stretches of at most this many frames are rendered at once, so that an interrupted master goes on near where it stopped. */
-const longest = 250
-/** Bytes of pictures that are held at once to be shown backwards. */
-const heldBytes = 512e6
-/** Record frames of a part that are rendered at once: of one that runs backwards as many as may be held in memory. */
-function stretchOf(p: Part, sources: ReadonlyMap<string, RenderSource>): number {
-  const of = p.layers.map((l) => {
-    const source = l.kind === 'clip' && l.step.num < 0 ? sources.get(sourceOf(l)) : undefined
-    if (l.kind !== 'clip' || !source) return longest
-    return Math.floor((heldBytes / (source.width * source.height * 4)) * (l.step.den / -l.step.num))
-  })
-  return Math.max(1, Math.min(longest, ...of))
-}
-const chunks = (parts: readonly Part[], sources: ReadonlyMap<string, RenderSource>): Part[] =>
-  parts.flatMap((p) => {
-    const most = stretchOf(p, sources)
-    if (length(p) <= most) return [p]
-    const out: Part[] = []
-    for (let at = p.in; at < p.out; at += most) {
-      const to = Math.min(p.out, at + most)
-      out.push(slicePart(p, at, to))
-    }
-    return out
-  })
-
 export const runMaster: RunTask = async (ctx, task, { signal, progress, started }) => {
   const payload = payloadOf('master', task)
   const master = found(await ctx.repo(MasterEntity).findOneBy({ id: payload.masterId }), 'The master')
@@ -168,17 +143,17 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
   await mkdir(work, { recursive: true })
   const target: RenderTarget = { width: plan.width, height: plan.height, rate: plan.rate, work, font: ctx.config.fonts.text }
   const { parts, sources } = await sourcesOf(ctx, planned, cut, payload.from)
-  const pieces = chunks(parts, sources.picture)
   const by = await renderedBy()
-  const segments = pieces.map((p) => {
+  const segments = stretches(parts, sources.picture).map((p) => {
     const from = p.layers.map((l) => (l.kind === 'clip' ? sources.picture.get(sourceOf(l))?.key : ''))
-    return join(segmentFolder, `${segmentKey([masterSpec, plan.width, plan.height, plan.rate, p.layers, p.mix, length(p), from], by)}.mov`)
+    const name = segmentKey([masterSpec, plan.width, plan.height, plan.rate, p.layers, p.mix, length(p), from], by)
+    return { part: p, path: join(segmentFolder, `${name}.mov`) }
   })
   const part = partName(path, task.id)
   // Rendering is three quarters of the way, checking the rest.
   const total = plan.length
-  const doneBy = new Array<number>(pieces.length).fill(0)
-  const tell = (fps = 0, speed = 0) => progress(Math.round(0.75 * doneBy.reduce((a, b) => a + b, 0)), total, fps, speed)
+  const done = new Map<Part, number>()
+  const tell = (fps = 0, speed = 0) => progress(Math.round(0.75 * [...done.values()].reduce((a, b) => a + b, 0)), total, fps, speed)
   // One that stands in its place already was finished by a run that was ended before it could say so; one that stands there unchecked is only checked.
   const unchecked = uncheckedName(path)
   const file = (await exists(path)) ? path : (await exists(unchecked)) ? unchecked : part
@@ -187,23 +162,28 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       const limit = pLimit(Math.min(2, availableParallelism()))
       const failed = new Map<string, string>()
       await Promise.all(
-        pieces.map((p, i) =>
+        together(segments, sources.picture).map((some) =>
           limit(async () => {
             signal.throwIfAborted()
             if (failed.size >= mostFailed) return
-            const made = renderPart(p, segments[i] as string, masterSpec, target, sources.picture, {
+            // Each of them is about as far as the first, which is what FFmpeg tells.
+            const are = (frames: number) => {
+              for (const { part } of some) done.set(part, Math.min(frames, length(part)))
+            }
+            const wrong = await renderParts(some, masterSpec, target, sources.picture, {
               signal,
               onStart: started,
               onProgress: (now) => {
-                doneBy[i] = Math.min(now.frame, length(p))
+                are(now.frame)
                 tell(now.fps, now.speed)
               },
             })
-            await made.catch((e: Error) => {
-              if (signal.aborted || isFull(e)) throw e
-              failed.set(eventsOf(p, plan), e.message)
-            })
-            doneBy[i] = length(p)
+            for (const { part, path } of some) {
+              const why = wrong.get(path)
+              if (why && isFull(why)) throw why
+              if (why) failed.set(eventsOf(part, plan), why.message)
+            }
+            are(Number.POSITIVE_INFINITY)
             tell()
           }),
         ),
@@ -217,7 +197,14 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
       const silentCut = plan.soundTracks === 0
       const sound = await renderSound(plan.sound, silentCut ? 2 : plan.soundTracks, plan.length, plan.rate, sources.sound, work, signal)
       await makeFolder(dirname(path), root)
-      await joinSegments(segments, sound, target, formatFrames(plan.start, plan.rate, cut.cut.drop), part, { signal, onStart: started })
+      await joinSegments(
+        segments.map((s) => s.path),
+        sound,
+        target,
+        formatFrames(plan.start, plan.rate, cut.cut.drop),
+        part,
+        { signal, onStart: started },
+      )
     } else if (file === path && task.attempts === 0 && task.done === 0) throw new Refusal('taken', `${path} stands there already; masters never overwrite.`)
     const nameOf = (e: PlanEvent) =>
       (e.clipId && clips.get(e.clipId)?.name && `${clips.get(e.clipId)?.name}${e.finishing ? `, from ${e.finishing}` : ''}`) || 'black'
@@ -297,7 +284,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
     }
     if (file !== path) await putInPlace(file, path)
     await ctx.repo(MasterEntity).update({ id: master.id }, { state: 'verified', report })
-    await forgetSegments(segmentFolder, new Set(segments.map((s) => basename(s))))
+    await forgetSegments(segmentFolder, new Set(segments.map((s) => basename(s.path))))
     await ctx.changed(master.projectId, 'masters', 'clips', 'links')
     return { message: 'Checked: it is what the cut says.', result: { verified } }
   } finally {
