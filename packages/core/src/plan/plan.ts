@@ -231,19 +231,10 @@ function layerOf(e: CutEvent, p: PlanEvent, code: number, k: number): Layer {
   return { kind: 'clip', eventId: e.id, clipId: p.clipId, first: at.first, k: at.k + k, step }
 }
 
-/** What was planned of events, by their links, so that what has not changed is not planned anew. One for each set of options. */
-export type PlanMemo = WeakMap<Link, { readonly clip: PlanClip | undefined; readonly planned: PlanEvent }>
+const onTracks = (cut: Cut): ReadonlyMap<string, readonly CutEvent[]> => grouped(cut.events, (e) => e.track)
 
-/** The events of a cut by their tracks, kept for as long as they are. */
-const tracksKept = new WeakMap<readonly CutEvent[], ReadonlyMap<string, readonly CutEvent[]>>()
-function onTracks(cut: Cut): ReadonlyMap<string, readonly CutEvent[]> {
-  const tracks = tracksKept.get(cut.events) ?? grouped(cut.events, (e) => e.track)
-  tracksKept.set(cut.events, tracks)
-  return tracks
-}
-
-/** Plans every event, without what is rendered of them together. A memo holds for one cut under the same options. */
-export function planEvents(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions, memo?: PlanMemo): PlanEvents {
+/** Plans every event, without what is rendered of them together. */
+export function planEvents(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions): PlanEvents {
   const linkOf = new Map(links.map((l) => [l.eventId, l]))
   const events: PlanEvent[] = []
   let soundTracks = 0
@@ -253,18 +244,15 @@ export function planEvents(cut: Cut, links: readonly Link[], clips: ReadonlyMap<
       const e = list[i] as CutEvent
       const link = linkOf.get(e.id)
       const clip = link?.clipId ? clips.get(link.clipId) : undefined
-      const old = link && memo?.get(link)
-      const planned = old && old.clip === clip ? old.planned : planEvent(cut, e, list[i - 1], list[i + 1], link, clip, options)
-      if (link && planned !== old?.planned) memo?.set(link, { clip, planned })
-      events.push(planned)
+      events.push(planEvent(cut, e, list[i - 1], list[i + 1], link, clip, options))
     }
   }
   return { rate: cut.rate, start: cut.start, length: cut.length, width: options.width, height: options.height, events, soundTracks }
 }
 
-/** Plans every event, the parts of the picture and the sound. Pure: the same input gives the same plan, with a memo or without. */
-export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions, memo?: PlanMemo): Plan {
-  const planned = planEvents(cut, links, clips, options, memo)
+/** Plans every event, the parts of the picture and the sound. */
+export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions): Plan {
+  const planned = planEvents(cut, links, clips, options)
   const byId = new Map(planned.events.map((e) => [e.eventId, e]))
   const codes = new Map(cut.events.map((e, i) => [e.id, 512 + (i % 512)]))
   const runs = (e: CutEvent, k: number, n: number): Run[] => {
@@ -326,11 +314,6 @@ const pullRange = (e: PlanEvent): FrameRange => {
   const used = framesThere(e.used ?? { in: 0, out: 0 }, e.clipFrames)
   return { in: used.in - (e.handles?.head ?? 0), out: used.out + (e.handles?.tail ?? 0) }
 }
-/** Pulls of clips that only one event uses: the same for the same planned event. */
-const ofOne = new WeakMap<PlanEvent, PullPlan>()
-/** Those of clips that several use, by the first of them. */
-const ofSeveral = new WeakMap<PlanEvent, { readonly events: readonly PlanEvent[]; readonly pulls: readonly PullPlan[] }>()
-
 /** The ranges to pull: used ranges with their handles, joined where they overlap. Picture events only. */
 export function planPulls(plan: PlanEvents): PullPlan[] {
   const byClip = new Map<string, PlanEvent[]>()
@@ -342,18 +325,6 @@ export function planPulls(plan: PlanEvents): PullPlan[] {
   }
   const out: PullPlan[] = []
   for (const [clipId, events] of byClip) {
-    const [one] = events
-    if (one && events.length === 1) {
-      const pull = ofOne.get(one) ?? { clipId, range: pullRange(one), eventIds: [one.eventId] }
-      ofOne.set(one, pull)
-      out.push(pull)
-      continue
-    }
-    const old = one && ofSeveral.get(one)
-    if (old && old.events.length === events.length && old.events.every((e, i) => e === events[i])) {
-      out.push(...old.pulls)
-      continue
-    }
     const pulls = joinRanges(events.map(pullRange)).map((range): PullPlan => {
       const eventIds = events
         .filter((e) => {
@@ -363,7 +334,6 @@ export function planPulls(plan: PlanEvents): PullPlan[] {
         .map((e) => e.eventId)
       return { clipId, range, eventIds }
     })
-    if (one) ofSeveral.set(one, { events, pulls })
     out.push(...pulls)
   }
   return out

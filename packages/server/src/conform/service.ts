@@ -1,6 +1,6 @@
 /** The conform: its plan and its pulls. */
 import type { PlanAnswer, PlanRow, PullRequest, PullRow, Started } from '@naranja/contract'
-import { bytesUnder, type Piece } from '@naranja/core/estimate'
+import { bytesUnder } from '@naranja/core/estimate'
 import { ownStem, stampText } from '@naranja/core/clip'
 import { safeFileName } from '@naranja/core/naming'
 import { type PlanEvent, type PullPlan, planPulls } from '@naranja/core/plan'
@@ -12,7 +12,7 @@ import type { z } from 'zod'
 import { copyJob, copyTarget, learnPace, Pace, pieceOf } from '../copies/index.ts'
 import { cutOf, eventsPlanned, projectOfCut } from '../cuts/index.ts'
 import { aloneWith } from '../history/index.ts'
-import { type Context, found, Json, newId, plural, Refusal } from '../platform/index.ts'
+import { type Context, Derived, found, Json, newId, Parts, plural, Refusal } from '../platform/index.ts'
 import { couldFinish, finishingClip, finishingOf, madeFrom, standIn } from '../sources/index.ts'
 import { factsOf } from '../specs/index.ts'
 import { payloadOf, ClipEntity, type ClipRecord, PullEntity } from '../records/index.ts'
@@ -25,9 +25,6 @@ export const pullSpec = specOf('pull-dnxhr-hqx') as Spec
 const pullPiece = (c: ClipRecord, range: FrameRange) => pieceOf(c, promised(pullSpec, { ...factsOf(c, null), crop: null }, c.technical.rate, range), range)
 
 type PullOfPlan = PlanAnswer['pulls'][number]
-/** Rows of plans, and pulls with what they take, by what was planned: what has not changed is not worked out anew. */
-const rowsKept = new WeakMap<PlanEvent, { readonly clip: ClipRecord | undefined; readonly could: boolean; readonly text: string }>()
-const pullsKept = new WeakMap<PullPlan, { readonly source: ClipRecord; readonly piece: Piece; readonly bytes: number; readonly text: string }>()
 
 function planRow(e: PlanEvent, clip: ClipRecord | undefined, name: string, could: boolean): PlanRow {
   const { eventId, number, track, recordIn, recordOut, clipId, source, used, step, handles, dissolve, scale, finishing, block, missing, partial } = e
@@ -38,14 +35,10 @@ function planRow(e: PlanEvent, clip: ClipRecord | undefined, name: string, could
 }
 
 function pullOf(p: PullPlan, source: ClipRecord) {
-  const old = pullsKept.get(p)
-  if (old?.source === source) return old
   const piece = pullPiece(source, p.range)
   const bytes = bytesUnder(pullSpec, piece)
   const row: PullOfPlan = { clipId: p.clipId, range: p.range, eventIds: [...p.eventIds], name: source.name, bytes }
-  const made = { source, piece, bytes, text: JSON.stringify(row) }
-  pullsKept.set(p, made)
-  return made
+  return { source, piece, row }
 }
 
 /** The file of a pull below the folder that pulls are written to: reel, name of the original, range, and whether it comes from an intermediate. */
@@ -55,37 +48,47 @@ const pullFile = (clip: ClipRecord, range: FrameRange, fromCopy: boolean, volume
   return `${safeFileName(clip.reel ?? volume ?? 'reel')}/${own}_${frame(range.in)}-${frame(range.out - 1)}${fromCopy ? '_from-intermediate' : ''}.mov`
 }
 
-/** The plan of a cut as JSON: a `PlanAnswer`. */
-export async function planText(ctx: Context, cutId: string, handles: number): Promise<Json<PlanAnswer>> {
+/** Rows of a plan, and of its pulls with what each takes. */
+interface RowsWritten {
+  readonly events: Parts<Json<PlanRow>>
+  readonly pulls: Parts<ReturnType<typeof pullOf> & { readonly text: Json<PullOfPlan> }>
+}
+const rowsWritten = new Derived<RowsWritten>({ things: 12 })
+
+/** The plan of a cut as people see it. */
+export async function planAnswer(ctx: Context, cutId: string, handles: number): Promise<Json<PlanAnswer>> {
   const cut = await cutOf(ctx, cutId)
-  const { plan, clips, finishing, enlarged } = await eventsPlanned(ctx, cut, { handles, placeholders: false })
+  const { plan, clips, finishing, light, links, enlarged } = await eventsPlanned(ctx, cut, { handles, placeholders: false })
   const [could, pace] = await Promise.all([couldFinish(ctx, [...clips.values()], finishing), Pace.of(ctx)])
-  let names: Map<string, string> | null = null
-  const rows = plan.events.map((e) => {
+  const names = new Map(cut.cut.events.map((e) => [e.id, e.clipName ?? e.reel ?? '']))
+  const written = rowsWritten.of(cutId, `${handles} ${plan.width}×${plan.height}`, () => ({ events: new Parts(), pulls: new Parts() }))
+  const events = plan.events.map((e) => {
     const clip = e.clipId ? clips.get(e.clipId) : undefined
-    const [old, can] = [rowsKept.get(e), clip !== undefined && could.has(clip.id)]
-    if (old && old.clip === clip && old.could === can) return old.text
-    names ??= new Map(cut.cut.events.map((q) => [q.id, q.clipName ?? q.reel ?? '']))
-    const text = JSON.stringify(planRow(e, clip, names.get(e.eventId) ?? '', can))
-    rowsKept.set(e, { clip, could: can, text })
-    return text
+    const [can, from, of] = clip ? [could.has(clip.id), finishing.get(clip.id), light.get(clip.id)] : [false]
+    return written.events.of(e.eventId, [links.get(e.eventId), clip, from, of, can], () => Json.of(planRow(e, clip, names.get(e.eventId) ?? '', can)))
   })
-  const pulls: ReturnType<typeof pullOf>[] = []
-  for (const p of planPulls(plan)) {
+  const wanted = planPulls(plan)
+  const pulls = wanted.flatMap((p) => {
     const clip = clips.get(p.clipId)
-    if (clip) pulls.push(pullOf(p, standIn(clip, finishing.get(clip.id))))
-  }
+    if (!clip) return []
+    const source = standIn(clip, finishing.get(clip.id))
+    return written.pulls.of(`${p.clipId} ${p.range.in} ${p.range.out}`, [source, p.eventIds.join()], () => {
+      const pull = pullOf(p, source)
+      return { ...pull, text: Json.of(pull.row) }
+    })
+  })
   const { width, height, length, soundTracks } = plan
-  const [one] = planPulls(plan)
+  const [one] = wanted
   const first = one && clips.get(one.clipId)
   const { labels } = await volumeNames(ctx)
-  const sums: Omit<PlanAnswer, 'events' | 'pulls'> = {
+  return Json.object<PlanAnswer>({
     enlarged: enlarged.map((s) => ({ ...s, eventIds: [...s.eventIds] })),
     first: one && first ? pullFile(first, one.range, finishing.has(first.id), labels.get(first.volumeId)) : null,
-    ...{ width, height, length, soundTracks, bytes: pulls.reduce((n, p) => n + p.bytes, 0) },
+    ...{ width, height, length, soundTracks, bytes: pulls.reduce((n, p) => n + p.row.bytes, 0) },
     time: Math.ceil(pulls.reduce((n, p) => n + pace.seconds(p.source, [{ spec: pullSpec, piece: p.piece }]), 0)),
-  }
-  return new Json(`${JSON.stringify(sums).slice(0, -1)},"events":[${rows.join(',')}],"pulls":[${pulls.map((p) => p.text).join(',')}]}`)
+    events: Json.list(events),
+    pulls: Json.list(pulls.map((p) => p.text)),
+  })
 }
 
 /** Sets the pulls of a cut going: used ranges with handles, joined where they overlap. */

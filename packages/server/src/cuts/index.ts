@@ -1,8 +1,8 @@
 /** Cut lists: read, tied to originals, planned, and written again. */
 export { setDecisions } from './decisions.ts'
-export { clipFacts, cutOf, eventKey, linksOf, linksUnder, matchRules, projectOfCut, usedClips } from './links.ts'
+export { clipFacts, cutOf, eventKeys, linksOf, linksUnder, matchRules, projectOfCut, usedClips } from './links.ts'
 export { writeLists } from './list.ts'
-export { eventsPlanned, linkedClips, planClips, planMemo, type Planned, planOf } from './plan.ts'
+export { eventsPlanned, linkedClips, planClips, type Planned, planOf } from './plan.ts'
 export { cutsRoutes } from './routes.ts'
 export { type Answer, answersOf, keepAnswers } from './seen.ts'
 export { importCut, setEditPictures } from './service.ts'

@@ -7,29 +7,24 @@ import { stem } from '@naranja/core/naming'
 import { type ClipFacts, type CopyTime, type Link, plainPath, Reconnection, type Rule, type Seen } from '@naranja/core/reconnect'
 import { sameRate, timecodeText } from '@naranja/core/time'
 import { joinBytes, parentOf, pathText } from '@naranja/media'
-import { LRUCache } from 'lru-cache'
 import { lightColumns, originalName, present } from '../originals/index.ts'
-import { type Context, found, type Latest, latest, once, originalTopics } from '../platform/index.ts'
+import { type Context, Derived, found, originalTopics, steadily } from '../platform/index.ts'
 import { finishingOf } from '../sources/index.ts'
 import { settings, ClipEntity, type ClipRecord, CopyEntity, CutEntity, type CutRecord, DecisionEntity, VolumeEntity } from '../records/index.ts'
 import { readSetting } from '../store/index.ts'
-import { awayVolumes, volumeNames } from '../volumes/index.ts'
+import { awayVolumes, stateOf, volumeNames } from '../volumes/index.ts'
 import { seenOf } from './seen.ts'
 
-const factsKept: Latest<Promise<ClipFacts[]>> = new LRUCache({ max: 4 })
-const eventKeys = new WeakMap<CutEvent, string>()
-
 /** What an event is, wherever it stands in a turnover. */
-export function eventKey(e: CutEvent): string {
-  let key = eventKeys.get(e)
-  if (key === undefined) {
-    key = createHash('sha1')
-      .update(JSON.stringify([e.medium, e.reel, e.clipName, e.sourceFile, timecodeText(e.sourceIn), e.recordOut - e.recordIn]))
-      .digest('hex')
-    eventKeys.set(e, key)
-  }
-  return key
-}
+const eventKey = (e: CutEvent): string =>
+  createHash('sha1')
+    .update(JSON.stringify([e.medium, e.reel, e.clipName, e.sourceFile, timecodeText(e.sourceIn), e.recordOut - e.recordIn]))
+    .digest('hex')
+
+const keysKept = new Derived<ReadonlyMap<string, string>>({ things: 12 })
+/** The same of every event of a cut, by its id. */
+export const eventKeys = (cut: Pick<CutRecord, 'id' | 'cut'>): ReadonlyMap<string, string> =>
+  keysKept.of(cut.id, '', () => new Map(cut.cut.events.map((e) => [e.id, eventKey(e)])))
 
 /** What of its edit copies helps to find an original: names that were changed, and counts at another rate. */
 interface CopyNotes {
@@ -56,11 +51,28 @@ async function copyNotes(ctx: Context, projectId: string): Promise<Map<string, C
   return out
 }
 
-const facts = (ctx: Context, projectId: string, version: string, away: ReadonlyMap<string, string>): Promise<ClipFacts[]> =>
-  latest(factsKept, projectId, `${version} ${[...away.keys()].join()}`, () => readFacts(ctx, projectId, away))
+/** The clips of a project as reconnection knows them. */
+interface Facts {
+  /** Hangs on all that they were made from. */
+  readonly version: string
+  readonly list: readonly ClipFacts[]
+  readonly byId: ReadonlyMap<string, ClipFacts>
+}
+const factsKept = new Derived<Promise<Facts>>({ things: 4 })
 
-async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<string, string>): Promise<ClipFacts[]> {
-  const [clips, volumes, notes] = await Promise.all([
+const factsOf = (ctx: Context, projectId: string): Promise<Facts> =>
+  steadily(
+    factsKept,
+    projectId,
+    () => stateOf(ctx, projectId, originalTopics),
+    async (version) => {
+      const list = await readFacts(ctx, projectId)
+      return { version, list, byId: new Map(list.map((c) => [c.id, c])) }
+    },
+  )
+
+async function readFacts(ctx: Context, projectId: string): Promise<ClipFacts[]> {
+  const [clips, volumes, notes, away] = await Promise.all([
     ctx.repo(ClipEntity).find({
       where: { projectId, removed: false },
       select: {
@@ -82,6 +94,7 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
     }),
     ctx.repo(VolumeEntity).find(),
     copyNotes(ctx, projectId),
+    awayVolumes(ctx),
   ])
   const finishing = await finishingOf(ctx, projectId, clips)
   const labels = new Map(volumes.map((v) => [v.id, v.label]))
@@ -141,19 +154,8 @@ async function readFacts(ctx: Context, projectId: string, away: ReadonlyMap<stri
   return list
 }
 
-const factsById = new WeakMap<readonly ClipFacts[], ReadonlyMap<string, ClipFacts>>()
-function idsOf(clips: readonly ClipFacts[]): ReadonlyMap<string, ClipFacts> {
-  const byId = factsById.get(clips) ?? new Map(clips.map((c) => [c.id, c]))
-  factsById.set(clips, byId)
-  return byId
-}
-
 /** The clips of a project as reconnection knows them, by id. */
-export async function clipFacts(ctx: Context, projectId: string): Promise<ReadonlyMap<string, ClipFacts>> {
-  const [version, away] = await Promise.all([ctx.version(projectId, originalTopics), awayVolumes(ctx)])
-  const clips = await facts(ctx, projectId, version, away)
-  return idsOf(clips)
-}
+export const clipFacts = async (ctx: Context, projectId: string): Promise<ReadonlyMap<string, ClipFacts>> => (await factsOf(ctx, projectId)).byId
 
 /** The rules that hold for a project. */
 export async function matchRules(ctx: Context, projectId: string): Promise<MatchRules> {
@@ -161,20 +163,8 @@ export async function matchRules(ctx: Context, projectId: string): Promise<Match
   return { rules: value.rules, version }
 }
 
-/** What a cut is tied to and how, until its originals change. */
-interface Ties {
-  readonly reconnection: Reconnection
-  readonly byId: ReadonlyMap<string, ClipFacts>
-}
-const tiesKept: Latest<Promise<Ties>> = new LRUCache({ max: 6 })
-
-async function tiesOf(ctx: Context, cut: CutRecord): Promise<Ties> {
-  const [version, away] = await Promise.all([ctx.version(cut.projectId, originalTopics), awayVolumes(ctx)])
-  return latest(tiesKept, cut.id, `${version} ${[...away.keys()].join()}`, async () => {
-    const clips = await facts(ctx, cut.projectId, version, away)
-    return { reconnection: new Reconnection(cut.cut, clips), byId: idsOf(clips) }
-  })
-}
+/** What cuts are tied to and how, until their originals change. */
+const reconnections = new Derived<Reconnection>({ things: 6 })
 
 /** What else than what is kept links can be worked out by. */
 interface Under {
@@ -192,28 +182,30 @@ export async function linksUnder(
   cut: CutRecord,
   under: Under = {},
 ): Promise<{ links: Link[]; clips: readonly ClipFacts[]; byId: ReadonlyMap<string, ClipFacts> }> {
-  const [{ reconnection, byId }, decided, rules, seen] = await Promise.all([
-    tiesOf(ctx, cut),
+  const [{ version, list, byId }, decided, rules, seen] = await Promise.all([
+    factsOf(ctx, cut.projectId),
     ctx.repo(DecisionEntity).findBy({ projectId: cut.projectId }),
     under.rules ?? matchRules(ctx, cut.projectId).then((r) => r.rules),
     under.seen ?? seenOf(ctx, cut),
   ])
+  const reconnection = reconnections.of(cut.id, version, () => new Reconnection(cut.cut, list))
   const byKey = new Map(decided.map((d) => [d.eventKey, d.decision]))
+  const keys = eventKeys(cut)
   const decisions = new Map(
     byKey.size === 0
       ? []
       : cut.cut.events.flatMap((e) => {
-          const d = byKey.get(eventKey(e))
+          const d = byKey.get(keys.get(e.id) ?? '')
           return d ? [[e.id, d] as const] : []
         }),
   )
   const { most, only } = under
   const links = reconnection.links({
-    ...{ sourceCount: cut.sourceCount, decisions, rules, seen, keyOf: eventKey },
+    ...{ sourceCount: cut.sourceCount, decisions, rules, seen, keyOf: (e) => keys.get(e.id) ?? '' },
     ...(most ? { most } : {}),
     ...(only ? { only } : {}),
   })
-  return { links, clips: reconnection.clips, byId }
+  return { links, clips: list, byId }
 }
 
 /** The links of a cut as things stand. */
@@ -225,7 +217,7 @@ export const projectOfCut = async (ctx: Context, id: string): Promise<string> =>
 
 /** What of a cut never changes, and is long. */
 type Read = Pick<CutRecord, 'cut' | 'problems'>
-const cutsRead = new LRUCache<string, Promise<Read>>({ max: 12 })
+const cutsRead = new Derived<Promise<Read>>({ things: 12 })
 const light = {
   ...{ id: true, projectId: true, name: true, hash: true, sourceCount: true, referenceVolumeId: true, referencePath: true },
   ...{ copiesVolumeId: true, copiesPath: true, follows: true, summary: true, created: true, removed: true },
@@ -234,7 +226,7 @@ const light = {
 /** A cut, without the files that it was read from. */
 export async function cutOf(ctx: Context, id: string): Promise<CutRecord> {
   const row = found(await ctx.repo(CutEntity).findOne({ where: { id, removed: false }, select: light }), 'The cut list')
-  const read = await once(cutsRead, id, async () => {
+  const read = await cutsRead.of(id, '', async () => {
     const { cut, problems } = found(
       await ctx.repo(CutEntity).findOne({ where: { id }, select: { id: true, cut: true, problems: true } as never }),
       'The cut list',

@@ -98,15 +98,8 @@ async function referTo(ctx: Context, cut: CutRecord, query: ListQuery) {
   return { point: pointFrom(plan, referred), refer }
 }
 
-/** Paths of originals as text, for as long as they stand there. */
-const places = new WeakMap<ClipRecord, { readonly root: string; readonly text: string }>()
-function whereIs(clip: ClipRecord, root: Buffer = Buffer.alloc(0)): string {
-  const [at, old] = [root.toString('latin1'), places.get(clip)]
-  if (old?.root === at) return old.text
-  const text = pathText(joinBytes(root, clip.path))
-  places.set(clip, { root: at, text })
-  return text
-}
+/** The path of an original as text. */
+const whereIs = (clip: ClipRecord, root: Buffer = Buffer.alloc(0)): string => pathText(joinBytes(root, clip.path))
 
 const lastOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
 

@@ -1,32 +1,20 @@
 /** The plan of a cut: what each of its events shows, with handles. */
 import { missingFrames } from '@naranja/core/clip'
-import {
-  type EnlargedSource,
-  enlargedSources,
-  type FinishingSource,
-  makePlan,
-  type Plan,
-  type PlanClip,
-  type PlanEvents,
-  planEvents,
-  type PlanMemo,
-  type PlanOptions,
-} from '@naranja/core/plan'
+import { type EnlargedSource, enlargedSources, type FinishingSource, makePlan, type Plan, type PlanClip, type PlanEvents, planEvents } from '@naranja/core/plan'
 import type { Link } from '@naranja/core/reconnect'
 import { In } from 'typeorm'
-import { LRUCache } from 'lru-cache'
-import { type Context, found, type Latest, latest, originalTopics } from '../platform/index.ts'
+import { type Context, Derived, found, originalTopics } from '../platform/index.ts'
 import { type Finishing, finishingOf } from '../sources/index.ts'
 import { ClipEntity, type ClipRecord, type CutRecord, ProjectEntity } from '../records/index.ts'
 import { inPortions } from '../store/index.ts'
 import { linksOf } from './links.ts'
 
 /** Clips that were asked for, by project, until its originals change. */
-const clipsKept: Latest<Map<string, ClipRecord>> = new LRUCache({ max: 4 })
+const clipsKept = new Derived<Map<string, ClipRecord>>({ things: 4 })
 
 /** The clips that links lead to. */
 export async function linkedClips(ctx: Context, projectId: string, links: readonly Link[]): Promise<ClipRecord[]> {
-  const kept = latest(clipsKept, projectId, await ctx.version(projectId, originalTopics), () => new Map())
+  const kept = clipsKept.of(projectId, await ctx.version(projectId, originalTopics), () => new Map())
   const ids = new Set<string>()
   for (const l of links) if (l.clipId) ids.add(l.clipId)
   const unknown = [...ids].filter((id) => !kept.has(id))
@@ -38,8 +26,6 @@ export async function linkedClips(ctx: Context, projectId: string, links: readon
   }
   return clips
 }
-
-const plainClips = new WeakMap<ClipRecord, PlanClip>()
 
 function planClip(c: ClipRecord, finishing: FinishingSource | undefined, copyOf: string | undefined): PlanClip {
   const t = c.technical
@@ -61,24 +47,7 @@ export function planClips(
   finishing: ReadonlyMap<string, FinishingSource> = new Map(),
   light: ReadonlyMap<string, string> = new Map(),
 ): Map<string, PlanClip> {
-  return new Map(
-    clips.map((c) => {
-      const [from, of] = [finishing.get(c.id), light.get(c.id)]
-      if (from || of) return [c.id, planClip(c, from, of)]
-      const plain = plainClips.get(c) ?? planClip(c, undefined, undefined)
-      plainClips.set(c, plain)
-      return [c.id, plain]
-    }),
-  )
-}
-
-/** What was planned of cuts, by the options. */
-const memos = new LRUCache<string, PlanMemo>({ max: 12 })
-export function planMemo(cutId: string, options: Pick<PlanOptions, 'width' | 'height' | 'handles' | 'placeholders' | 'missing'>): PlanMemo {
-  const key = `${cutId} ${options.width}×${options.height} ${options.handles} ${options.placeholders} ${options.missing ?? ''}`
-  const memo = memos.get(key) ?? new WeakMap()
-  memos.set(key, memo)
-  return memo
+  return new Map(clips.map((c) => [c.id, planClip(c, finishing.get(c.id), light.get(c.id))]))
 }
 
 export interface PlanAsk {
@@ -95,6 +64,8 @@ export interface Planned<P extends PlanEvents = Plan> {
   /** What those of them are copies of, in words, that are, or look like, light copies. */
   readonly light: ReadonlyMap<string, string>
   readonly enlarged: readonly EnlargedSource[]
+  /** What each event is tied to, by its id. */
+  readonly links: ReadonlyMap<string, Link>
 }
 
 async function planned<P extends PlanEvents>(ctx: Context, cut: CutRecord, ask: PlanAsk, make: typeof planEvents | typeof makePlan): Promise<Planned<P>> {
@@ -110,8 +81,15 @@ async function planned<P extends PlanEvents>(ctx: Context, cut: CutRecord, ask: 
     }),
   )
   const planned = planClips(records, finishing, light)
-  const plan = make(cut.cut, links, planned, options, planMemo(cut.id, options)) as PlanEvents as P
-  return { plan, clips: new Map(records.map((c) => [c.id, c])), finishing, light, enlarged: enlargedSources(plan, planned) }
+  const plan = make(cut.cut, links, planned, options) as PlanEvents as P
+  return {
+    plan,
+    clips: new Map(records.map((c) => [c.id, c])),
+    finishing,
+    light,
+    enlarged: enlargedSources(plan, planned),
+    links: new Map(links.map((l) => [l.eventId, l])),
+  }
 }
 
 /** The plan of a cut as things stand. */

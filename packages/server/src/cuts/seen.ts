@@ -1,7 +1,6 @@
 /** What comparisons with the edit's own pictures have found, kept with a cut. */
 import type { Seen } from '@naranja/core/reconnect'
-import { LRUCache } from 'lru-cache'
-import { type Context, type Latest, latest } from '../platform/index.ts'
+import { type Context, Derived } from '../platform/index.ts'
 import { type CutRecord, settings } from '../records/index.ts'
 import { readSetting, writeSetting } from '../store/index.ts'
 
@@ -25,10 +24,10 @@ export async function keepAnswers(ctx: Context, cut: CutRecord, answers: Record<
   await ctx.changed(cut.projectId, 'links')
 }
 
-const seenKept: Latest<Promise<ReadonlyMap<string, readonly Seen[]>>> = new LRUCache({ max: 12 })
+const seenKept = new Derived<Promise<ReadonlyMap<string, readonly Seen[]>>>({ things: 12 })
 
 /** Places that were compared for the events of a cut, by their ids. */
 export async function seenOf(ctx: Context, cut: CutRecord): Promise<ReadonlyMap<string, readonly Seen[]>> {
   const version = await ctx.version(cut.projectId, ['cuts', 'links'])
-  return latest(seenKept, cut.id, version, async () => new Map(Object.entries(await answersOf(ctx, cut)).map(([id, a]) => [id, a.seen])))
+  return seenKept.of(cut.id, version, async () => new Map(Object.entries(await answersOf(ctx, cut)).map(([id, a]) => [id, a.seen])))
 }

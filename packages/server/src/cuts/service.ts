@@ -16,7 +16,7 @@ import { ClipEntity, CutEntity, type CutRecord, type CutSummary, DecisionEntity,
 import { fromRef, resolvePlace } from '../volumes/index.ts'
 import { readAside } from './aside.ts'
 import { setDecisions } from './decisions.ts'
-import { cutOf, eventKey, filesOfCut } from './links.ts'
+import { cutOf, eventKeys, filesOfCut } from './links.ts'
 import { most } from './read.ts'
 
 async function bytesOf(ctx: Context, file: CutAsk['files'][number]): Promise<{ name: string; bytes: Buffer }> {
@@ -211,9 +211,10 @@ async function addCut(
 async function carryDecisions(ctx: Context, from: CutRecord, to: CutRecord): Promise<number> {
   const decided = new Map((await ctx.repo(DecisionEntity).findBy({ projectId: to.projectId })).map((d) => [d.eventKey, d.decision]))
   if (decided.size === 0) return 0
+  const [ofOld, ofNew] = [eventKeys(from), eventKeys(to)]
   const wanted = compareCuts(from.cut, to.cut).flatMap(({ before, after }) => {
     if (!before || !after) return []
-    const [old, key] = [decided.get(eventKey(before)), eventKey(after)]
+    const [old, key] = [decided.get(ofOld.get(before.id) ?? ''), ofNew.get(after.id) ?? '']
     return old && !decided.has(key) ? [{ eventKey: key, decision: old }] : []
   })
   await setDecisions(ctx, to.projectId, wanted)

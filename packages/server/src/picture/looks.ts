@@ -4,10 +4,9 @@ import { applyCdl, lattice, type Lut, lutOver, readCube, writeCube } from '@nara
 import { readCdl } from '@naranja/xml'
 import { decodeText } from '@naranja/core/text'
 import { lookFile } from '@naranja/media'
-import { LRUCache } from 'lru-cache'
 import type { z } from 'zod'
 import { exclusively } from '../history/index.ts'
-import { type Context, found, newId, plural, Refusal } from '../platform/index.ts'
+import { type Context, Derived, found, newId, plural, Refusal } from '../platform/index.ts'
 import { ClipEntity, LookEntity, type LookRecord } from '../records/index.ts'
 
 const rowOf = (l: Pick<LookRecord, 'id' | 'name' | 'kind'>): LookRow => ({ id: l.id, name: l.name, kind: l.kind })
@@ -69,17 +68,14 @@ export interface Tried {
   /** Puts red, green and blue of 16 bits through it, in place. */
   readonly apply: (rgb: Uint16Array) => void
 }
-const kept = new LRUCache<string, Tried>({ max: 8 })
+const kept = new Derived<Promise<Tried>>({ things: 8 })
 
 /** A look ready for use; null where none is asked for. */
-export async function lookOf(ctx: Context, id: string | undefined): Promise<Tried | null> {
-  if (!id) return null
-  const ready = kept.get(id)
-  if (ready) return ready
+export const lookOf = async (ctx: Context, id: string | undefined): Promise<Tried | null> => (id ? kept.of(id, '', () => readLook(ctx, id)) : null)
+
+async function readLook(ctx: Context, id: string): Promise<Tried> {
   const look = found(await ctx.repo(LookEntity).findOneBy({ id }), 'The look')
   const { value } = readCube(look.cube)
   if (!value) throw new Refusal('unreadable', `The look ${look.name} cannot be read any more. Add its file again.`)
-  const tried: Tried = { id, kind: value.kind, path: await lookFile(id, look.cube), apply: lutOver(value) }
-  kept.set(id, tried)
-  return tried
+  return { id, kind: value.kind, path: await lookFile(id, look.cube), apply: lutOver(value) }
 }

@@ -16,10 +16,23 @@ export interface Asked<R extends Route> {
   readonly gone: AbortSignal
 }
 
-/** An answer that is JSON text already; the contract is kept where it is made. */
+/** An answer, or a part of one, that is JSON text already, and of what type. */
 export class Json<T> {
   declare readonly of: T
-  constructor(readonly text: string) {}
+  private constructor(readonly text: string) {}
+
+  static of<T>(value: T): Json<T> {
+    return new Json(JSON.stringify(value))
+  }
+  /** A list of rows that are text already. */
+  static list<R>(rows: readonly Json<R>[]): Json<R[]> {
+    return new Json(`[${rows.map((r) => r.text).join(',')}]`)
+  }
+  /** An object of which some fields are text already. */
+  static object<T extends object>(fields: { readonly [K in keyof T]: T[K] | Json<T[K]> }): Json<T> {
+    const written = Object.entries(fields).map(([name, value]) => `${JSON.stringify(name)}:${value instanceof Json ? value.text : JSON.stringify(value)}`)
+    return new Json(`{${written.join(',')}}`)
+  }
 }
 
 /** An answer that is no JSON: a picture, a text, a stream. Its media type is the route's. */

@@ -1,9 +1,9 @@
 /** What every room stands on: config, context, refusals, words, and what several ask for made once. */
 export { askedBy, digest, whoAsks } from './asking.ts'
 export { type Context, type Control, controlChannel, everyTopic, liveChannel, newId, openContext, originalTopics, queueName, redisOptions } from './context.ts'
+export { Derived, Parts, steadily } from './derived.ts'
 export { endWhenAsked, logStream } from './ending.ts'
 export { diskRefusal, found, Refusal, stale } from './errors.ts'
 export { type Asked, Content, type Handlers, Json, keptFor, savedAs } from './handlers.ts'
-export { type Latest, latest, once } from './once.ts'
 export { tableRows } from './tables.ts'
 export { nameOrNumber, plural } from './words.ts'

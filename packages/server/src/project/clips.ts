@@ -11,17 +11,16 @@ import {
   type Stations,
 } from '@naranja/contract'
 import { joinBytes, parentOf, pathText } from '@naranja/media'
-import { LRUCache } from 'lru-cache'
 import { In } from 'typeorm'
 import { z } from 'zod'
 import { usedClips } from '../cuts/index.ts'
 import { clipOf, nowhere, presentAll } from '../originals/index.ts'
 import { projectDecode, shownAs } from '../picture/index.ts'
-import { type Context, Refusal } from '../platform/index.ts'
+import { type Context, Derived, Refusal } from '../platform/index.ts'
 import { finishingOf, stateNow, unfitFor } from '../sources/index.ts'
 import { specsOfCopies } from '../specs/index.ts'
 import { type ClipRecord, CopyEntity, type CopyRecord, ListenedEntity } from '../records/index.ts'
-import { checkedClips, clipPage, type Counted, eachClip, type PageAsk, readCursor } from '../store/index.ts'
+import { checkedClips, clipPage, countClips, type Counted, eachClip, type PageAsk, readCursor } from '../store/index.ts'
 import { awayVolumes, refOf, seen } from '../volumes/index.ts'
 
 const copyPath = (label: string, c: { path: string }): string => `${label}/${c.path}`
@@ -121,7 +120,7 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
 }
 
 /** What was counted and found, as long as the project's version holds. */
-const lists = new LRUCache<string, Counted>({ max: 200 })
+const lists = new Derived<Promise<Counted>>({ things: 200 })
 
 /** Conditions as they came with the question. */
 function conditionsOf(text: string | undefined): ClipCondition[] {
@@ -136,15 +135,15 @@ function conditionsOf(text: string | undefined): ClipCondition[] {
 export async function listClips(ctx: Context, projectId: string, query: z.infer<typeof ClipQuery>): Promise<ClipPage> {
   if (query.after && !readCursor(query.after)) throw new Refusal('bad-request', 'The list cannot go on from there. Reload the page.')
   const ask: PageAsk = { projectId, ...query, where: conditionsOf(query.where) }
-  const key = `${projectId} ${await ctx.version(projectId)} ${query.sort} ${query.descending} ${query.search ?? ''}\0${query.where ?? ''}`
-  const page = await clipPage(ctx.db, ask, lists.get(key))
-  lists.set(key, page.counted)
+  const list = `${projectId} ${query.sort} ${query.descending} ${query.search ?? ''}\0${query.where ?? ''}`
+  const counted = await lists.of(list, await ctx.version(projectId), () => countClips(ctx.db, ask))
+  const page = await clipPage(ctx.db, ask, counted)
   const a = await around(
     ctx,
     ask.projectId,
     page.rows.map((r) => r.id),
   )
-  return { rows: page.rows.map((r) => rowOf(r, a)), next: page.next, total: page.counted.total }
+  return { rows: page.rows.map((r) => rowOf(r, a)), next: page.next, total: counted.total }
 }
 
 export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> {

@@ -5,12 +5,11 @@ import { isOpen } from '@naranja/core/reconnect'
 import { type Rate, rateText, typedRate } from '@naranja/core/time'
 import { In } from 'typeorm'
 import type { z } from 'zod'
-import { LRUCache } from 'lru-cache'
 import { toldUnsafe } from '../backups/index.ts'
 import { cutOf, linksOf } from '../cuts/index.ts'
 import { forgetWriter, alone, change, recordChange, type TakeBacks } from '../history/index.ts'
 import { refreshNotices } from '../originals/index.ts'
-import { type Context, found, newId, once, originalTopics, Refusal, stale } from '../platform/index.ts'
+import { type Context, Derived, found, newId, originalTopics, Refusal, stale, steadily } from '../platform/index.ts'
 import {
   entities,
   ArrivalEntity,
@@ -27,7 +26,7 @@ import {
 } from '../records/index.ts'
 import { forgetSettings, checkedClips, type ClipBrief, eachClip, isLight } from '../store/index.ts'
 import { cancelTasks } from '../tasks/index.ts'
-import { awayVolumes, volumeNames } from '../volumes/index.ts'
+import { awayVolumes, stateOf, volumeNames } from '../volumes/index.ts'
 
 const rowOf = (p: ProjectRecord): ProjectRow => ({
   id: p.id,
@@ -130,11 +129,15 @@ export async function removeProject(ctx: Context, id: string): Promise<void> {
 }
 
 type OfClips = Omit<Summary, 'cuts' | 'events' | 'settled' | 'masters' | 'working' | 'toldUnsafe' | 'checked'>
-const clipsSummed = new LRUCache<string, Promise<OfClips>>({ max: 6 })
+const clipsSummed = new Derived<Promise<OfClips>>({ things: 6 })
 
 export async function summary(ctx: Context, id: string): Promise<Summary> {
-  const [version, gone] = await Promise.all([ctx.version(id, [...originalTopics, 'backups']), awayVolumes(ctx)])
-  const sum = await once(clipsSummed, `${id} ${version} ${[...gone.keys()].join()}`, () => sumOfClips(ctx, id, gone))
+  const sum = await steadily(
+    clipsSummed,
+    id,
+    () => stateOf(ctx, id, [...originalTopics, 'backups']),
+    () => sumOfClips(ctx, id),
+  )
   const cuts = await ctx.repo(CutEntity).find({ where: { projectId: id, removed: false }, order: { created: 'DESC' }, select: { id: true } })
   const newest = cuts[0] && (await cutOf(ctx, cuts[0].id))
   const links = newest ? (await linksOf(ctx, newest)).links : []
@@ -149,7 +152,8 @@ export async function summary(ctx: Context, id: string): Promise<Summary> {
 }
 
 /** What a project's clips come to. */
-async function sumOfClips(ctx: Context, id: string, gone: ReadonlyMap<string, string>): Promise<OfClips> {
+async function sumOfClips(ctx: Context, id: string): Promise<OfClips> {
+  const gone = await awayVolumes(ctx)
   const copies = await ctx.repo(CopyEntity).find({ where: { projectId: id, state: 'checked', gone: false }, select: { clipId: true, kind: true } })
   const { labels } = await volumeNames(ctx)
   const hasCopy = new Set(copies.map((c) => c.clipId))

@@ -1,5 +1,7 @@
 /** What requests ask of this room. */
 import { Content, type Handlers } from '../platform/index.ts'
+import { keptAnswer } from '../volumes/index.ts'
+import { projectOfCut } from '../cuts/index.ts'
 import { measuredCut, startMeasure } from './measure.ts'
 import { importCutWithPrints, setEditPicturesWithPrints, sightingsOf, startPrints } from './prints.ts'
 import { previewRules, reelTable, setMatchRules } from './rules.ts'
@@ -9,7 +11,7 @@ import { cutSheet } from './sheet.ts'
 export const reconnectRoutes = {
   importCut: (ctx, { params, body }) => importCutWithPrints(ctx, params.projectId, body),
   setEditPictures: (ctx, { params, body }) => setEditPicturesWithPrints(ctx, params.cutId, body),
-  links: (ctx, { params }) => linkRowsText(ctx, params.cutId),
+  links: async (ctx, { params: { cutId } }) => keptAnswer(ctx, await projectOfCut(ctx, cutId), `links ${cutId}`, () => linkRowsText(ctx, cutId)),
   decide: (ctx, { params, body }) => decide(ctx, params.cutId, body),
   cutSheet: async (ctx, { params, query }) => new Content(await cutSheet(ctx, params.cutId, query.viewing, Number(query.pictures) as 0 | 1 | 3)),
   startMeasure: (ctx, { params }) => startMeasure(ctx, params.cutId),

@@ -3,33 +3,39 @@ import type { CandidateShape, Changed, DecisionRequest, LinkRow, LinkSeen, Stati
 import type { CutEvent } from '@naranja/core/cutlist'
 import { type ClipFacts, type Decision, firstShown, isOpen, type Link } from '@naranja/core/reconnect'
 import type { z } from 'zod'
-import { cutOf, eventKey, linksOf, projectOfCut, setDecisions } from '../cuts/index.ts'
+import { cutOf, eventKeys, linksOf, projectOfCut, setDecisions } from '../cuts/index.ts'
 import { exclusively, recordChange } from '../history/index.ts'
-import { type Context, found, Json, Refusal, stale } from '../platform/index.ts'
+import { type Context, Derived, found, Json, Parts, Refusal, stale } from '../platform/index.ts'
 import { checkedCopies } from '../sources/index.ts'
 import { type CutRecord, MasterEntity } from '../records/index.ts'
 
-/** What of a link's row hangs on more than the link itself. */
-interface Seen {
-  readonly copied: boolean
-  readonly checked: boolean
-}
-
-/** How each link of a cut is shown, and the link. */
-async function shownLinks(ctx: Context, cutId: string) {
+/** For each link of a cut how it is shown, and what that hangs on. */
+async function shownLinks(ctx: Context, cutId: string): Promise<{ eventId: string; from: readonly unknown[]; row: () => LinkRow }[]> {
   const cut = await cutOf(ctx, cutId)
   const { links, byId } = await linksOf(ctx, cut)
   const copies = await checkedCopies(ctx, cut.projectId, [...new Set(links.flatMap((l) => (l.clipId ? [l.clipId] : [])))])
   const masters = await ctx.repo(MasterEntity).findBy({ cutId, state: 'verified' })
-  const checked = new Set(masters.flatMap((m) => m.report?.events.filter((e) => e.points.some((p) => p.clipId)).map((e) => e.eventId) ?? []))
-  const seen = (l: Link): Seen => ({ copied: l.clipId !== null && (copies.get(l.clipId)?.length ?? 0) > 0, checked: checked.has(l.eventId) })
-  const events = new Map(cut.cut.events.map((e) => [e.id, e]))
-  return { links, seen, row: (l: Link): LinkRow => rowOf(l, seen(l), byId, events.get(l.eventId)) }
+  const checkedIn = new Set(masters.flatMap((m) => m.report?.events.filter((e) => e.points.some((p) => p.clipId)).map((e) => e.eventId) ?? []))
+  const keys = eventKeys(cut)
+  return links.map((l) => {
+    const [copied, checked] = [l.clipId !== null && (copies.get(l.clipId)?.length ?? 0) > 0, checkedIn.has(l.eventId)]
+    // All else that a row shows hangs on the originals, and links are other objects when these are others.
+    return { eventId: l.eventId, from: [l, copied, checked], row: () => rowOf(l, { copied, checked }, byId, keys.get(l.eventId) ?? '') }
+  })
+}
+
+export const linkRows = async (ctx: Context, cutId: string): Promise<LinkRow[]> => (await shownLinks(ctx, cutId)).map(({ row }) => row())
+
+const rowsWritten = new Derived<Parts<Json<LinkRow>>>({ things: 12 })
+/** The same as text: of thousands of rows those that have changed are written anew. */
+export async function linkRowsText(ctx: Context, cutId: string): Promise<Json<LinkRow[]>> {
+  const written = rowsWritten.of(cutId, '', () => new Parts())
+  return Json.list((await shownLinks(ctx, cutId)).map(({ eventId, from, row }) => written.of(eventId, from, () => Json.of(row()))))
 }
 
 const lightOf = (c: ClipFacts | undefined): CandidateShape['light'] => (c?.light ? { standing: c.light.standing, of: c.light.ofName } : null)
 
-function rowOf(l: Link, { copied, checked }: Seen, byId: ReadonlyMap<string, ClipFacts>, event: CutEvent | undefined): LinkRow {
+function rowOf(l: Link, { copied, checked }: { copied: boolean; checked: boolean }, byId: ReadonlyMap<string, ClipFacts>, key: string): LinkRow {
   const none = l.state === 'none-needed'
   const clip = l.clipId ? byId.get(l.clipId) : undefined
   const stations: Stations = [
@@ -40,7 +46,7 @@ function rowOf(l: Link, { copied, checked }: Seen, byId: ReadonlyMap<string, Cli
   ]
   return {
     ...l,
-    key: event ? eventKey(event) : '',
+    key,
     candidates: l.candidates.map((c) => ({
       ...c,
       name: byId.get(c.clipId)?.name ?? '?',
@@ -50,27 +56,6 @@ function rowOf(l: Link, { copied, checked }: Seen, byId: ReadonlyMap<string, Cli
     })),
     stations,
   }
-}
-
-export async function linkRows(ctx: Context, cutId: string): Promise<LinkRow[]> {
-  const { links, row } = await shownLinks(ctx, cutId)
-  return links.map(row)
-}
-
-/** Rows as the text that is sent, by their links: what has not changed is not written anew. */
-const written = new WeakMap<Link, { readonly seen: Seen; readonly text: string }>()
-
-/** The same rows as JSON. */
-export async function linkRowsText(ctx: Context, cutId: string): Promise<Json<LinkRow[]>> {
-  const { links, seen, row } = await shownLinks(ctx, cutId)
-  const rows = links.map((l) => {
-    const [now, old] = [seen(l), written.get(l)]
-    if (old && old.seen.copied === now.copied && old.seen.checked === now.checked) return old.text
-    const text = JSON.stringify(row(l))
-    written.set(l, { seen: now, text })
-    return text
-  })
-  return new Json(`[${rows.join(',')}]`)
 }
 
 /** The frame that an event begins with where its pictures told it: what is confirmed is that frame, whatever its timecode says. */
@@ -109,9 +94,10 @@ async function decided(ctx: Context, cut: CutRecord, request: z.infer<typeof Dec
       ),
     )
   }
+  const keys = eventKeys(cut)
   const wanted = events.map((e): { eventKey: string; decision: Decision | null } => {
-    if (request.action === 'clear') return { eventKey: eventKey(e), decision: null }
-    if (request.action === 'none' || request.action === 'camera') return { eventKey: eventKey(e), decision: { action: request.action } }
+    if (request.action === 'clear') return { eventKey: keys.get(e.id) ?? '', decision: null }
+    if (request.action === 'none' || request.action === 'camera') return { eventKey: keys.get(e.id) ?? '', decision: { action: request.action } }
     const link = linked.get(e.id)
     const clipId = request.clipId ?? link?.clipId
     if (!clipId) throw new Refusal('bad-request', `Event ${e.number} has no original to confirm. Choose one of its candidates.`)
@@ -123,7 +109,7 @@ async function decided(ctx: Context, cut: CutRecord, request: z.infer<typeof Dec
         `${byId.get(clipId)?.name} ${standing.standing === 'suspected' ? 'looks like' : 'is'} a light copy of ${standing.ofName}: it is used only where a person names it. Take the original, or say that this copy is meant.`,
       )
     const first = request.first ?? (request.action === 'confirm' && clipId === link?.clipId ? toldFirst(e, link) : undefined)
-    return { eventKey: eventKey(e), decision: { action: request.action, clipId, first, light: standing?.standing } }
+    return { eventKey: keys.get(e.id) ?? '', decision: { action: request.action, clipId, first, light: standing?.standing } }
   })
   const before = await setDecisions(ctx, cut.projectId, wanted)
   const taken = request.clipId ?? linked.get(events[0]?.id ?? '')?.clipId

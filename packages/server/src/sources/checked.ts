@@ -1,16 +1,15 @@
 /** The checked copies of clips, kept until copies change: everything that is shown of a cut asks for them. */
-import { LRUCache } from 'lru-cache'
 import { In } from 'typeorm'
-import { type Context, type Latest, latest } from '../platform/index.ts'
+import { type Context, Derived } from '../platform/index.ts'
 import { CopyEntity, type CopyRecord } from '../records/index.ts'
 import { inPortions } from '../store/index.ts'
 
-const kept: Latest<Map<string, readonly CopyRecord[]>> = new LRUCache({ max: 4 })
+const kept = new Derived<Map<string, readonly CopyRecord[]>>({ things: 4 })
 const none: readonly CopyRecord[] = []
 
 /** For each clip its checked copies, without those whose files have vanished; clips without any have none. */
 export async function checkedCopies(ctx: Context, projectId: string, clipIds: readonly string[]): Promise<ReadonlyMap<string, readonly CopyRecord[]>> {
-  const known = latest(kept, projectId, await ctx.version(projectId, ['copies', 'clips', 'volumes']), () => new Map())
+  const known = kept.of(projectId, await ctx.version(projectId, ['copies', 'clips', 'volumes']), () => new Map())
   const missing = clipIds.filter((id) => !known.has(id))
   if (missing.length > 0) {
     const found = new Map<string, CopyRecord[]>()

@@ -2,7 +2,6 @@ import type { ProjectDecode, Viewing } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import { standsFor } from '@naranja/core/standing'
 import type { FrameRange } from '@naranja/core/time'
-import { LRUCache } from 'lru-cache'
 import { projectDecode } from '../picture/index.ts'
 import { type Context, found, Refusal } from '../platform/index.ts'
 import { type ClipRecord, CopyEntity, type CopyRecord } from '../records/index.ts'
@@ -12,15 +11,6 @@ import { copySource, type MediaSource, originalSource } from './source.ts'
 import { heldBy, holds } from './state.ts'
 
 const whole = (c: ClipRecord): FrameRange => ({ in: 0, out: c.frames })
-
-interface Known {
-  readonly copies: readonly CopyRecord[]
-  readonly needed: FrameRange | undefined
-  readonly shown: MediaSource | null
-}
-/** What was found of clips, by the kind and by what is here. */
-const known = new LRUCache<string, WeakMap<ClipRecord, Known>>({ max: 8 })
-const sameRange = (a: FrameRange | undefined, b: FrameRange | undefined): boolean => a?.in === b?.in && a?.out === b?.out
 
 /**
  * For each clip the file that is shown under `viewing`; clips of which nothing is here are left out. `needed`: the frames that are looked at; a copy of
@@ -35,18 +25,10 @@ export async function shownFiles(
   const projectId = clips[0]?.projectId ?? ''
   const ids = clips.map((c) => c.id)
   const [roots, decode, copies] = await Promise.all([rootsHere(ctx), projectDecode(ctx, projectId), checkedCopies(ctx, projectId, ids)])
-  const key = JSON.stringify([viewing, decode, [...roots].map(([id, root]) => [id, root.toString('latin1')])])
-  const memo = known.get(key) ?? new WeakMap<ClipRecord, Known>()
-  known.set(key, memo)
   const out = new Map<string, MediaSource>()
   for (const clip of clips) {
-    const [own, wanted] = [copies.get(clip.id) ?? [], needed.get(clip.id)]
-    let k = memo.get(clip)
-    if (!k || k.copies !== own || !sameRange(k.needed, wanted)) {
-      k = { copies: own, needed: wanted, shown: shownFile(clip, viewing, own, wanted ?? whole(clip), roots, decode) }
-      memo.set(clip, k)
-    }
-    if (k.shown) out.set(clip.id, k.shown)
+    const file = shownFile(clip, viewing, copies.get(clip.id) ?? [], needed.get(clip.id) ?? whole(clip), roots, decode)
+    if (file) out.set(clip.id, file)
   }
   return out
 }

@@ -48,7 +48,7 @@ function conditions(q: SelectQueryBuilder<ClipRecord>, ask: PageAsk): SelectQuer
 /** Of so few matches all are looked up and put in order; of more, a page fills soon along the order. */
 const few = 2000
 
-/** What is known of a question already, from an earlier page of the same list. */
+/** What every page of a list goes by. */
 export interface Counted {
   readonly total: number
   /** All that match, in the order asked for, where they are few; null where they are many. */
@@ -74,36 +74,38 @@ async function lookedUp(db: EntityManager, ask: PageAsk): Promise<string[] | nul
   return rows.length > few ? null : rows.map((r) => r.id)
 }
 
-/** One page by keyset; what `counted` knows already is not asked again. */
-export async function clipPage(db: EntityManager, ask: PageAsk, counted?: Counted): Promise<{ rows: ClipRecord[]; next: string | null; counted: Counted }> {
+/** How many clips a list has, whatever page of it is asked for. */
+export async function countClips(db: EntityManager, ask: PageAsk): Promise<Counted> {
+  const repo = db.getRepository(ClipEntity)
+  const way = ask.descending ? 'DESC' : 'ASC'
+  const found = await lookedUp(db, ask)
+  if (!found) return { total: await conditions(repo.createQueryBuilder('c'), ask).getCount(), ids: null }
+  // By their ids, not along the order: the order would be walked to its end for the last of them.
+  const ordered = found.length
+    ? await conditions(repo.createQueryBuilder('c').select('c.id', 'id').useIndex('PRIMARY'), ask)
+        .andWhere('c.id IN (:...found)', { found })
+        .orderBy(`c.${ask.sort}`, way)
+        .addOrderBy('c.id', way)
+        .getRawMany<{ id: string }>()
+    : []
+  return { total: ordered.length, ids: ordered.map((r) => r.id) }
+}
+
+/** One page of a list by keyset. */
+export async function clipPage(db: EntityManager, ask: PageAsk, known: Counted): Promise<{ rows: ClipRecord[]; next: string | null }> {
   const repo = db.getRepository(ClipEntity)
   const way = ask.descending ? 'DESC' : 'ASC'
   const past = ask.descending ? '<' : '>'
   const [key, id] = (ask.after && readCursor(ask.after)) || [null, null]
   /** Rows of a page by their ids, in that order. */
-  const page = async (ids: readonly string[], more: boolean, known: Counted) => {
+  const page = async (ids: readonly string[], more: boolean) => {
     const byId = new Map((ids.length ? await repo.findBy({ id: In([...ids]) }) : []).map((c) => [c.id, c]))
     const rows = ids.flatMap((i) => byId.get(i) ?? [])
     const last = rows.at(-1)
-    return { rows, next: more && last ? cursorOf(last, ask.sort) : null, counted: known }
-  }
-  let known = counted
-  if (!known) {
-    const found = await lookedUp(db, ask)
-    if (found) {
-      // By their ids, not along the order: the order would be walked to its end for the last of them.
-      const ordered = found.length
-        ? await conditions(repo.createQueryBuilder('c').select('c.id', 'id').useIndex('PRIMARY'), ask)
-            .andWhere('c.id IN (:...found)', { found })
-            .orderBy(`c.${ask.sort}`, way)
-            .addOrderBy('c.id', way)
-            .getRawMany<{ id: string }>()
-        : []
-      known = { total: ordered.length, ids: ordered.map((r) => r.id) }
-    } else known = { total: await conditions(repo.createQueryBuilder('c'), ask).getCount(), ids: null }
+    return { rows, next: more && last ? cursorOf(last, ask.sort) : null }
   }
   const from = known.ids && id !== null ? known.ids.indexOf(id) + 1 : 0
-  if (known.ids && (id === null || from > 0)) return page(known.ids.slice(from, from + ask.limit), from + ask.limit < known.ids.length, known)
+  if (known.ids && (id === null || from > 0)) return page(known.ids.slice(from, from + ask.limit), from + ask.limit < known.ids.length)
   // The keys of the page first: rows hold much, and are fetched only for those that it shows.
   const keys = conditions(repo.createQueryBuilder('c').select('c.id', 'id'), ask)
   if (id !== null) {
@@ -121,7 +123,7 @@ export async function clipPage(db: EntityManager, ask: PageAsk, counted?: Counte
     .limit(ask.limit + 1)
     .getRawMany<{ id: string }>()
   const ids = found.slice(0, ask.limit).map((f) => f.id)
-  return page(ids, found.length > ask.limit, known)
+  return page(ids, found.length > ask.limit)
 }
 
 /** Whether a project has a clip with a picture. */

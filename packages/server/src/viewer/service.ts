@@ -45,13 +45,12 @@ import {
   soundPiece,
   stills,
 } from '@naranja/media'
-import { LRUCache } from 'lru-cache'
 import type { z } from 'zod'
 import { previewOf } from '../copies/index.ts'
-import { cutOf, linkedClips, linksOf, planClips, planMemo } from '../cuts/index.ts'
+import { cutOf, linkedClips, linksOf, planClips } from '../cuts/index.ts'
 import { clipOf } from '../originals/index.ts'
 import { lookOf, projectDecode, shownAs, type Tried } from '../picture/index.ts'
-import { type Context, found, once, Refusal } from '../platform/index.ts'
+import { type Context, Derived, found, Refusal, steadily } from '../platform/index.ts'
 import { comparedAt, editPictureOf, editSamples, type MediaSource, soundSource, shownCopy, shownFiles } from '../sources/index.ts'
 import { layoutOf, specOfCopy } from '../specs/index.ts'
 import { type ClipRecord, type CutRecord, MasterEntity, ProjectEntity } from '../records/index.ts'
@@ -121,7 +120,7 @@ export class Viewer {
   private readonly playing = new Line(Math.max(4, 2 * availableParallelism()))
   /** Pictures that are being made, by key. */
   private readonly making = new Map<string, Wanted>()
-  private readonly cuts = new LRUCache<string, Promise<CutParts>>({ max: 6 })
+  private readonly cuts = new Derived<Promise<CutParts>>({ things: 6 })
   constructor(private readonly ctx: Context) {
     const mayKeep = async () => !(await ownRoom(ctx.config.folder)).low
     this.pictures = new DiskCache(join(ctx.config.folder, 'cache', 'stills'), 2e9, mayKeep)
@@ -202,7 +201,7 @@ export class Viewer {
   }
 
   /** What was looked at closely last, with every bit: the next pixel is read beside the one before, and takes no time. */
-  private readonly deep = new LRUCache<string, Promise<NativeFrame>>({ max: 12 })
+  private readonly deep = new Derived<Promise<NativeFrame>>({ things: 12 })
   /** Pixels of a frame, those that are taken of so large a picture: a frame of any size takes a few megabytes here. */
   private async native(
     clip: ClipRecord,
@@ -214,12 +213,7 @@ export class Viewer {
     const t = file.kind === 'original' ? clip.technical : await probe(file.path, { projectRate: file.rate })
     const taken = of(t)
     const key = `${file.key} ${f} ${JSON.stringify(taken)}`
-    let making = this.deep.get(key)
-    if (!making) {
-      making = this.close.add(() => nativeFrame(file, f, t, taken))
-      this.deep.set(key, making)
-      making.catch(() => this.deep.delete(key))
-    }
+    const making = this.deep.of(key, '', () => this.close.add(() => nativeFrame(file, f, t, taken)))
     return { frame: await making, file, taken }
   }
 
@@ -323,15 +317,13 @@ export class Viewer {
   }
 
   /** The cut's picture as it stands, kept until anything of the project changes: every piece and still of a cut asks for it. */
-  private async cutParts(cut: CutRecord, viewing: Viewing): Promise<CutParts> {
-    const state = await stateOf(this.ctx, cut.projectId)
-    const key = `${cut.id} ${viewing} ${state}`
-    return once(this.cuts, key, async () => {
-      const parts = await this.partsOf(cut, viewing)
-      // What has changed meanwhile is made anew for the next that asks.
-      if ((await stateOf(this.ctx, cut.projectId)) !== state) this.cuts.delete(key)
-      return parts
-    })
+  private cutParts(cut: CutRecord, viewing: Viewing): Promise<CutParts> {
+    return steadily(
+      this.cuts,
+      `${cut.id} ${viewing}`,
+      () => stateOf(this.ctx, cut.projectId),
+      () => this.partsOf(cut, viewing),
+    )
   }
 
   /** A plan with placeholders for what is open, at a small raster, and the files it shows. */
@@ -343,7 +335,7 @@ export class Viewer {
     const width = 960
     const height = Math.round((960 * project.height) / project.width / 2) * 2
     const ask = { width, height, handles: 0, placeholders: true }
-    const first = makePlan(cut.cut, links, clips, ask, planMemo(cut.id, ask))
+    const first = makePlan(cut.cut, links, clips, ask)
     const shown = await shownFiles(this.ctx, records, viewing, spans(first))
     const unreadable = new Map(records.filter((c) => !shown.has(c.id)).map((c) => [c.id, 'its volume is away']))
     // A copy that is here stands in while the original is away: looking is not finishing.

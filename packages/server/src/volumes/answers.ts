@@ -1,37 +1,27 @@
 /** Long answers, kept as the text that is sent for as long as nothing of their project changes. */
-import { LRUCache } from 'lru-cache'
-import { type Context, Json } from '../platform/index.ts'
-import { awayVolumes } from './service.ts'
+import type { Topic } from '@naranja/contract'
+import { type Context, Derived, Json, steadily } from '../platform/index.ts'
+import { placesVersion } from './service.ts'
 
 /** Some of the largest cuts. */
-const kept = new LRUCache<string, Json<unknown>>({ maxSize: 120_000_000, sizeCalculation: ({ text }) => text.length * 2 + 1 })
+const kept = new Derived<Promise<Json<unknown>>>({ bytes: { most: 120_000_000, of: ({ text }) => text.length * 2 + 1 } })
 
 /** The JSON of an answer about what never changes. */
-export async function lastingAnswer<T>(what: string, make: () => Promise<T>): Promise<Json<T>> {
-  const old = kept.get(what)
-  if (old !== undefined) return old as Json<T>
-  const answer = new Json<T>(JSON.stringify(await make()))
-  kept.set(what, answer)
-  return answer
-}
+export const lastingAnswer = <T>(what: string, make: () => Promise<T>): Promise<Json<T>> =>
+  kept.of(what, '', async () => Json.of(await make())) as Promise<Json<T>>
 
-/** The JSON of an answer about a project, made anew when the project or what is here has changed. `make` gives what the contract says. */
-export const keptAnswer = <T>(ctx: Context, projectId: string, what: string, make: () => Promise<T>): Promise<Json<T>> =>
-  keptAnswerText(ctx, projectId, what, async () => new Json<T>(JSON.stringify(await make())))
+/** What an answer about a project hangs on: its data, or these topics of it, and where volumes stand. */
+export const stateOf = async (ctx: Context, projectId: string, topics?: readonly Topic[]): Promise<string> =>
+  (await Promise.all([ctx.version(projectId, topics), placesVersion(ctx)])).join(' ')
 
-/** What an answer about a project hangs on: the version of its data, and what is away. */
-export async function stateOf(ctx: Context, projectId: string): Promise<string> {
-  const [version, away] = await Promise.all([ctx.version(projectId), awayVolumes(ctx)])
-  return `${version} ${[...away.keys()].join()}`
-}
-
-/** The same of one that is made as text. It is kept only if nothing has changed while it was made: a drive may go and come back between two looks. */
-export async function keptAnswerText<T>(ctx: Context, projectId: string, what: string, make: () => Promise<Json<T>>): Promise<Json<T>> {
-  const state = await stateOf(ctx, projectId)
-  const key = `${what} ${state}`
-  const old = kept.get(key)
-  if (old !== undefined) return old as Json<T>
-  const answer = await make()
-  if ((await stateOf(ctx, projectId)) === state) kept.set(key, answer)
-  return answer
-}
+/** The JSON of an answer about a project, made anew when the project or what is here has changed. `make` gives what the contract says, or that as text. */
+export const keptAnswer = <T>(ctx: Context, projectId: string, what: string, make: () => Promise<T | Json<T>>): Promise<Json<T>> =>
+  steadily(
+    kept,
+    what,
+    () => stateOf(ctx, projectId),
+    async () => {
+      const answer = await make()
+      return answer instanceof Json ? answer : Json.of(answer)
+    },
+  ) as Promise<Json<T>>

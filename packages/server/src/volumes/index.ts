@@ -1,5 +1,5 @@
 /** Drives and cards: what is here, where things stand, what may be written, and answers kept for as long as none of it changes. */
-export { keptAnswer, keptAnswerText, lastingAnswer, stateOf } from './answers.ts'
+export { keptAnswer, lastingAnswer, stateOf } from './answers.ts'
 export { folderHere } from './identity.ts'
 export { filesBelow, type MediaFile, technicalOf } from './named.ts'
 export { usePlace } from './places.ts'

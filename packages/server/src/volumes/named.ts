@@ -5,8 +5,7 @@ import { withoutSeparator } from '@naranja/core/naming'
 import { fileNames, type NamedFile } from '@naranja/core/reconnect'
 import { type Rate, rateText } from '@naranja/core/time'
 import { joinBytes, lastName, parentOf, pathText, probe, walk } from '@naranja/media'
-import { LRUCache } from 'lru-cache'
-import { once } from '../platform/index.ts'
+import { Derived } from '../platform/index.ts'
 
 export interface MediaFile extends NamedFile {
   /** Of the file, or the first of a sequence. */
@@ -16,12 +15,12 @@ export interface MediaFile extends NamedFile {
 export type MediaFiles = ReturnType<typeof fileNames<MediaFile>>
 
 /** By folder, looked at anew after a while; by path. */
-const listed = new LRUCache<string, Promise<MediaFiles>>({ max: 8, ttl: 30_000 })
-const probed = new LRUCache<string, Promise<Technical>>({ max: 5000, ttl: 60_000 })
+const listed = new Derived<Promise<MediaFiles>>({ things: 8, lasts: 30_000 })
+const probed = new Derived<Promise<Technical>>({ things: 5000, lasts: 60_000 })
 
 /** Every media file below a folder, and every sequence of numbered pictures; these go by the name of their folder too, as programs write them. */
 export const filesBelow = (folder: Buffer): Promise<MediaFiles> =>
-  once(listed, folder.toString('latin1'), async () => {
+  listed.of(folder.toString('latin1'), '', async () => {
     const { found } = await walk(folder)
     return fileNames(
       found.map((f): MediaFile => {
@@ -37,6 +36,6 @@ export const filesBelow = (folder: Buffer): Promise<MediaFiles> =>
 
 /** What a file says of itself; a sequence of pictures, which says none, has the rate given. */
 export const technicalOf = (file: MediaFile, projectRate: Rate): Promise<Technical> =>
-  once(probed, `${file.sequence ? rateText(projectRate) : ''} ${file.path.toString('latin1')}`, () =>
+  probed.of(`${file.sequence ? rateText(projectRate) : ''} ${file.path.toString('latin1')}`, '', () =>
     probe(file.path, { projectRate, sequence: file.sequence }),
   )

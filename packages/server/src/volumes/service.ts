@@ -63,7 +63,19 @@ async function look(ctx: Context): Promise<Seen[]> {
   ])
   // A path of another machine is better than none to name what is away.
   const last = new Map([...paths].sort((a) => (a.machine === ctx.config.machine ? 1 : -1)).map((p) => [p.volumeId, p.path]))
-  return Promise.all(volumes.map(async (volume) => ({ volume, ...(await standing(ctx, volume, last.get(volume.id), here)) })))
+  const all = await Promise.all(volumes.map(async (volume) => ({ volume, ...(await standing(ctx, volume, last.get(volume.id), here)) })))
+  const found = JSON.stringify(all.map((s) => [s.volume.id, s.path.toString('latin1'), s.cause]))
+  if (found !== lastFound.as) lastFound = { as: found, moves: lastFound.moves + 1 }
+  return all
+}
+
+/** What the latest look of this process has found, and how often it was another than the one before. */
+let lastFound = { as: '', moves: 0 }
+
+/** Moves on whenever a volume has come, gone or moved since it was looked at before; what is derived from where things stand is kept by it. */
+export async function placesVersion(ctx: Context): Promise<string> {
+  await seen(ctx)
+  return String(lastFound.moves)
 }
 
 /** Where this machine finds a volume: where a person has said that it stands here, else where it is by what it is known by. */
