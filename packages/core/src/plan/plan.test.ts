@@ -5,7 +5,7 @@ import { readEdl } from '../edl/index.ts'
 import type { Link } from '../reconnect/index.ts'
 import { formatFrames, length, rate, sourceFrame, sourceLength, stepOf } from '../time/index.ts'
 import { cutToEdl, cutToOtio } from '../exchange/index.ts'
-import { blocked, makePlan, type Plan, type PlanClip, planPulls, type PlanOptions, pointFrom } from './index.ts'
+import { blocked, type Keep, makePlan, type Plan, type PlanClip, type PlanEvent, planPulls, type PlanOptions, pointFrom } from './index.ts'
 
 const pal = rate(25)
 const options: PlanOptions = { width: 1920, height: 1080, handles: 10, placeholders: false }
@@ -372,4 +372,35 @@ describe('sound', () => {
     ])
   })
   it('without an event is silent: no track at all', () => expect(made([{ clip: 'a', first: 0, length: 5 }]).plan.soundTracks).toBe(0))
+})
+
+describe('a plan that is made again and again', () => {
+  it('is the same whether what was planned is kept or not, whatever changed between', () => {
+    const { cut, links } = made([
+      { clip: 'a', first: 10, length: 30 },
+      { clip: 'b', first: 5, length: 20, dissolve: 8 },
+      { clip: 'h', first: 40, length: 25, gap: 3 },
+      { clip: 'a', first: 35, length: 10 },
+    ])
+    const kept = new Map<string, { from: readonly unknown[]; event: PlanEvent }>()
+    const keep: Keep = (id, from, make) => {
+      const old = kept.get(id)
+      const event = old?.from.every((x, i) => x === from[i]) ? old.event : make()
+      kept.set(id, { from, event })
+      return event
+    }
+    fc.assert(
+      fc.property(fc.array(fc.tuple(fc.nat(3), fc.boolean(), fc.boolean()), { maxLength: 6 }), (steps) => {
+        let now = links
+        let known = clips
+        for (const [i, lost, smaller] of steps) {
+          // Another link, or the same clip otherwise.
+          if (lost) now = now.map((l, n) => (n === i ? { ...l, state: 'not-found', clipId: null, range: null } : l))
+          if (smaller) known = new Map([...known].map(([id, c]) => [id, id === 'a' ? { ...c, frames: 30 } : c]))
+          const o = { ...options, placeholders: true }
+          expect(makePlan(cut, now, known, o, keep)).toEqual(makePlan(cut, now, known, o))
+        }
+      }),
+    )
+  })
 })

@@ -233,8 +233,12 @@ function layerOf(e: CutEvent, p: PlanEvent, code: number, k: number): Layer {
 
 const onTracks = (cut: Cut): ReadonlyMap<string, readonly CutEvent[]> => grouped(cut.events, (e) => e.track)
 
-/** Plans every event, without what is rendered of them together. */
-export function planEvents(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions): PlanEvents {
+/** Gives what was made of an event from these same objects before, or makes it: for who plans a cut again and again of which little changes. */
+export type Keep = (eventId: string, from: readonly [Link | undefined, PlanClip | undefined], make: () => PlanEvent) => PlanEvent
+const keepNothing: Keep = (_, __, make) => make()
+
+/** Plans every event, without what is rendered of them together. `keep` holds for one cut under the same options. */
+export function planEvents(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions, keep: Keep = keepNothing): PlanEvents {
   const linkOf = new Map(links.map((l) => [l.eventId, l]))
   const events: PlanEvent[] = []
   let soundTracks = 0
@@ -244,15 +248,15 @@ export function planEvents(cut: Cut, links: readonly Link[], clips: ReadonlyMap<
       const e = list[i] as CutEvent
       const link = linkOf.get(e.id)
       const clip = link?.clipId ? clips.get(link.clipId) : undefined
-      events.push(planEvent(cut, e, list[i - 1], list[i + 1], link, clip, options))
+      events.push(keep(e.id, [link, clip], () => planEvent(cut, e, list[i - 1], list[i + 1], link, clip, options)))
     }
   }
   return { rate: cut.rate, start: cut.start, length: cut.length, width: options.width, height: options.height, events, soundTracks }
 }
 
-/** Plans every event, the parts of the picture and the sound. */
-export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions): Plan {
-  const planned = planEvents(cut, links, clips, options)
+/** Plans every event, the parts of the picture and the sound. Pure: the same input gives the same plan, whatever is kept. */
+export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions, keep: Keep = keepNothing): Plan {
+  const planned = planEvents(cut, links, clips, options, keep)
   const byId = new Map(planned.events.map((e) => [e.eventId, e]))
   const codes = new Map(cut.events.map((e, i) => [e.id, 512 + (i % 512)]))
   const runs = (e: CutEvent, k: number, n: number): Run[] => {

@@ -58,21 +58,22 @@ const rowsWritten = new Derived<RowsWritten>({ things: 12 })
 /** The plan of a cut as people see it. */
 export async function planAnswer(ctx: Context, cutId: string, handles: number): Promise<Json<PlanAnswer>> {
   const cut = await cutOf(ctx, cutId)
-  const { plan, clips, finishing, light, links, enlarged } = await eventsPlanned(ctx, cut, { handles, placeholders: false })
+  const { plan, clips, finishing, enlarged } = await eventsPlanned(ctx, cut, { handles, placeholders: false })
   const [could, pace] = await Promise.all([couldFinish(ctx, [...clips.values()], finishing), Pace.of(ctx)])
   const names = new Map(cut.cut.events.map((e) => [e.id, e.clipName ?? e.reel ?? '']))
   const written = rowsWritten.of(cutId, `${handles} ${plan.width}×${plan.height}`, () => ({ events: new Parts(), pulls: new Parts() }))
   const events = plan.events.map((e) => {
     const clip = e.clipId ? clips.get(e.clipId) : undefined
-    const [can, from, of] = clip ? [could.has(clip.id), finishing.get(clip.id), light.get(clip.id)] : [false]
-    return written.events.of(e.eventId, [links.get(e.eventId), clip, from, of, can], () => Json.of(planRow(e, clip, names.get(e.eventId) ?? '', can)))
+    const can = clip !== undefined && could.has(clip.id)
+    return written.events.of(e.eventId, [e, clip, can], () => Json.of(planRow(e, clip, names.get(e.eventId) ?? '', can)))
   })
   const wanted = planPulls(plan)
   const pulls = wanted.flatMap((p) => {
     const clip = clips.get(p.clipId)
     if (!clip) return []
     const source = standIn(clip, finishing.get(clip.id))
-    return written.pulls.of(`${p.clipId} ${p.range.in} ${p.range.out}`, [source, p.eventIds.join()], () => {
+    // No event is in two pulls.
+    return written.pulls.of(p.eventIds[0] ?? '', [source, p.range.in, p.range.out, ...p.eventIds], () => {
       const pull = pullOf(p, source)
       return { ...pull, text: Json.of(pull.row) }
     })

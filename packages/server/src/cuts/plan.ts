@@ -1,9 +1,21 @@
 /** The plan of a cut: what each of its events shows, with handles. */
 import { missingFrames } from '@naranja/core/clip'
-import { type EnlargedSource, enlargedSources, type FinishingSource, makePlan, type Plan, type PlanClip, type PlanEvents, planEvents } from '@naranja/core/plan'
+import {
+  type EnlargedSource,
+  enlargedSources,
+  type FinishingSource,
+  type Keep,
+  makePlan,
+  type Plan,
+  type PlanClip,
+  type PlanEvent,
+  type PlanEvents,
+  planEvents,
+  type PlanOptions,
+} from '@naranja/core/plan'
 import type { Link } from '@naranja/core/reconnect'
 import { In } from 'typeorm'
-import { type Context, Derived, found, originalTopics } from '../platform/index.ts'
+import { type Context, Derived, found, originalTopics, Parts } from '../platform/index.ts'
 import { type Finishing, finishingOf } from '../sources/index.ts'
 import { ClipEntity, type ClipRecord, type CutRecord, ProjectEntity } from '../records/index.ts'
 import { inPortions } from '../store/index.ts'
@@ -43,12 +55,31 @@ function planClip(c: ClipRecord, finishing: FinishingSource | undefined, copyOf:
  * of that are, or look like, light copies.
  */
 export function planClips(
+  kept: PlanKept,
   clips: readonly ClipRecord[],
   finishing: ReadonlyMap<string, FinishingSource> = new Map(),
   light: ReadonlyMap<string, string> = new Map(),
 ): Map<string, PlanClip> {
-  return new Map(clips.map((c) => [c.id, planClip(c, finishing.get(c.id), light.get(c.id))]))
+  return new Map(
+    clips.map((c) => {
+      const [from, of] = [finishing.get(c.id), light.get(c.id)]
+      return [c.id, kept.clips.of(c.id, [c, from, of], () => planClip(c, from, of))]
+    }),
+  )
 }
+
+/** What was planned of a cut under the same options. */
+interface PlanKept {
+  readonly clips: Parts<PlanClip>
+  readonly events: Parts<PlanEvent>
+  readonly keep: Keep
+}
+const plansKept = new Derived<PlanKept>({ things: 12 })
+export const planKept = (cutId: string, options: Pick<PlanOptions, 'width' | 'height' | 'handles' | 'placeholders' | 'missing'>): PlanKept =>
+  plansKept.of(`${cutId} ${options.width}×${options.height} ${options.handles} ${options.placeholders} ${options.missing ?? ''}`, '', () => {
+    const events = new Parts<PlanEvent>()
+    return { clips: new Parts(), events, keep: (id, from, make) => events.of(id, from, make) }
+  })
 
 export interface PlanAsk {
   readonly handles: number
@@ -64,8 +95,6 @@ export interface Planned<P extends PlanEvents = Plan> {
   /** What those of them are copies of, in words, that are, or look like, light copies. */
   readonly light: ReadonlyMap<string, string>
   readonly enlarged: readonly EnlargedSource[]
-  /** What each event is tied to, by its id. */
-  readonly links: ReadonlyMap<string, Link>
 }
 
 async function planned<P extends PlanEvents>(ctx: Context, cut: CutRecord, ask: PlanAsk, make: typeof planEvents | typeof makePlan): Promise<Planned<P>> {
@@ -80,15 +109,15 @@ async function planned<P extends PlanEvents>(ctx: Context, cut: CutRecord, ask: 
       return l ? [[c.id, l.ofName] as const] : []
     }),
   )
-  const planned = planClips(records, finishing, light)
-  const plan = make(cut.cut, links, planned, options) as PlanEvents as P
+  const kept = planKept(cut.id, options)
+  const planned = planClips(kept, records, finishing, light)
+  const plan = make(cut.cut, links, planned, options, kept.keep) as PlanEvents as P
   return {
     plan,
     clips: new Map(records.map((c) => [c.id, c])),
     finishing,
     light,
     enlarged: enlargedSources(plan, planned),
-    links: new Map(links.map((l) => [l.eventId, l])),
   }
 }
 

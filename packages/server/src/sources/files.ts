@@ -3,14 +3,17 @@ import { fit } from '@naranja/core/framing'
 import { standsFor } from '@naranja/core/standing'
 import type { FrameRange } from '@naranja/core/time'
 import { projectDecode } from '../picture/index.ts'
-import { type Context, found, Refusal } from '../platform/index.ts'
+import { type Context, Derived, found, originalTopics, Parts, Refusal } from '../platform/index.ts'
 import { type ClipRecord, CopyEntity, type CopyRecord } from '../records/index.ts'
-import { rootsHere } from '../volumes/index.ts'
+import { rootsHere, stateOf } from '../volumes/index.ts'
 import { checkedCopies } from './checked.ts'
 import { copySource, type MediaSource, originalSource } from './source.ts'
 import { heldBy, holds } from './state.ts'
 
 const whole = (c: ClipRecord): FrameRange => ({ in: 0, out: c.frames })
+
+/** The files that are shown of a project under a kind, for as long as its clips, their copies and the volumes are what they are. */
+const shownKept = new Derived<Parts<MediaSource | null>>({ things: 8 })
 
 /**
  * For each clip the file that is shown under `viewing`; clips of which nothing is here are left out. `needed`: the frames that are looked at; a copy of
@@ -24,10 +27,14 @@ export async function shownFiles(
 ): Promise<Map<string, MediaSource>> {
   const projectId = clips[0]?.projectId ?? ''
   const ids = clips.map((c) => c.id)
+  const state = await stateOf(ctx, projectId, originalTopics)
   const [roots, decode, copies] = await Promise.all([rootsHere(ctx), projectDecode(ctx, projectId), checkedCopies(ctx, projectId, ids)])
+  const kept = shownKept.of(`${projectId} ${viewing}`, `${state} ${JSON.stringify(decode)}`, () => new Parts())
   const out = new Map<string, MediaSource>()
   for (const clip of clips) {
-    const file = shownFile(clip, viewing, copies.get(clip.id) ?? [], needed.get(clip.id) ?? whole(clip), roots, decode)
+    const own = copies.get(clip.id)
+    const range = needed.get(clip.id) ?? whole(clip)
+    const file = kept.of(clip.id, [clip, own, range.in, range.out], () => shownFile(clip, viewing, own ?? [], range, roots, decode))
     if (file) out.set(clip.id, file)
   }
   return out

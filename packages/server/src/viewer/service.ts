@@ -47,7 +47,7 @@ import {
 } from '@naranja/media'
 import type { z } from 'zod'
 import { previewOf } from '../copies/index.ts'
-import { cutOf, linkedClips, linksOf, planClips } from '../cuts/index.ts'
+import { cutOf, linkedClips, linksOf, planClips, planKept } from '../cuts/index.ts'
 import { clipOf } from '../originals/index.ts'
 import { lookOf, projectDecode, shownAs, type Tried } from '../picture/index.ts'
 import { type Context, Derived, found, Refusal, steadily } from '../platform/index.ts'
@@ -331,11 +331,12 @@ export class Viewer {
     const project = found(await this.ctx.repo(ProjectEntity).findOneBy({ id: cut.projectId }), 'The project')
     const { links } = await linksOf(this.ctx, cut)
     const records = await linkedClips(this.ctx, cut.projectId, links)
-    const clips = planClips(records)
     const width = 960
     const height = Math.round((960 * project.height) / project.width / 2) * 2
     const ask = { width, height, handles: 0, placeholders: true }
-    const first = makePlan(cut.cut, links, clips, ask)
+    const kept = planKept(cut.id, ask)
+    const clips = planClips(kept, records)
+    const first = makePlan(cut.cut, links, clips, ask, kept.keep)
     const shown = await shownFiles(this.ctx, records, viewing, spans(first))
     const unreadable = new Map(records.filter((c) => !shown.has(c.id)).map((c) => [c.id, 'its volume is away']))
     // A copy that is here stands in while the original is away: looking is not finishing.
