@@ -234,6 +234,8 @@ FCM: DROP FRAME
     )
     const r = await job('--originals', fast, '--cut', join(folder, 'speed.edl'), '--raster', '320x180', '--master', join(out, 'speed.mov'))
     expect([r.code, r.report?.master?.verified]).toEqual([0, true])
+    // Who asks for no copies gets no folder for them.
+    expect(readdirSync(out)).not.toContain('Edit copies')
     expect(r.report?.problems.map((p) => [p.line, p.message])).toEqual([[10, 'The wipe W001 is kept and rendered as a dissolve.']])
     const size = { width: 320, height: 180 }
     const frames = (await readCodes(join(out, 'speed.mov'), size, [size])).map((c) => c?.frame)

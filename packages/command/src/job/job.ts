@@ -433,8 +433,8 @@ class Run {
 
   private async copies(): Promise<boolean> {
     const { o } = this
-    const target = await this.target(o.copiesTo)
     if (!o.copies) return false
+    const target = await this.target(o.copiesTo)
     const spec = 'code' in o.copies ? o.copies.code : await this.specFrom(o.copies)
     const started = await this.client.ask('makeCopies', { projectId: this.project.id, specs: [spec], ...target }).catch((e) => {
       if (e instanceof ApiError && e.status === 400) {
