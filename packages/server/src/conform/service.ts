@@ -13,8 +13,8 @@ import { copyJob, copyTarget, learnPace, Pace, pieceOf } from '../copies/index.t
 import { cutOf, eventsPlanned, projectOfCut } from '../cuts/index.ts'
 import { aloneWith } from '../history/index.ts'
 import { type Context, Derived, found, Json, newId, Parts, plural, Refusal } from '../platform/index.ts'
-import { couldFinish, finishingClip, finishingOf, madeFrom, standIn } from '../sources/index.ts'
-import { factsOf } from '../specs/index.ts'
+import { couldFinish, finishedMaterial, finishingOf, fromFinishing, fromOriginal, madeFrom } from '../sources/index.ts'
+import { factsOf, type Material } from '../specs/index.ts'
 import { payloadOf, ClipEntity, type ClipRecord, PullEntity } from '../records/index.ts'
 import { inPortions } from '../store/index.ts'
 import { type RunTask, startBatch } from '../tasks/index.ts'
@@ -22,7 +22,7 @@ import { refuseTooLarge, rememberTarget, roomAt, tidyFolder, volumeNames, writab
 
 export const pullSpec = specOf('pull-dnxhr-hqx') as Spec
 /** A pull of a clip as a piece of work: its own rate, all of its picture and sound. */
-const pullPiece = (c: ClipRecord, range: FrameRange) => pieceOf(c, promised(pullSpec, { ...factsOf(c, null), crop: null }, c.technical.rate, range), range)
+const pullPiece = (c: Material, range: FrameRange) => pieceOf(c, promised(pullSpec, { ...factsOf(c, null), crop: null }, c.technical.rate, range), range)
 
 type PullOfPlan = PlanAnswer['pulls'][number]
 
@@ -34,10 +34,10 @@ function planRow(e: PlanEvent, clip: ClipRecord | undefined, name: string, could
   }
 }
 
-function pullOf(p: PullPlan, source: ClipRecord) {
+function pullOf(p: PullPlan, name: string, source: Material) {
   const piece = pullPiece(source, p.range)
   const bytes = bytesUnder(pullSpec, piece)
-  const row: PullOfPlan = { clipId: p.clipId, range: p.range, eventIds: [...p.eventIds], name: source.name, bytes }
+  const row: PullOfPlan = { clipId: p.clipId, range: p.range, eventIds: [...p.eventIds], name, bytes }
   return { source, piece, row }
 }
 
@@ -71,10 +71,10 @@ export async function planAnswer(ctx: Context, cutId: string, handles: number): 
   const pulls = wanted.flatMap((p) => {
     const clip = clips.get(p.clipId)
     if (!clip) return []
-    const source = standIn(clip, finishing.get(clip.id))
+    const source = finishedMaterial(clip, finishing.get(clip.id))
     // No event is in two pulls.
     return written.pulls.of(p.eventIds[0] ?? '', [source, p.range.in, p.range.out, ...p.eventIds], () => {
-      const pull = pullOf(p, source)
+      const pull = pullOf(p, clip.name, source)
       return { ...pull, text: Json.of(pull.row) }
     })
   })
@@ -107,7 +107,7 @@ async function setPullsGoing(ctx: Context, cutId: string, request: z.infer<typeo
   const sized = wanted.map((w) => {
     const clip = found(clips.get(w.clipId) ?? null, 'The original')
     const from = finishing.get(clip.id)
-    const source = standIn(clip, from)
+    const source = finishedMaterial(clip, from)
     return { ...w, clip, from, source, piece: pullPiece(source, w.range) }
   })
   const bytes = sized.reduce((n, w) => n + bytesUnder(pullSpec, w.piece), 0)
@@ -145,7 +145,7 @@ async function setPullsGoing(ctx: Context, cutId: string, request: z.infer<typeo
     tasks.push({
       label: `${w.clip.name} ${w.range.in}–${w.range.out - 1}`,
       payload: { pullId: id },
-      needs: [w.source.volumeId, request.volumeId],
+      needs: [w.from?.copy.volumeId ?? w.clip.volumeId, request.volumeId],
       total: w.range.out - w.range.in,
       unit: 'frames',
       cost: pace.seconds(w.source, [{ spec: pullSpec, piece: w.piece }]),
@@ -174,11 +174,11 @@ export const runPull: RunTask = async (ctx, task, { signal, threads, progress, s
   if (!madeFrom(pull, finishing))
     throw new Refusal('bad-request', `What ${clip.name} is finished from was changed after this pull was started. Make the pulls again.`)
   const from = finishing.get(clip.id)
-  const source = from ? await finishingClip(ctx, clip, from) : clip
+  const source = from ? await fromFinishing(ctx, clip, from) : await fromOriginal(ctx, clip, true)
   const place = await copyTarget(ctx, pull)
   const first = from?.held.in ?? 0
   const range = { in: pull.in - first, out: pull.out - first }
-  const job = await copyJob(ctx, source, [{ spec: pullSpec, ...place }], range)
+  const job = await copyJob(ctx, clip, source, [{ spec: pullSpec, ...place }], range)
   // A pull always counts: a clip without timecode counts from zero, and the lists that refer to the pull say so. Its stamp is the original's.
   const stamp = stampText(clip.contentId, clip.start, clip.technical.rate)
   const full = { ...job, outputs: job.outputs.map((o) => ({ ...o, carried: { ...o.carried, stamp, start: o.carried.start ?? pull.in } })) }
@@ -186,14 +186,14 @@ export const runPull: RunTask = async (ctx, task, { signal, threads, progress, s
   await ctx.changed(clip.projectId, 'pulls')
   const n = range.out - range.in
   try {
-    const report = await makeCopy(full, task.id, bytesUnder(pullSpec, pullPiece(source, range)), {
+    const report = await makeCopy(full, task.id, bytesUnder(pullSpec, pullPiece(source.material, range)), {
       signal,
       threads,
       onStart: started,
       onProgress: (p) => progress(Math.min(p.frame, n), n, p.fps, p.speed),
     })
     await ctx.repo(PullEntity).update({ id: pullId }, { state: 'checked', report })
-    await learnPace(ctx, source, [{ spec: pullSpec, piece: pullPiece(source, range) }], spent())
+    await learnPace(ctx, source.material, [{ spec: pullSpec, piece: pullPiece(source.material, range) }], spent())
     await ctx.changed(clip.projectId, 'pulls')
     return { message: 'Checked.', command: commandLine(copyCommand(full)) }
   } catch (e) {

@@ -23,9 +23,9 @@ import {
   rootAt,
 } from '@naranja/media'
 import { In } from 'typeorm'
-import { finishingInput, inputOf, projectDecode, shownAs } from '../picture/index.ts'
+import { projectDecode, shownAs } from '../picture/index.ts'
 import { type Context, found } from '../platform/index.ts'
-import { heldBy, pictureKey } from '../sources/index.ts'
+import { type CopiedFrom, fromOriginal, heldBy, pictureKey } from '../sources/index.ts'
 import { factsOf, specVersion } from '../specs/index.ts'
 import { payloadOf, ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, LookEntity } from '../records/index.ts'
 import { type RunTask, Told } from '../tasks/index.ts'
@@ -49,22 +49,20 @@ async function bakedLook(ctx: Context, clip: ClipRecord, spec: Spec): Promise<Co
   return look && { kind: look.kind === '1d' ? '1d' : '3d', path: await lookFile(look.id, look.cube) }
 }
 
-/** The job of making copies of `clip` (or of a range of it), each to its target. */
+/**
+ * The job of making copies of a clip from `source`, whose facts are those of `material`, each to its target. `range`: frames counted from the
+ * first of the file.
+ */
 export async function copyJob(
   ctx: Context,
   clip: ClipRecord,
+  { source, material }: CopiedFrom,
   wanted: readonly { spec: Spec; target: string; root: Root; replaces?: boolean }[],
   range: FrameRange,
 ): Promise<CopyJob> {
-  const [{ path }, rate, decode, peaks] = await Promise.all([
-    resolvePlace(ctx, clip.volumeId, clip.path),
-    projectRate(ctx, clip.projectId),
-    projectDecode(ctx, clip.projectId),
-    peaksOf(ctx, [clip.id]),
-  ])
-  const t = clip.technical
-  const facts = factsOf(clip, peaks.get(clip.id) ?? null)
-  const light = wanted.every((w) => w.spec.kind === 'proxy')
+  const [rate, peaks] = await Promise.all([projectRate(ctx, clip.projectId), peaksOf(ctx, [clip.id])])
+  const t = material.technical
+  const facts = factsOf(material, peaks.get(clip.id) ?? null)
   const outputs: CopyOutput[] = []
   for (const { spec, target, root, replaces = false } of wanted) {
     const p = promised(spec, spec.kind === 'pull' ? { ...facts, crop: null } : facts, rate, range)
@@ -73,14 +71,14 @@ export async function copyJob(
     outputs.push({ ...p, map, look: await bakedLook(ctx, clip, spec), carried, target, root, replaces })
   }
   return {
-    input: (light ? inputOf : finishingInput)(path, clip, decode),
+    input: source,
     colour: t.colour,
     interlaced: t.scan !== 'progressive',
     range,
     burning: {
       name: clip.name,
       reel: clip.reel,
-      start: clip.start === null ? null : clip.start + range.in,
+      start: material.start === null ? null : material.start + range.in,
       drop: t.drop,
       frame: range.in,
       fonts: ctx.config.fonts,
@@ -88,6 +86,9 @@ export async function copyJob(
     outputs,
   }
 }
+
+/** Whether something by one of these specs is worth full size: proxies are not. */
+export const worthFullSize = (specs: readonly Spec[]): boolean => specs.some((s) => s.kind !== 'proxy')
 
 /** Where a copy is to stand. */
 export async function copyTarget(ctx: Context, copy: Pick<CopyRecord, 'volumeId' | 'path'>): Promise<Pick<CopyOutput, 'target' | 'root'>> {
@@ -114,8 +115,9 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
   const range = asFar ? await upToDamage(ctx, clip, asked, signal) : asked
   const short = range.out < asked.out ? { rangeIn: range.in, rangeOut: range.out } : null
   if (short) await ctx.repo(CopyEntity).update({ id: In(copyIds) }, short)
+  const from = await fromOriginal(ctx, clip, worthFullSize(wanted.map((w) => w.spec)))
   const [job, decode] = await Promise.all([
-    copyJob(ctx, clip, wanted, range),
+    copyJob(ctx, clip, from, wanted, range),
     projectDecode(ctx, clip.projectId),
     ctx.repo(CopyEntity).update({ id: In(copyIds) }, { state: 'being-made' }),
   ])
@@ -169,8 +171,8 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
 
 /** The frames of a range before the first that cannot be decoded. Throws a sentence where not even one can. */
 async function upToDamage(ctx: Context, clip: ClipRecord, range: FrameRange, signal: AbortSignal): Promise<FrameRange> {
-  const { path } = await resolvePlace(ctx, clip.volumeId, clip.path)
-  const good = await goodFrames(inputOf(path, clip, await projectDecode(ctx, clip.projectId)), range.out, signal)
+  const { source } = await fromOriginal(ctx, clip, false)
+  const good = await goodFrames(source, range.out, signal)
   if (good <= range.in) throw new Error(`No frame of ${clip.name} can be decoded from frame ${range.in} on. Copy it again from the card.`)
   return { in: range.in, out: good }
 }

@@ -16,7 +16,7 @@ import { alone } from '../history/index.ts'
 import { projectDecode } from '../picture/index.ts'
 import { type Context, found, newId, plural, Refusal } from '../platform/index.ts'
 import { heldBy, stateNow } from '../sources/index.ts'
-import { asOriginal, copySpec, factsOf } from '../specs/index.ts'
+import { asOriginal, copySpec, factsOf, type Material } from '../specs/index.ts'
 import {
   payloadOf,
   ClipEntity,
@@ -61,7 +61,11 @@ export const projectRate = async (ctx: Context, projectId: string): Promise<Rate
 }
 
 /** A promised copy as a piece of work. */
-export const pieceOf = (c: ClipRecord, p: Pick<Promised, 'layout' | 'rate' | 'sound'>, range: FrameRange = { in: 0, out: c.frames }): Piece => ({
+export const pieceOf = (
+  c: Pick<Material, 'technical' | 'frames'>,
+  p: Pick<Promised, 'layout' | 'rate' | 'sound'>,
+  range: FrameRange = { in: 0, out: c.frames },
+): Piece => ({
   frames: range.out - range.in,
   rate: p.rate,
   size: { width: c.technical.width, height: c.technical.height },

@@ -5,8 +5,9 @@ import { preview } from '@naranja/media'
 import type { z } from 'zod'
 import { clipOf } from '../originals/index.ts'
 import { type Context, Refusal } from '../platform/index.ts'
+import { fromOriginal } from '../sources/index.ts'
 import { asOriginal } from '../specs/index.ts'
-import { copyJob } from './make.ts'
+import { copyJob, worthFullSize } from './make.ts'
 import { projectRate } from './plan.ts'
 
 /** What is shown is written nowhere. */
@@ -19,10 +20,9 @@ export async function previewOf(ctx: Context, clipId: string, ask: z.infer<typeo
   if (fault) throw new Refusal('bad-request', `${clip.name}: ${fault}`)
   // Streams that are copied as they are show what the original does.
   const drawn: Spec = isRewrap(spec) ? { ...spec, coding: 'v210', wrapper: 'mov' } : spec
-  const job = await copyJob(ctx, { ...clip, ...(isRewrap(spec) ? { crop: null } : {}) }, [{ spec: drawn, target: '/preview', root: nowhere }], {
-    in: 0,
-    out: clip.frames,
-  })
+  const { source, material } = await fromOriginal(ctx, clip, worthFullSize([drawn]))
+  const from = { source, material: isRewrap(spec) ? { ...material, crop: null } : material }
+  const job = await copyJob(ctx, clip, from, [{ spec: drawn, target: '/preview', root: nowhere }], { in: 0, out: clip.frames })
   const [o] = job.outputs
   if (!o) throw new Refusal('unreadable', `${clip.name} has no picture.`)
   return preview(job, o, Math.min(ask.frame, clip.frames - 1), ask.width)

@@ -5,6 +5,9 @@ import type { Context } from '../platform/index.ts'
 import { type ClipRecord, settings } from '../records/index.ts'
 import { everySetting, readSetting, writeSetting } from '../store/index.ts'
 
+/** What is decoded for it. */
+type Coded = Pick<ClipRecord, 'technical'>
+
 /** By what is made of what: another name or place makes a spec no slower. */
 const paceName = (spec: Spec, codec: string): string => `${spec.coding}: ${codec}`
 const paceBegin = (spec: Spec): string => paceName(spec, '')
@@ -19,17 +22,17 @@ export class Pace {
     return new Pace(new Map([...(await everySetting(ctx.db, settings.pace))].filter(([, factor]) => factor > 0)))
   }
   /** Whether copies of such originals under such a spec have been made here. */
-  measured(spec: Spec, clip: ClipRecord): boolean {
+  measured(spec: Spec, clip: Coded): boolean {
     return this.known.has(paceName(spec, clip.technical.codec))
   }
   /** Seconds of this machine that copies of a clip from one decode take. What has not been measured is judged by what is nearest to it. */
-  seconds(clip: ClipRecord, copies: readonly Making[]): number {
+  seconds(clip: Coded, copies: readonly Making[]): number {
     const guess = firstGuess(copies)
     return copies.reduce((n, c, i) => n + this.factor(c.spec, clip) * (guess[i] ?? 0), 0)
   }
   /** By spec and codec: thousands of clips ask for few. */
   private readonly factors = new Map<Spec, Map<string, number>>()
-  private factor(spec: Spec, clip: ClipRecord): number {
+  private factor(spec: Spec, clip: Coded): number {
     const { codec } = clip.technical
     const mine = this.factors.get(spec) ?? new Map<string, number>()
     this.factors.set(spec, mine)
@@ -45,7 +48,7 @@ export class Pace {
 }
 
 /** Lets the making of copies of a clip from one decode, which took so many seconds of this machine, count for a third. */
-export async function learnPace(ctx: Context, clip: ClipRecord, copies: readonly Making[], spent: number): Promise<void> {
+export async function learnPace(ctx: Context, clip: Coded, copies: readonly Making[], spent: number): Promise<void> {
   const guess = firstGuess(copies).reduce((a, b) => a + b, 0)
   if (guess <= 0 || spent <= 0) return
   const now = spent / guess

@@ -23,13 +23,13 @@ import {
   type Root,
   rootAt,
 } from '@naranja/media'
-import { finishingInput, projectDecode } from '../picture/index.ts'
 import { type Context, found, Refusal } from '../platform/index.ts'
+import { fromOriginal } from '../sources/index.ts'
 import { asOriginal, copySpec } from '../specs/index.ts'
 import { payloadOf, ClipEntity, type ClipRecord } from '../records/index.ts'
 import { foundBy, type RunTask, type RunTools, startBatch } from '../tasks/index.ts'
-import { awayVolumes, refuseCard, resolvePlace, resolveTarget } from '../volumes/index.ts'
-import { copyJob } from './make.ts'
+import { awayVolumes, refuseCard, resolveTarget } from '../volumes/index.ts'
+import { copyJob, worthFullSize } from './make.ts'
 import { canBeCopied, pieceOf, projectRate } from './plan.ts'
 
 /** Seconds that are made and played. */
@@ -98,6 +98,7 @@ async function make(
   const draft = await copyJob(
     ctx,
     clip,
+    await fromOriginal(ctx, clip, worthFullSize(specs)),
     specs.map((spec) => ({ spec, target: '/trial', root })),
     range,
   )
@@ -149,12 +150,10 @@ export const runTrial: RunTask = async (ctx, task, tools) => {
   const ask = payloadOf('trial', task)
   const { signal, progress } = tools
   const clip = found(await ctx.repo(ClipEntity).findOneBy({ id: ask.clipId }), 'The original')
-  const [specs, target, place, rate, decode] = await Promise.all([
+  const [specs, target, rate] = await Promise.all([
     Promise.all(ask.specs.map((s) => copySpec(ctx, s))),
     resolveTarget(ctx, ask.volumeId, ask.folder),
-    resolvePlace(ctx, clip.volumeId, clip.path),
     projectRate(ctx, task.projectId),
-    projectDecode(ctx, task.projectId),
   ])
   const t = clip.technical
   const n = Math.min(clip.frames, Math.max(2, Math.round((lasting * t.rate.num) / t.rate.den)))
@@ -170,7 +169,7 @@ export const runTrial: RunTask = async (ctx, task, tools) => {
     const root = await rootAt(target.root)
     await makeFolder(base, root)
     const drive = await readSpeed(base, task.id, signal)
-    const original = finishingInput(place.path, clip, decode)
+    const { source: original } = await fromOriginal(ctx, clip, true)
     const part = partOf(clip, await detailMap(original, frame, signal))
     const keep = async (k: number, input: MediaInput, at: number, layout: ReturnType<typeof framed> | null, matrix: string) => {
       const png = await detail(input, at, { part, pixelAspect: t.pixelAspect, matrix, most: 2048, layout }, signal)

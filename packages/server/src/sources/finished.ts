@@ -4,7 +4,7 @@ import { projectDecode } from '../picture/index.ts'
 import type { Context } from '../platform/index.ts'
 import type { ClipRecord } from '../records/index.ts'
 import { rootsHere } from '../volumes/index.ts'
-import { type Finishing, finishingClip } from './finishing.ts'
+import { type Finishing, readMaterial } from './finishing.ts'
 import { finishingSource, type MediaSource, originalSource, soundSource } from './source.ts'
 
 export interface FinishedFrom {
@@ -27,12 +27,13 @@ export async function finishedFrom(
     const root = roots.get(clip.volumeId)
     const original = root && !clip.gone && !clip.technical.fault ? originalSource(clip, root, decode, true) : null
     if (f?.fault) continue
-    const read = f ? await finishingClip(ctx, clip, f) : clip
-    const source = f?.path ? finishingSource(clip, f, f.path, read, decode) : original
+    const read = f && (await readMaterial(ctx, clip, f))
+    const source = f && read ? finishingSource(clip, f, read.path, read.technical, decode) : original
     if (!source) continue
-    if (read.technical.hasPicture) out.picture.set(clip.id, source)
+    const { technical } = read ?? clip
+    if (technical.hasPicture) out.picture.set(clip.id, source)
     // A copy without sound is heard by its original, where that is here.
-    const sound = soundSource(source, read, f?.held.in) ?? (original && soundSource(original, clip))
+    const sound = soundSource(source, { technical }, f?.held.in) ?? (original && soundSource(original, clip))
     if (sound) out.sound.set(clip.id, sound)
   }
   return out

@@ -10,7 +10,7 @@ import { In } from 'typeorm'
 import { change, recordChange } from '../history/index.ts'
 import { projectDecode } from '../picture/index.ts'
 import { type Context, found, nameOrNumber, Refusal, stale } from '../platform/index.ts'
-import { factsOf, layoutOf, specOfCopy, specsOfCopies } from '../specs/index.ts'
+import { factsOf, layoutOf, type Material, specOfCopy, specsOfCopies } from '../specs/index.ts'
 import { settings, ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, type PullRecord } from '../records/index.ts'
 import { inPortions, readSetting, updateClips, writeSetting } from '../store/index.ts'
 import { awayVolumes, rootsHere } from '../volumes/index.ts'
@@ -127,19 +127,17 @@ export async function finishingOf(ctx: Context, projectId: string, asked: readon
   return out
 }
 
-/** A finishing source as if it were the clip: for sums, without looking into its file. */
-export const standIn = (clip: ClipRecord, f: Finishing | undefined): ClipRecord =>
+/** What a clip is finished from, as sums need it: a finishing source without looking into its file, which begins with the first frame it holds; else the original. */
+export const finishedMaterial = (clip: ClipRecord, f: Finishing | undefined): Material =>
   f
     ? {
-        ...clip,
-        ...{ volumeId: f.copy.volumeId, path: Buffer.from(f.copy.path), frames: length(f.held), crop: null, lookId: null, decode: null },
-        start: clip.start === null ? null : clip.start + f.held.in,
+        ...{ frames: length(f.held), start: clip.start === null ? null : clip.start + f.held.in, crop: null, described: clip.described },
         technical: { ...clip.technical, width: f.width, height: f.height, pixelAspect: 1, rotation: 0, raw: null, fault: null },
       }
     : clip
 
-/** The same as its file says: a clip that begins with the first frame the copy holds. Throws a sentence where it cannot be read. */
-export async function finishingClip(ctx: Context, clip: ClipRecord, f: Finishing): Promise<ClipRecord> {
+/** The same of a finishing source as its file says. Throws a sentence where it cannot be read. */
+export async function readMaterial(ctx: Context, clip: ClipRecord, f: Finishing): Promise<Material & { readonly path: Buffer }> {
   if (!f.path || f.fault) throw new Refusal('away', `The finishing source ${f.name} of ${clip.name} ${f.fault ?? 'is away'}.`)
   const sequence = f.copy.facts?.sequence ?? null
   const t = await probe(f.path, { projectRate: clip.technical.rate, sequence })
@@ -149,7 +147,7 @@ export async function finishingClip(ctx: Context, clip: ClipRecord, f: Finishing
   const streams = spec ? promised(spec, factsOf(clip, null), clip.technical.rate, f.held).sound.map((x) => x.width) : []
   const beside = clip.technical.sound && { ...clip.technical.sound, sampleRate: spec?.sound.rate ?? clip.technical.sound.sampleRate, streams }
   const technical = files.length ? { ...t, sound: beside, channelFiles: files } : t
-  return { ...standIn(clip, f), technical: { ...technical, sound: f.sound ? technical.sound : null } }
+  return { ...finishedMaterial(clip, f), technical: { ...technical, sound: f.sound ? technical.sound : null }, path: f.path }
 }
 
 /** Of clips whose originals cannot be read and that are finished from nothing else, those that a checked intermediate could finish. */

@@ -37,10 +37,10 @@ export const copySource = (copy: CopyRecord, clip: ClipRecord, root: Uint8Array)
   key: `${copy.id}-${copy.specVersion}-${copy.size}`,
 })
 
-/** What a clip is finished from in place of its original; `read`: the clip as that file says it is. */
-export const finishingSource = (clip: ClipRecord, f: Finishing, path: Uint8Array, read: ClipRecord, decode: ProjectDecode): MediaSource => ({
-  ...finishingInput(path, read, decode),
-  ...{ kind: f.copy.kind, ...shapeOf(clip), matrix: seenMatrix(read.technical), offset: f.held.in, held: f.held },
+/** What a clip is finished from in place of its original; `technical`: what that file says of itself. */
+export const finishingSource = (clip: ClipRecord, f: Finishing, path: Uint8Array, technical: ClipRecord['technical'], decode: ProjectDecode): MediaSource => ({
+  ...finishingInput(path, { technical, decode: null }, decode),
+  ...{ kind: f.copy.kind, ...shapeOf(clip), matrix: seenMatrix(technical), offset: f.held.in, held: f.held },
   key: `${clip.contentId} from ${f.copy.id} ${f.copy.specVersion} ${f.copy.size}`,
 })
 

@@ -4,8 +4,11 @@ import type { Layout } from '@naranja/core/framing'
 import { type Facts, framed, type Spec } from '@naranja/core/specs'
 import type { ClipRecord, CopyRecord } from '../records/index.ts'
 
-/** What decides whether a spec can be used on a clip. */
-export const asOriginal = (c: ClipRecord) => ({
+/** What a file is, as whatever is made of it is planned: the original of a clip, or what the clip is finished from. */
+export type Material = Pick<ClipRecord, 'technical' | 'frames' | 'start' | 'crop' | 'described'>
+
+/** What decides whether a spec can be used on it. */
+export const asOriginal = (c: Material) => ({
   ...c.technical,
   frames: c.frames,
   interlaced: c.technical.scan !== 'progressive',
@@ -19,8 +22,8 @@ export const asOriginal = (c: ClipRecord) => ({
     !c.technical.variable,
 })
 
-/** What copies of a clip depend on. `peaks`: how loud each channel is, where somebody has listened. */
-export function factsOf(c: ClipRecord, peaks: readonly number[] | null): Facts {
+/** What copies of it depend on. `peaks`: how loud each channel is, where somebody has listened. */
+export function factsOf(c: Material, peaks: readonly number[] | null): Facts {
   const t = c.technical
   const streams = soundLayout(t)
   return {
