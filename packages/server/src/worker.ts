@@ -45,8 +45,8 @@ export async function startWorker(folder: string): Promise<() => Promise<void>> 
       if (message.machine !== config.machine) return
       limit = message.limit
       settle()
-    } else if (message.kind === 'pause' || message.kind === 'resume') atWork.pause(message.kind === 'pause')
-    else atWork[message.kind](message.taskId)
+    } else if ('taskId' in message) atWork[message.kind](message.taskId)
+    else atWork.pause(message.kind === 'pause')
   })
   beat()
   const beating = setInterval(beat, 4000)
