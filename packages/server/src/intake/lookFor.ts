@@ -2,6 +2,7 @@
 import { stat } from 'node:fs/promises'
 import type { LookForAsk, Started } from '@naranja/contract'
 import { numberedName, otherFiles } from '@naranja/core/clip'
+import { namesAfter, placeOf } from '@naranja/core/intake'
 import { contentId, exists, joinBytes, lastName, parentOf, pathText, readFolder } from '@naranja/media'
 import { In, Not } from 'typeorm'
 import { exclusively, recordChange } from '../history/index.ts'
@@ -126,10 +127,6 @@ export const runLookFor: RunTask = async (ctx, task, { signal, progress }) => {
   return { message, result: { found: found.size - taken.length, missing: missing.map((m) => m.name) } }
 }
 
-/** How a clip is called once its file is: earlier names stay known, for lists that use them. */
-export const namesAfter = (before: Pick<ClipRecord, 'name' | 'formerNames'>, name: string): string[] =>
-  [...new Set([...(before.formerNames ?? []), ...(before.name === name ? [] : [before.name])])].filter((n) => n !== name).slice(-20)
-
 /** Writes down where things stand now, as one change. */
 async function putThere(ctx: Context, projectId: string, list: ReadonlyMap<Wanted, Found>): Promise<{ told: string; taken: string[] }> {
   if (list.size === 0) return { told: '', taken: [] }
@@ -163,7 +160,7 @@ async function putThere(ctx: Context, projectId: string, list: ReadonlyMap<Wante
           path: to.path,
           pathHash,
           name,
-          place: `${before.roll}/${name}`.slice(0, 400),
+          place: placeOf(before.roll, name),
           formerNames: namesAfter(before, name),
           gone: '',
         },

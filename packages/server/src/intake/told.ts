@@ -22,10 +22,6 @@ export function recorded(files: readonly (WaveNotes | null)[]): Described {
   }
 }
 
-/** What people said of a clip, not its files. */
-export const byPeople = (d: Described): Described =>
-  Object.fromEntries(Object.entries(d).filter(([, f]) => f.from === 'typed' || f.from === 'rule' || f.from === 'table'))
-
 /** What the files beside a clip say of it; what the file itself says comes first. */
 export async function toldBeside(path: Uint8Array, f: Found): Promise<{ told: Told; shot: Rate | null }> {
   const told: Told = {}
