@@ -130,8 +130,8 @@ export class Instance {
   readonly folder: string
   config!: Config
   private readonly children = new Map<Role, ChildProcess>()
-  /** Aborted when it is to end, which ends a start that is under way too. */
-  private readonly ending = new AbortController()
+  /** Aborted when it is to end, which ends a start that is under way too; another for each start. */
+  private ending = new AbortController()
   private starting: Promise<unknown> | null = null
   private known: Pids = {}
   /** Which of this process's instances it is. */
@@ -264,7 +264,8 @@ export class Instance {
   }
 
   private launch(role: Role, command: string, args: readonly string[]): ChildProcess {
-    this.ending.signal.throwIfAborted()
+    const { signal } = this.ending
+    signal.throwIfAborted()
     const log = openSync(this.log(role), 'a')
     // A group of its own: Ctrl-C reaches the supervisor alone, which ends the others in order. Where it is killed they are asked to end.
     const [file, ...words] = tiedTo(process.pid, [command, ...args], 'TERM')
@@ -273,7 +274,7 @@ export class Instance {
     this.remember()
     child.on('error', (e) => withRoom(() => appendFileSync(this.log(role), `${e.message}\n`)))
     child.on('exit', () => {
-      if (this.ending.signal.aborted || this.children.get(role) !== child) return
+      if (signal.aborted || this.children.get(role) !== child) return
       const now = Date.now()
       const ends = [...(this.restarts.get(role) ?? []), now].filter((t) => now - t < 60_000)
       this.restarts.set(role, ends)
@@ -282,7 +283,7 @@ export class Instance {
       if (restless) say(`The ${role} process ends again and again; see ${this.log(role)}. It is started again every 15 s. Ctrl-C ends everything.`)
       setTimeout(
         () => {
-          if (!this.ending.signal.aborted) this.launch(role, command, args)
+          if (!signal.aborted) this.launch(role, command, args)
         },
         restless ? 15_000 : 200,
       )
@@ -393,7 +394,7 @@ export class Instance {
 
   /** Starts database and queue only: for tests that bring their own API. */
   startServices(): Promise<Config> {
-    return this.begun(this.bringUpServices())
+    return this.begin(() => this.bringUpServices())
   }
 
   private async bringUpServices(): Promise<Config> {
@@ -428,7 +429,7 @@ export class Instance {
 
   /** Starts everything; resolves when the API answers. */
   start(): Promise<void> {
-    return this.begun(this.bringUp())
+    return this.begin(() => this.bringUp())
   }
 
   private async bringUp(): Promise<void> {
@@ -447,9 +448,11 @@ export class Instance {
     await this.script('worker')
   }
 
-  private begun<T>(start: Promise<T>): Promise<T> {
-    this.starting = start
-    return start
+  private begin<T>(start: () => Promise<T>): Promise<T> {
+    this.ending = new AbortController()
+    const starting = start()
+    this.starting = starting
+    return starting
   }
 
   /** The process that plays a role, for tests that end it. */
