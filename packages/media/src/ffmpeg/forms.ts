@@ -3,7 +3,7 @@
  * lists of files, scripts, descriptions of sessions), and none that is looked for beside the file. And only from the disk.
  */
 import { type FileHandle, open } from 'node:fs/promises'
-import { fileArgument, lastName, pathText } from '../disk/index.ts'
+import { boxesIn, fileArgument, lastName, pathText } from '../disk/index.ts'
 
 /** FFmpeg's names of demuxers. */
 const safeForms = [
@@ -42,20 +42,14 @@ const way = new Set(['moov', 'trak', 'mdia', 'minf', 'dinf'])
 
 /** The first file or address outside of itself that a movie takes its data from; null where it holds all of it. */
 async function externalData(file: FileHandle, from: number, to: number, left = { boxes: 20_000 }): Promise<string | null> {
-  const head = Buffer.alloc(16)
-  for (let at = from; at + 8 <= to && left.boxes-- > 0; ) {
-    const { bytesRead } = await file.read(head, 0, 16, at)
-    if (bytesRead < 8) return null
-    const short = head.readUInt32BE(0)
-    const size = short === 1 ? Number(head.readBigUInt64BE(8)) : short === 0 ? to - at : short
-    const body = at + (short === 1 ? 16 : 8)
-    if (size < body - at) return null
-    const kind = head.toString('latin1', 4, 8)
-    const end = Math.min(to, at + size)
-    if (way.has(kind)) {
+  for await (const b of boxesIn(file, from, to)) {
+    if (left.boxes-- <= 0 || b.end < b.body) return null
+    const { type, body } = b
+    const end = Math.min(to, b.end)
+    if (way.has(type)) {
       const found = await externalData(file, body, end, left)
       if (found !== null) return found
-    } else if (kind === 'dref') {
+    } else if (type === 'dref') {
       const data = Buffer.alloc(Math.min(end - body, 100_000))
       await file.read(data, 0, data.length, body)
       for (let p = 8; p + 12 <= data.length; ) {
@@ -71,7 +65,6 @@ async function externalData(file: FileHandle, from: number, to: number, left = {
         p += length
       }
     }
-    at += size
   }
   return null
 }

@@ -1,18 +1,15 @@
 /** Whether a file is all there: what its own head says of its length, against the bytes that stand on the disk. */
 import { type FileHandle, open } from 'node:fs/promises'
+import { boxesIn } from '../disk/index.ts'
 
 /** ISO base media: the last byte that the boxes claim (ISO/IEC 14496-12, 4.2). */
 async function boxesEnd(file: FileHandle, size: number): Promise<number> {
-  const head = Buffer.alloc(16)
-  let at = 0
-  for (let n = 0; at + 8 <= size && n < 1000; n++) {
-    await file.read(head, 0, 16, at)
-    const short = head.readUInt32BE(0)
-    const length = short === 1 ? Number(head.readBigUInt64BE(8)) : short === 0 ? size - at : short
-    if (length < 8) break
-    at += length
+  let [end, n] = [0, 0]
+  for await (const b of boxesIn(file, 0, size)) {
+    end = b.end
+    if (++n === 1000) break
   }
-  return at
+  return end
 }
 
 /** MXF: where the header says that the footer partition begins (SMPTE ST 377-1, 7.1); it says nothing while a file is being recorded. */

@@ -71,14 +71,13 @@ export function planClips(
 /** What was planned of a cut under the same options. */
 interface PlanKept {
   readonly clips: Parts<PlanClip>
-  readonly events: Parts<PlanEvent>
   readonly keep: Keep
 }
 const plansKept = new Derived<PlanKept>({ things: 12 })
 export const planKept = (cutId: string, options: Pick<PlanOptions, 'width' | 'height' | 'handles' | 'placeholders' | 'missing'>): PlanKept =>
   plansKept.of(`${cutId} ${options.width}×${options.height} ${options.handles} ${options.placeholders} ${options.missing ?? ''}`, '', () => {
     const events = new Parts<PlanEvent>()
-    return { clips: new Parts(), events, keep: (id, from, make) => events.of(id, from, make) }
+    return { clips: new Parts(), keep: (id, from, make) => events.of(id, from, make) }
   })
 
 export interface PlanAsk {

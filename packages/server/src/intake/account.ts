@@ -12,7 +12,6 @@ export class FolderAccount {
   readonly lines: AccountLine[] = []
   readonly faults: string[] = []
   private readonly counts: Record<Came, number> = { added: 0, unchanged: 0, changed: 0, safer: 0, refound: 0 }
-  private beside = 0
 
   count(came: Came): void {
     this.counts[came]++
@@ -31,7 +30,7 @@ export class FolderAccount {
     ownFiles: number,
   ): { message: string; result: object } {
     const { added, unchanged, changed, safer, refound } = this.counts
-    this.beside = files.reduce((n, f) => n + f.beside.length, 0)
+    const beside = files.reduce((n, f) => n + f.beside.length, 0)
     const reasons = new Map<string, number>()
     for (const s of skipped) reasons.set(s.reason, (reasons.get(s.reason) ?? 0) + 1)
     const parts = [
@@ -42,7 +41,7 @@ export class FolderAccount {
       ...(changed ? [`${changed} changed on disk and read anew`] : []),
       ...(this.faults.length ? [`${this.faults.length} cannot be decoded`] : []),
       ...(ownFiles ? [`${plural(ownFiles, 'file')} left out that ${ownFiles === 1 ? 'is an edit copy or was' : 'are edit copies or were'} made here`] : []),
-      ...(this.beside ? [`${this.beside} ${this.beside === 1 ? 'file' : 'files'} beside them`] : []),
+      ...(beside ? [`${beside} ${beside === 1 ? 'file' : 'files'} beside them`] : []),
       ...[...reasons].sort((a, b) => b[1] - a[1]).map(([reason, n]) => `${n} skipped (${reason})`),
     ]
     const nothing = `Nothing to take in was found in ${where}${skipped.length ? ` (${skipped.length} skipped: ${skipped[0]?.reason})` : ': the folder is empty'}. Choose another folder.`
@@ -55,7 +54,7 @@ export class FolderAccount {
     }
     return {
       message: files.length === 0 ? nothing : `${where}: ${parts.join(', ')}.`,
-      result: { added, unchanged, changed, safer, refound, beside: this.beside, faults: this.faults, account },
+      result: { added, unchanged, changed, safer, refound, beside, faults: this.faults, account },
     }
   }
 }

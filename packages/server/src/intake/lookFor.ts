@@ -190,7 +190,7 @@ export async function unfind(ctx: Context, { clips, copies }: { clips: readonly 
     const now = await ctx.repo(ClipEntity).findOneBy({ id: c.id })
     const path = Buffer.from(c.path, 'base64')
     if (!now || !c.name) continue
-    const place = `${now.roll}/${c.name}`.slice(0, 400)
+    const place = placeOf(now.roll, c.name)
     await ctx.repo(ClipEntity).update(
       { id: c.id },
       {

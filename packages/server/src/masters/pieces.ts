@@ -36,7 +36,7 @@ export const stretches = (parts: readonly Part[], sources: Sources): Part[] =>
 /** Pieces longer than this are rendered alone: the start of a process is little beside them. In frames. */
 const short = 60
 /** Pieces, and pixels of the pictures they are read from, that one process has open at most: eight of 1920×1080. */
-const most = { pieces: 8, pixels: 8 * 1920 * 1080 }
+const open = { pieces: 8, pixels: 8 * 1920 * 1080 }
 
 /** What a piece has open while it is rendered, in pixels; null where it is rendered alone: it is long, holds pictures, or is developed from raw ones. */
 function openPixels(p: Part, sources: Sources): number | null {
@@ -56,15 +56,15 @@ export function together<S extends { readonly part: Part; readonly path: string 
   let now: S[] = []
   let pixels = 0
   for (const s of new Map(segments.map((s) => [s.path, s])).values()) {
-    const open = openPixels(s.part, sources)
-    if (open === null) {
+    const own = openPixels(s.part, sources)
+    if (own === null) {
       out.push([s])
       continue
     }
-    if (now.length === most.pieces || pixels + open > most.pixels) [now, pixels] = [[], 0]
+    if (now.length === open.pieces || pixels + own > open.pixels) [now, pixels] = [[], 0]
     if (now.length === 0) out.push(now)
     now.push(s)
-    pixels += open
+    pixels += own
   }
   return out
 }

@@ -3,6 +3,7 @@ import type { Changed, ClipValues, ListViews, DerivationAsk, DescribeEdit, Descr
 import type { FactSource } from '@naranja/core/clip'
 import { type ColumnUse, derive, type DescribedClip, type Field, fieldNames, fieldValue, findTable, matchTable, type TableRow } from '@naranja/core/describe'
 import { headOf, isLayoutOf, usesOf } from '@naranja/core/cliplog'
+import { placeOf } from '@naranja/core/intake'
 import { stem } from '@naranja/core/naming'
 import { formatFrames } from '@naranja/core/time'
 import { parentOf, pathText } from '@naranja/media'
@@ -222,7 +223,7 @@ export const setRoll = change(async (ctx: Context, projectId: string, { clipIds,
   if (clips.length === 0) throw new Refusal('bad-request', `They belong to roll ${roll} already.`)
   await updateClips(
     ctx.db,
-    clips.map((c) => ({ id: c.id, roll, rollGiven: true, place: `${roll}/${c.name}`.slice(0, 400) })),
+    clips.map((c) => ({ id: c.id, roll, rollGiven: true, place: placeOf(roll, c.name) })),
   )
   const change = await recordChange(ctx, projectId, `Set the roll of ${nameOrNumber(clips)} to ${roll}.`, {
     kind: 'rolls',

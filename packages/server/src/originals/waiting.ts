@@ -2,6 +2,7 @@
 import type { Changed } from '@naranja/contract'
 import { waitsForMedia } from '@naranja/core/clip'
 import type { Field } from '@naranja/core/describe'
+import { placeOf } from '@naranja/core/intake'
 import { compareReels, stem } from '@naranja/core/naming'
 import { framesOf, parseTimecode, rate } from '@naranja/core/time'
 import { emptyTechnical } from '@naranja/media'
@@ -30,7 +31,7 @@ export async function addWaiting(ctx: Context, projectId: string, told: readonly
     const digits = parseTimecode(start)
     const roll = reel ?? ''
     return {
-      ...{ id, projectId, volumeId: nowhere, path: Buffer.from(name), pathHash: hashOf(id), name: name.slice(0, 300), place: `${roll}/${name}`.slice(0, 400) },
+      ...{ id, projectId, volumeId: nowhere, path: Buffer.from(name), pathHash: hashOf(id), name: name.slice(0, 300), place: placeOf(roll, name) },
       ...{ roll: roll.slice(0, 100), tree: '', day: '', reel, reelSource: reel ? ('table' as const) : ('none' as const) },
       ...{
         start: digits && framesOf(digits, r),

@@ -73,7 +73,7 @@ export class Parts<T> {
 }
 
 /**
- * The same for what takes a while: it is kept only if the version is still the same once it is made. `version` never comes back to what it
+ * What a `Derived` keeps, where making it takes a while: it is kept only if the version is still the same once it is made. `version` never comes back to what it
  * was before.
  */
 export async function steadily<T extends object>(

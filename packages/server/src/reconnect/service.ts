@@ -96,8 +96,9 @@ async function decided(ctx: Context, cut: CutRecord, request: z.infer<typeof Dec
   }
   const keys = eventKeys(cut)
   const wanted = events.map((e): { eventKey: string; decision: Decision | null } => {
-    if (request.action === 'clear') return { eventKey: keys.get(e.id) ?? '', decision: null }
-    if (request.action === 'none' || request.action === 'camera') return { eventKey: keys.get(e.id) ?? '', decision: { action: request.action } }
+    const eventKey = keys.get(e.id) ?? ''
+    if (request.action === 'clear') return { eventKey, decision: null }
+    if (request.action === 'none' || request.action === 'camera') return { eventKey, decision: { action: request.action } }
     const link = linked.get(e.id)
     const clipId = request.clipId ?? link?.clipId
     if (!clipId) throw new Refusal('bad-request', `Event ${e.number} has no original to confirm. Choose one of its candidates.`)
@@ -109,7 +110,7 @@ async function decided(ctx: Context, cut: CutRecord, request: z.infer<typeof Dec
         `${byId.get(clipId)?.name} ${standing.standing === 'suspected' ? 'looks like' : 'is'} a light copy of ${standing.ofName}: it is used only where a person names it. Take the original, or say that this copy is meant.`,
       )
     const first = request.first ?? (request.action === 'confirm' && clipId === link?.clipId ? toldFirst(e, link) : undefined)
-    return { eventKey: keys.get(e.id) ?? '', decision: { action: request.action, clipId, first, light: standing?.standing } }
+    return { eventKey, decision: { action: request.action, clipId, first, light: standing?.standing } }
   })
   const before = await setDecisions(ctx, cut.projectId, wanted)
   const taken = request.clipId ?? linked.get(events[0]?.id ?? '')?.clipId
