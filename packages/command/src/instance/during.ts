@@ -16,12 +16,26 @@ const interrupted = () => {
 }
 const signals = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const
 
-/** Removes a folder into which work that was interrupted may still write: nothing else of this process runs meanwhile, and what its tools add is met again. */
+/** How often a folder is emptied again, and how long is waited between, in milliseconds. */
+const tries = { most: 40, pause: 25 }
+
+/**
+ * Removes a folder into which work that was interrupted may still write. Nothing else of this process runs meanwhile, but what it has asked
+ * the system to write is still written: a folder that is not empty when its turn comes is emptied again (`rmSync` with retries does not
+ * look again at what came meanwhile).
+ */
 function remove(folder: string): void {
-  try {
-    rmSync(folder, { recursive: true, force: true, maxRetries: 20, retryDelay: 25 })
-  } catch (e) {
-    say(`${folder} could not be removed: ${e instanceof Error ? e.message : e}`)
+  for (let i = 1; ; i++) {
+    try {
+      rmSync(folder, { recursive: true, force: true })
+      return
+    } catch (e) {
+      if (i === tries.most) {
+        say(`${folder} could not be removed: ${e instanceof Error ? e.message : e}`)
+        return
+      }
+      Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, tries.pause)
+    }
   }
 }
 
