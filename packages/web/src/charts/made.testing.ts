@@ -59,3 +59,14 @@ export const laneClip = (id: string, lane: string, start: number | null, facts: 
   ...{ id, name: `${id}.mov`, lane, reel: null, start, drop: false, frames: 250, rate: { num: 25, den: 1 } },
   ...{ day: 'Day 1', away: false, sound: false, hasSound: false, ...facts },
 })
+
+/** A piece of evidence, and a likely link whose candidates rest on these. */
+export type Evidence = LinkRow['candidates'][number]['evidence'][number]
+export const piece = (kind: Evidence['kind'], agreement: Evidence['agreement'], text = '', weak = false, ofNone?: boolean): Evidence => ({
+  ...{ kind, agreement, text, weak },
+  ...(ofNone ? { ofNone } : {}),
+})
+export const candidate = (clipId: string, first = 0, facts: Partial<LinkRow['candidates'][number]> = {}): LinkRow['candidates'][number] => ({
+  ...{ clipId, name: `${clipId}.mov`, place: '/cards/', light: null, range: { in: first, out: first + 20 }, countedAt: 'list' },
+  ...{ missing: { before: 0, after: 0 }, evidence: [], ...facts },
+})
