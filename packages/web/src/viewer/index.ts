@@ -1,3 +1,4 @@
 /** Pictures and sound: the player, scopes, the meter. */
 export { Scopes } from './Scopes.tsx'
-export { pointIn, Viewer } from './Viewer.tsx'
+export { pointIn } from './useAim.ts'
+export { Viewer } from './Viewer.tsx'
