@@ -102,11 +102,12 @@ export function backupReport(from: string, outcome: BackupOutcome, began: Date, 
 }
 
 /** What went wrong, one line for each file; several places of one file with one reason are one line. */
-function faultsOf(outcome: BackupOutcome): string[] {
+function faultsOf(outcome: BackupOutcome): { readonly path: string; readonly line: string }[] {
   return outcome.files.flatMap((f) => {
     const lines = f.problem === null ? [] : [f.problem]
     for (const [i, p] of f.places.entries()) if (p !== null && p !== f.problem) lines.push(`${outcome.places[i]?.folder}: ${p}`)
-    return lines.map((l) => `${f.path.toString('utf8')}: ${l}`)
+    const path = f.path.toString('utf8')
+    return lines.map((l) => ({ path, line: `${path}: ${l}` }))
   })
 }
 
@@ -141,7 +142,7 @@ export const backup = (args: readonly string[]): Promise<number> =>
     for (const r of outcome.remarks) say(r)
     for (const p of outcome.problems) say(p)
     const faults = faultsOf(outcome)
-    for (const f of faults) say(f)
+    for (const f of faults) say(f.line)
     for (const l of outcome.lists) say(`Compared with ${l.path} on the card, which names ${files(l.files)}.`)
     if (outcome.leftOut.length) say(`Left out: ${outcome.leftOut.map((l) => `${l.path} (${l.reason})`).join(', ')}.`)
     for (const p of outcome.places)
@@ -150,7 +151,7 @@ export const backup = (args: readonly string[]): Promise<number> =>
       )
     if (outcome.complete) return 0
     say(
-      `${outcome.card} is not safe yet: ${files(new Set(faults.map((f) => f.split(': ')[0])).size)} could not be backed up right${outcome.problems.length ? ', and the card has problems' : ''}. The lines above name them; run the same command again once the cause is gone.`,
+      `${outcome.card} is not safe yet: ${files(new Set(faults.map((f) => f.path)).size)} could not be backed up right${outcome.problems.length ? ', and the card has problems' : ''}. The lines above name them; run the same command again once the cause is gone.`,
     )
     return 4
   })

@@ -34,7 +34,7 @@ export {
   writeWhole,
 } from './disk/index.ts'
 export { type CarriedFile, carryFile, contentId } from './bytes/index.ts'
-export { bt709, colourArgs, commandLine, ffmpeg, isDamaged, output, sampleFilter, scaleFilter, streamed, videoArgs } from './ffmpeg/index.ts'
+export { bt709, colourArgs, commandLine, ffmpeg, output, sampleFilter, scaleFilter, streamed, videoArgs } from './ffmpeg/index.ts'
 export { cameraColour, clipInput, development, firstPicture, inputArgs, type MediaInput, shownFilter } from './input/index.ts'
 export { emptyTechnical, type Found, isCutShort, probe, readWaveNotes, sideFilePath, stampSequence, walk, type WaveNotes } from './probe/index.ts'
 export {

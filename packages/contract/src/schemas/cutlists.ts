@@ -177,6 +177,8 @@ export const LinkRow = z.object({
   clipId: Id.nullable(),
   range: RangeShape.nullable(),
   reason: z.string(),
+  /** What of the reason does not stand among the evidence or the candidates anyway; empty where all of it does. */
+  beyond: z.string(),
   candidates: z.array(CandidateShape),
   stations: Stations,
 })

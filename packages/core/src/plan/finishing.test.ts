@@ -86,6 +86,7 @@ describe('the plan of a cut with a finishing source', () => {
         clipId: 'a',
         range: { in: 10, out: 35 },
         reason: '',
+        beyond: '',
         candidates: [],
         ...link,
       }),

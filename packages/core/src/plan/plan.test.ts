@@ -50,6 +50,7 @@ function made(rows: Row[], o: Partial<PlanOptions> = {}): { plan: Plan; cut: Ret
       clipId: c?.id ?? null,
       range: c ? { in: r.first, out: r.first + span } : null,
       reason: '',
+      beyond: '',
       candidates: [],
     }
   })

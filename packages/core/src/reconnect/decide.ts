@@ -2,7 +2,7 @@
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { isNoReel, nameMatcher } from '../naming/index.ts'
 import { type Rate, sourceLength, stepOf } from '../time/index.ts'
-import { hopeless, pathsOf, untoldCount, weigh } from './evidence.ts'
+import { hopeless, pathsOf, weigh } from './evidence.ts'
 import { type Inventory, inventory } from './inventory.ts'
 import { frameShown } from './locate.ts'
 import { type Candidate, type ClipFacts, type Decision, type Evidence, type Link, type SourceCount, telling } from './model.ts'
@@ -211,9 +211,14 @@ const kindName: Readonly<Record<CutEvent['kind'], string>> = {
   bars: 'bars',
 }
 
-const sentence = (parts: readonly string[]): string => {
-  const text = parts.join('; ')
-  return text === '' ? '' : `${text[0]?.toUpperCase()}${text.slice(1)}.`
+type Said = Pick<Link, 'reason' | 'beyond'>
+/** A reason of clauses and of evidence for the candidate that is taken; what is no evidence is said beyond it. */
+const because = (...parts: readonly (string | Evidence)[]): Said => {
+  const sentence = (clauses: readonly string[]): string => {
+    const text = clauses.join('; ')
+    return text === '' ? '' : `${text[0]?.toUpperCase()}${text.slice(1)}.`
+  }
+  return { reason: sentence(parts.map((p) => (typeof p === 'string' ? p : p.text))), beyond: sentence(parts.filter((p) => typeof p === 'string')) }
 }
 
 /** How a clip stands as a light copy, as a clause that follows "which". */
@@ -238,18 +243,19 @@ function linkOf(
   const seen = decision ? [] : (options.seen?.get(written.id) ?? [])
   /** What looks like a light copy stands behind everything, and is never taken by itself. */
   let suspected: readonly Candidate[] = []
-  const link = (state: Link['state'], reason: string, c: Candidate | null, candidates: readonly Candidate[] = c ? [c] : []): Link => {
+  const link = (state: Link['state'], said: Said, c: Candidate | null, candidates: readonly Candidate[] = c ? [c] : []): Link => {
     const clip = c && inv.byId(c.clipId)
     const last = suspected.filter((s) => candidates.every((x) => x.clipId !== s.clipId)).slice(0, 2)
     return {
       ...{ eventId: written.id, state, away: clip?.away ?? false, fromCopy: clip?.fromCopy ?? false },
-      ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, reason },
+      ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, ...said },
       candidates: [...candidates.flatMap(counts).slice(0, most - last.length), ...last],
     }
   }
-  if (event.kind === 'black' || event.kind === 'bars') return link('none-needed', `${event.kind === 'black' ? 'Black needs' : 'Bars need'} no original.`, null)
+  if (event.kind === 'black' || event.kind === 'bars')
+    return link('none-needed', because(`${event.kind === 'black' ? 'black needs' : 'bars need'} no original`), null)
   if (event.kind !== own.kind && decision?.action !== 'camera')
-    return link('none-needed', `By rule this is ${kindName[event.kind]} and needs no camera original.`, null)
+    return link('none-needed', because(`by rule this is ${kindName[event.kind]} and needs no camera original`), null)
   const names = wantedNames(event)
   const onReel = event.reel === null ? [] : inv.onReel(event.reel)
   const how = {
@@ -282,7 +288,7 @@ function linkOf(
   // Where nothing fits it is told what comes nearest.
   if (fit.length === 0) weighed.push(...passed.flatMap((clip) => weigh(event, clip, how) ?? []))
   suspected = fitting.filter(isLight)
-  if (decision?.action === 'none') return link('none-needed', 'A person said that no original is needed.', null, fit.slice(0, most))
+  if (decision?.action === 'none') return link('none-needed', because('a person said that no original is needed'), null, fit.slice(0, most))
   if (decision && decision.action !== 'camera') {
     const clip = inv.byId(decision.clipId)
     if (clip && clip.light?.standing !== decision.light) {
@@ -293,7 +299,7 @@ function linkOf(
       const mine = known ? [known] : []
       return link(
         'several',
-        sentence([`${decision.action === 'set' ? 'set by hand' : 'confirmed'} as ${clip.place}${clip.name}, which ${standingText(clip)}`, 'decide again']),
+        because(`${decision.action === 'set' ? 'set by hand' : 'confirmed'} as ${clip.place}${clip.name}, which ${standingText(clip)}`, 'decide again'),
         null,
         clip.light ? [...good, ...mine] : [...mine, ...good],
       )
@@ -304,7 +310,7 @@ function linkOf(
       const word = decision.action === 'set' ? 'Set by hand' : 'Confirmed'
       return link(
         decision.action === 'set' ? 'set-by-hand' : 'confirmed',
-        sentence([`${word}: ${clip.place}${clip.name}`, ...against(c).map((e) => e.text)]),
+        because(`${word}: ${clip.place}${clip.name}`, ...against(c)),
         c,
         [c, ...fit.filter((f) => f.clipId !== c.clipId)].slice(0, most),
       )
@@ -320,7 +326,7 @@ function linkOf(
       const full = weighed.find((w) => w.clipId === copy.light?.of)
       return link(
         'not-found',
-        sentence([`only ${copy.place}${copy.name} fits, which ${standingText(copy)}`, ...(full ? against(full).map((e) => e.text) : [])]),
+        because(`only ${copy.place}${copy.name} fits, which ${standingText(copy)}`, ...(full ? against(full) : [])),
         null,
         full ? [full] : [],
       )
@@ -337,7 +343,7 @@ function linkOf(
     const clip = told && inv.byId(told.seen.clipId)
     if (!told || !clip || !suits(event, clip) || told.seen.first < 0 || told.seen.first >= clip.frames) return missed
     const c = byPicture(event, clip, cut.rate, told.seen.first, weigh(event, clip, how)?.evidence ?? [], seenEvidence(told.seen.likeness, told.next))
-    return link('likely', sentence(c.evidence.filter((e) => e.agreement !== 'missing').map((e) => e.text)), c, [
+    return link('likely', because(...c.evidence.filter((e) => e.agreement !== 'missing')), c, [
       c,
       ...missed.candidates.filter((m) => m.clipId !== c.clipId).slice(0, most - 1),
     ])
@@ -352,26 +358,25 @@ function linkOf(
     const chosen = clips.length === 1 ? ties.find((c) => c.clipId === clips[0]?.id) : undefined
     if (chosen && rule) {
       const clip = inv.byId(chosen.clipId)
-      const pieces = chosen.evidence.filter((e) => e.agreement !== 'missing').map((e) => e.text)
+      const pieces = chosen.evidence.filter((e) => e.agreement !== 'missing')
       return link(
         'likely',
-        sentence([`one of ${ties.length} that fit alike; ${ruleText(rule).toLowerCase()}: ${clip?.place}${clip?.name}`, ...ruled.notes, ...pieces]),
+        because(`one of ${ties.length} that fit alike; ${ruleText(rule).toLowerCase()}: ${clip?.place}${clip?.name}`, ...ruled.notes, ...pieces),
         chosen,
         [chosen, ...fit.filter((c) => c !== chosen).slice(0, most - 1)],
       )
     }
     const told = toldAmong(ties.flatMap(counts), seen, event, cut.rate, inv)
     if (told)
-      return link(
-        'likely',
-        sentence([`one of ${ties.length} that fit alike`, ...ruled.notes, ...told.evidence.filter((e) => e.agreement !== 'missing').map((e) => e.text)]),
+      return link('likely', because(`one of ${ties.length} that fit alike`, ...ruled.notes, ...told.evidence.filter((e) => e.agreement !== 'missing')), told, [
         told,
-        [told, ...fit.filter((c) => c.clipId !== told.clipId).slice(0, most - 1)],
-      )
+        ...fit.filter((c) => c.clipId !== told.clipId).slice(0, most - 1),
+      ])
     const places = ties.slice(0, 4).map((c) => `${inv.byId(c.clipId)?.place}${inv.byId(c.clipId)?.name}`)
+    const several = `could be ${ties.length} originals that nothing tells apart`
     return link(
       'several',
-      `Could be ${ties.length} originals that nothing tells apart: ${places.join(', ')}${ties.length > 4 ? ' and more' : ''}.`,
+      { ...because(`${several}: ${places.join(', ')}${ties.length > 4 ? ' and more' : ''}`), beyond: because(several).reason },
       null,
       fit.slice(0, most),
     )
@@ -382,23 +387,23 @@ function linkOf(
   const clip = inv.byId(first.clipId)
   const told = first.otherwise ? toldAmong(counts(first), seen, event, cut.rate, inv) : null
   if (told)
-    return link('likely', sentence([...ruled.notes, ...told.evidence.map((e) => e.text)]), told, [
+    return link('likely', because(...ruled.notes, ...told.evidence), told, [
       told,
       ...counts(first).filter((c) => c.range.in !== told.range.in),
       ...fit.slice(1, most - 1),
     ])
-  const pieces = [...ruled.notes, ...first.evidence.filter((e) => e.agreement !== 'missing' || (!sure && telling.has(e.kind))).map((e) => e.text)]
+  const pieces = [...ruled.notes, ...first.evidence.filter((e) => e.agreement !== 'missing' || (!sure && telling.has(e.kind)))]
   const others = fit.length - 1
   return link(
     sure ? 'certain' : 'likely',
-    sentence([
+    because(
       ...(clip?.away ? [`original ${clip.gone ? 'gone' : 'away'}: ${clip.place}`] : []),
       ...(lighter[0]
         ? [`the larger of two that fit alike: ${lighter[0].place}${lighter[0].name} ${standingText(lighter[0])}, and their pictures have not been compared yet`]
         : []),
       ...pieces,
       ...(!sure && others ? [`best of ${fit.length} candidates`] : []),
-    ]),
+    ),
     first,
     fit.slice(0, most),
   )
@@ -415,7 +420,7 @@ function toldAmong(list: readonly Candidate[], seen: readonly Seen[], event: Cut
   const told = compared.length === list.length ? alikeOnly(compared) : null
   if (!told) return null
   const { c, likeness } = told.seen
-  return { ...c, evidence: [seenEvidence(likeness, told.next), ...c.evidence.map((e) => ({ ...e, text: e.text.replace(untoldCount, '') }))] }
+  return { ...c, evidence: [seenEvidence(likeness, told.next), ...c.evidence.map(({ told: settled, ...e }) => ({ ...e, text: settled ?? e.text }))] }
 }
 
 /** A candidate at the frame that pictures told, whatever its timecode says; `told` says how they did. */
@@ -441,10 +446,10 @@ function notFound(
   weighed: readonly Candidate[],
   nearest: () => readonly Candidate[],
   inv: Inventory,
-  link: (s: Link['state'], reason: string, c: null, cs: readonly Candidate[]) => Link,
+  link: (s: Link['state'], said: Said, c: null, cs: readonly Candidate[]) => Link,
 ): Link {
   if (event.kind !== 'camera' && weighed.length === 0)
-    return link('none-needed', `A ${event.kind} (${event.clipName ?? event.reel}) needs no camera original.`, null, [])
+    return link('none-needed', because(`a ${event.kind} (${event.clipName ?? event.reel}) needs no camera original`), null, [])
   const named = weighed.filter((c) => of(c, 'name')?.agreement === 'agrees')
   const near = (named.length ? named : weighed).toSorted((a, b) => score(b) - score(a) || gap(a) - gap(b)).slice(0, 3)
   const best = near[0]
@@ -453,21 +458,21 @@ function notFound(
   if (best && clip)
     return link(
       'not-found',
-      sentence([
+      because(
         `nothing fits ${wanted}`,
         `nearest is ${clip.place}${clip.name}, but ${
           against(best)
             .map((e) => e.text)
             .join(', ') || 'too little speaks for it'
         }`,
-      ]),
+      ),
       null,
       near,
     )
   const reel = isNoReel(event.reel) ? 'and the list gives no reel' : `and none is on reel ${event.reel}`
   return link(
     'not-found',
-    `No original is called ${wanted} ${reel}.`,
+    because(`no original is called ${wanted} ${reel}`),
     null,
     nearest()
       .toSorted((a, b) => score(b) - score(a) || gap(a) - gap(b))

@@ -133,9 +133,6 @@ export function hopeless(event: CutEvent, clip: ClipFacts, how: Weighing): boole
   return !at || at.missing.before + at.missing.after > 0
 }
 
-/** What is said of a source timecode that can be counted in two ways, until something tells. */
-export const untoldCount = ', and nothing tells which'
-
 /** What speaks for and against one original for one event; null where its timecode cannot be read at either rate. */
 export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidate | null {
   const { cutRate } = how
@@ -161,10 +158,11 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
   const numbered = at.countedAt === 'number'
   const odd = at.hours !== undefined || numbered || (at.countedAt === 'file' && !event.media)
   const span = () => `${clipTimecode(clip, 0)} to ${clipTimecode(clip, clip.frames)}`
+  const twoWays = at.otherwise && !at.outside
   const text = at.outside
     ? `${noTimecode}source ${from} lies outside ${span()}`
     : at.otherwise
-      ? `source ${from} is frame ${at.range.in} counted at the list's ${rateText(cutRate)}, frame ${at.otherwise.range.in} at the source's ${rateText(clip.rate)}${untoldCount}`
+      ? `source ${from} is frame ${at.range.in} counted at the list's ${rateText(cutRate)}, frame ${at.otherwise.range.in} at the source's ${rateText(clip.rate)}`
       : numbered
         ? `source ${from} is the number ${(clip.firstNumber ?? 0) + at.range.in} of its picture, counted as frames: frames ${at.range.in} to ${at.range.out - 1} of ${clip.frames}`
         : odd
@@ -182,7 +180,7 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
         kind: 'timecode',
         agreement: short > 0 ? 'contradicts' : odd ? 'bent' : 'agrees',
         weak: clip.start === null || clip.start === 0 || at.countedAt === 'file' || numbered,
-        text,
+        ...(twoWays ? { text: `${text}, and nothing tells which`, told: text } : { text }),
       }
   const copy = clip.copies?.find((c) => how.paths.includes(c))
   const more: (Evidence | null)[] = [

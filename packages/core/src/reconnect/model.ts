@@ -93,6 +93,8 @@ export interface Evidence {
   readonly ofNone?: boolean | undefined
   /** A sentence for people. */
   readonly text: string
+  /** The sentence once something tells which of two ways to count is meant, where that is open. */
+  readonly told?: string | undefined
 }
 
 /** What can prove a match; the rest only tells equals apart. */
@@ -128,7 +130,10 @@ export interface Link {
   readonly clipId: string | null
   readonly range: FrameRange | null
   readonly origin?: Origin | undefined
+  /** All that is said of it, in a sentence. */
   readonly reason: string
+  /** What of that is no evidence for its candidate, nor the places of several: empty where it says nothing more. */
+  readonly beyond: string
   /** Best first; for `not-found` the nearest, each with what is wrong with it. */
   readonly candidates: readonly Candidate[]
 }

@@ -227,6 +227,31 @@ describe('several', () => {
     ).toBe('likely'))
 })
 
+describe('beyond the evidence', () => {
+  const short = { reel: 'A001', name: 'A001C002_SF_X.mov', in: '10:00:19:15', out: '10:00:20:15' }
+  it('nothing is said of one that its evidence proves, or makes likely', () => {
+    const sure = link({ name: 'A001C002_261108_SF.mov' }, [clip('A001C002_261108_SF.mp4')])
+    const likely = link(short, [clip('A001C002_SF_X.mov', { reel: 'A001' })])
+    expect([sure.state, sure.beyond, likely.state, likely.beyond]).toEqual(['certain', '', 'likely', ''])
+    expect(sure.reason.length * likely.reason.length).toBeGreaterThan(0)
+  })
+  it('is what no candidate says: that it is away, that there are others, or all there is to say', () => {
+    const away = link({ name: 'A001C002_261108_SF.mov' }, [clip('A001C002_261108_SF.mp4', { away: true })])
+    expect([away.state, away.beyond]).toEqual(['certain', 'Original away: Drive/.'])
+    const counter = { name: 'CLIP0001.MP4', in: '00:00:02:00' }
+    const others = link(counter, [clip('CLIP0001.MP4', { start: null }), clip('CLIP0001.MP4', { start: null, rate: rate(50) })])
+    expect([others.state, others.beyond]).toEqual(['likely', 'Best of 2 candidates.'])
+    expect(others.reason).toMatch(/; best of 2 candidates\.$/)
+    const none = link({ name: 'A001C002_261108_SF.mov' }, [])
+    expect([none.state, none.beyond]).toEqual(['not-found', none.reason])
+  })
+  it('leaves out where several stand, for each of them says it', () => {
+    const l = link({ name: 'CLIP0001.MP4', in: '00:00:02:00' }, [clip('CLIP0001.MP4', { start: null }), clip('CLIP0001.MP4', { start: null })])
+    expect(l.reason).toBe('Could be 2 originals that nothing tells apart: Drive/CLIP0001.MP4, Drive/CLIP0001.MP4.')
+    expect(l.beyond).toBe('Could be 2 originals that nothing tells apart.')
+  })
+})
+
 describe('not found', () => {
   it('names the nearest and what is wrong with it', () => {
     const l = link({ reel: 'A001', name: 'A001C002_SF_X.mov', in: '10:05:00:00' }, [clip('A001C002_SF_X.mov', { reel: 'A001' })])

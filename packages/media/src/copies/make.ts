@@ -3,7 +3,7 @@ import { readdir, readFile, rename, rm } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { bytesText, targetReserve } from '@naranja/core/estimate'
 import { everyFrame, isRewrap } from '@naranja/core/specs'
-import { diskRoom, exists, makeFolder, putInPlace } from '../disk/index.ts'
+import { diskRoom, exists, makeFolder, MediaError, putInPlace } from '../disk/index.ts'
 import { ffmpeg, output, type RunOptions, sampleFilter, selectExpression, traceFilter } from '../ffmpeg/index.ts'
 import { readPackets, splitSamples } from '../frames/index.ts'
 import { stampSequence, writeSideFile } from '../probe/index.ts'
@@ -149,8 +149,11 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
       await makeFolder(o.spec.wrapper === 'frames' ? (parts[i]?.moves[0]?.from ?? '') : dirname(o.target), o.root)
       const { free, size } = await diskRoom(o.target)
       if (needed > free - targetReserve(size))
-        throw new Error(
+        throw new MediaError(
           `The target disk is full: ${bytesText(needed)} are needed at ${dirname(o.target)}, ${bytesText(free)} are free, and ${bytesText(targetReserve(size))} of it stay free. Free some space or choose another place.`,
+          '',
+          '',
+          'no-room',
         )
     }
     const coded = todo.filter((o) => !isRewrap(o.spec))

@@ -1,6 +1,6 @@
 /** Paths, files and folders, file systems, and what is there for a moment only. */
 export { boxesIn } from './boxes.ts'
-export { MediaError } from './error.ts'
+export { MediaError, type MediaFault } from './error.ts'
 export {
   deviceOf,
   diskOf,

@@ -36,6 +36,8 @@ export const threadArgs = (threads?: number): { before: string[]; coding: string
   return { before: threads === undefined ? [] : ['-filter_complex_threads', String(threads), ...n], coding: n }
 }
 
+const noRoom = /No space left on device/i
+
 /** What FFmpeg's words mean for people. */
 function sentence(tool: string, stderr: string): string {
   const lines = stderr.trim().split('\n')
@@ -47,7 +49,7 @@ function sentence(tool: string, stderr: string): string {
   if (/No answer in time/.test(stderr)) return 'It did not come within five minutes: its drive may not be answering. Check the drive, and try again.'
   if (/Cannot allocate memory|std::bad_alloc/i.test(stderr))
     return 'It asked for more memory than one file may take: its pictures are too large for this machine, or the file is damaged.'
-  if (/No space left on device/i.test(stderr)) return 'The target disk is full.'
+  if (noRoom.test(stderr)) return 'The target disk is full.'
   if (/Permission denied/i.test(stderr)) return 'The file may not be read or written: permission denied.'
   if (/moov atom not found/i.test(stderr)) return 'The file is cut short: its index (moov) is missing.'
   if (/No such file or directory/i.test(stderr)) return 'The file is not there any more.'
@@ -58,7 +60,12 @@ function sentence(tool: string, stderr: string): string {
 
 /** What a run that ended badly is told as. */
 export const mediaError = (tool: 'ffmpeg' | 'ffprobe', said: string, args: readonly string[]): MediaError =>
-  new MediaError(sentence(tool, said), said.trim().split('\n').slice(-8).join('\n').slice(-2000), commandLine(args, tool))
+  new MediaError(
+    sentence(tool, said),
+    said.trim().split('\n').slice(-8).join('\n').slice(-2000),
+    commandLine(args, tool),
+    noRoom.test(said) ? 'no-room' : 'other',
+  )
 
 /**
  * The input whose picture or sound could not be decoded in places. FFmpeg leaves such frames out and ends well all the same;
@@ -68,11 +75,6 @@ function damaged(said: string, args: readonly string[]): string | null {
   const input = /Error while decoding stream #(\d+):/.exec(said)?.[1]
   return input === undefined ? null : (args.filter((_, i) => args[i - 1] === '-i')[Number(input)] ?? '').replace(/^file:/, '')
 }
-
-/** What is said of an input of which a frame cannot be decoded. */
-const damage = (input: string): string => `${input} is damaged: a frame of it cannot be decoded. Copy it again from the card.`
-/** Whether a sentence is that. */
-export const isDamaged = (text: string): boolean => text.endsWith(damage(''))
 
 interface Run {
   readonly stdout: Readable
@@ -183,7 +185,13 @@ export async function ffmpeg(args: readonly string[], options: RunOptions = {}):
   const said = end.said
   if (end.failed) throw mediaError('ffmpeg', said, all)
   const hurt = options.tolerant ? null : damaged(said, all)
-  if (hurt !== null) throw new MediaError(damage(hurt), said.trim().split('\n').slice(-8).join('\n'), commandLine(all))
+  if (hurt !== null)
+    throw new MediaError(
+      `${hurt} is damaged: a frame of it cannot be decoded. Copy it again from the card.`,
+      said.trim().split('\n').slice(-8).join('\n'),
+      commandLine(all),
+      'damaged',
+    )
   return now.frame
 }
 

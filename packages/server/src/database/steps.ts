@@ -305,6 +305,18 @@ const documents: Step = {
   },
 }
 
+/** Why a task failed, as a code beside its sentence. */
+const faults: Step = {
+  name: 'Faults1765800000000',
+  async up(q) {
+    await q.query(`ALTER TABLE task ADD COLUMN IF NOT EXISTS fault varchar(10) NOT NULL DEFAULT ''`)
+    await q.query(`UPDATE task SET fault = 'own-room' WHERE state = 'failed' AND error LIKE 'The disk of Naranja''s own data is full%'`)
+    await q.query(
+      `UPDATE task SET fault = 'damaged' WHERE state = 'failed' AND kind = 'copy' AND error LIKE '% is damaged: a frame of it cannot be decoded. Copy it again from the card.'`,
+    )
+  },
+}
+
 /** All of them, in their order. */
 export const steps: readonly Step[] = [
   start,
@@ -327,4 +339,5 @@ export const steps: readonly Step[] = [
   changedIn,
   lookedAfter,
   documents,
+  faults,
 ]

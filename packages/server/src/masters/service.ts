@@ -30,7 +30,7 @@ import type { z } from 'zod'
 import { copyTarget } from '../copies/index.ts'
 import { clipFacts, cutOf, linksOf, type Planned, planOf, projectOfCut } from '../cuts/index.ts'
 import { aloneWith } from '../history/index.ts'
-import { type Context, found, newId, plural, Refusal } from '../platform/index.ts'
+import { type Context, found, isForRoom, newId, plural, Refusal } from '../platform/index.ts'
 import { type FinishedFrom, finishedFrom, madeFrom, pullSource } from '../sources/index.ts'
 import { payloadOf, type Payload, CutEntity, type CutRecord, MasterEntity, type MasterRecord, PullEntity, TaskEntity } from '../records/index.ts'
 import { type RunTask, startBatch, Told } from '../tasks/index.ts'
@@ -180,7 +180,7 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
             })
             for (const { part, path } of some) {
               const why = wrong.get(path)
-              if (why && isFull(why)) throw why
+              if (isForRoom(why)) throw why
               if (why) failed.set(eventsOf(part, plan), why.message)
             }
             are(Number.POSITIVE_INFINITY)
@@ -295,7 +295,6 @@ export const runMaster: RunTask = async (ctx, task, { signal, progress, started 
 
 /** Events that are named before a master with many that fail is given up. */
 const mostFailed = 20
-const isFull = (e: Error): boolean => /disk is full|No space left/i.test(e.message)
 /** The name of a master that is rendered, and not checked yet. */
 const uncheckedName = (path: string): string => path.replace(/\.mov$/, ' unchecked.mov')
 

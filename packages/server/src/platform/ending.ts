@@ -1,5 +1,6 @@
 /** How a process of ours stays up, and how it ends: in order where it can, and in any case soon. */
 import { pino } from 'pino'
+import { isForRoom } from './errors.ts'
 
 /** Milliseconds for an end in order. Where database and queue were asked to end in the same moment, waiting for them would never end. */
 const patience = 5000
@@ -11,10 +12,6 @@ export function logStream(): ReturnType<typeof pino.destination> {
   return out
 }
 
-/** What a disk, or a queue whose disk is full, says for as long as there is no room. */
-const forWantOfRoom = (e: unknown): boolean =>
-  /^(ENOSPC|EDQUOT)$/.test((e as { code?: string } | null)?.code ?? '') || /MISCONF/.test((e as Error | null)?.message ?? '')
-
 /**
  * Ends this process in order when it is asked to. Something that went wrong where nobody waited for it is reported, and ends nothing; an error
  * that nobody caught ends it, and it is started anew, unless it is for want of room: then starting anew would help as little.
@@ -23,7 +20,7 @@ export function endWhenAsked(end: () => Promise<void>, report: (e: unknown) => v
   process.on('unhandledRejection', report)
   process.on('uncaughtException', (e) => {
     report(e)
-    if (!forWantOfRoom(e)) process.exit(1)
+    if (!isForRoom(e)) process.exit(1)
   })
   let ending = false
   for (const s of ['SIGTERM', 'SIGINT'] as const)

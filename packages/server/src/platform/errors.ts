@@ -1,4 +1,6 @@
 /** Every refusal as a value: a code, a sentence for people, and the HTTP status. */
+import { MediaError } from '@naranja/media'
+
 const statuses = {
   'not-known': 401,
   'not-found': 404,
@@ -61,4 +63,18 @@ export function diskRefusal(e: { readonly code?: string; readonly path?: unknown
   // Where the path is not told, the sentence begins with it, or goes on with it.
   const it = /^%/.test(say('%')) ? 'It' : 'it'
   return new Refusal(code, say(path === undefined ? it : Buffer.isBuffer(path) ? path.toString('utf8') : String(path)))
+}
+
+/** The codes of a disk, and of a database whose disk takes no more. */
+const roomCodes: ReadonlySet<string> = new Set([
+  ...['ENOSPC', 'EDQUOT'],
+  ...['ER_DISK_FULL', 'ER_RECORD_FILE_FULL', 'ER_ERROR_ON_WRITE', 'ER_GET_ERRNO', 'ER_TEMP_FILE_WRITE_FAILURE'],
+])
+
+/** Whether something went wrong for want of room: on a disk, in the database, in the queue (whose word for it is MISCONF), or in FFmpeg. */
+export function isForRoom(e: unknown): boolean {
+  if (!(e instanceof Error)) return false
+  if (e instanceof MediaError) return e.fault === 'no-room'
+  if (e instanceof Refusal) return e.code === 'full'
+  return roomCodes.has((e as { code?: string }).code ?? '') || e.message.startsWith('MISCONF') || (e.cause !== undefined && isForRoom(e.cause))
 }

@@ -24,6 +24,8 @@ export interface TaskRecord {
   cost: number
   /** Seconds of a whole worker that it took. */
   spent: number
+  /** What the program decides by, of why it failed: no room for the application's own files, or an original that is damaged. */
+  fault: '' | 'own-room' | 'damaged'
   error: string
   command: string
   message: string
@@ -65,6 +67,7 @@ export const TaskEntity = new EntitySchema<TaskRecord>({
     unit: { type: 'varchar', length: 20 },
     cost: big,
     spent: big,
+    fault: { type: 'varchar', length: 10, default: '' },
     error: { ...text, length: 2000 },
     command: { type: 'text' },
     message: { ...text, length: 2000 },

@@ -127,8 +127,13 @@ async function endedBadly({ ctx, log, stopping }: Worked, task: TaskRecord, job:
     await tasks.update({ id: task.id, attempts: task.attempts }, { state: 'cancelled', ended: new Date() })
   } else {
     const said = e instanceof Error ? e.message : String(e)
-    const error = (await endedForRoom(ctx, said)) ?? said
-    await tasks.update({ id: task.id }, { state: 'failed', error: error.slice(0, 2000), command: e instanceof MediaError ? e.command : '', ended: new Date() })
+    const ownRoom = await endedForRoom(ctx, e)
+    const error = ownRoom ?? said
+    const fault = ownRoom !== null ? 'own-room' : e instanceof MediaError && e.fault === 'damaged' ? 'damaged' : ''
+    await tasks.update(
+      { id: task.id },
+      { state: 'failed', fault, error: error.slice(0, 2000), command: e instanceof MediaError ? e.command : '', ended: new Date() },
+    )
     if (!(e instanceof Told || e instanceof CheckFailed)) await markProducts(ctx, [task], 'failed')
     if (task.kind === 'copy') await noteFailedCopy(ctx, task, error)
     const detail = e instanceof MediaError ? e.detail : undefined

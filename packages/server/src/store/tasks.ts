@@ -32,7 +32,7 @@ type Given = 'projectId' | 'batchId' | 'batchLabel' | 'kind' | 'label' | 'payloa
 export const waitingTask = (given: Pick<TaskRecord, Given>): TaskRecord => ({
   ...given,
   ...{ id: randomUUID(), state: 'waiting', created: new Date(), started: null, ended: null, done: 0, spent: 0, attempts: 0 },
-  ...{ error: '', command: '', message: '', result: null, job: null, machine: null, heldAlone: false },
+  ...{ fault: '', error: '', command: '', message: '', result: null, job: null, machine: null, heldAlone: false },
 })
 
 /**
@@ -151,7 +151,7 @@ export async function takeFirst(
     order: { place: 'ASC' },
   })
   if (!first) return null
-  const now = { state: 'running' as const, job, machine, started: first.started ?? new Date(), error: '' }
+  const now = { state: 'running' as const, job, machine, started: first.started ?? new Date(), fault: '' as const, error: '' }
   const { affected } = await tasks.update({ id: first.id, state: 'waiting' }, now)
   return affected === 1 ? { ...first, ...now } : null
 }

@@ -2,7 +2,7 @@
 import { join } from 'node:path'
 import type { Account, BatchRow, Queue, Started, TaskKind, TaskRow } from '@naranja/contract'
 import { shareDone, workLeft } from '@naranja/core/estimate'
-import { clearAwayAt, isDamaged, pathText } from '@naranja/media'
+import { clearAwayAt, pathText } from '@naranja/media'
 import { type EntityManager, In, IsNull, MoreThan, Not } from 'typeorm'
 import { placeBetween } from '@naranja/core/turns'
 import { type Context, found, newId, Refusal } from '../platform/index.ts'
@@ -98,7 +98,7 @@ function rowOf(t: TaskRecord): TaskRow {
     speed: p?.speed ?? 0,
     left: p?.left ?? null,
     error: t.error,
-    damaged: t.kind === 'copy' && t.state === 'failed' && isDamaged(t.error),
+    damaged: t.kind === 'copy' && t.state === 'failed' && t.fault === 'damaged',
     command: t.command,
     message: t.message,
     attempts: t.attempts,
@@ -248,7 +248,16 @@ export async function retryTasks(ctx: Context, by: { taskId?: string; batchId?: 
   const one = tasks[0]
   if (!one) throw new Refusal('bad-request', 'Only what failed or was cancelled can be tried again.')
   for (const some of inPortions(tasks)) {
-    const fresh = { state: 'waiting' as const, attempts: () => 'attempts + 1', error: '', ended: null, done: 0, job: null, heldAlone: false }
+    const fresh = {
+      state: 'waiting' as const,
+      attempts: () => 'attempts + 1',
+      fault: '' as const,
+      error: '',
+      ended: null,
+      done: 0,
+      job: null,
+      heldAlone: false,
+    }
     await ctx.repo(TaskEntity).update({ id: In(some.map((t) => t.id)) }, fresh)
     if (asFar) for (const t of some) await ctx.repo(TaskEntity).update({ id: t.id }, { payload: { ...t.payload, asFar } } as never)
     await markProducts(ctx, some, 'waiting')

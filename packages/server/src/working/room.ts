@@ -1,7 +1,7 @@
 /** Room on the disk that holds database, queue, caches and logs; without it nothing works, so some of it stays free. */
 import { bytesText, ownReserve } from '@naranja/core/estimate'
 import { diskRoom } from '@naranja/media'
-import { type Context, Refusal } from '../platform/index.ts'
+import { type Context, isForRoom, Refusal } from '../platform/index.ts'
 
 interface OwnRoom {
   readonly free: number
@@ -23,11 +23,9 @@ export async function ownRoom(folder: string, now = false): Promise<OwnRoom> {
   return room
 }
 
-/** How the sentence begins; tasks that ended with it are done again when there is room. */
-export const full = "The disk of Naranja's own data is full"
 /** What people are told while it lasts. */
 export const fullText = (folder: string, r: OwnRoom): string =>
-  `${full}: ${bytesText(r.free)} are free at ${folder}, and below ${bytesText(r.reserve)} nothing new is begun. Make room there; everything goes on by itself then.`
+  `The disk of Naranja's own data is full: ${bytesText(r.free)} are free at ${folder}, and below ${bytesText(r.reserve)} nothing new is begun. Make room there; everything goes on by itself then.`
 
 /** Refuses new work while there is no room for what it writes down. */
 export async function refuseWithoutRoom(ctx: Context): Promise<void> {
@@ -36,8 +34,8 @@ export async function refuseWithoutRoom(ctx: Context): Promise<void> {
 }
 
 /** What ended a task, where it ended because there was no room for its own files: then said so, and not as if the target were full. */
-export async function endedForRoom(ctx: Context, error: string): Promise<string | null> {
-  if (!/disk is full|no space left|ENOSPC|no room|table .* is full|MISCONF/i.test(error)) return null
+export async function endedForRoom(ctx: Context, e: unknown): Promise<string | null> {
+  if (!isForRoom(e)) return null
   const room = await ownRoom(ctx.config.folder)
   return room.low ? fullText(ctx.config.folder, room) : null
 }

@@ -1,10 +1,9 @@
 /** What happens when the room on the application's own disk ends, and when there is some again. */
-import { Like } from 'typeorm'
 import { type Context, everyTopic } from '../platform/index.ts'
 import { TaskEntity } from '../records/index.ts'
 import { reconcile, retryTasks } from '../tasks/index.ts'
 import { clearWorking } from './files.ts'
-import { full, fullText, ownRoom } from './room.ts'
+import { fullText, ownRoom } from './room.ts'
 
 /**
  * Looks at the room every few seconds. Where it gets low, caches give way first; when there is room again, what was ended for want of it is
@@ -29,7 +28,7 @@ export function watchRoom(ctx: Context, report: (e: Error) => void): () => void 
       } else if (!room.low && low) {
         await ctx.changed(null, ...everyTopic)
         await reconcile(ctx)
-        for (const t of await ctx.repo(TaskEntity).find({ where: { state: 'failed', error: Like(`${full}%`) }, select: { id: true } }))
+        for (const t of await ctx.repo(TaskEntity).find({ where: { state: 'failed', fault: 'own-room' }, select: { id: true } }))
           await retryTasks(ctx, { taskId: t.id })
         low = false
       }

@@ -49,6 +49,7 @@ export const link = (e: EventShape, state: LinkRow['state'], away = false, facts
   clipId: null,
   range: null,
   reason: '',
+  beyond: '',
   candidates: [],
   stations: ['open', 'open', 'open', 'open'],
   ...facts,
