@@ -202,6 +202,15 @@ export async function until<T>(what: string, check: () => Promise<T | null | und
 }
 
 /** The list narrowed to one notice. */
-export const noticed = (code: string): string => `clips?where=${encodeURIComponent(JSON.stringify([{ field: 'notice', is: code }]))}`
+/** What is asked for by a text of names and values. */
+export const asking = (query: string): Record<string, string> => Object.fromEntries(new URLSearchParams(query))
+/** The bytes of an answer; what it says where it says no is thrown. */
+export async function bytesOf(answer: Promise<Response>): Promise<Buffer> {
+  const r = await answer
+  const bytes = Buffer.from(await r.arrayBuffer())
+  if (!r.ok) throw new Error(bytes.toString())
+  return bytes
+}
+export const noticed = (code: string): { where: string } => ({ where: JSON.stringify([{ field: 'notice', is: code }]) })
 
 export { rate }

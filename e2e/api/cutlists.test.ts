@@ -1,12 +1,11 @@
 /** Cut lists in and out through the API: every form read and written on real clips, bad files refused with words. */
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { ListPreview, type ProjectRow, type Volume } from '@naranja/contract'
+import type { ProjectRow, Volume } from '@naranja/contract'
 import { ffmpeg, output } from '@naranja/media'
 import { formatFrames, rate } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
-import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance } from '../support.ts'
+import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance, asking } from '../support.ts'
 
 let app: Running
 let project: ProjectRow
@@ -22,8 +21,8 @@ const preview = (files: { name: string; base64: string }[], more: object = {}) =
 const importFiles = (files: { name: string; base64: string }[], more: object = {}) => app.client.ask('importCut', { projectId: project.id, files, ...more })
 const detail = (id: string) => app.client.ask('cut', id)
 const links = (id: string) => app.client.ask('links', id)
-const written = (id: string, query: string) => app.client.get(ListPreview, `/api/cuts/${id}/list/preview?${query}`)
-const file = (id: string, query: string) => app.client.call(z.string(), 'GET', `/api/cuts/${id}/list?${query}`)
+const written = (id: string, query: string) => app.client.askAnything('previewList', { cutId: id, ...asking(query) })
+const file = (id: string, query: string) => app.client.askAnything('cutList', { cutId: id, ...asking(query) })
 
 beforeAll(async () => {
   await makeClip(join(folder, 'A001', 'A001C001_261108_SF.mov'), { code: 1, frames: 100, timecode: '10:00:00:00', reel: 'A001_SALTFERRY', tone: 300 })

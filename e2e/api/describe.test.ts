@@ -1,29 +1,14 @@
 /** What people call clips by: typed, by rule, from side files and table files; found again by any of it; all of it undone. */
 import { copyFileSync, mkdirSync, utimesSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import {
-  Changed,
-  ClipPage,
-  type ClipCondition,
-  ClipValues,
-  ListViews,
-  type DescribeEdit,
-  type ProjectRow,
-  RuleRow,
-  Started,
-  Summary,
-  TableAnswer,
-  type Volume,
-} from '@naranja/contract'
+import type { ClipPage, ClipCondition, DescribeEdit, ProjectRow, Volume } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, type Running, startInstance } from '../support.ts'
 
 const media = emptyFolder('describe media')
 let app: Running
 let project: ProjectRow
 let volume: Volume
-const api = (path: string) => `/api/projects/${project.id}/${path}`
 
 beforeAll(async () => {
   const card = join(media, 'Day 1/A001')
@@ -38,12 +23,12 @@ beforeAll(async () => {
 afterAll(() => app.stop())
 
 const list = async (query: Record<string, string> = {}, where: ClipCondition[] = []) =>
-  app.client.get(ClipPage, api(`clips?${new URLSearchParams({ limit: '100', where: JSON.stringify(where), ...query })}`))
+  app.client.askAnything('clips', { projectId: project.id, limit: 100, where: JSON.stringify(where), ...query })
 const names = async (query: Record<string, string> = {}, where: ClipCondition[] = []) =>
   (await list(query, where)).rows.map((r) => r.name.replace(/\.mov$/, ''))
 const clip = async (name: string) => (await list()).rows.find((r) => r.name.startsWith(name)) as ClipPage['rows'][number]
-const edit = (edits: DescribeEdit[]) => app.client.call(Changed, 'PATCH', api('clips'), { edits })
-const undo = () => app.client.post(Changed, api('undo'), {})
+const edit = (edits: DescribeEdit[]) => app.client.ask('describe', { projectId: project.id, edits })
+const undo = () => app.client.ask('undo', { projectId: project.id })
 
 describe('a side file', () => {
   it('describes its clip, and is named as the source', async () => {
@@ -90,7 +75,7 @@ describe('what is typed', () => {
     const c = await clip('A001C009')
     await edit([{ clipId: c.id, field: 'plain', before: null, value: 'Rope' }])
     utimesSync(join(media, 'Day 1/A001/A001C009.mov'), new Date(), new Date(Date.now() - 60_000))
-    const started = await app.client.post(Started, api('take-in'), { folders: [{ volumeId: volume.id, ref: '' }] })
+    const started = await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] })
     expect((await app.client.finish(started))[0]?.message).toContain('1 changed on disk and read anew')
     expect((await clip('A001C009')).plain).toBe('Rope')
     await undo()
@@ -105,13 +90,13 @@ describe('a rule', () => {
   ]
   it('shows every value beforehand, fills what is empty, and is undone in one go', async () => {
     const ask = { field: 'scene', chips, onlyEmpty: true }
-    const rows = await app.client.post(z.array(RuleRow), api('derive/preview'), ask)
+    const rows = await app.client.askAnything('previewDerivation', { projectId: project.id, ...ask })
     expect(rows.map((r) => [r.name, r.before, r.after, r.why]).slice(0, 3)).toEqual([
       ['A001C001.mov', '7', null, 'it is filled'],
       ['A001C002.mov', null, 'S2', 'from its name'],
       ['A001C009.mov', null, 'S9', 'from its name'],
     ])
-    expect((await app.client.post(Changed, api('derive'), ask)).sentence).toBe('Set scene of 6 clips.')
+    expect((await app.client.askAnything('applyDerivation', { projectId: project.id, ...ask })).sentence).toBe('Set scene of 6 clips.')
     expect((await list()).rows.filter((r) => r.scene !== null).length).toBe(7)
     await undo()
     expect((await list()).rows.filter((r) => r.scene !== null).length).toBe(1)
@@ -119,8 +104,10 @@ describe('a rule', () => {
   it('can read folders, for chosen clips alone', async () => {
     const c = await clip('CLIP0001')
     const ask = { field: 'camera', chips: [{ kind: 'value', of: 'folder', part: { kind: 'all' }, form: 'as-is' }], onlyEmpty: false, clipIds: [c.id] }
-    expect((await app.client.post(z.array(RuleRow), api('derive/preview'), ask)).map((r) => r.after)).toEqual(['B001'])
-    await expect(app.client.post(Changed, api('derive'), { ...ask, chips: [{ ...ask.chips[0], of: 'angle' }] })).rejects.toThrow('Nothing would change')
+    expect((await app.client.askAnything('previewDerivation', { projectId: project.id, ...ask })).map((r) => r.after)).toEqual(['B001'])
+    await expect(app.client.askAnything('applyDerivation', { projectId: project.id, ...ask, chips: [{ ...ask.chips[0], of: 'angle' }] })).rejects.toThrow(
+      'Nothing would change',
+    )
   })
 })
 
@@ -128,7 +115,7 @@ describe('a table file', () => {
   const base64 = (text: string) => Buffer.from(text).toString('base64')
   const text = 'Camera log;day 1\nKept by;nobody\n\nName;Reel;Scene;Comments\nA001C010;;"21;b";the rope, slips\nCLIP0001;B002;4;\nCLIP0001;;5;\nZ1;;6;\n'
   it('is read below its heading lines; each row finds its clip or says why not', async () => {
-    const t = await app.client.post(TableAnswer, api('table/preview'), { base64: base64(text) })
+    const t = await app.client.ask('previewTable', { projectId: project.id, base64: base64(text) })
     expect(t.columns.map((c) => c.use)).toEqual(['name', 'reel', 'scene', 'notes'])
     expect(t.rows.map((r) => [r.line, r.state, r.changes.map((c) => c.value)])).toEqual([
       [5, 'found', ['21;b', 'the rope, slips']],
@@ -139,17 +126,17 @@ describe('a table file', () => {
   })
   it('is applied as one change, under what a person says its columns are, and undone', async () => {
     const ask = { base64: base64(text), uses: ['name', 'reel', 'scene', null] }
-    expect((await app.client.post(Changed, api('table'), ask)).sentence).toBe('Set scene of 2 clips.')
+    expect((await app.client.askAnything('applyTable', { projectId: project.id, ...ask })).sentence).toBe('Set scene of 2 clips.')
     const c = await app.client.ask('clip', (await clip('A001C010')).id)
     expect([c.described.scene, c.notes]).toEqual([{ value: '21;b', from: 'table' }, null])
     await undo()
     expect((await clip('A001C010')).scene).toBeNull()
   })
   it('that is none is refused with what it needs', async () => {
-    await expect(app.client.post(TableAnswer, api('table/preview'), { base64: base64('a,b\n1,2\n') })).rejects.toThrow(
+    await expect(app.client.ask('previewTable', { projectId: project.id, base64: base64('a,b\n1,2\n') })).rejects.toThrow(
       'No row of this file holds column headings',
     )
-    await expect(app.client.post(TableAnswer, api('table/preview'), { base64: Buffer.from([0x89, 0x50, 0x4e, 0x47]).toString('base64') })).rejects.toThrow(
+    await expect(app.client.ask('previewTable', { projectId: project.id, base64: Buffer.from([0x89, 0x50, 0x4e, 0x47]).toString('base64') })).rejects.toThrow(
       'a PNG picture, not a table file',
     )
   })
@@ -212,7 +199,7 @@ describe('the list', () => {
     await undo()
   })
   it('tells which values there are', async () => {
-    const values = await app.client.get(ClipValues, api('clips/values?field=scene'))
+    const values = await app.client.ask('clipValues', { projectId: project.id, field: 'scene' })
     expect(values).toEqual(
       expect.arrayContaining([
         { value: '9', count: 3 },
@@ -222,24 +209,25 @@ describe('the list', () => {
     )
   })
   it('keeps the view of each person, and those with a name', async () => {
-    expect(await app.client.get(ListViews.nullable(), api('views'))).toBeNull()
+    expect(await app.client.ask('listViews', project.id)).toBeNull()
     const view = { columns: ['scene', 'take'], group: 'day', sort: 'byScene', descending: true, where: [{ field: 'ticked', is: true }] } as const
     const views = { now: view, kept: [{ name: 'Log', view: { ...view, columns: ['notes'] } }], version: 0 }
-    await app.client.call(ListViews, 'PUT', api('views'), views)
-    expect(await app.client.get(ListViews.nullable(), api('views'))).toEqual({ ...views, version: 1 })
+    await app.client.askAnything('keepListViews', { projectId: project.id, ...views })
+    expect(await app.client.ask('listViews', project.id)).toEqual({ ...views, version: 1 })
   })
 })
 
 describe('ticks', () => {
   it('stay until they are taken away, choose what edit copies are made of, and are undone', async () => {
     const [a, b] = [await clip('A001C001'), await clip('A001C009')]
-    await app.client.post(Changed, api('ticks'), { ticked: true, clipIds: [a.id, b.id] })
+    await app.client.ask('tick', { projectId: project.id, ticked: true, clipIds: [a.id, b.id] })
     expect(await names({}, [{ field: 'ticked', is: true }])).toEqual(['A001C001', 'A001C009'])
-    const estimate = await app.client.post(z.object({ clips: z.int() }).loose(), api('copies/estimate'), {
+    const estimate = await app.client.ask('estimate', {
+      projectId: project.id,
       ...{ specs: ['h264-proxy-720'], volumeId: volume.id, folder: 'Copies', ticked: true },
     })
     expect(estimate.clips).toBe(2)
-    await app.client.post(Changed, api('ticks'), { ticked: false, clipIds: [a.id, b.id] })
+    await app.client.ask('tick', { projectId: project.id, ticked: false, clipIds: [a.id, b.id] })
     expect(await names({}, [{ field: 'ticked', is: true }])).toEqual([])
     await undo()
     expect(await names({}, [{ field: 'ticked', is: true }])).toEqual(['A001C001', 'A001C009'])
@@ -247,10 +235,10 @@ describe('ticks', () => {
 })
 
 describe('a notice', () => {
-  const noticed = async (code: string) => (await app.client.get(Summary, api('summary'))).notices.find((n) => n.code === code)?.count ?? 0
+  const noticed = async (code: string) => (await app.client.ask('summary', project.id)).notices.find((n) => n.code === code)?.count ?? 0
   it('of a light copy taken in as an original is mended by marking it', async () => {
     expect(await noticed('light-copy')).toBe(1)
-    expect((await app.client.post(Changed, api('light-copies'), { mark: true })).sentence).toMatch(/^Marked A001C002_proxy\.mov/)
+    expect((await app.client.ask('markLight', { projectId: project.id, mark: true })).sentence).toMatch(/^Marked A001C002_proxy\.mov/)
     expect([await noticed('light-copy'), await noticed('marked-light')]).toEqual([0, 1])
     await undo()
     expect([await noticed('light-copy'), await noticed('marked-light')]).toEqual([1, 0])
@@ -259,9 +247,9 @@ describe('a notice', () => {
     mkdirSync(join(media, 'spare'), { recursive: true })
     const other = join(media, 'Day 2/B002/CLIP0001.mov')
     copyFileSync(join(media, 'Day 1/A001/A001C010.mov'), other)
-    await app.client.finish(await app.client.post(Started, api('take-in'), { folders: [{ volumeId: volume.id, ref: '' }] }))
+    await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] }))
     expect(await noticed('changed')).toBe(1)
-    await app.client.post(Changed, api('changes-seen'), {})
+    await app.client.ask('seeChanges', project.id)
     expect(await noticed('changed')).toBe(0)
     await undo()
     expect(await noticed('changed')).toBe(1)

@@ -1,25 +1,10 @@
 /** Finishing sources: what has no original that can be read is finished from a checked intermediate, if a person says so, and never by accident. */
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import {
-  Changed,
-  ChangeRow,
-  ClipPage,
-  CopyRow,
-  DeletePlan,
-  FinishingRule,
-  MasterRow,
-  type PairLine,
-  type ProjectRow,
-  type PullRow,
-  SpecDraft,
-  Started,
-  type Volume,
-} from '@naranja/contract'
+import { type MasterRow, type PairLine, type ProjectRow, type PullRow, SpecDraft, type Volume } from '@naranja/contract'
 import { readEdl } from '@naranja/core/edl'
 import { output, probe } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, type MadeClip, projectOn, rate, readCodes, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('finishing media')
@@ -46,24 +31,23 @@ FCM: NON-DROP FRAME
 * FROM CLIP NAME: A001C001_SF.mov
 `
 
-const api = () => `/api/projects/${project.id}`
 const clipOf = async (name: string) => {
-  const row = (await app.client.get(ClipPage, `${api()}/clips`)).rows.find((c) => c.name === name)
+  const row = (await app.client.ask('clips', { projectId: project.id })).rows.find((c) => c.name === name)
   return app.client.askAnything('clip', row?.id)
 }
-const copies = async (spec: string) => (await app.client.get(z.array(CopyRow), `${api()}/copies`)).filter((c) => c.spec === spec)
+const copies = async (spec: string) => (await app.client.ask('copies', project.id)).filter((c) => c.spec === spec)
 const copiesBy = async (body: object) => {
-  const tasks = await app.client.finish(await app.client.post(Started, `${api()}/copies`, { volumeId: out.id, folder: 'Copies', ...body }))
+  const tasks = await app.client.finish(await app.client.askAnything('makeCopies', { projectId: project.id, volumeId: out.id, folder: 'Copies', ...body }))
   expect(tasks.map((t) => [t.state, t.error])).toEqual(tasks.map(() => ['done', '']))
 }
 const plan = () => app.client.ask('plan', { cutId, handles: 5 })
 const sources = async () => (await plan()).events.filter((e) => e.track === 'V1').map((e) => [e.finishing, e.block])
 const links = () => app.client.ask('links', cutId)
-const decide = (body: object) => app.client.post(Changed, `${api()}/finishing`, body)
-const undo = () => app.client.post(Changed, `${api()}/undo`, {})
+const decide = (body: object) => app.client.askAnything('setFinishing', { projectId: project.id, ...body })
+const undo = () => app.client.ask('undo', { projectId: project.id })
 const rule = async (missing: boolean) => {
-  const { version } = await app.client.get(FinishingRule, `${api()}/finishing-rule`)
-  return app.client.call(Changed, 'PUT', `${api()}/finishing-rule`, { missing, version })
+  const { version } = await app.client.ask('finishingRule', project.id)
+  return app.client.ask('setFinishingRule', { projectId: project.id, missing, version })
 }
 const away = async (yes: boolean) => {
   if (yes) renameSync(drive, join(hidden, 'Drive'))
@@ -74,7 +58,7 @@ const away = async (yes: boolean) => {
 const master = async (file: string, from: 'originals' | 'pulls' = 'originals') => {
   const started = await app.client.ask('renderMaster', { cutId, ...{ volumeId: out.id, folder: 'Masters', file, from, placeholders: false } })
   expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual([['done', '']])
-  const row = (await app.client.get(z.array(MasterRow), `${api()}/masters`)).find((m) => m.id === started.masterId) as MasterRow
+  const row = (await app.client.ask('masters', project.id)).find((m) => m.id === started.masterId) as MasterRow
   const codes = await readCodes(
     row.path,
     raster,
@@ -164,11 +148,11 @@ describe('while originals are away', () => {
   })
 
   it('such a copy is kept when copies are deleted; undo takes the decision back, and it is in the history', async () => {
-    const p = await app.client.post(DeletePlan, `${api()}/copies/deletion`, { spec: 'dnxhr-sq', unusedOnly: false })
+    const p = await app.client.ask('deletion', { projectId: project.id, spec: 'dnxhr-sq', unusedOnly: false })
     expect(p.kept.map((k) => k.reason)).toEqual([1, 2, 3].map(() => 'it is the finishing source of this clip'))
     await undo()
     expect(await sources()).toEqual([1, 2, 3].map(() => [null, expect.stringMatching(/^its original is away/)]))
-    const [last] = await app.client.get(z.array(ChangeRow), `${api()}/changes`)
+    const [last] = await app.client.ask('changes', project.id)
     expect([last?.sentence, last?.undone]).toEqual(['3 clips: finished from checked intermediates.', true])
   })
 
@@ -187,7 +171,7 @@ describe('while originals are away', () => {
     expect(list).not.toContain('from-intermediate')
     expect(readEdl(list, { rate: rate(25), file: 'x' }).value.events).toHaveLength(4)
     await undo()
-    expect((await app.client.get(z.object({ missing: z.boolean() }), `${api()}/finishing-rule`)).missing).toBe(false)
+    expect((await app.client.ask('finishingRule', project.id)).missing).toBe(false)
   })
 })
 
@@ -222,7 +206,7 @@ describe('a finishing source', () => {
     const path = join(drive, 'A001/A001C002_SF.mov')
     const good = readFileSync(path)
     writeFileSync(path, Buffer.concat([good.subarray(0, 40), Buffer.alloc(4000)]))
-    await app.client.finish(await app.client.post(Started, `${api()}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] }))
+    await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] }))
     const bad = await clipOf('A001C002_SF.mov')
     expect([bad.technical.fault !== null, bad.frames, bad.start]).toEqual([true, 60, 902000 + 1000])
     expect((await links())[1]).toMatchObject({ state: 'not-found', fromCopy: false })
@@ -233,7 +217,7 @@ describe('a finishing source', () => {
     expect(m.codes.slice(33, 50)).toEqual(Array.from({ length: 17 }, (_, i) => `2:${13 + i}`))
     await undo()
     writeFileSync(path, good)
-    await app.client.finish(await app.client.post(Started, `${api()}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] }))
+    await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] }))
     expect((await clipOf('A001C002_SF.mov')).technical.fault).toBeNull()
   })
 
@@ -247,11 +231,11 @@ describe('a finishing source', () => {
     writeFileSync(join(drive, 'A001/A001C009_SF.mov'), strange)
     mkdirSync(join(parent, 'Out/Short'))
     await makeClip(join(parent, 'Out/Short/A001C009_SF.mov'), { ...facts, frames: 49 })
-    await app.client.finish(await app.client.post(Started, `${api()}/take-in`, { folders: [{ volumeId: volume.id, ref: '' }] }))
+    await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders: [{ volumeId: volume.id, ref: '' }] }))
     const clip = await clipOf('A001C009_SF.mov')
     expect([clip.notices.map((n) => n.code).includes('fault'), clip.frames, clip.start]).toEqual([true, 50, 907500])
     const pair = async (folder: string): Promise<PairLine | undefined> => {
-      const started = await app.client.post(Started, `${api()}/pairs`, { volumeId: out.id, ref: Buffer.from(folder).toString('base64url') })
+      const started = await app.client.ask('startPairing', { projectId: project.id, volumeId: out.id, ref: Buffer.from(folder).toString('base64url') })
       await app.client.finish(started)
       return (await app.client.ask('pairs', started.taskIds[0])).lines.find((l) => l.path === 'A001C009_SF.mov')
     }

@@ -48,7 +48,7 @@ describe('the disk of its own data', () => {
 
   it('gets low: caches give way first, nothing new is begun, and it is said', async () => {
     const { rows } = await app.client.ask('clips', { projectId: project.id })
-    const still = await app.client.fetch(`/api/clips/${rows[0]?.id}/still?frame=10&width=640`)
+    const still = await app.client.response('clipStill', { clipId: rows[0]?.id, frame: 10, width: 640 })
     expect(still.status).toBe(200)
     await still.arrayBuffer()
     const pictures = () =>

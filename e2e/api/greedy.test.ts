@@ -3,6 +3,7 @@ import { execFileSync } from 'node:child_process'
 import { readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { deflateSync } from 'node:zlib'
+import { addressOf, routes } from '@naranja/contract'
 import { box } from '@naranja/media/testing'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { emptyFolder, grownSince, projectOn, type Running, startInstance, until } from '../support.ts'
@@ -133,7 +134,7 @@ describe('files that ask for much', () => {
     const clips = (await client.ask('clips', { projectId: project.id })).rows
     for (const c of clips)
       for (const frame of [0, Math.max(0, c.frames - 1), 1_000_000]) {
-        const res = await client.fetch(`/api/clips/${c.id}/still?frame=${frame}&width=320`)
+        const res = await client.response('clipStill', { clipId: c.id, frame, width: 320 })
         const what = res.status === 200 ? 'a picture' : ((await res.json()) as { error: { message: string } }).error.message
         expect([c.name, res.status, what]).toEqual([c.name, expect.toBeOneOf([200, 422]), expect.stringMatching(/^a picture$|decoded|has no picture/)])
       }
@@ -153,7 +154,9 @@ describe('files that ask for much', () => {
     const slow = clips.find((c) => c.name === 'empty.ts')
     truncateSync(at('empty.ts'), 3e9)
     const gone = new AbortController()
-    const asked = client.fetch(`/api/clips/${slow?.id}/still?frame=22&width=334&viewing=originals`, { signal: gone.signal }).catch(() => null)
+    const asked = client
+      .fetch(addressOf(routes.clipStill, { clipId: slow?.id ?? '', frame: 22, width: 334, viewing: 'originals' }), { signal: gone.signal })
+      .catch(() => null)
     await until('it is looked for', async () => running().length > 0)
     gone.abort()
     await asked
@@ -163,7 +166,7 @@ describe('files that ask for much', () => {
     rmSync(at('plain.mov'))
     execFileSync('mkfifo', [at('plain.mov')])
     const piped = clips.find((c) => c.name === 'plain.mov')
-    const ask = await client.fetch(`/api/clips/${piped?.id}/still?frame=11&width=333&viewing=originals`)
+    const ask = await client.response('clipStill', { clipId: piped?.id ?? '', frame: 11, width: 333, viewing: 'originals' })
     expect([ask.status, await ask.text()]).toEqual([422, expect.stringContaining('plain.mov is a pipe or a device instead of a file, and is not opened.')])
 
     expect(processes()).toEqual(before)

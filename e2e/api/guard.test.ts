@@ -56,7 +56,7 @@ describe('the door', () => {
 describe('who is not known', () => {
   const at = (path: string) => `${app.instance.address}${path}`
   it('gets nothing but health and the page itself, from any route, however it is written', async () => {
-    const doc = await app.client.get(z.object({ paths: z.record(z.string(), z.record(z.string(), z.unknown())) }), '/api/openapi.json')
+    const doc = await app.client.ask('described')
     const some = (path: string) => path.replace(/\{(?:id|[a-zA-Z]*Id)\}/g, '0f7f2c4e-4f4b-4b3b-9d0a-0f7f2c4e4f4b').replace(/\{\w+\}/g, '1')
     let asked = 0
     for (const [path, methods] of Object.entries(doc.paths))
@@ -150,7 +150,7 @@ describe('a link that is put in the place of a clip, or of a folder above it, af
     const { rows } = await app.client.ask('clips', { projectId: project.id })
     expect(rows.map((r) => r.roll).sort()).toEqual(['A001', 'A002'])
     const still = async (id: string) => {
-      const r = await app.client.fetch(`/api/clips/${id}/still?frame=7&width=320`)
+      const r = await app.client.response('clipStill', { clipId: id, frame: 7, width: 320 })
       return { status: r.status, type: r.headers.get('content-type') ?? '', text: (await r.text()).slice(0, 400) }
     }
     const of = (roll: string) => rows.find((r) => r.roll === roll)?.id ?? ''
@@ -161,7 +161,7 @@ describe('a link that is put in the place of a clip, or of a folder above it, af
     renameSync(join(film, 'A002/secret.mov'), join(film, 'moved.mov'))
     symlinkSync(join(film, 'moved.mov'), join(film, 'A002/secret.mov'))
     for (const roll of ['A001', 'A002']) {
-      const r = await app.client.fetch(`/api/clips/${of(roll)}/still?frame=20&width=320`)
+      const r = await app.client.response('clipStill', { clipId: of(roll), frame: 20, width: 320 })
       expect([roll, r.status === 200 && r.headers.get('content-type') === 'image/jpeg']).toEqual([roll, false])
     }
     // And as FFmpeg is asked, with nobody having noticed yet.
@@ -212,15 +212,12 @@ describe('requests', () => {
     await expect(app.stranger.ask('editProject', { projectId: p.id, version: p.version, name: 'z' })).rejects.toThrow(/it is now y/)
   })
   it('are all described', async () => {
-    const doc = await app.stranger.get(
-      z.object({ openapi: z.string(), paths: z.record(z.string(), z.record(z.string(), z.looseObject({ responses: z.record(z.string(), z.unknown()) }))) }),
-      '/api/openapi.json',
-    )
+    const doc = await app.stranger.ask('described')
     expect(Object.keys(doc.paths).length).toBeGreaterThan(35)
     expect(doc.paths['/api/projects/{projectId}/take-in']?.post?.responses).toHaveProperty('200')
   })
   it('for what is not there get a sentence', async () => {
     await expect(app.stranger.ask('clip', '0f7f2c4e-4f4b-4b3b-9d0a-0f7f2c4e4f4b')).rejects.toThrow(/does not exist any more/)
-    await expect(app.stranger.get(z.unknown(), '/api/nothing')).rejects.toThrow(/There is nothing at/)
+    await expect(app.stranger.call(z.unknown(), 'GET', '/api/nothing')).rejects.toThrow(/There is nothing at/)
   })
 })

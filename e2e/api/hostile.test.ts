@@ -7,7 +7,6 @@ import { SpecDraft } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, type Running, startInstance } from '../support.ts'
 
 interface Schema {
@@ -32,7 +31,6 @@ interface Operation {
   readonly parameters?: { name: string; in: 'path' | 'query'; required?: boolean; schema: Schema }[]
   readonly requestBody?: { content: Record<string, { schema: Schema }> }
 }
-const Described = z.object({ paths: z.record(z.string(), z.record(z.string(), z.unknown())) })
 
 const root = emptyFolder('hostile media')
 let app: Running
@@ -48,7 +46,7 @@ beforeAll(async () => {
   const { cut } = await importText(app.client, project.id, list)
   const clips = (await app.client.ask('clips', { projectId: project.id })).rows.map((c) => c.id)
   there = [project.id, volume.id, cut.id, ...clips]
-  const doc = await app.client.get(Described, '/api/openapi.json')
+  const doc = await app.client.ask('described')
   operations = Object.entries(doc.paths).flatMap(([path, ops]) => Object.entries(ops).map(([method, op]) => ({ method, path, op: op as Operation })))
 })
 afterAll(() => app?.stop())

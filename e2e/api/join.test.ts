@@ -13,7 +13,6 @@ import { doorVersion, greeting, type Joined } from '@naranja/server/door'
 import { Redis } from 'ioredis'
 import { DataSource } from 'typeorm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('join media')
@@ -156,8 +155,8 @@ describe('a worker on another machine', () => {
 
   it('is let in by its own token until that is taken back, and by the version that both are of', async () => {
     const [one, two] = [await tokenFor('one'), await tokenFor('two')]
-    const listed = async () => app.client.get(z.array(z.object({ name: z.string(), used: z.string().nullable() })), '/api/workers')
-    expect((await listed()).filter((t) => ['one', 'two'].includes(t.name))).toEqual([
+    const listed = async () => app.client.ask('workers')
+    expect((await listed()).filter((t) => ['one', 'two'].includes(t.name))).toMatchObject([
       { name: 'one', used: null },
       { name: 'two', used: null },
     ])
@@ -171,17 +170,13 @@ describe('a worker on another machine', () => {
     open.on('error', () => undefined)
     await new Promise((r) => open.once('data', r))
     const closed = new Promise((r) => open.once('close', r))
-    await app.client.call(z.unknown(), 'DELETE', '/api/workers/one')
+    await app.client.ask('removeWorker', 'one')
     await closed
     expect(await ask(greeting(one, 'config'))).toBe('no\n')
     expect(await ask(greeting(two, 'config'))).toMatch(/^ok\n/)
     // Nobody but the command makes one; tokens are kept as digests, for their owner alone.
-    for (const [method, path] of [
-      ['POST', '/api/workers'],
-      ['GET', '/api/workers'],
-      ['DELETE', '/api/workers/two'],
-    ] as const)
-      await expect(app.stranger.call(z.unknown(), method, path, method === 'POST' ? { name: 'x' } : undefined)).rejects.toMatchObject({ status: 403 })
+    for (const asked of [app.stranger.ask('newWorker', { name: 'x' }), app.stranger.ask('workers'), app.stranger.ask('removeWorker', 'two')])
+      await expect(asked).rejects.toMatchObject({ status: 403 })
     const kept = join(app.instance.folder, 'workers.json')
     expect([readFileSync(kept, 'utf8').includes(two), statSync(kept).mode & 0o077]).toEqual([false, 0])
   })

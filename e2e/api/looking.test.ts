@@ -1,12 +1,12 @@
 /** A close look: codes as the file holds them, scopes, looks that are tried, and sound to the sample. */
 import { writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { Playlist, type ProjectRow, type Scopes } from '@naranja/contract'
+import { type ProjectRow, type Scopes, addressOf, routes } from '@naranja/contract'
 import { lattice, writeCube } from '@naranja/core/look'
 import { writeDng } from '@naranja/demo'
 import { ffmpeg, output } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { emptyFolder, grownSince, projectOn, type Running, startInstance } from '../support.ts'
+import { emptyFolder, grownSince, projectOn, type Running, startInstance, asking } from '../support.ts'
 
 const media = emptyFolder('looking media')
 let app: Running
@@ -31,7 +31,7 @@ afterAll(() => app.stop())
 const add = (name: string, text: string) => app.client.ask('addLook', { projectId: project.id, name, base64: Buffer.from(text).toString('base64') })
 /** Colour of a point of the still, as the page gets it. */
 async function shown(query: string, x: number): Promise<number[]> {
-  const res = await app.client.fetch(`/api/clips/${clip}/still?frame=3&width=320&viewing=originals${query}`)
+  const res = await app.client.fetch(addressOf(routes.clipStill, { clipId: clip, frame: 3, width: 320, viewing: 'originals', ...asking(query) }))
   const path = join(media, '..', 'looking still.jpg')
   writeFileSync(path, Buffer.from(await res.arrayBuffer()))
   return [...(await output('ffmpeg', ['-v', 'error', '-i', path, '-vf', `crop=8:8:${x}:80,scale=1:1:flags=area`, '-pix_fmt', 'rgb24', '-f', 'rawvideo', '-']))]
@@ -56,7 +56,7 @@ describe('a frame of 16,384×8,640', () => {
     const { project: own } = await projectOn(app.client, dirname(huge))
     const id = (await app.client.ask('clips', { projectId: own.id })).rows[0]?.id ?? ''
     const grown = grownSince(app.instance.pid('api'))
-    const still = await app.client.fetch(`/api/clips/${id}/still?frame=0&width=1280`)
+    const still = await app.client.response('clipStill', { clipId: id, frame: 0, width: 1280 })
     expect([still.status, still.headers.get('content-type')]).toEqual([200, 'image/jpeg'])
     await still.arrayBuffer()
     const s = await app.client.ask('scopes', { clipId: id, frame: 0 })
@@ -81,7 +81,7 @@ describe('a raw picture of 6,144×4,096', () => {
     const { project: own } = await projectOn(app.client, folder)
     const id = (await app.client.ask('clips', { projectId: own.id })).rows[0]?.id ?? ''
     const grown = grownSince(app.instance.pid('api'))
-    const still = await app.client.fetch(`/api/clips/${id}/still?frame=1&width=1280`)
+    const still = await app.client.response('clipStill', { clipId: id, frame: 1, width: 1280 })
     expect([still.status, (await still.arrayBuffer()).byteLength > 5000]).toEqual([200, true])
     const s = await app.client.ask('scopes', { clipId: id, frame: 1 })
     expect(s.histogram.length).toBeGreaterThan(0)
@@ -143,7 +143,7 @@ describe('a look', () => {
     const looks = await app.client.ask('looks', project.id)
     const dark = looks.find((l) => l.name === 'dark.cube')
     const light = async (look: string) => {
-      const list = await app.client.get(Playlist, `/api/clips/${clip}/playlist?viewing=originals${look}`)
+      const list = await app.client.askAnything('clipPlaylist', { clipId: clip, viewing: 'originals', ...asking(look) })
       const res = await app.client.fetch(list.pieces[0]?.url)
       const path = join(media, '..', 'looking piece.mp4')
       writeFileSync(path, Buffer.from(await res.arrayBuffer()))

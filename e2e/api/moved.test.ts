@@ -1,9 +1,8 @@
 /** Files that stand somewhere else now are the same clips: met again by their content, or looked for where a person says. */
 import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { basename, dirname, join } from 'node:path'
-import { Changed, ChangeRow, ClipPage, CopyRow, type ProjectRow, Started, type Volume } from '@naranja/contract'
+import type { ProjectRow, Volume } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('moved media')
@@ -12,10 +11,9 @@ let app: Running
 let project: ProjectRow
 let cutId: string
 
-const api = () => `/api/projects/${project.id}`
-const clips = async () => (await app.client.get(ClipPage, `${api()}/clips`)).rows
+const clips = async () => (await app.client.ask('clips', { projectId: project.id })).rows
 const clip = async (id: string) => (await clips()).find((c) => c.id === id)
-const copies = () => app.client.get(z.array(CopyRow), `${api()}/copies`)
+const copies = () => app.client.ask('copies', project.id)
 const links = async () => (await app.client.ask('links', cutId)).map((l) => [l.state, l.away])
 const volume = async (label: string) => (await app.client.ask('volumes', {})).find((v) => v.label === label) as Volume
 const move = (from: string, to: string) => {
@@ -23,10 +21,10 @@ const move = (from: string, to: string) => {
   renameSync(from, to)
 }
 const lookFor = async (label: string, path: string, more: object = {}) => {
-  const started = await app.client.post(Started, `${api()}/look-for`, { places: [{ volumeId: (await volume(label)).id, ref: ref(path) }], ...more })
+  const started = await app.client.ask('lookFor', { projectId: project.id, places: [{ volumeId: (await volume(label)).id, ref: ref(path) }], ...more })
   return (await app.client.finish(started))[0]?.message
 }
-const sentences = async () => (await app.client.get(z.array(ChangeRow), `${api()}/changes`)).map((c) => c.sentence)
+const sentences = async () => (await app.client.ask('changes', project.id)).map((c) => c.sentence)
 
 beforeAll(async () => {
   for (const i of [1, 2, 3]) await makeClip(join(drive, `Day 1/A001/A001C00${i}.mov`), { code: i, frames: 30, timecode: `10:0${i}:00:00`, reel: 'A001' })
@@ -34,12 +32,12 @@ beforeAll(async () => {
   app = await startInstance('moved', parent)
   ;({ project } = await projectOn(app.client, drive))
   const made = { volumeId: (await volume('Out')).id, folder: 'Light', specs: ['h264-proxy-720'] }
-  await app.client.finish(await app.client.post(Started, `${api()}/copies`, made))
+  await app.client.finish(await app.client.ask('makeCopies', { projectId: project.id, ...made }))
   const line = (i: number) => `00${i}  A001     V     C        10:0${i}:00:05 10:0${i}:00:15 01:00:0${i}:00 01:00:0${i}:10\n* FROM CLIP NAME: A001C00${i}.mov\n`
   const { cut } = await importText(app.client, project.id, `TITLE: one\nFCM: NON-DROP FRAME\n\n${line(1)}${line(2)}${line(3)}`)
   cutId = cut.id
   const edits = (await clips()).map((c) => ({ clipId: c.id, field: 'notes', before: null, value: `seen ${c.name}` }))
-  await app.client.call(Changed, 'PATCH', `${api()}/clips`, { edits })
+  await app.client.askAnything('describe', { projectId: project.id, edits })
 })
 afterAll(() => app?.stop())
 
@@ -48,7 +46,7 @@ describe('a file that was renamed and moved', () => {
     const before = await clips()
     move(join(drive, 'Day 1/A001/A001C001.mov'), join(drive, 'Sorted/Wide shot.mov'))
     const folders = [{ volumeId: (await volume('Drive')).id, ref: '' }]
-    const [task] = await app.client.finish(await app.client.post(Started, `${api()}/take-in`, { folders }))
+    const [task] = await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders }))
     expect(task?.message).toContain('1 found again in another place or under another name, 2 already here'.split(', ')[0])
     const after = await clips()
     expect(after.map((c) => c.id).sort()).toEqual(before.map((c) => c.id).sort())
@@ -61,10 +59,10 @@ describe('a file that was renamed and moved', () => {
   it('but a second file of the same content beside it is none of it', async () => {
     writeFileSync(join(drive, 'Sorted/Twin.mov'), readFileSync(join(drive, 'Sorted/Wide shot.mov')))
     const folders = [{ volumeId: (await volume('Drive')).id, ref: '' }]
-    const [task] = await app.client.finish(await app.client.post(Started, `${api()}/take-in`, { folders }))
+    const [task] = await app.client.finish(await app.client.ask('takeIn', { projectId: project.id, folders }))
     expect(task?.message).toContain('1 taken in')
     const twin = (await clips()).find((c) => c.name === 'Twin.mov')
-    await app.client.post(Changed, `${api()}/clips/remove`, { clipIds: [twin?.id] })
+    await app.client.askAnything('removeClips', { projectId: project.id, clipIds: [twin?.id] })
   })
 })
 
@@ -75,7 +73,7 @@ describe('what is away or gone', () => {
     move(join(drive, 'Day 1/A001/A001C003.mov'), join(other, 'Archive/Renamed.mov'))
     await until('both gone', async () => (await clips()).filter((c) => c.gone).length === 2)
     expect((await links()).filter(([, away]) => away)).toHaveLength(2)
-    await expect(app.client.post(Started, `${api()}/look-for`, { places: [{ volumeId: (await volume('Other')).id, ref: ref('../x') }] })).rejects.toThrow(
+    await expect(app.client.ask('lookFor', { projectId: project.id, places: [{ volumeId: (await volume('Other')).id, ref: ref('../x') }] })).rejects.toThrow(
       /leads out/,
     )
     expect(await lookFor('Out', '')).toMatch(/^Nothing that was looked for is in .*Out: \d+ files compared by content\.$/)
@@ -85,7 +83,7 @@ describe('what is away or gone', () => {
     expect((await clips()).filter((c) => c.gone || c.away)).toEqual([])
     expect(await links()).toEqual([1, 2, 3].map(() => ['certain', false]))
     expect((await sentences())[0]).toBe('Found again where they stand now: 1 clip.')
-    await app.client.post(Changed, `${api()}/undo`, {})
+    await app.client.ask('undo', { projectId: project.id })
     await until('gone again', async () => (await clip(third ?? ''))?.gone)
     expect((await clip(third ?? ''))?.name).toBe('A001C003.mov')
     // The file itself can be pointed at as well.

@@ -1,7 +1,7 @@
 /** Edit copies that were made elsewhere, and such as come back: each is paired with its original by evidence, or refused with the reason. */
 import { copyFileSync, cpSync, existsSync, mkdirSync, readdirSync, renameSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import type { PairLine, PairResult, ProjectRow, Volume } from '@naranja/contract'
+import type { PairLine, PairResult, ProjectRow, Volume, Viewing } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { emptyFolder, projectOn, ref, type Running, startInstance, until } from '../support.ts'
@@ -88,8 +88,8 @@ describe('copies made elsewhere', () => {
     // It stands for its original from now on.
     const [row] = await clip('A001C001.mov')
     expect(row?.copies).toMatchObject([{ state: 'checked', kind: 'proxy', spec: 'elsewhere-proxy' }])
-    const still = (viewing: string) =>
-      app.client.fetch(`/api/clips/${row?.id}/still?frame=5&viewing=${viewing}`).then(async (r) => Buffer.from(await r.arrayBuffer()))
+    const still = (viewing: Viewing) =>
+      app.client.response('clipStill', { clipId: row?.id ?? '', frame: 5, viewing }).then(async (r) => Buffer.from(await r.arrayBuffer()))
     expect((await still('proxies')).equals(await still('originals'))).toBe(false)
     expect((await pair(place, 'first')).get('A001C001.mp4')?.verdict).toBe('known')
   })

@@ -1,10 +1,9 @@
 /** Where things are written: targets a project remembers, places that are refused, and the tree in which copies stand. */
 import { existsSync, mkdirSync, statSync, utimesSync } from 'node:fs'
 import { join } from 'node:path'
-import { type ProjectRow, SpecDraft, type Volume } from '@naranja/contract'
+import { type ProjectRow, SpecDraft, type Volume, type RouteName } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, makeClip, ref, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('places media')
@@ -98,14 +97,14 @@ describe('a target', () => {
     ] as const)
       expect((await at(v, folder)).refusal, `${v.path} ${folder}`).toMatch(/Nothing is written among originals/)
     const place = { volumeId: volume('Footage').id, folder: 'Day 1' }
-    const ask = (path: string, body: object) => app.client.post(z.unknown(), `/api/projects/${p.id}/${path}`, { ...place, ...body })
+    const ask = (route: RouteName, body: object) => app.client.askAnything(route, { projectId: p.id, ...place, ...body })
     const layout = { ...plainLayout, headings: [], columns: [...plainLayout.columns] }
-    for (const [path, body] of [
-      ['copies', { specs: ['h264-proxy-720'] }],
-      ['log/save', { layout, ticked: false }],
-      ['arrival-folders', { ref: ref('Loose'), volumeId: volume('Footage').id, copies: { specs: ['h264-proxy-720'], ...place } }],
+    for (const [route, body] of [
+      ['makeCopies', { specs: ['h264-proxy-720'] }],
+      ['saveLog', { layout, ticked: false }],
+      ['addArrivals', { ref: ref('Loose'), volumeId: volume('Footage').id, copies: { specs: ['h264-proxy-720'], ...place } }],
     ] as const)
-      await expect(ask(path, body), path).rejects.toThrow(/Nothing is written among originals/)
+      await expect(ask(route, body), route).rejects.toThrow(/Nothing is written among originals/)
     await expect(
       app.client.ask('takeIn', { projectId: p.id, folders: [{ volumeId: volume('Second').id, ref: '' }], backupTo: [{ volumeId: above.id, folder: '' }] }),
     ).rejects.toThrow(/is on Second itself, or holds it|among originals/)

@@ -1,9 +1,8 @@
 /** A project and its places: settings, undo of everything, what is known of volumes, and what is told without being asked. */
 import { chmodSync, existsSync, mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { ChangeRow, ClipPage, CutRow, LaneClip, LiveEvent, ProjectRow, Started, Summary, ViewingChoice, type Volume } from '@naranja/contract'
+import { LiveEvent, type ProjectRow, type Volume, addressOf, routes } from '@naranja/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { databaseClient, emptyFolder, importText, makeClip, projectOn, rate, ref, type Running, startInstance, until, noticed } from '../support.ts'
 
 const parent = emptyFolder('project media')
@@ -34,7 +33,7 @@ beforeAll(async () => {
   project = p.project
   volume = p.volume
   listening = new AbortController()
-  const events = await app.client.fetch(`/api/events`, { signal: listening.signal })
+  const events = await app.client.fetch(addressOf(routes.events, undefined), { signal: listening.signal })
   void (async () => {
     const text = new TextDecoderStream()
     let rest = ''
@@ -50,14 +49,13 @@ afterAll(async () => {
   await app.stop()
 })
 
-const at = (path: string) => `/api/projects/${project.id}${path}`
-const names = async () => (await app.client.get(ClipPage, at('/clips'))).rows.map((c) => c.name)
-const undo = () => app.client.post(z.object({ sentence: z.string() }), at('/undo'), {})
+const names = async () => (await app.client.ask('clips', { projectId: project.id })).rows.map((c) => c.name)
+const undo = () => app.client.ask('undo', { projectId: project.id })
 const told = (topic: string) => pushed.some((e) => e.type === 'changed' && (e.topics as string[]).includes(topic))
 
 describe('a project', () => {
   it('tells how far it is', async () => {
-    const s = await app.client.get(Summary, at('/summary'))
+    const s = await app.client.ask('summary', project.id)
     expect(s).toMatchObject({ clips: 5, copied: 0, copyable: 5, cuts: 0, masters: 0, working: 0 })
     expect(s.seconds).toBeCloseTo(40 / 25 + 30 / 25 + 20 / 25 + 20 / 25 + 60 / 50, 6)
     expect(s.majority).toMatchObject({ rate: { num: 25, den: 1 }, rateCount: 4, count: 5 })
@@ -75,24 +73,24 @@ describe('a project', () => {
     await app.client.ask('removeProject', made.id)
   })
   it('keeps an even raster, and tells the clips of another rate anew when its rate is changed', async () => {
-    const edited = await app.client.call(ProjectRow, 'PATCH', at(''), { version: project.version, width: 1279, height: 721, rate: '50' })
+    const edited = await app.client.ask('editProject', { projectId: project.id, version: project.version, width: 1279, height: 721, rate: '50' })
     expect(edited).toMatchObject({ width: 1278, height: 720, version: project.version + 1 })
-    const other = async () => (await app.client.get(ClipPage, at(`/${noticed('other-rate')}`))).rows.map((c) => c.name).sort()
+    const other = async () => (await app.client.ask('clips', { projectId: project.id, ...noticed('other-rate') })).rows.map((c) => c.name).sort()
     expect(await other()).toEqual(['A001C001_SF.mov', 'A001C002_SF.mov', 'CLIP0001.mov', 'CLIP0001.mov'])
     expect((await undo()).sentence).toEqual(
       expect.stringMatching(/^Undone: Changed the rate of the project from .* to 50 fps, the raster of the project from .* to 1278×720\.$/),
     )
-    const back = await app.client.get(ProjectRow, at(''))
+    const back = await app.client.ask('project', project.id)
     expect(back).toMatchObject({ width: project.width, height: project.height, rate: project.rate })
     expect(await other()).toEqual(['H001C001_SF.mov'])
   })
   it('remembers what a person views', async () => {
-    expect(await app.client.get(ViewingChoice, at('/viewing'))).toEqual({ viewing: 'originals' })
-    await app.client.call(ViewingChoice, 'PUT', at('/viewing'), { viewing: 'proxies' })
-    expect(await app.client.get(ViewingChoice, at('/viewing'))).toEqual({ viewing: 'proxies' })
+    expect(await app.client.ask('viewing', project.id)).toEqual({ viewing: 'originals' })
+    await app.client.ask('setViewing', { projectId: project.id, viewing: 'proxies' })
+    expect(await app.client.ask('viewing', project.id)).toEqual({ viewing: 'proxies' })
   })
   it('shows its clips on the day chart, by roll, without timecode where there is none', async () => {
-    const lanes = await app.client.get(z.array(LaneClip), at('/lanes'))
+    const lanes = await app.client.ask('lanes', project.id)
     expect(lanes.map((l) => [l.lane, l.name, l.start])).toEqual(
       expect.arrayContaining([
         ['A001', 'A001C001_SF.mov', 900000],
@@ -105,15 +103,15 @@ describe('a project', () => {
 
 describe('undo', () => {
   it('brings clips back that were taken off the list, and their files were never touched', async () => {
-    const page = await app.client.get(ClipPage, at('/clips?search=A001C002'))
-    const one = (await app.client.get(ClipPage, at('/clips?search=CLIP0001'))).rows[0]
-    const twins = async () => (await app.client.get(ClipPage, at(`/${noticed('same-name')}`))).total
-    await app.client.post(z.unknown(), at('/clips/remove'), { clipIds: [one?.id] })
+    const page = await app.client.ask('clips', { projectId: project.id, search: 'A001C002' })
+    const one = (await app.client.ask('clips', { projectId: project.id, search: 'CLIP0001' })).rows[0]
+    const twins = async () => (await app.client.ask('clips', { projectId: project.id, ...noticed('same-name') })).total
+    await app.client.ask('removeClips', { projectId: project.id, clipIds: [one?.id] })
     // The one that is left has no namesake any more.
     expect(await twins()).toBe(0)
     await undo()
     expect(await twins()).toBe(2)
-    const change = await app.client.post(z.object({ sentence: z.string() }), at('/clips/remove'), { clipIds: page.rows.map((c) => c.id) })
+    const change = await app.client.ask('removeClips', { projectId: project.id, clipIds: page.rows.map((c) => c.id) })
     expect(change.sentence).toBe('Took A001C002_SF.mov off the list; the files stay where they are.')
     expect(await names()).not.toContain('A001C002_SF.mov')
     expect(existsSync(join(card, 'A001', 'A001C002_SF.mov'))).toBe(true)
@@ -132,7 +130,7 @@ describe('undo', () => {
     await decide({ eventIds: ['cut/V1/001', 'cut/V1/002'], action: 'none' })
     expect(await states()).toEqual(['none-needed', 'none-needed'])
     await app.client.ask('removeCut', cut.id)
-    expect(await app.client.get(z.array(CutRow), at('/cuts'))).toEqual([])
+    expect(await app.client.ask('cuts', project.id)).toEqual([])
     const said: string[] = []
     for (let i = 0; i < 4; i++) {
       said.push((await undo()).sentence)
@@ -146,9 +144,9 @@ describe('undo', () => {
     ])
     expect(await states()).toEqual(['certain', 'several'])
     expect((await undo()).sentence).toBe('Undone: Imported the cut list cut.')
-    expect(await app.client.get(z.array(CutRow), at('/cuts'))).toEqual([])
+    expect(await app.client.ask('cuts', project.id)).toEqual([])
     await expect(undo()).rejects.toThrow('There is nothing to undo.')
-    const history = await app.client.get(z.array(ChangeRow), at('/changes'))
+    const history = await app.client.ask('changes', project.id)
     expect(history.length).toBeGreaterThanOrEqual(6)
     expect(history.every((c) => c.undone && c.who === app.instance.config.user)).toBe(true)
   })
@@ -160,8 +158,8 @@ describe('undo', () => {
     await expect(far).rejects.toThrow(/Event cut\/V1\/099 does not exist any more/)
   })
   it('cannot change the rate that a cut list counts at', async () => {
-    const now = await app.client.get(ProjectRow, at(''))
-    await expect(app.client.call(ProjectRow, 'PATCH', at(''), { version: now.version, rate: '24' })).rejects.toThrow(/stays as it is/)
+    const now = await app.client.ask('project', project.id)
+    await expect(app.client.ask('editProject', { projectId: project.id, version: now.version, rate: '24' })).rejects.toThrow(/stays as it is/)
   })
 })
 
@@ -229,18 +227,18 @@ describe('volumes', () => {
     renameSync(card, join(parent, '.out'))
     await until('its going', async () => told('volumes') && told('links'), 2000)
     expect((await volumes()).find((v) => v.id === volume.id)).toMatchObject({ here: false, cause: `${card} is not there`, free: null })
-    expect((await app.client.get(ClipPage, at('/clips'))).rows.every((c) => c.away)).toBe(true)
+    expect((await app.client.ask('clips', { projectId: project.id })).rows.every((c) => c.away)).toBe(true)
     pushed.length = 0
     renameSync(join(parent, '.out'), card)
     await until('its return', async () => told('volumes'), 2000)
-    expect((await app.client.get(ClipPage, at('/clips'))).rows.some((c) => c.away)).toBe(false)
+    expect((await app.client.ask('clips', { projectId: project.id })).rows.some((c) => c.away)).toBe(false)
   })
 })
 
 describe('what is pushed', () => {
   it('follows work from its beginning to its end, with its progress', async () => {
     pushed.length = 0
-    const started = await app.client.post(Started, at('/copies'), { specs: ['h264-proxy-720'], volumeId: volume.id, folder: 'Edit copies' })
+    const started = await app.client.ask('makeCopies', { projectId: project.id, specs: ['h264-proxy-720'], volumeId: volume.id, folder: 'Edit copies' })
     await app.client.finish(started)
     await until('the end', async () => told('copies') && told('tasks'))
     const q = await app.client.ask('queue', { projectId: project.id })
@@ -252,7 +250,7 @@ describe('what is pushed', () => {
 
 describe('a project that is removed', () => {
   it('is forgotten with its work and its cuts; every file stays', async () => {
-    const started = await app.client.post(Started, at('/copies'), { specs: ['dnxhr-sq'], volumeId: volume.id, folder: 'Full copies' })
+    const started = await app.client.ask('makeCopies', { projectId: project.id, specs: ['dnxhr-sq'], volumeId: volume.id, folder: 'Full copies' })
     const text = async () => (await databaseClient('mariadb-dump', app.instance.config, ['--skip-extended-insert', 'naranja'])).stdout
     // Everything that is its own, and nothing else: its rows, and what is kept of its cuts and clips by their ids.
     const ids = [
@@ -260,10 +258,10 @@ describe('a project that is removed', () => {
       ...new Set([...(await text()).matchAll(/INSERT INTO `(?:cut|clip|backup|arrival_folder)` VALUES \('([0-9a-f-]{36})'/g)].map((m) => m[1] ?? '')),
     ]
     expect(ids.length).toBeGreaterThan(3)
-    await app.client.call(z.unknown(), 'DELETE', at(''))
+    await app.client.ask('removeProject', project.id)
     const left = (await text()).split('\n').filter((line) => ids.some((id) => line.includes(id)))
     expect(left.map((l) => l.slice(0, 200))).toEqual([])
-    await expect(app.client.get(ProjectRow, at(''))).rejects.toThrow(/does not exist any more/)
+    await expect(app.client.ask('project', project.id)).rejects.toThrow(/does not exist any more/)
     const q = await app.client.ask('queue', {})
     expect(q.tasks.filter((t) => started.taskIds.includes(t.id))).toEqual([])
     expect(existsSync(join(card, 'A001', 'A001C001_SF.mov'))).toBe(true)

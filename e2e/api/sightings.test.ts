@@ -123,7 +123,7 @@ describe('by its pictures', () => {
       ['fast.mov', 76],
     ])
     await expect(sightings(4)).rejects.toThrow(/None of the light copies has the name of event 004/)
-    const still = (n: number) => app.client.fetch(`/api/cuts/${cut.id}/edit/still?event=${encodeURIComponent(`light/V1/00${n}`)}&frame=5`)
+    const still = (n: number) => app.client.response('editStill', { cutId: cut.id, event: `light/V1/00${n}`, frame: 5 })
     const one = await still(1)
     expect([one.status, decodeURIComponent(one.headers.get('x-naranja-shown') ?? '')]).toEqual([200, 'light copy Shot one.mov'])
     expect((await still(4)).status).toBe(404)

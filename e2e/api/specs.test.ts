@@ -1,12 +1,12 @@
 /** Specs and what is made by them: versions, outcomes, previews, several at once, crops, rates, and the way back. */
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { type ClipRow, type ProjectRow, type SpecDraft, SpecFile, type SpecRow, type Volume } from '@naranja/contract'
+import { type ClipRow, type ProjectRow, type SpecDraft, SpecFile, type SpecRow, type Volume, type Input, type routes } from '@naranja/contract'
 import { likeness } from '@naranja/core/picture'
 import { formatFrames } from '@naranja/core/time'
 import { output, probe } from '@naranja/media'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { emptyFolder, importText, makeClip, played, projectOn, rate, readCodes, type Running, startInstance } from '../support.ts'
+import { emptyFolder, importText, makeClip, played, projectOn, rate, readCodes, type Running, startInstance, bytesOf } from '../support.ts'
 
 const parent = emptyFolder('specs media')
 const card = join(parent, 'Drive A')
@@ -48,13 +48,8 @@ const make = async (codes: string[], folder: string, names?: string[], more: obj
 }
 const copies = async (code: string) => (await app.client.ask('copies', project.id)).filter((c) => c.spec === code)
 /** A preview as the browser fetches it: a picture, or the sentence that says why there is none. */
-async function previewed(clipId: string | undefined, body: object): Promise<Buffer> {
-  const headers = { 'content-type': 'application/json', 'x-naranja-key': app.instance.config.key }
-  const answer = await app.client.fetch(`/api/clips/${clipId}/preview`, { method: 'POST', headers, body: JSON.stringify(body) })
-  const bytes = Buffer.from(await answer.arrayBuffer())
-  if (!answer.ok) throw new Error(bytes.toString())
-  return bytes
-}
+const previewed = (clipId: string | undefined, body: object): Promise<Buffer> =>
+  bytesOf(app.client.response('previewCopy', { clipId, ...body } as Input<typeof routes.previewCopy>))
 const facts = (path: string) => probe(Buffer.from(path), { projectRate: rate(25) })
 
 beforeAll(async () => {
@@ -324,32 +319,28 @@ describe('an original and its copy', () => {
     await make([code], 'to compare', ['A001C001_SF.mov'])
     const [copy] = await copies(code)
     expect(copy?.state).toBe('checked')
-    const bytes = async (path: string) => {
-      const r = await app.client.fetch(`${path}`)
-      const body = Buffer.from(await r.arrayBuffer())
-      if (!r.ok) throw new Error(body.toString())
-      return body
-    }
-    const grey = async (query: string) => {
+    const bytes = (name: 'clipPart' | 'scopes' | 'pixel' | 'clipStill', asked: object) =>
+      bytesOf(app.client.response(name, { clipId: clip?.id ?? '', frame: 20, ...asked } as Input<typeof routes.clipPart>))
+    const grey = async (asked: object) => {
       const file = join(parent, 'detail.png')
-      writeFileSync(file, await bytes(`/api/clips/${clip?.id}/detail?${query}`))
+      writeFileSync(file, await bytes('clipPart', asked))
       return output('ffmpeg', ['-v', 'error', '-i', file, '-vf', 'scale=96:54:flags=area,format=gray', '-f', 'rawvideo', '-'])
     }
-    const part = 'frame=20&x=100&y=50&width=96&height=54'
-    const made = await grey(`${part}&copy=${copy?.id}`)
+    const part = { x: 100, y: 50, width: 96, height: 54 }
+    const made = await grey({ ...part, copy: copy?.id })
     expect(likeness(await grey(part), made)).toBeGreaterThan(0.9)
-    expect(likeness(await grey(part.replace('x=100', 'x=116')), made)).toBeLessThan(0.85)
+    expect(likeness(await grey({ ...part, x: 116 }), made)).toBeLessThan(0.85)
     // What the copy leaves out is not made up: the edge of its crop stands where it was drawn.
-    const edge = await grey(`frame=20&x=0&y=0&width=96&height=54&copy=${copy?.id}`)
+    const edge = await grey({ ...part, x: 0, y: 0, copy: copy?.id })
     const shade = (x: number, y: number) => edge[y * 96 + x] ?? 0
     expect([shade(10, 40), shade(36, 40), shade(70, 10)].map((v) => Math.abs(v - 20) <= 2)).toEqual([true, true, true])
     expect(Math.abs(shade(60, 40) - 20)).toBeGreaterThan(2)
     // Scopes and codes are those of either file.
-    const scopes = (more: string) => bytes(`/api/clips/${clip?.id}/scopes?frame=20${more}`).then(String)
-    expect(await scopes(`&copy=${copy?.id}`)).not.toBe(await scopes(''))
-    const pixel = JSON.parse(String(await bytes(`/api/clips/${clip?.id}/pixel?frame=20&x=0.5&y=0.5&copy=${copy?.id}`))) as { depth: number }
+    const scopes = (more: object) => bytes('scopes', more).then(String)
+    expect(await scopes({ copy: copy?.id })).not.toBe(await scopes({}))
+    const pixel = JSON.parse(String(await bytes('pixel', { x: 0.5, y: 0.5, copy: copy?.id }))) as { depth: number }
     expect(pixel.depth).toBe(10)
-    await expect(bytes(`/api/clips/${clip?.id}/still?frame=20&copy=${crypto.randomUUID()}`)).rejects.toThrow(/edit copy does not exist/)
+    await expect(bytes('clipStill', { copy: crypto.randomUUID() })).rejects.toThrow(/edit copy does not exist/)
     await app.client.ask('deleteCopies', { projectId: project.id, spec: code, unusedOnly: false })
     await app.client.ask('undo', { projectId: project.id })
   })
@@ -418,7 +409,7 @@ describe('copies of just the ranges that a cut uses', () => {
     expect(seen).toEqual(await played(app.client, await app.client.ask('cutPlaylist', { cutId: cut.id, viewing: 'originals' }), parent, [size]))
     expect(seen.every((c) => c !== null)).toBe(true)
     // A copy of a part holds its own frames only.
-    const still = (frame: number) => app.client.fetch(`/api/clips/${rows[1]?.clipId}/still?frame=${frame}&copy=${rows[1]?.id}`)
+    const still = (frame: number) => app.client.response('clipStill', { clipId: rows[1]?.clipId, frame, copy: rows[1]?.id })
     expect([(await still(16)).status, (await still(38)).status, (await still(15)).status]).toEqual([200, 200, 404])
     const clip = (await clips()).get('A001C002_SF.mov')
     expect(clip?.copies.filter((c) => c.spec === code)).toEqual([

@@ -4,13 +4,13 @@ import { copyFileSync, mkdirSync, utimesSync } from 'node:fs'
 import { join } from 'node:path'
 import { ApiError, Client } from '@naranja/command/client'
 import { Instance } from '@naranja/command/instance'
-import { Changed, ChangeRow, ClipPage, type Place, type SpecRow, Started } from '@naranja/contract'
+import type { Place, RouteName, SpecRow, Started } from '@naranja/contract'
 import { plainLayout } from '@naranja/core/cliplog'
 import { openStore } from '@naranja/server/store'
 import fc from 'fast-check'
 import type { DataSource } from 'typeorm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
+import type { z } from 'zod'
 import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
 
 const root = emptyFolder('together media')
@@ -35,25 +35,18 @@ interface Change {
   make(client: Client, w: World): Promise<unknown>
 }
 
-const anything = z.unknown()
-const at = (w: World, rest: string) => `/api/projects/${w.id}/${rest}`
 const typed = (clip: number, field: string, value: string): Change => ({
   name: `${field} of clip ${clip} is ${value}`,
   of: 'clips',
-  make: (c, w) => c.call(anything, 'PATCH', at(w, 'clips'), { edits: [{ clipId: w.clips[clip], field, before: null, value }] }),
+  make: (c, w) => c.askAnything('describe', { projectId: w.id, edits: [{ clipId: w.clips[clip], field, before: null, value }] }),
 })
-const posted = (name: string, of: Change['of'], path: string, body: (w: World) => unknown): Change => ({
+const changed = (name: string, of: Change['of'], route: RouteName, body: (w: World) => object): Change => ({
   name,
   of,
-  make: (c, w) => c.post(anything, at(w, path), body(w)),
-})
-const put = (name: string, path: string, body: (w: World) => unknown, of: Change['of'] = 'project'): Change => ({
-  name,
-  of,
-  make: (c, w) => c.call(anything, 'PUT', at(w, path), body(w)),
+  make: (c, w) => c.askAnything(route, { projectId: w.id, ...body(w) }),
 })
 const decode = (name: string, settings: object, before: object): Change =>
-  put(name, 'clips/decode', (w) => ({ clipIds: [w.clips[2]], settings, before }), 'clips')
+  changed(name, 'clips', 'setDecode', (w) => ({ clipIds: [w.clips[2]], settings, before }))
 const view = { columns: ['start'], group: 'roll', sort: null, descending: false, where: [] }
 const rule = (text: string) => ({ id: text, on: true, kind: 'needs-none', text, as: 'title' })
 const shot = { balance: { kind: 'as-shot' }, exposure: 0, contrast: 1, saturation: 1, size: 'full' }
@@ -66,42 +59,44 @@ const changes: readonly Change[] = [
   typed(0, 'scene', '13'),
   typed(0, 'reel', 'R7'),
   typed(1, 'notes', 'wide'),
-  posted('two clips are ticked', 'clips', 'ticks', (w) => ({ ticked: true, clipIds: w.clips.slice(0, 2) })),
-  posted('a clip is of roll 9', 'clips', 'roll', (w) => ({ clipIds: [w.clips[0]], roll: 'R9' })),
-  posted('notes are filled by rule', 'clips', 'derive', () => ({
+  changed('two clips are ticked', 'clips', 'tick', (w) => ({ ticked: true, clipIds: w.clips.slice(0, 2) })),
+  changed('a clip is of roll 9', 'clips', 'setRoll', (w) => ({ clipIds: [w.clips[0]], roll: 'R9' })),
+  changed('notes are filled by rule', 'clips', 'applyDerivation', () => ({
     ...{ field: 'notes', onlyEmpty: false },
     chips: [{ kind: 'value', of: 'name', part: { kind: 'all' }, form: 'as-is' }],
   })),
-  posted('reels are named by rule', 'clips', 'rules', () => ({ kind: 'reel', rule: 'name' })),
-  posted('a clip is cropped', 'clips', 'crop', (w) => ({ clipIds: [w.clips[0]], crop: { x: 0, y: 0, width: 160, height: 90 } })),
-  posted('every clip is cropped otherwise', 'clips', 'crop', (w) => ({
+  changed('reels are named by rule', 'clips', 'applyRule', () => ({ kind: 'reel', rule: 'name' })),
+  changed('a clip is cropped', 'clips', 'setCrop', (w) => ({ clipIds: [w.clips[0]], crop: { x: 0, y: 0, width: 160, height: 90 } })),
+  changed('every clip is cropped otherwise', 'clips', 'setCrop', (w) => ({
     ...{ clipIds: [w.clips[1]], allOfShape: true },
     crop: { x: 0, y: 0, width: 200, height: 100 },
   })),
-  posted('a clip has a look', 'clips', 'clip-look', (w) => ({ clipId: w.clips[0], to: 'clip', lookId: w.look })),
+  changed('a clip has a look', 'clips', 'setClipLook', (w) => ({ clipId: w.clips[0], to: 'clip', lookId: w.look })),
   { name: 'the look is deleted', of: 'clips', make: (c, w) => c.ask('forgetLook', w.look) },
   decode('a raw clip is exposed', { exposure: 1 }, { exposure: 0 }),
   decode('a raw clip has contrast', { contrast: 1.5 }, { contrast: 1 }),
   decode('a raw clip is exposed otherwise', { exposure: -1 }, { exposure: 0 }),
-  posted('a light copy counts as an original', 'clips', 'light-copies', (w) => ({ mark: false, clipIds: [w.clips[2]] })),
-  posted('a table describes two clips', 'clips', 'table', () => ({ base64: Buffer.from('Name,Scene,Notes\nA000,14,far\nA001,15,near\n').toString('base64') })),
-  posted('another look comes', 'clips', 'looks', () => ({ name: 'other.cube', base64: cube })),
-  posted('changed files are seen', 'clips', 'changes-seen', () => ({})),
-  posted('a clip is taken off the list', 'clips', 'clips/remove', (w) => ({ clipIds: [w.clips[1]] })),
-  posted('the last change is undone', 'clips', 'undo', () => ({})),
+  changed('a light copy counts as an original', 'clips', 'markLight', (w) => ({ mark: false, clipIds: [w.clips[2]] })),
+  changed('a table describes two clips', 'clips', 'applyTable', () => ({
+    base64: Buffer.from('Name,Scene,Notes\nA000,14,far\nA001,15,near\n').toString('base64'),
+  })),
+  changed('another look comes', 'clips', 'addLook', () => ({ name: 'other.cube', base64: cube })),
+  changed('changed files are seen', 'clips', 'seeChanges', () => ({})),
+  changed('a clip is taken off the list', 'clips', 'removeClips', (w) => ({ clipIds: [w.clips[1]] })),
+  changed('the last change is undone', 'clips', 'undo', () => ({})),
   { name: 'the project has another name', of: 'project', make: (c, w) => c.ask('editProject', { projectId: w.id, version: 1, name: 'Other' }) },
   { name: 'the project has another raster', of: 'project', make: (c, w) => c.ask('editProject', { projectId: w.id, version: 1, width: 800 }) },
-  put('raw clips roll off', 'decode', () => ({ settings: shot, display: 'soft', version: 0 })),
-  put('raw clips are exposed', 'decode', () => ({ settings: { ...shot, exposure: 2 }, display: 'screen', version: 0 })),
-  put('titles need none', 'match-rules', () => ({ rules: [rule('title')], version: 0 })),
-  put('slates need none', 'match-rules', () => ({ rules: [rule('slate')], version: 0 })),
-  put('what is away is finished from copies', 'finishing-rule', () => ({ missing: true, version: 0 })),
-  put('the list is grouped by day', 'views', () => ({ now: { ...view, group: 'day' }, kept: [], version: 0 })),
-  put('a view is kept', 'views', () => ({ now: view, kept: [{ name: 'Mine', view }], version: 0 })),
-  put('an intake is kept', 'intakes', () => ({ kept: [{ name: 'Card', backupTo: [], copies: null }], version: 0 })),
-  put('another intake is kept', 'intakes', () => ({ kept: [{ name: 'Drive', backupTo: [], copies: null }], version: 0 })),
-  put('cards take care of themselves', 'arrivals', () => ({ on: true, backupTo: [], copies: null, version: 0 })),
-  ...[5, 20].map((quiet) => posted(`a folder is looked after, ${quiet} s`, 'project', 'arrival-folders', (w) => ({ ...w.place, quiet, now: false }))),
+  changed('raw clips roll off', 'project', 'setProjectDecode', () => ({ settings: shot, display: 'soft', version: 0 })),
+  changed('raw clips are exposed', 'project', 'setProjectDecode', () => ({ settings: { ...shot, exposure: 2 }, display: 'screen', version: 0 })),
+  changed('titles need none', 'project', 'setMatchRules', () => ({ rules: [rule('title')], version: 0 })),
+  changed('slates need none', 'project', 'setMatchRules', () => ({ rules: [rule('slate')], version: 0 })),
+  changed('what is away is finished from copies', 'project', 'setFinishingRule', () => ({ missing: true, version: 0 })),
+  changed('the list is grouped by day', 'project', 'keepListViews', () => ({ now: { ...view, group: 'day' }, kept: [], version: 0 })),
+  changed('a view is kept', 'project', 'keepListViews', () => ({ now: view, kept: [{ name: 'Mine', view }], version: 0 })),
+  changed('an intake is kept', 'project', 'keepIntakes', () => ({ kept: [{ name: 'Card', backupTo: [], copies: null }], version: 0 })),
+  changed('another intake is kept', 'project', 'keepIntakes', () => ({ kept: [{ name: 'Drive', backupTo: [], copies: null }], version: 0 })),
+  changed('cards take care of themselves', 'project', 'setArrivals', () => ({ on: true, backupTo: [], copies: null, version: 0 })),
+  ...[5, 20].map((quiet) => changed(`a folder is looked after, ${quiet} s`, 'project', 'addArrivals', (w) => ({ ...w.place, quiet, now: false }))),
   {
     name: 'the folder is left alone',
     of: 'project',
@@ -109,9 +104,9 @@ const changes: readonly Change[] = [
   },
   { name: 'files settle later', of: 'project', make: (c, w) => c.ask('changeArrivals', { folderId: w.arrivals, quiet: 30, version: 1 }) },
   { name: 'the folder is forgotten', of: 'project', make: (c, w) => c.ask('removeArrivals', w.arrivals) },
-  posted('no backup is wanted', 'project', 'told-unsafe', () => ({})),
+  changed('no backup is wanted', 'project', 'tellUnsafe', () => ({})),
   { name: 'the project is removed', of: 'project', make: (c, w) => c.ask('removeProject', w.id) },
-  put('proxies are viewed', 'viewing', () => ({ viewing: 'proxies' })),
+  changed('proxies are viewed', 'project', 'setViewing', () => ({ viewing: 'proxies' })),
   { name: 'an event needs none', of: 'cut', make: (c, w) => c.ask('decide', { cutId: w.cut, eventIds: [w.event], action: 'none' }) },
   {
     name: 'an event is set to a clip',
@@ -358,7 +353,7 @@ describe('what was changed meanwhile', () => {
   it('is told with what stands there now', async () => {
     const w = await again()
     const edit = (before: string | null, value: string) =>
-      app.client.call(anything, 'PATCH', at(w, 'clips'), { edits: [{ clipId: w.clips[0], field: 'scene', before, value }] })
+      app.client.ask('describe', { projectId: w.id, edits: [{ clipId: w.clips[0], field: 'scene', before, value }] })
     await edit(null, '12')
     const refused = await edit(null, '13').then(
       () => null,
@@ -381,14 +376,14 @@ describe('what was changed meanwhile', () => {
   it('is told of a crop, a look and a roll', async () => {
     const w = await again()
     const crop = { x: 0, y: 0, width: 160, height: 90 }
-    for (const [path, body, seen, now] of [
-      ['crop', { clipIds: [w.clips[0]], crop }, null, crop],
-      ['clip-look', { clipId: w.clips[0], to: 'clip', lookId: w.look }, null, w.look],
-      ['roll', { clipIds: [w.clips[0]], roll: 'R9' }, [{ clipId: w.clips[0], roll: 'card' }], [{ clipId: w.clips[0], roll: 'R9' }]],
+    for (const [route, body, seen, now] of [
+      ['setCrop', { clipIds: [w.clips[0]], crop }, null, crop],
+      ['setClipLook', { clipId: w.clips[0], to: 'clip', lookId: w.look }, null, w.look],
+      ['setRoll', { clipIds: [w.clips[0]], roll: 'R9' }, [{ clipId: w.clips[0], roll: 'card' }], [{ clipId: w.clips[0], roll: 'R9' }]],
     ] as const) {
-      const send = (s: unknown) => app.client.post(anything, at(w, path), { ...body, seen: s })
+      const send = (s: unknown) => app.client.askAnything(route, { projectId: w.id, ...body, seen: s })
       await send(seen)
-      await expect(send(seen), path).rejects.toMatchObject({ status: 409, code: 'stale', now })
+      await expect(send(seen), route).rejects.toMatchObject({ status: 409, code: 'stale', now })
     }
   })
   it('is told of what a cut is compared with, which can be taken back, and of the spec that is offered first', async () => {
@@ -400,9 +395,9 @@ describe('what was changed meanwhile', () => {
     await expect(choose('A001.mov', none)).rejects.toMatchObject({ status: 409, code: 'stale', now })
     expect((await choose('A001.mov', now)).reference).toBe('A001.mov')
     const reference = async () => (await app.client.ask('cut', w.cut)).reference
-    expect((await app.client.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: Chose the movie A001\.mov to compare .* with\./)
+    expect((await app.client.ask('undo', { projectId: w.id })).sentence).toMatch(/^Undone: Chose the movie A001\.mov to compare .* with\./)
     expect(await reference()).toBe('A000.mov')
-    await app.client.post(Changed, at(w, 'undo'), {})
+    await app.client.ask('undo', { projectId: w.id })
     expect(await reference()).toBeNull()
     const first = (code: string, seen: string) => app.client.ask('setDefaultSpec', { code, seen })
     await first('dnxhr-sq', spec.code)
@@ -411,17 +406,17 @@ describe('what was changed meanwhile', () => {
   })
   it('is told of whatever is changed as a whole', async () => {
     const w = await again()
-    for (const [path, body, now] of [
-      ['match-rules', { rules: [rule('title')] }, { rules: [rule('title')], version: 1 }],
-      ['finishing-rule', { missing: true }, { missing: true, version: 1 }],
-      ['views', { now: view, kept: [] }, { now: view, kept: [], version: 1 }],
-      ['intakes', { kept: [{ name: 'Card', backupTo: [], copies: null }] }, { kept: [{ name: 'Card', backupTo: [], copies: null }], version: 1 }],
-      ['arrivals', { on: true, backupTo: [], copies: null }, { on: true, backupTo: [], copies: null, version: 1 }],
-      ['decode', { settings: shot, display: 'soft' }, { settings: shot, display: 'soft', version: 1 }],
+    for (const [route, body, now] of [
+      ['setMatchRules', { rules: [rule('title')] }, { rules: [rule('title')], version: 1 }],
+      ['setFinishingRule', { missing: true }, { missing: true, version: 1 }],
+      ['keepListViews', { now: view, kept: [] }, { now: view, kept: [], version: 1 }],
+      ['keepIntakes', { kept: [{ name: 'Card', backupTo: [], copies: null }] }, { kept: [{ name: 'Card', backupTo: [], copies: null }], version: 1 }],
+      ['setArrivals', { on: true, backupTo: [], copies: null }, { on: true, backupTo: [], copies: null, version: 1 }],
+      ['setProjectDecode', { settings: shot, display: 'soft' }, { settings: shot, display: 'soft', version: 1 }],
     ] as const) {
-      const send = () => app.client.call(anything, 'PUT', at(w, path), { ...body, version: 0 })
+      const send = () => app.client.askAnything(route, { projectId: w.id, ...body, version: 0 })
       await send()
-      await expect(send(), path).rejects.toMatchObject({ status: 409, code: 'stale', now })
+      await expect(send(), route).rejects.toMatchObject({ status: 409, code: 'stale', now })
     }
   })
 })
@@ -430,20 +425,20 @@ describe('taking back while two people work', () => {
   const setting = (w: World, clip: number, field: string, before: string | null, value: string) => ({
     edits: [{ clipId: w.clips[clip], field, before, value }],
   })
-  const sceneOf = async (w: World, clip: number) => (await app.client.get(ClipPage, at(w, 'clips'))).rows.find((r) => r.id === w.clips[clip])?.scene ?? null
+  const sceneOf = async (w: World, clip: number) => (await app.client.ask('clips', { projectId: w.id })).rows.find((r) => r.id === w.clips[clip])?.scene ?? null
   const second = async () => Client.asBrowser(await Instance.addressOf(app.instance.config))
   it('takes back what this browser did, whatever others did since', async () => {
     const w = await again()
     const [one, two] = [app.stranger, await second()]
-    await one.call(anything, 'PATCH', at(w, 'clips'), setting(w, 0, 'scene', null, '12'))
-    await two.call(anything, 'PATCH', at(w, 'clips'), setting(w, 1, 'scene', null, '13'))
-    await two.post(anything, at(w, 'ticks'), { ticked: true, clipIds: [w.clips[0]] })
-    expect((await one.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: .*12/)
+    await one.askAnything('describe', { projectId: w.id, ...setting(w, 0, 'scene', null, '12') })
+    await two.askAnything('describe', { projectId: w.id, ...setting(w, 1, 'scene', null, '13') })
+    await two.ask('tick', { projectId: w.id, ticked: true, clipIds: [w.clips[0]] })
+    expect((await one.ask('undo', { projectId: w.id })).sentence).toMatch(/^Undone: .*12/)
     expect([await sceneOf(w, 0), await sceneOf(w, 1)]).toEqual([null, '13'])
-    expect((await two.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: Ticked/)
-    expect((await two.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: .*13/)
+    expect((await two.ask('undo', { projectId: w.id })).sentence).toMatch(/^Undone: Ticked/)
+    expect((await two.ask('undo', { projectId: w.id })).sentence).toMatch(/^Undone: .*13/)
     // What the command on this machine did is anybody's.
-    expect((await one.post(Changed, at(w, 'undo'), {})).sentence).toMatch(/^Undone: Set the take/)
+    expect((await one.ask('undo', { projectId: w.id })).sentence).toMatch(/^Undone: Set the take/)
     const empty = await one.ask('createProject', {})
     await two.ask('editProject', { projectId: empty.id, name: 'Named by two', version: empty.version })
     await expect(one.ask('undo', { projectId: empty.id })).rejects.toThrow('There is nothing to undo. What others changed stands in Settings, History.')
@@ -451,20 +446,20 @@ describe('taking back while two people work', () => {
   it('is refused where somebody changed the same since, and done where that was seen', async () => {
     const w = await again()
     const [one, two] = [app.stranger, await second()]
-    await one.call(anything, 'PATCH', at(w, 'clips'), setting(w, 0, 'scene', null, '12'))
-    await two.call(anything, 'PATCH', at(w, 'clips'), setting(w, 0, 'scene', '12', '14'))
-    const [theirs, mine] = await app.client.get(z.array(ChangeRow), at(w, 'changes'))
+    await one.askAnything('describe', { projectId: w.id, ...setting(w, 0, 'scene', null, '12') })
+    await two.askAnything('describe', { projectId: w.id, ...setting(w, 0, 'scene', '12', '14') })
+    const [theirs, mine] = await app.client.ask('changes', w.id)
     const refused = { status: 409, code: 'stale', now: { over: theirs?.id, sentence: theirs?.sentence } }
-    await expect(one.post(Changed, at(w, 'undo'), {})).rejects.toMatchObject(refused)
-    await expect(one.post(Changed, at(w, 'undo'), { change: mine?.id })).rejects.toMatchObject(refused)
-    await expect(one.post(Changed, at(w, 'undo'), { change: mine?.id, over: mine?.id })).rejects.toMatchObject(refused)
+    await expect(one.ask('undo', { projectId: w.id })).rejects.toMatchObject(refused)
+    await expect(one.ask('undo', { projectId: w.id, change: mine?.id })).rejects.toMatchObject(refused)
+    await expect(one.ask('undo', { projectId: w.id, change: mine?.id, over: mine?.id })).rejects.toMatchObject(refused)
     expect(await sceneOf(w, 0)).toBe('14')
-    await one.post(Changed, at(w, 'undo'), { change: mine?.id, over: theirs?.id })
+    await one.ask('undo', { projectId: w.id, change: mine?.id, over: theirs?.id })
     expect(await sceneOf(w, 0)).toBeNull()
-    await expect(one.post(Changed, at(w, 'undo'), { change: mine?.id })).rejects.toThrow('This has been taken back already.')
+    await expect(one.ask('undo', { projectId: w.id, change: mine?.id })).rejects.toThrow('This has been taken back already.')
     // Anybody may take back what stands in the history.
-    await one.post(Changed, at(w, 'undo'), { change: theirs?.id })
-    await expect(one.post(Changed, at(w, 'undo'), { change: randomUUID() })).rejects.toMatchObject({ status: 404 })
+    await one.ask('undo', { projectId: w.id, change: theirs?.id })
+    await expect(one.ask('undo', { projectId: w.id, change: randomUUID() })).rejects.toMatchObject({ status: 404 })
   })
 })
 
@@ -474,15 +469,15 @@ describe('the same work asked for twice at once', () => {
     const { cut } = await importText(app.client, project.id, list.replace('NOWHERE', 'A000.mov').replace('A1  ', 'A000'))
     const out = await app.client.ask('openVolume', { path: emptyFolder('together out') })
     const to = { volumeId: out.id, folder: 'Out' }
-    for (const [path, body, second] of [
-      [`projects/${project.id}/copies`, { ...to, specs: ['h264-proxy-720'] }, /No copy to make|under way/],
-      [`cuts/${cut.id}/masters`, { ...to, folder: '', file: 'Twice', placeholders: true }, /Twice\.mov is being rendered|stands in/],
+    for (const [route, body, second] of [
+      ['makeCopies', { projectId: project.id, ...to, specs: ['h264-proxy-720'] }, /No copy to make|under way/],
+      ['renderMaster', { cutId: cut.id, ...to, folder: '', file: 'Twice', placeholders: true }, /Twice\.mov is being rendered|stands in/],
     ] as const) {
-      const both = await Promise.allSettled([1, 2].map(() => app.client.post(Started, `/api/${path}`, body)))
+      const both = await Promise.allSettled([1, 2].map(() => app.client.askAnything(route, body)))
       const [good, bad] = [both.filter((b) => b.status === 'fulfilled'), both.filter((b) => b.status === 'rejected')]
-      expect([good.length, bad.length], path).toEqual([1, 1])
-      expect(String(bad[0]?.reason), path).toMatch(second)
-      for (const g of good) await app.client.finish(g.value)
+      expect([good.length, bad.length], route).toEqual([1, 1])
+      expect(String(bad[0]?.reason), route).toMatch(second)
+      for (const g of good) await app.client.finish(g.value as Started)
     }
     const pulls = await Promise.all([1, 2].map(() => app.client.ask('makePulls', { cutId: cut.id, ...to, handles: 2 })))
     for (const p of pulls) await app.client.finish(p)

@@ -39,7 +39,7 @@ describe('a trial', () => {
       expect(p && p.angles <= Math.min(p.byMachine, p.byDrive, mostAngles) && (p.angles === 0 || p.dropped === 0)).toBe(true)
     }
     for (const n of [0, 1, 2]) {
-      const picture = await app.client.fetch(`/api/tasks/${id}/trial/${n}`)
+      const picture = await app.client.response('trialPicture', { taskId: id, n })
       expect(
         Buffer.from(await picture.arrayBuffer())
           .subarray(1, 4)

@@ -106,6 +106,25 @@ describe.each(earlier)('what %s held', (name) => {
   })
 })
 
+describe('why tasks failed', () => {
+  it('is a code, read once from the sentences that were kept before', async () => {
+    const database = await holding(heldBy('18 Documents.sql.gz'))
+    const said = [
+      ['own-room', "The disk of Naranja's own data is full: 3 MB are free at /x, and below 1.0 GB nothing new is begun. Make room there."],
+      ['damaged', '/card/A001.mov is damaged: a frame of it cannot be decoded. Copy it again from the card.'],
+      ['', 'The target disk is full.'],
+    ] as const
+    const ids = (await q.query("SELECT id FROM task WHERE kind = 'copy' LIMIT 4")) as { id: string }[]
+    for (const [i, [, error]] of said.entries()) await q.query("UPDATE task SET state = 'failed', error = ? WHERE id = ?", [error, ids[i]?.id])
+    await q.query("UPDATE task SET state = 'waiting', error = ? WHERE id = ?", [said[1][1], ids[3]?.id])
+    await goSteps(q, await gone(database))
+    const faults = (await q.query('SELECT id, fault FROM task')) as { id: string; fault: string }[]
+    expect(ids.map(({ id }) => faults.find((t) => t.id === id)?.fault)).toEqual([...said.map(([code]) => code), ''])
+    expect(faults.filter((t) => t.fault !== '')).toHaveLength(2)
+    await q.query(`DROP DATABASE ${database}`)
+  })
+})
+
 describe('a step that ends in the middle', () => {
   const last = (step: string): string =>
     earlier.findLast((n) => steps.findIndex((s) => n.slice(3).startsWith(s.name.replace(/\d+$/, ''))) < steps.findIndex((s) => s.name === step)) ?? ''

@@ -1,7 +1,7 @@
 /** Pictures for the screen: exact stills and pieces of clips, copies and cuts, and what stands in for what. */
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import type { Likeness, ProjectRow } from '@naranja/contract'
+import { addressOf, type Input, type Likeness, type ProjectRow, routes, type Viewing } from '@naranja/contract'
 import { fit as placed, type Size } from '@naranja/core/framing'
 import { readEdgeCode } from '@naranja/core/edgecode'
 import { ffmpeg, output } from '@naranja/media'
@@ -73,7 +73,9 @@ async function codeOf(jpeg: Buffer, place: (s: Size) => { x: number; y: number }
   const [width = 0, height = 0] = size
   return readEdgeCode(await output('ffmpeg', ['-v', 'error', '-i', path, '-pix_fmt', 'gray', '-f', 'rawvideo', '-']), width, place({ width, height }))
 }
-const still = async (name: string, frame: number, more = '') => codeOf((await fetched(`/api/clips/${id(name)}/still?frame=${frame}${more}`)).body)
+const stillOf = (name: string, frame: number, more: Partial<Input<typeof routes.clipStill>> = {}) =>
+  addressOf(routes.clipStill, { clipId: id(name), frame, ...more })
+const still = async (name: string, frame: number, viewing?: Viewing) => codeOf((await fetched(stillOf(name, frame, { viewing }))).body)
 
 describe('a still', () => {
   it('is exactly the frame that was asked for, its neighbours too, in any order and at once', async () => {
@@ -83,7 +85,7 @@ describe('a still', () => {
   })
   it('that nobody waits for any more is not made, and is made when somebody asks again', async () => {
     const frames = Array.from({ length: 12 }, (_, i) => i * 9)
-    const path = (f: number) => `/api/clips/${id('one')}/still?frame=${Math.floor(f / 2)}&width=120&viewing=originals`
+    const path = (f: number) => stillOf('one', Math.floor(f / 2), { width: 120, viewing: 'originals' })
     const leave = new AbortController()
     const left = frames.map((f) => app.client.fetch(path(f), { signal: leave.signal }).catch((e: Error) => e.name))
     await new Promise((r) => setTimeout(r, 20))
@@ -96,18 +98,18 @@ describe('a still', () => {
   it('beyond the last frame is the last one', async () => expect(await still('A001C001_SF.mov', 500)).toEqual({ clip: 1, frame: 119 }))
   it('is no larger than the picture, and no larger than asked for', async () => {
     const width = async (w: number) => {
-      const { body } = await fetched(`/api/clips/${id('A001C001_SF.mov')}/still?frame=3&width=${w}`)
+      const { body } = await fetched(stillOf('A001C001_SF.mov', 3, { width: w }))
       writeFileSync(join(scratch, 'w.jpg'), body)
       return Number((await output('ffprobe', ['-v', 'error', '-show_entries', 'stream=width', '-of', 'csv=p=0', join(scratch, 'w.jpg')])).toString())
     }
     expect([await width(160), await width(4000)]).toEqual([160, 320])
   })
   it.each([
-    ['what cannot be decoded', () => `/api/clips/${id('bad.mov')}/still?frame=0`, /has no picture/],
-    ['no clip', () => '/api/clips/0f7f2c4e-4f4b-4b3b-9d0a-0f7f2c4e4f4b/still?frame=0', /does not exist any more/],
-    ['a frame before the first', () => `/api/clips/${id('one')}/still?frame=-1`, /frame/],
-    ['a cut without pictures of its own', () => `/api/cuts/${cutId}/edit/still?event=${encodeURIComponent('cut/V1/001')}&frame=0`, /no pictures of its own/],
-    ['a frame after the cut', () => `/api/cuts/${cutId}/still?frame=4000`, /no such frame/],
+    ['what cannot be decoded', () => stillOf('bad.mov', 0), /has no picture/],
+    ['no clip', () => stillOf('', 0, { clipId: '0f7f2c4e-4f4b-4b3b-9d0a-0f7f2c4e4f4b' }), /does not exist any more/],
+    ['a frame before the first', () => stillOf('one', -1), /frame/],
+    ['a cut without pictures of its own', () => addressOf(routes.editStill, { cutId, event: 'cut/V1/001', frame: 0 }), /no pictures of its own/],
+    ['a frame after the cut', () => addressOf(routes.cutStill, { cutId, frame: 4000 }), /no such frame/],
   ])('of %s is refused in a sentence', async (_what, path, sentence) => {
     const r = await fetched(path())
     expect(r.status).toBeGreaterThanOrEqual(400)
@@ -151,13 +153,15 @@ describe('pieces to play', () => {
     expect([...codes.slice(0, 25), ...codes.slice(35, 50)]).toEqual(wanted)
     expect(codes.slice(50, 60)).toEqual(Array(10).fill(null))
     expect(codes.slice(60).map((c) => c?.frame)).toEqual(Array.from({ length: 25 }, (_, i) => i))
-    expect(await codeOf((await fetched(`/api/cuts/${cutId}/still?frame=12`)).body, (s) => ({ ...placed({ width: 320, height: 180 }, s) }))).toEqual({
+    expect(
+      await codeOf((await fetched(addressOf(routes.cutStill, { cutId, frame: 12 }))).body, (s) => ({ ...placed({ width: 320, height: 180 }, s) })),
+    ).toEqual({
       clip: 1,
       frame: 17,
     })
   })
   it('of a cut that has changed meanwhile are refused, so that nothing wrong is shown', async () =>
-    expect((await fetched(`/api/cuts/${cutId}/piece?from=20&to=30`)).text).toMatch(/The cut has changed; load its playlist again/))
+    expect((await fetched(addressOf(routes.cutPiece, { cutId, from: 20, to: 30 }))).text).toMatch(/The cut has changed; load its playlist again/))
 })
 
 describe('the reference', () => {
@@ -169,7 +173,7 @@ describe('the reference', () => {
     await expect(choose('fast.mov')).rejects.toThrow('fast.mov runs at 50 fps, the cut at 25; frames would not agree.')
     await expect(choose('text.mov')).rejects.toThrow(/is a text, not a movie/)
     expect((await choose('edit.mov')).reference).toBe('edit.mov')
-    expect(await codeOf((await fetched(`/api/cuts/${cutId}/edit/still?event=${encodeURIComponent('cut/V1/001')}&frame=41`)).body)).toEqual({
+    expect(await codeOf((await fetched(addressOf(routes.editStill, { cutId, event: 'cut/V1/001', frame: 41 }))).body)).toEqual({
       clip: 1,
       frame: 41,
     })
@@ -192,12 +196,12 @@ describe('the reference', () => {
 })
 
 describe('the viewing switch', () => {
-  const shown = async (name: string, viewing: string) => {
-    const r = await fetched(`/api/clips/${id(name)}/still?frame=20&viewing=${viewing}`)
+  const shown = async (name: string, viewing: Viewing) => {
+    const r = await fetched(stillOf(name, 20, { viewing }))
     return r.status === 200 ? r.shown : r.text
   }
   it('shows the next best where a kind is not there yet, and takes a copy as soon as it is checked', async () => {
-    for (const v of ['originals', 'intermediates', 'proxies']) expect(await shown('A001C001_SF.mov', v)).toBe('original')
+    for (const v of ['originals', 'intermediates', 'proxies'] as const) expect(await shown('A001C001_SF.mov', v)).toBe('original')
     const v = await app.client.ask('openVolume', { path: drive })
     const make = async (spec: string, name: string) =>
       app.client.finish(await app.client.ask('makeCopies', { projectId: project.id, specs: [spec], volumeId: v.id, folder: spec, clipIds: [id(name)] }))
@@ -210,14 +214,14 @@ describe('the viewing switch', () => {
       ['proxies', 'proxy'],
     ] as const) {
       expect(await shown('A001C001_SF.mov', viewing)).toBe(kind)
-      expect(await still('A001C001_SF.mov', 66, `&viewing=${viewing}`)).toEqual({ clip: 1, frame: 66 })
+      expect(await still('A001C001_SF.mov', 66, viewing)).toEqual({ clip: 1, frame: 66 })
     }
   })
   it('shows copies while the card is away, and says of what has none that nothing is here', async () => {
     renameSync(card, join(parent, '.out'))
     try {
       await until('the card gone', async () => (await shown('A001C001_SF.mov', 'originals')) === 'intermediate')
-      expect(await still('A001C001_SF.mov', 67, '&viewing=originals')).toEqual({ clip: 1, frame: 67 })
+      expect(await still('A001C001_SF.mov', 67, 'originals')).toEqual({ clip: 1, frame: 67 })
       expect(await shown('one', 'originals')).toMatch(/Nothing of CLIP0001.mov is here: its volume is away and it has no edit copy/)
       const list = await app.client.ask('cutPlaylist', { cutId, viewing: 'originals' })
       expect(list.pieces.map((p) => p.shows)).toEqual(['intermediate', 'intermediate and placeholder', 'placeholder', 'black', 'placeholder'])

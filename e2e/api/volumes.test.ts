@@ -5,10 +5,8 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, s
 import { join } from 'node:path'
 import { serving } from '@naranja/command/built'
 import { home } from '@naranja/command/paths'
-import { CopyRow, Space, Started, Summary } from '@naranja/contract'
 import { ffmpeg } from '@naranja/media'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import { emptyFolder, hasDisks, importText, makeClip, projectOn, ref, type Running, startInstance, until } from '../support.ts'
 
 const folder = emptyFolder('volumes')
@@ -138,21 +136,20 @@ describe('a file that vanishes from a folder that stays', () => {
     mkdirSync(join(at, 'Day 9/frames'))
     await ffmpeg(['-y', '-f', 'lavfi', '-i', 'testsrc=s=64x36:d=0.2', join(at, 'Day 9/frames/shot_%04d.png')])
     const { project } = await projectOn(app.client, at, { name: 'one file' })
-    const api = `/api/projects/${project.id}`
     const clip = async () => (await rows(project.id)).find((r) => r.name === 'S009C001.mov')
     const made = { volumeId: (await named('Shelf'))?.id, folder: 'Light', specs: ['h264-proxy-720'] }
-    await app.client.finish(await app.client.post(Started, `${api}/copies`, { ...made, clipIds: [(await clip())?.id] }))
+    await app.client.finish(await app.client.askAnything('makeCopies', { projectId: project.id, ...made, clipIds: [(await clip())?.id] }))
     const list =
       'TITLE: one\nFCM: NON-DROP FRAME\n\n001  S009     V     C        09:00:00:00 09:00:00:10 10:00:00:00 10:00:00:10\n* FROM CLIP NAME: S009C001.mov\n'
     const { cut } = await importText(app.client, project.id, list)
     const shown = async () => {
-      const res = await app.client.fetch(`/api/clips/${(await clip())?.id}/still?frame=3`)
+      const res = await app.client.response('clipStill', { clipId: (await clip())?.id ?? '', frame: 3 })
       await res.arrayBuffer()
       return res.headers.get('x-naranja-shown')
     }
-    const notices = async () => (await app.client.get(Summary, `${api}/summary`)).notices.filter((n) => n.code === 'gone').map((n) => n.count)
+    const notices = async () => (await app.client.ask('summary', project.id)).notices.filter((n) => n.code === 'gone').map((n) => n.count)
     const originals = async () =>
-      (await app.client.get(Space, `${api}/space`)).volumes
+      (await app.client.ask('space', project.id)).volumes
         .flatMap((v) => v.kinds)
         .filter((k) => k.kind === 'originals')
         .map((k) => [k.count, k.goneCount])
@@ -165,7 +162,7 @@ describe('a file that vanishes from a folder that stays', () => {
     await until('it is gone', async () => (await clip())?.gone)
     expect((await rows(project.id)).filter((r) => r.away).map((r) => r.name)).toEqual(['S009C001.mov'])
     await told().toEqual(['proxy', [1], [[3, 1]], ['its original is gone: S009C001.mov']])
-    const copies = async () => (await app.client.get(z.array(CopyRow), `${api}/copies`)).map((c) => [c.state, c.path] as const)
+    const copies = async () => (await app.client.ask('copies', project.id)).map((c) => [c.state, c.path] as const)
     const [, path] = (await copies())[0] ?? ['', '']
     renameSync(path, `${path}.aside`)
     await until('the copy is gone', async () => (await copies())[0]?.[0] === 'gone')
@@ -183,7 +180,7 @@ describe('a file that vanishes from a folder that stays', () => {
     renameSync(`${original}.aside`, original)
     await until('it is back again', async () => (await clip())?.gone === false)
     // A copy that is gone is made anew like one that was never made.
-    await app.client.finish(await app.client.post(Started, `${api}/copies`, { ...made, clipIds: [(await clip())?.id] }))
+    await app.client.finish(await app.client.askAnything('makeCopies', { projectId: project.id, ...made, clipIds: [(await clip())?.id] }))
     expect(await copies()).toEqual([['checked', path]])
     rmSync(join(at, 'Day 9'), { recursive: true })
     rmSync(join(at, 'Light'), { recursive: true })

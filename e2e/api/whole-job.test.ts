@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, statSync, truncateSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ApiError } from '@naranja/command/client'
-import { ClipPage, type CutDetail, type ProjectRow, type Volume } from '@naranja/contract'
+import type { ClipPage, CutDetail, ProjectRow, Volume } from '@naranja/contract'
 import { assembleCut } from '@naranja/core/cutlist'
 import { readEdl } from '@naranja/core/edl'
 import { ffmpeg, probe } from '@naranja/media'
@@ -122,10 +122,10 @@ describe('taking in', () => {
 describe('pages of the list', () => {
   it('gives every clip once, by keyset, in every order', async () => {
     const all = (await clips()).map((c) => c.id).sort()
-    for (const sort of ['place', 'name', 'start', 'frames']) {
+    for (const sort of ['place', 'name', 'start', 'frames'] as const) {
       const seen: string[] = []
       for (let after: string | null = ''; after !== null; ) {
-        const page: ClipPage = await app.client.get(ClipPage, `/api/projects/${project.id}/clips?limit=3&sort=${sort}${after ? `&after=${after}` : ''}`)
+        const page: ClipPage = await app.client.ask('clips', { projectId: project.id, limit: 3, sort, ...(after ? { after } : {}) })
         seen.push(...page.rows.map((r) => r.id))
         after = page.next
       }
@@ -135,7 +135,7 @@ describe('pages of the list', () => {
   it('finds by part of a name, and by notice', async () => {
     const page = await app.client.ask('clips', { projectId: project.id, search: 'h001' })
     expect(page.rows.map((r) => r.name)).toEqual(['H001C001_SF.mov'])
-    expect((await app.client.get(ClipPage, `/api/projects/${project.id}/${noticed('fault')}`)).total).toBe(4)
+    expect((await app.client.ask('clips', { projectId: project.id, ...noticed('fault') })).total).toBe(4)
   })
 })
 

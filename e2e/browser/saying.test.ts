@@ -2,7 +2,7 @@
 import { mkdirSync, renameSync } from 'node:fs'
 import { join } from 'node:path'
 import { Instance } from '@naranja/command/instance'
-import type { ProjectRow, Volume } from '@naranja/contract'
+import { type ProjectRow, type Volume, addressOf, routes } from '@naranja/contract'
 import type { Browser, Page } from 'playwright'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { emptyFolder, importText, makeClip, ref, type Running, startInstance, until } from '../support.ts'
@@ -150,23 +150,24 @@ describe('a page', () => {
   })
 
   it('that was loaded before an upgrade loads itself anew, but not under the hands of somebody who types', async () => {
+    const warnings = `**${addressOf(routes.warnings, undefined)}`
     let loads = 0
     page.on('load', () => loads++)
     await page.goto(`${app.instance.address}/`)
     const name = page.getByLabel('Name')
     await name.fill('half a na')
-    await page.route('**/api/warnings', (r) => r.fulfill({ json: { warnings: [], page: '/assets/index-LATER.js' } }))
-    const asked = page.waitForResponse('**/api/warnings')
+    await page.route(warnings, (r) => r.fulfill({ json: { warnings: [], page: '/assets/index-LATER.js' } }))
+    const asked = page.waitForResponse(warnings)
     await asked
     await page.waitForTimeout(3000)
     expect([loads, await name.inputValue()]).toEqual([1, 'half a na'])
     await name.blur()
     await until('the page anew', async () => loads > 1)
     // What comes as it was is not loaded for ever.
-    await page.waitForResponse('**/api/warnings')
+    await page.waitForResponse(warnings)
     await page.waitForTimeout(3000)
     expect(loads).toBe(2)
-    await page.unroute('**/api/warnings')
+    await page.unroute(warnings)
   })
 })
 

@@ -2,7 +2,7 @@
 import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { dataFolder, font } from '@naranja/command/paths'
-import { ClipPage, type ProjectRow } from '@naranja/contract'
+import type { ProjectRow } from '@naranja/contract'
 import { fit as placed } from '@naranja/core/framing'
 import { sourceFrame, stepOf } from '@naranja/core/time'
 import { awayVolume, cameras, cutRate, type DemoClip, demoClips, demoReader, makeDemoMedia, moveAwayCard, trueEvents } from '@naranja/demo'
@@ -70,7 +70,7 @@ describe('one morning', () => {
     await look('add originals')
     await dialog.getByRole('button', { name: 'Add originals' }).click()
     await page.getByText(/35 clips on 10 rolls/).waitFor()
-    await until('every notice', async () => (await app.client.get(ClipPage, `/api/projects/${project.id}/${noticed('same-name')}`)).total === 6)
+    await until('every notice', async () => (await app.client.ask('clips', { projectId: project.id, ...noticed('same-name') })).total === 6)
     await look('originals')
   })
 

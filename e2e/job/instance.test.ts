@@ -39,8 +39,8 @@ async function start(): Promise<string> {
 }
 const clientOf = (address: string) => new Client(address, (JSON.parse(readFileSync(join(data, 'own', 'config.json'), 'utf8')) as { key: string }).key)
 const healthy = (address: string) =>
-  fetch(`${address}/api/health`).then(
-    (r) => r.ok,
+  new Client(address).ask('health').then(
+    () => true,
     () => false,
   )
 
@@ -110,9 +110,9 @@ describe('an instance', () => {
     expect(existsSync(join(data, 'out', 'clips', 'A001', 'A001C001_SF.mov'))).toBe(true)
     // No instance of its own, no project, and no volume that was not there before.
     expect(readdirSync(data).sort()).toEqual([...before, 'out'].sort())
-    const get = (path: string) => clientOf(running).get(z.array(z.object({ path: z.string().default('') })), path)
-    expect(await get('/api/projects')).toEqual([])
-    expect((await get('/api/volumes')).filter((v) => v.path.startsWith(data))).toEqual([])
+    const client = clientOf(running)
+    expect(await client.ask('projects')).toEqual([])
+    expect((await client.ask('volumes', {})).filter((v) => v.path.startsWith(data))).toEqual([])
   })
 
   it('ends by Ctrl-C with everything it started', async () => {

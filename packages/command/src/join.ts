@@ -10,7 +10,6 @@ import { tiedTo } from '@naranja/media/process'
 import type { Config } from '@naranja/server/config'
 import { doorVersion, greeting, join, type Joined } from '@naranja/server/door'
 import { type Address, fonts, home, minuteOf, parseAddress, say, serving } from './base/index.ts'
-import { z } from 'zod'
 import { Client } from './client/index.ts'
 import { Instance, instanceFolder } from './instance/index.ts'
 
@@ -101,8 +100,6 @@ export function mappedVolumes(given: readonly string[], known: Joined['volumes']
   return out
 }
 
-const Token = z.object({ name: z.string(), made: z.string(), used: z.string().nullable() })
-
 /** Makes, lists and takes back what lets workers in, of the instance that runs here. */
 async function letIn(values: { new?: string | undefined; 'take-back'?: string | undefined }): Promise<number> {
   const running = await Instance.running('own')
@@ -115,10 +112,10 @@ async function letIn(values: { new?: string | undefined; 'take-back'?: string | 
     process.stdout.write(`./naranja worker --join ${await Instance.joinAddress(running.config, hostname(), values.new)} --name ${JSON.stringify(values.new)}\n`)
     say('Whoever has this address can work here; give it to nobody else.')
   } else if (values['take-back'] !== undefined) {
-    await client.call(z.unknown(), 'DELETE', `/api/workers/${encodeURIComponent(values['take-back'])}`)
+    await client.ask('removeWorker', values['take-back'])
     say(`${values['take-back']} is let in no more.`)
   } else
-    for (const t of await client.get(z.array(Token), '/api/workers'))
+    for (const t of await client.ask('workers'))
       process.stdout.write(`${t.name}, since ${minuteOf(t.made)} UTC, ${t.used ? `last used ${minuteOf(t.used)} UTC` : 'never used'}\n`)
   return 0
 }

@@ -3,13 +3,12 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import { copyFile, mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
-import { ClipPage } from '@naranja/contract'
+import type { ClipPage, Input, routes } from '@naranja/contract'
 import { demoClips, makeDemoMedia, moveAwayCard } from '@naranja/demo'
 import { backUp, emptyTechnical } from '@naranja/media'
 import { ClipEntity, type ClipRecord, untouched } from '@naranja/server/records'
 import { openStore } from '@naranja/server/store'
 import { execa } from 'execa'
-import { z } from 'zod'
 import { copiesAgainstLoop, queueOverhead, rewrapping, timeLeft, twoSpecs, twoWorkers } from './benchCopies.ts'
 import { answers, fingerprints, pictureSearch } from './benchAnswers.ts'
 import { dayChart } from './benchPages.ts'
@@ -104,13 +103,13 @@ async function list(client: Client, instance: Instance, n: number): Promise<stri
 /** How long a page takes, in milliseconds: the median over ten in a row, the worst of several ways to ask. */
 async function pages(client: Client, instance: Instance): Promise<Figure> {
   const [few, many] = [await list(client, instance, 1000), await list(client, instance, 100_000)]
-  const where = (w: object) => `where=${encodeURIComponent(JSON.stringify([w]))}`
-  const ways = [
-    'sort=place',
-    'sort=byScene',
-    'sort=byDay&descending=true',
-    'sort=start',
-    'sort=frames&descending=true',
+  const where = (w: object) => ({ where: JSON.stringify([w]) })
+  const ways: Omit<Input<typeof routes.clips>, 'projectId'>[] = [
+    { sort: 'place' },
+    { sort: 'byScene' },
+    { sort: 'byDay', descending: 'true' },
+    { sort: 'start' },
+    { sort: 'frames', descending: 'true' },
     where({ field: 'day', is: 'Day 0' }),
     where({ field: 'ticked', is: true }),
     where({ field: 'backups', is: 0 }),
@@ -124,7 +123,7 @@ async function pages(client: Client, instance: Instance): Promise<Figure> {
       let after = ''
       for (let i = 0; i < 10; i++) {
         const began = performance.now()
-        const page: ClipPage = await client.get(ClipPage, `/api/projects/${projectId}/clips?limit=100&${way}${after ? `&after=${after}` : ''}`)
+        const page: ClipPage = await client.ask('clips', { projectId, limit: 100, ...way, ...(after ? { after } : {}) })
         times.push(performance.now() - began)
         after = page.next ?? ''
       }
@@ -138,8 +137,8 @@ async function pages(client: Client, instance: Instance): Promise<Figure> {
       b.push(await walk(many))
     }
     const ratio = median(b) / median(a)
-    step(`${way}: ${ratio.toFixed(2)} (${median(b).toFixed(1)} ms)`)
-    if (ratio > worst) [worst, which] = [ratio, decodeURIComponent(way)]
+    step(`${Object.values(way).join(' ')}: ${ratio.toFixed(2)} (${median(b).toFixed(1)} ms)`)
+    if (ratio > worst) [worst, which] = [ratio, Object.values(way).join(' ')]
   }
   return {
     name: `a page of the clip list, 100,000 clips against 1,000, the slowest of ${ways.length} orders and conditions (${which})`,
@@ -156,7 +155,7 @@ async function searching(client: Client, instance: Instance): Promise<Figure> {
     const times: number[] = []
     for (let i = 0; i < 15; i++) {
       const began = performance.now()
-      await client.get(ClipPage, `/api/projects/${projectId}/clips?limit=100&search=word${(from + i * 37) % 997}`)
+      await client.ask('clips', { projectId, limit: 100, search: `word${(from + i * 37) % 997}` })
       times.push(performance.now() - began)
     }
     return median(times)
@@ -174,8 +173,10 @@ async function searching(client: Client, instance: Instance): Promise<Figure> {
 /** Memory of a process of the instance, in MB, after everything that a person looks at first has been asked for. */
 async function memory(client: Client, instance: Instance, role: 'api' | 'worker'): Promise<Figure> {
   const many = await list(client, instance, 100_000)
-  for (const path of ['summary', 'lanes', 'rolls', 'clips?limit=500', 'clips?limit=500&sort=byScene', 'backups', 'views'])
-    for (let i = 0; i < 2; i++) await client.get(z.unknown(), `/api/projects/${many}/${path}`)
+  for (let i = 0; i < 2; i++) {
+    for (const name of ['summary', 'lanes', 'rolls', 'backups', 'listViews'] as const) await (await client.response(name, many)).arrayBuffer()
+    for (const sort of ['place', 'byScene'] as const) await (await client.response('clips', { projectId: many, limit: 500, sort })).arrayBuffer()
+  }
   const pids = JSON.parse(await readFile(join(folder, 'instance', 'pids.json'), 'utf8')) as Record<string, { pid: number }>
   const status = await readFile(`/proc/${pids[role]?.pid}/status`, 'utf8')
   const megabytes = Number(/VmRSS:\s+(\d+) kB/.exec(status)?.[1] ?? 0) / 1000

@@ -1,7 +1,7 @@
 /** Figures of a long cut in the running application: how quick its answers are, and how quick pictures are found. */
 import { readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { type MatchRule, ClipPage, type CutRow } from '@naranja/contract'
+import type { MatchRule, ClipPage, CutRow } from '@naranja/contract'
 import { printWords } from '@naranja/core/picture'
 import { formatFrames, rate } from '@naranja/core/time'
 import { cameras, demoClips } from '@naranja/demo'
@@ -9,7 +9,6 @@ import { emptyTechnical, ffmpeg, printsOf } from '@naranja/media'
 import { ClipEntity, type ClipRecord, PrintsEntity, type PrintsRecord, untouched } from '@naranja/server/records'
 import { openStore } from '@naranja/server/store'
 import { execa } from 'execa'
-import { z } from 'zod'
 import { reconnectMoves } from './benchPages.ts'
 import { emptied, type Figure, median, takeIn, timed } from './benchTools.ts'
 import type { Client } from '../client/index.ts'
@@ -23,7 +22,7 @@ const t = (n: number) => formatFrames(n, pal)
 async function listOf(client: Client, projectId: string, events: number): Promise<string> {
   const clips: ClipPage['rows'] = []
   for (let after = ''; clips.length < events; ) {
-    const page: ClipPage = await client.get(ClipPage, `/api/projects/${projectId}/clips?limit=500&sort=place${after ? `&after=${after}` : ''}`)
+    const page: ClipPage = await client.ask('clips', { projectId, limit: 500, sort: 'place', ...(after ? { after } : {}) })
     clips.push(...page.rows)
     if (!page.next) break
     after = page.next
@@ -63,16 +62,17 @@ export async function answers(client: Client, instance: Instance, projectId: str
     made.push({ cut, earlier, open: open.eventId })
   }
   const asks = (id: string, earlier: string): Record<string, () => Promise<unknown>> => {
-    const get = (path: string) => client.get(z.unknown(), `/api/cuts/${id}${path}`)
+    // Read as they come: what the command makes of them is not measured.
+    const json = async (answer: Promise<Response>): Promise<unknown> => (await answer).json()
     return {
-      'the cut': () => get(''),
-      'its links': () => get('/links'),
-      'its text': () => get('/text?file=0'),
-      'its playlist': () => get('/playlist?viewing=originals'),
-      'its plan': () => get('/plan?handles=12'),
-      'its pulls': () => get('/pulls'),
-      'its likeness': () => get('/measured'),
-      'what changed': () => get(`/changes?from=${earlier}`),
+      'the cut': () => json(client.response('cut', id)),
+      'its links': () => json(client.response('links', id)),
+      'its text': () => json(client.response('cutText', { cutId: id, file: 0 })),
+      'its playlist': () => json(client.response('cutPlaylist', { cutId: id, viewing: 'originals' })),
+      'its plan': () => json(client.response('plan', { cutId: id, handles: 12 })),
+      'its pulls': () => json(client.response('pulls', id)),
+      'its likeness': () => json(client.response('measuredCut', id)),
+      'what changed': () => json(client.response('cutChanges', { cutId: id, from: earlier })),
       'a list to save': () => client.ask('previewList', { cutId: id, target: 'originals', format: 'edl' }),
       'the cuts of the project': () => client.ask('cuts', projectId),
       'the project': () => client.ask('summary', projectId),

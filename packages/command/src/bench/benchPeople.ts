@@ -1,4 +1,5 @@
 /** How quick pictures and lists come while many people click at once. */
+import { addressOf, routes } from '@naranja/contract'
 import { type Figure, timed } from './benchTools.ts'
 import { Client } from '../client/index.ts'
 import { Instance } from '../instance/index.ts'
@@ -18,7 +19,7 @@ const at95 = (list: readonly number[]): number => [...list].sort((a, b) => a - b
 export async function manyPeople(instance: Instance, looked: string, listed: string): Promise<{ stills: Figure; pages: Figure }> {
   const client = new Client(instance.address, instance.config.key)
   const clips = (await client.ask('clips', { projectId: looked, limit: 100 })).rows.filter((c) => c.width > 0 && c.frames > 20)
-  const picture = (n: number, frame: number) => `/api/clips/${clips[n % clips.length]?.id}/still?frame=${frame}&width=960`
+  const picture = (n: number, frame: number) => addressOf(routes.clipStill, { clipId: clips[n % clips.length]?.id ?? '', frame, width: 960 })
   // Those that were looked at before.
   for (let n = 0; n < clips.length; n++) await (await client.fetch(picture(n, 3))).arrayBuffer()
   const [stills, pages]: [number[], number[]] = [[], []]

@@ -20,6 +20,11 @@ export class ApiError extends Error {
 // biome-ignore lint/suspicious/noConfusingVoidType: it is void where nothing is taken
 type Asked<N extends RouteName> = [Arg<(typeof routes)[N]>] extends [void] ? [] : [Arg<(typeof routes)[N]>]
 
+const sending = (method: string, body: unknown): RequestInit => ({
+  method,
+  ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
+})
+
 export class Client {
   constructor(
     readonly address: string,
@@ -50,19 +55,23 @@ export class Client {
     return (route.answer ? (route.answer as z.ZodType).parse(answer) : answer) as Answer<(typeof routes)[N]>
   }
 
+  /** The answer to a request by a route as it comes: a picture, a file, or JSON that is not read. */
+  response<N extends RouteName>(name: N, ...[arg]: Asked<N>): Promise<Response> {
+    const { method, url, body } = requestOf<Route>(routes[name], arg as never)
+    return this.fetch(url, sending(method, body))
+  }
+
   /** The same with what may not fit the contract: the server is to say so. */
   askAnything<N extends RouteName>(name: N, arg: unknown): Promise<Answer<(typeof routes)[N]>> {
     return this.ask(name, ...([arg] as unknown as Asked<N>))
   }
 
+  /** Asks at an address that no route has, as strangers do. */
   async call<T extends z.ZodType>(schema: T, method: string, path: string, body?: unknown): Promise<z.infer<T>> {
     return schema.parse(await this.sent(method, path, body)) as z.infer<T>
   }
   private async sent(method: string, path: string, body?: unknown): Promise<unknown> {
-    const res = await this.fetch(path, {
-      method,
-      ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
-    })
+    const res = await this.fetch(path, sending(method, body))
     const text = await res.text()
     if (!res.ok) {
       const problem = ProblemAnswer.safeParse(JSON.parse(text || '{}'))
@@ -71,12 +80,6 @@ export class Client {
     }
     const type = res.headers.get('content-type') ?? ''
     return type.includes('json') ? JSON.parse(text) : text
-  }
-  get<T extends z.ZodType>(schema: T, path: string) {
-    return this.call(schema, 'GET', path)
-  }
-  post<T extends z.ZodType>(schema: T, path: string, body: unknown) {
-    return this.call(schema, 'POST', path, body)
   }
 
   /** Waits until a project has no task of a kind under way. */

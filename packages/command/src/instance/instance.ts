@@ -11,7 +11,6 @@ import { type Config, configPath, readConfig } from '@naranja/server/config'
 import { steps } from '@naranja/server/steps'
 import getPort from 'get-port'
 import { execa } from 'execa'
-import { z } from 'zod'
 import { addressText, dataFolder, fonts, home, say, serving, step, webDist } from '../base/index.ts'
 import { Client } from '../client/index.ts'
 
@@ -153,7 +152,7 @@ export class Instance {
   /** An address that lets a browser in, once, within a day; opened at `path`. */
   static async addressOf(config: Config, path = '/'): Promise<string> {
     const address = `http://127.0.0.1:${config.api.port}`
-    const { key } = await new Client(address, config.key).post(z.object({ key: z.string() }), '/api/browsers', {})
+    const { key } = await new Client(address, config.key).ask('newBrowser')
     return `${address}${path}?key=${key}`
   }
 
@@ -169,10 +168,8 @@ export class Instance {
     if (!lives(readPids(folder).supervisor) || !existsSync(configPath(folder))) return null
     const config = readConfig(folder)
     const address = `http://127.0.0.1:${config.api.port}`
-    const health = await fetch(`${address}/api/health`)
-      .then((r) => r.json() as Promise<{ name: string; instance: string }>)
-      .catch(() => null)
-    return health?.name === 'naranja' && health.instance === name ? { address, config } : null
+    const health = await new Client(address).ask('health').catch(() => null)
+    return health?.instance === name ? { address, config } : null
   }
 
   /** Ends every process of an instance that a former start has left, and nothing else. */
@@ -234,7 +231,7 @@ export class Instance {
 
   /** What a worker on another machine joins by: an address for the one of this name, in place of the one it had. */
   static async joinAddress({ api, key, listen }: Config, host: string, name: string): Promise<string> {
-    const { token } = await new Client(`http://127.0.0.1:${api.port}`, key).post(z.object({ token: z.string() }), '/api/workers', { name })
+    const { token } = await new Client(`http://127.0.0.1:${api.port}`, key).ask('newWorker', { name })
     if (!listen) throw new Error('The door for workers is closed. Start Naranja with --listen to open it.')
     const fingerprint = new X509Certificate(readFileSync(listen.cert)).fingerprint256.replace(/:/g, '').toLowerCase()
     return addressText(host, listen.port, token, fingerprint)
@@ -439,9 +436,10 @@ export class Instance {
     await until(
       'The API',
       () =>
-        fetch(`${this.address}/api/health`)
-          .then((r) => r.ok)
-          .catch(() => false),
+        new Client(this.address).ask('health').then(
+          () => true,
+          () => false,
+        ),
       () => this.ending.signal.aborted || api.exitCode !== null,
       this.log('api'),
     )

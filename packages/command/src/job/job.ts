@@ -4,7 +4,7 @@ import { mkdir, readFile, stat } from 'node:fs/promises'
 import { basename, dirname, join, resolve, sep } from 'node:path'
 import { isDeepStrictEqual, parseArgs } from 'node:util'
 import {
-  ClipPage,
+  type ClipPage,
   type ClipRow,
   type CutDetail,
   type ProjectRow,
@@ -299,10 +299,7 @@ class Run {
     // What looks like a light copy is compared with its original first.
     await this.client.settled(this.project.id, 'prove')
     for (let after: string | null = ''; after !== null; ) {
-      const page: ClipPage = await this.client.get(
-        ClipPage,
-        `/api/projects/${this.project.id}/clips?limit=1000${after ? `&after=${encodeURIComponent(after)}` : ''}`,
-      )
+      const page: ClipPage = await this.client.ask('clips', { projectId: this.project.id, limit: 1000, ...(after ? { after } : {}) })
       for (const c of page.rows) this.clips.set(c.id, c)
       after = page.next
     }

@@ -57,4 +57,14 @@ export type Summary = z.infer<typeof Summary>
 export const ViewingChoice = z.object({ viewing: Viewing })
 export const ChangeRow = z.object({ id: Id, who: z.string(), when: z.string(), sentence: z.string(), undone: z.boolean() })
 export type ChangeRow = z.infer<typeof ChangeRow>
+/** The table of routes as OpenAPI has it: by address and method. */
+export const Described = z.looseObject({
+  paths: z.record(z.string(), z.record(z.string(), z.looseObject({ responses: z.record(z.string(), z.unknown()).optional() }))),
+})
+
+/** What lets a browser, or a worker, in. */
+export const LetIn = z.object({ key: z.string(), token: z.string() })
+/** A worker on another machine that is let in. */
+export const WorkerLetIn = z.object({ name: z.string().trim().min(1).max(80), made: z.string(), used: z.string().nullable() })
+
 export const Health = z.object({ ok: z.literal(true), name: z.literal('naranja'), version: z.string(), instance: z.string() })

@@ -23,10 +23,17 @@ import { tasksRoutes } from '../tasks/index.ts'
 import { type Viewer, viewerRoutes } from '../viewer/index.ts'
 import { volumesRoutes } from '../volumes/index.ts'
 import { refuseWithoutRoom, workingRoutes } from '../working/index.ts'
-import { httpRoutes } from './routes.ts'
+import type { Trusted } from './guard.ts'
+import { httpRoutes, type WayIn } from './routes.ts'
 
-const handlersOf = ({ viewer, arrivals }: { viewer: Viewer; arrivals: ArrivalWatch }): Handlers => ({
-  ...httpRoutes,
+/** What handlers need beside the context. */
+export interface Rooms extends WayIn {
+  readonly viewer: Viewer
+  readonly arrivals: ArrivalWatch
+}
+
+const handlersOf = ({ viewer, arrivals, ...wayIn }: Rooms): Handlers => ({
+  ...httpRoutes(wayIn),
   ...volumesRoutes,
   ...tasksRoutes,
   ...workingRoutes,
@@ -74,12 +81,7 @@ function send(reply: FastifyReply, { type = 'application/json; charset=utf-8' }:
   return reply.type(type).headers(headers).send(bytes)
 }
 
-export function mountRoutes(
-  app: FastifyInstance,
-  ctx: Context,
-  rooms: { viewer: Viewer; arrivals: ArrivalWatch },
-  trusted: (headers: Record<string, unknown>) => boolean,
-): void {
+export function mountRoutes(app: FastifyInstance, ctx: Context, rooms: Rooms, trusted: Trusted): void {
   const handlers = handlersOf(rooms)
   for (const name of Object.keys(routes) as RouteName[]) {
     const route: Route = routes[name]
@@ -93,6 +95,7 @@ export function mountRoutes(
       ...(route.begins ? { preHandler: () => refuseWithoutRoom(ctx) } : {}),
       schema: {
         operationId: name,
+        hide: route.hidden ?? false,
         params: paramsOf(route),
         ...(query ? { querystring: query } : {}),
         ...(body ? { body } : {}),

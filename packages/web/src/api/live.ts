@@ -1,5 +1,5 @@
 /** What the server pushes: the pages that show it are fetched anew; no screen polls. */
-import { LiveEvent, type Queue, tags, type Topic } from '@naranja/contract'
+import { addressOf, LiveEvent, type Queue, routes, tags, type Topic } from '@naranja/contract'
 import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit'
 import { api } from './endpoints.ts'
 
@@ -19,7 +19,7 @@ export function listen(store: Answers, said: (text: string) => void): void {
     store.dispatch(api.util.invalidateTags([...waiting]))
     waiting.clear()
   }
-  const source = new EventSource('/api/events')
+  const source = new EventSource(addressOf(routes.events, undefined))
   let lost = false
   source.onerror = () => {
     lost = true
