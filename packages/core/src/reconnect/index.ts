@@ -1,5 +1,6 @@
 /** Reconnection: which original an event is, at which frames, and why. */
-export { type ReconnectOptions, Reconnection, reconnect, standingText } from './decide.ts'
+export { type ReconnectOptions, Reconnection, reconnect } from './decide.ts'
+export { standingText } from './link.ts'
 export { weigh } from './evidence.ts'
 export { type Inventory, inventory } from './inventory.ts'
 export { clipTimecode, firstShown, frameShown, type Located, locate } from './locate.ts'
