@@ -1,3 +1,3 @@
 /** Masters rendered, joined and checked. */
 export { mastersRoutes } from './routes.ts'
-export { runMaster } from './service.ts'
+export { runMaster } from './run.ts'
