@@ -1,3 +1,3 @@
 /** Pictures, sound and playback of clips, copies and cuts. */
 export { viewerRoutes } from './routes.ts'
-export { Viewer } from './service.ts'
+export { Viewer } from './viewer.ts'
