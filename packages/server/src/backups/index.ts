@@ -1,3 +1,5 @@
 /** Cards verified into several places. */
 export { backupsRoutes } from './routes.ts'
-export { cardArrived, runBackup, runVerify, toldUnsafe } from './service.ts'
+export { cardArrived } from './rules.ts'
+export { runBackup, runVerify } from './run.ts'
+export { toldUnsafe } from './rolls.ts'

@@ -1,19 +1,9 @@
 /** What requests ask of this room. */
 import type { Handlers } from '../platform/index.ts'
-import {
-  arrivalRule,
-  firstBackup,
-  keepIntakes,
-  listBackups,
-  listIntakes,
-  listRolls,
-  onOneDisk,
-  setArrivalRule,
-  startTakingIn,
-  startVerifying,
-  tellUnsafe,
-  unsafeFolders,
-} from './service.ts'
+import { arrivalRule, keepIntakes, listIntakes, setArrivalRule } from './rules.ts'
+import { firstBackup, onOneDisk, startTakingIn } from './takeIn.ts'
+import { listBackups, listRolls, tellUnsafe, unsafeFolders } from './rolls.ts'
+import { startVerifying } from './run.ts'
 
 export const backupsRoutes = {
   takeIn: (ctx, { params, body }) => startTakingIn(ctx, params.projectId, body),
