@@ -8,7 +8,7 @@ import { type Context, found } from '../platform/index.ts'
 import { copySpec } from '../specs/index.ts'
 import { ProjectEntity } from '../records/index.ts'
 import { fromRef, resolvePlace, treesOf } from '../volumes/index.ts'
-import { copyPath } from './plan.ts'
+import { copyPath } from './facts.ts'
 
 /** The first clip with a picture below a folder, in the order of names; its path is relative to that folder. Null where there is none among the first folders. */
 const firstPicture = (root: Buffer): Promise<Found | null> =>

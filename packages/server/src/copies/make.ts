@@ -30,7 +30,7 @@ import { factsOf, specVersion } from '../specs/index.ts'
 import { payloadOf, ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, LookEntity } from '../records/index.ts'
 import { type RunTask, Told } from '../tasks/index.ts'
 import { resolvePlace } from '../volumes/index.ts'
-import { copyFacts, peaksOf, pieceOf, projectRate } from './plan.ts'
+import { copyFacts, peaksOf, pieceOf, projectRate } from './facts.ts'
 import { learnPace } from './speed.ts'
 
 /** What a clip is called by, as its copies carry it. */

@@ -8,7 +8,7 @@ import { type Context, Refusal } from '../platform/index.ts'
 import { fromOriginal } from '../sources/index.ts'
 import { asOriginal } from '../specs/index.ts'
 import { copyJob, worthFullSize } from './make.ts'
-import { projectRate } from './plan.ts'
+import { projectRate } from './facts.ts'
 
 /** What is shown is written nowhere. */
 const nowhere = { path: Buffer.from('/'), device: 0 }

@@ -18,7 +18,9 @@ import { type Asked, Content, type Context, type Handlers, Json } from '../platf
 import { projectRoutes } from '../project/index.ts'
 import { reconnectRoutes } from '../reconnect/index.ts'
 import { sourcesRoutes } from '../sources/index.ts'
+import { spaceRoutes } from '../space/index.ts'
 import { specsRoutes } from '../specs/index.ts'
+import { trialsRoutes } from '../trials/index.ts'
 import { tasksRoutes } from '../tasks/index.ts'
 import { type Viewer, viewerRoutes } from '../viewer/index.ts'
 import { volumesRoutes } from '../volumes/index.ts'
@@ -44,6 +46,8 @@ const handlersOf = ({ viewer, arrivals, ...wayIn }: Rooms): Handlers => ({
   ...sourcesRoutes,
   ...cutsRoutes,
   ...copiesRoutes,
+  ...trialsRoutes,
+  ...spaceRoutes,
   ...pairingRoutes,
   ...handoverRoutes,
   ...intakeRoutes,

@@ -23,14 +23,13 @@ import {
   type Root,
   rootAt,
 } from '@naranja/media'
+import { canBeCopied, copyJob, pieceOf, projectRate, worthFullSize } from '../copies/index.ts'
 import { type Context, found, Refusal } from '../platform/index.ts'
 import { fromOriginal } from '../sources/index.ts'
 import { asOriginal, copySpec } from '../specs/index.ts'
 import { payloadOf, ClipEntity, type ClipRecord } from '../records/index.ts'
 import { foundBy, type RunTask, type RunTools, startBatch } from '../tasks/index.ts'
 import { awayVolumes, refuseCard, resolveTarget } from '../volumes/index.ts'
-import { copyJob, worthFullSize } from './make.ts'
-import { canBeCopied, pieceOf, projectRate } from './plan.ts'
 
 /** Seconds that are made and played. */
 const lasting = 2

@@ -1,0 +1,2 @@
+/** What takes room, and which copies may go. */
+export { spaceRoutes } from './routes.ts'
