@@ -1,3 +1,4 @@
+/** Which clips are copied by which specs, and which not and why. */
 import { bytesUnder } from '@naranja/core/estimate'
 import type { CopyRequest } from '@naranja/contract'
 import { type KnownCopy, leftOutText, type WantedCopy, whatToCopy } from '@naranja/core/copying'
