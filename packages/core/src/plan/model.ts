@@ -1,5 +1,5 @@
 /** What a conform will do, as plain data. Positions are frames; record positions count from the cut's first frame. */
-import type { Origin } from '../reconnect/index.ts'
+import type { Origin, Position } from '../reconnect/index.ts'
 import type { FrameRange, Rate, Step } from '../time/index.ts'
 
 /** What the plan needs to know of an original. */
@@ -114,7 +114,8 @@ export interface PlanEvent {
   readonly origin?: Origin | undefined
   /** With the tail that a following dissolve shows. */
   readonly used: FrameRange | null
-  readonly step: Step
+  /** Where each of its frames lies in its clip. */
+  readonly at: Position | null
   /** Frames wanted and there at either end of the used range, in frames of the clip. */
   readonly handles: { readonly wanted: number; readonly head: number; readonly tail: number } | null
   readonly dissolve: number

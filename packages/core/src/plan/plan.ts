@@ -2,8 +2,8 @@
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { enlargement } from '../framing/index.ts'
 import { grouped } from '../lists/index.ts'
-import { firstShown, isOpen, type Link, type Origin } from '../reconnect/index.ts'
-import { type FrameRange, joinRanges, rateText, sameRate, type Step, sourceFrame, sourceLength, stepOf } from '../time/index.ts'
+import { frameAt, isOpen, type Link, type Position, positionOf } from '../reconnect/index.ts'
+import { type FrameRange, joinRanges, rateText, sameRate, sourceLength } from '../time/index.ts'
 import type { Layer, Part, Plan, PlanClip, PlanEvent, PlanEvents, PlanNote, PullPlan, SoundPart } from './model.ts'
 
 export interface PlanOptions {
@@ -66,9 +66,6 @@ function lackText(clip: PlanClip, used: FrameRange, holes: number): string {
   return [parts.length ? `it needs ${parts.join(' and ')} of ${clip.name}` : '', inside].filter(Boolean).join(', and ')
 }
 
-/** Where an event's steps through its clip begin, and how many record frames after that the event does. */
-const begins = (source: FrameRange, step: Step, origin: Origin | undefined): Origin => origin ?? { first: firstShown(step, source), k: 0 }
-
 /** One event: what it shows of its clip, with its handles, and what stands in its way. `before` and `next` stand beside it on its track. */
 function planEvent(
   cut: Cut,
@@ -80,11 +77,11 @@ function planEvent(
   options: PlanOptions,
 ): PlanEvent {
   const finishing = clip?.finishing
-  const step = clip ? stepOf(clip.rate, cut.rate, e.speed ?? undefined) : { num: 1, den: 1 }
   const tail = next && next.recordIn === e.recordOut && !next.transition.fromBlack ? next.transition.frames : 0
   const source = clip && link?.range ? link.range : null
   const origin = source ? link?.origin : undefined
-  const used = source && usedWithTail(source, step, e.recordOut - e.recordIn, tail, origin)
+  const at = clip && source ? positionOf(e.speed, { range: source, origin }, clip.rate, cut.rate) : null
+  const used = source && at && usedWithTail(source, at, e.recordOut - e.recordIn, tail, origin !== undefined)
   const notes: PlanNote[] = []
   const note = (code: PlanNote['code'], text: string, severity: PlanNote['severity'] = 'warning') => notes.push({ code, severity, text })
   let block: string | null = null
@@ -99,9 +96,9 @@ function planEvent(
     const outside = used.in < 0 || used.out > clip.frames
     const lacking = finishing ? Math.max(0, finishing.held.in - Math.max(0, used.in)) + Math.max(0, Math.min(used.out, clip.frames) - finishing.held.out) : 0
     const holes = clip.holes.filter((h) => h >= used.in && h < used.out).length
-    if (source && (outside || holes > 0)) {
-      const [at, missed, length] = [begins(source, step, origin), new Set(clip.holes), e.recordOut - e.recordIn]
-      for (let k = 0; k < length; k++) if (!hasFrame(clip, missed, sourceFrame(at.first, at.k + k, step))) missing++
+    if (at && (outside || holes > 0)) {
+      const [missed, length] = [new Set(clip.holes), e.recordOut - e.recordIn]
+      for (let k = 0; k < length; k++) if (!hasFrame(clip, missed, frameAt(at, k))) missing++
       partial = missing < length
     }
     const named = link.state === 'set-by-hand' || link.state === 'confirmed'
@@ -129,7 +126,7 @@ function planEvent(
   const free = e.recordIn - (before ? before.recordOut : cut.start)
   if (free > 0 && e.medium === 'picture') note('gap', `${frames(free)} of nothing before it`)
   if (free < 0 && before) note('overlap', `it covers the last ${frames(-free)} of event ${before.number}`)
-  const wanted = clip ? Math.ceil((options.handles * Math.abs(step.num)) / step.den) : 0
+  const wanted = at ? Math.ceil((options.handles * Math.abs(at.step.num)) / at.step.den) : 0
   const whole = finishing?.held ?? { in: 0, out: clip?.frames ?? 0 }
   const handles =
     clip && used ? { wanted, head: Math.max(0, Math.min(wanted, used.in - whole.in)), tail: Math.max(0, Math.min(wanted, whole.out - used.out)) } : null
@@ -147,7 +144,7 @@ function planEvent(
     source,
     origin,
     used,
-    step,
+    at,
     handles,
     dissolve: e.transition.frames,
     missing,
@@ -171,10 +168,10 @@ function runsOf(e: CutEvent, p: PlanEvent, clip: PlanClip | undefined, code: num
   // The tail that a dissolve shows may lack frames where the event itself does not.
   const lacks =
     clip && p.source && p.used && (p.used.in < 0 || p.used.out > clip.frames || clip.holes.some((h) => h >= (p.used?.in ?? 0) && h < (p.used?.out ?? 0)))
-  if (!clip || !p.source || !lacks || !p.partial || (p.block !== null && !p.placeholder)) return [{ n, layer: layerOf(e, p, code, k) }]
-  const at = begins(p.source, p.step, p.origin)
+  if (!clip || !p.at || !lacks || !p.partial || (p.block !== null && !p.placeholder)) return [{ n, layer: layerOf(e, p, code, k) }]
+  const { at } = p
   const gone = new Set(clip.holes)
-  const shown = (j: number) => sourceFrame(at.first, at.k + j, p.step)
+  const shown = (j: number) => frameAt(at, j)
   const there = (j: number) => hasFrame(clip, gone, shown(j))
   const runs: Run[] = []
   let last = k - 1
@@ -188,7 +185,7 @@ function runsOf(e: CutEvent, p: PlanEvent, clip: PlanClip | undefined, code: num
     // Before its first frame, that is held.
     if (!is && last < 0) for (beside = to; beside < e.recordOut - e.recordIn && !there(beside); ) beside++
     const layer: Layer = is
-      ? { kind: 'clip', eventId: e.id, clipId: clip.id, first: at.first, k: at.k + from, step: p.step }
+      ? { kind: 'clip', eventId: e.id, clipId: clip.id, first: at.first, k: at.k + from, step: at.step }
       : held
         ? { kind: 'clip', eventId: e.id, clipId: clip.id, first: shown(beside), k: 0, step: { num: 0, den: 1 } }
         : placeholderOf(e, p, code, from)
@@ -225,10 +222,8 @@ const placeholderOf = (e: CutEvent, p: PlanEvent, code: number, k: number): Laye
 /** What shows at record frame `k` of an event. */
 function layerOf(e: CutEvent, p: PlanEvent, code: number, k: number): Layer {
   if (e.kind === 'black') return { kind: 'black' }
-  if (p.block !== null || !p.clipId || !p.source) return placeholderOf(e, p, code, k)
-  const { step } = p
-  const at = begins(p.source, step, p.origin)
-  return { kind: 'clip', eventId: e.id, clipId: p.clipId, first: at.first, k: at.k + k, step }
+  if (p.block !== null || !p.clipId || !p.at) return placeholderOf(e, p, code, k)
+  return { kind: 'clip', eventId: e.id, clipId: p.clipId, first: p.at.first, k: p.at.k + k, step: p.at.step }
 }
 
 const onTracks = (cut: Cut): ReadonlyMap<string, readonly CutEvent[]> => grouped(cut.events, (e) => e.track)
@@ -292,7 +287,7 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
       for (const p of pieces) {
         const last = p.layers.at(-1)
         // A held picture has no sound.
-        if (last?.kind === 'clip' && (last.step.num !== 0 || byId.get(last.eventId)?.step.num === 0))
+        if (last?.kind === 'clip' && (last.step.num !== 0 || byId.get(last.eventId)?.at?.step.num === 0))
           sound.push({ track, in: p.in, out: p.out, eventId: last.eventId, clipId: last.clipId, first: last.first, k: last.k, step: last.step })
       }
     }
@@ -301,11 +296,11 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
 }
 
 /** The source range of an event and of the `tail` record frames that a following dissolve still shows of it. */
-function usedWithTail(source: FrameRange, step: Step, length: number, tail: number, origin: Origin | undefined): FrameRange {
+function usedWithTail(source: FrameRange, at: Position, length: number, tail: number, byCopy: boolean): FrameRange {
   if (tail === 0) return source
-  if (origin) return { in: source.in, out: sourceFrame(origin.first, origin.k + length + tail - 1, step) + 1 }
-  const span = sourceLength(length + tail, step)
-  return step.num < 0 ? { in: source.out - span, out: source.out } : { in: source.in, out: source.in + span }
+  if (byCopy) return { in: source.in, out: frameAt(at, length + tail - 1) + 1 }
+  const span = sourceLength(length + tail, at.step)
+  return at.step.num < 0 ? { in: source.out - span, out: source.out } : { in: source.in, out: source.in + span }
 }
 
 /** Events that keep a master from starting, placeholders let through. */

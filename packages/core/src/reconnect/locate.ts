@@ -15,6 +15,7 @@ import {
   sourceLength,
   stepOf,
   timecodeText,
+  type Step,
 } from '../time/index.ts'
 import type { ClipFacts, CopyTime, CountedAt, Origin, SourceCount } from './model.ts'
 
@@ -198,15 +199,22 @@ export const clipTimecode = (clip: ClipFacts, frame: number): string => timecode
 /** The frame of its range that an event begins with: the last one where it runs backwards. */
 export const firstShown = (speed: CutEvent['speed'], range: FrameRange): number => (speed && speed.num < 0 ? range.out - 1 : range.in)
 
-/** The frame of its clip that an event shows at record frame `k`, counted from its first. */
-export function frameShown(
+/** How an event goes through its clip: at record frame k, counted from the event's first, it shows `sourceFrame(first, this.k + k, step)`. */
+export interface Position extends Origin {
+  readonly step: Step
+}
+
+/** The position of an event that is tied to a range of a clip, for whoever shows or renders it. */
+export const positionOf = (
   speed: CutEvent['speed'],
   at: { readonly range: FrameRange; readonly origin?: Origin | undefined },
   clipRate: Rate,
   cutRate: Rate,
-  k: number,
-): number {
-  const step = stepOf(clipRate, cutRate, speed ?? undefined)
-  if (at.origin) return sourceFrame(at.origin.first, at.origin.k + k, step)
-  return sourceFrame(firstShown(speed, at.range), k, step)
-}
+): Position => ({ ...(at.origin ?? { first: firstShown(speed, at.range), k: 0 }), step: stepOf(clipRate, cutRate, speed ?? undefined) })
+
+/** The frame of its clip that an event in this position shows at record frame `k`. */
+export const frameAt = (p: Position, k: number): number => sourceFrame(p.first, p.k + k, p.step)
+
+/** The same where an event's position is asked for once. */
+export const frameShown = (...[speed, at, clipRate, cutRate, k]: [...Parameters<typeof positionOf>, number]): number =>
+  frameAt(positionOf(speed, at, clipRate, cutRate), k)

@@ -27,9 +27,10 @@ const pullPiece = (c: Material, range: FrameRange) => pieceOf(c, promised(pullSp
 type PullOfPlan = PlanAnswer['pulls'][number]
 
 function planRow(e: PlanEvent, clip: ClipRecord | undefined, name: string, could: boolean): PlanRow {
-  const { eventId, number, track, recordIn, recordOut, clipId, source, used, step, handles, dissolve, scale, finishing, block, missing, partial } = e
+  const { eventId, number, track, recordIn, recordOut, clipId, source, used, at, handles, dissolve, scale, finishing, block, missing, partial } = e
   return {
-    ...{ eventId, number, track, name: clip?.name ?? name, recordIn, recordOut, clipId, clipFrames: clip?.frames ?? 0, source, used, step },
+    ...{ eventId, number, track, name: clip?.name ?? name, recordIn, recordOut, clipId, clipFrames: clip?.frames ?? 0, source, used },
+    step: at?.step ?? { num: 1, den: 1 },
     ...{ handles, dissolve, scale, notes: [...e.notes], finishing, block, missing, partial, couldFinish: could },
   }
 }

@@ -260,8 +260,8 @@ async function checkPictures(ask: CheckAsk): Promise<z.infer<typeof EventCheck>[
         passed: c.passed,
       })
     }
-    if (!note && event.step.num !== event.step.den)
-      note = `every ${event.step.num % event.step.den === 0 ? `${event.step.num / event.step.den}. frame` : `${(event.step.num / event.step.den).toFixed(3)} frames`}`
+    const { num, den } = event.at?.step ?? { num: 1, den: 1 }
+    if (!note && num !== den) note = `every ${num % den === 0 ? `${num / den}. frame` : `${(num / den).toFixed(3)} frames`}`
     if (!note && event.scale !== null && event.scale > 100) note = `enlarged to ${event.scale} %`
     return {
       eventId: event.eventId,
