@@ -6,7 +6,7 @@ import { memo, useEffect, useMemo, useRef, useState } from 'react'
 import { useViewing } from '../../state/index.ts'
 import { chosenRow, clipStill, isThere, plural, Segments, Still } from '../../ui/index.ts'
 import { gap, layout } from './columns.tsx'
-import { useTriedLook } from './LookTrial.tsx'
+import { useTriedLook } from '../clip/index.ts'
 import { useCells } from './useCells.ts'
 
 interface Props {

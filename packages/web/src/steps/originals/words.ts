@@ -1,6 +1,4 @@
 /** What notices are called over many clips. */
-import type { ClipRow } from '@naranja/contract'
-
 export const noticeNames: Readonly<Record<string, string>> = {
   'no-timecode': 'no timecode',
   'no-reel': 'no reel',
@@ -25,6 +23,3 @@ export const noticeNames: Readonly<Record<string, string>> = {
   'other-shape': 'other shape',
   'easy-to-edit': 'edits easily',
 }
-
-/** Whether a clip is, or looks like, a light copy of another. */
-export const isLightClip = (c: Pick<ClipRow, 'notices'>): boolean => c.notices.some((n) => ['light-copy', 'marked-light', 'edit-copy'].includes(n.code))
