@@ -52,12 +52,6 @@ function Layout({ layouts, version, clipIds, onClose }: LogLayouts & { clipIds?:
     layouts: all.some((l) => l.name === layout.name) ? all.map((l) => (l.name === layout.name ? layout : l)) : [...all, layout],
     version: seen,
   })
-  const move = (i: number, by: number) => {
-    const columns = [...layout.columns]
-    const [c] = columns.splice(i, 1)
-    if (c) columns.splice(Math.max(0, i + by), 0, c)
-    set({ columns })
-  }
   const first = data?.files[0]
   return (
     <>
@@ -85,156 +79,11 @@ function Layout({ layouts, version, clipIds, onClose }: LogLayouts & { clipIds?:
               {(id) => <input id={id} className={inputLook} value={layout.name} maxLength={60} onChange={(e) => set({ name: e.target.value })} />}
             </Field>
           </div>
-          <fieldset className="m-0 border-0 p-0">
-            <legend className="mb-1 p-0 text-ink-2">Columns, from left to right</legend>
-            <ol className="m-0 flex list-none flex-col gap-1 p-0">
-              {layout.columns.map((c, i) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a column is known by
-                <li key={i} className="flex items-center gap-1">
-                  <select
-                    aria-label={`Column ${i + 1} holds`}
-                    className={`${inputLook} w-[130px]`}
-                    value={c.field}
-                    onChange={(e) => {
-                      const field = e.target.value as LogField
-                      set({ columns: layout.columns.map((x, n) => (n === i ? { field, head: x.head === logNames[x.field] ? logNames[field] : x.head } : x)) })
-                    }}
-                  >
-                    {logFields.map((f) => (
-                      <option key={f} value={f}>
-                        {logNames[f]}
-                      </option>
-                    ))}
-                  </select>
-                  <input
-                    aria-label={`Head of column ${i + 1}`}
-                    className={`${inputLook} flex-1`}
-                    value={c.head}
-                    maxLength={80}
-                    onChange={(e) => set({ columns: layout.columns.map((x, n) => (n === i ? { ...x, head: e.target.value } : x)) })}
-                  />
-                  <Button quiet aria-label={`Column ${i + 1} further left`} className="px-1" disabled={i === 0} onClick={() => move(i, -1)}>
-                    <ArrowUp size={13} />
-                  </Button>
-                  <Button
-                    quiet
-                    aria-label={`Column ${i + 1} further right`}
-                    className="px-1"
-                    disabled={i === layout.columns.length - 1}
-                    onClick={() => move(i, 1)}
-                  >
-                    <ArrowDown size={13} />
-                  </Button>
-                  <Button
-                    quiet
-                    aria-label={`Leave out column ${i + 1}`}
-                    className="px-1"
-                    disabled={layout.columns.length === 1}
-                    onClick={() => set({ columns: layout.columns.filter((_, n) => n !== i) })}
-                  >
-                    <X size={13} />
-                  </Button>
-                </li>
-              ))}
-            </ol>
-            <Button
-              className="mt-1"
-              onClick={() => {
-                const field = logFields.find((f) => !layout.columns.some((c) => c.field === f)) ?? 'notes'
-                set({ columns: [...layout.columns, { field, head: logNames[field] }] })
-              }}
-            >
-              <Plus size={12} aria-hidden /> Column
-            </Button>
-          </fieldset>
+          <Columns layout={layout} set={set} />
         </div>
         <div className="flex min-w-0 flex-col gap-2.5">
-          <fieldset className="m-0 border-0 p-0">
-            <legend className="mb-1 p-0 text-ink-2">Heading lines, above the table</legend>
-            <ol className="m-0 flex list-none flex-col gap-1 p-0">
-              {layout.headings.map((h, i) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a line is known by
-                <li key={i} className="flex items-center gap-1">
-                  <input
-                    aria-label={`Heading line ${i + 1}`}
-                    className={`${inputLook} flex-1`}
-                    value={h.label}
-                    maxLength={200}
-                    onChange={(e) => set({ headings: layout.headings.map((x, n) => (n === i ? { ...x, label: e.target.value } : x)) })}
-                  />
-                  <select
-                    aria-label={`Beside heading line ${i + 1}`}
-                    className={inputLook}
-                    value={h.value}
-                    onChange={(e) => set({ headings: layout.headings.map((x, n) => (n === i ? { ...x, value: e.target.value as typeof h.value } : x)) })}
-                  >
-                    {headingValues.map((v) => (
-                      <option key={v} value={v}>
-                        {valueWords[v]}
-                      </option>
-                    ))}
-                  </select>
-                  <Button
-                    quiet
-                    aria-label={`Leave out heading line ${i + 1}`}
-                    className="px-1"
-                    onClick={() => set({ headings: layout.headings.filter((_, n) => n !== i) })}
-                  >
-                    <X size={13} />
-                  </Button>
-                </li>
-              ))}
-            </ol>
-            <Button className="mt-1" onClick={() => set({ headings: [...layout.headings, { label: '', value: 'project' }] })}>
-              <Plus size={12} aria-hidden /> Heading line
-            </Button>
-          </fieldset>
-          <label className="flex items-center gap-2">
-            <input type="checkbox" className="accent-zest" checked={layout.heads} onChange={(e) => set({ heads: e.target.checked })} /> A line names the columns
-          </label>
-          <label className="flex items-start gap-2">
-            <input type="checkbox" className="mt-0.5 accent-zest" checked={layout.guarded} onChange={(e) => set({ guarded: e.target.checked })} />
-            <span>
-              Keep cells from being formulas
-              <span className="block text-xs text-ink-3">
-                One that begins with = + - or @ gets an apostrophe before it; it is taken off when the file is read here.
-              </span>
-            </span>
-          </label>
-          <div className="flex">
-            <Choice
-              label="Separator"
-              value={layout.separator}
-              onChange={(separator) => set({ separator })}
-              options={[
-                ['comma', 'Comma'],
-                ['semicolon', 'Semicolon'],
-                ['tab', 'Tab'],
-              ]}
-            />
-          </div>
-          <div className="flex">
-            <Choice
-              label="How many files"
-              value={layout.split}
-              onChange={(split) => set({ split })}
-              options={[
-                ['one', 'One for all'],
-                ['roll', 'One a roll'],
-              ]}
-            />
-          </div>
-          <Field label="The reel of a clip is">
-            {(id) => (
-              <select id={id} className={inputLook} value={layout.reel} onChange={(e) => set({ reel: e.target.value as LogLayoutShape['reel'] })}>
-                {reelFields.map((r) => (
-                  <option key={r} value={r}>
-                    {reelWords[r]}
-                  </option>
-                ))}
-              </select>
-            )}
-          </Field>
+          <Headings layout={layout} set={set} />
+          <Form layout={layout} set={set} />
           <TargetPicker target={target} first={target.look && first ? `${target.look.path}/${first.name}` : null} />
         </div>
       </div>
@@ -275,6 +124,179 @@ function Layout({ layouts, version, clipIds, onClose }: LogLayouts & { clipIds?:
           Write log
         </Button>
       </div>
+    </>
+  )
+}
+
+interface PartProps {
+  layout: LogLayoutShape
+  set: (patch: Partial<LogLayoutShape>) => void
+}
+
+/** Which columns there are, what they hold, and what they are called. */
+function Columns({ layout, set }: PartProps) {
+  const move = (i: number, by: number) => {
+    const columns = [...layout.columns]
+    const [c] = columns.splice(i, 1)
+    if (c) columns.splice(Math.max(0, i + by), 0, c)
+    set({ columns })
+  }
+  return (
+    <fieldset className="m-0 border-0 p-0">
+      <legend className="mb-1 p-0 text-ink-2">Columns, from left to right</legend>
+      <ol className="m-0 flex list-none flex-col gap-1 p-0">
+        {layout.columns.map((c, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a column is known by
+          <li key={i} className="flex items-center gap-1">
+            <select
+              aria-label={`Column ${i + 1} holds`}
+              className={`${inputLook} w-[130px]`}
+              value={c.field}
+              onChange={(e) => {
+                const field = e.target.value as LogField
+                set({ columns: layout.columns.map((x, n) => (n === i ? { field, head: x.head === logNames[x.field] ? logNames[field] : x.head } : x)) })
+              }}
+            >
+              {logFields.map((f) => (
+                <option key={f} value={f}>
+                  {logNames[f]}
+                </option>
+              ))}
+            </select>
+            <input
+              aria-label={`Head of column ${i + 1}`}
+              className={`${inputLook} flex-1`}
+              value={c.head}
+              maxLength={80}
+              onChange={(e) => set({ columns: layout.columns.map((x, n) => (n === i ? { ...x, head: e.target.value } : x)) })}
+            />
+            <Button quiet aria-label={`Column ${i + 1} further left`} className="px-1" disabled={i === 0} onClick={() => move(i, -1)}>
+              <ArrowUp size={13} />
+            </Button>
+            <Button quiet aria-label={`Column ${i + 1} further right`} className="px-1" disabled={i === layout.columns.length - 1} onClick={() => move(i, 1)}>
+              <ArrowDown size={13} />
+            </Button>
+            <Button
+              quiet
+              aria-label={`Leave out column ${i + 1}`}
+              className="px-1"
+              disabled={layout.columns.length === 1}
+              onClick={() => set({ columns: layout.columns.filter((_, n) => n !== i) })}
+            >
+              <X size={13} />
+            </Button>
+          </li>
+        ))}
+      </ol>
+      <Button
+        className="mt-1"
+        onClick={() => {
+          const field = logFields.find((f) => !layout.columns.some((c) => c.field === f)) ?? 'notes'
+          set({ columns: [...layout.columns, { field, head: logNames[field] }] })
+        }}
+      >
+        <Plus size={12} aria-hidden /> Column
+      </Button>
+    </fieldset>
+  )
+}
+
+/** The lines above the table. */
+function Headings({ layout, set }: PartProps) {
+  return (
+    <fieldset className="m-0 border-0 p-0">
+      <legend className="mb-1 p-0 text-ink-2">Heading lines, above the table</legend>
+      <ol className="m-0 flex list-none flex-col gap-1 p-0">
+        {layout.headings.map((h, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a line is known by
+          <li key={i} className="flex items-center gap-1">
+            <input
+              aria-label={`Heading line ${i + 1}`}
+              className={`${inputLook} flex-1`}
+              value={h.label}
+              maxLength={200}
+              onChange={(e) => set({ headings: layout.headings.map((x, n) => (n === i ? { ...x, label: e.target.value } : x)) })}
+            />
+            <select
+              aria-label={`Beside heading line ${i + 1}`}
+              className={inputLook}
+              value={h.value}
+              onChange={(e) => set({ headings: layout.headings.map((x, n) => (n === i ? { ...x, value: e.target.value as typeof h.value } : x)) })}
+            >
+              {headingValues.map((v) => (
+                <option key={v} value={v}>
+                  {valueWords[v]}
+                </option>
+              ))}
+            </select>
+            <Button
+              quiet
+              aria-label={`Leave out heading line ${i + 1}`}
+              className="px-1"
+              onClick={() => set({ headings: layout.headings.filter((_, n) => n !== i) })}
+            >
+              <X size={13} />
+            </Button>
+          </li>
+        ))}
+      </ol>
+      <Button className="mt-1" onClick={() => set({ headings: [...layout.headings, { label: '', value: 'project' }] })}>
+        <Plus size={12} aria-hidden /> Heading line
+      </Button>
+    </fieldset>
+  )
+}
+
+/** How the table is written, and into how many files. */
+function Form({ layout, set }: PartProps) {
+  return (
+    <>
+      <label className="flex items-center gap-2">
+        <input type="checkbox" className="accent-zest" checked={layout.heads} onChange={(e) => set({ heads: e.target.checked })} /> A line names the columns
+      </label>
+      <label className="flex items-start gap-2">
+        <input type="checkbox" className="mt-0.5 accent-zest" checked={layout.guarded} onChange={(e) => set({ guarded: e.target.checked })} />
+        <span>
+          Keep cells from being formulas
+          <span className="block text-xs text-ink-3">
+            One that begins with = + - or @ gets an apostrophe before it; it is taken off when the file is read here.
+          </span>
+        </span>
+      </label>
+      <div className="flex">
+        <Choice
+          label="Separator"
+          value={layout.separator}
+          onChange={(separator) => set({ separator })}
+          options={[
+            ['comma', 'Comma'],
+            ['semicolon', 'Semicolon'],
+            ['tab', 'Tab'],
+          ]}
+        />
+      </div>
+      <div className="flex">
+        <Choice
+          label="How many files"
+          value={layout.split}
+          onChange={(split) => set({ split })}
+          options={[
+            ['one', 'One for all'],
+            ['roll', 'One a roll'],
+          ]}
+        />
+      </div>
+      <Field label="The reel of a clip is">
+        {(id) => (
+          <select id={id} className={inputLook} value={layout.reel} onChange={(e) => set({ reel: e.target.value as LogLayoutShape['reel'] })}>
+            {reelFields.map((r) => (
+              <option key={r} value={r}>
+                {reelWords[r]}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
     </>
   )
 }
