@@ -64,146 +64,156 @@ export interface Coded {
   readonly trace: Uint8Array | null
 }
 
+type Back = Awaited<ReturnType<typeof readBack>>
+
+/** Gathers what is not as it should be. */
+class Faults {
+  readonly list: string[] = []
+  expect(ok: boolean, sentence: string): void {
+    if (!ok) this.list.push(sentence)
+  }
+  /** For what cannot be read: then that is the fault. */
+  readonly told = (e: unknown): undefined => {
+    if (!(e instanceof MediaError)) throw e
+    this.list.push(e.message)
+  }
+}
+
+/** How many frames there are, and whether each stands where its rate puts it. */
+function countFaults(f: Faults, b: Back, job: CopyJob, { frames: n, rate: r, spec }: CopyOutput): void {
+  const pictures = spec.wrapper === 'frames'
+  const off = pictures ? -1 : misplaced(b, r)
+  f.expect(b.times.length === n, `It has ${b.times.length} frames, ${n === length(job.range) ? `the original ${n}` : `not ${n}`}.`)
+  f.expect(off < 0, `Its frame ${off} does not stand where a rate of ${rateFraction(r)} puts it.`)
+  f.expect(pictures || endsInTime(b, r), `Its last frame does not last as long as the others.`)
+}
+
+/** The timecode and rate that numbered pictures carry themselves: of the first, the middle and the last. */
+async function labelFaults(f: Faults, { picture, sequence }: CopyFiles, { frames: n, rate: r, carried }: CopyOutput): Promise<void> {
+  if (!sequence || carried.start === null) return
+  for (const k of [0, Math.floor(n / 2), n - 1]) {
+    const said = await pictureTimeAt(Buffer.from(picture), sequence, sequence.first + k)
+    if (!said) break
+    const [label, wanted] = [pictureLabel(said, r), digitsAt(carried.start + k, r, carried.drop)]
+    const right = label !== null && timecodeText({ ...label, drop: carried.drop }) === timecodeText(wanted)
+    f.expect(right, `Its picture ${k} carries the timecode ${label ? timecodeText(label) : 'of none'}, not ${timecodeText(wanted)}.`)
+    const rateRight = said.rate !== null && sameRate(said.rate, r)
+    f.expect(rateRight, `Its picture ${k} carries a rate of ${said.rate ? rateText(said.rate) : 'none'}, not ${rateText(r)}.`)
+  }
+}
+
+/** What its wrapper carries beside pictures and sound. */
+function tagFaults(f: Faults, b: Back, o: CopyOutput): void {
+  const { carried, rate: r, spec } = o
+  const { carries } = wrapperOf(spec.wrapper)
+  const tag = (name: string): string | null => b.tags.get(name) ?? null
+  if (carries.timecode) {
+    const timecode = parseTimecode(tag('timecode') ?? '')
+    const start = timecode ? framesOf(timecode, r) : null
+    // A part of a clip that runs over midnight may begin on the next day.
+    const due = carried.start === null ? null : carried.start % dayFrames(r, carried.drop)
+    // MXF always counts; from zero where nothing is said.
+    f.expect(
+      start === due || (carried.start === null && start === 0 && /^mxf/.test(spec.wrapper)),
+      `Its start timecode is ${tag('timecode') ?? 'missing'}, not ${carried.start === null ? 'left out' : formatFrames(carried.start, r, carried.drop)}.`,
+    )
+  }
+  if (carries.reel) f.expect(tag('reel_name') === carried.reel, `Its reel is ${tag('reel_name') ?? 'missing'}, the original's ${carried.reel ?? 'missing'}.`)
+  for (const [key, value] of descriptionTags(o)) {
+    const found = tag(key.toLowerCase())
+    const what = key
+      .replace(/^comment_/, '')
+      .replace('_', ' ')
+      .toLowerCase()
+    f.expect(found === value, `Its ${what} is ${found ?? 'missing'}, not ${value}.`)
+  }
+  if (carries.stamp) f.expect(tag('comment') === carried.stamp, 'It does not carry the stamp of the original.')
+}
+
+/** Size, pixels, colour tags and the order of fields. */
+function formFaults(f: Faults, b: Back, job: CopyJob, o: CopyOutput): void {
+  const { raster, pixelAspect: aspect } = o.layout
+  f.expect(b.width === raster.width && b.height === raster.height, `It is ${b.width}×${b.height}, not ${raster.width}×${raster.height}.`)
+  f.expect(Math.abs(b.pixelAspect - aspect) < 0.001, `Its pixels are ${b.pixelAspect.toFixed(3)} wide, not ${aspect === 1 ? 'square' : aspect.toFixed(3)}.`)
+  const { tags: colour, values } = colourOf(job, o)
+  // Streams that are moved as they are may lose what only their wrapper said.
+  const moved = isRewrap(o.spec)
+  if (colour.matrix !== 'rgb')
+    for (const [name, found, wanted] of [
+      ['primaries', b.colour.primaries, colour.primaries],
+      ['transfer', b.colour.transfer, colour.transfer],
+      ['matrix', b.colour.matrix, colour.matrix],
+      ['range', b.colour.range, colour.range],
+    ] as const)
+      f.expect(
+        found === wanted || (moved && found === 'unknown') || (name === 'range' && (found === 'unknown' || found === values.range)),
+        `Its colour ${name} is tagged ${found}, not ${wanted}.`,
+      )
+  if (o.fields && codingOf(o.spec.coding).fields)
+    f.expect(
+      b.fields === o.fields || b.fields === null,
+      `Its ${b.fields === 'upper' ? 'upper' : 'lower'} field comes first; the original's ${o.fields} one does.`,
+    )
+}
+
+/** Streams of sound: how many, of what form, and whether they begin and end with the picture. `apart`: those that are files of their own. */
+function soundFaults(f: Faults, b: Back, apart: readonly SoundBack[], o: CopyOutput): void {
+  const { spec, rate: r } = o
+  const inFiles = wrapperOf(spec.wrapper).apart
+  const sound = inFiles ? apart : b.sound
+  f.expect(
+    sound.length === o.sound.length,
+    o.sound.length && sound.length === 0 ? 'Its sound is missing.' : `It has ${sound.length} sound streams, not ${o.sound.length}.`,
+  )
+  // Sound that is moved as it is may end before its picture does, as it did before.
+  if (sound.length !== o.sound.length || isRewrap(spec)) return
+  const lasting = (o.frames * r.den) / r.num
+  // Lossy and packed codings come in blocks, some of them with a lead that players leave out; Matroska counts in milliseconds.
+  const packed = spec.sound.coding === 'aac' || spec.sound.coding === 'flac'
+  const room = packed ? o.sampleRate / 5 : spec.wrapper === 'mkv' ? o.sampleRate / 500 : 0.5
+  for (const [i, s] of sound.entries()) {
+    const [name, want] = [`Sound stream ${i + 1}`, o.sound[i]]
+    f.expect(s.channels === want?.width, `${name} has ${s.channels} channels, not ${want?.width}.`)
+    f.expect(s.rate === o.sampleRate, `${name} has ${s.rate} samples a second, not ${o.sampleRate}.`)
+    const off = soundBeside(inFiles ? { times: [], tick: b.tick } : b, s, lasting)
+    f.expect(Math.abs(off.begin) <= room, `${name} begins ${Math.round(Math.abs(off.begin))} samples ${off.begin < 0 ? 'before' : 'after'} the picture.`)
+    f.expect(Math.abs(off.end) <= room, `${name} lasts ${s.seconds.toFixed(3)} s, the picture ${lasting.toFixed(3)} s at ${rateText(r)}.`)
+  }
+}
+
+/** What is wrong with a frame that was compared. */
+const pointFault = (p: CheckPoint): string =>
+  p.offset !== 0
+    ? `Frame ${p.frame} shows the original's frame ${p.frame + p.offset}.`
+    : p.otherColours
+      ? `Frame ${p.frame} has other colours than the original's.`
+      : `Frame ${p.frame} is only ${Math.round(p.likeness * 100)} % like the original's.`
+
 /** Compares the files on the disk with what they should be. */
 export async function checkCopy(files: CopyFiles, job: CopyJob, o: CopyOutput, coded: Coded, signal?: AbortSignal): Promise<CopyReport> {
-  const n = o.frames
-  const { rate: r, spec, carried } = o
-  const w = wrapperOf(spec.wrapper)
-  const faults: string[] = []
-  const expect = (ok: boolean, sentence: string) => {
-    if (!ok) faults.push(sentence)
-  }
-  const told = (e: unknown): undefined => {
-    if (e instanceof MediaError) faults.push(e.message)
-    else throw e
-  }
-  const points = checkPoints(n, o.target)
+  const { spec, frames: n } = o
+  const f = new Faults()
   const again = readAgain(n, o.target)
-  const b = await readBack({ path: Buffer.from(files.picture), sequence: files.sequence, rate: r }, again, { every: everyFrame(spec), signal }).catch(told)
+  const b = await readBack({ path: Buffer.from(files.picture), sequence: files.sequence, rate: o.rate }, again, { every: everyFrame(spec), signal }).catch(
+    f.told,
+  )
   const apart: SoundBack[] = []
-  for (const path of files.sound) {
-    const s = await readSound(path, signal).catch(told)
-    if (s) apart.push(...s)
-  }
+  for (const path of files.sound) apart.push(...((await readSound(path, signal).catch(f.told)) ?? []))
   if (b) {
-    const tag = (name: string): string | null => b.tags.get(name) ?? null
-    const timecode = parseTimecode(tag('timecode') ?? '')
-    const off = spec.wrapper === 'frames' ? -1 : misplaced(b, r)
-    const { raster } = o.layout
-    expect(b.times.length === n, `It has ${b.times.length} frames, ${n === length(job.range) ? `the original ${n}` : `not ${n}`}.`)
-    expect(off < 0, `Its frame ${off} does not stand where a rate of ${rateFraction(r)} puts it.`)
-    expect(spec.wrapper === 'frames' || endsInTime(b, r), `Its last frame does not last as long as the others.`)
-    if (files.sequence && carried.start !== null) {
-      const { sequence } = files
-      for (const k of [0, Math.floor(n / 2), n - 1]) {
-        const said = await pictureTimeAt(Buffer.from(files.picture), sequence, sequence.first + k)
-        if (!said) break
-        const [label, wanted] = [pictureLabel(said, r), digitsAt(carried.start + k, r, carried.drop)]
-        expect(
-          label !== null && timecodeText({ ...label, drop: carried.drop }) === timecodeText(wanted),
-          `Its picture ${k} carries the timecode ${label ? timecodeText(label) : 'of none'}, not ${timecodeText(wanted)}.`,
-        )
-        expect(
-          said.rate !== null && sameRate(said.rate, r),
-          `Its picture ${k} carries a rate of ${said.rate ? rateText(said.rate) : 'none'}, not ${rateText(r)}.`,
-        )
-      }
-    }
-    if (w.carries.timecode) {
-      const start = timecode ? framesOf(timecode, r) : null
-      // A part of a clip that runs over midnight may begin on the next day.
-      const due = carried.start === null ? null : carried.start % dayFrames(r, carried.drop)
-      // MXF always counts; from zero where nothing is said.
-      expect(
-        start === due || (carried.start === null && start === 0 && /^mxf/.test(spec.wrapper)),
-        `Its start timecode is ${tag('timecode') ?? 'missing'}, not ${carried.start === null ? 'left out' : formatFrames(carried.start, r, carried.drop)}.`,
-      )
-    }
-    if (w.carries.reel)
-      expect((tag('reel_name') ?? null) === carried.reel, `Its reel is ${tag('reel_name') ?? 'missing'}, the original's ${carried.reel ?? 'missing'}.`)
-    for (const [key, value] of descriptionTags(o)) {
-      const found = tag(key.toLowerCase())
-      expect(
-        found === value,
-        `Its ${key
-          .replace(/^comment_/, '')
-          .replace('_', ' ')
-          .toLowerCase()} is ${found ?? 'missing'}, not ${value}.`,
-      )
-    }
-    if (w.carries.stamp) expect(tag('comment') === carried.stamp, 'It does not carry the stamp of the original.')
-    expect(b.width === raster.width && b.height === raster.height, `It is ${b.width}×${b.height}, not ${raster.width}×${raster.height}.`)
-    const aspect = o.layout.pixelAspect
-    expect(Math.abs(b.pixelAspect - aspect) < 0.001, `Its pixels are ${b.pixelAspect.toFixed(3)} wide, not ${aspect === 1 ? 'square' : aspect.toFixed(3)}.`)
-    const { tags: colour, values } = colourOf(job, o)
-    // Streams that are moved as they are may lose what only their wrapper said.
-    const moved = isRewrap(spec)
-    if (colour.matrix !== 'rgb') {
-      for (const [name, found, wanted] of [
-        ['primaries', b.colour.primaries, colour.primaries],
-        ['transfer', b.colour.transfer, colour.transfer],
-        ['matrix', b.colour.matrix, colour.matrix],
-        ['range', b.colour.range, colour.range],
-      ] as const)
-        expect(
-          found === wanted || (moved && found === 'unknown') || (name === 'range' && (found === 'unknown' || found === values.range)),
-          `Its colour ${name} is tagged ${found}, not ${wanted}.`,
-        )
-    }
-    const c = codingOf(spec.coding)
-    if (o.fields && c.fields)
-      expect(
-        b.fields === o.fields || b.fields === null,
-        `Its ${b.fields === 'upper' ? 'upper' : 'lower'} field comes first; the original's ${o.fields} one does.`,
-      )
-    const sound = w.apart ? apart : b.sound
-    expect(
-      sound.length === o.sound.length,
-      o.sound.length && sound.length === 0 ? 'Its sound is missing.' : `It has ${sound.length} sound streams, not ${o.sound.length}.`,
-    )
-    const lasting = (n * r.den) / r.num
-    // Sound that is moved as it is may end before its picture does, as it did before.
-    if (sound.length === o.sound.length && !isRewrap(spec))
-      sound.forEach((s, i) => {
-        const want = o.sound[i]
-        expect(s.channels === want?.width, `Sound stream ${i + 1} has ${s.channels} channels, not ${want?.width}.`)
-        expect(s.rate === o.sampleRate, `Sound stream ${i + 1} has ${s.rate} samples a second, not ${o.sampleRate}.`)
-        // Lossy and packed codings come in blocks, some of them with a lead that players leave out; Matroska counts in milliseconds.
-        const packed = spec.sound.coding === 'aac' || spec.sound.coding === 'flac'
-        const room = packed ? o.sampleRate / 5 : spec.wrapper === 'mkv' ? o.sampleRate / 500 : 0.5
-        const off = soundBeside(w.apart ? { times: [], tick: b.tick } : b, s, lasting)
-        expect(
-          Math.abs(off.begin) <= room,
-          `Sound stream ${i + 1} begins ${Math.round(Math.abs(off.begin))} samples ${off.begin < 0 ? 'before' : 'after'} the picture.`,
-        )
-        expect(Math.abs(off.end) <= room, `Sound stream ${i + 1} lasts ${s.seconds.toFixed(3)} s, the picture ${lasting.toFixed(3)} s at ${rateText(r)}.`)
-      })
+    countFaults(f, b, job, o)
+    await labelFaults(f, files, o)
+    tagFaults(f, b, o)
+    formFaults(f, b, job, o)
+    soundFaults(f, b, apart, o)
   }
-  if (spec.wrapper === 'mxf-atom') faults.push(...(await atomFaults(o, files)))
+  if (spec.wrapper === 'mxf-atom') f.list.push(...(await atomFaults(o, files)))
   const made = (frame: number): Uint8Array | null => b?.samples[again.indexOf(frame)] ?? null
-  const checked = points.map((frame): CheckPoint => {
-    const beside = [made(frame - 1), made(frame + 1)] as const
-    return {
-      frame,
-      ...checkFrame(
-        made(frame) ?? new Uint8Array(0),
-        near.map((d) => coded.around.get(frame + d) ?? null),
-        beside,
-        leastLikeness(o.layout.raster),
-      ),
-    }
+  const least = leastLikeness(o.layout.raster)
+  const points = checkPoints(n, o.target).map((frame): CheckPoint => {
+    const wanted = near.map((d) => coded.around.get(frame + d) ?? null)
+    return { frame, ...checkFrame(made(frame) ?? new Uint8Array(0), wanted, [made(frame - 1), made(frame + 1)], least) }
   })
-  for (const p of checked) {
-    if (p.passed) continue
-    faults.push(
-      p.offset !== 0
-        ? `Frame ${p.frame} shows the original's frame ${p.frame + p.offset}.`
-        : p.otherColours
-          ? `Frame ${p.frame} has other colours than the original's.`
-          : `Frame ${p.frame} is only ${Math.round(p.likeness * 100)} % like the original's.`,
-    )
-  }
-  faults.push(...pictureFaults(checked, made, coded.around, o))
-  if (b && coded.trace) faults.push(...stretches(b.trace, coded.trace).map(stretchText))
-  return { frames: b?.times.length ?? 0, framesExpected: n, points: checked, faults }
+  f.list.push(...points.filter((p) => !p.passed).map(pointFault), ...pictureFaults(points, made, coded.around, o))
+  if (b && coded.trace) f.list.push(...stretches(b.trace, coded.trace).map(stretchText))
+  return { frames: b?.times.length ?? 0, framesExpected: n, points, faults: f.list }
 }
