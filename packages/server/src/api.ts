@@ -10,7 +10,7 @@ import Fastify, { type FastifyInstance, type FastifyReply, type FastifyRequest }
 import { jsonSchemaTransform, serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod'
 import { ArrivalWatch } from './arrivals/index.ts'
 import { cardArrived } from './backups/index.ts'
-import { answerProblems, guard, headers, KnownBrowsers, letIn, Live, mountRoutes, openDoor, pagePolicy, problem, type Trusted } from './http/index.ts'
+import { answerProblems, Door, guard, headers, KnownBrowsers, letIn, Live, mountRoutes, pagePolicy, problem, type Trusted } from './http/index.ts'
 import { proveEverywhere } from './intake/index.ts'
 import { noteGone } from './originals/index.ts'
 import { comparePending } from './pairing/index.ts'
@@ -64,7 +64,7 @@ export async function startApi(folder: string): Promise<Api> {
   }
   const failed = (e: Error) => app.log.error(e.message)
   const browsers = new KnownBrowsers(ctx)
-  const door = config.listen ? openDoor(ctx, config.listen, failed) : null
+  const door = config.listen ? new Door(ctx, config.listen, failed) : null
   guard(app, () => config.api.port)
   await app.register(fastifyCookie)
   letIn(app, browsers, trusted)

@@ -6,7 +6,7 @@
 import { randomBytes } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { connect, type Socket } from 'node:net'
-import { createServer, type TLSSocket } from 'node:tls'
+import { createServer, type Server, type TLSSocket } from 'node:tls'
 import { join as pathOf } from 'node:path'
 import { writeWhole } from '@naranja/media'
 import { z } from 'zod'
@@ -43,39 +43,139 @@ const [tries, forgotten] = [10, 600_000]
 const WorkerToken = z.object({ name: z.string(), digest: z.string(), made: z.string(), used: z.string().nullable() })
 type WorkerToken = z.infer<typeof WorkerToken>
 
-export interface Door {
-  /** A token for a worker of this name, in place of the one it had. */
-  make(name: string): Promise<string>
-  list(): { name: string; made: string; used: string | null }[]
-  /** Lets a worker in no more, and ends what it has open. False where there is none of that name. */
-  takeBack(name: string): Promise<boolean>
-  close(): void
+/** Machines that showed no known token, and how often. */
+class Guesses {
+  private readonly wrong = new Map<string, { tries: number; last: number }>()
+
+  add(from: string): void {
+    const before = this.wrong.get(from)
+    if (this.wrong.size > 10_000) this.wrong.clear()
+    this.wrong.set(from, { tries: (before?.tries ?? 0) + 1, last: Date.now() })
+  }
+
+  /** Whether a machine has guessed too often lately to be listened to. */
+  tooMany(from: string): boolean {
+    const guess = this.wrong.get(from)
+    if (guess && Date.now() - guess.last > forgotten) this.wrong.delete(from)
+    else if (guess && guess.tries >= tries) return true
+    return false
+  }
 }
 
-export function openDoor(ctx: Context, listen: NonNullable<Config['listen']>, report: (e: Error) => void): Door {
-  const { config } = ctx
-  // Beside the database, which workers may write in.
-  const path = pathOf(config.folder, 'workers.json')
-  let workers: WorkerToken[] = []
+/** Calls `heard` with the first line of a connection, and leaves the rest of it unread; one that takes too long, or says too much, is ended. */
+function firstLine(socket: TLSSocket, heard: (line: string) => void): void {
+  let said = Buffer.alloc(0)
+  const deadline = setTimeout(() => socket.destroy(), patience)
+  socket.once('close', () => clearTimeout(deadline))
+  const hear = (chunk: Buffer) => {
+    said = Buffer.concat([said, chunk])
+    const end = said.indexOf(10)
+    if (end < 0) {
+      if (said.length > longest) socket.destroy()
+      return
+    }
+    clearTimeout(deadline)
+    socket.off('data', hear)
+    socket.pause()
+    const rest = said.subarray(end + 1)
+    if (rest.length) socket.unshift(rest)
+    heard(said.toString('latin1', 0, end))
+  }
+  socket.on('data', hear)
+}
+
+const whoOf = (s: Socket): string => `${s.remoteAddress} ${s.remotePort}`
+
+/** Tokens of workers, kept as digests. */
+function readTokens(path: string): WorkerToken[] {
   try {
-    workers = z.array(WorkerToken).parse(JSON.parse(readFileSync(path, 'utf8')))
+    return z.array(WorkerToken).parse(JSON.parse(readFileSync(path, 'utf8')))
   } catch {
     // None was made yet.
+    return []
   }
-  const keep = () => writeWhole(path, JSON.stringify(workers), 0o600)
-  const open = new Map<string, Set<Socket>>()
-  const wrong = new Map<string, { tries: number; last: number }>()
-  const waiting = new Set<string>()
-  const whoOf = (s: Socket): string => `${s.remoteAddress} ${s.remotePort}`
+}
 
-  const lead = async (socket: TLSSocket, line: string): Promise<void> => {
+export class Door {
+  private readonly path: string
+  private workers: WorkerToken[]
+  /** What each worker has open. */
+  private readonly open = new Map<string, Set<Socket>>()
+  private readonly guesses = new Guesses()
+  /** Connections that have not greeted yet. */
+  private readonly waiting = new Set<string>()
+  private readonly server: Server
+
+  constructor(
+    private readonly ctx: Context,
+    listen: NonNullable<Config['listen']>,
+    report: (e: Error) => void,
+  ) {
+    // Beside the database, which workers may write in.
+    this.path = pathOf(ctx.config.folder, 'workers.json')
+    this.workers = readTokens(this.path)
+    const secured = { cert: readFileSync(listen.cert), key: readFileSync(listen.key), minVersion: 'TLSv1.3', handshakeTimeout: patience } as const
+    this.server = createServer(secured, (socket) => {
+      socket.on('error', () => socket.destroy())
+      firstLine(socket, (line) => {
+        this.waiting.delete(whoOf(socket))
+        void this.lead(socket, line).catch((e: Error) => {
+          report(e)
+          socket.destroy()
+        })
+      })
+    })
+    this.server.maxConnections = most
+    this.server.on('connection', (raw: Socket) => this.comes(raw))
+    this.server.on('tlsClientError', (_e, socket) => socket.destroy())
+    this.server.on('error', report)
+    this.server.listen(listen.port, listen.host)
+  }
+
+  /** A token for a worker of this name, in place of the one it had. */
+  async make(name: string): Promise<string> {
+    const token = randomBytes(24).toString('base64url')
+    this.end(name)
+    this.workers = [...this.workers.filter((w) => w.name !== name), { name, digest: digest(token), made: new Date().toISOString(), used: null }]
+    await this.keep()
+    return token
+  }
+
+  list(): { name: string; made: string; used: string | null }[] {
+    return this.workers.map(({ name, made, used }) => ({ name, made, used }))
+  }
+
+  /** Lets a worker in no more, and ends what it has open. False where there is none of that name. */
+  async takeBack(name: string): Promise<boolean> {
+    if (!this.workers.some((w) => w.name === name)) return false
+    this.workers = this.workers.filter((w) => w.name !== name)
+    await this.keep()
+    this.end(name)
+    return true
+  }
+
+  close(): void {
+    this.server.close()
+  }
+
+  /** Those that have not greeted yet are few at once, and a machine that guessed wrong too often is not listened to. */
+  private comes(raw: Socket): void {
+    if (this.guesses.tooMany(raw.remoteAddress ?? '') || this.waiting.size >= mostWaiting) {
+      raw.destroy()
+      return
+    }
+    const who = whoOf(raw)
+    this.waiting.add(who)
+    raw.once('close', () => this.waiting.delete(who))
+  }
+
+  /** Leads who has greeted to where it wants to go. */
+  private async lead(socket: TLSSocket, line: string): Promise<void> {
+    const { config } = this.ctx
     const [name, token = '', to, version] = line.split(' ')
-    const worker = name === 'naranja' ? workers.find((w) => w.digest === digest(token)) : undefined
-    const from = socket.remoteAddress ?? ''
+    const worker = name === 'naranja' ? this.workers.find((w) => w.digest === digest(token)) : undefined
     if (!worker) {
-      const before = wrong.get(from)
-      if (wrong.size > 10_000) wrong.clear()
-      wrong.set(from, { tries: (before?.tries ?? 0) + 1, last: Date.now() })
+      this.guesses.add(socket.remoteAddress ?? '')
       socket.end('no\n')
       return
     }
@@ -83,16 +183,12 @@ export function openDoor(ctx: Context, listen: NonNullable<Config['listen']>, re
       socket.end(`version ${doorVersion}\n`)
       return
     }
-    const now = new Date()
-    if (!worker.used || now.getTime() - Date.parse(worker.used) > 60_000) {
-      worker.used = now.toISOString()
-      await keep()
-    }
-    const mine = open.get(worker.name) ?? new Set()
-    open.set(worker.name, mine.add(socket))
+    await this.noteUse(worker)
+    const mine = this.open.get(worker.name) ?? new Set()
+    this.open.set(worker.name, mine.add(socket))
     socket.once('close', () => mine.delete(socket))
     if (to === 'config') {
-      const volumes = (await ctx.repo(VolumeEntity).find()).map((v) => ({ id: v.id, label: v.label }))
+      const volumes = (await this.ctx.repo(VolumeEntity).find()).map((v) => ({ id: v.id, label: v.label }))
       const told: Joined = { instance: config.instance, user: config.user, database: config.workers.database, redis: config.workers.redis, volumes }
       socket.end(`ok\n${JSON.stringify(told)}\n`)
       return
@@ -110,71 +206,21 @@ export function openDoor(ctx: Context, listen: NonNullable<Config['listen']>, re
     inside.once('error', () => socket.destroy())
   }
 
-  const server = createServer(
-    { cert: readFileSync(listen.cert), key: readFileSync(listen.key), minVersion: 'TLSv1.3', handshakeTimeout: patience },
-    (socket) => {
-      socket.on('error', () => socket.destroy())
-      let said = Buffer.alloc(0)
-      const deadline = setTimeout(() => socket.destroy(), patience)
-      socket.once('close', () => clearTimeout(deadline))
-      const hear = (chunk: Buffer) => {
-        said = Buffer.concat([said, chunk])
-        const end = said.indexOf(10)
-        if (end < 0) {
-          if (said.length > longest) socket.destroy()
-          return
-        }
-        clearTimeout(deadline)
-        waiting.delete(whoOf(socket))
-        socket.off('data', hear)
-        socket.pause()
-        const rest = said.subarray(end + 1)
-        if (rest.length) socket.unshift(rest)
-        void lead(socket, said.toString('latin1', 0, end)).catch((e: Error) => {
-          report(e)
-          socket.destroy()
-        })
-      }
-      socket.on('data', hear)
-    },
-  )
-  server.maxConnections = most
-  // Those that have not greeted yet are few at once, and a machine that guessed wrong too often is not listened to.
-  server.on('connection', (raw: Socket) => {
-    const guess = wrong.get(raw.remoteAddress ?? '')
-    if (guess && Date.now() - guess.last > forgotten) wrong.delete(raw.remoteAddress ?? '')
-    else if (guess && guess.tries >= tries) return raw.destroy()
-    if (waiting.size >= mostWaiting) return raw.destroy()
-    const who = whoOf(raw)
-    waiting.add(who)
-    raw.once('close', () => waiting.delete(who))
-    return undefined
-  })
-  server.on('tlsClientError', (_e, socket) => socket.destroy())
-  server.on('error', report)
-  server.listen(listen.port, listen.host)
-
-  const end = (name: string) => {
-    for (const s of open.get(name) ?? []) s.destroy()
-    open.delete(name)
+  /** When a worker was here last, to the minute. */
+  private async noteUse(worker: WorkerToken): Promise<void> {
+    const now = new Date()
+    if (worker.used && now.getTime() - Date.parse(worker.used) <= 60_000) return
+    worker.used = now.toISOString()
+    await this.keep()
   }
-  return {
-    async make(name) {
-      const token = randomBytes(24).toString('base64url')
-      end(name)
-      workers = [...workers.filter((w) => w.name !== name), { name, digest: digest(token), made: new Date().toISOString(), used: null }]
-      await keep()
-      return token
-    },
-    list: () => workers.map(({ name, made, used }) => ({ name, made, used })),
-    async takeBack(name) {
-      if (!workers.some((w) => w.name === name)) return false
-      workers = workers.filter((w) => w.name !== name)
-      await keep()
-      end(name)
-      return true
-    },
-    close: () => void server.close(),
+
+  private keep(): Promise<void> {
+    return writeWhole(this.path, JSON.stringify(this.workers), 0o600)
+  }
+
+  private end(name: string): void {
+    for (const s of this.open.get(name) ?? []) s.destroy()
+    this.open.delete(name)
   }
 }
 

@@ -1,5 +1,5 @@
 /** The way in: routes, browsers that are known, workers on other machines. */
-export { type Door, openDoor } from './door.ts'
+export { Door } from './door.ts'
 export { guard, headers, letIn, pagePolicy, type Trusted } from './guard.ts'
 export { KnownBrowsers } from './known.ts'
 export { Live } from './live.ts'
