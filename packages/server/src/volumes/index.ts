@@ -5,22 +5,7 @@ export { filesBelow, type MediaFile, technicalOf } from './named.ts'
 export { usePlace } from './places.ts'
 export { noRoom, refuseTooLarge, roomAt } from './room.ts'
 export { volumesRoutes } from './routes.ts'
-export {
-  awayVolumes,
-  fromRef,
-  hashOf,
-  listVolumes,
-  placeHash,
-  refOf,
-  refuseCard,
-  resolvePlace,
-  resolveTarget,
-  rootsHere,
-  seen,
-  stayInside,
-  tidyFolder,
-  volumeNames,
-  volumeOf,
-  watchVolumes,
-} from './service.ts'
+export { awayVolumes, listVolumes, refuseCard, resolvePlace, rootsHere, seen, stayInside, volumeNames, volumeOf, watchVolumes } from './service.ts'
+export { fromRef, hashOf, placeHash, refOf, tidyFolder } from './refs.ts'
+export { resolveTarget } from './browsing.ts'
 export { lookAtTarget, refuseAmongOriginals, rememberTarget, treesOf, writableTarget } from './targets.ts'

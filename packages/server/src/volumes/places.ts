@@ -3,7 +3,8 @@ import type { KnownPlace, Place } from '@naranja/contract'
 import { exists, joinBytes, makeFolder, pathText, rootAt } from '@naranja/media'
 import { type Context, Refusal } from '../platform/index.ts'
 import { PlaceEntity } from '../records/index.ts'
-import { fromRef, hashOf, refOf, refuseCard, resolvePlace, seen } from './service.ts'
+import { fromRef, hashOf, refOf } from './refs.ts'
+import { refuseCard, resolvePlace, seen } from './service.ts'
 
 /** So many that were used last are offered, beside those that are pinned. */
 const recent = 8

@@ -3,7 +3,8 @@ import type { Volume } from '@naranja/contract'
 import type { Handlers } from '../platform/index.ts'
 import { addFolder, listPlaces, pinPlace } from './places.ts'
 import { readerCards, useReader } from './reader.ts'
-import { browse, forgetVolume, listVolumes, markVolume, openFolder, typedPlace } from './service.ts'
+import { browse, openFolder, typedPlace } from './browsing.ts'
+import { forgetVolume, listVolumes, markVolume } from './service.ts'
 import { listTargets, lookAtTarget } from './targets.ts'
 
 export const volumesRoutes = {

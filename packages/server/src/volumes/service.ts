@@ -1,10 +1,7 @@
-/** Places that hold media: which there are, whether they are here, and what is in them. */
-import { createHash } from 'node:crypto'
-import type { Dirent } from 'node:fs'
 import { readdir, realpath, stat, statfs } from 'node:fs/promises'
 import { basename, join, resolve, sep } from 'node:path'
-import type { FolderListing, TypedPlace, Volume } from '@naranja/contract'
-import { below, insideOnly, joinBytes, mountPoint, parentOf, pathText, readFolder, realNearest, writeWhole } from '@naranja/media'
+import type { Volume } from '@naranja/contract'
+import { below, insideOnly, joinBytes, pathText, realNearest, writeWhole } from '@naranja/media'
 import { type Context, found, newId, Refusal } from '../platform/index.ts'
 import {
   ClipEntity,
@@ -21,12 +18,6 @@ import { volumesUsed } from '../store/index.ts'
 import { fileWatch } from './files.ts'
 import { folderHere, identify, identityHash, locate, markerName, sourcesHere } from './identity.ts'
 
-export const hashOf = (b: Uint8Array | string): string => createHash('sha1').update(b).digest('hex')
-/** By what a file is found again: its volume, and its path there. */
-export const placeHash = (volumeId: string, path: Uint8Array): string => hashOf(Buffer.concat([Buffer.from(`${volumeId}\0`), path]))
-export const refOf = (path: Uint8Array): string => Buffer.from(path).toString('base64url')
-export const fromRef = (ref: string): Buffer => Buffer.from(ref, 'base64url')
-
 /** A volume as this machine sees it. */
 export interface Seen {
   readonly volume: VolumeRecord
@@ -38,6 +29,7 @@ export interface Seen {
 
 /** A look at every volume holds for so many milliseconds: one request asks several times, and many come at once. */
 const lookHolds = 60
+
 const looks = new WeakMap<Context, { at: number; seen: Promise<Seen[]> }>()
 
 /** Every volume, and where this machine finds it. */
@@ -161,10 +153,10 @@ export async function forgetVolume(ctx: Context, id: string): Promise<void> {
   await ctx.changed(null, 'volumes')
 }
 
-const isWithin = (path: string, folder: string): boolean => path === folder || path.startsWith(folder.endsWith(sep) ? folder : folder + sep)
+export const isWithin = (path: string, folder: string): boolean => path === folder || path.startsWith(folder.endsWith(sep) ? folder : folder + sep)
 
 /** A folder given as text, in full and without links; refused where it is none. */
-async function realFolder(path: string): Promise<string> {
+export async function realFolder(path: string): Promise<string> {
   const real = await realpath(path).catch(() => null)
   if (!real) throw new Refusal('unreadable', `The folder ${path} is not there. Check the path.`)
   const cause = await folderHere(Buffer.from(real))
@@ -172,42 +164,8 @@ async function realFolder(path: string): Promise<string> {
   return real
 }
 
-const mayUse = (ctx: Context, path: string): boolean =>
+export const mayUse = (ctx: Context, path: string): boolean =>
   [...ctx.config.roots.map((r) => r.path), ...ctx.config.parents, ...ctx.config.mounts].some((r) => isWithin(path, r))
-
-const outside = (ctx: Context, path: string): Refusal =>
-  new Refusal(
-    'not-allowed',
-    `${path} lies outside the folders that Naranja may use. Allowed are ${ctx.config.roots.map((r) => r.path).join(', ')} and mounted media.`,
-  )
-
-/** A path given as text, made a volume if it lies within the configured roots (or the caller holds the key). */
-export async function openFolder(ctx: Context, path: string, trusted: boolean, label?: string): Promise<VolumeRecord> {
-  const real = await realFolder(path)
-  if (!trusted && !mayUse(ctx, real)) throw outside(ctx, path)
-  return registerVolume(ctx, real, label)
-}
-
-/**
- * The place that a typed path is: on the volume that holds it, else on the mount it stands on, which becomes a volume. Only whoever holds the
- * key may name a folder of the system's own drive that is on no volume; it becomes one.
- */
-export async function typedPlace(ctx: Context, path: string, trusted: boolean): Promise<TypedPlace> {
-  const real = await realFolder(path)
-  if (!trusted && !mayUse(ctx, real)) throw outside(ctx, path)
-  const mount = await mountPoint(real)
-  const holding = (await seen(ctx)).filter((s) => !s.cause && isWithin(real, pathText(s.path)))
-  const nearest = holding.sort((a, b) => b.path.length - a.path.length)[0]
-  const on =
-    nearest && isWithin(pathText(nearest.path), mount)
-      ? nearest
-      : await registerVolume(ctx, mount === '/' || !(trusted || mayUse(ctx, mount)) ? real : mount).then(async (v) =>
-          (await seen(ctx)).find((s) => s.volume.id === v.id),
-        )
-  const folder = on && below(Buffer.from(real), on.path)
-  if (!on || !folder) throw new Refusal('unreadable', `The folder ${path} is on no volume that is here. Check the path.`)
-  return { volumeId: on.volume.id, ref: refOf(folder), folder: pathText(folder), name: folder.length ? basename(real) : on.volume.label }
-}
 
 /** Folders that can be volumes now: the roots, and what stands in the folders in which media are mounted. */
 async function candidates(ctx: Context): Promise<{ path: string; label?: string }[]> {
@@ -365,72 +323,4 @@ export async function resolvePlace(ctx: Context, volumeId: string, relative: Uin
   const [root, real] = await Promise.all([realpath(at.path, { encoding: 'buffer' }), realNearest(path)])
   if (below(real, root) === null) throw new Refusal('not-allowed', 'The path leads out of its volume.')
   return { volume, root: at.path, path }
-}
-
-/** A folder as people type it, without what says nothing: doubled and outer slashes, dots. */
-export const tidyFolder = (folder: string): string =>
-  folder
-    .split('/')
-    .filter((s) => s !== '' && s !== '.')
-    .join('/')
-
-/** Refuses a full path where one below a volume is meant: written below it, it would stand where nobody looks. */
-async function refuseFullPath(ctx: Context, volumeId: string, folder: string): Promise<void> {
-  const first = folder.startsWith('/') ? `/${tidyFolder(folder).split('/')[0]}` : '/'
-  if (first === '/' || (await folderHere(Buffer.from(first)))) return
-  const on = (await seen(ctx)).find((s) => s.volume.id === volumeId)
-  const rest = on && below(Buffer.from(resolve(folder)), on.path)
-  throw new Refusal(
-    'bad-request',
-    `${folder.slice(0, 200)} is a full path of this machine, and a folder of ${on?.volume.label ?? 'the volume'} is meant. ${
-      rest?.length ? `Write it as ${pathText(rest)}.` : 'Choose the volume that it is on, and write it as it is called there.'
-    }`,
-  )
-}
-
-/** A path to write below a volume, given as text. */
-export async function resolveTarget(ctx: Context, volumeId: string, folder: string): Promise<{ volume: VolumeRecord; root: Buffer; path: string }> {
-  await refuseFullPath(ctx, volumeId, folder)
-  const { volume, root, path } = await resolvePlace(ctx, volumeId, Buffer.from(tidyFolder(folder)))
-  return { volume, root, path: pathText(path) }
-}
-
-const mediaEnding = /\.(mov|mp4|m4v|mxf|mkv|avi|mts|wav|bwf|aiff?|png|dpx|tiff?|exr|dng|edl|otio|csv)$/i
-
-/** One folder of a volume, folders first; at most 2,000 entries. */
-export async function browse(ctx: Context, volumeId: string, ref: string): Promise<FolderListing> {
-  const relative = fromRef(ref)
-  const { path } = await resolvePlace(ctx, volumeId, relative)
-  let entries: Dirent<Buffer>[]
-  try {
-    entries = await readFolder(path)
-  } catch (e) {
-    const code = (e as NodeJS.ErrnoException).code
-    throw new Refusal(
-      'unreadable',
-      code === 'EACCES'
-        ? `The folder ${pathText(path)} may not be read (permission denied). Give this user the right to read it.`
-        : `The folder ${pathText(path)} could not be read (${code}).`,
-    )
-  }
-  const shown = entries.filter((e) => e.name[0] !== 46 && (e.isDirectory() || e.isFile())).sort((a, b) => Number(b.isDirectory()) - Number(a.isDirectory()))
-  const list = await Promise.all(
-    shown.slice(0, 2000).map(async (e) => {
-      const at = joinBytes(relative, e.name)
-      const name = pathText(e.name)
-      return {
-        ref: refOf(at),
-        name,
-        folder: e.isDirectory(),
-        size: e.isFile()
-          ? await stat(joinBytes(path, e.name)).then(
-              (s) => s.size,
-              () => null,
-            )
-          : null,
-        media: e.isFile() && mediaEnding.test(name),
-      }
-    }),
-  )
-  return { volumeId, ref, path: pathText(path), parent: ref === '' ? null : refOf(parentOf(relative)), entries: list, truncated: shown.length > 2000 }
 }

@@ -4,7 +4,9 @@ import { below, freeSpace, joinBytes, lastName, parentOf, pathText } from '@nara
 import { type Context, Refusal } from '../platform/index.ts'
 import { BackupEntity, TargetEntity, TreeEntity, type TreeRecord, type VolumeRecord } from '../records/index.ts'
 import { originalBelow, volumesOfOriginals } from '../store/index.ts'
-import { hashOf, refuseCard, resolveTarget, type Seen, seen, tidyFolder } from './service.ts'
+import { hashOf, tidyFolder } from './refs.ts'
+import { refuseCard, type Seen, seen } from './service.ts'
+import { resolveTarget } from './browsing.ts'
 
 /** Remembers what was written to; the next batch for the same purpose begins with it. */
 export async function rememberTarget(ctx: Context, projectId: string, purpose: Purpose, target: TargetFolder): Promise<void> {

@@ -4,7 +4,7 @@ import { isNoReel } from '@naranja/core/naming'
 import { firstShown, isOpen, telling } from '@naranja/core/reconnect'
 import { plural } from '../../ui/index.ts'
 import type { Scope } from '../pair/index.ts'
-import type { Some } from './RulesDialog.tsx'
+import type { Some } from './RuleEditor.tsx'
 
 type ById = ReadonlyMap<string, LinkRow>
 export type Action = 'set' | 'confirm' | 'none' | 'camera' | 'clear'
