@@ -36,102 +36,60 @@ function at(map: Index, key: string): readonly ClipFacts[] {
   return found === undefined ? none : Array.isArray(found) ? found : [found]
 }
 
-/** An index over `clips`; the loose one and the reel one are built when first asked. */
-export function inventory(clips: readonly ClipFacts[]): Inventory {
-  // Every stem once, with the clip it belongs to.
-  const stems: string[] = []
-  const owners: ClipFacts[] = []
-  const paths: string[] = []
-  const copied: ClipFacts[] = []
-  const add = (name: string, clip: ClipFacts): void => {
-    stems.push(stem(name))
-    owners.push(clip)
-  }
-  for (const clip of clips) {
-    add(clip.name, clip)
-    for (const name of clip.aliases) add(name, clip)
-    for (const path of clip.copies ?? []) {
-      paths.push(path)
-      copied.push(clip)
+/** Every stem once, with the clip that is called by it; asked for exactly, by its beginning, and by what stands beside it. */
+class Names {
+  private readonly stems: string[] = []
+  private readonly owners: ClipFacts[] = []
+  private readonly exact: Keys
+  /** By how their bare names begin; the bare names themselves are worked out only for the beginnings asked for. */
+  private heads: Keys | null = null
+  private readonly bare = new Map<string, Index>()
+  private starts: Keys | null = null
+  /** Stems without case, and places in them in the order of the alphabet. */
+  private alphabet: { lower: readonly string[]; sorted: readonly number[] } | null = null
+
+  constructor(clips: readonly ClipFacts[]) {
+    const add = (name: string, clip: ClipFacts): void => {
+      this.stems.push(stem(name))
+      this.owners.push(clip)
     }
+    for (const clip of clips) {
+      add(clip.name, clip)
+      for (const name of clip.aliases) add(name, clip)
+    }
+    this.exact = new Keys(this.stems)
   }
-  const ids = new Keys(clips.map((c) => c.id))
-  const exact = new Keys(stems)
-  const copies = new Keys(paths)
-  const called = (own: string): ClipFacts[] => exact.of(own).map((i) => owners[i] as ClipFacts)
-  /** Clips by how their bare names begin; the bare names themselves are worked out only for the beginnings asked for. */
-  let heads: Keys | null = null
-  const loose = new Map<string, Index>()
-  const bareLike = (own: string): readonly ClipFacts[] => {
-    heads ??= new Keys(stems.map(bareHead))
+
+  private owner = (i: number): ClipFacts => this.owners[i] as ClipFacts
+
+  exactly(own: string): ClipFacts[] {
+    return this.exact.of(own).map(this.owner)
+  }
+
+  /** Those whose bare names are the same. */
+  bareLike(own: string): readonly ClipFacts[] {
+    this.heads ??= new Keys(this.stems.map(bareHead))
     const head = bareHead(own)
-    let index = loose.get(head)
+    let index = this.bare.get(head)
     if (!index) {
       index = new Map()
-      for (const i of heads.of(head)) push(index, bareStem(stems[i] as string), owners[i] as ClipFacts)
-      loose.set(head, index)
+      for (const i of this.heads.of(head)) push(index, bareStem(this.stems[i] as string), this.owner(i))
+      this.bare.set(head, index)
     }
     return at(index, bareStem(own))
   }
-  let starts: Keys | null = null
-  let reels: Index | null = null
-  /** What reels were asked for: many events name the same. */
-  const asked = new Map<string, readonly ClipFacts[]>()
-  const indexReels = (): Index => {
-    const index: Index = new Map()
-    const keys = new Map<string, readonly string[]>()
-    const put = (reel: string, clip: ClipFacts): void => {
-      let mine = keys.get(reel)
-      if (!mine) {
-        const full = reelKey(reel)
-        const cut = [7, 8, 16, 24, 32].filter((n) => full.length > n).map((n) => full.slice(0, n))
-        mine = isNoReel(reel) ? [] : [...new Set([full, ...cut, ...firstParts(full)])]
-        keys.set(reel, mine)
-      }
-      for (const key of mine) push(index, key, clip)
-    }
-    for (const clip of clips) for (const reel of reelsOf(clip)) put(reel, clip)
-    return index
-  }
-  const findOnReel = (reel: string): readonly ClipFacts[] => {
-    reels ??= indexReels()
-    const full = reelKey(reel)
-    const found = at(reels, full)
-    const shorter = firstParts(full).flatMap((k) => at(reels as Index, k).filter((c) => reelsOf(c).some((r) => r !== '' && reelKey(r) === k)))
-    return shorter.length ? [...found, ...shorter] : found
-  }
-  let scenes: Index | null = null
+
   /** Names that a list cut off after eight characters or more. */
-  const beginningWith = (start: string): readonly ClipFacts[] => {
+  beginningWith(start: string): readonly ClipFacts[] {
     if (start.length < 8) return none
-    starts ??= new Keys(stems.map((s) => s.slice(0, 8)))
-    return starts.of(start.slice(0, 8)).flatMap((i) => ((stems[i] as string).startsWith(start) ? (owners[i] as ClipFacts) : []))
+    this.starts ??= new Keys(this.stems.map((s) => s.slice(0, 8)))
+    return this.starts.of(start.slice(0, 8)).flatMap((i) => ((this.stems[i] as string).startsWith(start) ? this.owner(i) : []))
   }
-  let minutes: ClipFacts[][] | null = null
-  /** Clips with timecode in a minute of the day. */
-  const inMinute = (minute: number): readonly ClipFacts[] => {
-    if (!minutes) {
-      minutes = Array.from({ length: 1440 }, () => [])
-      for (const c of clips) {
-        if (c.start === null) continue
-        const per = nominal(c.rate) * 60
-        const [from, to] = [Math.floor(c.start / per), Math.floor((c.start + c.frames) / per)]
-        for (let m = from; m <= Math.min(to, from + 600); m++) minutes[m % 1440]?.push(c)
-      }
-    }
-    return minutes[minute] ?? none
-  }
-  /** Stems without case, and places in them in the order of the alphabet. */
-  let alphabet: { lower: readonly string[]; sorted: readonly number[] } | null = null
-  const inAlphabet = (): { lower: readonly string[]; sorted: readonly number[] } => {
-    const lower = stems.map((s) => s.toLowerCase())
-    const compare = (a: string, b: string): number => (a < b ? -1 : a === b ? 0 : 1)
-    return { lower, sorted: lower.map((_, i) => i).sort((a, b) => compare(lower[a] as string, lower[b] as string)) }
-  }
+
   /** Clips whose names stand beside a name in the order of the alphabet. */
-  const besides = (name: string): ClipFacts[] => {
-    alphabet ??= inAlphabet()
-    const { lower, sorted } = alphabet
+  beside(name: string): ClipFacts[] {
+    this.alphabet ??= this.inAlphabet()
+    const { lower, sorted } = this.alphabet
     const wanted = stem(name).toLowerCase()
     let [low, high] = [0, sorted.length]
     while (low < high) {
@@ -139,34 +97,102 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
       if ((lower[sorted[middle] as number] as string) < wanted) low = middle + 1
       else high = middle
     }
-    return sorted.slice(Math.max(0, low - 2), low + 2).map((i) => owners[i] as ClipFacts)
+    return sorted.slice(Math.max(0, low - 2), low + 2).map(this.owner)
   }
+
+  private inAlphabet(): { lower: readonly string[]; sorted: readonly number[] } {
+    const lower = this.stems.map((s) => s.toLowerCase())
+    const compare = (a: string, b: string): number => (a < b ? -1 : a === b ? 0 : 1)
+    return { lower, sorted: lower.map((_, i) => i).sort((a, b) => compare(lower[a] as string, lower[b] as string)) }
+  }
+}
+
+/** Clips by the reels they may be asked for by, whole and cut off. */
+class Reels {
+  private readonly index: Index = new Map()
+  /** What was asked for: many events name the same. */
+  private readonly asked = new Map<string, readonly ClipFacts[]>()
+
+  constructor(clips: readonly ClipFacts[]) {
+    const keys = new Map<string, readonly string[]>()
+    const keysOf = (reel: string): readonly string[] => {
+      const known = keys.get(reel)
+      if (known) return known
+      const full = reelKey(reel)
+      const cut = [7, 8, 16, 24, 32].filter((n) => full.length > n).map((n) => full.slice(0, n))
+      const mine = isNoReel(reel) ? [] : [...new Set([full, ...cut, ...firstParts(full)])]
+      keys.set(reel, mine)
+      return mine
+    }
+    for (const clip of clips) for (const reel of reelsOf(clip)) for (const key of keysOf(reel)) push(this.index, key, clip)
+  }
+
+  of(reel: string): readonly ClipFacts[] {
+    let known = this.asked.get(reel)
+    if (!known) {
+      known = isNoReel(reel) ? none : this.find(reel)
+      this.asked.set(reel, known)
+    }
+    return known
+  }
+
+  private find(reel: string): readonly ClipFacts[] {
+    const full = reelKey(reel)
+    const found = at(this.index, full)
+    const shorter = firstParts(full).flatMap((k) => at(this.index, k).filter((c) => reelsOf(c).some((r) => r !== '' && reelKey(r) === k)))
+    return shorter.length ? [...found, ...shorter] : found
+  }
+}
+
+/** Clips with timecode, by the minutes of the day that they hold. */
+function byMinute(clips: readonly ClipFacts[]): readonly ClipFacts[][] {
+  const minutes: ClipFacts[][] = Array.from({ length: 1440 }, () => [])
+  for (const c of clips) {
+    if (c.start === null) continue
+    const per = nominal(c.rate) * 60
+    const [from, to] = [Math.floor(c.start / per), Math.floor((c.start + c.frames) / per)]
+    for (let m = from; m <= Math.min(to, from + 600); m++) minutes[m % 1440]?.push(c)
+  }
+  return minutes
+}
+
+function byScene(clips: readonly ClipFacts[]): Index {
+  const scenes: Index = new Map()
+  for (const clip of clips) if (clip.scene) push(scenes, plainWord(clip.scene), clip)
+  return scenes
+}
+
+/** An index over `clips`; all but names, ids and copies is indexed when it is first asked for. */
+export function inventory(clips: readonly ClipFacts[]): Inventory {
+  const names = new Names(clips)
+  const ids = new Keys(clips.map((c) => c.id))
+  const copied = clips.flatMap((clip) => (clip.copies ?? []).map((path) => ({ path, clip })))
+  const copies = new Keys(copied.map((c) => c.path))
+  let reels: Reels | null = null
+  let scenes: Index | null = null
+  let minutes: readonly ClipFacts[][] | null = null
   return {
     byId: (id) => clips[ids.of(id)[0] ?? -1],
     all: clips,
-    nearest: (names, t) => [...new Set([...inMinute(t.h * 60 + t.m).slice(0, 24), ...names.flatMap(besides)])],
-    exactly: (name) => called(stem(name)),
+    nearest(wanted, t) {
+      minutes ??= byMinute(clips)
+      return [...new Set([...(minutes[t.h * 60 + t.m] ?? none).slice(0, 24), ...wanted.flatMap((name) => names.beside(name))])]
+    },
+    exactly: (name) => names.exactly(stem(name)),
     loosely(name) {
       const own = stem(name)
       // With something added at its end, the longest beginning that some clip is called by.
-      const longer = beginnings(own).find((b) => bareLike(b).length > 0)
+      const longer = beginnings(own).find((b) => names.bareLike(b).length > 0)
       const short = withoutEndings(own)
-      return [...bareLike(own), ...beginningWith(own), ...(short ? called(short) : []), ...(longer ? bareLike(longer) : [])]
+      return [...names.bareLike(own), ...names.beginningWith(own), ...(short ? names.exactly(short) : []), ...(longer ? names.bareLike(longer) : [])]
     },
     onReel(reel) {
-      let known = asked.get(reel)
-      if (!known) {
-        known = isNoReel(reel) ? none : findOnReel(reel)
-        asked.set(reel, known)
-      }
-      return known
+      reels ??= new Reels(clips)
+      return reels.of(reel)
     },
-    ofCopy: (path) => copies.of(path).map((i) => copied[i] as ClipFacts),
+    ofCopy: (path) => copies.of(path).map((i) => copied[i]?.clip as ClipFacts),
     ofScene(scene, take) {
-      if (!scenes) {
-        scenes = new Map()
-        for (const clip of clips) if (clip.scene) push(scenes, plainWord(clip.scene), clip)
-      }
+      scenes ??= byScene(clips)
       return at(scenes, plainWord(scene)).filter((c) => take === null || plainWord(c.take ?? '') === plainWord(take))
     },
   }
