@@ -2,7 +2,6 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { randomBytes, X509Certificate } from 'node:crypto'
 import { appendFileSync, chmodSync, existsSync, mkdirSync, openSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
-import { connect } from 'node:net'
 import { hostname, userInfo } from 'node:os'
 import { join } from 'node:path'
 import { processStart, tiedTo } from '@naranja/media/process'
@@ -13,6 +12,7 @@ import getPort from 'get-port'
 import { execa } from 'execa'
 import { addressText, dataFolder, fonts, home, say, serving, step, webDist } from '../base/index.ts'
 import { Client } from '../client/index.ts'
+import { type Role, type Pids, instanceFolder, pidPath, readPids, lives, withRoom, end, answers, until } from './known.ts'
 
 export interface InstanceOptions {
   readonly roots: Config['roots']
@@ -32,39 +32,6 @@ export interface InstanceOptions {
   /** A command that starts the API and the worker, given before theirs: one that takes rights from them, for instance. */
   readonly through?: readonly string[]
 }
-
-type Role = 'supervisor' | 'mariadb' | 'redis' | 'api' | 'worker'
-/** A process is known by its number and the moment it started: numbers are given again, moments are not. */
-interface Known {
-  readonly pid: number
-  readonly started: string
-}
-type Pids = Partial<Record<Role, Known>>
-
-export const instanceFolder = (name: string): string => join(dataFolder, name)
-const pidPath = (folder: string): string => join(folder, 'pids.json')
-
-function readPids(folder: string): Pids {
-  try {
-    return JSON.parse(readFileSync(pidPath(folder), 'utf8')) as Pids
-  } catch {
-    return {}
-  }
-}
-
-/** True while the very process lives: never somebody else's with the same number. */
-const lives = (p: Known | undefined): p is Known => p !== undefined && processStart(p.pid) === p.started
-
-/** Writes something down that can be done without, where there is room for it: a full disk must not end what watches over the others. */
-function withRoom(write: () => void): void {
-  try {
-    write()
-  } catch (e) {
-    say(`Something could not be written down: ${e instanceof Error ? e.message : e}`)
-  }
-}
-
-const wait = (ms: number): Promise<void> => new Promise((r) => setTimeout(r, ms))
 
 /**
  * The folders of every instance below the data folder, whatever started it: a start, a job, a measurement, a test. None lies deeper than
@@ -86,40 +53,6 @@ async function sweepPassing(): Promise<void> {
     if (pid === undefined || processStart(Number(pid)) !== null) continue
     await Instance.stop(instanceFolder(name))
     rmSync(instanceFolder(name), { recursive: true, force: true })
-  }
-}
-
-/** Asks a process to end and, if it does not, ends it. */
-async function end(p: Known | undefined, patience: number): Promise<void> {
-  if (!lives(p)) return
-  try {
-    process.kill(p.pid, 'SIGTERM')
-    for (let t = 0; t < patience && lives(p); t += 50) await wait(50)
-    if (lives(p)) process.kill(p.pid, 'SIGKILL')
-    for (let t = 0; t < 2000 && lives(p); t += 20) await wait(20)
-  } catch {
-    // It ended meanwhile.
-  }
-}
-
-const answers = (port: number): Promise<boolean> =>
-  new Promise((resolve) => {
-    const s = connect(port, '127.0.0.1')
-    s.on('connect', () => {
-      s.destroy()
-      resolve(true)
-    })
-    s.on('error', () => resolve(false))
-  })
-
-async function until(what: string, check: () => Promise<boolean>, dead: () => boolean, log: string, patience = 180_000): Promise<void> {
-  const began = Date.now()
-  while (!(await check())) {
-    if (dead() || Date.now() - began > patience) {
-      const tail = existsSync(log) ? readFileSync(log, 'utf8').split('\n').slice(-12).join('\n') : ''
-      throw new Error(`${what} did not start${dead() ? '' : ` within ${patience / 1000} s`}. The end of ${log}:\n${tail}`)
-    }
-    await wait(40)
   }
 }
 

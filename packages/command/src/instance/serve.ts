@@ -5,7 +5,8 @@ import { join } from 'node:path'
 import type { FolderListing } from '@naranja/contract'
 import { awayVolume, demoReader, makeDemoMedia, moveAwayCard } from '@naranja/demo'
 import { Client } from '../client/index.ts'
-import { Instance, instanceFolder, instanceFolders } from './instance.ts'
+import { Instance, instanceFolders } from './instance.ts'
+import { instanceFolder } from './known.ts'
 import { buildWeb, font, mediaParents, say, step, userHome } from '../base/index.ts'
 
 /** Keeps running until it is asked to end. */

@@ -1,227 +1,26 @@
-/** `./naranja job`: the whole job without the interface, through the same API. */
-import { existsSync } from 'node:fs'
-import { mkdir, readFile, stat } from 'node:fs/promises'
-import { basename, dirname, join, resolve, sep } from 'node:path'
-import { isDeepStrictEqual, parseArgs } from 'node:util'
+import { mkdir, readFile } from 'node:fs/promises'
+import { basename, dirname, join, resolve } from 'node:path'
+import { isDeepStrictEqual } from 'node:util'
 import {
   type ClipPage,
   type ClipRow,
   type CutDetail,
   type ProjectRow,
   SpecDraft,
-  SpecFile,
   Started,
   type TargetFolder,
   type TaskRow,
   type TypedPlace,
 } from '@naranja/contract'
 import { isOpen } from '@naranja/core/reconnect'
-import { type Spec, specOf } from '@naranja/core/specs'
-import { formatFrames, typedRate, rateFraction } from '@naranja/core/time'
+import { formatFrames, rateFraction } from '@naranja/core/time'
 import { writeWhole } from '@naranja/media'
 import { z } from 'zod'
 import { ApiError, Client } from '../client/index.ts'
 import { during, Instance, instanceFolder, passing } from '../instance/index.ts'
-import { say, step, writeReport } from '../base/index.ts'
-
-const usage = `./naranja job --originals DIR [--originals DIR ...] --cut FILE [--cut FILE ...]
-    [--copies SPEC] [--copies-to DIR]    edit copies: h264-proxy-720, prores-proxy-1080, dnxhr-sq, rewrapped,
-                                         or a file that Specs has exported (SPEC.json)
-    [--set EVENT=PATH ...]               settles an event by hand: its id (cut/track/number), track/number or number
-    [--rate R] [--raster WxH]            of the cut and the master; else those of most originals
-    [--source-count list|source]         the rate that source timecode is counted at; else whichever fits
-    [--handles N] [--pulls DIR]          used ranges with N frames of handles (12), and lists that point at them
-    [--master FILE] [--placeholders]     renders the cut; placeholders stand for titles and open events
-    [--missing placeholder|held]         where a clip ends before its event does: a placeholder, or the last frame held
-    [--report FILE.json] [--project NAME]  --project keeps what was made in your own instance
-
-Exit: 0 done and verified, 1 another failure, 2 something given can't be used, 3 an event is open,
-      4 the master failed its check or could not be rendered.`
-
-/** Something given cannot be used. */
-class Unusable extends Error {}
-
-interface Options {
-  originals: string[]
-  cuts: string[]
-  /** A spec that ships, or one that comes from a file. */
-  copies: Spec | SpecDraft | null
-  copiesTo: string
-  set: { event: string; path: string }[]
-  rate: string | null
-  raster: { width: number; height: number } | null
-  sourceCount: 'auto' | 'list' | 'source'
-  handles: number
-  pulls: string | null
-  master: string | null
-  placeholders: boolean
-  missing: 'placeholder' | 'held'
-  report: string | null
-  project: string | null
-}
-
-/** A spec for edit copies by its code or name, or from a file. */
-async function readSpec(text: string): Promise<Spec | SpecDraft> {
-  if (!/\.json$/i.test(text)) {
-    const spec = specOf(text)
-    if (spec && (spec.kind === 'proxy' || spec.kind === 'intermediate')) return spec
-    throw new Unusable(
-      `There is no spec "${text}" for edit copies (--copies). Take h264-proxy-720, prores-proxy-1080, dnxhr-sq, rewrapped, or a file that Specs has exported.`,
-    )
-  }
-  const file = await readFile(resolve(text), 'utf8').catch(() => null)
-  if (file === null) throw new Unusable(`The spec ${text} (--copies) is not there, or cannot be read.`)
-  const read = z
-    .string()
-    .transform((t, c): unknown => {
-      try {
-        return JSON.parse(t)
-      } catch {
-        c.addIssue('it is no JSON')
-        return z.NEVER
-      }
-    })
-    .pipe(SpecFile)
-    .safeParse(file)
-  if (read.success) return read.data.spec
-  const [first] = read.error.issues
-  throw new Unusable(`${text} (--copies) is not a spec: ${first?.path.join('.') || 'the file'}: ${first?.message}. docs/specs.md says what stands in one.`)
-}
-
-async function readOptions(args: readonly string[]): Promise<Options> {
-  const text = { type: 'string' } as const
-  const many = { type: 'string', multiple: true } as const
-  let values: ReturnType<typeof parse>
-  const parse = () =>
-    parseArgs({
-      args: [...args],
-      options: {
-        originals: many,
-        cut: many,
-        copies: text,
-        'copies-to': text,
-        set: many,
-        rate: text,
-        raster: text,
-        'source-count': text,
-        handles: text,
-        pulls: text,
-        master: text,
-        placeholders: { type: 'boolean' },
-        missing: { type: 'string' },
-        report: text,
-        project: text,
-      },
-    }).values
-  try {
-    values = parse()
-  } catch (e) {
-    throw new Unusable(`${e instanceof Error ? e.message : e}\n\n${usage}`)
-  }
-  const need = (ok: unknown, sentence: string) => {
-    if (!ok) throw new Unusable(sentence)
-  }
-  const list = (x: string[] | undefined) => (x ?? []).map((p) => resolve(p))
-  need(values.originals?.length, `--originals is missing: the folder with the originals.\n\n${usage}`)
-  need(values.cut?.length, `--cut is missing: the cut, as a decision list (.edl), a timeline (.otio) or a table (.csv).\n\n${usage}`)
-  for (const dir of list(values.originals)) {
-    const s = await stat(dir).catch(() => null)
-    need(s, `The folder ${dir} (--originals) is not there.`)
-    need(s?.isDirectory(), `${dir} (--originals) is not a folder.`)
-  }
-  for (const file of list(values.cut)) {
-    const s = await stat(file).catch(() => null)
-    need(s, `The cut list ${file} (--cut) is not there.`)
-    need(s?.isFile(), `${file} (--cut) is not a file.`)
-  }
-  const copies = values.copies === undefined ? null : await readSpec(values.copies)
-  if (values.rate !== undefined) need(typedRate(values.rate), `"${values.rate}" (--rate) is not a frame rate. Write it as 25, 23.976 or 24000/1001.`)
-  const raster = values.raster === undefined ? null : /^(\d{2,5})x(\d{2,5})$/i.exec(values.raster)
-  if (values.raster !== undefined)
-    need(
-      raster && Number(raster[1]) % 2 === 0 && Number(raster[2]) % 2 === 0,
-      `"${values.raster}" (--raster) is not a raster. Write even numbers, as 1920x1080.`,
-    )
-  const count = values['source-count'] ?? 'auto'
-  need(count === 'auto' || count === 'list' || count === 'source', `--source-count is list or source, not "${count}".`)
-  const missing = values.missing ?? 'placeholder'
-  need(missing === 'placeholder' || missing === 'held', `--missing is placeholder or held, not "${missing}".`)
-  const handles = values.handles ?? '12'
-  need(/^\d{1,3}$/.test(handles), `"${handles}" (--handles) is not a number of frames.`)
-  const set = (values.set ?? []).map((s) => {
-    const at = s.indexOf('=')
-    need(at > 0 && at < s.length - 1, `"${s}" (--set) is not EVENT=PATH.`)
-    return { event: s.slice(0, at), path: s.slice(at + 1) }
-  })
-  const master = values.master === undefined ? null : resolve(values.master).replace(/(\.mov)?$/i, '.mov')
-  if (master) need(!existsSync(master), `${master} (--master) stands there already; a master never overwrites. Choose another name.`)
-  for (const [option, path] of [
-    ['--copies-to', values['copies-to']],
-    ['--pulls', values.pulls],
-  ] as const) {
-    const s = path === undefined ? null : await stat(resolve(path)).catch(() => null)
-    need(!s || s.isDirectory(), `${path} (${option}) is not a folder.`)
-  }
-  return {
-    // A folder inside another one given is taken in with it, once.
-    originals: [...new Set(list(values.originals))].filter((d, _, all) => !all.some((o) => o !== d && d.startsWith(o.endsWith(sep) ? o : o + sep))),
-    cuts: list(values.cut),
-    copies,
-    copiesTo: resolve(values['copies-to'] ?? 'Edit copies'),
-    set,
-    rate: values.rate ?? null,
-    raster: raster ? { width: Number(raster[1]), height: Number(raster[2]) } : null,
-    sourceCount: count as Options['sourceCount'],
-    handles: Number(handles),
-    pulls: values.pulls === undefined ? null : resolve(values.pulls),
-    master,
-    placeholders: values.placeholders ?? false,
-    missing: missing as Options['missing'],
-    report: values.report === undefined ? null : resolve(values.report),
-    project: values.project ?? null,
-  }
-}
-
-export interface Report {
-  format: 1
-  events: {
-    id: string
-    number: string
-    track: string
-    state: string
-    away: boolean
-    original: string | null
-    sourceIn: number | null
-    sourceOut: number | null
-    recordIn: number
-    recordOut: number
-    candidates: { path: string; sourceIn: number; sourceOut: number; evidence: string[] }[]
-    reason: string
-  }[]
-  problems: { file: string; line: number; message: string }[]
-  clips: { path: string; frames: number; rate: string; timecode: string | null; reel: string | null; notices: string[] }[]
-  /** `faults`: what its check found, as sentences. */
-  copies: { path: string; original: string; spec: string; checked: boolean; faults: string[] }[]
-  pulls: { path: string; original: string; sourceIn: number; sourceOut: number; checked: boolean }[]
-  lists: string[]
-  master: {
-    path: string
-    frames: number
-    verified: boolean
-    checks: { code: string; passed: boolean; text: string }[]
-    placeholders: { eventId: string; reason: string }[]
-    unconfirmed: string[]
-    notCarried: string[]
-  } | null
-}
-
-/** Where a job tells how it goes: to the person, as its result, and how far it is. */
-interface Out {
-  say(text: string): void
-  print(text: string): void
-  step(text: string): void
-}
-const terminal: Out = { say, step, print: (text) => void process.stdout.write(text) }
+import { say, writeReport } from '../base/index.ts'
+import { usage, Unusable, type Options, readOptions } from './options.ts'
+import { type Report, type Out, terminal } from './report.ts'
 
 class Run {
   readonly report: Report = { format: 1, events: [], problems: [], clips: [], copies: [], pulls: [], lists: [], master: null }
