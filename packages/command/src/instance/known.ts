@@ -1,3 +1,4 @@
+/** Processes of an instance as they are written down, and how they are ended. */
 import { existsSync, readFileSync } from 'node:fs'
 import { connect } from 'node:net'
 import { join } from 'node:path'

@@ -1,3 +1,4 @@
+/** `./naranja job`: the whole job without the interface, through the same API. */
 import { mkdir, readFile } from 'node:fs/promises'
 import { basename, dirname, join, resolve } from 'node:path'
 import { isDeepStrictEqual } from 'node:util'

@@ -1,3 +1,4 @@
+/** What a job tells: while it runs, and in its report. */
 import { say, step } from '../base/index.ts'
 
 export interface Report {

@@ -1,3 +1,4 @@
+/** What is known of clips and copies before any is made. */
 import { ownStem, type Technical } from '@naranja/core/clip'
 import { neverCopied } from '@naranja/core/copying'
 import type { Piece } from '@naranja/core/estimate'

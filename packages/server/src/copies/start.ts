@@ -1,3 +1,4 @@
+/** Sets copies going: for a person, for what has just been taken in, or again by another spec. */
 import type { CopiesThen, Started } from '@naranja/contract'
 import { below } from '@naranja/media'
 import { In } from 'typeorm'

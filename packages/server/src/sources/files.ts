@@ -1,3 +1,4 @@
+/** The files that are shown of clips under the viewing switch, and of a copy that is named. */
 import type { ProjectDecode, Viewing } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import { standsFor } from '@naranja/core/standing'

@@ -1,3 +1,4 @@
+/** Folders that people open, type or look into. */
 import type { Dirent } from 'node:fs'
 import { stat } from 'node:fs/promises'
 import { basename, resolve } from 'node:path'

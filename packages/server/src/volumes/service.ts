@@ -1,3 +1,4 @@
+/** Places that hold media: which there are, whether they are here, and what is in them. */
 import { readdir, realpath, stat, statfs } from 'node:fs/promises'
 import { basename, join, resolve, sep } from 'node:path'
 import type { Volume } from '@naranja/contract'
