@@ -175,8 +175,8 @@ describe('a worker on another machine', () => {
     expect(await ask(greeting(one, 'config'))).toBe('no\n')
     expect(await ask(greeting(two, 'config'))).toMatch(/^ok\n/)
     // Nobody but the command makes one; tokens are kept as digests, for their owner alone.
-    for (const asked of [app.stranger.ask('newWorker', { name: 'x' }), app.stranger.ask('workers'), app.stranger.ask('removeWorker', 'two')])
-      await expect(asked).rejects.toMatchObject({ status: 403 })
+    const asked = [() => app.stranger.ask('newWorker', { name: 'x' }), () => app.stranger.ask('workers'), () => app.stranger.ask('removeWorker', 'two')]
+    for (const ask of asked) await expect(ask()).rejects.toMatchObject({ status: 403 })
     const kept = join(app.instance.folder, 'workers.json')
     expect([readFileSync(kept, 'utf8').includes(two), statSync(kept).mode & 0o077]).toEqual([false, 0])
   })
