@@ -54,6 +54,7 @@ export {
   samples,
   soundBeside,
   stills,
+  jpegArgs,
   type Taken,
 } from './frames/index.ts'
 export { hearTimecode, isSilent, listenThrough, masterSampleRate, renderSound, sampleOf, type SoundSource } from './listen/index.ts'

@@ -174,9 +174,8 @@ function settled(w: Weighed): Link | null {
   const c = decision.first !== undefined ? byPicture(event, clip, cut.rate, decision.first, known?.evidence ?? []) : known
   if (!c) return null
   const set = decision.action === 'set'
-  return link(w, set ? 'set-by-hand' : 'confirmed', because(`${set ? 'Set by hand' : 'Confirmed'}: ${clip.place}${clip.name}`, ...against(c)), c, [
-    ...[c, ...fit.filter((f) => f.clipId !== c.clipId)].slice(0, most),
-  ])
+  const why = because(`${set ? 'Set by hand' : 'Confirmed'}: ${clip.place}${clip.name}`, ...against(c))
+  return link(w, set ? 'set-by-hand' : 'confirmed', why, c, [c, ...fit.filter((f) => f.clipId !== c.clipId)].slice(0, most))
 }
 
 /** What a person settled about a clip held for another standing of it: the event is open again, with what would be taken without. */
@@ -256,7 +255,7 @@ function best(w: Weighed, first: Candidate): Link {
       ...fit.slice(1, most - 1),
     ])
   const clip = inv.byId(first.clipId)
-  const [second] = fit.slice(1, 2)
+  const second = fit[1]
   const alone = !second || against(second).length > 0
   const [lighter] = suspected.flatMap((s) => inv.byId(s.clipId) ?? []).filter((c) => inv.byId(c.light?.of ?? '')?.contentId === clip?.contentId)
   const sure = alone && proven(first) && !lighter

@@ -216,5 +216,5 @@ export const positionOf = (
 export const frameAt = (p: Position, k: number): number => sourceFrame(p.first, p.k + k, p.step)
 
 /** The same where an event's position is asked for once. */
-export const frameShown = (...[speed, at, clipRate, cutRate, k]: [...Parameters<typeof positionOf>, number]): number =>
+export const frameShown = (speed: CutEvent['speed'], at: Parameters<typeof positionOf>[1], clipRate: Rate, cutRate: Rate, k: number): number =>
   frameAt(positionOf(speed, at, clipRate, cutRate), k)

@@ -9,6 +9,9 @@ import { firstPicture, inputArgs, type MediaInput } from '../input/index.ts'
 import { lookFilter } from './look.ts'
 import { inTime, toolCommand } from '../process/index.ts'
 
+/** Pictures for a screen, one JPEG after another, as FFmpeg writes them to whoever asked. */
+export const jpegArgs: readonly string[] = ['-c:v', 'mjpeg', '-q:v', '3', '-pix_fmt', 'yuvj444p', '-f', 'image2pipe', '-']
+
 /** Frames closer than this are read in one go. */
 const nearby = 40
 /** Terms of one `select` expression: FFmpeg refuses those of some 150. */
@@ -166,15 +169,7 @@ export async function stills(
     'passthrough',
     '-vf',
     `${firstPicture(input, first)}trim=end_frame=${count},${scale}`,
-    '-c:v',
-    'mjpeg',
-    '-q:v',
-    '3',
-    '-pix_fmt',
-    'yuvj444p',
-    '-f',
-    'image2pipe',
-    '-',
+    ...jpegArgs,
   ]
   await checkInputs(args)
   return new Promise((resolve, reject) => {

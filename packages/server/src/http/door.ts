@@ -11,7 +11,7 @@ import { join as pathOf } from 'node:path'
 import { writeWhole } from '@naranja/media'
 import { z } from 'zod'
 import type { Config } from '../config/index.ts'
-import { type Context, digest, Refusal } from '../platform/index.ts'
+import { type Context, digest } from '../platform/index.ts'
 import { schemaVersion } from '../database/index.ts'
 import { VolumeEntity } from '../records/index.ts'
 
@@ -222,12 +222,6 @@ export class Door {
     for (const s of this.open.get(name) ?? []) s.destroy()
     this.open.delete(name)
   }
-}
-
-/** What a command asks where the door is closed. */
-export const openDoorOf = (door: Door | null): Door => {
-  if (!door) throw new Refusal('blocked', 'The door for workers is closed. Start Naranja with --listen to open it.')
-  return door
 }
 
 /** Lets everything through both ways until one of them ends. */

@@ -1,6 +1,6 @@
 /** Who is let in, and what browsers are told of every answer. */
 import type { FastifyInstance } from 'fastify'
-import { routes } from '@naranja/contract'
+import { addressOf, routes } from '@naranja/contract'
 import { askedBy } from '../platform/index.ts'
 import type { KnownBrowsers } from './known.ts'
 import { problem } from './problems.ts'
@@ -37,7 +37,7 @@ export function letIn(app: FastifyInstance, browsers: KnownBrowsers, trusted: Tr
     // By the route that was found, not by how its address was written.
     const route = req.routeOptions.url ?? ''
     if (route.startsWith('/api/')) {
-      if (route === `/api${routes.health.path}` || trusted(req.headers) || (await browsers.knows(req.cookies[browsers.cookie]))) return
+      if (route === addressOf(routes.health, undefined) || trusted(req.headers) || (await browsers.knows(req.cookies[browsers.cookie]))) return
       return reply
         .code(401)
         .send(problem('not-known', 'This browser is not known here. Run ./naranja address where Naranja runs, and open the address that it prints.'))

@@ -2,7 +2,7 @@
 import type { Described } from '@naranja/contract'
 import type { z } from 'zod'
 import { Content, type Handlers, Refusal } from '../platform/index.ts'
-import { type Door, openDoorOf } from './door.ts'
+import type { Door } from './door.ts'
 import type { KnownBrowsers } from './known.ts'
 import type { Live } from './live.ts'
 
@@ -17,7 +17,8 @@ export interface WayIn {
 /** For the command on this machine: workers on other machines, and what lets each of them in. */
 function doorFor(trusted: boolean, door: Door | null): Door {
   if (!trusted) throw new Refusal('not-allowed', 'Workers are let in by ./naranja worker --new NAME, where Naranja runs.')
-  return openDoorOf(door)
+  if (!door) throw new Refusal('blocked', 'The door for workers is closed. Start Naranja with --listen to open it.')
+  return door
 }
 
 export const httpRoutes = ({ live, browsers, door, describe }: WayIn) =>

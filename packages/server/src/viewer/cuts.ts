@@ -6,7 +6,7 @@ import { huesAgree, likeness, otherColours, sampleBytes } from '@naranja/core/pi
 import { makePlan, type Plan, slicePart } from '@naranja/core/plan'
 import { frameShown } from '@naranja/core/reconnect'
 import { type FrameRange, rescaleFloor } from '@naranja/core/time'
-import { joinBytes, mixPiece, output, partGraph, type RenderSource, type RenderTarget, samples, type SoundSource } from '@naranja/media'
+import { joinBytes, jpegArgs, mixPiece, output, partGraph, type RenderSource, type RenderTarget, samples, type SoundSource } from '@naranja/media'
 import { cutOf, linkedClips, linksOf, planClips, planKept } from '../cuts/index.ts'
 import { clipOf } from '../originals/index.ts'
 import { type Context, Derived, found, Refusal, steadily } from '../platform/index.ts'
@@ -160,15 +160,7 @@ export class CutViewer {
           '[j]',
           '-frames:v',
           '1',
-          '-c:v',
-          'mjpeg',
-          '-q:v',
-          '3',
-          '-pix_fmt',
-          'yuvj444p',
-          '-f',
-          'image2pipe',
-          '-',
+          ...jpegArgs,
         ])
       },
       gone,
