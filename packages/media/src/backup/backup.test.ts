@@ -17,11 +17,13 @@ import {
   writeFileSync,
 } from 'node:fs'
 import { createHash } from 'node:crypto'
-import { tmpdir } from 'node:os'
+import { hostname, tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { setTimeout } from 'node:timers/promises'
 import { readChain } from '@naranja/xml/mhl'
 import { afterAll, beforeEach, describe, expect, it } from 'vitest'
 import { digestOf } from '../bytes/digest.ts'
+import { processStart } from '../process/index.ts'
 import { asNobody } from '../testing.ts'
 import { backUp } from './backup.ts'
 import { isRight, verify } from './verify.ts'
@@ -156,6 +158,26 @@ describe('what is refused before anything is written', () => {
     })
     expect(o.complete).toBe(true)
     expect(String(other)).toMatch(/Another backup is being made in .*first/)
+  })
+  describe('a lock in which nothing stands yet', () => {
+    const lock = () => join(first, 'Card A003/.naranja-backup/lock')
+    const written = (text: string) => {
+      mkdirSync(join(lock(), '..'), { recursive: true })
+      writeFileSync(lock(), text)
+    }
+    it('is taken over if the run that made it was killed before it could write', async () => {
+      written('')
+      expect((await both()).complete).toBe(true)
+      nothingLeft(first)
+    })
+    it('holds the place if that run goes on', async () => {
+      written('')
+      const other = both().catch(String)
+      await setTimeout(300)
+      written(JSON.stringify({ host: hostname(), pid: process.pid, started: processStart(process.pid) }))
+      expect(await other).toMatch(/Another backup is being made in .*first/)
+      expect(existsSync(lock())).toBe(true)
+    })
   })
 })
 

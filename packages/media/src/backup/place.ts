@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { appendFile, lstat, mkdir, readFile, rename, rm, rmdir, statfs, utimes, writeFile } from 'node:fs/promises'
 import { hostname } from 'node:os'
+import { setTimeout } from 'node:timers/promises'
 import type { HashFormat } from '@naranja/xml/mhl'
 import { execa } from 'execa'
 import { openOnDisk, type ReadFrom } from '../bytes/index.ts'
@@ -21,13 +22,25 @@ export interface Kept {
 
 /** The folder, within the card's folder in a place, that a run works in. It is gone when everything is verified. */
 export const workName = '.naranja-backup'
+/** A run on another machine that has not touched its lock for so long has ended, in ms. */
 const staleAfter = 60_000
+/** In ms, from the making of a lock to what stands in it. */
+const writtenWithin = 2000
 
 interface Holder {
   readonly host: string
   readonly pid: number
   /** The process's start, by which it is told from a later one with the same number. */
   readonly started: string
+}
+
+/** Who holds a place, by the text of its lock; null if that is not written yet. */
+function holderIn(text: string): Holder | null {
+  try {
+    return JSON.parse(text) as Holder
+  } catch {
+    return null
+  }
 }
 
 export class Place {
@@ -84,11 +97,8 @@ export class Place {
         break
       } catch (e) {
         if ((e as NodeJS.ErrnoException).code !== 'EEXIST') throw e
-        if (tries > 3 || (await this.isHeld())) throw new PlaceUnusable(`Another backup is being made in ${pathText(this.folder)}. Wait until it has ended.`)
-        // Whoever renames it first takes it away.
-        const aside = this.inWork(`lock.${randomUUID()}`)
-        await rename(this.inWork('lock'), aside).catch(() => {})
-        await rm(aside, { force: true })
+        if (tries > 3 || !(await this.clearLock()))
+          throw new PlaceUnusable(`Another backup is being made in ${pathText(this.folder)}. Wait until it has ended.`)
       }
     }
     this.beating = setInterval(() => void utimes(this.inWork('lock'), new Date(), new Date()).catch(() => {}), 5000)
@@ -116,14 +126,40 @@ export class Place {
     return this.standing.has(keyOf(path))
   }
 
-  private async isHeld(): Promise<boolean> {
+  /** Takes away the lock of a run that has ended without doing so. False if a run that still goes on holds it. */
+  private async clearLock(): Promise<boolean> {
+    const lock = this.inWork('lock')
+    const text = await this.lockText()
+    if (text === null) return true
+    const holder = holderIn(text)
+    if (holder?.host === hostname() && processStart(holder.pid) === holder.started) return false
+    if (holder && holder.host !== hostname() && Date.now() - (await lstat(lock)).mtimeMs < staleAfter) return false
+    // Two runs may come to clear it at once: the second one could meet the lock that the first has made since.
+    const aside = this.inWork(`lock.${randomUUID()}`)
     try {
-      const holder = JSON.parse(await readFile(this.inWork('lock'), 'utf8')) as Holder
-      if (holder.host === hostname()) return processStart(holder.pid) === holder.started
-      return Date.now() - (await lstat(this.inWork('lock'))).mtimeMs < staleAfter
+      await rename(lock, aside)
     } catch {
-      // Just being written, or gone.
-      return (await lstat(this.inWork('lock')).catch(() => null)) !== null && Date.now() - (await lstat(this.inWork('lock'))).mtimeMs < 2000
+      return true
+    }
+    if ((await readFile(aside, 'utf8')) !== text) {
+      await rename(aside, lock)
+      return false
+    }
+    await rm(aside, { force: true })
+    return true
+  }
+
+  /**
+   * What the lock says, null if there is none. A run writes it in two steps, a file and then what stands in it, and can
+   * be killed between them: a lock that says nothing is looked at again until that run has had time to write.
+   */
+  private async lockText(): Promise<string | null> {
+    for (const began = performance.now(); ; await setTimeout(100)) {
+      const text = await readFile(this.inWork('lock'), 'utf8').catch((e: NodeJS.ErrnoException) => {
+        if (e.code === 'ENOENT') return null
+        throw e
+      })
+      if (text === null || holderIn(text) || performance.now() - began > writtenWithin) return text
     }
   }
 
