@@ -1,7 +1,7 @@
 /** Cells of the list as in a spreadsheet: a cursor, typing, copying and pasting columns, for one clip or all chosen ones. */
 import type { ClipRow, DescribeEdit } from '@naranja/contract'
 import { type ClipboardEvent, type KeyboardEvent, useRef, useState } from 'react'
-import { rowByKey } from '../../ui/index.ts'
+import { blockOf, keyMeans, pasted } from './cells.ts'
 import type { ClipColumn } from './columns.tsx'
 
 interface Ask {
@@ -14,36 +14,6 @@ interface Ask {
   readonly edit: (edits: DescribeEdit[]) => void
   readonly tick: (ids: string[], ticked: boolean) => void
   readonly tell: (text: string) => void
-}
-
-/** What a block of text from a spreadsheet is: lines of cells. */
-export const blockOf = (text: string): string[][] =>
-  text
-    .replace(/(\r\n|\n|\r)$/, '')
-    .split(/\r\n|\n|\r/)
-    .map((line) => line.split('\t'))
-
-/**
- * The edits of a block that is pasted at a cell: its columns fill the fields from there to the right, its lines the clips from
- * there down. A single value fills every chosen clip. `left` counts lines below the last clip.
- */
-export function pasted(
-  block: readonly (readonly string[])[],
-  rows: readonly ClipRow[],
-  at: number,
-  fields: readonly ClipColumn[],
-  chosen: ReadonlySet<string>,
-): { edits: DescribeEdit[]; left: number } {
-  const single = block.length === 1 && block[0]?.length === 1 && chosen.size > 1
-  const targets = single ? rows.filter((r) => chosen.has(r.id)) : rows.slice(at, at + block.length)
-  const edits = targets.flatMap((row, i) =>
-    ((single ? block[0] : block[i]) ?? []).flatMap((text, n): DescribeEdit[] => {
-      const field = fields[n]?.field
-      const value = text.trim() === '' ? null : text
-      return field && value !== row[field] ? [{ clipId: row.id, field, before: row[field], value }] : []
-    }),
-  )
-  return { edits, left: single ? 0 : Math.max(0, block.length - targets.length) }
 }
 
 export function useCells({ rows, columns, selected, chosen, choose, edit, tick, tell }: Ask) {
@@ -99,46 +69,25 @@ export function useCells({ rows, columns, selected, chosen, choose, edit, tick, 
   }
 
   const onKey = (e: KeyboardEvent) => {
-    const plain = !e.ctrlKey && !e.metaKey && !e.altKey
-    const to = rowByKey(e.key, at, rows.length)
-    const done = () => {
-      e.preventDefault()
-      e.stopPropagation()
-    }
-    if (to !== null && (plain || e.key === 'Home' || e.key === 'End')) {
-      done()
-      go(to, e.shiftKey)
-    } else if (e.key === 'ArrowRight' && plain && fields.length) {
-      done()
-      side(1)
-    } else if (e.key === 'ArrowLeft' && plain && fields.length) {
-      done()
-      side(-1)
-    } else if (e.key === ' ' && plain && row) {
-      done()
+    const m = keyMeans(e, { at, rows: rows.length, fields: fields.length, inCell: cell !== undefined, many: chosen.size > 0 })
+    if (!m) return
+    e.preventDefault()
+    e.stopPropagation()
+    if (m.what === 'row') go(m.to, m.range)
+    else if (m.what === 'column') side(m.by)
+    else if (m.what === 'type') begin(m.text)
+    else if (m.what === 'nothing chosen') {
+      setColumn(null)
+      if (row) choose(row.id, new Set())
+    } else if (!row) return
+    else if (m.what === 'all') choose(row.id, new Set(rows.map((r) => r.id)))
+    else if (m.what === 'edit') begin((cell?.field && row[cell.field]) ?? '')
+    else if (m.what === 'empty') set(now, null)
+    else
       tick(
         now.map((r) => r.id),
         !row.ticked,
       )
-    } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'a') {
-      done()
-      if (row) choose(row.id, new Set(rows.map((r) => r.id)))
-    } else if (e.key === 'Escape' && (column || chosen.size)) {
-      done()
-      setColumn(null)
-      if (row) choose(row.id, new Set())
-    } else if (cell && row && plain) {
-      if (e.key === 'Enter' || e.key === 'F2') {
-        done()
-        begin((cell.field && row[cell.field]) ?? '')
-      } else if (e.key === 'Delete' || e.key === 'Backspace') {
-        done()
-        set(now, null)
-      } else if (e.key.length === 1) {
-        done()
-        begin(e.key)
-      }
-    }
   }
   /** Keys while a cell is typed into. */
   const onType = (e: KeyboardEvent) => {
