@@ -6,6 +6,6 @@ export { clipUnder, drawDayView, layOut, moved, rowHeight, rulerHeight, shareAt,
 export { foldLanes } from './fold.ts'
 export { AnglesChart, Quantity, SpaceChart } from './quantities.tsx'
 export { drawStrip, eventAt, eventsIn, frameAt, left, stripHeight, type View } from './strip.ts'
-export { drawThreads, landingsOf, layThreads, settled, threadAt } from './threads.ts'
+export { drawThreads, landingsOf, layThreads, settled, type Thread, threadAt } from './threads.ts'
 export { changeAt, type ChangeKind, drawTurnovers, kindLook, kinds, turnoversHeight } from './turnovers.ts'
 export { useChart } from './useChart.ts'

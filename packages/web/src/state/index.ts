@@ -15,6 +15,7 @@ export {
 } from './hooks.ts'
 export {
   type Adding,
+  begin,
   chooseSpecs,
   dismiss,
   dismissBatch,

@@ -148,7 +148,7 @@ export type State = ReturnType<typeof store.getState>
 export const useAppDispatch = useDispatch.withTypes<typeof store.dispatch>()
 export const useAppSelector = useSelector.withTypes<State>()
 
-const applyTheme = () => {
+const wearTheme = () => {
   const { theme } = store.getState().face
   if (document.documentElement.dataset.theme === theme) return
   document.documentElement.dataset.theme = theme
@@ -158,6 +158,10 @@ const applyTheme = () => {
     // A browser that keeps nothing begins dim again.
   }
 }
-applyTheme()
-store.subscribe(applyTheme)
-listen(store, (text) => store.dispatch(tell({ text, kind: 'refused' })))
+
+/** From here on the page wears its theme, and hears of what happens in the application. Called once, before anything is drawn. */
+export function begin(): void {
+  wearTheme()
+  store.subscribe(wearTheme)
+  listen(store, (text) => store.dispatch(tell({ text, kind: 'refused' })))
+}

@@ -3,49 +3,31 @@ import type { CutDetail, EventShape, LaneClip } from '@naranja/contract'
 import { type KeyboardEvent, useMemo, useState } from 'react'
 import {
   Canvas,
-  clipAt,
   dayHeight,
   drawDays,
   drawStrip,
   drawThreads,
-  eventAt,
-  foldLanes,
   frameAt,
-  head,
-  landingsOf,
-  laneHeight,
   lanesFrom,
-  layDays,
   layThreads,
   left,
   neighbour,
-  settled,
   stripHeight,
-  threadAt,
   type Use,
   usePictures,
   useStrip,
   type View,
-  wantedBoxes,
   wantedLane,
 } from '../../charts/index.ts'
-import { landing } from '@naranja/core/reconnect'
-import type { FrameRange } from '@naranja/core/time'
 import { number, Only, plural } from '../../ui/index.ts'
 import type { CutView } from '../cutlists/index.ts'
-import { type Landed, namedBy, rollsOf, wouldLand } from './landing.ts'
-import { type Group, groupsOf, shiftText } from './RepairDialog.tsx'
+import { aimOf, type Drag, drawAim, isRepair, type Onto } from './drag.ts'
+import { type Group, groupsOf } from './groups.ts'
+import { rollsOf } from './landing.ts'
+import { type Pointed, pointedAt } from './pointed.ts'
+import type { Ground } from './useGround.ts'
 
 const air = 34
-
-/** A group of unmatched events on its way: from where, and where it is now. */
-interface Drag {
-  readonly group: Group
-  readonly from: { readonly x: number; readonly y: number }
-  readonly at: { readonly x: number; readonly y: number }
-  readonly known: Map<string | null, Aimed>
-}
-type Aimed = { readonly lane: string | null; readonly events: readonly FrameRange[] } & Landed
 
 interface Props {
   view: CutView & { cut: CutDetail }
@@ -65,27 +47,6 @@ interface Props {
   brush: View | null
   onBrush: (part: View | null) => void
 }
-
-/** Rolls are folded from so many lanes on. */
-const foldFrom = 24
-
-/** The day chart that events land on, and where each of them does. Rolls that ask for nothing are folded where there are many. */
-export function useGround(cut: CutDetail | undefined, byId: CutView['byId'], lanes: readonly LaneClip[]) {
-  const [folds, setFolds] = useState(true)
-  const whole = useMemo(() => layDays(lanes), [lanes])
-  const clips = useMemo(() => new Map(lanes.map((l) => [l.id, l])), [lanes])
-  const wanted = useMemo(() => (cut ? groupsOf(cut, byId, 'not-found') : []), [cut, byId])
-  const onAll = useMemo(() => landingsOf(cut?.events ?? [], byId, whole, clips), [cut, byId, whole, clips])
-  const folded = useMemo(() => {
-    if (whole.lanes.length < foldFrom) return { chart: whole, members: new Map<string, readonly string[]>() }
-    const calm = (lane: string) => [...(onAll.rolls.get(lane) ?? [])].every((id) => settled.has(byId.get(id)?.state ?? 'likely'))
-    return foldLanes(whole, calm)
-  }, [whole, onAll, byId])
-  const { chart, members } = folds ? folded : { chart: whole, members: folded.members }
-  const landings = useMemo(() => (chart === whole ? onAll : landingsOf(cut?.events ?? [], byId, chart, clips)), [cut, byId, chart, whole, onAll, clips])
-  return { chart, clips, wanted, landings, members, folds, setFolds }
-}
-type Ground = ReturnType<typeof useGround>
 
 export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, onAll, ground, only, brush, onBrush }: Props) {
   const { chart, clips, wanted, landings, members, folds, setFolds } = ground
@@ -107,46 +68,13 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, o
   const top = stripHeight(cut, true) + air
   const height = top + dayHeight(chart, wanted.length)
   const firstLane = top + lanesFrom(wanted.length)
+  const onto: Onto = { cut, rolls, chart, folded: folds ? members : new Map(), firstLane }
 
   const quiet = [...members.values()].reduce((n, m) => n + m.length, 0)
   const counts = useMemo(() => new Map([...landings.rolls].map(([lane, ids]) => [lane, ids.size])), [landings])
   const inRoll = (id: string) => roll === null || (landings.rolls.get(roll)?.has(id) ?? false)
   const looked = (id: string) => inRoll(id) && (!only || only.has(id))
   const threadsAt = (width: number) => layThreads({ cut, links: byId, landings, view: strip.view, selected: event?.id ?? null, top, wanted, only }, width)
-
-  /** What would land on a lane, of lanes that are folded into one on the one that takes the most, or along in time. Asked once for each drag. */
-  const onLane = (d: Drag, name: string | null): Aimed => {
-    const known = d.known.get(name)
-    if (known) return known
-    const lanes = name === null ? [null] : (folds && members.get(name)) || [name]
-    const events = namedBy(cut, d.group)
-    const all = lanes.map((lane) => ({ lane, events, ...wouldLand(events, d.group.reel, cut.rate, rolls, lane) }))
-    const best = all.reduce((a, b) => ((b.best?.lands ?? 0) > (a.best?.lands ?? 0) ? b : a))
-    d.known.set(name, best)
-    return best
-  }
-  /** Where a drag would land now: on a lane, or along in time; with what would come of it. */
-  const aimOf = (d: Drag, width: number) => {
-    const row = Math.floor((d.at.y - firstLane) / laneHeight)
-    const name = chart.lanes[row]?.name
-    const along = d.at.x - d.from.x
-    if (name !== undefined) {
-      const { lane, events, best } = onLane(d, name)
-      return {
-        lane,
-        shift: best && best.frames !== 0 ? best.frames : null,
-        row,
-        text: best
-          ? `${lane === name ? '' : `${lane}: `}${best.lands} of ${events.length} land${best.frames ? ` with ${shiftText(best.frames, cut)}` : ''}`
-          : 'none would land here',
-      }
-    }
-    const frames = Math.abs(along) < 8 ? 0 : Math.round(((along / (width - left - 12)) * chart.seconds * cut.rate.num) / cut.rate.den)
-    const { events, spans, best } = onLane(d, null)
-    // A shift that lands most is caught when it is near.
-    const near = best && Math.abs(best.frames - frames) < (chart.seconds * cut.rate.num) / cut.rate.den / 40 ? best.frames : frames
-    return { lane: null, shift: near || null, row: -1, text: near ? `${shiftText(near, cut)}: ${landing(events, spans, near)} of ${events.length} land` : '' }
-  }
 
   const draw = (g: CanvasRenderingContext2D, width: number, _h: number, colour: (n: string) => string) => {
     const eventId = event?.id ?? null
@@ -157,28 +85,7 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, o
     })
     const days = { chart, clips, uses, selected: byId.get(eventId ?? '')?.clipId ?? null, left, wanted, eventId, counts, lane: roll }
     drawDays(g, top, width, colour, days, () => drawThreads(g, colour, threadsAt(width), top, event?.id ?? null, roll, inRoll))
-    if (drag) {
-      const aim = aimOf(drag, width)
-      if (aim.row >= 0) {
-        g.strokeStyle = colour('ink')
-        g.lineWidth = 1.5
-        g.strokeRect(left - 2, firstLane + aim.row * laneHeight - 1, width - left - 8, laneHeight)
-      }
-      const name = `${drag.group.name}, ${plural(drag.group.eventIds.length, 'event')}`
-      g.font = '12px "Hanken Grotesk Variable", sans-serif'
-      const w = Math.max(g.measureText(name).width, g.measureText(aim.text).width) + 16
-      const x = Math.max(left, Math.min(width - w - 12, drag.at.x + 10))
-      const y = Math.max(4, Math.min(height - 42, drag.at.y - 46))
-      g.fillStyle = colour('raised')
-      g.fillRect(x, y, w, 38)
-      g.strokeStyle = colour('ink-2')
-      g.lineWidth = 1
-      g.strokeRect(x + 0.5, y + 0.5, w - 1, 37)
-      g.fillStyle = colour('ink')
-      g.fillText(name, x + 8, y + 12)
-      g.fillStyle = colour('ink-2')
-      g.fillText(aim.text, x + 8, y + 27)
-    }
+    if (drag) drawAim(g, drag, aimOf(drag, onto, width), firstLane, width, height, colour)
   }
   /** The next roll that holds events, as they stand on the chart; beyond the last and before the first none is chosen. */
   const stepRoll = (by: 1 | -1) => {
@@ -190,6 +97,23 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, o
     if (!e) return
     v.select(e)
     v.setFrame(e.recordIn - cut.start)
+  }
+  const onPoint = (p: Pointed | null, x: number, y: number) => {
+    if (p?.what === 'event') {
+      v.setFrame(p.frame)
+      v.select(p.event)
+    } else if (p?.what === 'wanted') {
+      go(cut.events.find((q) => p.eventIds.includes(q.id)))
+      const group = groupsOf(cut, byId).find((q) => q.name === p.group?.name)
+      if (group) setDrag({ group, from: { x, y }, at: { x, y }, known: new Map() })
+      else onRoll(wantedLane)
+    } else if (p?.what === 'roll') onRoll(p.roll === roll ? null : p.roll)
+    else if (p?.what === 'thread') go(p.event)
+    else if (p?.what === 'clip') {
+      const used = v.links.find((l) => l.clipId === p.clipId)
+      if (used) go(cut.events.find((q) => q.id === used.eventId))
+      else onClip(p.clipId)
+    }
   }
   const onKey = (e: KeyboardEvent) => {
     const act: Record<string, () => void> = {
@@ -241,44 +165,14 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, o
             if (kind === 'move') return setDrag({ ...drag, at: { x, y } })
             if (kind !== 'up') return
             setDrag(null)
-            const aim = aimOf({ ...drag, at: { x, y } }, w)
-            if (Math.hypot(x - drag.from.x, y - drag.from.y) > 8 && (aim.lane !== null || aim.shift !== null)) onRepair(drag.group, aim.lane, aim.shift)
+            const now = { ...drag, at: { x, y } }
+            const aim = aimOf(now, onto, w)
+            if (isRepair(now, aim)) onRepair(drag.group, aim.lane, aim.shift)
             return
           }
           if (strip.brushed(kind, x, y, w, onBrush)) return
           if (kind !== 'down') return
-          const e = eventAt(cut, strip.view, x, y, w, true)
-          if (e) {
-            v.setFrame(Math.max(0, Math.min(cut.length - 1, Math.floor(frameAt(strip.view, x, w)))))
-            v.select(e)
-            return
-          }
-          const box = wantedBoxes(wanted, left, w).find((q) => {
-            const from = top + head + q.row * laneHeight
-            return x >= q.x && x <= q.x + q.width && y >= from && y < from + laneHeight
-          })
-          if (box) {
-            go(cut.events.find((q) => box.eventIds.includes(q.id)))
-            const group = groupsOf(cut, byId).find((q) => q.name === box.group?.name)
-            if (group) setDrag({ group, from: { x, y }, at: { x, y }, known: new Map() })
-            else onRoll(wantedLane)
-            return
-          }
-          if (x < left - 4 && y >= top + head) {
-            const name = y < firstLane ? wantedLane : chart.lanes[Math.floor((y - firstLane) / laneHeight)]?.name
-            if (name !== undefined && landings.rolls.has(name)) onRoll(name === roll ? null : name)
-            return
-          }
-          if (y < firstLane) {
-            const t = threadAt(threadsAt(w), top, x, y)
-            if (t?.event) go(t.event)
-            else if (t) onRoll(t.roll === roll ? null : t.roll)
-            return
-          }
-          const clip = clipAt({ chart, left, wanted }, top, x, y, w)
-          const used = clip && v.links.find((l) => l.clipId === clip)
-          if (used) go(cut.events.find((q) => q.id === used.eventId))
-          else if (clip) onClip(clip)
+          onPoint(pointedAt({ cut, view: strip.view, threads: threadsAt(w), ground, top }, x, y, w), x, y)
         }}
       />
     </div>

@@ -1,49 +1,12 @@
 /** A repair of many events at once: another reel, a shift of timecode, or both; what would land is counted before it holds. */
 import type { CutDetail, LaneClip, LinkRow, MatchRule, MatchRules } from '@naranja/contract'
-import { isNoReel } from '@naranja/core/naming'
-import { digitsAt, framesOf, nominal, parseTimecode, timecodeText } from '@naranja/core/time'
 import { useEffect, useMemo, useState } from 'react'
 import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, Dialog, inputLook, number, plural } from '../../ui/index.ts'
-import { openLink } from '../cutlists/index.ts'
+import { type Group, groupsOf, readShift, repairRules, shiftText, withRules } from './groups.ts'
 import { namedBy, provenReels, rollsOf, wouldLand } from './landing.ts'
-
-/** Open events that a repair is meant for: those of one reel; without a reel, one alone. */
-export interface Group {
-  readonly name: string
-  readonly reel: string | null
-  readonly eventIds: readonly string[]
-}
-
-/** Open events, or only those in one state, by their reels, most first. */
-export function groupsOf(cut: CutDetail, byId: ReadonlyMap<string, LinkRow>, state?: LinkRow['state']): Group[] {
-  const groups = new Map<string, { reel: string | null; ids: string[]; name: string }>()
-  for (const e of cut.events) {
-    const l = byId.get(e.id)
-    if (!l || l.state === 'none-needed' || (state ? l.state !== state : !openLink({ ...l, away: false }))) continue
-    const alone = isNoReel(e.reel)
-    const key = alone ? `name ${e.clipName ?? e.id}` : `reel ${e.reel?.toLowerCase()}`
-    const g = groups.get(key) ?? { reel: alone ? null : e.reel, ids: [], name: alone ? (e.clipName ?? `event ${e.number}`) : `reel ${e.reel}` }
-    g.ids.push(e.id)
-    groups.set(key, g)
-  }
-  return [...groups.values()].map((g) => ({ name: g.name, reel: g.reel, eventIds: g.ids })).sort((a, b) => b.eventIds.length - a.eventIds.length)
-}
-
-/** Frames of a cut as a signed timecode. */
-export const shiftText = (frames: number, cut: CutDetail): string => `${frames < 0 ? '−' : '+'}${timecodeText(digitsAt(Math.abs(frames), cut.rate, false))}`
-
-/** Reads `-01:00:00:00`, `+12`, `12`; null for anything else. */
-function readShift(text: string, cut: CutDetail): number | null {
-  const t = /^\s*([+\-−]?)\s*(.+?)\s*$/.exec(text)
-  if (!t) return null
-  const sign = t[1] === '-' || t[1] === '−' ? -1 : 1
-  if (/^\d{1,8}$/.test(t[2] ?? '')) return sign * Number(t[2])
-  const label = parseTimecode(t[2] ?? '')
-  const frames = label && label.f < nominal(cut.rate) ? framesOf({ ...label, drop: false }, cut.rate) : null
-  return frames === null ? null : sign * frames + 0
-}
+import { Proven } from './Proven.tsx'
 
 interface Props {
   cut: CutDetail
@@ -78,22 +41,11 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
   const [typed, setTyped] = useState(start.shift ? shiftText(start.shift, cut) : '')
   const shift = typed.trim() === '' ? 0 : readShift(typed, cut)
   const { data: kept } = api.useMatchRulesQuery(projectId)
-  const added = useMemo((): MatchRule[] => {
-    if (!group || shift === null) return []
-    const keys = group.eventIds.flatMap((id) => byId.get(id)?.key ?? [])
-    const scope: Extract<MatchRule, { kind: 'shift' }>['of'] | null = group.reel
-      ? { kind: 'reels', reels: [group.reel] }
-      : keys.length
-        ? { kind: 'events', keys }
-        : null
-    return [
-      ...(to && group.reel && to.toLowerCase() !== group.reel.toLowerCase()
-        ? [{ id: `reel ${group.reel} ${to}`.slice(0, 60), on: true, kind: 'reels' as const, pairs: [{ from: group.reel, to }] }]
-        : []),
-      ...(shift !== 0 && scope ? [{ id: `shift ${Date.now().toString(36)}`, on: true, kind: 'shift' as const, frames: shift, of: scope }] : []),
-    ]
-  }, [group, to, shift, byId])
-  const rules = useMemo(() => [...(kept?.rules.filter((r) => !added.some((a) => a.id === r.id)) ?? []), ...added], [kept, added])
+  const added = useMemo(
+    () => (group && shift !== null ? repairRules(group, to, shift, byId, `shift ${Date.now().toString(36)}`) : []),
+    [group, to, shift, byId],
+  )
+  const rules = useMemo(() => withRules(kept?.rules ?? [], added), [kept, added])
   const [asked, setAsked] = useState<MatchRule[] | null>(null)
   useEffect(() => {
     const timer = setTimeout(() => setAsked(rules), 200)
@@ -105,9 +57,6 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
   const [set, { isLoading }] = api.useSetMatchRulesMutation()
   const act = useAct()
   const proofs = useMemo(() => (start.group ? [] : provenReels(cut, groups, rolls)), [start.group, cut, groups, rolls])
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
-  const chosen = proofs.filter((p) => !left.has(p.group))
-  const landing = chosen.reduce((n, p) => n + p.events, 0)
   /** A rule of mine goes to the others, also to those that somebody made meanwhile. */
   const put = async (wanted: MatchRule[]) => {
     if (!kept) return null
@@ -119,47 +68,12 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
       (now: MatchRules) => set({ projectId: projectId, rules: [...now.rules.filter((r) => !own.some((o) => o.id === r.id)), ...own], version: now.version }),
     )
   }
-  const repairProven = async () => {
-    if (!kept) return
-    const pairs = chosen.map((p) => ({ from: p.from, to: p.to }))
-    const id = `reels ${pairs.map((p) => p.from).join(' ')}`.slice(0, 60)
-    const all: MatchRule[] = [...kept.rules.filter((r) => r.id !== id), { id, on: true, kind: 'reels', pairs }]
-    if (await put(all)) onClose()
+  const repair = async (wanted: MatchRule[]) => {
+    if (await put(wanted)) onClose()
   }
   return (
     <Dialog open onClose={onClose} title="Repair" wide>
-      {proofs.length > 0 && (
-        <section aria-label="Proven by timecode" className="border-b border-line px-4 py-3">
-          <p className="m-0 mb-2">
-            <b className="font-[650]">
-              {plural(chosen.length, 'reel')}: {number(landing)} of {number(landing)} events land
-            </b>{' '}
-            <span className="text-ink-2">by timecode alone: all of their events lie inside one roll, and inside no other.</span>
-          </p>
-          <ul className="m-0 mb-2 flex max-h-[150px] list-none flex-col gap-1 overflow-auto p-0">
-            {proofs.map((p) => (
-              <li key={p.group}>
-                <label className="flex items-center gap-2">
-                  <input
-                    type="checkbox"
-                    className="accent-zest"
-                    checked={!left.has(p.group)}
-                    onChange={(e) => setLeft(new Set(e.target.checked ? [...left].filter((g) => g !== p.group) : [...left, p.group]))}
-                  />
-                  <span className="mono">{p.from}</span> is <span className="mono">{p.to}</span>
-                  <span className="text-ink-2">
-                    {p.roll === p.to ? '' : `roll ${p.roll}, `}
-                    {number(p.events)} of {number(p.events)} land
-                  </span>
-                </label>
-              </li>
-            ))}
-          </ul>
-          <Button main disabled={chosen.length === 0 || !kept || isLoading} onClick={() => void repairProven()}>
-            Repair {plural(chosen.length, 'reel')}
-          </Button>
-        </section>
-      )}
+      {proofs.length > 0 && <Proven proofs={proofs} waits={!kept || isLoading} onRepair={(rule) => void repair(withRules(kept?.rules ?? [], [rule]))} />}
       <div className="grid grid-cols-[150px_minmax(0,1fr)] items-center gap-x-4 gap-y-3 px-4 py-3">
         <span className="text-ink-2">Open events</span>
         <select
@@ -231,13 +145,7 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
       </div>
       <div className="flex justify-end gap-2 border-t border-line px-4 py-2.5">
         <Button onClick={onClose}>Cancel</Button>
-        <Button
-          main={proofs.length === 0}
-          disabled={added.length === 0 || !kept || isLoading || shift === null}
-          onClick={async () => {
-            if (await put(rules)) onClose()
-          }}
-        >
+        <Button main={proofs.length === 0} disabled={added.length === 0 || !kept || isLoading || shift === null} onClick={() => void repair(rules)}>
           Repair {plural(group?.eventIds.length ?? 0, 'event')}
         </Button>
       </div>
