@@ -55,6 +55,31 @@ export function Choice<T extends string>({
   )
 }
 
+/** One of many, in a list that opens. */
+export function Select<T extends string>({
+  value,
+  onChange,
+  options,
+  label,
+  className = 'w-auto',
+}: {
+  value: T
+  onChange: (v: T) => void
+  options: readonly (readonly [T, string])[]
+  label: string
+  className?: string
+}) {
+  return (
+    <select aria-label={label} className={`${inputLook} ${className}`} value={value} onChange={(e) => onChange(e.target.value as T)}>
+      {options.map(([v, text]) => (
+        <option key={v} value={v}>
+          {text}
+        </option>
+      ))}
+    </select>
+  )
+}
+
 export function Dialog({ open, onClose, title, wide, children }: { open: boolean; onClose: () => void; title: string; wide?: boolean; children: ReactNode }) {
   return (
     <RadixDialog.Root open={open} onOpenChange={(o) => !o && onClose()}>

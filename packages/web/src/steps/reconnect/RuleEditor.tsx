@@ -4,7 +4,7 @@ import { Plus, X } from 'lucide-react'
 import { type ReactNode, useRef } from 'react'
 import { api } from '../../api/index.ts'
 import { useAct } from '../../state/index.ts'
-import { base64Of, Button, Chips, inputLook, number, plural } from '../../ui/index.ts'
+import { base64Of, Button, Chips, inputLook, number, plural, Select } from '../../ui/index.ts'
 
 /** Events that a rule can be limited to: in words, and by their keys. */
 export interface Some {
@@ -14,10 +14,42 @@ export interface Some {
 
 const Row = ({ children }: { children: ReactNode }) => <div className="mt-2 flex flex-wrap items-center gap-2 pl-6 text-ink-2">{children}</div>
 
+/** A rule is complete as soon as it stands there: what nobody has written yet is `?`. */
 const unasked = (text: string): string => (text === '?' ? '' : text)
-
 export const asked = (text: string): string => text || '?'
 
+/** A text of a rule; `width` in pixels. */
+function Text({
+  label,
+  width,
+  value,
+  onChange,
+  placeholder,
+}: {
+  label: string
+  width: number
+  value: string
+  onChange: (v: string) => void
+  placeholder?: string
+}) {
+  return (
+    <input
+      aria-label={label}
+      placeholder={placeholder}
+      className={inputLook}
+      style={{ width }}
+      value={unasked(value)}
+      onChange={(e) => onChange(asked(e.target.value))}
+    />
+  )
+}
+
+const rates = ['24000/1001', '24/1', '25/1', '30000/1001', '30/1', '48/1', '50/1', '60000/1001', '60/1'].map((v) => {
+  const [num = 25, den = 1] = v.split('/').map(Number)
+  return { num, den, option: [v, `${Math.round((num / den) * 1000) / 1000} fps`] as const }
+})
+
+/** What a rule says, a sentence with fields in it; each kind of rule has its own. */
 export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: readonly Some[]; onChange: (r: MatchRule) => void }) {
   const whom = (scope: Scope | undefined, to: (of: Scope) => void) => <ScopeField scope={scope ?? { kind: 'all' }} some={some} onChange={to} />
   switch (r.kind) {
@@ -40,21 +72,15 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
     case 'recount':
       return (
         <Row>
-          <select
-            aria-label="Rate of source timecode"
-            className={`${inputLook} w-auto`}
+          <Select
+            label="Rate of source timecode"
             value={`${r.rate.num}/${r.rate.den}`}
-            onChange={(e) => {
-              const [num = 25, den = 1] = e.target.value.split('/').map(Number)
+            options={rates.map((x) => x.option)}
+            onChange={(v) => {
+              const { num, den } = rates.find((x) => x.option[0] === v) ?? r.rate
               onChange({ ...r, rate: { num, den } })
             }}
-          >
-            {['24000/1001', '24/1', '25/1', '30000/1001', '30/1', '48/1', '50/1', '60000/1001', '60/1'].map((v) => (
-              <option key={v} value={v}>
-                {Math.round((Number(v.split('/')[0]) / Number(v.split('/')[1])) * 1000) / 1000} fps
-              </option>
-            ))}
-          </select>
+          />
           for
           {whom(r.of, (of) => onChange({ ...r, of }))}
         </Row>
@@ -62,21 +88,15 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
     case 'folder':
       return (
         <Row>
-          <input
-            aria-label="Folder in the list"
+          <Text
+            label="Folder in the list"
             placeholder="folder as the list writes it"
-            className={`${inputLook} w-[260px]`}
-            value={unasked(r.from)}
-            onChange={(e) => onChange({ ...r, from: asked(e.target.value) })}
+            width={260}
+            value={r.from}
+            onChange={(from) => onChange({ ...r, from })}
           />
           stands in
-          <input
-            aria-label="Folder of the originals"
-            placeholder="Volume/Folder"
-            className={`${inputLook} w-[260px]`}
-            value={unasked(r.to)}
-            onChange={(e) => onChange({ ...r, to: asked(e.target.value) })}
-          />
+          <Text label="Folder of the originals" placeholder="Volume/Folder" width={260} value={r.to} onChange={(to) => onChange({ ...r, to })} />
           for
           {whom(r.events, (events) => onChange({ ...r, events }))}
         </Row>
@@ -86,26 +106,9 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
         <div className="mt-2 flex flex-col gap-2 pl-6 text-ink-2">
           <span className="flex items-center gap-2">
             The
-            <select
-              aria-label="Field that is read"
-              className={`${inputLook} w-auto`}
-              value={r.field}
-              onChange={(e) => onChange({ ...r, field: e.target.value as typeof r.field })}
-            >
-              {['reel', 'name', 'scene', 'take'].map((f) => (
-                <option key={f}>{f}</option>
-              ))}
-            </select>
+            <Select label="Field that is read" value={r.field} options={readFields} onChange={(field) => onChange({ ...r, field })} />
             of
-            <select
-              aria-label="Of what"
-              className={`${inputLook} w-auto`}
-              value={r.side}
-              onChange={(e) => onChange({ ...r, side: e.target.value as typeof r.side })}
-            >
-              <option value="events">events</option>
-              <option value="originals">originals</option>
-            </select>
+            <Select label="Of what" value={r.side} options={sides} onChange={(side) => onChange({ ...r, side })} />
             {r.side === 'events' && <>for {whom(r.events, (events) => onChange({ ...r, events }))}</>}
             is
           </span>
@@ -116,19 +119,7 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
       return (
         <Row>
           Take
-          <select
-            aria-label="Which one"
-            className={`${inputLook} w-auto`}
-            value={r.what}
-            onChange={(e) => onChange({ ...r, what: e.target.value as typeof r.what })}
-          >
-            <option value="here">the one that is here</option>
-            <option value="larger">the one with the larger picture</option>
-            <option value="longer">the longer one</option>
-            <option value="later">the one recorded later</option>
-            <option value="same-rate">the one that runs as the cut does</option>
-            <option value="place">the one in a volume or folder</option>
-          </select>
+          <Select label="Which one" value={r.what} options={preferred} onChange={(what) => onChange({ ...r, what })} />
           {r.what === 'place' && (
             <input
               aria-label="Volume or folder"
@@ -145,20 +136,9 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
       return (
         <Row>
           Only originals whose
-          <select aria-label="Property" className={`${inputLook} w-auto`} value={r.of} onChange={(e) => onChange({ ...r, of: e.target.value as typeof r.of })}>
-            <option value="place">volume or folder</option>
-            <option value="roll">roll</option>
-            <option value="reel">reel</option>
-            <option value="coding">coding</option>
-            <option value="form">kind (movie, numbered pictures, sound)</option>
-          </select>
+          <Select label="Property" value={r.of} options={properties} onChange={(of) => onChange({ ...r, of })} />
           has
-          <input
-            aria-label="Text"
-            className={`${inputLook} w-[220px]`}
-            value={unasked(r.text)}
-            onChange={(e) => onChange({ ...r, text: asked(e.target.value) })}
-          />
+          <Text label="Text" width={220} value={r.text} onChange={(text) => onChange({ ...r, text })} />
           for
           {whom(r.events, (events) => onChange({ ...r, events }))}
         </Row>
@@ -166,16 +146,7 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
     case 'ignore':
       return (
         <Row>
-          <select
-            aria-label="What is not trusted"
-            className={`${inputLook} w-auto`}
-            value={r.what}
-            onChange={(e) => onChange({ ...r, what: e.target.value as typeof r.what })}
-          >
-            <option value="name">clip names</option>
-            <option value="reel">reels</option>
-            <option value="timecode">source timecode</option>
-          </select>
+          <Select label="What is not trusted" value={r.what} options={untrusted} onChange={(what) => onChange({ ...r, what })} />
           of the list, for
           {whom(r.events, (events) => onChange({ ...r, events }))}
         </Row>
@@ -184,30 +155,56 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
       return (
         <Row>
           Events whose name or reel has
-          <input
-            aria-label="Text"
-            className={`${inputLook} w-[200px]`}
-            value={unasked(r.text)}
-            onChange={(e) => onChange({ ...r, text: asked(e.target.value) })}
-          />
+          <Text label="Text" width={200} value={r.text} onChange={(text) => onChange({ ...r, text })} />
           are
-          <select
-            aria-label="What they are"
-            className={`${inputLook} w-auto`}
-            value={r.as}
-            onChange={(e) => onChange({ ...r, as: e.target.value as typeof r.as })}
-          >
-            <option value="title">titles</option>
-            <option value="still">stills</option>
-            <option value="music">music</option>
-            <option value="mix">a finished mix</option>
-            <option value="black">black</option>
-            <option value="bars">bars</option>
-          </select>
+          <Select label="What they are" value={r.as} options={needless} onChange={(as) => onChange({ ...r, as })} />
         </Row>
       )
   }
 }
+
+type Options<K extends MatchRule['kind'], F extends keyof Extract<MatchRule, { kind: K }>> = readonly (readonly [
+  Extract<MatchRule, { kind: K }>[F] & string,
+  string,
+])[]
+const readFields: Options<'pattern', 'field'> = [
+  ['reel', 'reel'],
+  ['name', 'name'],
+  ['scene', 'scene'],
+  ['take', 'take'],
+]
+const sides: Options<'pattern', 'side'> = [
+  ['events', 'events'],
+  ['originals', 'originals'],
+]
+const preferred: Options<'prefer', 'what'> = [
+  ['here', 'the one that is here'],
+  ['larger', 'the one with the larger picture'],
+  ['longer', 'the longer one'],
+  ['later', 'the one recorded later'],
+  ['same-rate', 'the one that runs as the cut does'],
+  ['place', 'the one in a volume or folder'],
+]
+const properties: Options<'only', 'of'> = [
+  ['place', 'volume or folder'],
+  ['roll', 'roll'],
+  ['reel', 'reel'],
+  ['coding', 'coding'],
+  ['form', 'kind (movie, numbered pictures, sound)'],
+]
+const untrusted: Options<'ignore', 'what'> = [
+  ['name', 'clip names'],
+  ['reel', 'reels'],
+  ['timecode', 'source timecode'],
+]
+const needless: Options<'needs-none', 'as'> = [
+  ['title', 'titles'],
+  ['still', 'stills'],
+  ['music', 'music'],
+  ['mix', 'a finished mix'],
+  ['black', 'black'],
+  ['bars', 'bars'],
+]
 
 type Scope = Extract<MatchRule, { kind: 'shift' }>['of']
 
@@ -259,19 +256,14 @@ function ReelPairs({ rule: r, onChange }: { rule: Extract<MatchRule, { kind: 're
         // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a pair is known by
         <span key={i} className="flex items-center gap-2">
           Reel
-          <input
-            aria-label={`Reel in the list ${i + 1}`}
-            className={`${inputLook} w-[170px]`}
-            value={unasked(p.from)}
-            onChange={(e) => onChange({ ...r, pairs: r.pairs.with(i, { ...p, from: asked(e.target.value) }) })}
+          <Text
+            label={`Reel in the list ${i + 1}`}
+            width={170}
+            value={p.from}
+            onChange={(from) => onChange({ ...r, pairs: r.pairs.with(i, { ...p, from }) })}
           />
           is
-          <input
-            aria-label={`Reel on the originals ${i + 1}`}
-            className={`${inputLook} w-[170px]`}
-            value={unasked(p.to)}
-            onChange={(e) => onChange({ ...r, pairs: r.pairs.with(i, { ...p, to: asked(e.target.value) }) })}
-          />
+          <Text label={`Reel on the originals ${i + 1}`} width={170} value={p.to} onChange={(to) => onChange({ ...r, pairs: r.pairs.with(i, { ...p, to }) })} />
           {r.pairs.length > 1 && (
             <Button quiet aria-label={`Take away reel ${i + 1}`} className="px-1" onClick={() => onChange({ ...r, pairs: r.pairs.filter((_, n) => n !== i) })}>
               <X size={12} aria-hidden />
