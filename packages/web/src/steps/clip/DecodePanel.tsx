@@ -2,74 +2,15 @@
 import type { ClipDetail, ProjectDecode } from '@naranja/contract'
 import { lightOf, plainDecode, temperatureOf } from '@naranja/core/raw'
 import { Pipette } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
 import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, Choice, plural } from '../../ui/index.ts'
+import { Slide } from './Slide.tsx'
 
 type Settings = ProjectDecode['settings']
 
 /** The settings of those names that a part has. */
 const partOf = (all: Settings, part: Partial<Settings>): Partial<Settings> => Object.fromEntries(Object.keys(part).map((k) => [k, all[k as keyof Settings]]))
-
-/** A value that is dragged: shown at once, kept when it is let go. */
-function Slide({
-  label,
-  value,
-  min,
-  max,
-  step,
-  text,
-  onChange,
-}: {
-  label: string
-  value: number
-  min: number
-  max: number
-  step: number
-  text: (v: number) => string
-  onChange: (v: number) => void
-}) {
-  // What is dragged to stands until the answer says the same: keys come faster than answers.
-  const [draft, setDraft] = useState<number | null>(null)
-  const timer = useRef(0)
-  const now = draft ?? value
-  useEffect(() => {
-    if (draft === value) setDraft(null)
-  }, [draft, value])
-  useEffect(() => () => window.clearTimeout(timer.current), [])
-  const keep = (after: number) => {
-    window.clearTimeout(timer.current)
-    if (draft === null || draft === value) return
-    timer.current = window.setTimeout(() => {
-      onChange(draft)
-      // An answer that never comes, or says otherwise.
-      timer.current = window.setTimeout(() => setDraft(null), 5000)
-    }, after)
-  }
-  return (
-    <label className="grid grid-cols-[84px_minmax(0,1fr)_64px] items-center gap-2.5">
-      <span className="text-ink-3">{label}</span>
-      <input
-        type="range"
-        aria-label={label}
-        min={min}
-        max={max}
-        step={step}
-        value={now}
-        onChange={(e) => {
-          window.clearTimeout(timer.current)
-          setDraft(Number(e.target.value))
-        }}
-        onPointerUp={() => keep(0)}
-        onKeyUp={() => keep(200)}
-        onBlur={() => keep(0)}
-        className="min-w-0 accent-ink-2"
-      />
-      <span className="mono text-right">{text(now)}</span>
-    </label>
-  )
-}
 
 const signed = (v: number): string => `${v > 0 ? '+' : v < 0 ? '−' : ''}${Math.abs(v).toFixed(1)}`
 
@@ -103,10 +44,7 @@ export function DecodePanel({
     const seen = { projectId, ...project, ...part }
     void act(setProject(seen), part.settings ? (c) => c.sentence : undefined, projectId, (other: ProjectDecode) => setProject({ projectId, ...other, ...part }))
   }
-  const light = raw.neutral && raw.toCamera ? lightOf(raw.neutral, raw.toCamera) : null
-  const shot = light && temperatureOf(light)
   const others = chosen.filter((id) => id !== clip.id)
-  const b = now.balance
   return (
     <section aria-label="Decode settings" className="flex flex-col gap-2 rounded-md border border-line p-2.5">
       <div className="flex items-center gap-2">
@@ -118,48 +56,7 @@ export function DecodePanel({
           </Button>
         )}
       </div>
-      <div className="flex items-center gap-2">
-        <Choice
-          label="White balance"
-          value={b.kind}
-          onChange={(kind) => {
-            if (kind === 'as-shot') change({ balance: { kind } })
-            else if (kind === 'temperature')
-              change({ balance: { kind, kelvin: Math.round((shot?.kelvin ?? 5600) / 50) * 50, tint: Math.round(shot?.tint ?? 0) } })
-            else onPick(true)
-          }}
-          options={[['as-shot', 'as shot'], ...(raw.toCamera ? [['temperature', 'temperature'] as const] : []), ['picked', 'a grey']]}
-        />
-        <Button aria-pressed={picking} aria-label="Point at a grey" title="Point at a grey in the picture" className="px-1.5" onClick={() => onPick(!picking)}>
-          <Pipette size={14} />
-        </Button>
-        {b.kind === 'as-shot' && shot && <span className="mono text-ink-3">{Math.round(shot.kelvin / 10) * 10} K</span>}
-      </div>
-      {picking && (
-        <p className="m-0 text-ink-2">Click on something in the picture that is grey or white; or aim with Shift and the arrow keys, and press Enter.</p>
-      )}
-      {b.kind === 'temperature' && (
-        <>
-          <Slide
-            label="Temperature"
-            value={b.kelvin}
-            min={2000}
-            max={12_000}
-            step={50}
-            text={(v) => `${v} K`}
-            onChange={(kelvin) => change({ balance: { ...b, kelvin } })}
-          />
-          <Slide
-            label="Tint"
-            value={b.tint}
-            min={-30}
-            max={30}
-            step={1}
-            text={(v) => `${v > 0 ? '+' : ''}${v}`}
-            onChange={(tint) => change({ balance: { ...b, tint } })}
-          />
-        </>
-      )}
+      <Balance balance={now.balance} raw={raw} picking={picking} onPick={onPick} onChange={(balance) => change({ balance })} />
       <Slide label="Exposure" value={now.exposure} min={-4} max={4} step={0.1} text={(v) => `${signed(v)} st`} onChange={(exposure) => change({ exposure })} />
       <Slide label="Contrast" value={now.contrast} min={0.5} max={2} step={0.05} text={(v) => v.toFixed(2)} onChange={(contrast) => change({ contrast })} />
       <Slide
@@ -217,5 +114,64 @@ export function DecodePanel({
         )}
       </div>
     </section>
+  )
+}
+
+interface BalanceProps {
+  balance: Settings['balance']
+  raw: NonNullable<ClipDetail['technical']['raw']>
+  picking: boolean
+  onPick: (on: boolean) => void
+  onChange: (balance: Settings['balance']) => void
+}
+
+/** White balance: as the camera meant it, by temperature, or by something grey in the picture. */
+function Balance({ balance: b, raw, picking, onPick, onChange }: BalanceProps) {
+  const light = raw.neutral && raw.toCamera ? lightOf(raw.neutral, raw.toCamera) : null
+  const shot = light && temperatureOf(light)
+  return (
+    <>
+      <div className="flex items-center gap-2">
+        <Choice
+          label="White balance"
+          value={b.kind}
+          onChange={(kind) => {
+            if (kind === 'as-shot') onChange({ kind })
+            else if (kind === 'temperature') onChange({ kind, kelvin: Math.round((shot?.kelvin ?? 5600) / 50) * 50, tint: Math.round(shot?.tint ?? 0) })
+            else onPick(true)
+          }}
+          options={[['as-shot', 'as shot'], ...(raw.toCamera ? [['temperature', 'temperature'] as const] : []), ['picked', 'a grey']]}
+        />
+        <Button aria-pressed={picking} aria-label="Point at a grey" title="Point at a grey in the picture" className="px-1.5" onClick={() => onPick(!picking)}>
+          <Pipette size={14} />
+        </Button>
+        {b.kind === 'as-shot' && shot && <span className="mono text-ink-3">{Math.round(shot.kelvin / 10) * 10} K</span>}
+      </div>
+      {picking && (
+        <p className="m-0 text-ink-2">Click on something in the picture that is grey or white; or aim with Shift and the arrow keys, and press Enter.</p>
+      )}
+      {b.kind === 'temperature' && (
+        <>
+          <Slide
+            label="Temperature"
+            value={b.kelvin}
+            min={2000}
+            max={12_000}
+            step={50}
+            text={(v) => `${v} K`}
+            onChange={(kelvin) => onChange({ ...b, kelvin })}
+          />
+          <Slide
+            label="Tint"
+            value={b.tint}
+            min={-30}
+            max={30}
+            step={1}
+            text={(v) => `${v > 0 ? '+' : ''}${v}`}
+            onChange={(tint) => onChange({ ...b, tint })}
+          />
+        </>
+      )}
+    </>
   )
 }

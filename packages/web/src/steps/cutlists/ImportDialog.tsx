@@ -1,27 +1,20 @@
 /** Bringing a cut in: its files chosen, what would be read of each seen, tables laid out; then it is imported. */
 import type { CutAsk, CutPreview, CutRow } from '@naranja/contract'
-import { type CutColumn, cutColumnNames, cutColumns } from '@naranja/core/exchange'
-import { dropPossible, rateText } from '@naranja/core/time'
+import { rateText } from '@naranja/core/time'
 import { X } from 'lucide-react'
-import { type ChangeEvent, useEffect, useRef, useState } from 'react'
+import { type ChangeEvent, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
-import { base64Of, Button, Dialog, inputLook, NoticeMark, type Picked, plural } from '../../ui/index.ts'
+import { base64Of, Button, Dialog, inputLook, NoticeMark, type Picked, plural, Select } from '../../ui/index.ts'
 import { FolderPicker } from '../../places/index.ts'
+import { asTold, followedBy, isReadable, mayShareNumbers, type ReadingChoice, readingAsked, unsignedIn } from './importing.ts'
+import { TableColumns } from './TableColumns.tsx'
 
 type Uploaded = { name: string; base64: string }
 type Chosen = Uploaded | Picked
 const isUploaded = (c: Chosen): c is Uploaded => 'base64' in c
 const formats = { edl: 'edit decision list', otio: 'timeline', table: 'table' } as const
-
-/** A name without what changes from turnover to turnover: numbers, dates, versions, endings. */
-const bareName = (name: string): string =>
-  name
-    .replace(/\.[a-z0-9]{2,5}$/i, '')
-    .replace(/[\s_\-.]*(v|cut|version|turnover|r)?[\s_\-.]*\d+/gi, '')
-    .trim()
-    .toLowerCase()
 
 export function ImportDialog({ onClose }: { onClose: () => void }) {
   const projectId = useProjectId()
@@ -30,24 +23,18 @@ export function ImportDialog({ onClose }: { onClose: () => void }) {
   const [importCut, { isLoading }] = api.useImportCutMutation()
   const act = useAct()
   const [chosen, setChosen] = useState<readonly Chosen[]>([])
-  const [rate, setRate] = useState('')
-  const [count, setCount] = useState<'auto' | 'list' | 'source'>('auto')
-  const [perLabel, setPerLabel] = useState<CutAsk['perLabel']>(undefined)
-  const [drop, setDrop] = useState<'' | 'drop' | 'plain'>('')
+  const [reading, setReading] = useState<ReadingChoice>(asTold)
   const [layout, setLayout] = useState<CutAsk['layout']>(undefined)
   const [follows, setFollows] = useState<string | null>(null)
   const file = useRef<HTMLInputElement>(null)
   const ask = {
     projectId,
     files: chosen.map((f) => (isUploaded(f) ? f : { volumeId: f.volumeId, ref: f.ref })),
-    ...(rate ? { rate } : {}),
-    ...(perLabel ? { perLabel } : {}),
+    ...readingAsked(reading),
     ...(layout ? { layout } : {}),
-    ...(drop === '' ? {} : { drop: drop === 'drop' }),
   }
   const { currentData: seen, error } = api.usePreviewCutQuery(ask, { skip: chosen.length === 0 })
-  // What is called like an earlier cut is its next turnover, unless a person says otherwise.
-  const guess = cuts?.find((c) => chosen[0] && bareName(c.name) !== '' && bareName(c.name) === bareName(chosen[0].name))
+  const guess = chosen[0] && followedBy(chosen[0].name, cuts ?? [])
   const turnoverOf = follows === null ? (guess?.id ?? '') : follows
   const upload = async (e: ChangeEvent<HTMLInputElement>) => {
     const files = await Promise.all([...(e.target.files ?? [])].map(async (f) => ({ name: f.name, base64: await base64Of(f) })))
@@ -55,7 +42,7 @@ export function ImportDialog({ onClose }: { onClose: () => void }) {
     e.target.value = ''
   }
   const run = async () => {
-    const done = await act(importCut({ ...ask, sourceCount: count, ...(turnoverOf ? { follows: turnoverOf } : {}) }), (d) => d.message)
+    const done = await act(importCut({ ...ask, sourceCount: reading.count, ...(turnoverOf ? { follows: turnoverOf } : {}) }), (d) => d.message)
     if (!done) return
     await refetch()
     void navigate(`/p/${projectId}/cuts/${done.cut.id}`)
@@ -63,10 +50,7 @@ export function ImportDialog({ onClose }: { onClose: () => void }) {
   }
   const table = seen?.files.find((f) => f.table)
   const fault = error ? refusal(error)?.message : seen?.fault
-  const ready = seen && !seen.fault && !seen.files.some((f) => f.refusal || f.table?.fault || f.events === 0)
-  // Timelines have no word for drop-frame, tables often none.
-  const unsigned = seen && dropPossible(seen.rate) ? seen.files.find((f) => f.format === 'otio' || f.format === 'table') : undefined
-  const fast = seen && seen.rate.num / seen.rate.den > 30 && seen.files.some((f) => f.format === 'edl')
+  const ready = seen && isReadable(seen)
   return (
     <Dialog open onClose={onClose} title="Import cut list" wide>
       <div className="flex h-[min(300px,32vh)] min-h-0 flex-col border-b border-line">
@@ -121,43 +105,7 @@ export function ImportDialog({ onClose }: { onClose: () => void }) {
           onChange={(e) => void upload(e)}
           className="hidden"
         />
-        <input
-          aria-label="Frame rate of the cut"
-          placeholder={seen ? `rate: ${rateText(seen.rate)}` : 'rate: as told'}
-          value={rate}
-          onChange={(e) => setRate(e.target.value)}
-          className={`${inputLook} w-[104px]`}
-        />
-        <select
-          aria-label="How source timecode is counted"
-          value={count}
-          onChange={(e) => setCount(e.target.value as typeof count)}
-          className={`${inputLook} w-auto`}
-        >
-          <option value="auto">source timecode: as it fits</option>
-          <option value="list">source timecode at the list's rate</option>
-          <option value="source">source timecode at the source's rate</option>
-        </select>
-        {fast && (
-          <select
-            aria-label="How frames are counted"
-            value={perLabel ?? ''}
-            onChange={(e) => setPerLabel((Number(e.target.value) || undefined) as CutAsk['perLabel'])}
-            className={`${inputLook} w-auto`}
-          >
-            <option value="">frames: as the digits tell</option>
-            <option value="1">a number for each frame</option>
-            <option value="2">two frames share a number</option>
-            <option value="4">four frames share a number</option>
-          </select>
-        )}
-        {unsigned && (
-          <select aria-label="Drop-frame" value={drop} onChange={(e) => setDrop(e.target.value as typeof drop)} className={`${inputLook} w-auto`}>
-            <option value="">{unsigned.drop ? 'drop-frame, as it seems' : 'not drop-frame, as the originals are'}</option>
-            <option value="drop">drop-frame</option>
-            <option value="plain">not drop-frame</option>
-          </select>
-        )}
+        <Reading of={reading} seen={seen} onChange={setReading} />
         {cuts && cuts.length > 0 && (
           <select aria-label="Turnover" value={turnoverOf} onChange={(e) => setFollows(e.target.value)} className={`${inputLook} w-auto max-w-[230px]`}>
             <option value="">a cut of its own</option>
@@ -213,82 +161,51 @@ function FileLine({ name, seen, onLeave }: { name: string; seen: CutPreview['fil
   )
 }
 
-type Table = NonNullable<CutPreview['files'][number]['table']>
+const counts = [
+  ['auto', 'source timecode: as it fits'],
+  ['list', "source timecode at the list's rate"],
+  ['source', "source timecode at the source's rate"],
+] as const
+const shared: readonly (readonly [string, string])[] = [
+  ['', 'frames: as the digits tell'],
+  ['1', 'a number for each frame'],
+  ['2', 'two frames share a number'],
+  ['4', 'four frames share a number'],
+]
 
-const cellLook = 'mono max-w-[132px] overflow-hidden border-t border-line/60 px-2 py-1 text-ellipsis whitespace-nowrap'
-
-/** What each column of a table is, above its first rows. */
-function TableColumns({ table, onLayout }: { table: Table; onLayout: (l: CutAsk['layout']) => void }) {
-  const width = Math.max(...table.rows.map((r) => r.length), table.layout.columns.length)
-  const [head, setHead] = useState(table.layout.head)
-  useEffect(() => setHead(table.layout.head), [table.layout.head])
-  const columns = Array.from({ length: width }, (_, i) => table.layout.columns[i] ?? null)
+/** How the numbers of the files are read: at which rate, counted how. Asked only where a file leaves it open. */
+function Reading({ of, seen, onChange }: { of: ReadingChoice; seen: CutPreview | undefined; onChange: (c: ReadingChoice) => void }) {
+  const unsigned = seen && unsignedIn(seen)
   return (
-    <div className="border-t border-line px-4 py-2.5">
-      <div className="mb-2 flex items-center gap-3 text-ink-2">
-        What each column is
-        <label className="ml-auto flex items-center gap-2">
-          Headings stand in
-          <select
-            aria-label="Row with the headings"
-            className={`${inputLook} w-auto`}
-            value={head ?? ''}
-            onChange={(e) => onLayout({ head: e.target.value === '' ? null : Number(e.target.value), columns })}
-          >
-            <option value="">no row</option>
-            {table.rows.map((r, i) => (
-              // Rows stay where they are.
-              // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a row is known by
-              <option key={i} value={i}>
-                row {i + 1}: {r.join(' · ').slice(0, 40)}
-              </option>
-            ))}
-          </select>
-        </label>
-      </div>
-      <div className="overflow-auto" tabIndex={0} role="region" aria-label="Columns of the table">
-        <table className="border-collapse text-xs">
-          <thead>
-            <tr>
-              {columns.map((use, i) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a column is known by
-                <th key={i} className="px-1 pb-1 text-left font-normal">
-                  <select
-                    aria-label={`Column ${i + 1}`}
-                    className={`${inputLook} w-[124px] text-[12px] ${use ? '' : 'text-ink-3'}`}
-                    value={use ?? ''}
-                    onChange={(e) => {
-                      const next = (e.target.value || null) as CutColumn | null
-                      onLayout({ head, columns: columns.map((c, n) => (n === i ? next : c === next ? null : c)) })
-                    }}
-                  >
-                    <option value="">left out</option>
-                    {cutColumns.map((c) => (
-                      <option key={c} value={c}>
-                        {cutColumnNames[c]}
-                      </option>
-                    ))}
-                  </select>
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {table.rows.slice(0, 6).map((r, n) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a row is known by
-              <tr key={n} className={n === head ? 'text-ink' : 'text-ink-2'}>
-                {columns.map((_, i) => (
-                  // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a cell is known by
-                  <td key={i} className={cellLook + (n === head ? ' font-semibold' : '')}>
-                    {r[i]}
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-      {table.fault && <p className="m-0 mt-2 text-ink-2">{table.fault}</p>}
-    </div>
+    <>
+      <input
+        aria-label="Frame rate of the cut"
+        placeholder={seen ? `rate: ${rateText(seen.rate)}` : 'rate: as told'}
+        value={of.rate}
+        onChange={(e) => onChange({ ...of, rate: e.target.value })}
+        className={`${inputLook} w-[104px]`}
+      />
+      <Select label="How source timecode is counted" value={of.count} options={counts} onChange={(count) => onChange({ ...of, count })} />
+      {seen && mayShareNumbers(seen) && (
+        <Select
+          label="How frames are counted"
+          value={`${of.perLabel ?? ''}`}
+          options={shared}
+          onChange={(v) => onChange({ ...of, perLabel: (Number(v) || undefined) as CutAsk['perLabel'] })}
+        />
+      )}
+      {unsigned && (
+        <Select
+          label="Drop-frame"
+          value={of.drop}
+          options={[
+            ['', unsigned.drop ? 'drop-frame, as it seems' : 'not drop-frame, as the originals are'],
+            ['drop', 'drop-frame'],
+            ['plain', 'not drop-frame'],
+          ]}
+          onChange={(drop) => onChange({ ...of, drop })}
+        />
+      )}
+    </>
   )
 }

@@ -2,41 +2,12 @@
 import type { MatchRule, RulesPreview, MatchRules } from '@naranja/contract'
 import { ruleText } from '@naranja/core/reconnect'
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
-import { useEffect, useMemo, useState } from 'react'
+import { type ReactNode, useEffect, useMemo, useState } from 'react'
 import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { Button, Dialog, inputLook, number, plural } from '../../ui/index.ts'
+import { offered } from './newRules.ts'
 import { type Some, Editor } from './RuleEditor.tsx'
-
-type Kind = MatchRule['kind']
-
-let made = 0
-
-const newId = (): string => `rule ${Date.now().toString(36)} ${(made++).toString(36)}`
-
-/** Rules that can be added, and what each is for. */
-const offered: readonly (readonly [Kind, string, () => MatchRule])[] = [
-  ['reels', 'A reel of the list is called otherwise', () => ({ id: newId(), on: true, kind: 'reels', pairs: [{ from: '?', to: '?' }] })],
-  ['shift', 'Source timecode is off', () => ({ id: newId(), on: true, kind: 'shift', frames: 0, of: { kind: 'all' } })],
-  ['recount', 'Source timecode counts at another rate', () => ({ id: newId(), on: true, kind: 'recount', rate: { num: 25, den: 1 }, of: { kind: 'all' } })],
-  ['folder', 'Files stand in another folder now', () => ({ id: newId(), on: true, kind: 'folder', from: '?', to: '?' })],
-  [
-    'pattern',
-    'Read a reel, scene or take from names',
-    () => ({
-      id: newId(),
-      on: true,
-      kind: 'pattern',
-      side: 'events',
-      field: 'scene',
-      chips: [{ kind: 'value', of: 'name', part: { kind: 'piece', nth: 1 }, form: 'as-is' }],
-    }),
-  ],
-  ['prefer', 'Of several that fit alike, take one', () => ({ id: newId(), on: true, kind: 'prefer', what: 'here', text: '' })],
-  ['only', 'Only some originals come into question', () => ({ id: newId(), on: true, kind: 'only', of: 'place', text: '?' })],
-  ['ignore', 'Something in the list is not to be trusted', () => ({ id: newId(), on: true, kind: 'ignore', what: 'reel' })],
-  ['needs-none', 'Events with this name need no original', () => ({ id: newId(), on: true, kind: 'needs-none', text: '?', as: 'title' })],
-]
 
 export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: readonly Some[]; onClose: () => void }) {
   const projectId = useProjectId()
@@ -65,6 +36,17 @@ export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: rea
     setDraft(list)
   }
   const changed = edited !== null && data !== undefined && JSON.stringify(edited.rules) !== JSON.stringify(data.rules)
+  const keep = async () => {
+    if (!edited) return
+    const mine = { projectId, rules: [...edited.rules], version: edited.version }
+    const done = await act(
+      set(mine),
+      (c) => c.sentence,
+      projectId,
+      (now: MatchRules) => set({ ...mine, version: now.version }),
+    )
+    if (done) onClose()
+  }
   return (
     <Dialog open onClose={onClose} title="Rules" wide>
       <div className="min-h-0 flex-1 overflow-auto px-4 py-2">
@@ -76,36 +58,19 @@ export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: rea
         )}
         <ol aria-label="Rules" className="m-0 list-none p-0">
           {rules.map((r, i) => (
-            <li key={r.id} className="border-b border-line/70 py-2 last:border-0">
-              <div className="flex items-center gap-2.5">
-                <input
-                  type="checkbox"
-                  aria-label={`Rule ${i + 1} is on`}
-                  className="accent-zest"
-                  checked={r.on}
-                  onChange={(e) => change(r.id, { ...r, on: e.target.checked })}
-                />
-                <button
-                  type="button"
-                  aria-expanded={open === r.id}
-                  className={`min-w-0 flex-1 text-left hover:text-ink ${r.on ? '' : 'text-ink-3'}`}
-                  onClick={() => setOpen(open === r.id ? null : r.id)}
-                >
-                  {ruleText(r)}
-                </button>
-                <Effect counted={counts.get(r.id)} on={r.on} waiting={isFetching} />
-                <Button quiet aria-label={`Rule ${i + 1} earlier`} disabled={i === 0} className="px-1" onClick={() => move(i, -1)}>
-                  <ArrowUp size={13} aria-hidden />
-                </Button>
-                <Button quiet aria-label={`Rule ${i + 1} later`} disabled={i === rules.length - 1} className="px-1" onClick={() => move(i, 1)}>
-                  <ArrowDown size={13} aria-hidden />
-                </Button>
-                <Button quiet aria-label={`Remove rule ${i + 1}`} className="px-1" onClick={() => setDraft(rules.filter((x) => x !== r))}>
-                  <X size={13} aria-hidden />
-                </Button>
-              </div>
-              {open === r.id && <Editor rule={r} some={some} onChange={(to) => change(r.id, to)} />}
-            </li>
+            <RuleLine
+              key={r.id}
+              rule={r}
+              place={i + 1}
+              last={i === rules.length - 1}
+              open={open === r.id}
+              effect={<Effect counted={counts.get(r.id)} on={r.on} waiting={isFetching} />}
+              onOpen={() => setOpen(open === r.id ? null : r.id)}
+              onMove={(by) => move(i, by)}
+              onChange={(to) => change(r.id, to)}
+              onRemove={() => setDraft(rules.filter((x) => x !== r))}
+              some={some}
+            />
           ))}
         </ol>
         <label className="mt-2 inline-flex items-center gap-2 text-ink-2">
@@ -131,23 +96,7 @@ export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: rea
           </select>
         </label>
       </div>
-      {seen && seen.changedInAll > 0 && changed && (
-        <div className="max-h-[30%] flex-none overflow-auto border-t border-line px-4 py-2">
-          <p className="m-0 text-ink-2">{plural(seen.changedInAll, 'event')} would change:</p>
-          <ul aria-label="Events that would change" className="m-0 mt-1 list-none p-0">
-            {seen.changed.slice(0, 100).map((c) => (
-              <li key={c.eventId} className="flex gap-3">
-                <span className="mono w-[70px] flex-none">
-                  {c.track} {c.number}
-                </span>
-                <span className="text-ink-3">{c.before}</span>
-                <span aria-hidden>→</span>
-                <span>{c.after}</span>
-              </li>
-            ))}
-          </ul>
-        </div>
-      )}
+      {seen && seen.changedInAll > 0 && changed && <WouldChange seen={seen} />}
       <div className="flex items-center justify-end gap-3 border-t border-line px-4 py-2.5">
         <span aria-live="polite" className="mr-auto text-ink-2">
           {error
@@ -156,29 +105,77 @@ export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: rea
               `${number(Object.entries(seen.states).reduce((n, [s, k]) => (s === 'several' || s === 'not-found' ? n + k : n), 0))} open with these rules`}
         </span>
         <Button onClick={onClose}>Cancel</Button>
-        <Button
-          main
-          disabled={!changed || isLoading || !data}
-          onClick={async () => {
-            if (!edited) return
-            const mine = { projectId, rules: [...edited.rules], version: edited.version }
-            if (
-              await act(
-                set(mine),
-                (c) => c.sentence,
-                projectId,
-                (now: MatchRules) => set({ ...mine, version: now.version }),
-              )
-            )
-              onClose()
-          }}
-        >
+        <Button main disabled={!changed || isLoading || !data} onClick={() => void keep()}>
           Keep rules
         </Button>
       </div>
     </Dialog>
   )
 }
+
+interface LineProps {
+  rule: MatchRule
+  /** Counted from 1. */
+  place: number
+  last: boolean
+  open: boolean
+  effect: ReactNode
+  some: readonly Some[]
+  onOpen: () => void
+  onMove: (by: 1 | -1) => void
+  onChange: (rule: MatchRule) => void
+  onRemove: () => void
+}
+
+/** One rule in the list: what it says and does, its place, and, opened, what can be changed of it. */
+function RuleLine({ rule: r, place, last, open, effect, some, onOpen, onMove, onChange, onRemove }: LineProps) {
+  return (
+    <li className="border-b border-line/70 py-2 last:border-0">
+      <div className="flex items-center gap-2.5">
+        <input
+          type="checkbox"
+          aria-label={`Rule ${place} is on`}
+          className="accent-zest"
+          checked={r.on}
+          onChange={(e) => onChange({ ...r, on: e.target.checked })}
+        />
+        <button type="button" aria-expanded={open} className={`min-w-0 flex-1 text-left hover:text-ink ${r.on ? '' : 'text-ink-3'}`} onClick={onOpen}>
+          {ruleText(r)}
+        </button>
+        {effect}
+        <Button quiet aria-label={`Rule ${place} earlier`} disabled={place === 1} className="px-1" onClick={() => onMove(-1)}>
+          <ArrowUp size={13} aria-hidden />
+        </Button>
+        <Button quiet aria-label={`Rule ${place} later`} disabled={last} className="px-1" onClick={() => onMove(1)}>
+          <ArrowDown size={13} aria-hidden />
+        </Button>
+        <Button quiet aria-label={`Remove rule ${place}`} className="px-1" onClick={onRemove}>
+          <X size={13} aria-hidden />
+        </Button>
+      </div>
+      {open && <Editor rule={r} some={some} onChange={onChange} />}
+    </li>
+  )
+}
+
+/** The events that the rules, as they are being changed, would change. */
+const WouldChange = ({ seen }: { seen: RulesPreview }) => (
+  <div className="max-h-[30%] flex-none overflow-auto border-t border-line px-4 py-2">
+    <p className="m-0 text-ink-2">{plural(seen.changedInAll, 'event')} would change:</p>
+    <ul aria-label="Events that would change" className="m-0 mt-1 list-none p-0">
+      {seen.changed.slice(0, 100).map((c) => (
+        <li key={c.eventId} className="flex gap-3">
+          <span className="mono w-[70px] flex-none">
+            {c.track} {c.number}
+          </span>
+          <span className="text-ink-3">{c.before}</span>
+          <span aria-hidden>→</span>
+          <span>{c.after}</span>
+        </li>
+      ))}
+    </ul>
+  </div>
+)
 
 function Effect({ counted, on, waiting }: { counted: RulesPreview['rules'][number] | undefined; on: boolean; waiting: boolean }) {
   if (!counted) return <span className="text-ink-3">{waiting ? 'counting' : ''}</span>
