@@ -127,6 +127,8 @@ describe('untagged footage', () => {
     ['dnxhr.mov', '1280x720', ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_hqx'], 'yuv422p10le'],
     ['mjpeg.mov', '1280x720', ['-c:v', 'mjpeg', '-q:v', '1', '-qmin', '1'], 'yuvj422p'],
     ['rgb.mov', '1280x720', ['-c:v', 'png'], 'rgb24'],
+    ['grey.mov', '1280x720', ['-c:v', 'png'], 'gray'],
+    ['grey 12.mkv', '1280x720', ['-c:v', 'ffv1'], 'gray12le'],
   ]
   const copies: readonly (readonly [CodingCode, WrapperCode])[] = [
     ['prores-hq', 'mov'],

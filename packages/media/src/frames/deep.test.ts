@@ -57,6 +57,28 @@ describe.each([
   })
 })
 
+describe.each([8, 10, 12, 16])('a grey frame of %i bits', (depth) => {
+  it('has the codes that were written, black to white', async () => {
+    const form = depth === 8 ? 'gray' : `gray${depth}le`
+    const most = 2 ** depth - 1
+    const path = join(folder, `grey ${depth}.mkv`)
+    const source = `nullsrc=s=256x32:r=25,format=${form},geq=lum='floor(X*${most}/255)'`
+    await ffmpeg(['-y', '-f', 'lavfi', '-i', source, '-frames:v', '3', '-c:v', 'ffv1', path])
+    const file = Buffer.from(path)
+    const t = await probe(file, { projectRate: rate(25) })
+    expect([t.depth, t.chroma]).toEqual([depth, 'grey'])
+    const f = await nativeFrame({ path: file, sequence: null, rate: t.rate }, 1, t)
+    const middle = 2 ** (depth - 1)
+    for (const x of [0, 1, 17, 128, 199, 255]) expect(codesAt(f, x, 20), `at ${x}`).toEqual([Math.floor((x * most) / 255), middle, middle])
+    const { rgb } = asRgb(f)
+    for (const [x, wanted] of [
+      [0, 0],
+      [255, 65_535],
+    ] as const)
+      for (let c = 0; c < 3; c++) expect(rgb[(20 * 256 + x) * 3 + c]).toBe(wanted)
+  })
+})
+
 describe('a frame in red, green and blue', () => {
   const frameOf = async (ext: string, format: string) => {
     const base = `${format}_`

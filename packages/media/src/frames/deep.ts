@@ -47,16 +47,19 @@ export async function nativeFrame(
   const depth = [9, 10, 12, 14, 16].includes(t.depth) ? t.depth : 8
   const little = depth === 8 ? '' : `${depth}le`
   const rgb = t.chroma === 'RGB'
+  const grey = t.chroma === 'grey'
   // The bytes are put in another order and chroma is made as large as luma; no code changes.
   const ycbcr = t.chroma === '4:4:4' ? `format=yuv444p${little}` : `format=${pixelsAs(t.chroma, depth)},scale=flags=neighbor,format=yuv444p${little}`
-  const raw = await read(['-vf', firstPicture(input, frame) + (rgb ? `format=gbrp${little}` : ycbcr) + taking, '-f', 'rawvideo'])
+  const form = rgb ? `format=gbrp${little}` : grey ? `format=gray${little}` : ycbcr
+  const raw = await read(['-vf', firstPicture(input, frame) + form + taking, '-f', 'rawvideo'])
   const n = width * height
-  const planes = new Uint16Array(n * 3)
+  // Grey has no colour beside its brightness, and goes from black to white by all its codes unless it is said to be narrower.
+  const planes = new Uint16Array(n * 3).fill(grey ? 2 ** (depth - 1) : 0)
   // Green, blue, red is how planes of red, green and blue stand.
-  const order = rgb ? [2, 0, 1] : [0, 1, 2]
+  const order = rgb ? [2, 0, 1] : grey ? [0] : [0, 1, 2]
   for (const [c, plane] of order.entries())
     for (let i = 0; i < n; i++) planes[c * n + i] = depth === 8 ? (raw[plane * n + i] as number) : raw.readUInt16LE((plane * n + i) * 2)
-  return { kind: rgb ? 'rgb' : 'ycbcr', matrix, depth, full: rgb || t.colour.range === 'pc', width, height, planes }
+  return { kind: rgb ? 'rgb' : 'ycbcr', matrix, depth, full: rgb || t.colour.range === 'pc' || (grey && t.colour.range !== 'tv'), width, height, planes }
 }
 
 /** The pixel format that holds such codes as they are. */
