@@ -34,50 +34,12 @@ function digitsOf(bits: readonly number[]): TimecodeDigits | null {
 }
 
 /**
- * Frames of linear timecode in a stretch of sound (one channel, any scale), in the order they are heard. Sound that is none
- * gives none. A frame is taken only with its whole synchronization word, 80 bits from where the last bits began.
+ * Where a sound crosses zero, in samples, not whole. A crossing counts only after the sound has been loud enough on the other
+ * side: hum and hiss around zero are none.
  */
-export function readLtc(samples: ArrayLike<number>): HeardFrame[] {
-  const heard: HeardFrame[] = []
-  // Crossings count only after the sound has been loud enough on the other side: hum and hiss around zero are none.
+function* crossings(samples: ArrayLike<number>): Generator<number> {
   let peak = 0
   let side = 0
-  let last = -1
-  // Length of a whole bit, followed as it changes; unknown until a pattern is seen.
-  let bit = 0
-  let half = false
-  const bits: number[] = []
-  const starts: number[] = []
-  let bitStart = -1
-  const push = (value: number, from: number, to: number) => {
-    bits.push(value)
-    starts.push(from)
-    if (bits.length > frameBits) {
-      bits.shift()
-      starts.shift()
-    }
-    if (bits.length < frameBits) return
-    let tail = 0
-    let head = 0
-    for (let i = 0; i < 16; i++) {
-      tail = (tail << 1) | (bits[frameBits - 16 + i] as number)
-      head = (head << 1) | (bits[i] as number)
-    }
-    const backwards = tail !== syncForwards
-    if (backwards && head !== syncBackwards) return
-    const digits = digitsOf(backwards ? [...bits].reverse() : bits)
-    const first = starts[0] as number
-    if (digits) heard.push({ digits, at: backwards ? to : first, length: to - first, backwards })
-    bits.length = 0
-    starts.length = 0
-  }
-  const lose = (at: number) => {
-    bits.length = 0
-    starts.length = 0
-    half = false
-    bitStart = at
-  }
-  const recent: number[] = []
   for (let i = 1; i < samples.length; i++) {
     const x = samples[i] as number
     const loud = Math.abs(x)
@@ -88,51 +50,115 @@ export function readLtc(samples: ArrayLike<number>): HeardFrame[] {
     let k = i
     while (k > 0 && (samples[k - 1] as number) * now > 0) k--
     const [a, b] = [(samples[k - 1] as number) ?? 0, samples[k] as number]
-    const at = a === b ? k : k - 1 + a / (a - b)
     side = now
-    if (last < 0) {
-      last = at
-      bitStart = at
-      continue
+    yield a === b ? k : k - 1 + a / (a - b)
+  }
+}
+
+/** Length of a whole bit by the gaps between crossings: the longest of a few, once short and long ones have both been seen. */
+class BitLength {
+  private readonly recent: number[] = []
+  /** Samples; 0 until a pattern is seen. */
+  samples = 0
+
+  look(gap: number): void {
+    const { recent } = this
+    recent.push(gap)
+    if (recent.length < 24) return
+    const sorted = [...recent].sort((p, q) => p - q)
+    const high = sorted[sorted.length - 3] as number
+    const low = sorted[2] as number
+    if (high / low > 1.6 && high / low < 2.4) this.samples = high
+    else if (recent.length > 200) recent.splice(0, 100)
+  }
+  /** It changes slowly, as a tape does. */
+  follow(measured: number, share: number): void {
+    this.samples += (measured - this.samples) * share
+  }
+  forget(): void {
+    this.samples = 0
+    this.recent.length = 0
+  }
+}
+
+/** Bits as they come, until 80 of them are a frame. */
+class FrameBits {
+  private readonly bits: number[] = []
+  private readonly starts: number[] = []
+
+  clear(): void {
+    this.bits.length = 0
+    this.starts.length = 0
+  }
+  /** One bit more, from sample `from` to `to`; the frame that it ends, if it ends one. */
+  push(value: number, from: number, to: number): HeardFrame | null {
+    const { bits, starts } = this
+    bits.push(value)
+    starts.push(from)
+    if (bits.length > frameBits) {
+      bits.shift()
+      starts.shift()
     }
+    if (bits.length < frameBits) return null
+    let tail = 0
+    let head = 0
+    for (let i = 0; i < 16; i++) {
+      tail = (tail << 1) | (bits[frameBits - 16 + i] as number)
+      head = (head << 1) | (bits[i] as number)
+    }
+    const backwards = tail !== syncForwards
+    if (backwards && head !== syncBackwards) return null
+    const digits = digitsOf(backwards ? [...bits].reverse() : bits)
+    const first = starts[0] as number
+    this.clear()
+    return digits && { digits, at: backwards ? to : first, length: to - first, backwards }
+  }
+}
+
+/**
+ * Frames of linear timecode in a stretch of sound (one channel, any scale), in the order they are heard. Sound that is none
+ * gives none. A frame is taken only with its whole synchronization word, 80 bits from where the last bits began.
+ */
+export function readLtc(samples: ArrayLike<number>): HeardFrame[] {
+  const heard: HeardFrame[] = []
+  const bit = new BitLength()
+  const frame = new FrameBits()
+  let last = -1
+  let bitStart = -1
+  /** The first half of a bit that is one has been heard. */
+  let half = false
+  /** What was gathered is no frame; the next bit begins here. */
+  const begin = (at: number) => {
+    frame.clear()
+    half = false
+    bitStart = at
+  }
+  const take = (value: number, to: number) => {
+    const f = frame.push(value, bitStart, to)
+    if (f) heard.push(f)
+    bitStart = to
+    half = false
+  }
+  for (const at of crossings(samples)) {
     const gap = at - last
+    const before = last
     last = at
-    if (bit === 0) {
-      // The longest of a few gaps is a bit, once short and long ones have both been seen.
-      recent.push(gap)
-      if (recent.length >= 24) {
-        const longest = [...recent].sort((p, q) => p - q)
-        const high = longest[longest.length - 3] as number
-        const low = longest[2] as number
-        if (high / low > 1.6 && high / low < 2.4) bit = high
-        else if (recent.length > 200) recent.splice(0, 100)
-      }
-      lose(at)
-      continue
-    }
-    if (gap > bit * 1.5 || gap < bit * 0.3) {
-      // A gap or a spike: what was gathered is no frame.
-      lose(at)
-      if (gap > bit * 3) {
-        bit = 0
-        recent.length = 0
-      }
-      continue
-    }
-    if (gap > bit * 0.75) {
-      if (half) {
-        // Half a bit was left over: the halves were paired wrongly. This is a whole one.
-        lose(last - gap)
-      }
-      bit += (gap - bit) * 0.1
-      push(0, bitStart, at)
-      bitStart = at
-      half = false
+    if (before < 0) bitStart = at
+    else if (bit.samples === 0) {
+      bit.look(gap)
+      begin(at)
+    } else if (gap > bit.samples * 1.5 || gap < bit.samples * 0.3) {
+      // A gap or a spike.
+      begin(at)
+      if (gap > bit.samples * 3) bit.forget()
+    } else if (gap > bit.samples * 0.75) {
+      // Half a bit was left over: the halves were paired wrongly. This is a whole one.
+      if (half) begin(before)
+      bit.follow(gap, 0.1)
+      take(0, at)
     } else if (half) {
-      bit += (gap * 2 - bit) * 0.05
-      push(1, bitStart, at)
-      bitStart = at
-      half = false
+      bit.follow(gap * 2, 0.05)
+      take(1, at)
     } else half = true
   }
   return heard
