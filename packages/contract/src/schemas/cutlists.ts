@@ -159,6 +159,8 @@ export const CandidateShape = z.object({
   /** It is, or looks like, a light copy of another clip: never taken unless a person names it. */
   light: z.object({ standing: LightStanding, of: z.string() }).nullable(),
   range: RangeShape,
+  /** Frame `first` of the clip stands `k` record frames before the event, and each record frame leads `step` on. */
+  at: z.object({ first: z.int(), k: z.int(), step: z.object({ num: z.int(), den: z.int() }) }),
   countedAt: z.enum(['list', 'source', 'copy', 'file', 'number']),
   missing: z.object({ before: z.int(), after: z.int() }),
   evidence: z.array(EvidenceShape),

@@ -85,6 +85,8 @@ describe('the plan of a cut with a finishing source', () => {
         fromCopy: finishing !== null,
         clipId: 'a',
         range: { in: 10, out: 35 },
+        at: { first: 10, k: 0, step: { num: 1, den: 1 } },
+        countedAt: 'list',
         reason: '',
         beyond: '',
         candidates: [],

@@ -1,5 +1,5 @@
 /** What a conform will do, as plain data. Positions are frames; record positions count from the cut's first frame. */
-import type { Origin, Position } from '../reconnect/index.ts'
+import type { Position } from '../reconnect/index.ts'
 import type { FrameRange, Rate, Step } from '../time/index.ts'
 
 /** What the plan needs to know of an original. */
@@ -110,8 +110,8 @@ export interface PlanEvent {
   readonly clipFrames: number
   /** The event's own frames of the clip. */
   readonly source: FrameRange | null
-  /** Where its steps through the clip begin, where they do not begin with its first frame. */
-  readonly origin?: Origin | undefined
+  /** It was counted by an edit copy at another rate than its clip. */
+  readonly byCopy: boolean
   /** With the tail that a following dissolve shows. */
   readonly used: FrameRange | null
   /** Where each of its frames lies in its clip. */

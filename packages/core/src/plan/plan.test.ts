@@ -49,6 +49,8 @@ function made(rows: Row[], o: Partial<PlanOptions> = {}): { plan: Plan; cut: Ret
       fromCopy: false,
       clipId: c?.id ?? null,
       range: c ? { in: r.first, out: r.first + span } : null,
+      at: c ? { first: r.first, k: 0, step: stepOf(c.rate, pal) } : null,
+      countedAt: c ? 'list' : null,
       reason: '',
       beyond: '',
       candidates: [],

@@ -2,7 +2,7 @@
 import type { Cut, CutEvent } from '../cutlist/index.ts'
 import { enlargement } from '../framing/index.ts'
 import { grouped } from '../lists/index.ts'
-import { frameAt, isOpen, type Link, type Position, positionOf } from '../reconnect/index.ts'
+import { frameAt, isOpen, type Link, type Position, stepsAsCopy } from '../reconnect/index.ts'
 import { type FrameRange, joinRanges, rateText, sameRate, sourceLength } from '../time/index.ts'
 import type { Layer, Part, Plan, PlanClip, PlanEvent, PlanEvents, PlanNote, PullPlan, SoundPart } from './model.ts'
 
@@ -79,9 +79,9 @@ function planEvent(
   const finishing = clip?.finishing
   const tail = next && next.recordIn === e.recordOut && !next.transition.fromBlack ? next.transition.frames : 0
   const source = clip && link?.range ? link.range : null
-  const origin = source ? link?.origin : undefined
-  const at = clip && source ? positionOf(e.speed, { range: source, origin }, clip.rate, cut.rate) : null
-  const used = source && at && usedWithTail(source, at, e.recordOut - e.recordIn, tail, origin !== undefined)
+  const at = source ? (link?.at ?? null) : null
+  const byCopy = at !== null && stepsAsCopy(e.speed, link?.countedAt ?? null)
+  const used = source && at && usedWithTail(source, at, e.recordOut - e.recordIn, tail, byCopy)
   const notes: PlanNote[] = []
   const note = (code: PlanNote['code'], text: string, severity: PlanNote['severity'] = 'warning') => notes.push({ code, severity, text })
   let block: string | null = null
@@ -142,7 +142,7 @@ function planEvent(
     clipId: clip?.id ?? null,
     clipFrames: clip?.frames ?? 0,
     source,
-    origin,
+    byCopy,
     used,
     at,
     handles,

@@ -29,14 +29,14 @@ function sourceIn(e: PlanEvent, file: Referred): number {
   const { map } = file
   if (!map) return (e.source?.in ?? 0) - file.offset + file.start
   // An event that came from such a copy begins with the very frame that it named, of several that show the same.
-  const own = e.origin && e.origin.first === map.first ? e.origin.k : copyFrame(map, e.source?.in ?? 0)
+  const own = e.byCopy && e.at?.first === map.first ? e.at.k : copyFrame(map, e.source?.in ?? 0)
   return own + file.start
 }
 /** Frames of a file that an event reaches over, in its own count. */
 function lengthIn(e: PlanEvent, file: Referred, cut: Rate): number {
   const { in: from = 0, out: to = 0 } = e.source ?? {}
   if (!file.map) return to - from
-  return e.origin && sameRate(file.rate, cut) ? e.recordOut - e.recordIn : copyFrame(file.map, to - 1) - copyFrame(file.map, from) + 1
+  return e.byCopy && sameRate(file.rate, cut) ? e.recordOut - e.recordIn : copyFrame(file.map, to - 1) - copyFrame(file.map, from) + 1
 }
 
 /**

@@ -195,9 +195,9 @@ export function weigh(event: CutEvent, clip: ClipFacts, how: Weighing): Candidat
   return {
     clipId: clip.id,
     range: at.range,
-    otherwise: at.otherwise && { range: at.otherwise.range, countedAt: at.otherwise.countedAt },
+    otherwise: at.otherwise && { range: at.otherwise.range, at: at.otherwise.at, countedAt: at.otherwise.countedAt },
     countedAt: at.countedAt,
-    origin: at.origin,
+    at: at.at,
     missing: at.missing,
     evidence: [name, reelEvidence(event, clip, how), timecode, ...more.filter((e) => e !== null)],
   }

@@ -4,7 +4,7 @@ import { isNoReel, nameMatcher } from '../naming/index.ts'
 import { type Rate, sourceLength, stepOf } from '../time/index.ts'
 import { hopeless, pathsOf, weigh, type Weighing } from './evidence.ts'
 import type { Inventory } from './inventory.ts'
-import { frameShown } from './locate.ts'
+import { frameAt, positionIn } from './locate.ts'
 import { type Candidate, type ClipFacts, type Decision, type Evidence, type Link, type SourceCount, telling } from './model.ts'
 import { allowed, plainPath, preferredOf, type RuledEvent, ruleText } from './rules.ts'
 import { alikeOnly, type Seen, seenEvidence } from './seen.ts'
@@ -105,7 +105,7 @@ export function linkOf(q: Question): Link {
 }
 
 const needless = ({ written }: Question, why: string): Link => ({
-  ...{ eventId: written.id, state: 'none-needed', away: false, fromCopy: false, clipId: null, range: null, origin: undefined },
+  ...{ eventId: written.id, state: 'none-needed', away: false, fromCopy: false, clipId: null, range: null, at: null, countedAt: null },
   ...because(why),
   candidates: [],
 })
@@ -157,7 +157,7 @@ function link(w: Weighed, state: Link['state'], why: Said, c: Candidate | null, 
   const last = w.suspected.filter((s) => candidates.every((x) => x.clipId !== s.clipId)).slice(0, 2)
   return {
     ...{ eventId: w.written.id, state, away: clip?.away ?? false, fromCopy: clip?.fromCopy ?? false },
-    ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, origin: c?.origin, ...why },
+    ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, at: c?.at ?? null, countedAt: c?.countedAt ?? null, ...why },
     candidates: [...candidates.flatMap(counts).slice(0, w.most - last.length), ...last],
   }
 }
@@ -219,7 +219,7 @@ const spoken = (c: Candidate): Evidence[] => c.evidence.filter((e) => e.agreemen
 
 /** Where several fit alike: the one that a rule prefers, or whose pictures tell it, or all of them for a person; null where one fits best. */
 function tied(w: Weighed): Link | null {
-  const { fit, inv, ruled, cut, event, most } = w
+  const { fit, inv, ruled, cut, most } = w
   const top = fit[0] && score(fit[0])
   const ties = fit.filter((c) => score(c) === top)
   if (ties.length < 2) return null
@@ -235,7 +235,7 @@ function tied(w: Weighed): Link | null {
     const why = because(`${alike}; ${ruleText(rule).toLowerCase()}: ${clip?.place}${clip?.name}`, ...ruled.notes, ...spoken(chosen))
     return link(w, 'likely', why, chosen, [chosen, ...fit.filter((c) => c !== chosen).slice(0, most - 1)])
   }
-  const told = toldAmong(ties.flatMap(counts), w.pictures, event, cut.rate, inv)
+  const told = toldAmong(ties.flatMap(counts), w.pictures)
   if (told)
     return link(w, 'likely', because(alike, ...ruled.notes, ...spoken(told)), told, [told, ...fit.filter((c) => c.clipId !== told.clipId).slice(0, most - 1)])
   const places = ties.slice(0, 4).map((c) => `${inv.byId(c.clipId)?.place}${inv.byId(c.clipId)?.name}`)
@@ -246,8 +246,8 @@ function tied(w: Weighed): Link | null {
 
 /** The one that fits best: certain where it is proven and alone, else likely. */
 function best(w: Weighed, first: Candidate): Link {
-  const { fit, inv, ruled, cut, event, suspected, most } = w
-  const told = first.otherwise ? toldAmong(counts(first), w.pictures, event, cut.rate, inv) : null
+  const { fit, inv, ruled, suspected, most } = w
+  const told = first.otherwise ? toldAmong(counts(first), w.pictures) : null
   if (told)
     return link(w, 'likely', because(...ruled.notes, ...told.evidence), told, [
       told,
@@ -272,10 +272,9 @@ function best(w: Weighed, first: Candidate): Link {
 }
 
 /** The one of `list` whose pictures are like the edit's while those of all others are not; null where one of them was not compared. */
-function toldAmong(list: readonly Candidate[], seen: readonly Seen[], event: CutEvent, cut: Rate, inv: Inventory): Candidate | null {
+function toldAmong(list: readonly Candidate[], seen: readonly Seen[]): Candidate | null {
   const compared = list.flatMap((c) => {
-    const clip = inv.byId(c.clipId)
-    const first = clip && frameShown(event.speed, c, clip.rate, cut, 0)
+    const first = frameAt(c.at, 0)
     const own = seen.find((s) => s.clipId === c.clipId && s.first === first)
     return own ? [{ c, clipId: c.clipId, likeness: own.likeness }] : []
   })
@@ -297,7 +296,7 @@ function byPicture(
   const span = sourceLength(event.recordOut - event.recordIn, stepOf(clip.rate, cut, event.speed ?? undefined))
   const range = event.speed && event.speed.num < 0 ? { in: first - span + 1, out: first + 1 } : { in: first, out: first + span }
   return {
-    ...{ clipId: clip.id, range, countedAt: 'file' },
+    ...{ clipId: clip.id, range, at: positionIn(event, range, clip.rate, cut), countedAt: 'file' },
     missing: { before: Math.max(0, -range.in), after: Math.max(0, range.out - clip.frames) },
     evidence: [told, ...evidence.filter((e) => e.kind !== 'timecode')],
   }

@@ -15,16 +15,16 @@ import {
   sourceLength,
   stepOf,
   timecodeText,
-  type Step,
 } from '../time/index.ts'
-import type { ClipFacts, CopyTime, CountedAt, Origin, SourceCount } from './model.ts'
+import type { ClipFacts, CopyTime, CountedAt, Position, SourceCount } from './model.ts'
 
 export interface Located {
   /** Half-open, frames counted from the clip's first. */
   readonly range: FrameRange
   /** How source timecode was counted; `file`: from the first frame that the cut's file gives its media. */
   readonly countedAt: CountedAt
-  readonly origin?: Origin | undefined
+  /** Where each of its frames lies. */
+  readonly at: Position
   readonly missing: { readonly before: number; readonly after: number }
   /** The range lies wholly outside: not one of its frames exists. */
   readonly outside: boolean
@@ -53,8 +53,10 @@ function elsewhere(event: CutEvent, clip: ClipFacts, cutRate: Rate, found: Locat
   const numbered = byNumber(event, clip, cutRate, found)
   if (numbered || clip.start === null || clip.start === 0) return numbered
   const length = found.range.out - found.range.in
-  const at = (first: number, how: Pick<Located, 'countedAt' | 'hours'>): Located | null =>
-    first >= 0 && first + length <= clip.frames ? { ...how, range: { in: first, out: first + length }, missing: { before: 0, after: 0 }, outside: false } : null
+  const at = (first: number, how: Pick<Located, 'countedAt' | 'hours'>): Located | null => {
+    const range = { in: first, out: first + length }
+    return first >= 0 && range.out <= clip.frames ? { ...how, ...whole(event, clip, cutRate, range) } : null
+  }
   const hour = dayFrames(clip.rate, clip.drop) / 24
   if (clip.frames < hour) {
     const hours = Math.round((found.range.in - (((found.range.in % hour) + hour) % hour)) / hour)
@@ -81,11 +83,18 @@ function byNumber(event: CutEvent, clip: ClipFacts, cutRate: Rate, found: Locate
   const first = number - clip.firstNumber
   const length = found.range.out - found.range.in
   if (first < 0 || first + length > clip.frames) return null
-  return { countedAt: 'number', range: { in: first, out: first + length }, missing: { before: 0, after: 0 }, outside: false }
+  return { countedAt: 'number', ...whole(event, clip, cutRate, { in: first, out: first + length }) }
 }
 
+/** An event that lies inside its clip. */
+const whole = (event: CutEvent, clip: ClipFacts, cutRate: Rate, range: FrameRange): Omit<Located, 'countedAt'> => ({
+  ...{ range, at: positionIn(event, range, clip.rate, cutRate) },
+  ...{ missing: { before: 0, after: 0 }, outside: false },
+})
+
 function located(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount): Located | null {
-  const span = sourceLength(event.recordOut - event.recordIn, stepOf(clip.rate, cutRate, event.speed ?? undefined))
+  const step = stepOf(clip.rate, cutRate, event.speed ?? undefined)
+  const span = sourceLength(event.recordOut - event.recordIn, step)
   const at = (how: 'list' | 'source' | 'file'): Located | null => {
     const drop = clip.start === null ? event.sourceIn.drop : clip.drop
     const frames = how === 'file' ? countedFrames(event, clip.rate, event.media?.start ?? 0) : labelled(event, clip, cutRate, how, drop)
@@ -102,7 +111,7 @@ function located(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceC
       frames,
     )
     const missing = { before: Math.max(0, -range.in), after: Math.max(0, range.out - clip.frames) }
-    return { range, countedAt: how, missing, outside: range.out <= 0 || range.in >= clip.frames }
+    return { range, at: { first: firstShown(event.speed, range), k: 0, step }, countedAt: how, missing, outside: range.out <= 0 || range.in >= clip.frames }
   }
   if (event.sourceRate) {
     const named = at('list')
@@ -183,38 +192,31 @@ function byCopy(event: CutEvent, clip: ClipFacts, copy: CopyTime, cutRate: Rate)
   const span = sourceLength(length, stepOf(cutRate, cutRate, event.speed ?? undefined))
   const own = shownOf(event, n, span, () => framesOf({ ...event.sourceOut, drop: copy.start === null ? event.sourceOut.drop : copy.drop }, cutRate), label)
   if (own.in < 0 || own.out > copy.frames) return null
-  const plain = event.speed === null || event.speed.num === event.speed.den
+  const plain = stepsAsCopy(event.speed, 'copy')
   const step = stepOf(clip.rate, cutRate)
   const last = (m: number) => Math.min(clip.frames - 1, m)
   const range = { in: originalFrame(copy.map, own.in), out: last(originalFrame(copy.map, own.out - 1)) + 1 }
   // Each record frame shows what the copy shows, to the frame, however the rates go together.
-  const origin = plain ? { first: copy.map.first, k: n } : undefined
+  const at = plain ? { first: copy.map.first, k: n, step } : positionIn(event, range, clip.rate, cutRate)
   const missing = { before: 0, after: plain ? Math.max(0, sourceFrame(copy.map.first, n + length - 1, step) + 1 - Math.max(clip.frames, range.out)) : 0 }
-  return { range, countedAt: 'copy', origin, missing, outside: false }
+  return { range, at, countedAt: 'copy', missing, outside: false }
 }
 
 /** The clip's timecode at a frame counted from its first. */
 export const clipTimecode = (clip: ClipFacts, frame: number): string => timecodeText(digitsAt((clip.start ?? 0) + frame, clip.rate, clip.drop))
 
 /** The frame of its range that an event begins with: the last one where it runs backwards. */
-export const firstShown = (speed: CutEvent['speed'], range: FrameRange): number => (speed && speed.num < 0 ? range.out - 1 : range.in)
+const firstShown = (speed: CutEvent['speed'], range: FrameRange): number => (speed && speed.num < 0 ? range.out - 1 : range.in)
 
-/** How an event goes through its clip: at record frame k, counted from the event's first, it shows `sourceFrame(first, this.k + k, step)`. */
-export interface Position extends Origin {
-  readonly step: Step
-}
+/** Whether the frames of an event are those of the edit copy by which it was counted, one for one: retimed ones step through the clip itself. */
+export const stepsAsCopy = (speed: CutEvent['speed'], countedAt: CountedAt | null): boolean =>
+  countedAt === 'copy' && (speed === null || speed.num === speed.den)
 
-/** The position of an event that is tied to a range of a clip, for whoever shows or renders it. */
-export const positionOf = (
-  speed: CutEvent['speed'],
-  at: { readonly range: FrameRange; readonly origin?: Origin | undefined },
-  clipRate: Rate,
-  cutRate: Rate,
-): Position => ({ ...(at.origin ?? { first: firstShown(speed, at.range), k: 0 }), step: stepOf(clipRate, cutRate, speed ?? undefined) })
+/** How an event that begins with the first frame of its range goes through its clip. */
+export const positionIn = (event: Pick<CutEvent, 'speed'>, range: FrameRange, clipRate: Rate, cutRate: Rate): Position => ({
+  ...{ first: firstShown(event.speed, range), k: 0 },
+  step: stepOf(clipRate, cutRate, event.speed ?? undefined),
+})
 
-/** The frame of its clip that an event in this position shows at record frame `k`. */
-export const frameAt = (p: Position, k: number): number => sourceFrame(p.first, p.k + k, p.step)
-
-/** The same where an event's position is asked for once. */
-export const frameShown = (speed: CutEvent['speed'], at: Parameters<typeof positionOf>[1], clipRate: Rate, cutRate: Rate, k: number): number =>
-  frameAt(positionOf(speed, at, clipRate, cutRate), k)
+/** The frame of its clip that an event in this position shows at record frame `n`, counted from the event's first. */
+export const frameAt = (p: Position, n: number): number => sourceFrame(p.first, p.k + n, p.step)

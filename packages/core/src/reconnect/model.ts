@@ -1,7 +1,7 @@
 /** What reconnection works on and what it says. */
 import type { LightStanding } from '../clip/index.ts'
 import type { Agreement } from '../naming/index.ts'
-import type { FrameMap, FrameRange, Rate } from '../time/index.ts'
+import type { FrameMap, FrameRange, Rate, Step } from '../time/index.ts'
 
 /** What is known of an original; positions in frames of its own rate. */
 export interface ClipFacts {
@@ -70,10 +70,14 @@ export interface CopyTime {
   readonly map: FrameMap
 }
 
-/** Where an event's steps through its clip begin: frame `first` of the clip stands `k` record frames before the event does. */
-export interface Origin {
+/**
+ * How an event goes through its clip: frame `first` of the clip stands `k` record frames before the event does, and each record
+ * frame leads `step` frames of the clip on. At record frame n, counted from the event's first, it shows `sourceFrame(first, k + n, step)`.
+ */
+export interface Position {
   readonly first: number
   readonly k: number
+  readonly step: Step
 }
 
 /** How source timecode was counted in the end; `file`: from the first frame that the cut's file gives its media; `number`: as numbers of pictures. */
@@ -106,9 +110,8 @@ export interface Candidate {
   readonly range: FrameRange
   readonly countedAt: CountedAt
   /** Where it lies if its timecode is counted at the source's rate, where nothing tells which was meant. */
-  readonly otherwise?: { readonly range: FrameRange; readonly countedAt: CountedAt } | undefined
-  /** Where it was counted by an edit copy at another rate; without, the event begins with the range's first frame. */
-  readonly origin?: Origin | undefined
+  readonly otherwise?: { readonly range: FrameRange; readonly at: Position; readonly countedAt: CountedAt } | undefined
+  readonly at: Position
   readonly missing: { readonly before: number; readonly after: number }
   readonly evidence: readonly Evidence[]
 }
@@ -129,7 +132,9 @@ export interface Link {
   readonly fromCopy: boolean
   readonly clipId: string | null
   readonly range: FrameRange | null
-  readonly origin?: Origin | undefined
+  /** Where each of its frames lies in its clip, and how that was counted; null without a clip. */
+  readonly at: Position | null
+  readonly countedAt: CountedAt | null
   /** All that is said of it, in a sentence. */
   readonly reason: string
   /** What of that is no evidence for its candidate, nor the places of several: empty where it says nothing more. */

@@ -83,7 +83,7 @@ async function referTo(ctx: Context, cut: CutRecord, query: ListQuery) {
     }
     const mine = copiesOf.get(clip.id)?.filter((c) => c.kind === (target === 'proxies' ? 'proxy' : 'intermediate') && holds(c, clip, used)) ?? []
     // An event that was counted by a copy at another rate points at such a one again; others at one that runs as the original does.
-    const copy = mine.find((c) => sameRate(c.facts?.rate ?? clip.technical.rate, clip.technical.rate) !== Boolean(e.origin)) ?? mine[0]
+    const copy = mine.find((c) => sameRate(c.facts?.rate ?? clip.technical.rate, clip.technical.rate) !== e.byCopy) ?? mine[0]
     const own = copy?.facts?.map
       ? { rate: copy.facts.rate, drop: copy.facts.drop, start: copy.facts.start ?? 0, frames: copy.facts.frames, map: copy.facts.map }
       : {}

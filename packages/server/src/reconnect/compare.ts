@@ -6,7 +6,7 @@ import { createHash } from 'node:crypto'
 import type { LiveEvent, Topic } from '@naranja/contract'
 import { type CutEvent, pointsOf } from '@naranja/core/cutlist'
 import { likenessUnderLook } from '@naranja/core/picture'
-import { type Candidate, type ClipFacts, frameShown, type Link, oneFrame, type Seen } from '@naranja/core/reconnect'
+import { type Candidate, type ClipFacts, frameAt, type Link, oneFrame, type Seen } from '@naranja/core/reconnect'
 import { samples } from '@naranja/media'
 import { In } from 'typeorm'
 import { Redis } from 'ioredis'
@@ -156,7 +156,6 @@ export const runCompare: RunTask = async (ctx, task, { signal, progress }) => {
           event,
           own,
           link,
-          cut,
           byId,
           (id) => {
             const file = files.get(id)
@@ -204,7 +203,6 @@ async function compared(
   event: CutEvent,
   own: EditPicture,
   link: Link,
-  cut: CutRecord,
   byId: ReadonlyMap<string, ClipFacts>,
   fileOf: (clipId: string) => { readonly file: MediaSource; readonly framing: ReturnType<typeof comparedAt> } | undefined,
   signal: AbortSignal,
@@ -216,25 +214,23 @@ async function compared(
   for (const c of link.candidates) {
     const [clip, shown] = [byId.get(c.clipId), fileOf(c.clipId)]
     if (!clip || !shown) continue
-    const likeness = await likenessAt(event, c, clip, cut, ks, edit, async (frames) =>
+    const likeness = await likenessAt(c, clip, ks, edit, async (frames) =>
       samples(shown.file, frames, { matrix: shown.file.matrix, framing: shown.framing, signal }),
     )
-    if (likeness !== null) out.push({ clipId: c.clipId, first: frameShown(event.speed, c, clip.rate, cut.cut.rate, 0), likeness })
+    if (likeness !== null) out.push({ clipId: c.clipId, first: frameAt(c.at, 0), likeness })
   }
   return out
 }
 
 /** Mean likeness of an event's pictures and a candidate's; null where the candidate has not all of the frames. */
 async function likenessAt(
-  event: CutEvent,
   c: Candidate,
   clip: ClipFacts,
-  cut: CutRecord,
   ks: readonly number[],
   edit: readonly (Uint8Array | null)[],
   read: (frames: readonly number[]) => Promise<Uint8Array[]>,
 ): Promise<number | null> {
-  const shown = ks.map((k) => frameShown(event.speed, c, clip.rate, cut.cut.rate, k))
+  const shown = ks.map((k) => frameAt(c.at, k))
   if (shown.some((f) => f < 0 || f >= clip.frames)) return null
   const frames = [...new Set(shown)].sort((a, b) => a - b)
   const originals = await read(frames)

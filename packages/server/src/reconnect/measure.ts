@@ -2,7 +2,7 @@
 import type { Measured, MeasuredCut, Started } from '@naranja/contract'
 import { type CutEvent, pointsOf } from '@naranja/core/cutlist'
 import { checkFrame, huesAgree } from '@naranja/core/picture'
-import { frameShown, type Link } from '@naranja/core/reconnect'
+import { frameAt, type Link } from '@naranja/core/reconnect'
 import { samples } from '@naranja/media'
 import { In } from 'typeorm'
 import { cutOf, linksOf } from '../cuts/index.ts'
@@ -64,8 +64,7 @@ export const runMeasure: RunTask = async (ctx, task, { signal, progress }) => {
     else if (clip && file) {
       const looked = pointsOf(event)
       const ks = places.map((place) => looked[place])
-      const tied = { range: link.range ?? { in: 0, out: 1 }, origin: link.origin }
-      const frames = ks.map((k) => frameShown(event.speed, tied, clip.technical.rate, cut.cut.rate, k))
+      const frames = ks.map((k) => (link.at ? frameAt(link.at, k) : 0))
       const around = [...new Set(frames.flatMap((f) => Array.from({ length: 2 * reach + 1 }, (_, i) => f - reach + i)))]
         .filter((f) => f >= 0 && f < clip.frames)
         .sort((a, b) => a - b)

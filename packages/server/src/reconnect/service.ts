@@ -1,7 +1,7 @@
 /** The links of a cut as people see them, and what they settle about them. */
 import type { CandidateShape, Changed, DecisionRequest, LinkRow, LinkSeen, Stations } from '@naranja/contract'
 import type { CutEvent } from '@naranja/core/cutlist'
-import { type ClipFacts, type Decision, firstShown, isOpen, type Link } from '@naranja/core/reconnect'
+import { type ClipFacts, type Decision, frameAt, isOpen, type Link, stepsAsCopy } from '@naranja/core/reconnect'
 import type { z } from 'zod'
 import { cutOf, eventKeys, linksOf, projectOfCut, setDecisions } from '../cuts/index.ts'
 import { exclusively, recordChange } from '../history/index.ts'
@@ -61,8 +61,7 @@ function rowOf(l: Link, { copied, checked }: { copied: boolean; checked: boolean
 /** The frame that an event begins with where its pictures told it: what is confirmed is that frame, whatever its timecode says. */
 function toldFirst(event: CutEvent, link: Link): number | undefined {
   const told = link.candidates[0]?.evidence.some((e) => e.kind === 'picture')
-  if (!told || !link.range || link.origin) return undefined
-  return firstShown(event.speed, link.range)
+  return told && link.at && !stepsAsCopy(event.speed, link.countedAt) ? frameAt(link.at, 0) : undefined
 }
 
 /** Settles events by hand: one change, one sentence, one undo. */

@@ -2,7 +2,7 @@
 import { readFile } from 'node:fs/promises'
 import { addressOf, type LinkRow, routes, type Viewing } from '@naranja/contract'
 import { clockOf, type CutEvent, pointsOf } from '@naranja/core/cutlist'
-import { frameShown } from '@naranja/core/reconnect'
+import { frameAt } from '@naranja/core/reconnect'
 import { formatFrames, rateText, timecodeText } from '@naranja/core/time'
 import { cutOf, linksOf } from '../cuts/index.ts'
 import { type Context, plural } from '../platform/index.ts'
@@ -56,7 +56,7 @@ export async function cutSheet(ctx: Context, cutId: string, viewing: Viewing, pi
   ])
   const { cut } = record
   const links = new Map(rows.map((r) => [r.eventId, r]))
-  const origins = new Map(tied.map((l) => [l.eventId, l.origin]))
+  const positions = new Map(tied.map((l) => [l.eventId, l.at]))
   const rates = new Map(clips.map((c) => [c.id, c]))
   const counts = new Map<string, number>()
   for (const r of rows) counts.set(states[r.state][1], (counts.get(states[r.state][1]) ?? 0) + 1)
@@ -76,7 +76,8 @@ export async function cutSheet(ctx: Context, cutId: string, viewing: Viewing, pi
     return places
       .map((place) => {
         const k = at[place]
-        const frame = clip && l?.range ? frameShown(e.speed, { range: l.range, origin: origins.get(e.id) }, clip.rate, cut.rate, k) : 0
+        const position = positions.get(e.id)
+        const frame = position ? frameAt(position, k) : 0
         const edit = hasPictures(record) ? picture('the edit', addressOf(routes.editStill, { cutId, event: e.id, frame: k, width: 224 })) : ''
         const own = clip && !l?.away ? picture('the original', addressOf(routes.clipStill, { clipId: clip.id, frame, width: 224, viewing })) : ''
         return edit || own ? `<span class="pair">${edit}${own}<span class="mono">${clip ? `frame ${frame}` : ''}${alike(e.id, place)}</span></span>` : ''

@@ -1,7 +1,7 @@
 /** The edit's own pictures: from the movie of the offline edit, else from the light copies it was cut from. */
 import { seenMatrix } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
-import { type ClipFacts, frameShown, locate, ownFile } from '@naranja/core/reconnect'
+import { type ClipFacts, frameAt, locate, ownFile } from '@naranja/core/reconnect'
 import { clipInput, joinBytes, type SampleOptions, samples, pathText } from '@naranja/media'
 import { type Context, found } from '../platform/index.ts'
 import { type CutRecord, ProjectEntity } from '../records/index.ts'
@@ -60,7 +60,7 @@ async function inCopy(
   }
   return {
     file: shown,
-    frame: (k) => frameShown(event.speed, at, t.rate, cut.cut.rate, k),
+    frame: (k) => frameAt(at.at, k),
     frames: t.frames,
     what: `light copy ${file.name}`,
     compared: { matrix: shown.matrix, framing: comparedAt(raster, shown) },

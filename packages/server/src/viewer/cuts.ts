@@ -4,7 +4,7 @@ import { addressOf, addressSoFar, type Likeness, type Playlist, routes, type Vie
 import { pointsOf } from '@naranja/core/cutlist'
 import { huesAgree, likeness, otherColours, sampleBytes } from '@naranja/core/picture'
 import { makePlan, type Plan, slicePart } from '@naranja/core/plan'
-import { frameShown } from '@naranja/core/reconnect'
+import { frameAt } from '@naranja/core/reconnect'
 import { type FrameRange, rescaleFloor } from '@naranja/core/time'
 import { joinBytes, jpegArgs, mixPiece, output, partGraph, type RenderSource, type RenderTarget, samples, type SoundSource } from '@naranja/media'
 import { cutOf, linkedClips, linksOf, planClips, planKept } from '../cuts/index.ts'
@@ -182,7 +182,7 @@ export class CutViewer {
     const clip = await clipOf(this.ctx, clipId)
     // A dissolve mixes two shots; it is looked at where the event stands alone.
     const k = pointsOf(event)[at]
-    const frame = frameShown(event.speed, candidate, clip.technical.rate, cut.cut.rate, k)
+    const frame = frameAt(candidate.at, k)
     const file = (await shownFiles(this.ctx, [clip], viewing)).get(clipId)
     const own = await editPictureOf(this.ctx, cut, event)
     const empty = { frame, curve: [], best: 0, shown: file?.kind ?? ('original' as const) }

@@ -68,6 +68,14 @@ export const piece = (kind: Evidence['kind'], agreement: Evidence['agreement'], 
   ...(ofNone ? { ofNone } : {}),
 })
 export const candidate = (clipId: string, first = 0, facts: Partial<LinkRow['candidates'][number]> = {}): LinkRow['candidates'][number] => ({
-  ...{ clipId, name: `${clipId}.mov`, place: '/cards/', light: null, range: { in: first, out: first + 20 }, countedAt: 'list' },
+  ...{
+    clipId,
+    name: `${clipId}.mov`,
+    place: '/cards/',
+    light: null,
+    range: { in: first, out: first + 20 },
+    at: { first, k: 0, step: { num: 1, den: 1 } },
+    countedAt: 'list',
+  },
   ...{ missing: { before: 0, after: 0 }, evidence: [], ...facts },
 })

@@ -1,7 +1,7 @@
 import type { EventShape, LinkRow } from '@naranja/contract'
 import { describe, expect, it } from 'vitest'
 import { layDays, lanesFrom, wantedBoxes, wantedLane } from './day.ts'
-import { cutOf, event, laneClip, link } from './made.testing.ts'
+import { candidate, cutOf, event, laneClip, link } from './made.testing.ts'
 import { recorder } from './recorder.testing.ts'
 import { left } from './strip.ts'
 import { drawThreads, landingsOf, layThreads, singleAtMost, type Thread, threadAt } from './threads.ts'
@@ -12,9 +12,6 @@ const clips = new Map(lanes.map((c) => [c.id, c]))
 const width = 1000
 const top = 200
 const tied = (e: EventShape, clipId: string, state: LinkRow['state'] = 'certain') => link(e, state, false, { clipId, range: { in: 100, out: 150 } })
-const candidate = (clipId: string) => ({
-  ...{ clipId, name: clipId, light: null, place: '', range: { in: 0, out: 10 }, countedAt: 'file' as const, missing: { before: 0, after: 0 }, evidence: [] },
-})
 /** Twelve events, four of each roll in turn but one that is lost and one that could be two. */
 const made = (n = 12) => {
   const events = Array.from({ length: n }, (_, i) => event('V1', String(i), i * 50, i * 50 + 50))

@@ -1,7 +1,7 @@
 /** The two frames that stand beside one another: the edit's, and the one of the candidate that would be used for it. */
 import type { CandidateShape, ClipDetail, CutDetail, EventShape, LinkRow, Viewing } from '@naranja/contract'
 import { pointsOf } from '@naranja/core/cutlist'
-import { frameShown } from '@naranja/core/reconnect'
+import { frameAt } from '@naranja/core/reconnect'
 import { hasPictures } from '../cutlists/index.ts'
 import type { At } from './look.ts'
 
@@ -27,7 +27,7 @@ export interface Pair {
 
 export function pairOf({ cut, event, link, candidate, clip }: Pick<Pair, 'cut' | 'event' | 'link' | 'candidate' | 'clip'>, at: At, nudge = 0): Pair {
   const k = pointsOf(event)[at]
-  const named = candidate && clip ? frameShown(event.speed, candidate, clip.rate, cut.rate, k) : 0
+  const named = candidate && clip ? frameAt(candidate.at, k) : 0
   const holds = (frame: number) => clip !== undefined && frame >= 0 && frame < clip.frames
   const frame = candidate && clip ? named + nudge : 0
   const compared = event.medium === 'picture' && hasPictures(cut)

@@ -54,18 +54,19 @@ describe('what is looked at is taken', () => {
   const row = (...candidates: CandidateShape[]) => link(e, 'several', false, { candidates })
   it('without a frame, where its evidence names it', () => {
     const [a, b] = [candidate('a', 100), candidate('b', 100)]
-    expect(asLookedAt(e, row(a, b), b, 0)).toEqual({ clipId: 'b', first: undefined })
+    expect(asLookedAt(row(a, b), b, 0)).toEqual({ clipId: 'b', first: undefined })
   })
   it('at the frame it was nudged to, backwards from the last, and never before the first', () => {
     const a = candidate('a', 100)
-    expect(asLookedAt(e, row(a), a, -3)).toEqual({ clipId: 'a', first: 97 })
-    expect(asLookedAt({ ...e, speed: { num: -1, den: 1 } }, row(a), a, 2)).toEqual({ clipId: 'a', first: 121 })
-    expect(asLookedAt(e, row(a), a, -100)).toEqual({ clipId: 'a', first: 0 })
-    expect(asLookedAt(e, row(a), a, -101)).toBeNull()
+    const back = candidate('a', 100, { at: { first: 119, k: 0, step: { num: -1, den: 1 } } })
+    expect(asLookedAt(row(a), a, -3)).toEqual({ clipId: 'a', first: 97 })
+    expect(asLookedAt(row(back), back, 2)).toEqual({ clipId: 'a', first: 121 })
+    expect(asLookedAt(row(a), a, -100)).toEqual({ clipId: 'a', first: 0 })
+    expect(asLookedAt(row(a), a, -101)).toBeNull()
   })
   it('at its frame where its clip is a candidate twice', () => {
     const [a, later] = [candidate('a', 100), candidate('a', 250)]
-    expect(asLookedAt(e, row(a, later), later, 0)).toEqual({ clipId: 'a', first: 250 })
+    expect(asLookedAt(row(a, later), later, 0)).toEqual({ clipId: 'a', first: 250 })
   })
   it.each([
     ['likely', 0, 0, null, 'confirm'],

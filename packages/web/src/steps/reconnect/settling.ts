@@ -1,7 +1,7 @@
 /** What can be settled about an event, for which others at once, and what exactly is asked of the server. */
 import type { CandidateShape, CutDetail, EventShape, LinkRow } from '@naranja/contract'
 import { isNoReel } from '@naranja/core/naming'
-import { firstShown, isOpen, telling } from '@naranja/core/reconnect'
+import { frameAt, isOpen, telling } from '@naranja/core/reconnect'
 import { plural } from '../../ui/index.ts'
 import type { Scope } from '../pair/index.ts'
 import type { Some } from './RuleEditor.tsx'
@@ -49,15 +49,10 @@ export function asSettled(
 }
 
 /** A candidate as it is looked at: its clip, and the frame where it has to be named; null where that frame lies before the clip's first. */
-export function asLookedAt(
-  event: EventShape,
-  link: LinkRow,
-  candidate: CandidateShape,
-  nudge: number,
-): { readonly clipId: string; readonly first: number | undefined } | null {
+export function asLookedAt(link: LinkRow, candidate: CandidateShape, nudge: number): { readonly clipId: string; readonly first: number | undefined } | null {
   // Two candidates of one clip are two ways to count: then the frame says which was taken.
   const twice = link.candidates.some((c) => c !== candidate && c.clipId === candidate.clipId)
-  const first = nudge !== 0 || twice ? firstShown(event.speed, candidate.range) + nudge : undefined
+  const first = nudge !== 0 || twice ? frameAt(candidate.at, 0) + nudge : undefined
   return first !== undefined && first < 0 ? null : { clipId: candidate.clipId, first }
 }
 

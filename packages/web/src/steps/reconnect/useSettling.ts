@@ -58,7 +58,7 @@ export function useSettling(row: CutRow | undefined, { cut, event, links, byId }
     if (done && action !== 'clear' && next && next.id !== event.id) lookAt(next)
   }
   const take = () => {
-    const taken = event && link && candidate && asLookedAt(event, link, candidate, look.nudge)
+    const taken = event && link && candidate && asLookedAt(link, candidate, look.nudge)
     if (!taken) return
     // A light copy is used only once a person has said so by its name.
     if (!candidate.light) void settle('set', taken.clipId, taken.first)
