@@ -6,9 +6,10 @@ import { comparePictures } from '@naranja/media'
 import { In, Like } from 'typeorm'
 import { change, recordChange } from '../history/index.ts'
 import { lightColumns, refreshNotices } from '../originals/index.ts'
-import { picturedClip, projectDecode } from '../picture/index.ts'
+import { projectDecode } from '../picture/index.ts'
 import { type Context, nameOrNumber, plural, Refusal, stale } from '../platform/index.ts'
 import { ClipEntity, type ClipRecord, TaskEntity } from '../records/index.ts'
+import { comparableOriginal } from '../sources/index.ts'
 import { updateClips } from '../store/index.ts'
 import { type RunTask, startBatch } from '../tasks/index.ts'
 import { rootsHere } from '../volumes/index.ts'
@@ -82,7 +83,7 @@ export const runProve: RunTask = async (ctx, task, { signal, progress }) => {
         tried.add(`${clip.id} ${original.id}`)
         try {
           const roots = await rootsHere(ctx)
-          const [small, large] = [picturedClip(clip, roots, decode), picturedClip(original, roots, decode)]
+          const [small, large] = [comparableOriginal(clip, roots, decode), comparableOriginal(original, roots, decode)]
           if (!small || !large) continue
           const c = await comparePictures(small, large, null, clip.contentId, signal)
           says = c.against === null ? 'alike' : c.median < recognisedFrom ? 'unlike' : 'unsure'

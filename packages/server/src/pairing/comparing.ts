@@ -6,9 +6,10 @@ import { stem } from '@naranja/core/naming'
 import type { Pairing } from '@naranja/core/pairing'
 import { type FrameMap, rateText, sameRate } from '@naranja/core/time'
 import { clipInput, type Comparison, comparePictures, goodFrames, joinBytes, pathText, probe, smallPicture } from '@naranja/media'
-import { type Comparable, picturedClip, type projectDecode } from '../picture/index.ts'
+import type { projectDecode } from '../picture/index.ts'
 import { found, newId, plural } from '../platform/index.ts'
 import type { ClipRecord, CopyRecord } from '../records/index.ts'
+import { type Comparable, comparableOriginal } from '../sources/index.ts'
 import { elsewhere, isElsewhere } from '../specs/index.ts'
 import { type Adopted, adoptedFrom, factsOf, isUnread, kindOf, notes, type Pair, partOf, type Read, reportOf, shownFile } from './read.ts'
 
@@ -47,7 +48,7 @@ export class Comparing {
     this.lines.push({ path, verdict, clipId: null, clip: '', clipIds: [], reason: '', evidence: [], likeness: null, beside: null, pictures: null, ...more })
   }
 
-  private readonly shownClip = (c: ClipRecord): Comparable | null => picturedClip(c, this.project.roots, this.project.decode)
+  private readonly shownClip = (c: ClipRecord): Comparable | null => comparableOriginal(c, this.project.roots, this.project.decode)
 
   async compare(r: Read, clip: ClipRecord, map: FrameMap | null): Promise<Comparison | null> {
     const original = this.shownClip(clip)

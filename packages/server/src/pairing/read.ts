@@ -5,7 +5,7 @@ import type { Original, Pairing } from '@naranja/core/pairing'
 import { type FrameMap, sameRate, seconds } from '@naranja/core/time'
 import { clipInput, type Comparison, type CopyReport, pathText } from '@naranja/media'
 import { nowhere } from '../originals/index.ts'
-import type { Comparable } from '../picture/index.ts'
+import type { Comparable } from '../sources/index.ts'
 import type { ClipRecord, CopyFacts, CopyRecord } from '../records/index.ts'
 
 /** A file that was found, and what it is. */

@@ -1,9 +1,8 @@
 /** Decode settings of raw clips: the project's, a clip's own, and what a person points at as grey. */
 import { createHash } from 'node:crypto'
 import type { Changed, DecodeAsk, ProjectDecode } from '@naranja/contract'
-import { seenMatrix } from '@naranja/core/clip'
 import { type DecodeSettings, decodeWords } from '@naranja/core/raw'
-import { cameraColour, clipInput, joinBytes, type MediaInput, type Pictured } from '@naranja/media'
+import { cameraColour, clipInput, type MediaInput } from '@naranja/media'
 import { In } from 'typeorm'
 import { change, recordChange } from '../history/index.ts'
 import { type Context, found, nameOrNumber, Refusal, stale } from '../platform/index.ts'
@@ -24,26 +23,6 @@ type Decoded = Pick<ClipRecord, 'technical' | 'decode'>
 /** How a clip's original is read, developed as its settings or the project's have it. */
 export const inputOf = (path: Uint8Array, c: Decoded, p: Developed): MediaInput =>
   clipInput(path, c.technical, { settings: c.decode ?? p.settings, display: p.display })
-
-/** Something that can be compared by its pictures. */
-export interface Comparable extends Pictured {
-  readonly matrix: string
-}
-
-/** An original as it can be compared; null where it is away, or cannot be decoded. */
-export function picturedClip(c: ClipRecord, roots: ReadonlyMap<string, Buffer>, p: Developed): Comparable | null {
-  const root = roots.get(c.volumeId)
-  const t = c.technical
-  if (!root || c.gone || t.fault) return null
-  return {
-    width: t.width,
-    height: t.height,
-    pixelAspect: t.pixelAspect,
-    frames: c.frames,
-    matrix: seenMatrix(t),
-    input: inputOf(joinBytes(root, c.path), c, p),
-  }
-}
 
 /** The same for what is finished: at full size, whatever size was good enough to look at and for proxies. */
 export const finishingInput = (path: Uint8Array, c: Decoded, p: Developed): MediaInput =>

@@ -4,7 +4,7 @@ export { type EditPicture, editPictureOf, editPictures, editSamples, hasPictures
 export { comparedAt, shownCopy, shownFiles } from './files.ts'
 export { type FinishedFrom, finishedFrom } from './finished.ts'
 export { type CopiedFrom, fromFinishing, fromOriginal } from './material.ts'
-export { type MediaSource, originalSource, pullSource, soundSource } from './source.ts'
+export { type Comparable, comparableOriginal, type MediaSource, originalSource, pullSource, soundSource } from './source.ts'
 export { couldFinish, type Finishing, finishedMaterial, finishingOf, madeFrom, unfitFor } from './finishing.ts'
 export { sourcesRoutes } from './routes.ts'
 export { heldBy, holds, isGone, pictureKey, stateNow } from './state.ts'

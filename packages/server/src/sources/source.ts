@@ -2,7 +2,7 @@
 import type { ProjectDecode, ShownKind } from '@naranja/contract'
 import { isTagged, seenMatrix } from '@naranja/core/clip'
 import type { FrameRange } from '@naranja/core/time'
-import { joinBytes, type RenderSource, type SoundSource } from '@naranja/media'
+import { joinBytes, type Pictured, type RenderSource, type SoundSource } from '@naranja/media'
 import { finishingInput, inputOf, shownAs, type Tried } from '../picture/index.ts'
 import type { ClipRecord, CopyRecord, PullRecord } from '../records/index.ts'
 import type { Finishing } from './finishing.ts'
@@ -27,6 +27,19 @@ export const originalSource = (clip: ClipRecord, root: Uint8Array, decode: Proje
   ...{ kind: 'original', ...shapeOf(clip), matrix: seenMatrix(clip.technical), offset: 0 },
   key: `${clip.contentId} ${clip.modified.getTime()}${shownAs(clip, decode)}`,
 })
+
+/** A file that can be compared by its pictures. */
+export interface Comparable extends Pictured {
+  readonly matrix: string
+}
+
+/** A clip's original as it can be compared; null where it is away, or cannot be decoded. */
+export function comparableOriginal(clip: ClipRecord, roots: ReadonlyMap<string, Buffer>, decode: ProjectDecode): Comparable | null {
+  const root = roots.get(clip.volumeId)
+  if (!root || clip.gone || clip.technical.fault) return null
+  const source = originalSource(clip, root, decode)
+  return { ...shapeOf(clip), frames: clip.frames, matrix: source.matrix, input: source }
+}
 
 /** An edit copy of it: as its spec says, and always of square pixels. */
 export const copySource = (copy: CopyRecord, clip: ClipRecord, root: Uint8Array): MediaSource => ({
