@@ -44,8 +44,10 @@ function rowOf(l: Link, { copied, checked }: { copied: boolean; checked: boolean
     none ? 'not-needed' : l.state === 'not-found' ? 'wrong' : isOpen({ ...l, away: false }) ? 'open' : 'reached',
     none ? 'not-needed' : checked ? 'reached' : 'open',
   ]
+  // Where its frames lie is told of each candidate.
+  const { at: _at, countedAt: _countedAt, ...told } = l
   return {
-    ...l,
+    ...told,
     key,
     candidates: l.candidates.map((c) => ({
       ...c,
