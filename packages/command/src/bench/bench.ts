@@ -254,6 +254,7 @@ export async function bench(args: readonly string[]): Promise<number> {
   }
   const instance = new Instance('bench', { roots: [], parents: [], folder: join(folder, 'instance') })
   await rm(join(folder, 'instance'), { recursive: true, force: true })
+  const wanted = (name: string): boolean => !values.only || values.only.split(',').includes(name)
   const figures: Figure[] = []
   const note = (f: Figure) => {
     figures.push(f)
@@ -275,10 +276,7 @@ export async function bench(args: readonly string[]): Promise<number> {
       reconnecting,
       'reconnecting-growth': reconnectingGrowth,
       accuracy,
-      answers: async () => {
-        await buildWeb()
-        return answers(client, instance, await list(client, instance, 20_000))
-      },
+      answers: async () => answers(client, instance, await list(client, instance, 20_000)),
       fingerprints: async () => fingerprints(await ready()),
       'picture-search': async () => pictureSearch(client, instance, await ready()),
       'backup-two': () => backingUp(2),
@@ -297,15 +295,14 @@ export async function bench(args: readonly string[]): Promise<number> {
       searching: () => searching(client, instance),
       'people-stills': async () => (await clicked()).stills,
       'people-pages': async () => (await clicked()).pages,
-      chart: async () => {
-        await buildWeb()
-        return dayChart(instance, await list(client, instance, 10_000))
-      },
+      chart: async () => dayChart(instance, await list(client, instance, 10_000)),
       'memory-api': () => memory(client, instance, 'api'),
       'memory-worker': () => memory(client, instance, 'worker'),
     }
-    for (const [name, measure] of Object.entries(figure)) if (!values.only || values.only.split(',').includes(name)) note(await measure())
+    for (const [name, measure] of Object.entries(figure)) if (wanted(name)) note(await measure())
   }
+  // The API serves the page that is there when it starts.
+  if (wanted('answers') || wanted('chart')) await buildWeb()
   await during(instance, measureAll, [scratch, join(folder, 'instance')])
   if (values.json) await writeFile(resolve(values.json), `${JSON.stringify({ figures }, null, 2)}\n`)
   return figures.every((f) => f.value <= f.goal) ? 0 : 1
