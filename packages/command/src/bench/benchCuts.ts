@@ -47,7 +47,7 @@ export async function readingEdl(): Promise<Figure> {
 }
 
 /** A shoot of so many originals, and a cut of so many events of it: every tenth name bent, every fiftieth of nothing that is there. */
-function shoot(originals: number, wanted: number): { clips: ClipFacts[]; cut: Cut } {
+export function shoot(originals: number, wanted: number): { clips: ClipFacts[]; cut: Cut } {
   const clips = Array.from({ length: originals }, (_, i): ClipFacts => {
     const roll = `A${String(Math.floor(i / 50)).padStart(4, '0')}`
     return {
@@ -106,7 +106,7 @@ function shoot(originals: number, wanted: number): { clips: ClipFacts[]; cut: Cu
 }
 
 /** Rules of every kind that is weighed event by event. */
-const rules: readonly Rule[] = [
+export const rules: readonly Rule[] = [
   { id: '1', on: true, kind: 'reels', pairs: [{ from: 'X1', to: 'A0001' }] },
   { id: '2', on: true, kind: 'shift', frames: 25, of: { kind: 'reels', reels: ['X1'] } },
   { id: '3', on: true, kind: 'prefer', what: 'here', text: '' },

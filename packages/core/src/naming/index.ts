@@ -1,6 +1,6 @@
 /** What names mean: stems, reels as a list format cuts them, names that are only counters. */
 
-import { isPlain, stem } from './stem.ts'
+import { isDigit, isLetter, isPlain, stem } from './stem.ts'
 
 export * from './besides.ts'
 export { type MediaKind, mediaKind } from './cameraFiles.ts'
@@ -35,8 +35,14 @@ export function bareStem(own: string): string {
 
 /** How the bare form of a name begins: its first letters and its first number. Equal bare forms have equal beginnings. */
 export function bareHead(own: string): string {
-  const t = /^([a-z]*)0*(\d*)/i.exec(isPlain(own) ? own : bareStem(own))
-  return `${t?.[1]?.toLowerCase()} ${t?.[2]}`
+  const form = isPlain(own) ? own : bareStem(own)
+  let letters = 0
+  while (isLetter(form.charCodeAt(letters))) letters++
+  let from = letters
+  while (form.charCodeAt(from) === 48) from++
+  let to = from
+  while (isDigit(form.charCodeAt(to))) to++
+  return `${form.slice(0, letters).toLowerCase()} ${form.slice(from, to)}`
 }
 
 export type Agreement = 'agrees' | 'bent' | 'missing' | 'contradicts'

@@ -12,13 +12,20 @@ export function stem(name: string): string {
   return isPlain(kept) ? kept : kept.normalize('NFC')
 }
 
+export const isDigit = (code: number): boolean => code >= 48 && code <= 57
+export const isLetter = (code: number): boolean => (code >= 97 && code <= 122) || (code >= 65 && code <= 90)
+
 /** The same of the name of a file on a disk, sign by sign: a backslash in it is part of the name, and no sign becomes another. */
 export function fileStem(base: string): string {
-  const dot = base.lastIndexOf('.')
-  const length = base.length - dot - 1
   // An extension has one to five letters and digits, a letter among them.
-  const cut = dot > 0 && length >= 1 && length <= 5 && /^[A-Za-z0-9]*[A-Za-z][A-Za-z0-9]*$/.test(base.slice(dot + 1))
-  return cut ? base.slice(0, dot) : base
+  let letter = false
+  for (let i = base.length - 1; i > 0 && i >= base.length - 6; i--) {
+    const code = base.charCodeAt(i)
+    if (code === 46) return letter ? base.slice(0, i) : base
+    if (isLetter(code)) letter = true
+    else if (!isDigit(code)) return base
+  }
+  return base
 }
 
 /** What stands before the numbers of a sequence, without the separator at its end: `moon_` as `moon`. */

@@ -49,13 +49,13 @@ class Names {
   private alphabet: { lower: readonly string[]; sorted: readonly number[] } | null = null
 
   constructor(clips: readonly ClipFacts[]) {
-    const add = (name: string, clip: ClipFacts): void => {
-      this.stems.push(stem(name))
-      this.owners.push(clip)
-    }
     for (const clip of clips) {
-      add(clip.name, clip)
-      for (const name of clip.aliases) add(name, clip)
+      this.stems.push(stem(clip.name))
+      this.owners.push(clip)
+      for (const name of clip.aliases) {
+        this.stems.push(stem(name))
+        this.owners.push(clip)
+      }
     }
     this.exact = new Keys(this.stems)
   }
@@ -109,22 +109,29 @@ class Names {
 
 /** Clips by the reels they may be asked for by, whole and cut off. */
 class Reels {
-  private readonly index: Index = new Map()
+  /** By what they may be asked for by, reels as some clip carries them: in full, and the places of their clips. */
+  private readonly index = new Map<string, { readonly full: string; readonly places: readonly number[] }[]>()
   /** What was asked for: many events name the same. */
   private readonly asked = new Map<string, readonly ClipFacts[]>()
 
-  constructor(clips: readonly ClipFacts[]) {
-    const keys = new Map<string, readonly string[]>()
-    const keysOf = (reel: string): readonly string[] => {
-      const known = keys.get(reel)
-      if (known) return known
+  constructor(private readonly clips: readonly ClipFacts[]) {
+    const carried = new Map<string, number[]>()
+    for (const [i, clip] of clips.entries())
+      for (const reel of reelsOf(clip)) {
+        const places = carried.get(reel)
+        if (places) places.push(i)
+        else carried.set(reel, [i])
+      }
+    for (const [reel, places] of carried) {
+      if (isNoReel(reel)) continue
       const full = reelKey(reel)
       const cut = [7, 8, 16, 24, 32].filter((n) => full.length > n).map((n) => full.slice(0, n))
-      const mine = isNoReel(reel) ? [] : [...new Set([full, ...cut, ...firstParts(full)])]
-      keys.set(reel, mine)
-      return mine
+      for (const key of new Set([full, ...cut, ...firstParts(full)])) {
+        const reels = this.index.get(key)
+        if (reels) reels.push({ full, places })
+        else this.index.set(key, [{ full, places }])
+      }
     }
-    for (const clip of clips) for (const reel of reelsOf(clip)) for (const key of keysOf(reel)) push(this.index, key, clip)
   }
 
   of(reel: string): readonly ClipFacts[] {
@@ -136,12 +143,34 @@ class Reels {
     return known
   }
 
+  /** Those that carry it or begin with it, then those that it begins with; each in the order of the clips. */
   private find(reel: string): readonly ClipFacts[] {
     const full = reelKey(reel)
-    const found = at(this.index, full)
-    const shorter = firstParts(full).flatMap((k) => at(this.index, k).filter((c) => reelsOf(c).some((r) => r !== '' && reelKey(r) === k)))
-    return shorter.length ? [...found, ...shorter] : found
+    const groups = [this.index.get(full) ?? [], ...firstParts(full).map((k) => (this.index.get(k) ?? []).filter((r) => r.full === k))]
+    return groups.flatMap((reels) => {
+      const places = reels.length === 1 ? (reels[0]?.places ?? []) : [...new Set(reels.flatMap((r) => r.places))].sort((a, b) => a - b)
+      return places.map((i) => this.clips[i] as ClipFacts)
+    })
   }
+}
+
+/** Clips by the paths of their edit copies. */
+class Copies {
+  private readonly owners: ClipFacts[] = []
+  private readonly paths: Keys
+
+  constructor(clips: readonly ClipFacts[]) {
+    const paths: string[] = []
+    for (const clip of clips)
+      if (clip.copies)
+        for (const path of clip.copies) {
+          paths.push(path)
+          this.owners.push(clip)
+        }
+    this.paths = new Keys(paths)
+  }
+
+  of = (path: string): ClipFacts[] => this.paths.of(path).map((i) => this.owners[i] as ClipFacts)
 }
 
 /** Clips with timecode, by the minutes of the day that they hold. */
@@ -166,8 +195,7 @@ function byScene(clips: readonly ClipFacts[]): Index {
 export function inventory(clips: readonly ClipFacts[]): Inventory {
   const names = new Names(clips)
   const ids = new Keys(clips.map((c) => c.id))
-  const copied = clips.flatMap((clip) => (clip.copies ?? []).map((path) => ({ path, clip })))
-  const copies = new Keys(copied.map((c) => c.path))
+  const copies = new Copies(clips)
   let reels: Reels | null = null
   let scenes: Index | null = null
   let minutes: readonly ClipFacts[][] | null = null
@@ -190,7 +218,7 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
       reels ??= new Reels(clips)
       return reels.of(reel)
     },
-    ofCopy: (path) => copies.of(path).map((i) => copied[i]?.clip as ClipFacts),
+    ofCopy: (path) => copies.of(path),
     ofScene(scene, take) {
       scenes ??= byScene(clips)
       return at(scenes, plainWord(scene)).filter((c) => take === null || plainWord(c.take ?? '') === plainWord(take))

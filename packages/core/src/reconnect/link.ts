@@ -114,14 +114,21 @@ const answer = (w: Weighed): Link => settled(w) ?? (w.fit[0] ? (tied(w) ?? best(
 
 /** Weighs every clip that may be meant, and tells those that can be taken from those that look like light copies. */
 function weighAll(q: Question): Weighed {
-  const { ruled, inv } = q
+  const { written, own, ruled, decision, cut, inv, sourceCount, seen } = q
   const { event } = ruled
   const names = wantedNames(event)
   const onReel = event.reel === null ? [] : inv.onReel(event.reel)
-  const how = {
-    ...{ cutRate: q.cut.rate, count: q.sourceCount ?? ('auto' as const) },
-    ...{ reelKnown: onReel.length > 0, folderKnown: () => onReel.some((c) => c.reel === null), ...pathsOf(event) },
-    ...{ scene: ruled.scene, take: ruled.take, noTimecode: ruled.ignored.has('timecode') },
+  const { paths, folders } = pathsOf(event)
+  const how: Weighing = {
+    cutRate: cut.rate,
+    count: sourceCount ?? 'auto',
+    reelKnown: onReel.length > 0,
+    folderKnown: () => onReel.some((c) => c.reel === null),
+    paths,
+    folders,
+    scene: ruled.scene,
+    take: ruled.take,
+    noTimecode: ruled.ignored.has('timecode'),
     names: names.map((name) => ({ name, match: nameMatcher(name) })),
     nameKnown: names.some((n) => inv.exactly(n).length > 0 || inv.loosely(n).length > 0),
   }
@@ -138,16 +145,21 @@ function weighAll(q: Question): Weighed {
     }
     if (weighed.some(possible)) break
   }
-  // Equals stand in the order of their places, so that the same question looks the same every time.
-  const place = (c: Candidate): string => `${inv.byId(c.clipId)?.place}${inv.byId(c.clipId)?.name}\0${c.clipId}`
-  const fitting = bestOfEach(weighed.filter(possible), inv, (_, clip) => clip.contentId, score).sort(
-    (a, b) => score(b) - score(a) || (place(a) < place(b) ? -1 : 1),
-  )
+  const fitting = inOrder(weighed.filter(possible), inv)
   const fit = fitting.filter((c) => !isLight(inv, c))
   // Where nothing fits it is told what comes nearest.
   if (fit.length === 0) weighed.push(...passed.flatMap((clip) => weigh(event, clip, how) ?? []))
   const suspected = fitting.filter((c) => isLight(inv, c))
-  return { ...q, event, most: q.most ?? kept, names, how, weighed, fit, suspected, pictures: q.decision ? [] : q.seen }
+  const pictures = decision ? [] : seen
+  // Thousands of events are weighed: an object that is written out is made several times as fast as one that is put together.
+  return { written, own, ruled, decision, cut, inv, sourceCount, seen, event, most: q.most ?? kept, names, how, weighed, fit, suspected, pictures }
+}
+
+/** One candidate of each content, the best first; equals stand in the order of their places, so that the same question looks the same every time. */
+function inOrder(able: Candidate[], inv: Inventory): Candidate[] {
+  if (able.length < 2) return able
+  const place = (c: Candidate): string => `${inv.byId(c.clipId)?.place}${inv.byId(c.clipId)?.name}\0${c.clipId}`
+  return bestOfEach(able, inv, (_, clip) => clip.contentId, score).sort((a, b) => score(b) - score(a) || (place(a) < place(b) ? -1 : 1))
 }
 
 const isLight = (inv: Inventory, c: Candidate): boolean => inv.byId(c.clipId)?.light !== undefined
@@ -156,9 +168,20 @@ function link(w: Weighed, state: Link['state'], why: Said, c: Candidate | null, 
   const clip = c && w.inv.byId(c.clipId)
   const last = w.suspected.filter((s) => candidates.every((x) => x.clipId !== s.clipId)).slice(0, 2)
   return {
-    ...{ eventId: w.written.id, state, away: clip?.away ?? false, fromCopy: clip?.fromCopy ?? false },
-    ...{ clipId: c?.clipId ?? null, range: c?.range ?? null, at: c?.at ?? null, countedAt: c?.countedAt ?? null, ...why },
-    candidates: [...candidates.flatMap(counts).slice(0, w.most - last.length), ...last],
+    eventId: w.written.id,
+    state,
+    away: clip?.away ?? false,
+    fromCopy: clip?.fromCopy ?? false,
+    clipId: c?.clipId ?? null,
+    range: c?.range ?? null,
+    at: c?.at ?? null,
+    countedAt: c?.countedAt ?? null,
+    reason: why.reason,
+    beyond: why.beyond,
+    candidates: candidates
+      .flatMap(counts)
+      .slice(0, w.most - last.length)
+      .concat(last),
   }
 }
 
