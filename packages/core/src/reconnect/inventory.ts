@@ -6,6 +6,8 @@ import type { ClipFacts } from './model.ts'
 
 export interface Inventory {
   byId(id: string): ClipFacts | undefined
+  /** A clip that was asked for by other means is soon asked for by its id. */
+  meet(clip: ClipFacts): void
   exactly(name: string): readonly ClipFacts[]
   /** Clips with a name that is the same but for case, endings and padding, or that begins with this one. */
   loosely(name: string): readonly ClipFacts[]
@@ -194,13 +196,20 @@ function byScene(clips: readonly ClipFacts[]): Index {
 /** An index over `clips`; all but names, ids and copies is indexed when it is first asked for. */
 export function inventory(clips: readonly ClipFacts[]): Inventory {
   const names = new Names(clips)
-  const ids = new Keys(clips.map((c) => c.id))
+  const met = new Map<string, ClipFacts>()
+  let ids: Keys | null = null
   const copies = new Copies(clips)
   let reels: Reels | null = null
   let scenes: Index | null = null
   let minutes: readonly ClipFacts[][] | null = null
   return {
-    byId: (id) => clips[ids.of(id)[0] ?? -1],
+    byId(id) {
+      const known = met.get(id)
+      if (known) return known
+      ids ??= new Keys(clips.map((c) => c.id))
+      return clips[ids.of(id)[0] ?? -1]
+    },
+    meet: (clip) => void met.set(clip.id, clip),
     all: clips,
     nearest(wanted, t) {
       minutes ??= byMinute(clips)

@@ -1,6 +1,6 @@
 /** The link of one event: what a person settled, what fits best, or what comes nearest, and why. */
 import type { Cut, CutEvent } from '../cutlist/index.ts'
-import { isNoReel, nameMatcher } from '../naming/index.ts'
+import { isNoReel, nameMatcher, stem } from '../naming/index.ts'
 import { type Rate, sourceLength, stepOf } from '../time/index.ts'
 import { hopeless, pathsOf, weigh, type Weighing } from './evidence.ts'
 import type { Inventory } from './inventory.ts'
@@ -18,6 +18,11 @@ const suits = (event: CutEvent, clip: ClipFacts): boolean =>
   (!clip.light || clip.light.standing === 'suspected') && (event.medium === 'picture' ? clip.hasPicture : clip.hasSound)
 
 const wantedNames = (event: CutEvent): string[] => [event.clipName, event.sourceFile, ...(event.otherFiles ?? [])].filter((n): n is string => n !== null)
+/** Those of them that tell something: most lists name a clip and its file, which are called the same. */
+const tellingNames = (names: readonly string[]): string[] => {
+  const stems = names.map(stem)
+  return names.filter((_, i) => stems.indexOf(stems[i] as string) === i)
+}
 
 /**
  * Clips worth weighing, in rounds: those of exactly the name; then those of the reel and of a bent name; then, where the list
@@ -25,16 +30,21 @@ const wantedNames = (event: CutEvent): string[] => [event.clipName, event.source
  */
 function* rounds({ event, scene, take, only }: RuledEvent, inv: Inventory): Generator<ClipFacts[]> {
   const names = wantedNames(event)
-  const seen = new Set<ClipFacts>()
+  const called = tellingNames(names)
   const comes = (c: ClipFacts) => suits(event, c) && only.every((r) => allowed(c, r))
   /** A light copy that an event is called by brings the original that it is, or seems to be, a copy of. */
   const whole = (c: ClipFacts): ClipFacts[] => {
     const full = c.light?.of ? inv.byId(c.light.of) : undefined
     return full ? [full, c] : [c]
   }
-  const fresh = (list: readonly ClipFacts[]) => list.flatMap((c) => (c.light ? whole(c) : c)).filter((c) => comes(c) && !seen.has(c) && seen.add(c))
-  yield fresh(names.flatMap((n) => [...inv.ofCopy(plainPath(n)), ...inv.exactly(n)]))
-  yield fresh([...(event.reel ? inv.onReel(event.reel) : []), ...names.flatMap((n) => inv.loosely(n)), ...(scene ? inv.ofScene(scene, take) : [])])
+  const coming = (list: readonly ClipFacts[]) => list.flatMap((c) => (c.light ? whole(c) : c)).filter(comes)
+  const first = coming([...names.flatMap((n) => inv.ofCopy(plainPath(n))), ...called.flatMap((n) => inv.exactly(n))]).filter(
+    (c, i, list) => list.indexOf(c) === i,
+  )
+  yield first
+  const before = new Set(first)
+  const fresh = (list: readonly ClipFacts[]) => coming(list).filter((c) => !before.has(c) && before.add(c))
+  yield fresh([...(event.reel ? inv.onReel(event.reel) : []), ...called.flatMap((n) => inv.loosely(n)), ...(scene ? inv.ofScene(scene, take) : [])])
   if (names.length === 0 && isNoReel(event.reel)) yield fresh(inv.all)
 }
 
@@ -116,7 +126,7 @@ const answer = (w: Weighed): Link => settled(w) ?? (w.fit[0] ? (tied(w) ?? best(
 function weighAll(q: Question): Weighed {
   const { written, own, ruled, decision, cut, inv, sourceCount, seen } = q
   const { event } = ruled
-  const names = wantedNames(event)
+  const names = tellingNames(wantedNames(event))
   const onReel = event.reel === null ? [] : inv.onReel(event.reel)
   const { paths, folders } = pathsOf(event)
   const how: Weighing = {
@@ -141,7 +151,9 @@ function weighAll(q: Question): Weighed {
         continue
       }
       const c = weigh(event, clip, how)
-      if (c) weighed.push(c)
+      if (!c) continue
+      weighed.push(c)
+      inv.meet(clip)
     }
     if (weighed.some(possible)) break
   }
