@@ -12,7 +12,7 @@ export default defineConfig({
     rolldownOptions: {
       output: {
         // Schemas stand in one file, in which they are told first how to be (quiet.ts): parts that are loaded later share them.
-        advancedChunks: { groups: [{ name: 'schemas', test: /node_modules\/zod\/|packages\/(contract|core)\/|web\/src\/quiet\.ts/ }] },
+        codeSplitting: { groups: [{ name: 'schemas', test: /node_modules\/zod\/|packages\/(contract|core)\/|web\/src\/quiet\.ts/ }] },
       },
     },
   },

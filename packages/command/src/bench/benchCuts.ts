@@ -47,7 +47,7 @@ export async function readingEdl(): Promise<Figure> {
 }
 
 /** A shoot of so many originals, and a cut of so many events of it: every tenth name bent, every fiftieth of nothing that is there. */
-export function shoot(originals: number, wanted: number): { clips: ClipFacts[]; cut: Cut } {
+function shoot(originals: number, wanted: number): { clips: ClipFacts[]; cut: Cut } {
   const clips = Array.from({ length: originals }, (_, i): ClipFacts => {
     const roll = `A${String(Math.floor(i / 50)).padStart(4, '0')}`
     return {
@@ -106,34 +106,35 @@ export function shoot(originals: number, wanted: number): { clips: ClipFacts[]; 
 }
 
 /** Rules of every kind that is weighed event by event. */
-export const rules: readonly Rule[] = [
+const rules: readonly Rule[] = [
   { id: '1', on: true, kind: 'reels', pairs: [{ from: 'X1', to: 'A0001' }] },
   { id: '2', on: true, kind: 'shift', frames: 25, of: { kind: 'reels', reels: ['X1'] } },
   { id: '3', on: true, kind: 'prefer', what: 'here', text: '' },
 ]
 
-async function reconnected({ clips, cut }: { clips: ClipFacts[]; cut: Cut }, times: number): Promise<number> {
-  const ours: number[] = []
-  for (let i = 0; i < times; i++)
-    ours.push(
-      await timed(() => {
-        const links = reconnect(cut, clips, { rules })
-        if (links.filter((l) => l.state === 'certain').length < cut.events.length * 0.8) throw new Error('The reconnection did not find what it should.')
-      }),
-    )
-  return median(ours)
+async function reconnected({ clips, cut }: { clips: ClipFacts[]; cut: Cut }): Promise<number> {
+  return timed(() => {
+    const links = reconnect(cut, clips, { rules })
+    if (links.filter((l) => l.state === 'certain').length < cut.events.length * 0.8) throw new Error('The reconnection did not find what it should.')
+  })
 }
 
-/** 3,000 events against 100,000 originals, every evidence weighed and rules applied, against parsing the originals from JSON. */
+/** 3,000 events against 100,000 originals, every evidence weighed and rules applied, against parsing the originals from JSON; both in turn, seven times. */
 export async function reconnecting(): Promise<Figure> {
   const made = shoot(100_000, 3000)
   const text = JSON.stringify(made.clips)
-  const base: number[] = []
-  for (let i = 0; i < 5; i++) base.push(await timed(() => JSON.parse(text)))
+  const ratios: number[] = []
+  for (let i = -1; i < 7; i++) {
+    const base = await timed(() => JSON.parse(text))
+    const ours = await reconnected(made)
+    // The first round meets code that has never run.
+    if (i >= 0) ratios.push(ours / base)
+  }
+  const [least, most] = [Math.min(...ratios), Math.max(...ratios)]
   return {
-    name: '3,000 events against 100,000 originals, against parsing the originals from JSON',
-    value: (await reconnected(made, 7)) / median(base),
-    goal: 2,
+    name: `3,000 events against 100,000 originals, against parsing the originals from JSON (${least.toFixed(2)} to ${most.toFixed(2)})`,
+    value: median(ratios),
+    goal: 1.7,
     unit: 'ratio',
   }
 }
@@ -144,10 +145,10 @@ export async function reconnectingGrowth(): Promise<Figure> {
   // One after the other, so that both meet the machine in the same mood.
   const ratios: number[] = []
   for (let i = 0; i < 5; i++) {
-    const a = await reconnected(half, 1)
-    ratios.push((await reconnected(whole, 1)) / a / 2)
+    const a = await reconnected(half)
+    ratios.push((await reconnected(whole)) / a / 2)
   }
-  return { name: 'twice as many originals and events, against twice the time', value: median(ratios), goal: 1.1, unit: 'ratio' }
+  return { name: 'twice as many originals and events, against twice the time', value: median(ratios), goal: 1.05, unit: 'ratio' }
 }
 
 /** Of 2,000 events bent in twenty ways, the share of those that can be decided and were not decided rightly; printed by way. Any that is certain and wrong fails. */
