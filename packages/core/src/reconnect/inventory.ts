@@ -1,7 +1,7 @@
 /** Originals by name, reel and timecode, for quick questions. */
-import { bareHead, bareStem, beginnings, isNoReel, stem, withoutEndings } from '../naming/index.ts'
+import { bareHead, bareStem, beginnings, isDigit, isLetter, isNoReel, isPlain, stem, withoutEndings } from '../naming/index.ts'
 import { nominal, type TimecodeDigits } from '../time/index.ts'
-import { Keys } from './keys.ts'
+import { hashOn, hashUnit, Keys, seed } from './keys.ts'
 import type { ClipFacts } from './model.ts'
 
 export interface Inventory {
@@ -38,6 +38,18 @@ function at(map: Index, key: string): readonly ClipFacts[] {
   return found === undefined ? none : Array.isArray(found) ? found : [found]
 }
 
+/** Equal for stems whose bare names begin alike; nothing is made of a plain one. */
+function headHash(own: string): number {
+  if (!isPlain(own)) return hashOn(seed, bareHead(own))
+  let h = seed
+  let i = 0
+  for (; isLetter(own.charCodeAt(i)); i++) h = hashUnit(h, own.charCodeAt(i) | 32)
+  h = hashUnit(h, 32)
+  while (own.charCodeAt(i) === 48) i++
+  for (; isDigit(own.charCodeAt(i)); i++) h = hashUnit(h, own.charCodeAt(i))
+  return h
+}
+
 /** Every stem once, with the clip that is called by it; asked for exactly, by its beginning, and by what stands beside it. */
 class Names {
   private readonly stems: string[] = []
@@ -70,12 +82,12 @@ class Names {
 
   /** Those whose bare names are the same. */
   bareLike(own: string): readonly ClipFacts[] {
-    this.heads ??= new Keys(this.stems.map(bareHead))
+    this.heads ??= new Keys(this.stems, headHash, (stem, asked) => bareHead(stem) === bareHead(asked))
     const head = bareHead(own)
     let index = this.bare.get(head)
     if (!index) {
       index = new Map()
-      for (const i of this.heads.of(head)) push(index, bareStem(this.stems[i] as string), this.owner(i))
+      for (const i of this.heads.of(own)) push(index, bareStem(this.stems[i] as string), this.owner(i))
       this.bare.set(head, index)
     }
     return at(index, bareStem(own))
@@ -84,8 +96,12 @@ class Names {
   /** Names that a list cut off after eight characters or more. */
   beginningWith(start: string): readonly ClipFacts[] {
     if (start.length < 8) return none
-    this.starts ??= new Keys(this.stems.map((s) => s.slice(0, 8)))
-    return this.starts.of(start.slice(0, 8)).flatMap((i) => ((this.stems[i] as string).startsWith(start) ? this.owner(i) : []))
+    this.starts ??= new Keys(
+      this.stems,
+      (text) => hashOn(seed, text, 8),
+      (stem, asked) => stem.startsWith(asked),
+    )
+    return this.starts.of(start).map(this.owner)
   }
 
   /** Clips whose names stand beside a name in the order of the alphabet. */

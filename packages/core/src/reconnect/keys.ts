@@ -5,7 +5,12 @@ export class Keys {
   /** By place, the next one with the same hash, counted from 1; 0 is none. */
   private readonly next: Int32Array
 
-  constructor(private readonly keys: readonly string[]) {
+  /** `alike`: which keys are found by a text, by default the same; all of these have its `hash`. */
+  constructor(
+    private readonly keys: readonly string[],
+    private readonly hash: (text: string) => number = (text) => hashOn(seed, text),
+    private readonly alike: (key: string, text: string) => boolean = (key, text) => key === text,
+  ) {
     this.first = new Int32Array(2 ** Math.ceil(Math.log2(keys.length * 2 + 1)))
     this.next = new Int32Array(keys.length)
     for (let i = keys.length - 1; i >= 0; i--) {
@@ -15,17 +20,26 @@ export class Keys {
     }
   }
 
-  /** The places of a key, from 0, in their order. */
-  of(key: string): number[] {
+  /** The places of what is found by a text, from 0, in their order. */
+  of(text: string): number[] {
     const found: number[] = []
-    for (let i = this.first[this.slot(key)] as number; i > 0; i = this.next[i - 1] as number) if (this.keys[i - 1] === key) found.push(i - 1)
+    for (let i = this.first[this.slot(text)] as number; i > 0; i = this.next[i - 1] as number)
+      if (this.alike(this.keys[i - 1] as string, text)) found.push(i - 1)
     return found
   }
 
-  /** FNV-1a over the UTF-16 code units. */
-  private slot(key: string): number {
-    let hash = -2128831035
-    for (let i = 0; i < key.length; i++) hash = Math.imul(hash ^ key.charCodeAt(i), 16777619)
+  private slot(text: string): number {
+    const hash = this.hash(text)
     return (hash ^ (hash >>> 15)) & (this.first.length - 1)
   }
+}
+
+/** FNV-1a over UTF-16 code units, from `seed` on. */
+export const seed = -2128831035
+export const hashUnit = (hash: number, unit: number): number => Math.imul(hash ^ unit, 16777619)
+/** The same over a text, or the part of it before `to`. */
+export function hashOn(hash: number, text: string, to = text.length): number {
+  let h = hash
+  for (let i = 0; i < to && i < text.length; i++) h = hashUnit(h, text.charCodeAt(i))
+  return h
 }
