@@ -12,6 +12,7 @@ import getPort from 'get-port'
 import { execa } from 'execa'
 import { addressText, dataFolder, fonts, home, say, serving, step, webDist } from '../base/index.ts'
 import { Client } from '../client/index.ts'
+import { databaseArgs, databaseStatements, queueSettings } from './servers.ts'
 import { type Role, type Pids, instanceFolder, pidPath, readPids, lives, withRoom, end, answers, until } from './known.ts'
 
 export interface InstanceOptions {
@@ -238,44 +239,9 @@ export class Instance {
       })
       writeFileSync(whole, '')
     }
-    const { password } = this.config.database
-    const worker = this.config.workers.database
     const init = join(this.folder, 'init.sql')
-    const statements = [
-      'CREATE DATABASE IF NOT EXISTS naranja CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;',
-      `CREATE USER IF NOT EXISTS 'naranja'@'127.0.0.1' IDENTIFIED BY '${password}';`,
-      // A config that was lost or is of an older version has given itself another password.
-      `ALTER USER 'naranja'@'127.0.0.1' IDENTIFIED BY '${password}';`,
-      "GRANT ALL ON naranja.* TO 'naranja'@'127.0.0.1';",
-      // Workers on other machines write what they have made, and change no table.
-      `CREATE USER IF NOT EXISTS '${worker.user}'@'127.0.0.1' IDENTIFIED BY '${worker.password}';`,
-      `ALTER USER '${worker.user}'@'127.0.0.1' IDENTIFIED BY '${worker.password}';`,
-      `GRANT SELECT, INSERT, UPDATE, DELETE ON naranja.* TO '${worker.user}'@'127.0.0.1';`,
-      // Saves are checked, and loaded, in a database beside.
-      "GRANT ALL ON `naranja\\_beside\\_%`.* TO 'naranja'@'127.0.0.1';",
-      `ALTER USER 'root'@'localhost' IDENTIFIED BY '${password}';`,
-      "DELETE FROM mysql.global_priv WHERE User = '' OR (User = 'root' AND Host <> 'localhost');",
-      'FLUSH PRIVILEGES;',
-    ]
-    writeFileSync(init, `${statements.join('\n')}\n`, { mode: 0o600 })
-    const args = [
-      '--no-defaults',
-      `--user=${userInfo().username}`,
-      `--datadir=${data}`,
-      `--port=${this.config.database.port}`,
-      '--bind-address=127.0.0.1',
-      `--socket=${join(beside, 's')}`,
-      `--pid-file=${join(this.folder, 'mariadb.pid')}`,
-      `--tmpdir=${temporary}`,
-      `--init-file=${init}`,
-      '--skip-name-resolve',
-      '--innodb-flush-log-at-trx-commit=1',
-      // Workers write side by side; what one reads twice is never relied on to be the same.
-      '--transaction-isolation=READ-COMMITTED',
-      '--innodb-buffer-pool-size=256M',
-      '--max-allowed-packet=256M',
-      '--log-warnings=1',
-    ]
+    writeFileSync(init, databaseStatements(this.config), { mode: 0o600 })
+    const args = databaseArgs({ data, temporary, init, port: this.config.database.port, socket: join(beside, 's'), pids: join(this.folder, 'mariadb.pid') })
     const child = this.launch('mariadb', mariadbd, args)
     await until(
       'MariaDB',
@@ -287,26 +253,9 @@ export class Instance {
 
   private async startRedis(): Promise<void> {
     const dir = join(this.folder, 'redis')
-    const worker = this.config.workers.redis
     mkdirSync(dir, { recursive: true })
     const conf = join(this.folder, 'redis.conf')
-    writeFileSync(
-      conf,
-      [
-        `port ${this.config.redis.port}`,
-        'bind 127.0.0.1',
-        `dir "${dir}"`,
-        'appendonly yes',
-        'maxmemory-policy noeviction',
-        `requirepass ${this.config.redis.password}`,
-        // Workers on other machines: the queue and what they tell, but neither what lets browsers in nor the server itself.
-        `user ${worker.user} on >${worker.password} ~bull:* ~version:* ~workers ~worker:limits ~served ~turns &* +@all -@admin -@dangerous +info +client|setname +client|id +client|list`,
-        'daemonize no',
-        'save ""',
-        '',
-      ].join('\n'),
-      { mode: 0o600 },
-    )
+    writeFileSync(conf, queueSettings(this.config, dir), { mode: 0o600 })
     const child = this.launch('redis', 'redis-server', [conf])
     await until(
       'Redis',
