@@ -1,18 +1,18 @@
 /** Originals as reconnection knows them, and the links that follow from them: derived, never stored, so that they cannot be out of date. */
 import { createHash } from 'node:crypto'
 import type { MatchRules } from '@naranja/contract'
-import { fileAliases, lightCopies } from '@naranja/core/clip'
+import { lightCopies } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
-import { stem } from '@naranja/core/naming'
-import { type ClipFacts, type CopyTime, type Link, plainPath, Reconnection, type Rule, type Seen } from '@naranja/core/reconnect'
+import { type ClipFacts, type Link, plainPath, Reconnection, type Rule, type Seen } from '@naranja/core/reconnect'
 import { sameRate, timecodeText } from '@naranja/core/time'
-import { joinBytes, parentOf, pathText } from '@naranja/media'
-import { lightColumns, originalName, present } from '../originals/index.ts'
+import { joinBytes, pathText } from '@naranja/media'
+import { lightColumns, originalName } from '../originals/index.ts'
 import { type Context, Derived, found, originalTopics, steadily } from '../platform/index.ts'
 import { finishingOf } from '../sources/index.ts'
-import { settings, ClipEntity, type ClipRecord, CopyEntity, CutEntity, type CutRecord, DecisionEntity, VolumeEntity } from '../records/index.ts'
+import { settings, ClipEntity, CopyEntity, CutEntity, type CutRecord, DecisionEntity, VolumeEntity } from '../records/index.ts'
 import { readSetting } from '../store/index.ts'
 import { awayVolumes, stateOf, volumeNames } from '../volumes/index.ts'
+import { type CopyNotes, calledOf, factOf } from './facts.ts'
 import { seenOf } from './seen.ts'
 
 /** What an event is, wherever it stands in a turnover. */
@@ -26,12 +26,6 @@ const keysKept = new Derived<ReadonlyMap<string, string>>({ things: 12 })
 export const eventKeys = (cut: Pick<CutRecord, 'id' | 'cut'>): ReadonlyMap<string, string> =>
   keysKept.of(cut.id, '', () => new Map(cut.cut.events.map((e) => [e.id, eventKey(e)])))
 
-/** What of its edit copies helps to find an original: names that were changed, and counts at another rate. */
-interface CopyNotes {
-  readonly names: string[]
-  readonly paths: string[]
-  readonly mapped: CopyTime[]
-}
 async function copyNotes(ctx: Context, projectId: string): Promise<Map<string, CopyNotes>> {
   const out = new Map<string, CopyNotes>()
   const { roots } = await volumeNames(ctx)
@@ -99,59 +93,21 @@ async function readFacts(ctx: Context, projectId: string): Promise<ClipFacts[]> 
   const finishing = await finishingOf(ctx, projectId, clips)
   const labels = new Map(volumes.map((v) => [v.id, v.label]))
   const light = lightCopies(clips)
+  const called = calledOf(clips, light)
   const byId = new Map(clips.map((c) => [c.id, c]))
-  const standing = (c: ClipRecord): ClipFacts['light'] => {
-    const l = light.get(c.id)
-    return l && { standing: l.standing, of: l.of, ofName: originalName(l.of, byId) }
-  }
-  /** Names of the light copies of each original: a list that names one means the original. */
-  const called = new Map<string, string[]>()
-  for (const [id, l] of light) if (l.of && l.standing !== 'suspected') called.set(l.of, [...(called.get(l.of) ?? []), byId.get(id)?.name ?? ''])
-  const list = clips
+  return clips
     .filter((c) => !c.technical.fault || finishing.has(c.id))
-    .map((c): ClipFacts => {
-      const s = c.technical.sequence
-      const folder = pathText(parentOf(c.path))
-      return {
-        id: c.id,
-        name: c.name,
-        aliases: [
-          ...fileAliases(c.technical),
-          ...(notes.get(c.id)?.names.filter((n) => stem(n) !== stem(c.name)) ?? []),
-          ...(called.get(c.id) ?? []),
-          ...c.formerNames,
-          // What a person calls it.
-          ...(present(c, 'plain') ? [present(c, 'plain') as string] : []),
-        ],
-        copies: notes.get(c.id)?.paths,
-        ...{
-          roll: c.roll,
-          scene: present(c, 'scene'),
-          take: present(c, 'take'),
-          coding: c.technical.codec,
-          recorded: c.technical.recordedOn ? new Date(c.technical.recordedOn).getTime() : c.modified.getTime(),
-        },
-        pixels: c.technical.width * c.technical.height,
-        firstNumber: s?.first,
-        form: s ? 'numbered pictures' : c.technical.hasPicture ? 'movie' : 'sound',
-        mapped: notes.get(c.id)?.mapped,
-        reel: c.reel,
-        reelDerived: c.reelSource === 'folder' || c.reelSource === 'rule',
-        place: `${labels.get(c.volumeId) ?? '?'}/${folder ? `${folder}/` : ''}`,
-        rate: c.technical.rate,
-        frames: c.frames,
-        start: c.start,
-        drop: c.technical.drop,
-        hasPicture: c.technical.hasPicture,
-        hasSound: c.technical.sound !== null,
-        light: standing(c),
-        contentId: c.contentId,
-        away: away.has(c.volumeId) || Boolean(c.gone),
-        gone: Boolean(c.gone) && !away.has(c.volumeId),
+    .map((c) => {
+      const l = light.get(c.id)
+      return factOf(c, {
+        volume: labels.get(c.volumeId) ?? '?',
+        away: away.has(c.volumeId),
         fromCopy: finishing.has(c.id),
-      }
+        light: l && { standing: l.standing, of: l.of, ofName: originalName(l.of, byId) },
+        copies: notes.get(c.id),
+        called: called.get(c.id) ?? [],
+      })
     })
-  return list
 }
 
 /** The clips of a project as reconnection knows them, by id. */
