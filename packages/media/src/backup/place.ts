@@ -43,6 +43,13 @@ function holderIn(text: string): Holder | null {
   }
 }
 
+/** When a file was changed last, in ms since 1970; 0 where it is not there any more. */
+const touched = (path: Buffer): Promise<number> =>
+  lstat(path).then(
+    (s) => s.mtimeMs,
+    () => 0,
+  )
+
 export class Place {
   /** Where reading back comes from. */
   readFrom: ReadFrom = 'disk'
@@ -133,7 +140,7 @@ export class Place {
     if (text === null) return true
     const holder = holderIn(text)
     if (holder?.host === hostname() && processStart(holder.pid) === holder.started) return false
-    if (holder && holder.host !== hostname() && Date.now() - (await lstat(lock)).mtimeMs < staleAfter) return false
+    if (holder && holder.host !== hostname() && Date.now() - (await touched(lock)) < staleAfter) return false
     // Two runs may come to clear it at once: the second one could meet the lock that the first has made since.
     const aside = this.inWork(`lock.${randomUUID()}`)
     try {
