@@ -5,7 +5,7 @@ import { isDigit, isLetter, isPlain, stem } from './stem.ts'
 export * from './besides.ts'
 export { type MediaKind, mediaKind } from './cameraFiles.ts'
 export { type FolderFacts, folderFacts } from './folders.ts'
-export { fileStem, isDigit, isLetter, isPlain, stem, withoutSeparator } from './stem.ts'
+export { fileStem, stem, withoutSeparator } from './stem.ts'
 
 /** Endings that copies commonly carry; a name that differs by one of them is bent, not other. */
 const endings = /([_\-. ]+(proxy|copy|offline|edit|light|small|low|lt|sq|hq|sync|new|v\d+|\d{3,4}p))+$/i

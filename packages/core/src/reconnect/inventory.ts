@@ -1,13 +1,11 @@
 /** Originals by name, reel and timecode, for quick questions. */
-import { bareHead, bareStem, beginnings, isDigit, isLetter, isNoReel, isPlain, stem, withoutEndings } from '../naming/index.ts'
+import { bareHead, bareStem, beginnings, isNoReel, stem, withoutEndings } from '../naming/index.ts'
 import { nominal, type TimecodeDigits } from '../time/index.ts'
-import { hashOn, hashUnit, Keys, seed } from './keys.ts'
+import { Keys } from './keys.ts'
 import type { ClipFacts } from './model.ts'
 
 export interface Inventory {
   byId(id: string): ClipFacts | undefined
-  /** A clip that was asked for by other means is soon asked for by its id. */
-  meet(clip: ClipFacts): void
   exactly(name: string): readonly ClipFacts[]
   /** Clips with a name that is the same but for case, endings and padding, or that begins with this one. */
   loosely(name: string): readonly ClipFacts[]
@@ -38,18 +36,6 @@ function at(map: Index, key: string): readonly ClipFacts[] {
   return found === undefined ? none : Array.isArray(found) ? found : [found]
 }
 
-/** Equal for stems whose bare names begin alike; nothing is made of a plain one. */
-function headHash(own: string): number {
-  if (!isPlain(own)) return hashOn(seed, bareHead(own))
-  let h = seed
-  let i = 0
-  for (; isLetter(own.charCodeAt(i)); i++) h = hashUnit(h, own.charCodeAt(i) | 32)
-  h = hashUnit(h, 32)
-  while (own.charCodeAt(i) === 48) i++
-  for (; isDigit(own.charCodeAt(i)); i++) h = hashUnit(h, own.charCodeAt(i))
-  return h
-}
-
 /** Every stem once, with the clip that is called by it; asked for exactly, by its beginning, and by what stands beside it. */
 class Names {
   private readonly stems: string[] = []
@@ -63,13 +49,13 @@ class Names {
   private alphabet: { lower: readonly string[]; sorted: readonly number[] } | null = null
 
   constructor(clips: readonly ClipFacts[]) {
-    for (const clip of clips) {
-      this.stems.push(stem(clip.name))
+    const add = (name: string, clip: ClipFacts): void => {
+      this.stems.push(stem(name))
       this.owners.push(clip)
-      for (const name of clip.aliases) {
-        this.stems.push(stem(name))
-        this.owners.push(clip)
-      }
+    }
+    for (const clip of clips) {
+      add(clip.name, clip)
+      for (const name of clip.aliases) add(name, clip)
     }
     this.exact = new Keys(this.stems)
   }
@@ -82,7 +68,7 @@ class Names {
 
   /** Those whose bare names are the same. */
   bareLike(own: string): readonly ClipFacts[] {
-    this.heads ??= new Keys(this.stems, headHash, (stem, asked) => bareHead(stem) === bareHead(asked))
+    this.heads ??= new Keys(this.stems, bareHead)
     const head = bareHead(own)
     let index = this.bare.get(head)
     if (!index) {
@@ -96,12 +82,8 @@ class Names {
   /** Names that a list cut off after eight characters or more. */
   beginningWith(start: string): readonly ClipFacts[] {
     if (start.length < 8) return none
-    this.starts ??= new Keys(
-      this.stems,
-      (text) => hashOn(seed, text, 8),
-      (stem, asked) => stem.startsWith(asked),
-    )
-    return this.starts.of(start).map(this.owner)
+    this.starts ??= new Keys(this.stems, (s) => s.slice(0, 8))
+    return this.starts.of(start).flatMap((i) => ((this.stems[i] as string).startsWith(start) ? this.owner(i) : []))
   }
 
   /** Clips whose names stand beside a name in the order of the alphabet. */
@@ -212,20 +194,13 @@ function byScene(clips: readonly ClipFacts[]): Index {
 /** An index over `clips`; all but names, ids and copies is indexed when it is first asked for. */
 export function inventory(clips: readonly ClipFacts[]): Inventory {
   const names = new Names(clips)
-  const met = new Map<string, ClipFacts>()
-  let ids: Keys | null = null
+  const ids = new Keys(clips.map((c) => c.id))
   const copies = new Copies(clips)
   let reels: Reels | null = null
   let scenes: Index | null = null
   let minutes: readonly ClipFacts[][] | null = null
   return {
-    byId(id) {
-      const known = met.get(id)
-      if (known) return known
-      ids ??= new Keys(clips.map((c) => c.id))
-      return clips[ids.of(id)[0] ?? -1]
-    },
-    meet: (clip) => void met.set(clip.id, clip),
+    byId: (id) => clips[ids.of(id)[0] ?? -1],
     all: clips,
     nearest(wanted, t) {
       minutes ??= byMinute(clips)

@@ -5,41 +5,33 @@ export class Keys {
   /** By place, the next one with the same hash, counted from 1; 0 is none. */
   private readonly next: Int32Array
 
-  /** `alike`: which keys are found by a text, by default the same; all of these have its `hash`. */
+  /** `by`: what of a key it is found by, all of it by default; worked out when it is asked for, and not kept. */
   constructor(
     private readonly keys: readonly string[],
-    private readonly hash: (text: string) => number = (text) => hashOn(seed, text),
-    private readonly alike: (key: string, text: string) => boolean = (key, text) => key === text,
+    private readonly by: (key: string) => string = (key) => key,
   ) {
     this.first = new Int32Array(2 ** Math.ceil(Math.log2(keys.length * 2 + 1)))
     this.next = new Int32Array(keys.length)
     for (let i = keys.length - 1; i >= 0; i--) {
-      const slot = this.slot(keys[i] as string)
+      const slot = this.slot(by(keys[i] as string))
       this.next[i] = this.first[slot] as number
       this.first[slot] = i + 1
     }
   }
 
-  /** The places of what is found by a text, from 0, in their order. */
-  of(text: string): number[] {
+  /** The places of the keys that are found by the same as this one, from 0, in their order. */
+  of(key: string): number[] {
+    const wanted = this.by(key)
     const found: number[] = []
-    for (let i = this.first[this.slot(text)] as number; i > 0; i = this.next[i - 1] as number)
-      if (this.alike(this.keys[i - 1] as string, text)) found.push(i - 1)
+    for (let i = this.first[this.slot(wanted)] as number; i > 0; i = this.next[i - 1] as number)
+      if (this.by(this.keys[i - 1] as string) === wanted) found.push(i - 1)
     return found
   }
 
+  /** FNV-1a over the UTF-16 code units. */
   private slot(text: string): number {
-    const hash = this.hash(text)
+    let hash = -2128831035
+    for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 16777619)
     return (hash ^ (hash >>> 15)) & (this.first.length - 1)
   }
-}
-
-/** FNV-1a over UTF-16 code units, from `seed` on. */
-export const seed = -2128831035
-export const hashUnit = (hash: number, unit: number): number => Math.imul(hash ^ unit, 16777619)
-/** The same over a text, or the part of it before `to`. */
-export function hashOn(hash: number, text: string, to = text.length): number {
-  let h = hash
-  for (let i = 0; i < to && i < text.length; i++) h = hashUnit(h, text.charCodeAt(i))
-  return h
 }

@@ -38,10 +38,9 @@ function* rounds({ event, scene, take, only }: RuledEvent, inv: Inventory): Gene
     return full ? [full, c] : [c]
   }
   const coming = (list: readonly ClipFacts[]) => list.flatMap((c) => (c.light ? whole(c) : c)).filter(comes)
-  const first = coming([...names.flatMap((n) => inv.ofCopy(plainPath(n))), ...called.flatMap((n) => inv.exactly(n))]).filter(
-    (c, i, list) => list.indexOf(c) === i,
-  )
-  yield first
+  const first = coming([...names.flatMap((n) => inv.ofCopy(plainPath(n))), ...called.flatMap((n) => inv.exactly(n))])
+  // Most names are those of one clip, which cannot come twice.
+  yield first.length > 1 ? [...new Set(first)] : first
   const before = new Set(first)
   const fresh = (list: readonly ClipFacts[]) => coming(list).filter((c) => !before.has(c) && before.add(c))
   yield fresh([...(event.reel ? inv.onReel(event.reel) : []), ...called.flatMap((n) => inv.loosely(n)), ...(scene ? inv.ofScene(scene, take) : [])])
@@ -151,9 +150,7 @@ function weighAll(q: Question): Weighed {
         continue
       }
       const c = weigh(event, clip, how)
-      if (!c) continue
-      weighed.push(c)
-      inv.meet(clip)
+      if (c) weighed.push(c)
     }
     if (weighed.some(possible)) break
   }

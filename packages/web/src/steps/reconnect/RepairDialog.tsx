@@ -62,10 +62,10 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
     if (!kept) return null
     const own = wanted.filter((r) => !kept.rules.some((k) => JSON.stringify(k) === JSON.stringify(r)))
     return act(
-      set({ projectId: projectId, rules: wanted, version: kept.version }),
+      set({ projectId, rules: wanted, version: kept.version }),
       (c) => c.sentence,
       projectId,
-      (now: MatchRules) => set({ projectId: projectId, rules: [...now.rules.filter((r) => !own.some((o) => o.id === r.id)), ...own], version: now.version }),
+      (now: MatchRules) => set({ projectId, rules: withRules(now.rules, own), version: now.version }),
     )
   }
   const repair = async (wanted: MatchRule[]) => {
