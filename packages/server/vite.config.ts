@@ -11,7 +11,7 @@ export default {
     rolldownOptions: {
       input: Object.fromEntries(['api', 'worker', 'upgrade', 'cuts/child'].map((name) => [name.replace(/.*\//, ''), `${import.meta.dirname}/src/${name}.ts`])),
       // Side by side: one of them starts another by its name.
-      output: { chunkFileNames: '[name]-[hash].js' },
+      output: { chunkFileNames: '[name]-[hash].js', sourcemapExcludeSources: true },
     },
   },
 }

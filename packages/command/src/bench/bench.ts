@@ -3,7 +3,7 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import { copyFile, mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
-import type { ClipPage, Input, routes } from '@naranja/contract'
+import { type ClipPage, ClipSort, type Input, type routes } from '@naranja/contract'
 import { demoClips, makeDemoMedia, moveAwayCard } from '@naranja/demo'
 import { backUp, emptyTechnical } from '@naranja/media'
 import { ClipEntity, type ClipRecord, untouched } from '@naranja/server/records'
@@ -58,10 +58,10 @@ async function describing(client: Client, volumes: string): Promise<Figure> {
   return { name: 'describing 1,000 files against two ffprobe at a time', value: milliseconds / baseline, goal: 1.1, unit: 'ratio' }
 }
 
+const size = { width: 1920, height: 1080 }
+const technical = { ...emptyTechnical, wrapper: 'mov', codec: 'H.264 High', ...size, frames: 100, longGop: true, hasPicture: true, dataRate: 5e7 }
 /** A project of so many made-up clips; made once for all figures that ask. */
 async function list(client: Client, instance: Instance, n: number): Promise<string> {
-  const size = { width: 1920, height: 1080 }
-  const technical = { ...emptyTechnical, wrapper: 'mov', codec: 'H.264 High', ...size, frames: 100, longGop: true, hasPicture: true, dataRate: 5e7 }
   const name = `list of ${n}`
   const old = (await client.ask('projects')).find((p) => p.name === name)
   if (old) return old.id
@@ -100,50 +100,54 @@ async function list(client: Client, instance: Instance, n: number): Promise<stri
   return project.id
 }
 
-/** How long a page takes, in milliseconds: the median over ten in a row, the worst of several ways to ask. */
+/** How long a page takes, in milliseconds: the median over ten in a row, the worst of every order and a condition of every kind. */
 async function pages(client: Client, instance: Instance): Promise<Figure> {
   const [few, many] = [await list(client, instance, 1000), await list(client, instance, 100_000)]
   const where = (w: object) => ({ where: JSON.stringify([w]) })
   const ways: Omit<Input<typeof routes.clips>, 'projectId'>[] = [
-    { sort: 'place' },
-    { sort: 'byScene' },
-    { sort: 'byDay', descending: 'true' },
-    { sort: 'start' },
-    { sort: 'frames', descending: 'true' },
+    ...ClipSort.options.map((sort, i) => ({ sort, descending: String(i % 2 === 1) })),
+    where({ field: 'roll', is: 'A0003' }),
     where({ field: 'day', is: 'Day 0' }),
+    where({ field: 'reel', is: 'A0003' }),
+    where({ field: 'scene', is: '5' }),
+    where({ field: 'camera', is: null }),
+    where({ field: 'codec', is: technical.codec }),
     where({ field: 'ticked', is: true }),
+    where({ field: 'ticked', is: false }),
     where({ field: 'backups', is: 0 }),
     where({ field: 'notice', is: 'no-reel' }),
   ]
   let worst = 0
   let which = ''
+  const pageOf = async (way: (typeof ways)[number], projectId: string, limit: number, after: string) => {
+    const began = performance.now()
+    // Read as a browser reads it: what this client checks of every row would be measured with it.
+    const page = (await (await client.response('clips', { projectId, limit, ...way, ...(after ? { after } : {}) })).json()) as ClipPage
+    return { took: performance.now() - began, next: page.next ?? '', total: page.total }
+  }
   for (const way of ways) {
-    const walk = async (projectId: string): Promise<number> => {
-      const times: number[] = []
-      let after = ''
-      for (let i = 0; i < 10; i++) {
-        const began = performance.now()
-        const page: ClipPage = await client.ask('clips', { projectId, limit: 100, ...way, ...(after ? { after } : {}) })
-        times.push(performance.now() - began)
-        after = page.next ?? ''
-      }
-      return median(times)
-    }
-    await walk(few)
-    await walk(many)
+    // A page has as many rows in both: of what few have there are few in a thousand.
+    const limit = Math.min(100, (await pageOf(way, few, 100, '')).total)
     const [a, b]: [number[], number[]] = [[], []]
-    for (let i = 0; i < 3; i++) {
-      a.push(await walk(few))
-      b.push(await walk(many))
+    // Both in turn, page by page, so that whatever else the machine does slows both; the first round fills what is kept.
+    for (let round = 0; round < 5; round++) {
+      let [inFew, inMany] = ['', '']
+      for (let i = 0; i < 10; i++) {
+        const [x, y] = [await pageOf(way, few, limit, inFew), await pageOf(way, many, limit, inMany)]
+        ;[inFew, inMany] = [x.next, y.next]
+        if (round === 0) continue
+        a.push(x.took)
+        b.push(y.took)
+      }
     }
     const ratio = median(b) / median(a)
     step(`${Object.values(way).join(' ')}: ${ratio.toFixed(2)} (${median(b).toFixed(1)} ms)`)
     if (ratio > worst) [worst, which] = [ratio, Object.values(way).join(' ')]
   }
   return {
-    name: `a page of the clip list, 100,000 clips against 1,000, the slowest of ${ways.length} orders and conditions (${which})`,
+    name: `a page of the clip list, 100,000 clips against 1,000, the slowest of all ${ways.length} orders and conditions (${which})`,
     value: worst,
-    goal: 3,
+    goal: 2,
     unit: 'ratio',
   }
 }
@@ -155,7 +159,7 @@ async function searching(client: Client, instance: Instance): Promise<Figure> {
     const times: number[] = []
     for (let i = 0; i < 15; i++) {
       const began = performance.now()
-      await client.ask('clips', { projectId, limit: 100, search: `word${(from + i * 37) % 997}` })
+      await (await client.response('clips', { projectId, limit: 100, search: `word${(from + i * 37) % 997}` })).json()
       times.push(performance.now() - began)
     }
     return median(times)
@@ -167,7 +171,7 @@ async function searching(client: Client, instance: Instance): Promise<Figure> {
     a.push(await search(few, i * 5))
     b.push(await search(many, i * 5))
   }
-  return { name: 'a text anywhere in the clip list, 100,000 clips against 1,000', value: median(b) / median(a), goal: 15, unit: 'ratio' }
+  return { name: 'a text anywhere in the clip list, 100,000 clips against 1,000', value: median(b) / median(a), goal: 7, unit: 'ratio' }
 }
 
 /** Memory of a process of the instance, in MB, after everything that a person looks at first has been asked for. */
@@ -183,7 +187,7 @@ async function memory(client: Client, instance: Instance, role: 'api' | 'worker'
   return {
     name: role === 'api' ? 'memory of the API with 100,000 clips, in MB' : 'memory of a worker without FFmpeg, in MB',
     value: megabytes,
-    goal: role === 'api' ? 400 : 200,
+    goal: role === 'api' ? 250 : 130,
     unit: 'MB',
   }
 }

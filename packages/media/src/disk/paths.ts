@@ -4,7 +4,10 @@ import { join } from 'node:path'
 import { linkFolder, linkTo } from './temporary.ts'
 
 /** A path as text for people; bytes that are not UTF-8 show as �. */
-export const pathText = (p: Uint8Array): string => Buffer.from(p).toString('utf8')
+export const pathText = (p: Uint8Array): string => seenAs(p).toString('utf8')
+
+/** The same bytes with what buffers can do; no copy. */
+const seenAs = (p: Uint8Array): Buffer => (Buffer.isBuffer(p) ? p : Buffer.from(p.buffer, p.byteOffset, p.byteLength))
 
 const slash = Buffer.from('/')
 
@@ -15,15 +18,15 @@ export function joinBytes(folder: Uint8Array, name: Uint8Array): Buffer {
   return folder.at(-1) === 47 ? Buffer.concat([folder, name]) : Buffer.concat([folder, slash, name])
 }
 
-export const lastName = (p: Uint8Array): Buffer => Buffer.from(p.subarray(Buffer.from(p).lastIndexOf(47) + 1))
-export const parentOf = (p: Uint8Array): Buffer => Buffer.from(p.subarray(0, Math.max(0, Buffer.from(p).lastIndexOf(47))))
+export const lastName = (p: Uint8Array): Buffer => Buffer.from(p.subarray(seenAs(p).lastIndexOf(47) + 1))
+export const parentOf = (p: Uint8Array): Buffer => Buffer.from(p.subarray(0, Math.max(0, seenAs(p).lastIndexOf(47))))
 
 /** What of `path` lies below `folder`: empty for the folder itself, null for what lies elsewhere. All lies below an empty one. */
 export function below(path: Uint8Array, folder: Uint8Array): Buffer | null {
-  const whole = Buffer.from(path)
+  const whole = seenAs(path)
   if (whole.equals(folder)) return Buffer.alloc(0)
-  if (folder.length === 0) return whole
-  const start = folder.at(-1) === 47 ? Buffer.from(folder) : Buffer.concat([folder, slash])
+  if (folder.length === 0) return Buffer.from(whole)
+  const start = folder.at(-1) === 47 ? seenAs(folder) : Buffer.concat([folder, slash])
   return whole.subarray(0, start.length).equals(start) ? Buffer.from(whole.subarray(start.length)) : null
 }
 

@@ -5,7 +5,7 @@ import { usedClips } from '../cuts/index.ts'
 import { change } from '../history/index.ts'
 import type { Context } from '../platform/index.ts'
 import { BackupEntity, type BackupRecord, ClipEntity, CopyEntity, settings, TreeEntity } from '../records/index.ts'
-import { checkedClips, eachClip, isLight, readSetting, rollSums, writeSetting } from '../store/index.ts'
+import { checkedClips, clipsInTurn, isLight, readSetting, rollSums, writeSetting } from '../store/index.ts'
 import { awayVolumes, refOf, rootsHere, volumeNames } from '../volumes/index.ts'
 
 const rowOf = (b: BackupRecord, roots: ReadonlyMap<string, Buffer>, away: ReadonlyMap<string, string>): BackupRow => ({
@@ -45,19 +45,20 @@ export async function listRolls(ctx: Context, projectId: string): Promise<RollRo
   const copied = new Set(copies.map((c) => c.clipId))
   const key = (r: { day: string; roll: string }) => `${r.day}\0${r.roll}`
   const far = new Map<string, { away: number; copyable: number; copied: number; used: number; checked: number }>()
-  for await (const c of eachClip(ctx.db, projectId)) {
-    let n = far.get(key(c))
-    if (!n) {
-      n = { away: 0, copyable: 0, copied: 0, used: 0, checked: 0 }
-      far.set(key(c), n)
+  for await (const clips of clipsInTurn(ctx.db, projectId))
+    for (const c of clips) {
+      let n = far.get(key(c))
+      if (!n) {
+        n = { away: 0, copyable: 0, copied: 0, used: 0, checked: 0 }
+        far.set(key(c), n)
+      }
+      if (c.gone || away.has(c.volumeId)) n.away++
+      if (used.clips.has(c.id)) n.used++
+      if (checked.has(c.id)) n.checked++
+      if (!c.technical.hasPicture || c.technical.fault || isLight(c)) continue
+      n.copyable++
+      if (copied.has(c.id)) n.copied++
     }
-    if (c.gone || away.has(c.volumeId)) n.away++
-    if (used.clips.has(c.id)) n.used++
-    if (checked.has(c.id)) n.checked++
-    if (!c.technical.hasPicture || c.technical.fault || isLight(c)) continue
-    n.copyable++
-    if (copied.has(c.id)) n.copied++
-  }
   const nothing = { away: 0, copyable: 0, copied: 0, used: 0, checked: 0 }
   return sums
     .map(

@@ -317,6 +317,14 @@ const faults: Step = {
   },
 }
 
+/** Every order that a list can have goes by an index. */
+const bySize: Step = {
+  name: 'BySize1765900000000',
+  async up(q) {
+    await q.query(`ALTER TABLE clip ADD KEY IF NOT EXISTS bySize (projectId, removed, size, id)`)
+  },
+}
+
 /** All of them, in their order. */
 export const steps: readonly Step[] = [
   start,
@@ -340,4 +348,5 @@ export const steps: readonly Step[] = [
   lookedAfter,
   documents,
   faults,
+  bySize,
 ]

@@ -7,8 +7,11 @@ type Told = Pick<ClipRecord, 'id' | 'described' | 'reel' | 'reelSource'>
 
 export const present = (c: Told, field: Field): string | null => (field === 'reel' ? c.reel : (c.described[field]?.value ?? null))
 
-export const presentAll = (c: Told): Record<Field, string | null> =>
-  Object.fromEntries(describable.map((f) => [f, present(c, f)])) as Record<Field, string | null>
+export function presentAll(c: Told): Record<Field, string | null> {
+  const all = {} as Record<Field, string | null>
+  for (const f of describable) all[f] = present(c, f)
+  return all
+}
 
 /** Columns of a clip that tell whether it is a light copy. */
 export const lightColumns = {

@@ -35,6 +35,11 @@ export class Json<T> {
   }
 }
 
+/** A list that is made while it is sent, piece by piece, so that a hundred thousand rows are never in memory at once. */
+export class Pieces<R> {
+  constructor(readonly pieces: AsyncIterable<readonly R[]>) {}
+}
+
 /** An answer that is no JSON: a picture, a text, a stream. Its media type is the route's. */
 export class Content {
   constructor(
@@ -51,12 +56,13 @@ export const savedAs = (name: string): Record<string, string> => ({ 'content-dis
 export const keptFor = (seconds: number): Record<string, string> => ({ 'cache-control': `private, max-age=${seconds}` })
 
 type Ok = { readonly ok: true }
+type Piecewise<T> = T extends readonly (infer R)[] ? Pieces<R> : never
 /** What a handler gives; nothing where all there is to say is that it was done. */
 type Answered<R extends Route> = R extends { type: string }
   ? Content
   : R extends { answer: infer S extends Schema }
     ? // biome-ignore lint/suspicious/noConfusingVoidType: a handler that has nothing to say gives nothing
-      S['_zod']['input'] | Json<S['_zod']['input']> | (S['_zod']['output'] extends Ok ? void : never)
+      S['_zod']['input'] | Json<S['_zod']['input']> | Piecewise<S['_zod']['input']> | (S['_zod']['output'] extends Ok ? void : never)
     : never
 
 export type Handler<R extends Route> = (ctx: Context, asked: Asked<R>) => Answered<R> | Promise<Answered<R>>

@@ -16,11 +16,23 @@ import { z } from 'zod'
 import { usedClips } from '../cuts/index.ts'
 import { clipOf, nowhere, presentAll } from '../originals/index.ts'
 import { projectDecode, shownAs } from '../picture/index.ts'
-import { type Context, Derived, Refusal } from '../platform/index.ts'
+import { type Context, Derived, Refusal, steadily } from '../platform/index.ts'
 import { finishingOf, stateNow, unfitFor } from '../sources/index.ts'
 import { specsOfCopies } from '../specs/index.ts'
-import { type ClipRecord, CopyEntity, type CopyRecord, ListenedEntity } from '../records/index.ts'
-import { checkedClips, clipPage, countClips, type Counted, eachClip, type PageAsk, readCursor } from '../store/index.ts'
+import { CopyEntity, type CopyRecord, ListenedEntity } from '../records/index.ts'
+import {
+  checkedClips,
+  clipPage,
+  countClips,
+  type Counted,
+  clipsInTurn,
+  type ListedClip,
+  type PageAsk,
+  readCursor,
+  readTexts,
+  searchWords,
+  type Texts,
+} from '../store/index.ts'
 import { awayVolumes, refOf, seen } from '../volumes/index.ts'
 
 const copyPath = (label: string, c: { path: string }): string => `${label}/${c.path}`
@@ -61,7 +73,7 @@ function copyStation(copies: readonly Pick<CopyRecord, 'state' | 'gone'>[]): Sta
   return copies.some((c) => c.state === 'failed-check' || c.state === 'failed') ? 'wrong' : 'open'
 }
 
-function stationsOf(c: ClipRecord, a: Around): Stations {
+function stationsOf(c: ListedClip, a: Around): Stations {
   const t = c.technical
   return [
     t.fault ? 'wrong' : a.away.has(c.volumeId) || c.gone ? 'away' : 'reached',
@@ -71,8 +83,9 @@ function stationsOf(c: ClipRecord, a: Around): Stations {
   ]
 }
 
-function rowOf(c: ClipRecord, a: Around): ClipRow {
+function rowOf(c: ListedClip, a: Around): ClipRow {
   const t = c.technical
+  const said = presentAll(c)
   return {
     id: c.id,
     name: c.name,
@@ -105,7 +118,7 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
       away: a.away.has(x.volumeId),
     })),
     ticked: Boolean(c.ticked),
-    ...presentAll(c),
+    ...{ scene: said.scene, take: said.take, angle: said.angle, camera: said.camera, reel: said.reel, plain: said.plain, notes: said.notes },
     size: c.size,
     dataRate: t.dataRate,
     depth: t.depth,
@@ -121,6 +134,15 @@ function rowOf(c: ClipRecord, a: Around): ClipRow {
 
 /** What was counted and found, as long as the project's version holds. */
 const lists = new Derived<Promise<Counted>>({ things: 200 })
+/** What is searched in; of a hundred thousand clips some 15 MB. */
+const texts = new Derived<Promise<Texts>>({ bytes: { most: 100e6, of: (t) => t.bytes } })
+const textsOf = (ctx: Context, projectId: string): Promise<Texts> =>
+  steadily(
+    texts,
+    projectId,
+    () => ctx.version(projectId, ['clips']),
+    () => readTexts(ctx.db, projectId),
+  )
 
 /** Conditions as they came with the question. */
 function conditionsOf(text: string | undefined): ClipCondition[] {
@@ -136,7 +158,9 @@ export async function listClips(ctx: Context, projectId: string, query: z.infer<
   if (query.after && !readCursor(query.after)) throw new Refusal('bad-request', 'The list cannot go on from there. Reload the page.')
   const ask: PageAsk = { projectId, ...query, where: conditionsOf(query.where) }
   const list = `${projectId} ${query.sort} ${query.descending} ${query.search ?? ''}\0${query.where ?? ''}`
-  const counted = await lists.of(list, await ctx.version(projectId), () => countClips(ctx.db, ask))
+  const counted = await lists.of(list, await ctx.version(projectId), async () =>
+    countClips(ctx.db, ask, searchWords(ask.search).length > 0 ? await textsOf(ctx, projectId) : null),
+  )
   const page = await clipPage(ctx.db, ask, counted)
   const a = await around(
     ctx,
@@ -192,26 +216,26 @@ export async function clipDetail(ctx: Context, id: string): Promise<ClipDetail> 
   }
 }
 
-export async function laneClips(ctx: Context, projectId: string): Promise<LaneClip[]> {
+/** What the day chart needs of every clip that can be read. */
+export async function* laneClips(ctx: Context, projectId: string): AsyncGenerator<LaneClip[]> {
   const away = await awayVolumes(ctx)
-  const out: LaneClip[] = []
-  for await (const c of eachClip(ctx.db, projectId)) {
-    const t = c.technical
-    if (t.fault) continue
-    out.push({
-      id: c.id,
-      name: c.name,
-      lane: c.roll,
-      reel: c.reel,
-      start: c.start,
-      drop: t.drop,
-      frames: c.frames,
-      rate: t.rate,
-      day: c.day,
-      away: away.has(c.volumeId) || c.gone,
-      sound: !t.hasPicture,
-      hasSound: t.hasSound,
-    })
-  }
-  return out
+  for await (const clips of clipsInTurn(ctx.db, projectId))
+    yield clips.flatMap((c) =>
+      c.technical.fault
+        ? []
+        : {
+            id: c.id,
+            name: c.name,
+            lane: c.roll,
+            reel: c.reel,
+            start: c.start,
+            drop: c.technical.drop,
+            frames: c.frames,
+            rate: c.technical.rate,
+            day: c.day,
+            away: away.has(c.volumeId) || c.gone,
+            sound: !c.technical.hasPicture,
+            hasSound: c.technical.hasSound,
+          },
+    )
 }

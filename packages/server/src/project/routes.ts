@@ -1,5 +1,5 @@
 /** What requests ask of this room. */
-import type { Handlers } from '../platform/index.ts'
+import { type Handlers, Json, Pieces } from '../platform/index.ts'
 import { clipDetail, laneClips, listClips } from './clips.ts'
 import { createProject, editProject, listProjects, projectRow, removeProject, setViewing, summary, viewingOf } from './service.ts'
 import { undo } from './undo.ts'
@@ -19,7 +19,7 @@ export const projectRoutes = {
     return body
   },
   undo: (ctx, { params, body }) => undo(ctx, params.projectId, body),
-  clips: (ctx, { params, query }) => listClips(ctx, params.projectId, query),
-  lanes: (ctx, { params }) => laneClips(ctx, params.projectId),
+  clips: async (ctx, { params, query }) => Json.of(await listClips(ctx, params.projectId, query)),
+  lanes: (ctx, { params }) => new Pieces(laneClips(ctx, params.projectId)),
   clip: (ctx, { params }) => clipDetail(ctx, params.clipId),
 } satisfies Partial<Handlers>

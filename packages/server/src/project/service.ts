@@ -24,7 +24,7 @@ import {
   TaskEntity,
   ViewingEntity,
 } from '../records/index.ts'
-import { forgetSettings, checkedClips, type ClipBrief, eachClip, isLight } from '../store/index.ts'
+import { forgetSettings, checkedClips, type ClipBrief, clipsInTurn, isLight } from '../store/index.ts'
 import { cancelTasks } from '../tasks/index.ts'
 import { awayVolumes, stateOf, volumeNames } from '../volumes/index.ts'
 
@@ -161,32 +161,33 @@ async function sumOfClips(ctx: Context, id: string): Promise<OfClips> {
   const [rolls, days, away] = [new Set<string>(), new Set<string>(), new Map<string, number>()]
   const kinds = new Map<string, { notice: Notice; count: number }>()
   const technical: ClipBrief['technical'][] = []
-  for await (const c of eachClip(ctx.db, id)) {
-    const t = c.technical
-    n.clips++
-    n.seconds += c.seconds
-    n.bytes += c.size
-    rolls.add(c.roll)
-    days.add(c.day)
-    if (c.ticked) n.ticked++
-    if (c.backups > 1) n.safeTwice++
-    if (!isLight(c)) n.originals++
-    if (c.backups === 0 && !isLight(c)) n.unsafe++
-    if (gone.has(c.volumeId)) away.set(c.volumeId, (away.get(c.volumeId) ?? 0) + 1)
-    for (const code of c.noticeCodes.split(',').filter(Boolean)) {
-      const kind = kinds.get(code)
-      if (kind) kind.count++
-      else {
-        const notice = c.notices().find((x) => x.code === code)
-        if (notice) kinds.set(code, { notice, count: 1 })
+  for await (const clips of clipsInTurn(ctx.db, id))
+    for (const c of clips) {
+      const t = c.technical
+      n.clips++
+      n.seconds += c.seconds
+      n.bytes += c.size
+      rolls.add(c.roll)
+      days.add(c.day)
+      if (c.ticked) n.ticked++
+      if (c.backups > 1) n.safeTwice++
+      if (!isLight(c)) n.originals++
+      if (c.backups === 0 && !isLight(c)) n.unsafe++
+      if (gone.has(c.volumeId)) away.set(c.volumeId, (away.get(c.volumeId) ?? 0) + 1)
+      for (const code of c.noticeCodes.split(',').filter(Boolean)) {
+        const kind = kinds.get(code)
+        if (kind) kind.count++
+        else {
+          const notice = c.notices().find((x) => x.code === code)
+          if (notice) kinds.set(code, { notice, count: 1 })
+        }
       }
+      if (isLight(c)) continue
+      technical.push(t)
+      if (!t.hasPicture || t.fault) continue
+      n.copyable++
+      if (hasCopy.has(c.id)) n.copied++
     }
-    if (isLight(c)) continue
-    technical.push(t)
-    if (!t.hasPicture || t.fault) continue
-    n.copyable++
-    if (hasCopy.has(c.id)) n.copied++
-  }
   const advised = advise(technical)
   return {
     ...n,

@@ -1,8 +1,9 @@
 /** Questions about clips that go by index, and many rows changed at once. */
 import type { ClipCondition, ClipSort } from '@naranja/contract'
-import { type EntityManager, In, type SelectQueryBuilder } from 'typeorm'
-import { ClipEntity, clipDocuments, type ClipRecord, MasterEntity } from '../records/index.ts'
+import type { EntityManager, SelectQueryBuilder } from 'typeorm'
+import { ClipEntity, clipDocuments, type ClipRecord, type Document, MasterEntity } from '../records/index.ts'
 import { whole } from '../database/index.ts'
+import type { Texts } from './texts.ts'
 
 export interface PageAsk {
   readonly projectId: string
@@ -15,7 +16,7 @@ export interface PageAsk {
 }
 
 /** The key of the last row of a page, opaque to clients. */
-const cursorOf = (row: ClipRecord, sort: ClipSort): string => Buffer.from(JSON.stringify([row[sort] ?? null, row.id])).toString('base64url')
+const cursorOf = (row: Partial<ClipRecord>, sort: ClipSort): string => Buffer.from(JSON.stringify([row[sort] ?? null, row.id])).toString('base64url')
 
 /** The key and id that a cursor holds; null where it is none. */
 export function readCursor(text: string): [string | number | null, string] | null {
@@ -31,11 +32,12 @@ export function readCursor(text: string): [string | number | null, string] | nul
 
 const like = (s: string): string => `%${s.replace(/[\\%_]/g, (c) => `\\${c}`)}%`
 
+/** The words of what was typed, each of which stands somewhere in what is found. */
+export const searchWords = (typed: string | undefined): string[] => (typed ?? '').toLowerCase().split(/\s+/).filter(Boolean).slice(0, 8)
+
 function conditions(q: SelectQueryBuilder<ClipRecord>, ask: PageAsk): SelectQueryBuilder<ClipRecord> {
   q.where('c.projectId = :p AND c.removed = 0', { p: ask.projectId })
-  // Each word stands somewhere.
-  for (const [i, word] of (ask.search ?? '').toLowerCase().split(/\s+/).filter(Boolean).slice(0, 8).entries())
-    q.andWhere(`c.searched LIKE :s${i}`, { [`s${i}`]: like(word) })
+  for (const [i, word] of searchWords(ask.search).entries()) q.andWhere(`c.searched LIKE :s${i}`, { [`s${i}`]: like(word) })
   for (const [i, w] of (ask.where ?? []).entries()) {
     const name = `w${i}`
     if (w.field === 'notice') q.andWhere(`c.noticeCodes LIKE :${name}`, { [name]: `%,${w.is},%` })
@@ -55,30 +57,23 @@ export interface Counted {
   readonly ids: readonly string[] | null
 }
 
-/**
- * Clips that a text, or a notice, leads to, from an index that holds them, without reading a row; null where there is neither, or
- * they are too many. Other conditions are looked at later.
- */
-async function lookedUp(db: EntityManager, ask: PageAsk): Promise<string[] | null> {
-  const notice = ask.where?.find((w) => w.field === 'notice')
-  const words = (ask.search ?? '').toLowerCase().split(/\s+/).filter(Boolean).slice(0, 8)
-  if (words.length === 0 && !notice) return null
-  const [index, tests, values] =
-    words.length > 0
-      ? ['searching', words.map(() => 'searched LIKE ?').join(' AND '), words.map(like)]
-      : ['noticed', 'noticeCodes LIKE ?', [`%,${notice?.is},%`]]
-  const rows = (await db.query(`SELECT id FROM clip FORCE INDEX (${index}) WHERE projectId = ? AND removed = 0 AND ${tests} LIMIT ${few + 1}`, [
-    ask.projectId,
-    ...values,
+/** Clips with a notice, from an index that holds them, without reading a row. Other conditions are looked at later. */
+async function noticed(db: EntityManager, projectId: string, notice: string): Promise<string[] | null> {
+  const rows = (await db.query(`SELECT id FROM clip FORCE INDEX (noticed) WHERE projectId = ? AND removed = 0 AND noticeCodes LIKE ? LIMIT ${few + 1}`, [
+    projectId,
+    `%,${notice},%`,
   ])) as { id: string }[]
   return rows.length > few ? null : rows.map((r) => r.id)
 }
 
-/** How many clips a list has, whatever page of it is asked for. */
-export async function countClips(db: EntityManager, ask: PageAsk): Promise<Counted> {
+/** How many clips a list has, whatever page of it is asked for. `texts` are those of the project, where the list is searched. */
+export async function countClips(db: EntityManager, ask: PageAsk, texts: Texts | null): Promise<Counted> {
   const repo = db.getRepository(ClipEntity)
   const way = ask.descending ? 'DESC' : 'ASC'
-  const found = await lookedUp(db, ask)
+  const searched = texts?.holding(searchWords(ask.search), few)
+  if (searched && !searched.ids && !ask.where?.length) return { total: searched.total, ids: null }
+  const notice = ask.where?.find((w) => w.field === 'notice')
+  const found = searched?.ids ?? (notice?.is ? await noticed(db, ask.projectId, notice.is) : null)
   if (!found) return { total: await conditions(repo.createQueryBuilder('c'), ask).getCount(), ids: null }
   // By their ids, not along the order: the order would be walked to its end for the last of them.
   const ordered = found.length
@@ -91,15 +86,40 @@ export async function countClips(db: EntityManager, ask: PageAsk): Promise<Count
   return { total: ordered.length, ids: ordered.map((r) => r.id) }
 }
 
+/** What the list shows of a clip. */
+const listed = [
+  ...(['id', 'name', 'roll', 'day', 'reel', 'reelSource', 'volumeId', 'path', 'modified', 'size', 'start', 'frames', 'technical', 'notices'] as const),
+  ...(['described', 'crop', 'decode', 'lookId', 'gone', 'backups', 'ticked'] as const),
+] as const
+export type ListedClip = Pick<ClipRecord, (typeof listed)[number]>
+type ListedRow = Omit<ListedClip, keyof typeof clipDocuments> & Record<'technical' | 'notices' | 'described', string> & Record<'crop' | 'decode', string | null>
+
+const maybe = <T>(document: Document<T>, text: string | null): T | null => (text === null || text === 'null' ? null : document.read(text))
+
+/** Clips by their ids, in whatever order. Read by hand: a page is made at every step of a scroll, and making records takes most of its time. */
+async function listedClips(db: EntityManager, ids: readonly string[], sort: ClipSort): Promise<ListedClip[]> {
+  if (ids.length === 0) return []
+  const rows: ListedRow[] = await db.query(`SELECT ${[...new Set<string>([...listed, sort])].join(', ')} FROM clip WHERE id IN (?)`, [ids])
+  return rows.map((r) => ({
+    ...r,
+    technical: clipDocuments.technical.read(r.technical),
+    notices: clipDocuments.notices.read(r.notices),
+    described: clipDocuments.described.read(r.described),
+    crop: maybe(clipDocuments.crop, r.crop),
+    decode: maybe(clipDocuments.decode, r.decode),
+    ticked: Boolean(r.ticked),
+  }))
+}
+
 /** One page of a list by keyset. */
-export async function clipPage(db: EntityManager, ask: PageAsk, known: Counted): Promise<{ rows: ClipRecord[]; next: string | null }> {
+export async function clipPage(db: EntityManager, ask: PageAsk, known: Counted): Promise<{ rows: ListedClip[]; next: string | null }> {
   const repo = db.getRepository(ClipEntity)
   const way = ask.descending ? 'DESC' : 'ASC'
   const past = ask.descending ? '<' : '>'
   const [key, id] = (ask.after && readCursor(ask.after)) || [null, null]
   /** Rows of a page by their ids, in that order. */
   const page = async (ids: readonly string[], more: boolean) => {
-    const byId = new Map((ids.length ? await repo.findBy({ id: In([...ids]) }) : []).map((c) => [c.id, c]))
+    const byId = new Map((await listedClips(db, ids, ask.sort)).map((c) => [c.id, c]))
     const rows = ids.flatMap((i) => byId.get(i) ?? [])
     const last = rows.at(-1)
     return { rows, next: more && last ? cursorOf(last, ask.sort) : null }
@@ -151,42 +171,44 @@ export interface ClipBrief
   notices(): ClipRecord['notices']
 }
 
-/** Every clip of a project in the order of its places, some thousand at a time, so that a hundred thousand fit beside one another. */
-export async function* eachClip(db: EntityManager, projectId: string): AsyncGenerator<ClipBrief> {
-  const atOnce = 4000
+/** A clip in brief, as the database gives it. */
+interface BriefRow extends Omit<ClipBrief, 'technical' | 'notices' | 'ticked' | 'gone'> {
+  readonly place: string
+  readonly ticked: number
+  readonly gone: string
+  readonly technical: string
+  readonly notices: string
+}
+
+/** Field by field: rows are many, and copying what is left of one takes longer than all the rest. */
+function briefOf(r: BriefRow): ClipBrief {
+  const { codec, width, height, rate, rateGiven, drop, frames, longGop, variable, hasPicture, fault, stamp, sound, sequence } = clipDocuments.technical.read(
+    r.technical,
+  )
+  return {
+    ...{ id: r.id, name: r.name, roll: r.roll, reel: r.reel, day: r.day, volumeId: r.volumeId },
+    ...{ start: r.start, frames: r.frames, seconds: r.seconds, size: r.size, backups: r.backups, noticeCodes: r.noticeCodes },
+    ...{ ticked: Boolean(r.ticked), gone: Boolean(r.gone) },
+    technical: {
+      ...{ codec, width, height, rate, rateGiven, drop, frames, longGop, variable, hasPicture, fault, stamp },
+      ...{ hasSound: sound !== null, isSequence: sequence !== null },
+    },
+    notices: () => clipDocuments.notices.read(r.notices),
+  }
+}
+
+/** Every clip of a project in the order of its places, a thousand at a time, so that a hundred thousand are never in memory at once. */
+export async function* clipsInTurn(db: EntityManager, projectId: string): AsyncGenerator<ClipBrief[]> {
+  const atOnce = 1000
   let after: { place: string; id: string } | null = null
   for (;;) {
-    const rows: (Record<string, never> & { place: string; id: string; technical: string; notices: string })[] = await db.query(
-      `SELECT id, name, roll, reel, day, volumeId, start, frames, seconds, size, backups, noticeCodes, ticked, gone, place, technical, notices FROM clip
-       WHERE projectId = ? AND removed = 0 ${after ? 'AND place >= ? AND (place > ? OR id > ?)' : ''} ORDER BY place, id LIMIT ${atOnce}`,
+    // Without the index named, every thousand would be reached by walking past all before it.
+    const rows: BriefRow[] = await db.query(
+      `SELECT id, name, roll, reel, day, volumeId, start, frames, seconds, size, backups, noticeCodes, ticked, gone, place, technical, notices
+       FROM clip FORCE INDEX (byPlace) WHERE projectId = ? AND removed = 0 ${after ? 'AND place >= ? AND (place > ? OR id > ?)' : ''} ORDER BY place, id LIMIT ${atOnce}`,
       [projectId, ...(after ? [after.place, after.place, after.id] : [])],
     )
-    for (const { technical, notices, ticked, gone, ...r } of rows) {
-      const t = clipDocuments.technical.read(technical)
-      const { codec, width, height, rate, rateGiven, drop, frames, longGop, variable, hasPicture, fault, stamp } = t
-      yield {
-        ...(r as unknown as Omit<ClipBrief, 'technical' | 'notices' | 'ticked' | 'gone'>),
-        ticked: Boolean(ticked),
-        gone: Boolean(gone),
-        technical: {
-          codec,
-          width,
-          height,
-          rate,
-          rateGiven,
-          drop,
-          frames,
-          longGop,
-          variable,
-          hasPicture,
-          fault,
-          stamp,
-          hasSound: t.sound !== null,
-          isSequence: t.sequence !== null,
-        },
-        notices: () => clipDocuments.notices.read(notices),
-      }
-    }
+    if (rows.length > 0) yield rows.map(briefOf)
     const last = rows.at(-1)
     if (rows.length < atOnce || !last) return
     after = { place: last.place, id: last.id }

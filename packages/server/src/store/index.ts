@@ -10,6 +10,7 @@ export * from './files.ts'
 export * from './portions.ts'
 export * from './settings.ts'
 export * from './tasks.ts'
+export * from './texts.ts'
 
 /** Opens the database of an instance. Throws a SchemaError where its tables are of another version than this program. */
 export async function openStore(config: Config): Promise<DataSource> {
