@@ -1,10 +1,12 @@
 /** What names mean: stems, reels as a list format cuts them, names that are only counters. */
 
+import { emptyHash, hashStep } from './hash.ts'
 import { isDigit, isLetter, isPlain, stem } from './stem.ts'
 
 export * from './besides.ts'
 export { type MediaKind, mediaKind } from './cameraFiles.ts'
 export { type FolderFacts, folderFacts } from './folders.ts'
+export { hashOf } from './hash.ts'
 export { fileStem, stem, withoutSeparator } from './stem.ts'
 
 /** Endings that copies commonly carry; a name that differs by one of them is bent, not other. */
@@ -43,6 +45,19 @@ export function bareHead(own: string): string {
   let to = from
   while (isDigit(form.charCodeAt(to))) to++
   return `${form.slice(0, letters).toLowerCase()} ${form.slice(from, to)}`
+}
+
+/** The number of how the bare form of a name begins, without making that text: names are many. */
+export function bareHeadHash(own: string): number {
+  const form = isPlain(own) ? own : bareStem(own)
+  let hash = emptyHash
+  let i = 0
+  // Small letters are capital ones with one bit more.
+  for (; isLetter(form.charCodeAt(i)); i++) hash = hashStep(hash, form.charCodeAt(i) | 32)
+  hash = hashStep(hash, 32)
+  while (form.charCodeAt(i) === 48) i++
+  for (; isDigit(form.charCodeAt(i)); i++) hash = hashStep(hash, form.charCodeAt(i))
+  return hash
 }
 
 export type Agreement = 'agrees' | 'bent' | 'missing' | 'contradicts'

@@ -1,5 +1,5 @@
 /** Originals by name, reel and timecode, for quick questions. */
-import { bareHead, bareStem, beginnings, isNoReel, stem, withoutEndings } from '../naming/index.ts'
+import { bareHead, bareHeadHash, bareStem, beginnings, hashOf, isNoReel, stem, withoutEndings } from '../naming/index.ts'
 import { nominal, type TimecodeDigits } from '../time/index.ts'
 import { Keys } from './keys.ts'
 import type { ClipFacts } from './model.ts'
@@ -68,7 +68,7 @@ class Names {
 
   /** Those whose bare names are the same. */
   bareLike(own: string): readonly ClipFacts[] {
-    this.heads ??= new Keys(this.stems, bareHead)
+    this.heads ??= new Keys(this.stems, { of: bareHead, hash: bareHeadHash })
     const head = bareHead(own)
     let index = this.bare.get(head)
     if (!index) {
@@ -82,7 +82,7 @@ class Names {
   /** Names that a list cut off after eight characters or more. */
   beginningWith(start: string): readonly ClipFacts[] {
     if (start.length < 8) return none
-    this.starts ??= new Keys(this.stems, (s) => s.slice(0, 8))
+    this.starts ??= new Keys(this.stems, { of: (s) => s.slice(0, 8), hash: (s) => hashOf(s, 8) })
     return this.starts.of(start).flatMap((i) => ((this.stems[i] as string).startsWith(start) ? this.owner(i) : []))
   }
 
@@ -109,27 +109,32 @@ class Names {
 
 /** Clips by the reels they may be asked for by, whole and cut off. */
 class Reels {
-  /** By what they may be asked for by, reels as some clip carries them: in full, and the places of their clips. */
-  private readonly index = new Map<string, { readonly full: string; readonly places: readonly number[] }[]>()
+  /** By what they may be asked for by, reels as some clip carries them: in full, and the clips, in their order. */
+  private readonly index = new Map<string, { readonly full: string; readonly clips: readonly ClipFacts[] }[]>()
   /** What was asked for: many events name the same. */
   private readonly asked = new Map<string, readonly ClipFacts[]>()
+  /** Where each clip stands in their order. */
+  private order: Map<ClipFacts, number> | null = null
 
   constructor(private readonly clips: readonly ClipFacts[]) {
-    const carried = new Map<string, number[]>()
-    for (const [i, clip] of clips.entries())
-      for (const reel of reelsOf(clip)) {
-        const places = carried.get(reel)
-        if (places) places.push(i)
-        else carried.set(reel, [i])
-      }
-    for (const [reel, places] of carried) {
+    const carried = new Map<string, ClipFacts[]>()
+    const carries = (reel: string, clip: ClipFacts): void => {
+      const same = carried.get(reel)
+      if (same) same.push(clip)
+      else carried.set(reel, [clip])
+    }
+    for (const clip of clips) {
+      if (clip.reel !== null) carries(clip.reel, clip)
+      for (const reel of moreReels(clip)) carries(reel, clip)
+    }
+    for (const [reel, own] of carried) {
       if (isNoReel(reel)) continue
       const full = reelKey(reel)
       const cut = [7, 8, 16, 24, 32].filter((n) => full.length > n).map((n) => full.slice(0, n))
       for (const key of new Set([full, ...cut, ...firstParts(full)])) {
         const reels = this.index.get(key)
-        if (reels) reels.push({ full, places })
-        else this.index.set(key, [{ full, places }])
+        if (reels) reels.push({ full, clips: own })
+        else this.index.set(key, [{ full, clips: own }])
       }
     }
   }
@@ -147,10 +152,14 @@ class Reels {
   private find(reel: string): readonly ClipFacts[] {
     const full = reelKey(reel)
     const groups = [this.index.get(full) ?? [], ...firstParts(full).map((k) => (this.index.get(k) ?? []).filter((r) => r.full === k))]
-    return groups.flatMap((reels) => {
-      const places = reels.length === 1 ? (reels[0]?.places ?? []) : [...new Set(reels.flatMap((r) => r.places))].sort((a, b) => a - b)
-      return places.map((i) => this.clips[i] as ClipFacts)
-    })
+    return groups.flatMap((reels) => (reels.length === 1 ? (reels[0]?.clips ?? none) : this.inOrder(reels.flatMap((r) => r.clips))))
+  }
+
+  private inOrder(some: readonly ClipFacts[]): readonly ClipFacts[] {
+    if (some.length === 0) return none
+    this.order ??= new Map(this.clips.map((c, i) => [c, i]))
+    const { order } = this
+    return [...new Set(some)].sort((a, b) => (order.get(a) as number) - (order.get(b) as number))
   }
 }
 
@@ -191,16 +200,19 @@ function byScene(clips: readonly ClipFacts[]): Index {
   return scenes
 }
 
-/** An index over `clips`; all but names, ids and copies is indexed when it is first asked for. */
+/** An index over `clips`; all but names and copies is indexed when it is first asked for. */
 export function inventory(clips: readonly ClipFacts[]): Inventory {
   const names = new Names(clips)
-  const ids = new Keys(clips.map((c) => c.id))
+  let ids: Keys | null = null
   const copies = new Copies(clips)
   let reels: Reels | null = null
   let scenes: Index | null = null
   let minutes: readonly ClipFacts[][] | null = null
   return {
-    byId: (id) => clips[ids.of(id)[0] ?? -1],
+    byId(id) {
+      ids ??= new Keys(clips.map((c) => c.id))
+      return clips[ids.of(id)[0] ?? -1]
+    },
     all: clips,
     nearest(wanted, t) {
       minutes ??= byMinute(clips)
@@ -226,10 +238,11 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
   }
 }
 
-/** Reels that a clip may be asked for by: its own and those that rules read; where it has none, the folders it stands in. */
-function reelsOf({ reel, otherReels = [], place }: ClipFacts): readonly string[] {
-  if (reel === null) return otherReels.length ? otherReels : foldersIn(place)
-  return otherReels.length ? [reel, ...otherReels] : [reel]
+const noReels: readonly string[] = []
+/** Reels that a clip may be asked for by beside its own: those that rules read; where it has none at all, the folders it stands in. */
+function moreReels({ reel, otherReels, place }: ClipFacts): readonly string[] {
+  if (otherReels?.length) return otherReels
+  return reel === null ? foldersIn(place) : noReels
 }
 
 /** Names of the folders that a clip stands in, its volume first. */

@@ -28,9 +28,7 @@ const tellingNames = (names: readonly string[]): string[] => {
  * Clips worth weighing, in rounds: those of exactly the name; then those of the reel and of a bent name; then, where the list
  * gives neither, all. A later round is asked only when no clip of the earlier ones can be taken.
  */
-function* rounds({ event, scene, take, only }: RuledEvent, inv: Inventory): Generator<ClipFacts[]> {
-  const names = wantedNames(event)
-  const called = tellingNames(names)
+function* rounds({ event, scene, take, only }: RuledEvent, names: readonly string[], called: readonly string[], inv: Inventory): Generator<ClipFacts[]> {
   const comes = (c: ClipFacts) => suits(event, c) && only.every((r) => allowed(c, r))
   /** A light copy that an event is called by brings the original that it is, or seems to be, a copy of. */
   const whole = (c: ClipFacts): ClipFacts[] => {
@@ -103,7 +101,12 @@ interface Weighed extends Omit<Question, 'most'> {
   readonly suspected: readonly Candidate[]
   /** What its own pictures are like, where they may tell: what a person said about an event goes before. */
   readonly pictures: readonly Seen[]
+  readonly clipOf: ClipOf
+  /** Weighs one more clip. */
+  readonly weigher: (clip: ClipFacts) => Candidate | null
 }
+
+type ClipOf = (id: string) => ClipFacts | undefined
 
 /** The answer to a question. */
 export function linkOf(q: Question): Link {
@@ -125,7 +128,8 @@ const answer = (w: Weighed): Link => settled(w) ?? (w.fit[0] ? (tied(w) ?? best(
 function weighAll(q: Question): Weighed {
   const { written, own, ruled, decision, cut, inv, sourceCount, seen } = q
   const { event } = ruled
-  const names = tellingNames(wantedNames(event))
+  const wanted = wantedNames(event)
+  const names = tellingNames(wanted)
   const onReel = event.reel === null ? [] : inv.onReel(event.reel)
   const { paths, folders } = pathsOf(event)
   const how: Weighing = {
@@ -143,38 +147,64 @@ function weighAll(q: Question): Weighed {
   }
   const weighed: Candidate[] = []
   const passed: ClipFacts[] = []
-  for (const clips of rounds(ruled, inv)) {
+  // Of 100,000 originals a few are weighed for an event: they are known here, without an index of all ids.
+  const met = new Map<string, ClipFacts>()
+  const clipOf = (id: string): ClipFacts | undefined => met.get(id) ?? inv.byId(id)
+  const weigher = (clip: ClipFacts): Candidate | null => {
+    met.set(clip.id, clip)
+    return weigh(event, clip, how)
+  }
+  for (const clips of rounds(ruled, wanted, names, inv)) {
     for (const clip of clips) {
       if (hopeless(event, clip, how)) {
         passed.push(clip)
         continue
       }
-      const c = weigh(event, clip, how)
+      const c = weigher(clip)
       if (c) weighed.push(c)
     }
     if (weighed.some(possible)) break
   }
-  const fitting = inOrder(weighed.filter(possible), inv)
-  const fit = fitting.filter((c) => !isLight(inv, c))
+  const fitting = inOrder(weighed.filter(possible), clipOf)
+  const fit = fitting.filter((c) => !isLight(clipOf, c))
   // Where nothing fits it is told what comes nearest.
-  if (fit.length === 0) weighed.push(...passed.flatMap((clip) => weigh(event, clip, how) ?? []))
-  const suspected = fitting.filter((c) => isLight(inv, c))
+  if (fit.length === 0) weighed.push(...passed.flatMap((clip) => weigher(clip) ?? []))
+  const suspected = fitting.filter((c) => isLight(clipOf, c))
   const pictures = decision ? [] : seen
   // Thousands of events are weighed: an object that is written out is made several times as fast as one that is put together.
-  return { written, own, ruled, decision, cut, inv, sourceCount, seen, event, most: q.most ?? kept, names, how, weighed, fit, suspected, pictures }
+  return {
+    written,
+    own,
+    ruled,
+    decision,
+    cut,
+    inv,
+    sourceCount,
+    seen,
+    event,
+    most: q.most ?? kept,
+    names,
+    how,
+    weighed,
+    fit,
+    suspected,
+    pictures,
+    clipOf,
+    weigher,
+  }
 }
 
 /** One candidate of each content, the best first; equals stand in the order of their places, so that the same question looks the same every time. */
-function inOrder(able: Candidate[], inv: Inventory): Candidate[] {
+function inOrder(able: Candidate[], clipOf: ClipOf): Candidate[] {
   if (able.length < 2) return able
-  const place = (c: Candidate): string => `${inv.byId(c.clipId)?.place}${inv.byId(c.clipId)?.name}\0${c.clipId}`
-  return bestOfEach(able, inv, (_, clip) => clip.contentId, score).sort((a, b) => score(b) - score(a) || (place(a) < place(b) ? -1 : 1))
+  const place = (c: Candidate): string => `${clipOf(c.clipId)?.place}${clipOf(c.clipId)?.name}\0${c.clipId}`
+  return bestOfEach(able, clipOf, (_, clip) => clip.contentId, score).sort((a, b) => score(b) - score(a) || (place(a) < place(b) ? -1 : 1))
 }
 
-const isLight = (inv: Inventory, c: Candidate): boolean => inv.byId(c.clipId)?.light !== undefined
+const isLight = (clipOf: ClipOf, c: Candidate): boolean => clipOf(c.clipId)?.light !== undefined
 
 function link(w: Weighed, state: Link['state'], why: Said, c: Candidate | null, candidates: readonly Candidate[] = c ? [c] : []): Link {
-  const clip = c && w.inv.byId(c.clipId)
+  const clip = c && w.clipOf(c.clipId)
   const last = w.suspected.filter((s) => candidates.every((x) => x.clipId !== s.clipId)).slice(0, 2)
   return {
     eventId: w.written.id,
@@ -196,12 +226,12 @@ function link(w: Weighed, state: Link['state'], why: Said, c: Candidate | null, 
 
 /** What a person has settled, as long as it holds; null where nobody has, or where its clip is gone. */
 function settled(w: Weighed): Link | null {
-  const { decision, event, cut, inv, fit, most } = w
+  const { decision, event, cut, clipOf, fit, most } = w
   if (!decision || decision.action === 'camera') return null
   if (decision.action === 'none') return link(w, 'none-needed', because('a person said that no original is needed'), null, fit.slice(0, most))
-  const clip = inv.byId(decision.clipId)
+  const clip = clipOf(decision.clipId)
   if (!clip) return null
-  const known = w.weighed.find((c) => c.clipId === clip.id) ?? weigh(event, clip, w.how)
+  const known = w.weighed.find((c) => c.clipId === clip.id) ?? w.weigher(clip)
   if (clip.light?.standing !== decision.light) return reopened(w, decision, clip, known)
   const c = decision.first !== undefined ? byPicture(event, clip, cut.rate, decision.first, known?.evidence ?? []) : known
   if (!c) return null
@@ -213,7 +243,7 @@ function settled(w: Weighed): Link | null {
 /** What a person settled about a clip held for another standing of it: the event is open again, with what would be taken without. */
 function reopened(w: Weighed, { action }: Decision, clip: ClipFacts, known: Candidate | null): Link {
   const without = linkOf({ ...w, decision: undefined })
-  const good = without.candidates.filter((c) => c.clipId !== clip.id && !isLight(w.inv, c))
+  const good = without.candidates.filter((c) => c.clipId !== clip.id && !isLight(w.clipOf, c))
   const mine = known ? [known] : []
   const was = `${action === 'set' ? 'set by hand' : 'confirmed'} as ${clip.place}${clip.name}, which ${standingText(clip)}`
   return link(w, 'several', because(was, 'decide again'), null, clip.light ? [...good, ...mine] : [...mine, ...good])
@@ -221,27 +251,27 @@ function reopened(w: Weighed, { action }: Decision, clip: ClipFacts, known: Cand
 
 /** Where no original fits: a light copy that does, what pictures tell, or what comes nearest. */
 function missed(w: Weighed): Link {
-  const { event, cut, inv, weighed, ruled } = w
-  const copy = w.suspected[0] && inv.byId(w.suspected[0].clipId)
+  const { event, cut, inv, weighed, ruled, clipOf } = w
+  const copy = w.suspected[0] && clipOf(w.suspected[0].clipId)
   if (copy) {
     const full = weighed.find((c) => c.clipId === copy.light?.of)
     const why = because(`only ${copy.place}${copy.name} fits, which ${standingText(copy)}`, ...(full ? against(full) : []))
     return link(w, 'not-found', why, null, full ? [full] : [])
   }
   const nearest = () =>
-    inv.nearest(w.names, event.sourceIn).flatMap((c) => (suits(event, c) && ruled.only.every((r) => allowed(c, r)) ? (weigh(event, c, w.how) ?? []) : []))
+    inv.nearest(w.names, event.sourceIn).flatMap((c) => (suits(event, c) && ruled.only.every((r) => allowed(c, r)) ? (w.weigher(c) ?? []) : []))
   const without = notFound(w, nearest)
   // One frame of one content is one place, however often it was compared.
   const places = bestOfEach(
-    w.pictures.filter((s) => !inv.byId(s.clipId)?.light),
-    inv,
+    w.pictures.filter((s) => !clipOf(s.clipId)?.light),
+    clipOf,
     (s, clip) => `${clip.contentId} ${s.first}`,
     () => 0,
   )
   const told = without.state === 'not-found' ? alikeOnly(places) : null
-  const clip = told && inv.byId(told.seen.clipId)
+  const clip = told && clipOf(told.seen.clipId)
   if (!told || !clip || !suits(event, clip) || told.seen.first < 0 || told.seen.first >= clip.frames) return without
-  const c = byPicture(event, clip, cut.rate, told.seen.first, weigh(event, clip, w.how)?.evidence ?? [], seenEvidence(told.seen.likeness, told.next))
+  const c = byPicture(event, clip, cut.rate, told.seen.first, w.weigher(clip)?.evidence ?? [], seenEvidence(told.seen.likeness, told.next))
   const others = without.candidates.filter((m) => m.clipId !== c.clipId).slice(0, w.most - 1)
   return link(w, 'likely', because(...spoken(c)), c, [c, ...others])
 }
@@ -251,26 +281,26 @@ const spoken = (c: Candidate): Evidence[] => c.evidence.filter((e) => e.agreemen
 
 /** Where several fit alike: the one that a rule prefers, or whose pictures tell it, or all of them for a person; null where one fits best. */
 function tied(w: Weighed): Link | null {
-  const { fit, inv, ruled, cut, most } = w
+  const { fit, clipOf, ruled, cut, most } = w
   const top = fit[0] && score(fit[0])
   const ties = fit.filter((c) => score(c) === top)
   if (ties.length < 2) return null
   const alike = `one of ${ties.length} that fit alike`
   const { clips, rule } = preferredOf(
-    ties.flatMap((c) => inv.byId(c.clipId) ?? []),
+    ties.flatMap((c) => clipOf(c.clipId) ?? []),
     ruled.preferences,
     cut.rate,
   )
   const chosen = clips.length === 1 ? ties.find((c) => c.clipId === clips[0]?.id) : undefined
   if (chosen && rule) {
-    const clip = inv.byId(chosen.clipId)
+    const clip = clipOf(chosen.clipId)
     const why = because(`${alike}; ${ruleText(rule).toLowerCase()}: ${clip?.place}${clip?.name}`, ...ruled.notes, ...spoken(chosen))
     return link(w, 'likely', why, chosen, [chosen, ...fit.filter((c) => c !== chosen).slice(0, most - 1)])
   }
   const told = toldAmong(ties.flatMap(counts), w.pictures)
   if (told)
     return link(w, 'likely', because(alike, ...ruled.notes, ...spoken(told)), told, [told, ...fit.filter((c) => c.clipId !== told.clipId).slice(0, most - 1)])
-  const places = ties.slice(0, 4).map((c) => `${inv.byId(c.clipId)?.place}${inv.byId(c.clipId)?.name}`)
+  const places = ties.slice(0, 4).map((c) => `${clipOf(c.clipId)?.place}${clipOf(c.clipId)?.name}`)
   const several = `could be ${ties.length} originals that nothing tells apart`
   const all = because(`${several}: ${places.join(', ')}${ties.length > 4 ? ' and more' : ''}`)
   return link(w, 'several', { ...all, beyond: because(several).reason }, null, fit.slice(0, most))
@@ -278,7 +308,7 @@ function tied(w: Weighed): Link | null {
 
 /** The one that fits best: certain where it is proven and alone, else likely. */
 function best(w: Weighed, first: Candidate): Link {
-  const { fit, inv, ruled, suspected, most } = w
+  const { fit, clipOf, ruled, suspected, most } = w
   const told = first.otherwise ? toldAmong(counts(first), w.pictures) : null
   if (told)
     return link(w, 'likely', because(...ruled.notes, ...told.evidence), told, [
@@ -286,10 +316,10 @@ function best(w: Weighed, first: Candidate): Link {
       ...counts(first).filter((c) => c.range.in !== told.range.in),
       ...fit.slice(1, most - 1),
     ])
-  const clip = inv.byId(first.clipId)
+  const clip = clipOf(first.clipId)
   const second = fit[1]
   const alone = !second || against(second).length > 0
-  const [lighter] = suspected.flatMap((s) => inv.byId(s.clipId) ?? []).filter((c) => inv.byId(c.light?.of ?? '')?.contentId === clip?.contentId)
+  const [lighter] = suspected.flatMap((s) => clipOf(s.clipId) ?? []).filter((c) => clipOf(c.light?.of ?? '')?.contentId === clip?.contentId)
   const sure = alone && proven(first) && !lighter
   const why = because(
     ...(clip?.away ? [`original ${clip.gone ? 'gone' : 'away'}: ${clip.place}`] : []),
@@ -335,14 +365,14 @@ function byPicture(
 }
 
 function notFound(w: Weighed, nearest: () => readonly Candidate[]): Link {
-  const { event, weighed, inv } = w
+  const { event, weighed, clipOf } = w
   if (event.kind !== 'camera' && weighed.length === 0)
     return link(w, 'none-needed', because(`a ${event.kind} (${event.clipName ?? event.reel}) needs no camera original`), null, [])
   const nearer = (list: readonly Candidate[]) => list.toSorted((a, b) => score(b) - score(a) || gap(a) - gap(b)).slice(0, 3)
   const named = weighed.filter((c) => of(c, 'name')?.agreement === 'agrees')
   const near = nearer(named.length ? named : weighed)
   const [first] = near
-  const clip = first && inv.byId(first.clipId)
+  const clip = first && clipOf(first.clipId)
   const wanted = event.clipName ?? event.sourceFile ?? `reel ${event.reel ?? 'none'}`
   if (first && clip) {
     const but = against(first).map((e) => e.text)

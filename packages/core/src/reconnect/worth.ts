@@ -1,5 +1,4 @@
 /** What a candidate is worth: whether it may be taken, whether it is proven, and which of two is better. */
-import type { Inventory } from './inventory.ts'
 import { type Candidate, type ClipFacts, type Evidence, telling } from './model.ts'
 
 export const of = (c: Candidate, kind: Evidence['kind']): Evidence | undefined => c.evidence.find((e) => e.kind === kind)
@@ -73,13 +72,13 @@ export const counts = (c: Candidate): Candidate[] =>
 /** The same content at several places is one original: of what has one key the best stays, and of equals one that is here. */
 export function bestOfEach<T extends { readonly clipId: string }>(
   list: readonly T[],
-  inv: Inventory,
+  clipOf: (id: string) => ClipFacts | undefined,
   keyOf: (item: T, clip: ClipFacts) => string,
   worth: (item: T) => number,
 ): T[] {
   const best = new Map<string, { item: T; clip: ClipFacts }>()
   for (const item of list) {
-    const clip = inv.byId(item.clipId)
+    const clip = clipOf(item.clipId)
     if (!clip) continue
     const key = keyOf(item, clip)
     const other = best.get(key)
