@@ -152,7 +152,9 @@ class Reels {
   private find(reel: string): readonly ClipFacts[] {
     const full = reelKey(reel)
     const groups = [this.index.get(full) ?? [], ...firstParts(full).map((k) => (this.index.get(k) ?? []).filter((r) => r.full === k))]
-    return groups.flatMap((reels) => (reels.length === 1 ? (reels[0]?.clips ?? none) : this.inOrder(reels.flatMap((r) => r.clips))))
+    const lists = groups.map((reels) => (reels.length === 1 ? (reels[0]?.clips ?? none) : this.inOrder(reels.flatMap((r) => r.clips)))).filter((l) => l.length)
+    // Most reels are asked for as they are carried: their clips stand in one list already.
+    return lists.length === 1 ? (lists[0] ?? none) : lists.flat()
   }
 
   private inOrder(some: readonly ClipFacts[]): readonly ClipFacts[] {
