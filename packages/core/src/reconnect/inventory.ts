@@ -38,8 +38,8 @@ function at(map: Index, key: string): readonly ClipFacts[] {
 
 /** Every stem once, with the clip that is called by it; asked for exactly, by its beginning, and by what stands beside it. */
 class Names {
-  private readonly stems: string[] = []
-  private readonly owners: ClipFacts[] = []
+  private readonly stems: string[]
+  private readonly owners: ClipFacts[]
   private readonly exact: Keys
   /** By how their bare names begin; the bare names themselves are worked out only for the beginnings asked for. */
   private heads: Keys | null = null
@@ -49,13 +49,19 @@ class Names {
   private alphabet: { lower: readonly string[]; sorted: readonly number[] } | null = null
 
   constructor(clips: readonly ClipFacts[]) {
-    const add = (name: string, clip: ClipFacts): void => {
-      this.stems.push(stem(name))
-      this.owners.push(clip)
-    }
+    // Of a known length, for a list that grows to a hundred thousand is copied again and again.
+    let n = clips.length
+    for (const clip of clips) n += clip.aliases.length
+    this.stems = new Array(n)
+    this.owners = new Array(n)
+    let at = 0
     for (const clip of clips) {
-      add(clip.name, clip)
-      for (const name of clip.aliases) add(name, clip)
+      this.stems[at] = stem(clip.name)
+      this.owners[at++] = clip
+      for (const name of clip.aliases) {
+        this.stems[at] = stem(name)
+        this.owners[at++] = clip
+      }
     }
     this.exact = new Keys(this.stems)
   }
@@ -167,16 +173,20 @@ class Reels {
 
 /** Clips by the paths of their edit copies. */
 class Copies {
-  private readonly owners: ClipFacts[] = []
+  private readonly owners: ClipFacts[]
   private readonly paths: Keys
 
   constructor(clips: readonly ClipFacts[]) {
-    const paths: string[] = []
+    let n = 0
+    for (const clip of clips) n += clip.copies?.length ?? 0
+    const paths: string[] = new Array(n)
+    this.owners = new Array(n)
+    let at = 0
     for (const clip of clips)
       if (clip.copies)
         for (const path of clip.copies) {
-          paths.push(path)
-          this.owners.push(clip)
+          paths[at] = path
+          this.owners[at++] = clip
         }
     this.paths = new Keys(paths)
   }
