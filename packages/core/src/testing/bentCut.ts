@@ -116,9 +116,24 @@ export function bentOriginals(seed: number): ClipFacts[] {
   return clips
 }
 
+/** What an event of a way is made of: the clip that it means, and how the list speaks of it. */
+interface Made {
+  readonly clip: ClipFacts
+  readonly draft: Draft
+  readonly undecidable?: boolean
+  readonly gone?: boolean
+}
+/** A way's name, the rate of its cut, and what makes one event after another. */
+type Bending = readonly [string, Rate, () => Made]
+/** Frames of the cut that every event is long. */
+const span = 40
+
 /** Twenty ways of bending, each with as many events; the same seed gives the same. */
-export function bentWays(clips: readonly ClipFacts[], each: number, seed: number): BentWay[] {
-  const pick = picker(seed)
+export const bentWays = (clips: readonly ClipFacts[], each: number, seed: number): BentWay[] =>
+  bendings(clips, picker(seed)).map((bending) => bentCut(bending, clips, each))
+
+/** How lists are bent. */
+function bendings(clips: readonly ClipFacts[], pick: ReturnType<typeof picker>): readonly Bending[] {
   const any = <T>(list: readonly T[]): T => list[pick(list.length)] as T
   const originals = clips.filter((c) => !c.light)
   const of = (test: RegExp) => originals.filter((c) => test.test(c.name))
@@ -128,12 +143,10 @@ export function bentWays(clips: readonly ClipFacts[], each: number, seed: number
   const fastOnes = of(/^H\d/)
   const drops = of(/^N\d/)
   const stemOf = (c: ClipFacts) => c.name.replace(/\.[^.]+$/, '')
-  const span = 40
   const at = (c: ClipFacts, length: number): number => (c.start ?? 0) + pick(Math.max(1, c.frames - length))
   const inside = (c: ClipFacts): number => at(c, (span * c.rate.num) / (c.rate.den * 25) + 2)
   const plain = (c: ClipFacts): Draft => ({ reel: c.reel, clipName: c.name, at: inside(c) })
-  type Made = { clip: ClipFacts; draft: Draft; undecidable?: boolean; gone?: boolean; length?: number }
-  const ways: readonly [string, Rate, () => Made][] = [
+  return [
     ['as it was, some of them backwards', pal, () => ((clip) => ({ clip, draft: pick(4) ? plain(clip) : { ...plain(clip), backwards: true } }))(any(cameras))],
     [
       'another extension and a path',
@@ -222,42 +235,44 @@ export function bentWays(clips: readonly ClipFacts[], each: number, seed: number
         }))(any(cameras)),
     ],
   ]
-  return ways.map(([name, r, make]): BentWay => {
-    const truths = new Map<string, Truth>()
-    const events = Array.from({ length: each }, (_, i): CutEvent => {
-      const { clip, draft, undecidable = false, gone = false } = make()
-      const digits = digitsAt(draft.at, clip.rate, clip.drop)
-      const counted = draft.counted ? relabel(digits, clip.rate, draft.counted, false) : digits
-      const id = `${name}/${i}`
-      // The first frame as the list can name it.
-      const shown = draft.counted ? digitsFrames(counted, clip) : draft.fromFirst ? draft.at : draft.at - (clip.start ?? 0)
-      const length = Math.ceil((span * clip.rate.num * r.den) / (clip.rate.den * r.num))
-      const twins = clips.filter((c) => c.contentId === clip.contentId && !c.light).map((c) => c.id)
-      truths.set(id, gone ? { clipIds: [], range: null, undecidable } : { clipIds: twins, range: { in: shown, out: shown + length }, undecidable })
-      return {
-        ...{
-          id,
-          number: pad(i + 1, 3),
-          track: 'V1',
-          medium: 'picture',
-          kind: 'camera',
-          reel: draft.reel,
-          clipName: draft.clipName,
-          sourceFile: draft.sourceFile ?? null,
-        },
-        sourceIn: { ...counted, drop: false },
-        sourceOut: { ...(draft.backwards ? digitsAt(draft.at + length, clip.rate, clip.drop) : counted), drop: false },
-        ...{
-          recordIn: i * span,
-          recordOut: (i + 1) * span,
-          transition: { type: 'cut', frames: 0, code: 'C', fromBlack: false },
-          speed: draft.backwards ? { num: -1, den: 1 } : null,
-        },
-        ...{ comments: [], file: 0, firstLine: i + 1, lastLine: i + 1 },
-      }
-    })
-    return { name, cut: { name, rate: r, drop: false, start: 0, length: each * span, events }, truths }
+}
+
+/** A cut of so many events that one way has bent, and what each of them means. */
+function bentCut([name, r, make]: Bending, clips: readonly ClipFacts[], each: number): BentWay {
+  const truths = new Map<string, Truth>()
+  const events = Array.from({ length: each }, (_, i): CutEvent => {
+    const { clip, draft, undecidable = false, gone = false } = make()
+    const digits = digitsAt(draft.at, clip.rate, clip.drop)
+    const counted = draft.counted ? relabel(digits, clip.rate, draft.counted, false) : digits
+    const id = `${name}/${i}`
+    // The first frame as the list can name it.
+    const shown = draft.counted ? digitsFrames(counted, clip) : draft.fromFirst ? draft.at : draft.at - (clip.start ?? 0)
+    const length = Math.ceil((span * clip.rate.num * r.den) / (clip.rate.den * r.num))
+    const twins = clips.filter((c) => c.contentId === clip.contentId && !c.light).map((c) => c.id)
+    truths.set(id, gone ? { clipIds: [], range: null, undecidable } : { clipIds: twins, range: { in: shown, out: shown + length }, undecidable })
+    return {
+      ...{
+        id,
+        number: pad(i + 1, 3),
+        track: 'V1',
+        medium: 'picture',
+        kind: 'camera',
+        reel: draft.reel,
+        clipName: draft.clipName,
+        sourceFile: draft.sourceFile ?? null,
+      },
+      sourceIn: { ...counted, drop: false },
+      sourceOut: { ...(draft.backwards ? digitsAt(draft.at + length, clip.rate, clip.drop) : counted), drop: false },
+      ...{
+        recordIn: i * span,
+        recordOut: (i + 1) * span,
+        transition: { type: 'cut', frames: 0, code: 'C', fromBlack: false },
+        speed: draft.backwards ? { num: -1, den: 1 } : null,
+      },
+      ...{ comments: [], file: 0, firstLine: i + 1, lastLine: i + 1 },
+    }
   })
+  return { name, cut: { name, rate: r, drop: false, start: 0, length: each * span, events }, truths }
 }
 
 /** Frames from the clip's first of a label that counts otherwise: the frame at the same part of the second. */
