@@ -11,7 +11,7 @@ import { TaskEntity } from '@naranja/server/records'
 import { insertTasks, openStore, waitingTask } from '@naranja/server/store'
 import { execa } from 'execa'
 import { Client } from '../client/index.ts'
-import { emptied, type Figure, median, takeIn, timed } from './benchTools.ts'
+import { emptied, type Figure, median, spread, takeIn, timed } from './benchTools.ts'
 import { during, Instance } from '../instance/index.ts'
 import { home, serving, step } from '../base/index.ts'
 
@@ -146,23 +146,30 @@ export async function rewrapping(): Promise<Figure> {
       f,
     ])
   }
-  let [ours, baseline] = [0, 0]
-  for (const round of [1, 2, 3]) {
-    step(`Rewrapping, round ${round}`)
+  const ratios: number[] = []
+  // The first round meets a disk that has just been written to.
+  for (const round of [0, 1, 2, 3, 4, 5, 6, 7]) {
+    step(`Rewrapping, round ${round} of 7`)
     const [to, plain] = [join(dir, `to ${round}`), join(dir, `plain ${round}`)]
     await Promise.all([mkdir(to), mkdir(plain)])
-    ours += await timed(async () => {
+    const ours = await timed(async () => {
       for (const [i, f] of files.entries())
         await ffmpeg(['-y', '-i', f, '-map', '0', '-c', 'copy', '-timecode', '10:00:00:00', '-f', 'mov', join(to, `${i}.mov`)])
       await execa('sync', ['-f', to])
     })
-    baseline += await timed(async () => {
+    const baseline = await timed(async () => {
       for (const [i, f] of files.entries()) await execa('cp', ['--reflink=never', f, join(plain, `${i}.mov`)])
       await execa('sync', ['-f', plain])
     })
+    if (round > 0) ratios.push(ours / baseline)
     await Promise.all([rm(to, { recursive: true }), rm(plain, { recursive: true })])
   }
-  return { name: 'rewrapping, stream hashes left out, against cp --reflink=never', value: ours / baseline, goal: 1.3, unit: 'ratio' }
+  return {
+    name: `rewrapping, stream hashes left out, against cp --reflink=never (${spread(ratios)})`,
+    value: median(ratios),
+    goal: 1.3,
+    unit: 'ratio',
+  }
 }
 
 const tiny = 80

@@ -5,7 +5,7 @@ import { type ClipFacts, reconnect, type Rule } from '@naranja/core/reconnect'
 import { linesOf } from '@naranja/core/text'
 import { bentOriginals, bentWays, outcomeOf } from '@naranja/core/testing'
 import { digitsAt, formatFrames, rate } from '@naranja/core/time'
-import { type Figure, median, timed } from './benchTools.ts'
+import { type Figure, median, spread, timed } from './benchTools.ts'
 import { say } from '../base/index.ts'
 
 const pal = rate(25)
@@ -130,9 +130,8 @@ export async function reconnecting(): Promise<Figure> {
     // The first round meets code that has never run.
     if (i >= 0) ratios.push(ours / base)
   }
-  const [least, most] = [Math.min(...ratios), Math.max(...ratios)]
   return {
-    name: `3,000 events against 100,000 originals, against parsing the originals from JSON (${least.toFixed(2)} to ${most.toFixed(2)})`,
+    name: `3,000 events against 100,000 originals, against parsing the originals from JSON (${spread(ratios)})`,
     value: median(ratios),
     goal: 1.7,
     unit: 'ratio',

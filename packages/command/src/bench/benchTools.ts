@@ -23,6 +23,9 @@ export const timed = async (f: () => Promise<unknown> | unknown): Promise<number
 }
 export const median = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)] ?? 0
 
+/** From the least to the most of them, in words. */
+export const spread = (list: readonly number[]): string => `${Math.min(...list).toFixed(2)} to ${Math.max(...list).toFixed(2)}`
+
 /** A folder for what is measured, empty. */
 export async function emptied(name: string): Promise<string> {
   const path = join(scratch, name)
