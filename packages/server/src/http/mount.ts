@@ -1,6 +1,6 @@
 /** The table of routes, mounted: every request is validated by the contract, handed to its handler, and answered as the contract says. */
 import { Readable } from 'node:stream'
-import { Id, paramNames, ProblemAnswer, type Route, type RouteName, routes, type Schema } from '@naranja/contract'
+import { Id, paramNames, ProblemAnswer, type Route, type RouteName, routes } from '@naranja/contract'
 import type { FastifyInstance, FastifyReply } from 'fastify'
 import { z } from 'zod'
 import { arrivalsRoutes, type ArrivalWatch } from '../arrivals/index.ts'
@@ -27,6 +27,7 @@ import { type Viewer, viewerRoutes } from '../viewer/index.ts'
 import { volumesRoutes } from '../volumes/index.ts'
 import { refuseWithoutRoom, workingRoutes } from '../working/index.ts'
 import type { Trusted } from './guard.ts'
+import { listText } from './pieces.ts'
 import { httpRoutes, type WayIn } from './routes.ts'
 
 /** What handlers need beside the context. */
@@ -78,25 +79,9 @@ function gone(reply: FastifyReply): AbortSignal {
   return a.signal
 }
 
-/** A list as JSON text, piece by piece, each as the contract says. The first is made before anything is sent: if it fails, that is still an answer. */
-async function written({ pieces }: Pieces<unknown>, schema: Schema): Promise<AsyncIterable<string>> {
-  const all = pieces[Symbol.asyncIterator]()
-  let next = await all.next()
-  return (async function* () {
-    let before = '['
-    for (; !next.done; next = await all.next()) {
-      const text = JSON.stringify(z.encode(schema as z.ZodType, next.value)).slice(1, -1)
-      if (!text) continue
-      yield `${before}${text}`
-      before = ','
-    }
-    yield before === '[' ? '[]' : ']'
-  })()
-}
-
 async function send(reply: FastifyReply, { type = 'application/json; charset=utf-8', answer: schema }: Route, answer: unknown): Promise<unknown> {
   if (answer instanceof Json) return reply.type(type).send(answer.text)
-  if (answer instanceof Pieces && schema) return reply.type(type).send(Readable.from(await written(answer, schema)))
+  if (answer instanceof Pieces && schema) return reply.type(type).send(Readable.from(await listText(answer, schema)))
   if (!(answer instanceof Content)) return answer === undefined ? { ok: true } : answer
   const { bytes, headers, stop } = answer
   if (stop) reply.request.raw.on('close', () => reply.request.raw.destroyed && stop())
