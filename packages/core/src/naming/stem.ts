@@ -8,8 +8,16 @@ export function isPlain(text: string): boolean {
 
 /** The part of a file name before its extension, in NFC. A leading dot is part of the name. */
 export function stem(name: string): string {
-  const kept = fileStem(name.slice(Math.max(name.lastIndexOf('/'), name.lastIndexOf('\\')) + 1))
-  return isPlain(kept) ? kept : kept.normalize('NFC')
+  // One walk from the end tells where folders end and whether there is more than ASCII: names are many.
+  let start = name.length
+  let plain = true
+  for (; start > 0; start--) {
+    const code = name.charCodeAt(start - 1)
+    if (code === 47 || code === 92) break
+    if (code > 127) plain = false
+  }
+  const kept = fileStem(start === 0 ? name : name.slice(start))
+  return plain ? kept : kept.normalize('NFC')
 }
 
 export const isDigit = (code: number): boolean => code >= 48 && code <= 57

@@ -194,16 +194,39 @@ class Copies {
   of = (path: string): ClipFacts[] => this.paths.of(path).map((i) => this.owners[i] as ClipFacts)
 }
 
-/** Clips with timecode, by the minutes of the day that they hold. */
-function byMinute(clips: readonly ClipFacts[]): readonly ClipFacts[][] {
-  const minutes: ClipFacts[][] = Array.from({ length: 1440 }, () => [])
-  for (const c of clips) {
-    if (c.start === null) continue
-    const per = nominal(c.rate) * 60
-    const [from, to] = [Math.floor(c.start / per), Math.floor((c.start + c.frames) / per)]
-    for (let m = from; m <= Math.min(to, from + 600); m++) minutes[m % 1440]?.push(c)
+/** Clips with timecode, by the minutes of the day that they hold: those of one minute after those of the minute before, in the order of the clips. */
+class Minutes {
+  private readonly clips: ClipFacts[]
+  /** Where the clips of each minute begin, and where those of one more would. */
+  private readonly begins = new Int32Array(1441)
+
+  constructor(all: readonly ClipFacts[]) {
+    // Counted first: lists that grow by one clip at a time would be copied again and again.
+    for (const c of all) eachMinute(c, (m) => (this.begins[m + 1] as number)++)
+    for (let m = 0; m < 1440; m++) this.begins[m + 1] = (this.begins[m + 1] as number) + (this.begins[m] as number)
+    this.clips = new Array(this.begins[1440] as number)
+    const next = this.begins.slice()
+    for (const c of all)
+      eachMinute(c, (m) => {
+        this.clips[next[m] as number] = c
+        next[m] = (next[m] as number) + 1
+      })
   }
-  return minutes
+
+  /** At most so many of those that hold a minute, counted from midnight. */
+  at(minute: number, most: number): readonly ClipFacts[] {
+    const from = this.begins[minute]
+    const to = this.begins[minute + 1]
+    return from === undefined || to === undefined ? none : this.clips.slice(from, Math.min(to, from + most))
+  }
+}
+
+/** The minutes of the day that a clip holds, ten hours at most; past midnight they begin again. */
+function eachMinute({ start, frames, rate }: ClipFacts, then: (minute: number) => void): void {
+  if (start === null) return
+  const per = nominal(rate) * 60
+  const [from, to] = [Math.floor(start / per), Math.floor((start + frames) / per)]
+  for (let m = from; m <= Math.min(to, from + 600); m++) if (m >= 0) then(m % 1440)
 }
 
 function byScene(clips: readonly ClipFacts[]): Index {
@@ -219,7 +242,7 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
   const copies = new Copies(clips)
   let reels: Reels | null = null
   let scenes: Index | null = null
-  let minutes: readonly ClipFacts[][] | null = null
+  let minutes: Minutes | null = null
   return {
     byId(id) {
       ids ??= new Keys(clips.map((c) => c.id))
@@ -227,8 +250,8 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
     },
     all: clips,
     nearest(wanted, t) {
-      minutes ??= byMinute(clips)
-      return [...new Set([...(minutes[t.h * 60 + t.m] ?? none).slice(0, 24), ...wanted.flatMap((name) => names.beside(name))])]
+      minutes ??= new Minutes(clips)
+      return [...new Set([...minutes.at(t.h * 60 + t.m, 24), ...wanted.flatMap((name) => names.beside(name))])]
     },
     exactly: (name) => names.exactly(stem(name)),
     loosely(name) {
