@@ -100,7 +100,7 @@ async function list(client: Client, instance: Instance, n: number): Promise<stri
   return project.id
 }
 
-/** How long a page takes, in milliseconds: the median over ten in a row, the worst of every order and a condition of every kind. */
+/** How long a page takes, the median over four walks of ten pages: the worst of every order and of a condition of every kind. */
 async function pages(client: Client, instance: Instance): Promise<Figure> {
   const [few, many] = [await list(client, instance, 1000), await list(client, instance, 100_000)]
   const where = (w: object) => ({ where: JSON.stringify([w]) })

@@ -55,13 +55,13 @@ class Names {
     this.stems = new Array(n)
     this.owners = new Array(n)
     let at = 0
-    for (const clip of clips) {
-      this.stems[at] = stem(clip.name)
+    const add = (name: string, clip: ClipFacts): void => {
+      this.stems[at] = stem(name)
       this.owners[at++] = clip
-      for (const name of clip.aliases) {
-        this.stems[at] = stem(name)
-        this.owners[at++] = clip
-      }
+    }
+    for (const clip of clips) {
+      add(clip.name, clip)
+      for (const name of clip.aliases) add(name, clip)
     }
     this.exact = new Keys(this.stems)
   }

@@ -51,11 +51,14 @@ export const documentOf =
     return document
   }
 
+/** A document as a column keeps it; null where it keeps none. */
+export const readKept = <T>(document: Document<T>, text: string | null): T | null => (text === null || text === 'null' ? null : document.read(text))
+
 /** The column that keeps a document; of one that may be missing it is null. */
 export const kept = <T>(document: Document<T>): EntitySchemaColumnOptions => ({
   type: 'longtext',
   transformer: {
     to: (v: unknown) => JSON.stringify(v ?? null),
-    from: (text: string | null) => (text === null || text === 'null' ? null : document.read(text)),
+    from: (text: string | null) => readKept(document, text),
   },
 })

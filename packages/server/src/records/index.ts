@@ -42,7 +42,7 @@ export {
 } from './cut.ts'
 export { type ProjectRecord, ProjectEntity, type ViewingRecord, ViewingEntity } from './project.ts'
 export { type Setting, type SettingRecord, SettingEntity, settingName, settings } from './setting.ts'
-export { type Document, DocumentError, documents } from './document.ts'
+export { type Document, DocumentError, documents, readKept } from './document.ts'
 export { type SpecRecord, SpecEntity } from './spec.ts'
 export { type TaskRecord, TaskEntity, type Payload, payloadOf, productsOf, type Result, resultOf } from './task.ts'
 export {

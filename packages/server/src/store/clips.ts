@@ -1,7 +1,7 @@
 /** Questions about clips that go by index, and many rows changed at once. */
 import type { ClipCondition, ClipSort } from '@naranja/contract'
 import type { EntityManager, SelectQueryBuilder } from 'typeorm'
-import { ClipEntity, clipDocuments, type ClipRecord, type Document, MasterEntity } from '../records/index.ts'
+import { ClipEntity, clipDocuments, type ClipRecord, MasterEntity, readKept } from '../records/index.ts'
 import { whole } from '../database/index.ts'
 import type { Texts } from './texts.ts'
 
@@ -94,8 +94,6 @@ const listed = [
 export type ListedClip = Pick<ClipRecord, (typeof listed)[number]>
 type ListedRow = Omit<ListedClip, keyof typeof clipDocuments> & Record<'technical' | 'notices' | 'described', string> & Record<'crop' | 'decode', string | null>
 
-const maybe = <T>(document: Document<T>, text: string | null): T | null => (text === null || text === 'null' ? null : document.read(text))
-
 /** Clips by their ids, in whatever order. Read by hand: a page is made at every step of a scroll, and making records takes most of its time. */
 async function listedClips(db: EntityManager, ids: readonly string[], sort: ClipSort): Promise<ListedClip[]> {
   if (ids.length === 0) return []
@@ -105,8 +103,8 @@ async function listedClips(db: EntityManager, ids: readonly string[], sort: Clip
     technical: clipDocuments.technical.read(r.technical),
     notices: clipDocuments.notices.read(r.notices),
     described: clipDocuments.described.read(r.described),
-    crop: maybe(clipDocuments.crop, r.crop),
-    decode: maybe(clipDocuments.decode, r.decode),
+    crop: readKept(clipDocuments.crop, r.crop),
+    decode: readKept(clipDocuments.decode, r.decode),
     ticked: Boolean(r.ticked),
   }))
 }
