@@ -35,26 +35,45 @@ export const goneNotice = (gone: '' | 'folder' | 'file'): Notice[] =>
       ]
     : []
 
+type Add = (code: Notice['code'], severity: Notice['severity'], short: string, text: string) => void
+
 /** Everything a person should notice about one clip, the worst first. */
-export function noticesOf({ technical: t, reel, start, sameNames, projectRate, projectShape, peaks, light, changedOn, gone }: NoticeInput): Notice[] {
+export function noticesOf(clip: NoticeInput): Notice[] {
   const out: Notice[] = []
-  const add = (code: Notice['code'], severity: Notice['severity'], short: string, text: string) => out.push({ code, severity, short, text })
-  if (t.fault === waitsForMedia) {
-    add('waiting', 'info', 'waits for its media', t.fault)
+  const add: Add = (code, severity, short, text) => out.push({ code, severity, short, text })
+  if (clip.technical.fault === waitsForMedia) {
+    add('waiting', 'info', 'waits for its media', waitsForMedia)
     return out
   }
-  out.push(...goneNotice(gone ?? ''))
+  out.push(...goneNotice(clip.gone ?? ''))
+  if (noOriginal(clip, add)) return out
+  aboutIdentity(clip, add)
+  aboutTime(clip, add)
+  aboutSilence(clip, add)
+  aboutReading(clip, add)
+  aboutPicture(clip, add)
+  aboutEditing(clip, add)
+  return out
+}
+
+/** Why it is no original that could be used. True where nothing more is to be said of it. */
+function noOriginal({ technical: t, light }: NoticeInput, add: Add): boolean {
   if (t.fault) {
     add('fault', 'error', 'not decodable', t.fault)
-    return out
+    return true
   }
-  if (t.stamp)
+  if (t.stamp) {
     add('edit-copy', 'error', 'an edit copy', 'This file is an edit copy, not an original; it is never used to reconnect. Take in the original instead.')
-  else if (light && light.standing !== 'suspected') {
-    const how = light.standing === 'marked' ? `Marked as a light copy of ${light.of}` : `Its pictures are those of ${light.of}, and it is lighter: a light copy`
-    add('marked-light', 'info', 'a light copy', `${how}; it is never used to reconnect.`)
-    return out
+    return false
   }
+  if (!light || light.standing === 'suspected') return false
+  const how = light.standing === 'marked' ? `Marked as a light copy of ${light.of}` : `Its pictures are those of ${light.of}, and it is lighter: a light copy`
+  add('marked-light', 'info', 'a light copy', `${how}; it is never used to reconnect.`)
+  return true
+}
+
+/** What it may be taken for. */
+function aboutIdentity({ changedOn, light, sameNames }: NoticeInput, add: Add): void {
   if (changedOn)
     add(
       'changed',
@@ -76,6 +95,9 @@ export function noticesOf({ technical: t, reel, start, sameNames, projectRate, p
       `same name ×${sameNames + 1}`,
       `${sameNames + 1} originals carry this name; only reel, timecode or the picture tell them apart. Give each card a reel.`,
     )
+}
+
+function aboutTime({ technical: t, start, projectRate }: NoticeInput, add: Add): void {
   if (t.hasPicture && start === null)
     add('no-timecode', 'warning', 'no timecode', 'The file carries no timecode; its frames are counted from zero, so an event can only be found by its name.')
   if (t.hasPicture && start === 0)
@@ -101,6 +123,9 @@ export function noticesOf({ technical: t, reel, start, sameNames, projectRate, p
       `shot at ${rateText(t.captured.rate)}`,
       `Shot at ${rateText(t.captured.rate)} frames a second and kept at ${rateText(t.rate)}: it plays ${paceText(t.captured.rate, t.rate)} than it happened.`,
     )
+}
+
+function aboutSilence({ peaks }: NoticeInput, add: Add): void {
   const silent = silentChannels(peaks ?? [])
   if (silent.length > 0)
     add(
@@ -111,6 +136,10 @@ export function noticesOf({ technical: t, reel, start, sameNames, projectRate, p
         ? 'Nothing is heard on any channel, from the first second to the last.'
         : `Nothing is heard on ${silent.length === 1 ? 'channel' : 'channels'} ${numbers(silent)} of ${peaks?.length}, from the first second to the last.`,
     )
+}
+
+/** How its frames are found. */
+function aboutReading({ technical: t }: NoticeInput, add: Add): void {
   if (t.variable)
     add(
       'variable-rate',
@@ -125,6 +154,9 @@ export function noticesOf({ technical: t, reel, start, sameNames, projectRate, p
       'slow to step',
       'The times in the file are not those of its pictures, so each is found by counting from the first: exact, but slow. Make intermediates, and cut those.',
     )
+}
+
+function aboutPicture({ technical: t, projectShape }: NoticeInput, add: Add): void {
   if (t.hasPicture && t.scan !== 'progressive')
     add('fields', 'info', 'fields', `Each frame holds two moments (${t.scan}). Fields are kept in order; they show as combs on moving edges.`)
   if (t.rotation !== 0)
@@ -143,10 +175,12 @@ export function noticesOf({ technical: t, reel, start, sameNames, projectRate, p
       shapeText(shapeOf(t)),
       `Its picture is ${shapeText(shapeOf(t))} wide to high, the project's ${shapeText(projectShape)}; it is fitted in, with black beside or above it.`,
     )
+}
+
+function aboutEditing({ technical: t, reel }: NoticeInput, add: Add): void {
   if (t.hasPicture && isEasy(t)) add('easy-to-edit', 'info', 'edits easily', `${t.codec} stores every frame on its own: this clip can be cut as it is.`)
   if (!reel) add('no-reel', 'info', 'no reel', 'No reel is known, neither from the file nor from its folder.')
   if (t.longGop) add('long-gop', 'info', 'long-GOP', `Hard to edit: ${t.codec} stores most frames as changes to others. Make proxies or intermediates.`)
-  return out
 }
 
 /** How much slower or faster frames shot at one rate play at another: `4 times slower`. */

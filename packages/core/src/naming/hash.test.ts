@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
-import { bareHead, bareHeadHash, hashOf } from './index.ts'
+import { bareStem, hashOf, stemHashes } from './index.ts'
 
 const name = fc.oneof(
   fc.string({ unit: 'binary' }),
@@ -21,11 +21,14 @@ test('of the beginning of a text, as of that beginning alone', () => {
   )
 })
 
-test('of how a bare name begins, as of that text', () => {
+test('of a stem, its beginning and its bare form, as of those texts', () => {
+  const words = fc.constantFrom('proxy', 'v2', '1080p', 'p', 'v', 'Copy', 'A001', '0', '00', '007', '_', '-', ' ', '.', '\t', '\v', 'ä', 'ſ', 'K')
+  const built = fc.array(words, { maxLength: 8 }).map((list) => list.join(''))
   fc.assert(
-    fc.property(name, (own) => {
-      expect(bareHeadHash(own)).toBe(hashOf(bareHead(own)))
+    fc.property(fc.oneof(name, built), (own) => {
+      expect(stemHashes(own)).toEqual({ whole: hashOf(own), start: hashOf(own.slice(0, 8)), bare: hashOf(bareStem(own)) })
     }),
+    { numRuns: 2000 },
   )
-  expect(bareHeadHash('A001C002')).toBe(bareHeadHash('a1_other'))
+  expect(stemHashes('A001C002').bare).toBe(stemHashes('a1c2_proxy').bare)
 })

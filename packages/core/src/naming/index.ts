@@ -1,6 +1,6 @@
 /** What names mean: stems, reels as a list format cuts them, names that are only counters. */
 
-import { emptyHash, hashStep } from './hash.ts'
+import { emptyHash, hashOf, hashStep } from './hash.ts'
 import { isDigit, isLetter, isPlain, stem } from './stem.ts'
 
 export * from './besides.ts'
@@ -27,8 +27,7 @@ export const bare = (name: string): string => bareStem(stem(name))
 /** The same of a name whose extension is left out already. */
 export function bareStem(own: string): string {
   const form = isPlain(own) ? own : own.normalize('NFKC')
-  // Only a name that ends like an ending can have one.
-  const kept = /[yetlwqcp\d]$/i.test(form) ? form.replace(endings, '') : form
+  const kept = mayEnd(form) ? form.replace(endings, '') : form
   return kept
     .toLowerCase()
     .replace(/(^|[^0-9])0+(?=[0-9])/g, '$1')
@@ -47,17 +46,60 @@ export function bareHead(own: string): string {
   return `${form.slice(0, letters).toLowerCase()} ${form.slice(from, to)}`
 }
 
-/** The number of how the bare form of a name begins, without making that text: names are many. */
-export function bareHeadHash(own: string): number {
-  const form = isPlain(own) ? own : bareStem(own)
-  let hash = emptyHash
-  let i = 0
-  // Small letters are capital ones with one bit more.
-  for (; isLetter(form.charCodeAt(i)); i++) hash = hashStep(hash, form.charCodeAt(i) | 32)
-  hash = hashStep(hash, 32)
-  while (form.charCodeAt(i) === 48) i++
-  for (; isDigit(form.charCodeAt(i)); i++) hash = hashStep(hash, form.charCodeAt(i))
-  return hash
+/** Numbers to find a stem by (`hashOf`): of all of it, of its first eight code units, and of its bare form. */
+export interface StemHashes {
+  readonly whole: number
+  readonly start: number
+  readonly bare: number
+}
+
+/** The numbers of a stem, in one walk: names are many, and looking at a sign of one takes longer than reckoning with it. */
+export function stemHashes(own: string): StemHashes {
+  const kept = mayEnd(own) ? own.length - (endings.exec(own)?.[0].length ?? 0) : own.length
+  let [whole, start, bare] = [emptyHash, emptyHash, emptyHash]
+  let plain = true
+  /** In a number, of which only zeros were met so far; in a run of separators. */
+  let [padding, separated] = [false, false]
+  let inNumber = false
+  for (let i = 0; i < own.length; i++) {
+    const code = own.charCodeAt(i)
+    whole = hashStep(whole, code)
+    if (i < 8) start = whole
+    if (code > 127) plain = false
+    if (i >= kept) continue
+    if (isDigit(code)) {
+      if (code === 48 && (padding || !inNumber)) padding = true
+      else {
+        bare = hashStep(bare, code)
+        padding = false
+      }
+      inNumber = true
+      separated = false
+      continue
+    }
+    // A zero that is the whole number stays.
+    if (padding) bare = hashStep(bare, 48)
+    padding = false
+    inNumber = false
+    if (!isSeparator(code)) bare = hashStep(bare, isLetter(code) ? code | 32 : code)
+    else if (!separated) bare = hashStep(bare, 95)
+    separated = isSeparator(code)
+  }
+  if (padding) bare = hashStep(bare, 48)
+  return { whole, start, bare: plain ? bare : hashOf(bareStem(own)) }
+}
+
+const isSeparator = (code: number): boolean => code === 95 || code === 45 || code === 46 || code === 32 || (code >= 9 && code <= 13)
+
+/** False of a name that has no ending, told by its last letter. */
+function mayEnd(own: string): boolean {
+  const last = own.charCodeAt(own.length - 1)
+  if (isLetter(last)) return 'yetlwqcp'.includes(String.fromCharCode(last | 32))
+  if (!isDigit(last)) return last > 127
+  // Of those that end in a number, only `v2` and the like.
+  let i = own.length - 1
+  while (isDigit(own.charCodeAt(i))) i--
+  return (own.charCodeAt(i) | 32) === 118
 }
 
 export type Agreement = 'agrees' | 'bent' | 'missing' | 'contradicts'
@@ -68,22 +110,21 @@ export const compareNames = (wanted: string | null, have: string): Agreement => 
 /** The same for one wanted name against many: what it takes of it is worked out once. */
 export function nameMatcher(wanted: string): (have: string) => Agreement {
   const a = stem(wanted)
-  const head = bareHead(a)
-  let bared: string | null = null
-  let longer: string[] | null = null
+  /** Its bare form, and those of what it was before something was added to it. */
+  let bares: string[] | null = null
+  let hashes: number[] = []
   const short = withoutEndings(a)
   return (have) => {
     const b = stem(have)
     if (a === b) return 'agrees'
     if (short === b) return 'bent'
     if (cutShort(a, b) && !isCounter(a)) return 'bent'
-    // Other beginnings, other names: most are told apart by this alone.
-    if (head !== bareHead(b)) return 'contradicts'
-    const own = bareStem(b)
-    bared ??= bareStem(a)
-    if (bared === own) return 'bent'
-    longer ??= beginnings(a).map(bareStem)
-    return longer.includes(own) ? 'bent' : 'contradicts'
+    if (!bares) {
+      bares = [a, ...beginnings(a)].map(bareStem)
+      hashes = bares.map((text) => hashOf(text))
+    }
+    // Other numbers, other names: most are told apart by this alone.
+    return hashes.includes(stemHashes(b).bare) && bares.includes(bareStem(b)) ? 'bent' : 'contradicts'
   }
 }
 

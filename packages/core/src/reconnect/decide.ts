@@ -51,10 +51,11 @@ export class Reconnection {
       this.inventories.set(ofClips, inv)
     }
     const asked = options.only ? this.cut.events.filter((e) => options.only?.has(e.id)) : this.cut.events
-    return asked.map((event) => this.linkOf(event, inv, ofClips, options))
+    const texts = new Map(rules.map((r) => [r, JSON.stringify(r)]))
+    return asked.map((event) => this.linkOf(event, inv, ofClips, options, texts))
   }
 
-  private linkOf(written: CutEvent, inv: Inventory, ofClips: string, options: ReconnectOptions): Link {
+  private linkOf(written: CutEvent, inv: Inventory, ofClips: string, options: ReconnectOptions, texts: ReadonlyMap<Rule, string>): Link {
     const decision = options.decisions?.get(written.id)
     let answers = this.known.get(written)
     if (!answers) {
@@ -72,7 +73,12 @@ export class Reconnection {
     const question = [ofClips, options.sourceCount ?? '']
     if (!plain) question.push(decision ? JSON.stringify(decision) : '', ruled.event === written ? '' : JSON.stringify(ruled.event))
     if (seen || options.most) question.push(JSON.stringify([seen, options.most]))
-    if (ruled.touched) question.push(JSON.stringify([ruled.notes, ruled.scene, ruled.take, [...ruled.ignored], ruled.only, ruled.preferences]))
+    if (ruled.touched) {
+      const { notes, scene, take, ignored, only, preferences } = ruled
+      if (notes.length || ignored.size || scene !== null || take !== null) question.push(JSON.stringify([notes, scene, take, [...ignored]]))
+      for (const r of only) question.push(texts.get(r) as string)
+      for (const r of preferences) question.push(texts.get(r) as string)
+    }
     const key = question.join('\0')
     const old = answers.get(key)
     if (old) return old

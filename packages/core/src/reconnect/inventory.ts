@@ -1,5 +1,5 @@
 /** Originals by name, reel and timecode, for quick questions. */
-import { bareHead, bareHeadHash, bareStem, beginnings, hashOf, isNoReel, stem, withoutEndings } from '../naming/index.ts'
+import { bareStem, beginnings, isNoReel, stem, stemHashes, withoutEndings } from '../naming/index.ts'
 import { nominal, type TimecodeDigits } from '../time/index.ts'
 import { Keys } from './keys.ts'
 import type { ClipFacts } from './model.ts'
@@ -36,14 +36,15 @@ function at(map: Index, key: string): readonly ClipFacts[] {
   return found === undefined ? none : Array.isArray(found) ? found : [found]
 }
 
-/** Every stem once, with the clip that is called by it; asked for exactly, by its beginning, and by what stands beside it. */
+/** Every stem once, with the clip that is called by it; asked for exactly, bare, by its beginning, and by what stands beside it. */
 class Names {
   private readonly stems: string[]
   private readonly owners: ClipFacts[]
   private readonly exact: Keys
-  /** By how their bare names begin; the bare names themselves are worked out only for the beginnings asked for. */
-  private heads: Keys | null = null
-  private readonly bare = new Map<string, Index>()
+  /** Numbers of bare forms and of beginnings; the texts themselves are worked out only where they are compared. */
+  private readonly bareHashes: Int32Array
+  private readonly startHashes: Int32Array
+  private bare: Keys | null = null
   private starts: Keys | null = null
   /** Stems without case, and places in them in the order of the alphabet. */
   private alphabet: { lower: readonly string[]; sorted: readonly number[] } | null = null
@@ -54,42 +55,44 @@ class Names {
     for (const clip of clips) n += clip.aliases.length
     this.stems = new Array(n)
     this.owners = new Array(n)
+    const hashes = new Int32Array(n)
+    this.bareHashes = new Int32Array(n)
+    this.startHashes = new Int32Array(n)
     let at = 0
     const add = (name: string, clip: ClipFacts): void => {
-      this.stems[at] = stem(name)
-      this.owners[at++] = clip
+      const own = stem(name)
+      const { whole, start, bare } = stemHashes(own)
+      this.stems[at] = own
+      this.owners[at] = clip
+      hashes[at] = whole
+      this.startHashes[at] = start
+      this.bareHashes[at++] = bare
     }
     for (const clip of clips) {
       add(clip.name, clip)
       for (const name of clip.aliases) add(name, clip)
     }
-    this.exact = new Keys(this.stems)
+    this.exact = new Keys(hashes, this.stemAt)
   }
 
+  private stemAt = (i: number): string => this.stems[i] as string
   private owner = (i: number): ClipFacts => this.owners[i] as ClipFacts
 
   exactly(own: string): ClipFacts[] {
-    return this.exact.of(own).map(this.owner)
+    return this.exact.places(own).map(this.owner)
   }
 
   /** Those whose bare names are the same. */
-  bareLike(own: string): readonly ClipFacts[] {
-    this.heads ??= new Keys(this.stems, { of: bareHead, hash: bareHeadHash })
-    const head = bareHead(own)
-    let index = this.bare.get(head)
-    if (!index) {
-      index = new Map()
-      for (const i of this.heads.of(own)) push(index, bareStem(this.stems[i] as string), this.owner(i))
-      this.bare.set(head, index)
-    }
-    return at(index, bareStem(own))
+  bareLike(own: string): ClipFacts[] {
+    this.bare ??= new Keys(this.bareHashes, (i) => bareStem(this.stemAt(i)))
+    return this.bare.places(bareStem(own)).map(this.owner)
   }
 
   /** Names that a list cut off after eight characters or more. */
   beginningWith(start: string): readonly ClipFacts[] {
     if (start.length < 8) return none
-    this.starts ??= new Keys(this.stems, { of: (s) => s.slice(0, 8), hash: (s) => hashOf(s, 8) })
-    return this.starts.of(start).flatMap((i) => ((this.stems[i] as string).startsWith(start) ? this.owner(i) : []))
+    this.starts ??= new Keys(this.startHashes, (i) => this.stemAt(i).slice(0, 8))
+    return this.starts.places(start.slice(0, 8)).flatMap((i) => (this.stemAt(i).startsWith(start) ? this.owner(i) : []))
   }
 
   /** Clips whose names stand beside a name in the order of the alphabet. */
@@ -124,10 +127,15 @@ class Reels {
 
   constructor(private readonly clips: readonly ClipFacts[]) {
     const carried = new Map<string, ClipFacts[]>()
+    // Most clips carry the same reel as the one before.
+    let [last, same]: [string | null, ClipFacts[]] = [null, []]
     const carries = (reel: string, clip: ClipFacts): void => {
-      const same = carried.get(reel)
-      if (same) same.push(clip)
-      else carried.set(reel, [clip])
+      if (reel !== last) {
+        last = reel
+        same = carried.get(reel) ?? []
+        if (same.length === 0) carried.set(reel, same)
+      }
+      same.push(clip)
     }
     for (const clip of clips) {
       if (clip.reel !== null) carries(clip.reel, clip)
@@ -173,25 +181,29 @@ class Reels {
 
 /** Clips by the paths of their edit copies. */
 class Copies {
-  private readonly owners: ClipFacts[]
-  private readonly paths: Keys
+  /** By the lengths of the paths: where none is as long as what is asked for, which is told at once, none is indexed. */
+  private readonly lengths = new Map<number, { readonly paths: string[]; readonly owners: ClipFacts[]; keys: Keys | null }>()
 
   constructor(clips: readonly ClipFacts[]) {
-    let n = 0
-    for (const clip of clips) n += clip.copies?.length ?? 0
-    const paths: string[] = new Array(n)
-    this.owners = new Array(n)
-    let at = 0
     for (const clip of clips)
       if (clip.copies)
         for (const path of clip.copies) {
-          paths[at] = path
-          this.owners[at++] = clip
+          let same = this.lengths.get(path.length)
+          if (!same) {
+            same = { paths: [], owners: [], keys: null }
+            this.lengths.set(path.length, same)
+          }
+          same.paths.push(path)
+          same.owners.push(clip)
         }
-    this.paths = new Keys(paths)
   }
 
-  of = (path: string): ClipFacts[] => this.paths.of(path).map((i) => this.owners[i] as ClipFacts)
+  of(path: string): readonly ClipFacts[] {
+    const same = this.lengths.get(path.length)
+    if (!same) return none
+    same.keys ??= Keys.of(same.paths)
+    return same.keys.places(path).map((i) => same.owners[i] as ClipFacts)
+  }
 }
 
 /** Clips with timecode, by the minutes of the day that they hold: those of one minute after those of the minute before, in the order of the clips. */
@@ -202,15 +214,19 @@ class Minutes {
 
   constructor(all: readonly ClipFacts[]) {
     // Counted first: lists that grow by one clip at a time would be copied again and again.
-    for (const c of all) eachMinute(c, (m) => (this.begins[m + 1] as number)++)
+    const spans = new Int32Array(all.length * 2)
+    all.forEach((clip, i) => {
+      const { from, to } = minutesOf(clip)
+      spans[2 * i] = from
+      spans[2 * i + 1] = to
+      for (let m = from; m < to; m++) (this.begins[(m % 1440) + 1] as number)++
+    })
     for (let m = 0; m < 1440; m++) this.begins[m + 1] = (this.begins[m + 1] as number) + (this.begins[m] as number)
     this.clips = new Array(this.begins[1440] as number)
     const next = this.begins.slice()
-    for (const c of all)
-      eachMinute(c, (m) => {
-        this.clips[next[m] as number] = c
-        next[m] = (next[m] as number) + 1
-      })
+    all.forEach((clip, i) => {
+      for (let m = spans[2 * i] as number; m < (spans[2 * i + 1] as number); m++) this.clips[(next[m % 1440] as number)++] = clip
+    })
   }
 
   /** At most so many of those that hold a minute, counted from midnight. */
@@ -221,12 +237,13 @@ class Minutes {
   }
 }
 
-/** The minutes of the day that a clip holds, ten hours at most; past midnight they begin again. */
-function eachMinute({ start, frames, rate }: ClipFacts, then: (minute: number) => void): void {
-  if (start === null) return
+/** The minutes that a clip holds, counted from midnight, half-open: ten hours at most. */
+function minutesOf({ start, frames, rate }: ClipFacts): { from: number; to: number } {
+  if (start === null) return { from: 0, to: 0 }
   const per = nominal(rate) * 60
-  const [from, to] = [Math.floor(start / per), Math.floor((start + frames) / per)]
-  for (let m = from; m <= Math.min(to, from + 600); m++) if (m >= 0) then(m % 1440)
+  const first = Math.floor(start / per)
+  const to = Math.min(Math.floor((start + frames) / per), first + 600) + 1
+  return { from: Math.max(0, first), to }
 }
 
 function byScene(clips: readonly ClipFacts[]): Index {
@@ -245,8 +262,8 @@ export function inventory(clips: readonly ClipFacts[]): Inventory {
   let minutes: Minutes | null = null
   return {
     byId(id) {
-      ids ??= new Keys(clips.map((c) => c.id))
-      return clips[ids.of(id)[0] ?? -1]
+      ids ??= Keys.of(clips.map((c) => c.id))
+      return clips[ids.places(id)[0] ?? -1]
     },
     all: clips,
     nearest(wanted, t) {

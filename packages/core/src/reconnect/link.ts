@@ -28,22 +28,30 @@ const tellingNames = (names: readonly string[]): string[] => {
  * Clips worth weighing, in rounds: those of exactly the name; then those of the reel and of a bent name; then, where the list
  * gives neither, all. A later round is asked only when no clip of the earlier ones can be taken.
  */
-function* rounds({ event, scene, take, only }: RuledEvent, names: readonly string[], called: readonly string[], inv: Inventory): Generator<ClipFacts[]> {
-  const comes = (c: ClipFacts) => suits(event, c) && only.every((r) => allowed(c, r))
-  /** A light copy that an event is called by brings the original that it is, or seems to be, a copy of. */
-  const whole = (c: ClipFacts): ClipFacts[] => {
-    const full = c.light?.of ? inv.byId(c.light.of) : undefined
-    return full ? [full, c] : [c]
-  }
-  const coming = (list: readonly ClipFacts[]) => list.flatMap((c) => (c.light ? whole(c) : c)).filter(comes)
-  const first = coming([...names.flatMap((n) => inv.ofCopy(plainPath(n))), ...called.flatMap((n) => inv.exactly(n))])
+function* rounds(ruled: RuledEvent, names: readonly string[], called: readonly string[], inv: Inventory): Generator<ClipFacts[]> {
+  const { event, scene, take } = ruled
+  const first: ClipFacts[] = []
+  for (const n of names) coming(inv.ofCopy(plainPath(n)), ruled, inv, first)
+  for (const n of called) coming(inv.exactly(n), ruled, inv, first)
   // Most names are those of one clip, which cannot come twice.
   yield first.length > 1 ? [...new Set(first)] : first
   const before = new Set(first)
-  const fresh = (list: readonly ClipFacts[]) => coming(list).filter((c) => !before.has(c) && before.add(c))
+  const fresh = (list: readonly ClipFacts[]) => coming(list, ruled, inv, []).filter((c) => !before.has(c) && before.add(c))
   yield fresh([...(event.reel ? inv.onReel(event.reel) : []), ...called.flatMap((n) => inv.loosely(n)), ...(scene ? inv.ofScene(scene, take) : [])])
   if (names.length === 0 && isNoReel(event.reel)) yield fresh(inv.all)
 }
+
+/** Adds those of a list that come into question; a light copy that an event is called by brings the original that it is, or seems to be, a copy of. */
+function coming(list: readonly ClipFacts[], { event, only }: RuledEvent, inv: Inventory, into: ClipFacts[]): ClipFacts[] {
+  for (const c of list) {
+    const full = c.light?.of ? inv.byId(c.light.of) : undefined
+    if (full && comes(full, event, only)) into.push(full)
+    if (comes(c, event, only)) into.push(c)
+  }
+  return into
+}
+
+const comes = (c: ClipFacts, event: CutEvent, only: RuledEvent['only']): boolean => suits(event, c) && (only.length === 0 || only.every((r) => allowed(c, r)))
 
 const kindName: Readonly<Record<CutEvent['kind'], string>> = {
   camera: 'a camera',

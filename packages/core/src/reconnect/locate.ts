@@ -10,6 +10,7 @@ import {
   type Rate,
   relabel,
   rescaleFloor,
+  type Step,
   sameRate,
   sourceFrame,
   sourceLength,
@@ -94,46 +95,47 @@ const whole = (event: CutEvent, clip: ClipFacts, cutRate: Rate, range: FrameRang
 
 function located(event: CutEvent, clip: ClipFacts, cutRate: Rate, count: SourceCount): Located | null {
   const step = stepOf(clip.rate, cutRate, event.speed ?? undefined)
-  const span = sourceLength(event.recordOut - event.recordIn, step)
-  const at = (how: 'list' | 'source' | 'file'): Located | null => {
-    const drop = clip.start === null ? event.sourceIn.drop : clip.drop
-    const frames = how === 'file' ? countedFrames(event, clip.rate, event.media?.start ?? 0) : labelled(event, clip, cutRate, how, drop)
-    if (frames === null) return null
-    let first = how === 'file' ? frames : frames - (clip.start ?? 0)
-    const day = dayFrames(clip.rate, drop)
-    // A clip may run over midnight, where its timecode begins anew.
-    if (clip.start !== null && first < 0 && first + day < clip.frames) first += day
-    const range = shownOf(
-      event,
-      first,
-      span,
-      () => (how === 'file' ? null : labelled({ ...event, sourceIn: event.sourceOut }, clip, cutRate, how, drop)),
-      frames,
-    )
-    const missing = { before: Math.max(0, -range.in), after: Math.max(0, range.out - clip.frames) }
-    return { range, at: { first: firstShown(event.speed, range), k: 0, step }, countedAt: how, missing, outside: range.out <= 0 || range.in >= clip.frames }
-  }
   if (event.sourceRate) {
-    const named = at('list')
+    const named = counted('list', event, clip, cutRate, step)
     if (named && !named.outside) return named
     // Where the file says that its media begin elsewhere than the clip does, its frames count from there.
-    const counted = event.media && event.media.start !== clip.start ? at('file') : null
-    return counted && counted.missing.before + counted.missing.after === 0 ? counted : named
+    const byFile = event.media && event.media.start !== clip.start ? counted('file', event, clip, cutRate, step) : null
+    return isWhole(byFile) ? byFile : named
   }
-  if (sameRate(clip.rate, cutRate)) return at('list')
-  if (count !== 'auto') return at(count)
+  if (sameRate(clip.rate, cutRate)) return counted('list', event, clip, cutRate, step)
+  if (count !== 'auto') return counted(count, event, clip, cutRate, step)
   for (const copy of clip.mapped ?? []) {
     const found = byCopy(event, clip, copy, cutRate)
     if (found) return found
   }
-  const whole = (l: Located | null): l is Located => l !== null && l.missing.before + l.missing.after === 0
-  const [list, source] = [at('list'), at('source')]
-  if (whole(list) && whole(source) && list.range.in !== source.range.in) {
-    const told = countTold(event, clip, cutRate, span)
+  const list = counted('list', event, clip, cutRate, step)
+  const source = counted('source', event, clip, cutRate, step)
+  if (isWhole(list) && isWhole(source) && list.range.in !== source.range.in) {
+    const told = countTold(event, clip, cutRate, sourceLength(event.recordOut - event.recordIn, step))
     return told === 'source' ? source : told === 'list' ? list : { ...list, otherwise: source }
   }
-  if (whole(list)) return list
-  return source && (!list || whole(source)) ? source : list
+  if (isWhole(list)) return list
+  return source && (!list || isWhole(source)) ? source : list
+}
+
+const isWhole = (l: Located | null): l is Located => l !== null && l.missing.before + l.missing.after === 0
+
+/** Where an event lies whose source timecode is counted in one way; null where its digits fit nothing. */
+function counted(how: 'list' | 'source' | 'file', event: CutEvent, clip: ClipFacts, cutRate: Rate, step: Step): Located | null {
+  const span = sourceLength(event.recordOut - event.recordIn, step)
+  const drop = clip.start === null ? event.sourceIn.drop : clip.drop
+  const frames = how === 'file' ? countedFrames(event, clip.rate, event.media?.start ?? 0) : labelled(event, clip, cutRate, how, drop)
+  if (frames === null) return null
+  let first = how === 'file' ? frames : frames - (clip.start ?? 0)
+  const day = dayFrames(clip.rate, drop)
+  // A clip may run over midnight, where its timecode begins anew.
+  if (clip.start !== null && first < 0 && first + day < clip.frames) first += day
+  const backwards = event.speed !== null && event.speed.num < 0
+  const range = backwards
+    ? backwardsFrom(first, span, how === 'file' ? null : labelled({ ...event, sourceIn: event.sourceOut }, clip, cutRate, how, drop), frames)
+    : { in: first, out: first + span }
+  const missing = { before: Math.max(0, -range.in), after: Math.max(0, range.out - clip.frames) }
+  return { range, at: { first: firstShown(event.speed, range), k: 0, step }, countedAt: how, missing, outside: range.out <= 0 || range.in >= clip.frames }
 }
 
 /**
@@ -155,13 +157,11 @@ function countTold(event: CutEvent, clip: ClipFacts, cutRate: Rate, span: number
 }
 
 /**
- * The frames that an event shows of its source range, which begins at `first`. Backwards the last of the range is shown first, so that it is the end of the
- * range that counts, where the list writes one (`end` and `from` in the same count); otherwise it is as long as what is shown.
+ * The frames that an event shows of its source range, which begins at `first`, when it runs backwards. The last of the range is shown first, so that it is
+ * the end of the range that counts, where the list writes one (`end` and `from` in the same count); otherwise it is as long as what is shown.
  */
-function shownOf(event: CutEvent, first: number, span: number, end: () => number | null, from: number): FrameRange {
-  if (event.speed === null || event.speed.num >= 0) return { in: first, out: first + span }
-  const last = end()
-  const written = last === null || last <= from ? span : last - from
+function backwardsFrom(first: number, span: number, end: number | null, from: number): FrameRange {
+  const written = end === null || end <= from ? span : end - from
   return { in: first + written - span, out: first + written }
 }
 
@@ -190,7 +190,10 @@ function byCopy(event: CutEvent, clip: ClipFacts, copy: CopyTime, cutRate: Rate)
   if (copy.start !== null && n < 0 && n + day < copy.frames) n += day
   const length = event.recordOut - event.recordIn
   const span = sourceLength(length, stepOf(cutRate, cutRate, event.speed ?? undefined))
-  const own = shownOf(event, n, span, () => framesOf({ ...event.sourceOut, drop: copy.start === null ? event.sourceOut.drop : copy.drop }, cutRate), label)
+  const backwards = event.speed !== null && event.speed.num < 0
+  const own = backwards
+    ? backwardsFrom(n, span, framesOf({ ...event.sourceOut, drop: copy.start === null ? event.sourceOut.drop : copy.drop }, cutRate), label)
+    : { in: n, out: n + span }
   if (own.in < 0 || own.out > copy.frames) return null
   const plain = stepsAsCopy(event.speed, 'copy')
   const step = stepOf(clip.rate, cutRate)

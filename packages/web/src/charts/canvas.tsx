@@ -5,11 +5,13 @@ import { askForStill } from '../ui/index.ts'
 
 export type Draw = (g: CanvasRenderingContext2D, width: number, height: number, colour: (name: string) => string) => void
 
+export type OnPointer = (x: number, y: number, width: number, kind: 'down' | 'move' | 'up', e: PointerEvent) => void
+
 interface Props {
   draw: Draw
   height: number
   label: string
-  onPointer?: (x: number, y: number, width: number, kind: 'down' | 'move' | 'up', e: PointerEvent) => void
+  onPointer?: OnPointer
   onKey?: (e: KeyboardEvent) => void
   onWheel?: (e: WheelEvent, x: number, width: number) => void
 }

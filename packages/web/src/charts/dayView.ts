@@ -89,124 +89,141 @@ export function clipUnder(f: Laid, w: Window, x: number, y: number, width: numbe
   return best
 }
 
+const colours = ['bar', 'bar-2', 'ink', 'ink-2', 'ink-3', 'line', 'tide', 'lemon'] as const
+/** What the parts of the drawing share: what is in sight, and how far the axis reaches to the right. */
+interface Sight {
+  readonly g: CanvasRenderingContext2D
+  readonly f: Laid
+  readonly window: Window
+  readonly width: number
+  readonly right: number
+  readonly scale: number
+  readonly selected: string | null
+  readonly ink: Readonly<Record<(typeof colours)[number], string>>
+}
+
 export function drawDayView(
   g: CanvasRenderingContext2D,
   width: number,
   height: number,
   colour: (n: string) => string,
   f: Laid,
-  w: Window,
+  window: Window,
   selected: string | null,
 ): void {
-  const right = width - rightEdge
-  const scale = scaleOf(w, width)
-  const [bar, lit, ink, ink2, ink3, line, tide, lemon] = ['bar', 'bar-2', 'ink', 'ink-2', 'ink-3', 'line', 'tide', 'lemon'].map(colour) as [
-    string,
-    string,
-    string,
-    string,
-    string,
-    string,
-    string,
-    string,
-  ]
+  const ink = Object.fromEntries(colours.map((n) => [n, colour(n)])) as Sight['ink']
+  const s: Sight = { g, f, window, width, right: width - rightEdge, scale: scaleOf(window, width), selected, ink }
   g.textBaseline = 'middle'
+  drawMarks(s, height)
+  f.chart.lanes.forEach((_, n) => {
+    drawLane(s, n)
+  })
+}
+
+/** The times of the axis, each with its label where that has room. */
+function drawMarks({ g, f, window, width, right, ink }: Sight, height: number): void {
   g.font = '11px "JetBrains Mono Variable", monospace'
   let free = leftEdge
   for (const m of f.chart.marks) {
-    const x = pixelOf(m.x, w, width)
+    const x = pixelOf(m.x, window, width)
     if (x < leftEdge - 1 || x > right) continue
-    g.fillStyle = line
+    g.fillStyle = ink.line
     g.fillRect(x - 3, 16, 1, height)
     const label = m.day ? `${m.day} ${m.label}` : m.label
     if (x < free) continue
     const end = g.measureText(label).width
-    g.fillStyle = ink3
+    g.fillStyle = ink['ink-3']
     g.fillText(label, Math.min(x, right - end), 10)
     free = x + end + 10
   }
-  f.chart.lanes.forEach((lane, n) => {
-    const y = rulerHeight + n * rowHeight
-    g.fillStyle = line
-    g.fillRect(leftEdge, y + rowHeight - 1, right - leftEdge, 1)
-    g.font = '12px "Hanken Grotesk Variable", sans-serif'
-    g.fillStyle = ink2
-    g.fillText(fitText(g, lane.name, leftEdge - 22), 12, y + rowHeight / 2)
-    const own = f.lanes[n]
-    if (!own) return
-    let last = -1
-    g.save()
+}
+
+function drawLane(s: Sight, n: number): void {
+  const { g, f, window, right, scale, selected, ink } = s
+  const lane = f.chart.lanes[n]
+  const own = f.lanes[n]
+  if (!lane || !own) return
+  const y = rulerHeight + n * rowHeight
+  g.fillStyle = ink.line
+  g.fillRect(leftEdge, y + rowHeight - 1, right - leftEdge, 1)
+  g.font = '12px "Hanken Grotesk Variable", sans-serif'
+  g.fillStyle = ink['ink-2']
+  g.fillText(fitText(g, lane.name, leftEdge - 22), 12, y + rowHeight / 2)
+  let last = -1
+  g.save()
+  g.beginPath()
+  g.rect(leftEdge - 1, y, right - leftEdge + 2, rowHeight)
+  g.clip()
+  for (let i = firstFrom(own.x, window.from - own.widest); i < own.x.length && (own.x[i] as number) <= window.to; i++) {
+    const id = own.ids[i] as string
+    const x = leftEdge + ((own.x[i] as number) - window.from) * scale
+    const wide = (own.width[i] as number) * scale
+    // What shares a pixel with what is drawn already says nothing more.
+    const pixel = Math.floor(x)
+    const plain = id !== selected && !f.troubles.doubled.has(id) && !f.troubles.unheard.has(id)
+    if (plain && wide < 1.5 && pixel === last) continue
+    last = pixel
+    drawClip(s, id, x, y, wide)
+  }
+  g.restore()
+  if (lane.note) {
+    g.fillStyle = ink['ink-3']
+    g.font = '11px "Hanken Grotesk Variable", sans-serif'
+    g.textAlign = 'right'
+    g.fillText(lane.note, right, y + rowHeight / 2)
+    g.textAlign = 'left'
+  }
+}
+
+/** A clip from pixel `x` on, `wide` pixels long, in the lane that begins at `y`. */
+function drawClip(s: Sight, id: string, x: number, y: number, wide: number): void {
+  const { g, f, right, selected, ink } = s
+  const clip = f.clips.get(id)
+  const b = Math.max(2, wide - 1)
+  if (clip?.away && b >= 6) {
+    g.strokeStyle = ink['ink-3']
+    g.strokeRect(x + 0.5, y + 4.5, b - 1, rowHeight - 10)
     g.beginPath()
-    g.rect(leftEdge - 1, y, right - leftEdge + 2, rowHeight)
-    g.clip()
-    for (let i = firstFrom(own.x, w.from - own.widest); i < own.x.length && (own.x[i] as number) <= w.to; i++) {
-      const id = own.ids[i] as string
-      const a = leftEdge + ((own.x[i] as number) - w.from) * scale
-      const wide = (own.width[i] as number) * scale
-      const [doubled, unheard] = [f.troubles.doubled.has(id), f.troubles.unheard.has(id)]
-      // What shares a pixel with what is drawn already says nothing more.
-      const pixel = Math.floor(a)
-      const plain = !doubled && !unheard && id !== selected
-      if (plain && wide < 1.5 && pixel === last) continue
-      last = pixel
-      const clip = f.clips.get(id)
-      const b = Math.max(2, wide - 1)
-      if (clip?.away && b >= 6) {
-        g.strokeStyle = ink3
-        g.strokeRect(a + 0.5, y + 4.5, b - 1, rowHeight - 10)
-        g.beginPath()
-        g.moveTo(a, y + rowHeight - 6)
-        g.lineTo(a + b, y + 4)
-        g.stroke()
-      } else {
-        g.fillStyle = clip?.sound ? tide : id === selected ? lit : bar
-        g.globalAlpha = clip?.sound ? 0.5 : clip?.away ? 0.4 : 1
-        g.fillRect(a, y + 4, b, rowHeight - 9)
-        g.globalAlpha = 1
-      }
-      if (doubled) {
-        // Two lines above: timecode that is there twice.
-        g.fillStyle = lemon
-        g.fillRect(a, y + 1, b, 1.5)
-        g.fillRect(a, y + 4, b, 1.5)
-      }
-      if (unheard) {
-        // Dots below: nobody recorded sound.
-        g.fillStyle = lemon
-        for (let x = a; x < Math.min(a + b, right); x += 4) g.fillRect(x, y + rowHeight - 4, 2, 2)
-      }
-      if (clip && wide > 64) {
-        g.fillStyle = ink
-        g.font = '11px "JetBrains Mono Variable", monospace'
-        const from = Math.max(a, leftEdge) + 4
-        const room = Math.min(a + wide, right) - from - 4
-        if (room > 40)
-          g.fillText(
-            fitText(g, clip.start === null || room < 200 ? clip.name : `${clip.name}  ${formatFrames(clip.start, clip.rate)}`, room),
-            from,
-            y + rowHeight / 2,
-          )
-        const perFrame = wide / clip.frames
-        if (perFrame > 5) {
-          g.fillStyle = ink2
-          for (let k = Math.max(0, Math.floor((leftEdge - a) / perFrame)); k <= clip.frames && a + k * perFrame < right; k++)
-            g.fillRect(a + k * perFrame, y + rowHeight - 5 - (k % 5 === 0 ? 4 : 0), 1, k % 5 === 0 ? 5 : 2)
-        }
-      }
-      if (id === selected) {
-        g.strokeStyle = ink
-        g.lineWidth = 1.5
-        g.strokeRect(a - 1, y + 3, b + 2, rowHeight - 7)
-        g.lineWidth = 1
-      }
-    }
-    g.restore()
-    if (lane.note) {
-      g.fillStyle = ink3
-      g.font = '11px "Hanken Grotesk Variable", sans-serif'
-      g.textAlign = 'right'
-      g.fillText(lane.note, right, y + rowHeight / 2)
-      g.textAlign = 'left'
-    }
-  })
+    g.moveTo(x, y + rowHeight - 6)
+    g.lineTo(x + b, y + 4)
+    g.stroke()
+  } else {
+    g.fillStyle = clip?.sound ? ink.tide : id === selected ? ink['bar-2'] : ink.bar
+    g.globalAlpha = clip?.sound ? 0.5 : clip?.away ? 0.4 : 1
+    g.fillRect(x, y + 4, b, rowHeight - 9)
+    g.globalAlpha = 1
+  }
+  if (f.troubles.doubled.has(id)) {
+    // Two lines above: timecode that is there twice.
+    g.fillStyle = ink.lemon
+    g.fillRect(x, y + 1, b, 1.5)
+    g.fillRect(x, y + 4, b, 1.5)
+  }
+  if (f.troubles.unheard.has(id)) {
+    // Dots below: nobody recorded sound.
+    g.fillStyle = ink.lemon
+    for (let dot = x; dot < Math.min(x + b, right); dot += 4) g.fillRect(dot, y + rowHeight - 4, 2, 2)
+  }
+  if (clip && wide > 64) drawWords(s, clip, x, y, wide)
+  if (id === selected) {
+    g.strokeStyle = ink.ink
+    g.lineWidth = 1.5
+    g.strokeRect(x - 1, y + 3, b + 2, rowHeight - 7)
+    g.lineWidth = 1
+  }
+}
+
+/** Name and timecode of a clip as far as they have room, and its frames where each is seen. */
+function drawWords({ g, right, ink }: Sight, clip: LaneClip, x: number, y: number, wide: number): void {
+  g.fillStyle = ink.ink
+  g.font = '11px "JetBrains Mono Variable", monospace'
+  const from = Math.max(x, leftEdge) + 4
+  const room = Math.min(x + wide, right) - from - 4
+  const words = clip.start === null || room < 200 ? clip.name : `${clip.name}  ${formatFrames(clip.start, clip.rate)}`
+  if (room > 40) g.fillText(fitText(g, words, room), from, y + rowHeight / 2)
+  const perFrame = wide / clip.frames
+  if (perFrame <= 5) return
+  g.fillStyle = ink['ink-2']
+  for (let k = Math.max(0, Math.floor((leftEdge - x) / perFrame)); k <= clip.frames && x + k * perFrame < right; k++)
+    g.fillRect(x + k * perFrame, y + rowHeight - 5 - (k % 5 === 0 ? 4 : 0), 1, k % 5 === 0 ? 5 : 2)
 }

@@ -1,6 +1,6 @@
 /** The cut strip, the day chart, threads and quantities. */
 export { CutStrip, neighbour, OnlyPart, useBrush, useStrip } from './CutStrip.tsx'
-export { Canvas, type Draw, usePictures } from './canvas.tsx'
+export { Canvas, type Draw, type OnPointer, usePictures } from './canvas.tsx'
 export { clipAt, dayHeight, drawDays, head, laneHeight, lanesFrom, layDays, type Use, wantedBoxes, wantedLane } from './day.ts'
 export { clipUnder, drawDayView, layOut, moved, rowHeight, rulerHeight, shareAt, whole, type Window, zoomed } from './dayView.ts'
 export { foldLanes } from './fold.ts'

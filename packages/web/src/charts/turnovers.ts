@@ -91,9 +91,27 @@ export function changeAt(f: Pick<TurnoverFacts, 'before' | 'after' | 'changes' |
   return null
 }
 
+/** What the parts of the drawing share. */
+interface Drawing {
+  readonly g: CanvasRenderingContext2D
+  readonly width: number
+  readonly colour: (n: string) => string
+  readonly f: TurnoverFacts
+}
+
 export function drawTurnovers(g: CanvasRenderingContext2D, width: number, colour: (n: string) => string, f: TurnoverFacts): void {
-  const { before, after, view } = f
+  const d: Drawing = { g, width, colour, f }
   g.textBaseline = 'middle'
+  drawRuler(d)
+  drawTrackNames(d)
+  const { above, below: under } = turnoverBoxes(f, width)
+  const thread = (c: CutChange) => drawThread(d, c, above.get(c), under.get(c))
+  for (const c of f.changes) if (f.shown.has(c.kind) && !f.selected.has(c)) thread(c)
+  for (const c of f.selected) thread(c)
+  for (const box of [...above.values(), ...under.values()]) drawBox(d, box)
+}
+
+function drawRuler({ g, width, colour, f: { after, view } }: Drawing): void {
   const second = Math.round(after.rate.num / after.rate.den)
   const steps = [1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600].map((s) => s * second)
   const step = steps.find((s) => ((width - left) * s) / (view.to - view.from) > 104) ?? 3600 * second
@@ -105,6 +123,9 @@ export function drawTurnovers(g: CanvasRenderingContext2D, width: number, colour
     g.fillStyle = colour('ink-3')
     if (x + 84 < width) g.fillText(formatFrames(n, after.rate, after.drop), x + 4, 14)
   }
+}
+
+function drawTrackNames({ g, colour, f: { before, after } }: Drawing): void {
   g.font = '12px "Hanken Grotesk Variable", sans-serif'
   for (const [cut, from] of [
     [before, top],
@@ -114,84 +135,84 @@ export function drawTurnovers(g: CanvasRenderingContext2D, width: number, colour
       g.fillStyle = colour('ink-3')
       if (row.height > 12) g.fillText(track, 12, row.y + row.height / 2)
     }
-  const { above, below: under } = turnoverBoxes(f, width)
-  const bottom = top + heightOf(before)
-  const thread = (c: CutChange) => {
-    const look = kindLook[c.kind]
-    const [a, b] = [above.get(c), under.get(c)]
-    const strong = f.selected.has(c)
-    g.strokeStyle = strong ? colour('ink') : colour(look.colour)
-    g.lineWidth = strong ? 2 : 1.2
-    g.globalAlpha = strong ? 1 : c.kind === 'same' ? 0.3 : 0.85
-    g.setLineDash(strong ? [] : [...look.dash])
-    g.beginPath()
-    if (a && b) {
-      const [x, y] = [a.x + a.width / 2, b.x + b.width / 2]
-      g.moveTo(x, a.y + a.height + 1)
-      g.lineTo(x, bottom)
-      g.bezierCurveTo(x, bottom + air * 0.45, y, bottom + air * 0.55, y, bottom + air)
-      g.lineTo(y, b.y)
-    } else if (a && c.kind === 'gone') {
-      // A loose end.
-      g.moveTo(a.x + a.width / 2, a.y + a.height + 1)
-      g.lineTo(a.x + a.width / 2, bottom + 18)
-    } else if (b && c.kind === 'new') {
-      g.moveTo(b.x + b.width / 2, b.y)
-      g.lineTo(b.x + b.width / 2, bottom + air - 18)
-    }
-    g.stroke()
-    g.setLineDash([])
-    g.globalAlpha = 1
+}
+
+/** From where an event was to where it is; a loose end where it is new or gone. */
+function drawThread({ g, colour, f }: Drawing, c: CutChange, a: Box | undefined, b: Box | undefined): void {
+  const look = kindLook[c.kind]
+  const bottom = top + heightOf(f.before)
+  const strong = f.selected.has(c)
+  g.strokeStyle = strong ? colour('ink') : colour(look.colour)
+  g.lineWidth = strong ? 2 : 1.2
+  g.globalAlpha = strong ? 1 : c.kind === 'same' ? 0.3 : 0.85
+  g.setLineDash(strong ? [] : [...look.dash])
+  g.beginPath()
+  if (a && b) {
+    const [x, y] = [a.x + a.width / 2, b.x + b.width / 2]
+    g.moveTo(x, a.y + a.height + 1)
+    g.lineTo(x, bottom)
+    g.bezierCurveTo(x, bottom + air * 0.45, y, bottom + air * 0.55, y, bottom + air)
+    g.lineTo(y, b.y)
+  } else if (a && c.kind === 'gone') {
+    g.moveTo(a.x + a.width / 2, a.y + a.height + 1)
+    g.lineTo(a.x + a.width / 2, bottom + 18)
+  } else if (b && c.kind === 'new') {
+    g.moveTo(b.x + b.width / 2, b.y)
+    g.lineTo(b.x + b.width / 2, bottom + air - 18)
   }
-  for (const c of f.changes) if (f.shown.has(c.kind) && !f.selected.has(c)) thread(c)
-  for (const c of f.selected) thread(c)
-  for (const box of [...above.values(), ...under.values()]) {
-    const { change: c, event: e } = box
-    const look = kindLook[c.kind]
-    const dim = !f.shown.has(c.kind) || c.kind === 'same'
-    g.globalAlpha = dim ? 0.55 : 1
-    g.fillStyle = colour('raised')
+  g.stroke()
+  g.setLineDash([])
+  g.globalAlpha = 1
+}
+
+/** An event: new is full, gone is hatched, the others have a line of their pattern below. */
+function drawBox({ g, colour, f }: Drawing, box: Box): void {
+  const { change: c, event: e } = box
+  const look = kindLook[c.kind]
+  const dim = !f.shown.has(c.kind) || c.kind === 'same'
+  g.globalAlpha = dim ? 0.55 : 1
+  g.fillStyle = colour('raised')
+  g.fillRect(box.x, box.y, box.width, box.height)
+  g.fillStyle = colour(look.colour)
+  if (c.kind === 'new') {
+    g.globalAlpha = 0.35
     g.fillRect(box.x, box.y, box.width, box.height)
-    g.fillStyle = colour(look.colour)
-    // New is full, gone is hatched, the others have a line of their pattern below.
-    if (c.kind === 'new') {
-      g.globalAlpha = 0.35
-      g.fillRect(box.x, box.y, box.width, box.height)
-      g.globalAlpha = 1
-    } else if (c.kind === 'gone') {
-      g.save()
-      g.beginPath()
-      g.rect(box.x, box.y, box.width, box.height)
-      g.clip()
-      g.strokeStyle = colour(look.colour)
-      g.globalAlpha = 0.6
-      g.lineWidth = 1.5
-      for (let q = box.x - box.height; q < box.x + box.width; q += 7) {
-        g.beginPath()
-        g.moveTo(q, box.y + box.height)
-        g.lineTo(q + box.height, box.y)
-        g.stroke()
-      }
-      g.restore()
-    }
-    const dash = look.dash.length ? look.dash : [box.width, 0]
-    for (let q = box.x; q < box.x + box.width; q += (dash[0] ?? 1) + (dash[1] ?? 0) || 1)
-      g.fillRect(q, box.y + box.height - 2, Math.min(dash[0] ?? 1, box.x + box.width - q), 2)
-    if (box.width > 30 && box.height > 12) {
-      g.save()
-      g.beginPath()
-      g.rect(box.x, box.y, box.width - 3, box.height)
-      g.clip()
-      g.font = '11px "Hanken Grotesk Variable", sans-serif'
-      g.fillStyle = colour('ink-2')
-      g.fillText(e.kind === 'black' ? 'black' : (e.clipName ?? e.reel ?? ''), box.x + 4, box.y + box.height / 2 - 1)
-      g.restore()
-    }
     g.globalAlpha = 1
-    if (f.selected.has(c)) {
-      g.strokeStyle = colour('ink')
-      g.lineWidth = 2
-      g.strokeRect(box.x - 1, box.y - 1, box.width + 2, box.height + 2)
-    }
+  } else if (c.kind === 'gone') hatch(g, box, colour(look.colour))
+  const dash = look.dash.length ? look.dash : [box.width, 0]
+  for (let q = box.x; q < box.x + box.width; q += (dash[0] ?? 1) + (dash[1] ?? 0) || 1)
+    g.fillRect(q, box.y + box.height - 2, Math.min(dash[0] ?? 1, box.x + box.width - q), 2)
+  if (box.width > 30 && box.height > 12) {
+    g.save()
+    g.beginPath()
+    g.rect(box.x, box.y, box.width - 3, box.height)
+    g.clip()
+    g.font = '11px "Hanken Grotesk Variable", sans-serif'
+    g.fillStyle = colour('ink-2')
+    g.fillText(e.kind === 'black' ? 'black' : (e.clipName ?? e.reel ?? ''), box.x + 4, box.y + box.height / 2 - 1)
+    g.restore()
   }
+  g.globalAlpha = 1
+  if (f.selected.has(c)) {
+    g.strokeStyle = colour('ink')
+    g.lineWidth = 2
+    g.strokeRect(box.x - 1, box.y - 1, box.width + 2, box.height + 2)
+  }
+}
+
+function hatch(g: CanvasRenderingContext2D, box: Box, colour: string): void {
+  g.save()
+  g.beginPath()
+  g.rect(box.x, box.y, box.width, box.height)
+  g.clip()
+  g.strokeStyle = colour
+  g.globalAlpha = 0.6
+  g.lineWidth = 1.5
+  for (let q = box.x - box.height; q < box.x + box.width; q += 7) {
+    g.beginPath()
+    g.moveTo(q, box.y + box.height)
+    g.lineTo(q + box.height, box.y)
+    g.stroke()
+  }
+  g.restore()
 }

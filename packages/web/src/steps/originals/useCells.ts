@@ -16,8 +16,18 @@ interface Ask {
   readonly tell: (text: string) => void
 }
 
-export function useCells({ rows, columns, selected, chosen, choose, edit, tick, tell }: Ask) {
-  const [column, setColumn] = useState<string | null>(null)
+type Field = NonNullable<ClipColumn['field']>
+interface Typing {
+  /** What is typed into; none where no cell is chosen. */
+  readonly field: Field | undefined
+  readonly row: ClipRow | undefined
+  /** The chosen clips. */
+  readonly now: readonly ClipRow[]
+  readonly edit: Ask['edit']
+}
+
+/** Typing into a cell. */
+function useTyping({ field, row, now, edit }: Typing) {
   const [draft, showDraft] = useState<string | null>(null)
   /** What is being typed, as it is now: leaving the field ends typing a second time. */
   const typed = useRef<string | null>(null)
@@ -27,30 +37,13 @@ export function useCells({ rows, columns, selected, chosen, choose, edit, tick, 
     typed.current = text
     showDraft(text)
   }
-  /** Where a range that is being chosen began. */
-  const [anchor, setAnchor] = useState<string | null>(null)
-  const fields = columns.filter((c) => c.field)
-  const at = rows.findIndex((r) => r.id === selected)
-  const row = rows[at]
-  const cell = fields.find((c) => c.code === column)
-  const now = chosen.size > 1 && selected && chosen.has(selected) ? rows.filter((r) => chosen.has(r.id)) : row ? [row] : []
-
-  const go = (index: number, range: boolean) => {
-    const next = rows[index]
-    if (!next) return
-    const from = range ? rows.findIndex((r) => r.id === (anchor ?? selected)) : -1
-    if (from < 0) setAnchor(next.id)
-    choose(next.id, new Set(from < 0 ? [] : rows.slice(Math.min(from, index), Math.max(from, index) + 1).map((r) => r.id)))
-  }
   const set = (list: readonly ClipRow[], value: string | null, was: ReadonlyMap<string, string | null> = new Map()) => {
-    const field = cell?.field
     if (!field) return
     const before = (r: ClipRow) => was.get(r.id) ?? (was.has(r.id) ? null : r[field])
     const edits = list.filter((r) => r[field] !== value).map((r) => ({ clipId: r.id, field, before: before(r), value }))
     if (edits.length) edit(edits)
   }
   const begin = (text: string) => {
-    const field = cell?.field
     if (!field || !row) return
     seen.current = new Map([row, ...now].map((r) => [r.id, r[field]]))
     setDraft(text)
@@ -61,6 +54,27 @@ export function useCells({ rows, columns, selected, chosen, choose, edit, tick, 
     if (text === null) return
     setDraft(null)
     set(all ? now : row ? [row] : [], text.trim() === '' ? null : text, seen.current)
+  }
+  return { draft, setDraft, set, begin, commit }
+}
+
+export function useCells({ rows, columns, selected, chosen, choose, edit, tick, tell }: Ask) {
+  const [column, setColumn] = useState<string | null>(null)
+  /** Where a range that is being chosen began. */
+  const [anchor, setAnchor] = useState<string | null>(null)
+  const fields = columns.filter((c) => c.field)
+  const at = rows.findIndex((r) => r.id === selected)
+  const row = rows[at]
+  const cell = fields.find((c) => c.code === column)
+  const now = chosen.size > 1 && selected && chosen.has(selected) ? rows.filter((r) => chosen.has(r.id)) : row ? [row] : []
+  const { draft, setDraft, set, begin, commit } = useTyping({ field: cell?.field, row, now, edit })
+
+  const go = (index: number, range: boolean) => {
+    const next = rows[index]
+    if (!next) return
+    const from = range ? rows.findIndex((r) => r.id === (anchor ?? selected)) : -1
+    if (from < 0) setAnchor(next.id)
+    choose(next.id, new Set(from < 0 ? [] : rows.slice(Math.min(from, index), Math.max(from, index) + 1).map((r) => r.id)))
   }
   const side = (by: number) => {
     const i = fields.findIndex((c) => c.code === column)

@@ -1,5 +1,5 @@
 /** Cut strip, threads and day chart in one canvas: from each event to where it lands. */
-import type { CutDetail, EventShape, LaneClip } from '@naranja/contract'
+import type { CutDetail, EventShape, LaneClip, LinkRow } from '@naranja/contract'
 import { type KeyboardEvent, useMemo, useState } from 'react'
 import {
   Canvas,
@@ -12,6 +12,7 @@ import {
   layThreads,
   left,
   neighbour,
+  type OnPointer,
   stripHeight,
   type Use,
   usePictures,
@@ -48,22 +49,38 @@ interface Props {
   onBrush: (part: View | null) => void
 }
 
+/** The parts of clips that the cut shows, as shares of the clips. */
+const usesOf = (links: readonly LinkRow[], clips: Ground['clips']): Use[] =>
+  links.flatMap((l): Use[] => {
+    const clip = l.clipId ? clips.get(l.clipId) : undefined
+    if (!clip || !l.range || !clip.frames) return []
+    return [{ clipId: clip.id, eventId: l.eventId, in: Math.max(0, l.range.in / clip.frames), out: Math.min(1, l.range.out / clip.frames) }]
+  })
+
+/** The next roll that holds events, as they stand on the chart; beyond the last and before the first none is chosen. */
+function nextRoll(names: readonly string[], roll: string | null, by: 1 | -1): string | null {
+  const at = roll === null ? (by === 1 ? 0 : names.length - 1) : names.indexOf(roll) + by
+  return names[at] ?? null
+}
+
+/** A wheel zooms with Ctrl, and moves along with Shift or sideways; otherwise the page is scrolled. */
+function onWheel(strip: ReturnType<typeof useStrip>, e: WheelEvent, x: number, width: number): void {
+  if (!e.ctrlKey && Math.abs(e.deltaX) < Math.abs(e.deltaY) && !e.shiftKey) return
+  e.preventDefault()
+  if (e.ctrlKey) strip.zoom(e.deltaY > 0 ? 1.15 : 0.87, frameAt(strip.view, x, width))
+  else strip.pan((e.deltaX || e.deltaY) / width)
+}
+
+const keysText =
+  'Arrow keys left and right go from event to event, up and down from roll to roll, plus and minus zoom, B keeps to the events in sight, Alt and down shows the original, R repairs many at once.'
+
 export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, onAll, ground, only, brush, onBrush }: Props) {
   const { chart, clips, wanted, landings, members, folds, setFolds } = ground
   const [drag, setDrag] = useState<Drag | null>(null)
   const { cut, byId, frame, event } = v
   const picture = usePictures()
   const strip = useStrip(cut, frame)
-  const uses = useMemo(
-    () =>
-      v.links.flatMap((l): Use[] => {
-        const clip = l.clipId ? clips.get(l.clipId) : undefined
-        return clip && l.range && clip.frames
-          ? [{ clipId: clip.id, eventId: l.eventId, in: Math.max(0, l.range.in / clip.frames), out: Math.min(1, l.range.out / clip.frames) }]
-          : []
-      }),
-    [v.links, clips],
-  )
+  const uses = useMemo(() => usesOf(v.links, clips), [v.links, clips])
   const rolls = useMemo(() => rollsOf(lanes, cut), [lanes, cut])
   const top = stripHeight(cut, true) + air
   const height = top + dayHeight(chart, wanted.length)
@@ -87,12 +104,7 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, o
     drawDays(g, top, width, colour, days, () => drawThreads(g, colour, threadsAt(width), top, event?.id ?? null, roll, inRoll))
     if (drag) drawAim(g, drag, aimOf(drag, onto, width), firstLane, width, height, colour)
   }
-  /** The next roll that holds events, as they stand on the chart; beyond the last and before the first none is chosen. */
-  const stepRoll = (by: 1 | -1) => {
-    const names = [...landings.rolls.keys()]
-    const at = roll === null ? (by === 1 ? 0 : names.length - 1) : names.indexOf(roll) + by
-    onRoll(names[at] ?? null)
-  }
+  const stepRoll = (by: 1 | -1) => onRoll(nextRoll([...landings.rolls.keys()], roll, by))
   const go = (e: EventShape | undefined) => {
     if (!e) return
     v.select(e)
@@ -114,6 +126,20 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, o
       if (used) go(cut.events.find((q) => q.id === used.eventId))
       else onClip(p.clipId)
     }
+  }
+  const onPointer: OnPointer = (x, y, w, kind) => {
+    if (drag) {
+      if (kind === 'move') return setDrag({ ...drag, at: { x, y } })
+      if (kind !== 'up') return
+      setDrag(null)
+      const now = { ...drag, at: { x, y } }
+      const aim = aimOf(now, onto, w)
+      if (isRepair(now, aim)) onRepair(drag.group, aim.lane, aim.shift)
+      return
+    }
+    if (strip.brushed(kind, x, y, w, onBrush)) return
+    if (kind !== 'down') return
+    onPoint(pointedAt({ cut, view: strip.view, threads: threadsAt(w), ground, top }, x, y, w), x, y)
   }
   const onKey = (e: KeyboardEvent) => {
     const act: Record<string, () => void> = {
@@ -138,46 +164,38 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, o
   }
   return (
     <div className="relative">
-      {members.size > 0 && (
-        <button
-          type="button"
-          aria-pressed={folds}
-          onClick={() => setFolds(!folds)}
-          className="absolute right-3 z-10 rounded border border-line bg-panel px-2 text-[12px] text-ink-2 hover:border-ink-3 hover:text-ink"
-          style={{ top: top - 26 }}
-        >
-          {folds ? `${number(quiet)} settled rolls folded` : `Fold ${number(quiet)} settled rolls`}
-        </button>
-      )}
+      {members.size > 0 && <Fold top={top - 26} folds={folds} quiet={quiet} setFolds={setFolds} />}
       <Canvas
         height={height}
-        label={`Cut strip and day chart: ${plural(cut.events.length, 'event')} land on ${plural(chart.lanes.length, 'lane')}; ${plural(landings.rolls.get(wantedLane)?.size ?? 0, 'event is', 'events are')} wanted and not found. Arrow keys left and right go from event to event, up and down from roll to roll, plus and minus zoom, B keeps to the events in sight, Alt and down shows the original, R repairs many at once.`}
+        label={`Cut strip and day chart: ${plural(cut.events.length, 'event')} land on ${plural(chart.lanes.length, 'lane')}; ${plural(landings.rolls.get(wantedLane)?.size ?? 0, 'event is', 'events are')} wanted and not found. ${keysText}`}
         draw={draw}
         onKey={onKey}
-        onWheel={(e, x, w) => {
-          if (!e.ctrlKey && Math.abs(e.deltaX) < Math.abs(e.deltaY) && !e.shiftKey) return
-          e.preventDefault()
-          if (e.ctrlKey) strip.zoom(e.deltaY > 0 ? 1.15 : 0.87, frameAt(strip.view, x, w))
-          else strip.pan((e.deltaX || e.deltaY) / w)
-        }}
-        onPointer={(x, y, w, kind) => {
-          if (drag) {
-            if (kind === 'move') return setDrag({ ...drag, at: { x, y } })
-            if (kind !== 'up') return
-            setDrag(null)
-            const now = { ...drag, at: { x, y } }
-            const aim = aimOf(now, onto, w)
-            if (isRepair(now, aim)) onRepair(drag.group, aim.lane, aim.shift)
-            return
-          }
-          if (strip.brushed(kind, x, y, w, onBrush)) return
-          if (kind !== 'down') return
-          onPoint(pointedAt({ cut, view: strip.view, threads: threadsAt(w), ground, top }, x, y, w), x, y)
-        }}
+        onWheel={(e, x, w) => onWheel(strip, e, x, w)}
+        onPointer={onPointer}
       />
     </div>
   )
 }
+
+interface FoldProps {
+  readonly top: number
+  readonly folds: boolean
+  /** Rolls that are settled. */
+  readonly quiet: number
+  readonly setFolds: (folds: boolean) => void
+}
+/** Folds the rolls that are settled into one line, or shows them again. */
+const Fold = ({ top, folds, quiet, setFolds }: FoldProps) => (
+  <button
+    type="button"
+    aria-pressed={folds}
+    onClick={() => setFolds(!folds)}
+    className="absolute right-3 z-10 rounded border border-line bg-panel px-2 text-[12px] text-ink-2 hover:border-ink-3 hover:text-ink"
+    style={{ top }}
+  >
+    {folds ? `${number(quiet)} settled rolls folded` : `Fold ${number(quiet)} settled rolls`}
+  </button>
+)
 
 /** Says that only the events of one roll are looked at, and ends that. */
 export const OnlyRoll = ({ roll, count, onAll }: { roll: string; count: number; onAll: () => void }) => (
