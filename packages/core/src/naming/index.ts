@@ -48,13 +48,16 @@ export function bareHead(own: string): string {
 
 /** Numbers to find a stem by (`hashOf`): of all of it, of its first eight code units, and of its bare form. */
 export interface StemHashes {
-  readonly whole: number
-  readonly start: number
-  readonly bare: number
+  whole: number
+  start: number
+  bare: number
 }
 
-/** The numbers of a stem, in one walk: names are many, and looking at a sign of one takes longer than reckoning with it. */
-export function stemHashes(own: string): StemHashes {
+/**
+ * The numbers of a stem, in one walk: names are many, and looking at a sign of one takes longer than reckoning with it. Whoever asks for many hands in
+ * where they go (`into`).
+ */
+export function stemHashes(own: string, into: StemHashes = { whole: 0, start: 0, bare: 0 }): StemHashes {
   const kept = mayEnd(own) ? own.length - (endings.exec(own)?.[0].length ?? 0) : own.length
   let [whole, start, bare] = [emptyHash, emptyHash, emptyHash]
   let plain = true
@@ -86,7 +89,10 @@ export function stemHashes(own: string): StemHashes {
     separated = isSeparator(code)
   }
   if (padding) bare = hashStep(bare, 48)
-  return { whole, start, bare: plain ? bare : hashOf(bareStem(own)) }
+  into.whole = whole
+  into.start = start
+  into.bare = plain ? bare : hashOf(bareStem(own))
+  return into
 }
 
 const isSeparator = (code: number): boolean => code === 95 || code === 45 || code === 46 || code === 32 || (code >= 9 && code <= 13)

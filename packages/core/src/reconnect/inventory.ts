@@ -59,14 +59,15 @@ class Names {
     this.bareHashes = new Int32Array(n)
     this.startHashes = new Int32Array(n)
     let at = 0
+    const found = { whole: 0, start: 0, bare: 0 }
     const add = (name: string, clip: ClipFacts): void => {
       const own = stem(name)
-      const { whole, start, bare } = stemHashes(own)
+      stemHashes(own, found)
       this.stems[at] = own
       this.owners[at] = clip
-      hashes[at] = whole
-      this.startHashes[at] = start
-      this.bareHashes[at++] = bare
+      hashes[at] = found.whole
+      this.startHashes[at] = found.start
+      this.bareHashes[at++] = found.bare
     }
     for (const clip of clips) {
       add(clip.name, clip)
@@ -181,28 +182,24 @@ class Reels {
 
 /** Clips by the paths of their edit copies. */
 class Copies {
-  /** By the lengths of the paths: where none is as long as what is asked for, which is told at once, none is indexed. */
-  private readonly lengths = new Map<number, { readonly paths: string[]; readonly owners: ClipFacts[]; keys: Keys | null }>()
+  /** How long the paths are: what is as long as none of them, which is told at once, is none of them. */
+  private readonly lengths = new Set<number>()
+  private index: { readonly paths: Keys; readonly owners: readonly ClipFacts[] } | null = null
 
-  constructor(clips: readonly ClipFacts[]) {
-    for (const clip of clips)
-      if (clip.copies)
-        for (const path of clip.copies) {
-          let same = this.lengths.get(path.length)
-          if (!same) {
-            same = { paths: [], owners: [], keys: null }
-            this.lengths.set(path.length, same)
-          }
-          same.paths.push(path)
-          same.owners.push(clip)
-        }
+  constructor(private readonly clips: readonly ClipFacts[]) {
+    for (const { copies } of clips) if (copies) for (let i = 0; i < copies.length; i++) this.lengths.add((copies[i] as string).length)
   }
 
   of(path: string): readonly ClipFacts[] {
-    const same = this.lengths.get(path.length)
-    if (!same) return none
-    same.keys ??= Keys.of(same.paths)
-    return same.keys.places(path).map((i) => same.owners[i] as ClipFacts)
+    if (!this.lengths.has(path.length)) return none
+    this.index ??= this.indexed()
+    const { paths, owners } = this.index
+    return paths.places(path).map((i) => owners[i] as ClipFacts)
+  }
+
+  private indexed() {
+    const owners = this.clips.flatMap((c) => c.copies?.map(() => c) ?? [])
+    return { paths: Keys.of(this.clips.flatMap((c) => c.copies ?? [])), owners }
   }
 }
 
