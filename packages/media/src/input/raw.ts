@@ -53,7 +53,7 @@ function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal):
     const { failed, said } = await run.ended
     if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
     if (!failed && begun) return
-    if (/dcraw_emu: not found|ENOENT/.test(said))
+    if (/dcraw_emu'?: (not found|No such file)|ENOENT/.test(said))
       throw new MediaError('Raw pictures are developed by dcraw_emu, which is missing. Install it: sudo apt-get install libraw-bin', '', '')
     const last = /CPU time limit|No answer in time|bad_alloc|Cannot allocate/.test(said)
       ? 'it asks for more time or memory than one picture may take'
