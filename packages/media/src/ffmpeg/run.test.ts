@@ -43,6 +43,12 @@ describe('a process tied to the one that started it', () => {
     expect(Number.parseInt(rights?.split(/\s+/)[1] ?? '', 16) & ~6).toBe(0)
     expect(run(0)).not.toContain('written')
   })
+  it('has memory in large pages, unless somebody has said otherwise', () => {
+    const [file, ...rest] = tiedTo(process.pid, ['printenv', 'GLIBC_TUNABLES'], 'KILL', { memory: 64 * 2 ** 20 })
+    const { GLIBC_TUNABLES: _own, ...env } = process.env
+    expect(execFileSync(file, rest, { env, encoding: 'utf8' })).toBe('glibc.malloc.hugetlb=1\n')
+    expect(execFileSync(file, rest, { env: { ...env, GLIBC_TUNABLES: 'glibc.malloc.check=0' }, encoding: 'utf8' })).toBe('glibc.malloc.check=0\n')
+  })
   it('does not start for another', () => {
     const [file, ...rest] = tiedTo(1, ['printf', 'started'])
     expect(() => execFileSync(file, rest)).toThrow()
