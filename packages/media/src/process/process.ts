@@ -80,7 +80,7 @@ export function tiedTo(parent: number, command: readonly string[], by: 'KILL' | 
  * Memory in pages of two megabytes where the system hands them out (glibc 2.35 and later; others pass over it): pictures of a camera take more than the
  * processor keeps the places of, and a copy of 4096×2160 takes 6 % less of it so. What somebody has set already stays.
  */
-const largePages = ': "${GLIBC_TUNABLES:=glibc.malloc.hugetlb=1}"; export GLIBC_TUNABLES; '
+const largePages = '[ "$GLIBC_TUNABLES" ] || export GLIBC_TUNABLES=glibc.malloc.hugetlb=1; '
 
 let rights: string[] | null = null
 /** Options of setpriv that take every right from a process but that of reading and writing files, as far as the system lets us. */
