@@ -129,7 +129,7 @@ export function nameMatcher(wanted: string): (have: string) => Agreement {
       bares = [a, ...beginnings(a)].map(bareStem)
       hashes = bares.map((text) => hashOf(text))
     }
-    // Other numbers, other names: most are told apart by this alone.
+    // Most are told apart by the numbers of their bare forms alone.
     return hashes.includes(stemHashes(b).bare) && bares.includes(bareStem(b)) ? 'bent' : 'contradicts'
   }
 }
