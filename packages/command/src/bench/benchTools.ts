@@ -16,12 +16,12 @@ export interface Figure {
 export const folder = join(dataFolder, 'bench')
 export const scratch = join(folder, 'scratch')
 
-/** Seconds that the processors of this machine have worked, and that its host gave to others while something waited to be worked on (Linux; proc(5), /proc/stat). */
+/** For how long the processors of this machine have worked, in ticks, and that its host gave to others while something waited to be worked on (Linux; proc(5), /proc/stat). */
 function processors(): { busy: number; stolen: number } {
   try {
     const [user = 0, nice = 0, system = 0, , , irq = 0, soft = 0, stolen = 0] =
       readFileSync('/proc/stat', 'utf8').split('\n')[0]?.trim().split(/\s+/).slice(1).map(Number) ?? []
-    return { busy: (user + nice + system + irq + soft) / 100, stolen: stolen / 100 }
+    return { busy: user + nice + system + irq + soft, stolen }
   } catch {
     return { busy: 0, stolen: 0 }
   }

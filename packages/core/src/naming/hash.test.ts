@@ -13,14 +13,6 @@ test('the published values of FNV-1a', () => {
   expect(hashOf('foobar') >>> 0).toBe(0xbf9cf968)
 })
 
-test('of the beginning of a text, as of that beginning alone', () => {
-  fc.assert(
-    fc.property(name, fc.nat(20), (text, n) => {
-      expect(hashOf(text, n)).toBe(hashOf(text.slice(0, n)))
-    }),
-  )
-})
-
 test('of a stem, its beginning and its bare form, as of those texts', () => {
   const words = fc.constantFrom('proxy', 'v2', '1080p', 'p', 'v', 'Copy', 'A001', '0', '00', '007', '_', '-', ' ', '.', '\t', '\v', 'ä', 'ſ', 'K')
   const built = fc.array(words, { maxLength: 8 }).map((list) => list.join(''))

@@ -2,10 +2,9 @@
 export const emptyHash = -2128831035
 export const hashStep = (hash: number, code: number): number => Math.imul(hash ^ code, 16777619)
 
-/** Of a text, or of so many code units at its beginning. */
-export function hashOf(text: string, length = text.length): number {
-  const end = Math.min(length, text.length)
+/** The number of a text. */
+export function hashOf(text: string): number {
   let hash = emptyHash
-  for (let i = 0; i < end; i++) hash = hashStep(hash, text.charCodeAt(i))
+  for (let i = 0; i < text.length; i++) hash = hashStep(hash, text.charCodeAt(i))
   return hash
 }

@@ -182,7 +182,7 @@ class Reels {
 
 /** Clips by the paths of their edit copies. */
 class Copies {
-  /** How long the paths are: what is as long as none of them, which is told at once, is none of them. */
+  /** How long the paths are: a path as long as none of them is told at once, without an index. */
   private readonly lengths = new Set<number>()
   private index: { readonly paths: Keys; readonly owners: readonly ClipFacts[] } | null = null
 

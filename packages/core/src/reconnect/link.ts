@@ -4,7 +4,7 @@ import { isNoReel, nameMatcher, stem } from '../naming/index.ts'
 import { type Rate, sourceLength, stepOf } from '../time/index.ts'
 import { hopeless, pathsOf, weigh, type Weighing } from './evidence.ts'
 import type { Inventory } from './inventory.ts'
-import { frameAt, positionIn } from './locate.ts'
+import { frameAt, positionIn, runsBackwards } from './locate.ts'
 import { type Candidate, type ClipFacts, type Decision, type Evidence, type Link, type SourceCount, telling } from './model.ts'
 import { allowed, plainPath, preferredOf, type RuledEvent, ruleText } from './rules.ts'
 import { alikeOnly, type Seen, seenEvidence } from './seen.ts'
@@ -51,7 +51,7 @@ function coming(list: readonly ClipFacts[], { event, only }: RuledEvent, inv: In
   return into
 }
 
-const comes = (c: ClipFacts, event: CutEvent, only: RuledEvent['only']): boolean => suits(event, c) && (only.length === 0 || only.every((r) => allowed(c, r)))
+const comes = (c: ClipFacts, event: CutEvent, only: RuledEvent['only']): boolean => suits(event, c) && only.every((r) => allowed(c, r))
 
 const kindName: Readonly<Record<CutEvent['kind'], string>> = {
   camera: 'a camera',
@@ -364,7 +364,7 @@ function byPicture(
   told: Evidence = { kind: 'picture', agreement: 'agrees', weak: false, text: `it begins with frame ${first}, as its pictures or a person told` },
 ): Candidate {
   const span = sourceLength(event.recordOut - event.recordIn, stepOf(clip.rate, cut, event.speed ?? undefined))
-  const range = event.speed && event.speed.num < 0 ? { in: first - span + 1, out: first + 1 } : { in: first, out: first + span }
+  const range = runsBackwards(event.speed) ? { in: first - span + 1, out: first + 1 } : { in: first, out: first + span }
   return {
     ...{ clipId: clip.id, range, at: positionIn(event, range, clip.rate, cut), countedAt: 'file' },
     missing: { before: Math.max(0, -range.in), after: Math.max(0, range.out - clip.frames) },

@@ -130,8 +130,7 @@ function counted(how: 'list' | 'source' | 'file', event: CutEvent, clip: ClipFac
   const day = dayFrames(clip.rate, drop)
   // A clip may run over midnight, where its timecode begins anew.
   if (clip.start !== null && first < 0 && first + day < clip.frames) first += day
-  const backwards = event.speed !== null && event.speed.num < 0
-  const range = backwards
+  const range = runsBackwards(event.speed)
     ? backwardsFrom(first, span, how === 'file' ? null : labelled({ ...event, sourceIn: event.sourceOut }, clip, cutRate, how, drop), frames)
     : { in: first, out: first + span }
   const missing = { before: Math.max(0, -range.in), after: Math.max(0, range.out - clip.frames) }
@@ -190,8 +189,7 @@ function byCopy(event: CutEvent, clip: ClipFacts, copy: CopyTime, cutRate: Rate)
   if (copy.start !== null && n < 0 && n + day < copy.frames) n += day
   const length = event.recordOut - event.recordIn
   const span = sourceLength(length, stepOf(cutRate, cutRate, event.speed ?? undefined))
-  const backwards = event.speed !== null && event.speed.num < 0
-  const own = backwards
+  const own = runsBackwards(event.speed)
     ? backwardsFrom(n, span, framesOf({ ...event.sourceOut, drop: copy.start === null ? event.sourceOut.drop : copy.drop }, cutRate), label)
     : { in: n, out: n + span }
   if (own.in < 0 || own.out > copy.frames) return null
@@ -208,8 +206,10 @@ function byCopy(event: CutEvent, clip: ClipFacts, copy: CopyTime, cutRate: Rate)
 /** The clip's timecode at a frame counted from its first. */
 export const clipTimecode = (clip: ClipFacts, frame: number): string => timecodeText(digitsAt((clip.start ?? 0) + frame, clip.rate, clip.drop))
 
+export const runsBackwards = (speed: CutEvent['speed']): boolean => speed !== null && speed.num < 0
+
 /** The frame of its range that an event begins with: the last one where it runs backwards. */
-const firstShown = (speed: CutEvent['speed'], range: FrameRange): number => (speed && speed.num < 0 ? range.out - 1 : range.in)
+const firstShown = (speed: CutEvent['speed'], range: FrameRange): number => (runsBackwards(speed) ? range.out - 1 : range.in)
 
 /** Whether the frames of an event are those of the edit copy by which it was counted, one for one: retimed ones step through the clip itself. */
 export const stepsAsCopy = (speed: CutEvent['speed'], countedAt: CountedAt | null): boolean =>

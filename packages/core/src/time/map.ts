@@ -11,7 +11,8 @@ const asShot: Step = { num: 1, den: 1 }
 
 /** The step of a source that plays in real time, times a speed (1/1 is as shot); in lowest terms, `den` positive. */
 export function stepOf(source: Rate, record: Rate, speed: Step = asShot): Step {
-  if (speed === asShot && sameRate(source, record)) return asShot
+  // Most are: nothing is reckoned for them.
+  if (speed.num === speed.den && sameRate(source, record)) return asShot
   const [num, den] = lowest(source.num * record.den, source.den * record.num)
   const [a, b] = lowest(num, speed.den)
   const [c, d] = lowest(speed.num, den)

@@ -117,7 +117,7 @@ export function toolCommand(name: 'ffmpeg' | 'ffprobe' | 'dcraw_emu', args: read
   const time = name === 'ffprobe' ? longestLook : longest(Boolean(more.file))
   const { file = 0, ...rest } = more
   const limits = { ...(file > 0 ? making : looking), ...(time ? { time } : {}), ...rest }
-  // dcraw_emu hands out four kilobytes at a time, and whoever reads takes as long for each of them as for many: a tenth of the time of a raw copy.
+  // dcraw_emu hands out four kilobytes at a time, and whoever reads takes as long for each of them as for many: a seventh of the time of a raw copy.
   const command = name === 'dcraw_emu' && process.platform === 'linux' ? ['stdbuf', '-o', '1M', name] : [name]
   return tiedTo(process.pid, [...command, ...args], 'KILL', Number.isFinite(file) ? { ...limits, file } : limits)
 }

@@ -5,7 +5,7 @@ export { clipAt, dayHeight, drawDays, head, laneHeight, lanesFrom, layDays, type
 export { clipUnder, drawDayView, layOut, moved, rowHeight, rulerHeight, shareAt, whole, type Window, zoomed } from './dayView.ts'
 export { foldLanes } from './fold.ts'
 export { AnglesChart, Quantity, SpaceChart } from './quantities.tsx'
-export { drawStrip, eventAt, eventsIn, frameAt, left, stripHeight, type View } from './strip.ts'
+export { drawStrip, eventAt, eventsIn, frameAt, left, stripHeight, turned, type View } from './strip.ts'
 export { drawThreads, landingsOf, layThreads, settled, type Thread, threadAt } from './threads.ts'
 export { changeAt, type ChangeKind, drawTurnovers, kindLook, kinds, turnoversHeight } from './turnovers.ts'
 export { useChart } from './useChart.ts'

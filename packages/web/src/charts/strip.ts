@@ -66,6 +66,19 @@ export const stripHeight = (cut: CutDetail, compact = false): number => {
 export const frameAt = (view: View, x: number, width: number): number => view.from + ((x - left) / (width - left - 12)) * (view.to - view.from)
 export const xOf = (view: View, frame: number, width: number): number => left + ((frame - view.from) / (view.to - view.from)) * (width - left - 12)
 
+/** A wheel zooms around a frame with Ctrl, and moves along with Shift or sideways; otherwise it scrolls the page. */
+export function turned(
+  e: WheelEvent,
+  width: number,
+  around: number,
+  { zoom, pan }: { readonly zoom: (factor: number, around: number) => void; readonly pan: (by: number) => void },
+): void {
+  if (!e.ctrlKey && !e.shiftKey && Math.abs(e.deltaX) < Math.abs(e.deltaY)) return
+  e.preventDefault()
+  if (e.ctrlKey) zoom(e.deltaY > 0 ? 1.15 : 0.87, around)
+  else pan((e.deltaX || e.deltaY) / width)
+}
+
 /** The event at a place of the strip, top track first. */
 export function eventAt(cut: CutDetail, view: View, x: number, y: number, width: number, compact = false): EventShape | null {
   const f = frameAt(view, x, width)

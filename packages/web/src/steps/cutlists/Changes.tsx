@@ -6,7 +6,7 @@ import { type KeyboardEvent, useEffect, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { api, refusal } from '../../api/index.ts'
 import { selectEvent, useAppDispatch, useProjectId } from '../../state/index.ts'
-import { Canvas, changeAt, type ChangeKind, drawTurnovers, frameAt, kindLook, kinds, left, turnoversHeight, type View } from '../../charts/index.ts'
+import { Canvas, changeAt, type ChangeKind, drawTurnovers, frameAt, kindLook, kinds, left, turned, turnoversHeight, type View } from '../../charts/index.ts'
 import { Button, type Column, Head, inputLook, number, plural, RowList } from '../../ui/index.ts'
 
 /** A row: one change, or all that moved along by as much. */
@@ -169,12 +169,7 @@ function Strips({ before, after, changes, rows, shown, chosen, onChoose }: Strip
         label={`${before.name} above, ${after.name} below: ${plural(some, 'change')} of ${plural(changes.length, 'event')}. Arrow keys go from change to change, plus and minus zoom.`}
         draw={(g, w, _h, colour) => drawTurnovers(g, w, colour, facts)}
         onKey={onKey}
-        onWheel={(e, x, w) => {
-          if (!e.ctrlKey && !e.shiftKey && Math.abs(e.deltaX) < Math.abs(e.deltaY)) return
-          e.preventDefault()
-          if (e.ctrlKey) zoom(e.deltaY > 0 ? 1.15 : 0.87, frameAt(view, Math.max(left, x), w))
-          else pan((e.deltaX || e.deltaY) / w)
-        }}
+        onWheel={(e, x, w) => turned(e, w, frameAt(view, Math.max(left, x), w), { zoom, pan })}
         onPointer={(x, y, w, kind) => {
           const c = kind === 'down' ? changeAt(facts, x, y, w) : null
           if (c) onChoose(rows.find((r) => allOf(r).includes(c)) ?? { first: c, rest: [] })

@@ -14,6 +14,7 @@ import {
   neighbour,
   type OnPointer,
   stripHeight,
+  turned,
   type Use,
   usePictures,
   useStrip,
@@ -61,14 +62,6 @@ const usesOf = (links: readonly LinkRow[], clips: Ground['clips']): Use[] =>
 function nextRoll(names: readonly string[], roll: string | null, by: 1 | -1): string | null {
   const at = roll === null ? (by === 1 ? 0 : names.length - 1) : names.indexOf(roll) + by
   return names[at] ?? null
-}
-
-/** A wheel zooms with Ctrl, and moves along with Shift or sideways; otherwise the page is scrolled. */
-function onWheel(strip: ReturnType<typeof useStrip>, e: WheelEvent, x: number, width: number): void {
-  if (!e.ctrlKey && Math.abs(e.deltaX) < Math.abs(e.deltaY) && !e.shiftKey) return
-  e.preventDefault()
-  if (e.ctrlKey) strip.zoom(e.deltaY > 0 ? 1.15 : 0.87, frameAt(strip.view, x, width))
-  else strip.pan((e.deltaX || e.deltaY) / width)
 }
 
 const keysText =
@@ -170,7 +163,7 @@ export function ReconnectMap({ view: v, lanes, onClip, onRepair, roll, onRoll, o
         label={`Cut strip and day chart: ${plural(cut.events.length, 'event')} land on ${plural(chart.lanes.length, 'lane')}; ${plural(landings.rolls.get(wantedLane)?.size ?? 0, 'event is', 'events are')} wanted and not found. ${keysText}`}
         draw={draw}
         onKey={onKey}
-        onWheel={(e, x, w) => onWheel(strip, e, x, w)}
+        onWheel={(e, x, w) => turned(e, w, frameAt(strip.view, x, w), strip)}
         onPointer={onPointer}
       />
     </div>
