@@ -51,7 +51,8 @@ async function plainLoop(spec: Spec, volumes: string, what: string): Promise<voi
       }
     const picture = ['-map', '0:v:0', '-vf', scaleFilter(sizeUnder(spec, camera), 'bt709'), ...videoArgs(spec), ...colourArgs(bt709)]
     const input = c.camera === 'telescope' ? sequence : ['-i', join(folder, c.name)]
-    await ffmpeg(['-y', ...input, ...picture, '-map', '0:a?', '-c:a', 'pcm_s16le', '-f', 'mov', join(plain, `${i}.mov`)])
+    // As a script runs it: nothing of what we put around a program that makes media.
+    await execa('ffmpeg', ['-y', '-nostdin', '-v', 'error', ...input, ...picture, '-map', '0:a?', '-c:a', 'pcm_s16le', join(plain, `${i}.mov`)])
   }
 }
 

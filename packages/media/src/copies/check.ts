@@ -5,6 +5,7 @@ import { codingOf, everyFrame, isRewrap, wrapperOf } from '@naranja/core/specs'
 import { dayFrames, digitsAt, formatFrames, framesOf, length, parseTimecode, rateFraction, rateText, sameRate, timecodeText } from '@naranja/core/time'
 import type { Size } from '@naranja/core/framing'
 import { MediaError } from '../disk/index.ts'
+import type { RunOptions } from '../ffmpeg/index.ts'
 import { pictureTimeAt } from '../probe/index.ts'
 import { endsInTime, misplaced, readBack, readSound, type SoundBack, soundBeside } from '../frames/index.ts'
 import { colourOf, descriptionTags } from './args.ts'
@@ -189,16 +190,22 @@ const pointFault = (p: CheckPoint): string =>
       ? `Frame ${p.frame} has other colours than the original's.`
       : `Frame ${p.frame} is only ${Math.round(p.likeness * 100)} % like the original's.`
 
-/** Compares the files on the disk with what they should be. */
-export async function checkCopy(files: CopyFiles, job: CopyJob, o: CopyOutput, coded: Coded, signal?: AbortSignal): Promise<CopyReport> {
+/** Compares the files on the disk with what they should be, on so many threads where every frame is read. */
+export async function checkCopy(
+  files: CopyFiles,
+  job: CopyJob,
+  o: CopyOutput,
+  coded: Coded,
+  run: Pick<RunOptions, 'threads' | 'signal'> = {},
+): Promise<CopyReport> {
   const { spec, frames: n } = o
   const f = new Faults()
   const again = readAgain(n, o.target)
-  const b = await readBack({ path: Buffer.from(files.picture), sequence: files.sequence, rate: o.rate }, again, { every: everyFrame(spec), signal }).catch(
+  const b = await readBack({ path: Buffer.from(files.picture), sequence: files.sequence, rate: o.rate }, again, { every: everyFrame(spec), ...run }).catch(
     f.told,
   )
   const apart: SoundBack[] = []
-  for (const path of files.sound) apart.push(...((await readSound(path, signal).catch(f.told)) ?? []))
+  for (const path of files.sound) apart.push(...((await readSound(path, run.signal).catch(f.told)) ?? []))
   if (b) {
     countFaults(f, b, job, o)
     await labelFaults(f, files, o)

@@ -135,7 +135,7 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
       }
       const report = isRewrap(o.spec)
         ? await checkRewrapped(job, o, filesOf(o, null), options.signal)
-        : await checkCopy(filesOf(o, null), job, o, await codedAnew(job, o, options.signal), options.signal)
+        : await checkCopy(filesOf(o, null), job, o, await codedAnew(job, o, options.signal), options)
       results.push(
         report.faults.length === 0
           ? report
@@ -177,7 +177,7 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
       }
       const around = byFrame(o, splitSamples(await readFile(p.samples)))
       const trace = everyFrame(o.spec) ? await readFile(p.trace) : null
-      const report = await checkCopy(files, job, o, { around, trace }, options.signal)
+      const report = await checkCopy(files, job, o, { around, trace }, options)
       results[job.outputs.indexOf(o)] = await settled(job, o, p, report)
     }
     return results as (CopyReport | CheckFailed | PlaceTaken)[]

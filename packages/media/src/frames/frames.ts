@@ -3,7 +3,7 @@ import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
 import type { Layout, Placement, Size } from '@naranja/core/framing'
 import { fingerprint, printWords, sampleBytes, sampleSize } from '@naranja/core/picture'
-import { fed, matrixIn, mediaError, output, sampleFilter, scaleFilter, selectExpression } from '../ffmpeg/index.ts'
+import { fed, matrixIn, mediaError, output, sampleFilter, scaleFilter, selectExpression, threadArgs } from '../ffmpeg/index.ts'
 import { checkInputs } from '../disk/index.ts'
 import { firstPicture, inputArgs, type MediaInput } from '../input/index.ts'
 import { lookFilter } from './look.ts'
@@ -37,6 +37,8 @@ export interface SampleOptions {
   /** The same with a part of the picture taken. */
   readonly layout?: Layout
   readonly signal?: AbortSignal
+  /** Threads that decode, where the run has others beside it; else few frames have one and many have all. */
+  readonly threads?: number
 }
 
 /** How a picture is put into its raster before it is made small. */
@@ -66,7 +68,7 @@ function groupGraph(input: MediaInput, groups: readonly number[][], options: Sam
     const first = group[0] ?? 0
     const relative = group.map((f) => f - first)
     // Few frames are wanted: starting threads for them costs more than they save.
-    inputs.push(...(relative.length < 6 ? ['-threads', '1'] : []), ...inputArgs(input, first))
+    inputs.push(...threadArgs(options.threads ?? (relative.length < 6 ? 1 : undefined)).coding, ...inputArgs(input, first))
     chains.push(
       `[${firstInput + i}:v:0]${firstPicture(input, first)}trim=end_frame=${(relative.at(-1) ?? 0) + 1},settb=expr=1/25,setpts=N,select='${selectExpression(relative)}',${place}${sampleFilter},setpts=N[s${i}]`,
     )

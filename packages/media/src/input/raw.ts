@@ -29,13 +29,13 @@ interface Dcraw {
 }
 
 /** Begins to develop a picture, which waits with what it has made until somebody takes it. */
-function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal): Dcraw {
+function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal, cores?: number): Dcraw {
   // Linear 16 bits; no brightening, and white where the file says it is, so that neighbouring frames come out alike.
   const all = [...args, '-4', '-H', '0', '-c', '0', '-Z', '-', argumentPath(path)]
   const begin = async () => {
     await checkInside(Buffer.from(path))
     signal?.throwIfAborted()
-    const run = started('dcraw_emu', all, { signal, keepOut: false, most: 0 })
+    const run = started('dcraw_emu', all, { signal, keepOut: false, most: 0, limits: cores ? { cores } : undefined })
     // Whoever only listens keeps what Node would pour away as soon as the process has ended.
     run.stdout.on('readable', () => undefined)
     return run
@@ -77,10 +77,10 @@ function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal):
 }
 
 /** Begins to develop one picture into linear light. */
-function developing(path: Uint8Array, d: Developing, signal?: AbortSignal): Dcraw {
+function developing(path: Uint8Array, d: Developing, cores: number | undefined, signal?: AbortSignal): Dcraw {
   const factors = balanceFactors(d.settings.balance, d.colour)
   const balance = factors ? ['-r', ...factors.map((f) => f.toFixed(6)), factors[1].toFixed(6)] : ['-w']
-  return dcraw(path, [...balance, '-o', '1', '+M', ...(d.settings.size === 'half' ? ['-h'] : [])], signal)
+  return dcraw(path, [...balance, '-o', '1', '+M', ...(d.settings.size === 'half' ? ['-h'] : [])], signal, cores)
 }
 
 /** Filters, each with a comma behind, that turn linear light into what a screen shows: saturation to two codes of 65,535, everything else exactly. */
@@ -101,14 +101,19 @@ function frameFile(path: Uint8Array, s: Sequence, frame: number): Buffer {
   return joinBytes(parentOf(path), Buffer.from(numberedName(s, n)))
 }
 
-/** Pictures of a raw sequence from a frame on, as PPM of linear light, piece by piece; a few are developed ahead of the one that is taken. */
+/**
+ * Pictures of a raw sequence from a frame on, as PPM of linear light, piece by piece. The first has every core, for it may be the only one that is wanted; once it is
+ * taken a few are developed ahead, on one core each: those that share cores wait for one another.
+ */
 export async function* development(path: Uint8Array, s: Sequence, from: number, d: Developing, signal?: AbortSignal): AsyncGenerator<Buffer> {
   const length = s.last - s.first + 1
   const ahead: Dcraw[] = []
   let next = from
   try {
     while (next < length || ahead.length > 0) {
-      while (next < length && ahead.length < availableParallelism()) ahead.push(developing(frameFile(path, s, next++), d, signal))
+      const first = next === from
+      for (; next < length && ahead.length < (first ? 1 : availableParallelism()); next++)
+        ahead.push(developing(frameFile(path, s, next), d, first ? undefined : 1, signal))
       if (ahead[0]) yield* ahead[0].pieces
       ahead.shift()
     }

@@ -46,6 +46,8 @@ export async function writtenNow(paths: readonly Uint8Array[]): Promise<Set<stri
 
 /** What a process may take. */
 export interface Limits {
+  /** Cores that dcraw_emu may work on at a time; all where nothing is said. FFmpeg is told in its arguments. */
+  readonly cores?: number
   /** Bytes of memory. */
   readonly memory: number
   /** Seconds of a processor's time; who takes more is asked to end, and ended ten seconds later. */
@@ -68,6 +70,7 @@ export function tiedTo(parent: number, command: readonly string[], by: 'KILL' | 
     ? [
         ...['ulimit -c 0; ', limit('d', Math.ceil(limits.memory / 1024))],
         ...[limit('S -t', limits.time), limit('H -t', limits.time === undefined ? undefined : limits.time + 10)],
+        limits.cores ? `export OMP_NUM_THREADS=${limits.cores}; ` : '',
         limit('f', limits.file === undefined ? undefined : Math.ceil(limits.file / 512)),
       ].join('')
     : ''
