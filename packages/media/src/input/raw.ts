@@ -77,7 +77,7 @@ function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal, 
 }
 
 /** Begins to develop one picture into linear light. */
-function developing(path: Uint8Array, d: Developing, cores: number | undefined, signal?: AbortSignal): Dcraw {
+function developing(path: Uint8Array, d: Developing, signal?: AbortSignal, cores?: number): Dcraw {
   const factors = balanceFactors(d.settings.balance, d.colour)
   const balance = factors ? ['-r', ...factors.map((f) => f.toFixed(6)), factors[1].toFixed(6)] : ['-w']
   return dcraw(path, [...balance, '-o', '1', '+M', ...(d.settings.size === 'half' ? ['-h'] : [])], signal, cores)
@@ -113,7 +113,7 @@ export async function* development(path: Uint8Array, s: Sequence, from: number, 
     while (next < length || ahead.length > 0) {
       const first = next === from
       for (; next < length && ahead.length < (first ? 1 : availableParallelism()); next++)
-        ahead.push(developing(frameFile(path, s, next), d, first ? undefined : 1, signal))
+        ahead.push(developing(frameFile(path, s, next), d, signal, first ? undefined : 1))
       if (ahead[0]) yield* ahead[0].pieces
       ahead.shift()
     }
