@@ -1,9 +1,9 @@
 /** A batch of twenty when everything goes wrong: in the end it is complete, every file right, no temporary file left, nothing made twice. */
-import { existsSync, mkdirSync, readdirSync, renameSync, statSync } from 'node:fs'
+import { existsSync, linkSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import type { ProjectRow, Volume } from '@naranja/contract'
 import { damageFrame } from '@naranja/media/testing'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { emptyFolder, makeClip, projectOn, readCodes, type Running, startInstance, until } from '../support.ts'
 
 const parent = emptyFolder('faults media')
@@ -125,6 +125,68 @@ describe('a batch of twenty', () => {
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
     await complete(code)
   }, 200_000)
+})
+
+describe('a folder of a hundred that is taken in', () => {
+  const card = join(parent, 'Card')
+  const away = join(parent, '.card')
+  const many = 100
+  const list = (id: string) => app.client.ask('clips', { projectId: id, limit: many })
+  const read = async (id: string) => (await list(id)).rows.map((c) => [c.name, c.frames, c.notices.filter((n) => n.severity === 'error')]).sort()
+  const everyOne = Array.from({ length: many }, (_, i) => [name(i + 1), frames, []])
+  /** A project that takes the card in, and how far it is. */
+  async function begin(projectName: string) {
+    const { id } = await app.client.ask('createProject', { name: projectName, rate: '25', width: 640, height: 360 })
+    const volume = await app.client.ask('openVolume', { path: card })
+    const started = await app.client.ask('takeIn', { projectId: id, folders: [{ volumeId: volume.id, ref: '' }] })
+    const reached = async () => (await queue()).tasks.find((t) => t.batchId === started.batchId)?.done ?? 0
+    return { id, started, reaches: (n: number) => until(`${n} of them`, async () => (await reached()) >= n || (await finished(started.batchId)) > 0) }
+  }
+  beforeEach(() => {
+    for (const folder of [card, away]) rmSync(folder, { recursive: true, force: true })
+    mkdirSync(card)
+    for (let i = 1; i <= many; i++) linkSync(join(drive, 'A001', name(1)), join(card, name(i)))
+  })
+
+  it('is taken in to the end once its drive is back, and nothing that could not be read meanwhile is called faulty', async () => {
+    const { id, started, reaches } = await begin('pulled')
+    await reaches(5)
+    renameSync(card, away)
+    const [failed] = await app.client.finish(started)
+    expect([failed?.state, failed?.error]).toEqual(['failed', expect.stringMatching(/Card is not there\. Connect it and try again/)])
+    const then = (await list(id)).total
+    expect(then).toBeGreaterThanOrEqual(5)
+    expect(then).toBeLessThan(many)
+    expect((await read(id)).filter(([, , wrong]) => JSON.stringify(wrong) !== '[]')).toEqual([])
+    renameSync(away, card)
+    await app.client.ask('retryBatch', started.batchId)
+    const [done] = await app.client.finish(started)
+    expect([done?.state, done?.message]).toEqual(['done', expect.stringMatching(new RegExp(`: ${many - then} taken in, ${then} already here\\.`))])
+    expect(await read(id)).toEqual(everyOne)
+  }, 120_000)
+  it('takes nothing for faulty while its drive comes and goes', async () => {
+    const { id, started, reaches } = await begin('loose')
+    for (let n = 2; n <= 14; n += 4) {
+      await reaches(n)
+      renameSync(card, away)
+      await pause(30)
+      renameSync(away, card)
+    }
+    for (let [task] = await app.client.finish(started); task?.state === 'failed'; [task] = await app.client.finish(started))
+      await app.client.ask('retryBatch', started.batchId)
+    expect(await read(id)).toEqual(everyOne)
+  }, 120_000)
+  it('says of what was moved away meanwhile that it was gone', async () => {
+    const { id, started, reaches } = await begin('moved')
+    await reaches(1)
+    renameSync(join(card, name(many)), join(parent, 'elsewhere.mov'))
+    const [done] = await app.client.finish(started)
+    expect([done?.state, done?.message]).toEqual([
+      'done',
+      expect.stringMatching(new RegExp(`: ${many - 1} taken in, 1 skipped \\(gone, wholly or in part, before it was read\\)\\.`)),
+    ])
+    expect((await list(id)).total).toBe(many - 1)
+  }, 120_000)
 })
 
 describe('an original that cannot be decoded half-way', () => {

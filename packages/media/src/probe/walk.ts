@@ -23,6 +23,8 @@ export interface Found {
 export interface Skipped {
   readonly path: Buffer
   readonly reason: string
+  /** A folder that was there a moment ago. */
+  readonly vanished?: true
 }
 
 export interface Walk {
@@ -49,7 +51,8 @@ export async function walk(root: Uint8Array, signal?: AbortSignal, { deep = true
       entries = await readFolder(joinBytes(root, relative))
     } catch (e) {
       const code = (e as NodeJS.ErrnoException).code
-      skipped.push({ path: relative, reason: code === 'EACCES' ? 'the folder may not be read (permission denied)' : `the folder could not be read (${code})` })
+      const reason = code === 'EACCES' ? 'the folder may not be read (permission denied)' : `the folder could not be read (${code})`
+      skipped.push({ path: relative, reason, ...(code === 'ENOENT' ? { vanished: true } : {}) })
       return
     }
     const media: Buffer[] = []

@@ -14,8 +14,14 @@ export const filesIn = (f: Found): number =>
   f.sounds.reduce((n, s) => n + filesIn(s), 0) +
   (f.sequence ? f.sequence.last - f.sequence.first + 1 - f.sequence.missing.length : Math.max(1, f.channelFiles.length, f.parts.length))
 
-/** Files of a sequence, or the one file, with those of its sound: bytes in all and the latest change. */
-export async function filesOf(root: Uint8Array, f: Found): Promise<{ size: number; modified: Date }> {
+/** Bytes of a clip's files in all, and their latest change. */
+export interface Facts {
+  readonly size: number
+  readonly modified: Date
+}
+
+/** Files of a sequence, or the one file, with those of its sound. Throws where one of them cannot be reached. */
+export async function filesOf(root: Uint8Array, f: Found): Promise<Facts> {
   const s = f.sequence
   const sounds = await Promise.all(f.sounds.map((sound) => filesOf(root, sound)))
   let size = sounds.reduce((n, sound) => n + sound.size, 0)
@@ -32,9 +38,9 @@ export async function filesOf(root: Uint8Array, f: Found): Promise<{ size: numbe
   const gone = new Set(s.missing)
   for (let n = s.first; n <= s.last; n++) {
     if (gone.has(n)) continue
-    const st = await stat(joinBytes(folder, Buffer.from(numberedName(s, n)))).catch(() => null)
-    size += st?.size ?? 0
-    if (st && st.mtime > modified) modified = st.mtime
+    const st = await stat(joinBytes(folder, Buffer.from(numberedName(s, n))))
+    size += st.size
+    if (st.mtime > modified) modified = st.mtime
   }
   return { size, modified }
 }
@@ -56,13 +62,12 @@ export interface Place {
 
 const foldersOf = (path: Uint8Array): string[] => pathText(path).split('/').filter(Boolean)
 
+/** What stands in place of what a file holds, where that could not be read. */
+const unread = 'unread-'
+export const isUnread = (contentId: string): boolean => contentId.startsWith(unread)
+
 /** The clip that a file makes, by what it says of itself, what stands beside it, and where it was found. */
-export async function describe(
-  t: Technical,
-  f: Found,
-  { base, relative, full, label, rootName, walked, treeOf }: Place,
-  files: { size: number; modified: Date },
-) {
+export async function describe(t: Technical, f: Found, { base, relative, full, label, rootName, walked, treeOf }: Place, files: Facts) {
   const name = f.sequence ? sequenceName(f.sequence) : pathText(lastName(relative))
   const own = foldersOf(parentOf(relative))
   const ticked = foldersOf(base).length
@@ -79,7 +84,7 @@ export async function describe(
   const ownReel = fromFile ?? sideReel ?? null
   const reel = ownReel ?? folders.reel
   const roll = (ownReel ?? folders.reel ?? folders.roll ?? label).slice(0, 100)
-  const id = t.fault ? `fault-${hashOf(full)}-${files.size}` : await contentId(full, t.frames).catch(() => `unread-${hashOf(full)}`)
+  const id = t.fault ? `fault-${hashOf(full)}-${files.size}` : await contentId(full, t.frames).catch(() => unread + hashOf(full))
   return {
     name: name.slice(0, 300),
     place: placeOf(roll, name),

@@ -2,6 +2,7 @@
 import { availableParallelism } from 'node:os'
 import { stat } from 'node:fs/promises'
 import { posix } from 'node:path'
+import type { Place } from '@naranja/contract'
 import { isItsSound, joined, oneRecording, type Technical, withSound } from '@naranja/core/clip'
 import { firstStep, stillKnown } from '@naranja/core/intake'
 import { type Rate, rate } from '@naranja/core/time'
@@ -17,7 +18,7 @@ import { countBackups } from '../store/index.ts'
 import type { RunTask } from '../tasks/index.ts'
 import { folderHere, fromRef, placeHash, refOf, resolvePlace, treesOf } from '../volumes/index.ts'
 import { FolderAccount, writeArrivals } from './account.ts'
-import { describe, filesOf, isSound } from './facts.ts'
+import { describe, type Facts, filesOf, isSound, isUnread } from './facts.ts'
 import { startProving } from './light.ts'
 import { keptPlace, onItsCard, renew, strayedClips } from './listed.ts'
 import { type OwnFile, ownFileNames, OwnFiles } from './ownFiles.ts'
@@ -28,26 +29,36 @@ const portion = 50
 
 export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   const payload = payloadOf('take-in', task)
-  const base = fromRef(payload.ref)
-  const { volume, root, path } = await resolvePlace(ctx, payload.volumeId, base)
-  const cause = await folderHere(path)
-  if (cause) throw new Refusal('unreadable', `${pathText(path)} ${cause}. Bring it back and try again, or choose another folder.`)
-  const everything = await walk(path, signal)
+  const at = await folderNow(ctx, payload)
+  const { volume, base, path } = at
+  let everything = await walk(path, signal)
+  // A drive that was away for a moment has left out what was in it.
+  await folderNow(ctx, payload)
+  if (everything.skipped.some((s) => s.vanished)) everything = await walk(path, signal)
   const only = payload.only && new Set(payload.only)
   const files = only ? everything.found.filter((f) => only.has(refOf(f.path))) : everything.found
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: task.projectId }), 'The project')
   const settled = await settledFormat(ctx, project)
-  const taking = await Taking.of(ctx, project.id, { volume, root, path, base }, signal)
+  const taking = await Taking.of(ctx, project.id, at, signal)
   const limit = pLimit(availableParallelism() + 1)
   let done = 0
   const round = async (list: readonly Found[], current: ProjectRecord, wait = false): Promise<void> => {
     const projectRate = rate(current.rateNum, current.rateDen)
-    const tick = () => progress(Math.min(++done, files.length), files.length)
-    try {
-      await Promise.all(list.map((f) => limit(() => taking.take(f, projectRate, wait).then(tick))))
-    } finally {
-      await taking.writeDown()
+    let stopped = false
+    const one = async (f: Found): Promise<void> => {
+      if (stopped) return
+      try {
+        await taking.take(f, projectRate, wait)
+      } catch (e) {
+        stopped = true
+        throw e
+      }
+      progress(Math.min(++done, files.length), files.length)
     }
+    // The others end before it is told that one went wrong: nothing is read or written any more when the task is over.
+    const ends = await Promise.allSettled(list.map((f) => limit(one, f)))
+    await taking.writeDown()
+    for (const end of ends) if (end.status === 'rejected') throw end.reason
   }
   // First what says a rate itself: sound, and pictures that say none, are counted at the project's.
   const sounds = files.filter((f) => !f.sequence && (isSound(f) || f.sounds.length))
@@ -68,7 +79,8 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   const here = only ? new Set(files.map((f) => placeHash(volume.id, joinBytes(base, f.path)))) : null
   const copied = payload.copies ? await copyWhatCame(ctx, project.id, volume.id, base, payload.copies, { only: here, arrivals: payload.arrivals }) : null
   if (payload.arrivals) await writeArrivals(ctx, payload.arrivals, taking.account.lines, copied)
-  return taking.account.told(pathText(path), files, only ? [] : everything.skipped, taking.ownFilesMet)
+  const gone = taking.vanished.map((f) => ({ path: f.path, reason: 'gone, wholly or in part, before it was read' }))
+  return taking.account.told(pathText(path), files, [...(only ? [] : everything.skipped), ...gone], taking.ownFilesMet)
 }
 
 /** The folder that is taken in. */
@@ -81,7 +93,18 @@ interface Folder {
   readonly base: Buffer
 }
 
+/** The folder of a place, where it stands now. Refuses where it is away: what cannot be read then says nothing of any file. */
+async function folderNow(ctx: Context, place: Place): Promise<Folder> {
+  const base = fromRef(place.ref)
+  const { volume, root, path } = await resolvePlace(ctx, place.volumeId, base)
+  const cause = await folderHere(path)
+  if (cause) throw new Refusal('unreadable', `${pathText(path)} ${cause}. Bring it back and try again, or choose another folder.`)
+  return { volume, root, path, base }
+}
+
 type Known = Pick<ClipRecord, 'id' | 'size' | 'modified' | 'removed' | 'files'>
+/** Whether a disk says that something is not there. */
+const isGone = (e: unknown): boolean => ['ENOENT', 'ENOTDIR'].includes((e as NodeJS.ErrnoException).code ?? '')
 /** A size and a time of change, as file systems round it. */
 const isSame = (old: Known, size: number, modified: number): boolean => old.size === size && Math.abs(modified - old.modified.getTime()) < 2
 
@@ -93,6 +116,8 @@ class Taking {
   /** Files that this project has made, or knows as copies: none of them becomes an original. */
   private readonly met: { f: Found; is: OwnFile }[] = []
   private readonly fresh: ClipRecord[] = []
+  /** Files that were gone before they were read. */
+  readonly vanished: Found[] = []
 
   private constructor(
     private readonly ctx: Context,
@@ -125,41 +150,61 @@ class Taking {
     })
   }
 
-  /** Takes one file, sequence or recording. `wait`: one that says no rate is left for later. */
+  /** Takes one file, sequence or recording. `wait`: one that says no rate is left for later. Refuses where the folder is away meanwhile. */
   async take(f: Found, projectRate: Rate, wait = false): Promise<void> {
-    const { ctx, at, asked } = this
+    // The drive may be away for a moment, or what reads the file be killed: what is wrong with a file is believed if it shows twice.
+    for (const last of [false, true]) {
+      try {
+        if ((await this.tryTo(f, projectRate, wait, last)) === 'done') return
+      } catch (e) {
+        if (!isGone(e)) throw e
+        if (last) return void (await this.facts(f).then(() => this.leaveOut(f)))
+      }
+    }
+  }
+  /** Takes it; or says, unless it is the last time, that it could not be read in whole. */
+  private async tryTo(f: Found, projectRate: Rate, wait: boolean, last: boolean): Promise<'done' | 'doubtful'> {
     this.signal.throwIfAborted()
-    const relative = joinBytes(at.base, f.path)
-    const facts = await filesOf(at.path, f).catch(() => ({ size: 0, modified: new Date(0) }))
-    const old = asked.known.get(this.hashOf(f)) ?? null
-    const isNew = !old || old.removed
-    const own = isNew ? asked.ownFiles.at(at.volume.id, relative, facts.size) : null
-    const inList = old && { removed: old.removed, files: old.files, same: isSame(old, facts.size, facts.modified.getTime()) }
-    const step = firstStep(inList, own !== null, old?.files === 1 && (await this.standApart(f)))
-    if (step === 'apart') return this.apart(f, projectRate)
-    if (step === 'own-file' && own) {
-      this.met.push({ f, is: own })
-      return
-    }
-    if (step === 'here') return this.became(f, 'unchanged', 'here')
-    if (step === 'back' && old) {
-      await ctx.repo(ClipEntity).update({ id: old.id }, { removed: false })
-      return this.became(f, 'added', 'taken-in', 'it had been taken off the list')
-    }
+    const facts = await this.facts(f)
+    if (!facts) return this.leaveOut(f)
+    const old = this.asked.known.get(this.hashOf(f)) ?? null
+    if (await this.knows(f, old, facts, projectRate)) return 'done'
     const read = await this.read(f, projectRate)
+    if (!last && (!read || read.fault)) return 'doubtful'
     if (!read) return this.apart(f, projectRate)
     if (wait && read.rateGiven === false) {
       this.rateless.push(f)
-      return
+      return 'done'
     }
-    const made = isNew && (await this.madeHere(f, read, facts.size))
+    const made = (!old || old.removed) && (await this.madeHere(f, read, facts.size))
     if (made) {
       this.met.push({ f, is: made })
-      return
+      return 'done'
     }
     const whole = f.sounds.length ? await this.withItsSound(f, read, projectRate) : read
+    if (!last && !whole) return 'doubtful'
     if (!whole) return this.apart(f, projectRate)
-    await this.register(f, old, await this.asItWas(old, whole), facts)
+    const row = await this.rowOf(f, await this.asItWas(old, whole), facts)
+    if (!last && isUnread(row.contentId)) return 'doubtful'
+    if ((whole.fault || isUnread(row.contentId)) && !(await this.facts(f))) return this.leaveOut(f)
+    await this.register(f, old, row)
+    return 'done'
+  }
+  /** Whether nothing is to be read: it is in the list as it is, was made here, or is of files that each are in the list. */
+  private async knows(f: Found, old: Known | null, facts: Facts, projectRate: Rate): Promise<boolean> {
+    const { ctx, at } = this
+    const own = !old || old.removed ? this.asked.ownFiles.at(at.volume.id, joinBytes(at.base, f.path), facts.size) : null
+    const inList = old && { removed: old.removed, files: old.files, same: isSame(old, facts.size, facts.modified.getTime()) }
+    const step = firstStep(inList, own !== null, old?.files === 1 && (await this.standApart(f)))
+    if (step === 'read') return false
+    if (step === 'apart') await this.apart(f, projectRate)
+    else if (step === 'here') this.became(f, 'unchanged', 'here')
+    else if (step === 'own-file' && own) this.met.push({ f, is: own })
+    else if (step === 'back' && old) {
+      await ctx.repo(ClipEntity).update({ id: old.id }, { removed: false })
+      this.became(f, 'added', 'taken-in', 'it had been taken off the list')
+    }
+    return true
   }
 
   /** Writes down the clips that are new, together: a commit for each would take as long as finding out what it is. */
@@ -203,6 +248,23 @@ class Taking {
     this.account.note(f, became, why)
   }
 
+  /** Size and time of change of a clip's files; null where one of them is gone while the folder is there. Refuses where the folder is away. */
+  private async facts(f: Found): Promise<Facts | null> {
+    for (let last = false; ; last = true) {
+      try {
+        return await filesOf(this.at.path, f)
+      } catch (e) {
+        // What is there and cannot be reached is told when it is read.
+        if (!isGone(e)) return { size: 0, modified: new Date(0) }
+        await folderNow(this.ctx, { volumeId: this.at.volume.id, ref: refOf(this.at.base) })
+        if (last) return null
+      }
+    }
+  }
+  private leaveOut(f: Found): 'done' {
+    this.vanished.push(f)
+    return 'done'
+  }
   /** Whether it is of several files, each of which stands in the list as it is. */
   private async standApart(f: Found): Promise<boolean> {
     const several = [...f.parts, ...(f.sounds.length ? [f, ...f.sounds] : [])]
@@ -214,9 +276,10 @@ class Taking {
     return several.length > 0 && (await Promise.all(several.map(stands))).every(Boolean)
   }
   /** Files that were named like one recording and are none: each a clip of its own. */
-  private async apart(f: Found, projectRate: Rate): Promise<void> {
+  private async apart(f: Found, projectRate: Rate): Promise<'done'> {
     for (const p of f.parts) await this.take({ ...f, ...p, parts: [] }, projectRate)
     if (f.parts.length === 0) for (const one of [{ ...f, sounds: [] }, ...f.sounds]) await this.take(one, projectRate)
+    return 'done'
   }
 
   /** What the file says of itself; null where its parts are not of one recording. */
@@ -255,21 +318,25 @@ class Taking {
     return stillKnown(now, was?.technical ?? null)
   }
 
-  /** Puts what was read into the list: in place of what stood there, of the same content that stood elsewhere, or new. */
-  private async register(f: Found, old: Known | null, read: Technical, facts: { size: number; modified: Date }): Promise<void> {
-    const { ctx, projectId, at, asked } = this
+  /** The clip that it makes: what it says of itself, and what its folder and the files beside it say. */
+  private async rowOf(f: Found, read: Technical, facts: Facts): Promise<ClipRecord> {
+    const { projectId, at, asked } = this
     const [relative, pathHash] = [joinBytes(at.base, f.path), this.hashOf(f)]
     const full = joinBytes(at.root, relative)
-    // What stood in the list as clips of their own is part of this one now.
-    const hashes = [...f.parts.slice(1), ...f.sounds].map((p) => this.hashOf(p))
-    if (hashes.length) await ctx.repo(ClipEntity).update({ projectId, pathHash: In(hashes) }, { removed: true })
     const hears = !read.fault && read.hasPicture && !read.start && read.sound
     const heard = hears ? await hearTimecode(clipInput(full, read), hears.channels, this.signal).catch(() => null) : undefined
     const technical = hears ? { ...read, heard } : read
     const stands = { base: at.base, relative, full, label: at.volume.label, rootName: pathText(lastName(at.root)), walked: at.path, treeOf: asked.treeOf }
     const record = await describe(technical as Technical, f, stands, facts)
-    const row: ClipRecord = { ...record, id: newId(), projectId, volumeId: at.volume.id, path: relative, pathHash, ...untouched }
-    const { fault } = technical
+    return { ...record, id: newId(), projectId, volumeId: at.volume.id, path: relative, pathHash, ...untouched }
+  }
+  /** Puts a clip into the list: in place of what stood there, of the same content that stood elsewhere, or new. */
+  private async register(f: Found, old: Known | null, row: ClipRecord): Promise<void> {
+    const { ctx, projectId, asked } = this
+    // What stood in the list as clips of their own is part of this one now.
+    const hashes = [...f.parts.slice(1), ...f.sounds].map((p) => this.hashOf(p))
+    if (hashes.length) await ctx.repo(ClipEntity).update({ projectId, pathHash: In(hashes) }, { removed: true })
+    const { fault } = row.technical
     if (fault) this.account.faults.push(fault)
     const say = (came: Parameters<FolderAccount['count']>[0], became: 'changed' | 'taken-in', why = '') =>
       this.became(f, came, fault ? 'not-decodable' : became, fault ?? why)
@@ -277,19 +344,19 @@ class Taking {
       await renew(ctx, row, old.id, true)
       return say('changed', 'changed')
     }
-    const onCard = await onItsCard(ctx, projectId, pathHash)
+    const onCard = await onItsCard(ctx, projectId, row.pathHash)
     if (onCard) {
       await renew(ctx, row, onCard.id)
       // Where it stands now is known to be a backup, or is not: at once, not when the whole card is through.
       await countBackups(ctx.db, projectId, [onCard.id])
       return say('safer', 'taken-in', 'its backup is used from here on')
     }
-    const awaited = asked.awaited(record)
+    const awaited = asked.awaited(row)
     if (awaited) {
       await renew(ctx, row, awaited.id)
       return say('added', 'taken-in', 'a clip log named it')
     }
-    const strayed = fault ? null : await asked.strayed(record.contentId)
+    const strayed = fault ? null : await asked.strayed(row.contentId)
     if (strayed) {
       await renew(ctx, { ...row, ...keptPlace(strayed, row.name) }, strayed.id)
       return say('refound', 'taken-in', `it stood in ${pathText(strayed.path)} before`)
