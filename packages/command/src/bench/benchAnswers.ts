@@ -1,7 +1,7 @@
 /** Figures of a long cut in the running application: how quick its answers are, and how quick pictures are found. */
 import { readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { MatchRule, ClipPage, CutRow } from '@naranja/contract'
+import type { ClipPage, CutRow, MatchRule, RouteName } from '@naranja/contract'
 import { printWords } from '@naranja/core/picture'
 import { formatFrames, rate } from '@naranja/core/time'
 import { cameras, demoClips } from '@naranja/demo'
@@ -45,9 +45,15 @@ interface Made {
   readonly open: string
 }
 
+/** A way to ask: for all of the answer, and for what it has become since. */
+interface Ask {
+  whole(): Promise<unknown>
+  again(): Promise<unknown>
+}
+
 /**
  * By how many milliseconds the slowest answer about a cut of 3,000 events is slower than the same about one of 30, both in a project
- * of 20,000 originals: everything that its pages ask for, kept, and anew after a decision about one event; and what hands do on the page.
+ * of 20,000 originals: everything that its pages ask for, whole while nothing changes, and again after a decision about one event; and what hands do on the page.
  */
 export async function answers(client: Client, instance: Instance, projectId: string): Promise<Figure> {
   const made: Made[] = []
@@ -61,35 +67,42 @@ export async function answers(client: Client, instance: Instance, projectId: str
     if (!open) throw new Error('No event of the cut is open.')
     made.push({ cut, earlier, open: open.eventId })
   }
-  const asks = (id: string, earlier: string): Record<string, () => Promise<unknown>> => {
-    // Read as they come: what the command makes of them is not measured.
-    const json = async (answer: Promise<Response>): Promise<unknown> => (await answer).json()
+  /** What a page asks for: whole, as it opens, and again, as it stays open. Read as they come: what the command makes of them is not measured. */
+  const asked = <N extends RouteName>(name: N, ...arg: Parameters<typeof client.response<N>> extends [N, ...infer A] ? A : never): Ask => ({
+    whole: async () => (await client.response(name, ...(arg as never))).json(),
+    again: () => client.asPage(name, ...(arg as never)),
+  })
+  const asks = (id: string, earlier: string): Record<string, Ask> => {
+    const save = () => client.ask('previewList', { cutId: id, target: 'originals', format: 'edl' })
+    const all = () => client.ask('cuts', projectId)
+    const project = () => client.ask('summary', projectId)
     return {
-      'the cut': () => json(client.response('cut', id)),
-      'its links': () => json(client.response('links', id)),
-      'its text': () => json(client.response('cutText', { cutId: id, file: 0 })),
-      'its playlist': () => json(client.response('cutPlaylist', { cutId: id, viewing: 'originals' })),
-      'its plan': () => json(client.response('plan', { cutId: id, handles: 12 })),
-      'its pulls': () => json(client.response('pulls', id)),
-      'its likeness': () => json(client.response('measuredCut', id)),
-      'what changed': () => json(client.response('cutChanges', { cutId: id, from: earlier })),
-      'a list to save': () => client.ask('previewList', { cutId: id, target: 'originals', format: 'edl' }),
-      'the cuts of the project': () => client.ask('cuts', projectId),
-      'the project': () => client.ask('summary', projectId),
+      'the cut': asked('cut', id),
+      'its links': asked('links', id),
+      'its text': asked('cutText', { cutId: id, file: 0 }),
+      'its playlist': asked('cutPlaylist', { cutId: id, viewing: 'originals' }),
+      'its plan': asked('plan', { cutId: id, handles: 12 }),
+      'its pulls': asked('pulls', id),
+      'its likeness': asked('measuredCut', id),
+      'what changed': asked('cutChanges', { cutId: id, from: earlier }),
+      'a list to save': { whole: save, again: save },
+      'the cuts of the project': { whole: all, again: all },
+      'the project': { whole: project, again: project },
     }
   }
   const [few, many] = made as [Made, Made]
   const [short, long] = [asks(few.cut.id, few.earlier.id), asks(many.cut.id, many.earlier.id)]
   let [worst, which] = [0, '']
   for (const [name, ask] of Object.entries(long)) {
-    const other = short[name] as () => Promise<unknown>
+    const other = short[name] as Ask
     for (const how of ['kept', 'after a decision'] as const) {
+      const way = how === 'kept' ? 'whole' : 'again'
       const [a, b]: [number[], number[]] = [[], []]
       // The first of them meet a server that has just begun.
       for (let i = -12; i < 9; i++)
         for (const [list, f, of] of [
-          [a, other, few],
-          [b, ask, many],
+          [a, other[way], few],
+          [b, ask[way], many],
         ] as const) {
           if (how === 'after a decision') await client.ask('decide', { cutId: of.cut.id, eventIds: [of.open], action: i % 2 ? 'clear' : 'none' })
           const took = await timed(f)

@@ -1,5 +1,5 @@
 /** A small typed client of the API, for the command and for tests. */
-import { type Answer, type Arg, ProblemAnswer, requestOf, type Route, type RouteName, routes, type Started, type TaskRow } from '@naranja/contract'
+import { type Answer, AnswersHeld, type Arg, ProblemAnswer, requestOf, type Route, type RouteName, routes, type Started, type TaskRow } from '@naranja/contract'
 import type { z } from 'zod'
 
 /** An answer that says no: the status, the code, and the sentence for people. */
@@ -26,6 +26,8 @@ const sending = (method: string, body: unknown): RequestInit => ({
 })
 
 export class Client {
+  private readonly held = new AnswersHeld()
+
   constructor(
     readonly address: string,
     private readonly key = '',
@@ -59,6 +61,15 @@ export class Client {
   response<N extends RouteName>(name: N, ...[arg]: Asked<N>): Promise<Response> {
     const { method, url, body } = requestOf<Route>(routes[name], arg as never)
     return this.fetch(url, sending(method, body))
+  }
+
+  /** What a page that stays open has after it asked again: of a long answer comes what has changed. */
+  async asPage<N extends RouteName>(name: N, ...[arg]: Asked<N>): Promise<Answer<(typeof routes)[N]>> {
+    const { url } = requestOf<Route>(routes[name], arg as never)
+    const asking = this.held.asking(url)
+    const res = await this.fetch(url, { headers: asking.headers })
+    if (!res.ok) throw new Error(`${url} answered ${res.status}.`)
+    return asking.read(res.status, res.headers.get('etag'), await res.json()) as Answer<(typeof routes)[N]>
   }
 
   /** The same with what may not fit the contract: the server is to say so. */

@@ -4,7 +4,7 @@ import { Id, MasterRequest, MasterRow, PlanAnswer, PlanQuery, PullRequest, PullR
 import type { Route } from './route.ts'
 
 export const conformRoutes = {
-  plan: { method: 'GET', path: '/cuts/:cutId/plan', query: PlanQuery, answer: PlanAnswer, follows: ['links', 'projects', 'copies'] },
+  plan: { method: 'GET', path: '/cuts/:cutId/plan', query: PlanQuery, answer: PlanAnswer, byRows: true, follows: ['links', 'projects', 'copies'] },
   makePulls: { method: 'POST', path: '/cuts/:cutId/pulls', body: PullRequest, answer: Started, begins: true, moves: ['pulls', 'tasks'] },
   pulls: { method: 'GET', path: '/cuts/:cutId/pulls', answer: z.array(PullRow), follows: ['pulls'] },
   renderMaster: {

@@ -26,6 +26,8 @@ export {
   tags,
 } from './route.ts'
 
+export { AnswersHeld, byRows, changedBy, type RowsChanged, type Stretch } from './rows.ts'
+
 export const routes = {
   ...conformRoutes,
   ...copiesRoutes,

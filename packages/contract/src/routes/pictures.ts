@@ -37,6 +37,7 @@ export const picturesRoutes = {
     path: '/cuts/:cutId/playlist',
     query: z.object({ viewing: Viewing.default('originals') }),
     answer: Playlist,
+    byRows: true,
     follows: ['cuts', 'links', 'copies'],
   },
   likeness: {

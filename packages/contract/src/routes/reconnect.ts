@@ -23,7 +23,7 @@ import type { Route } from './route.ts'
 export const reconnectRoutes = {
   importCut: { method: 'POST', path: '/projects/:projectId/cuts', body: CutImport, answer: CutImported, bodyLimit: 80_000_000, moves: ['cuts', 'links'] },
   setEditPictures: { method: 'PUT', path: '/cuts/:cutId/reference', body: EditPicturesAsk, answer: CutRow, moves: ['cuts', 'changes'] },
-  links: { method: 'GET', path: '/cuts/:cutId/links', answer: z.array(LinkRow), follows: ['links', 'copies'] },
+  links: { method: 'GET', path: '/cuts/:cutId/links', answer: z.array(LinkRow), byRows: true, follows: ['links', 'copies'] },
   decide: { method: 'POST', path: '/cuts/:cutId/decisions', body: DecisionRequest, answer: Changed, moves: ['links', 'changes'], inOrder: true },
   cutSheet: {
     method: 'GET',

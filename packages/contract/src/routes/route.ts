@@ -38,6 +38,8 @@ export interface Route {
   readonly moves?: readonly Tag[]
   /** It reaches the server after what was done before it on the same page, and not beside it. */
   readonly inOrder?: true
+  /** It is long, and told by the rows that have changed to whoever has what it was before. */
+  readonly byRows?: true
   /** Seconds for which a page keeps an answer that nobody shows. */
   readonly keep?: number
   /** For the command on this machine: left out of the description of the API. */

@@ -1,6 +1,6 @@
 /** The table of routes, mounted: every request is validated by the contract, handed to its handler, and answered as the contract says. */
 import { Readable } from 'node:stream'
-import { Id, paramNames, ProblemAnswer, type Route, type RouteName, routes } from '@naranja/contract'
+import { byRows, Id, paramNames, ProblemAnswer, type Route, type RouteName, routes } from '@naranja/contract'
 import type { FastifyInstance, FastifyReply } from 'fastify'
 import { z } from 'zod'
 import { arrivalsRoutes, type ArrivalWatch } from '../arrivals/index.ts'
@@ -26,6 +26,7 @@ import { tasksRoutes } from '../tasks/index.ts'
 import { type Viewer, viewerRoutes } from '../viewer/index.ts'
 import { volumesRoutes } from '../volumes/index.ts'
 import { refuseWithoutRoom, workingRoutes } from '../working/index.ts'
+import { AnswersSent } from './changed.ts'
 import type { Trusted } from './guard.ts'
 import { listText } from './pieces.ts'
 import { httpRoutes, type WayIn } from './routes.ts'
@@ -79,8 +80,15 @@ function gone(reply: FastifyReply): AbortSignal {
   return a.signal
 }
 
-async function send(reply: FastifyReply, { type = 'application/json; charset=utf-8', answer: schema }: Route, answer: unknown): Promise<unknown> {
-  if (answer instanceof Json) return reply.type(type).send(answer.text)
+async function send(reply: FastifyReply, route: Route, answer: unknown, sent: AnswersSent): Promise<unknown> {
+  const { type = 'application/json; charset=utf-8', answer: schema } = route
+  if (answer instanceof Json) {
+    const { url, headers } = reply.request
+    if (!route.byRows || headers['a-im'] !== byRows) return reply.type(type).send(answer.text)
+    const { tag, text, changed } = sent.answer(url, answer, headers['if-none-match'])
+    if (changed) reply.code(226).header('im', byRows)
+    return reply.type(type).header('etag', tag).send(text)
+  }
   if (answer instanceof Pieces && schema) return reply.type(type).send(Readable.from(await listText(answer, schema)))
   if (!(answer instanceof Content)) return answer === undefined ? { ok: true } : answer
   const { bytes, headers, stop } = answer
@@ -90,6 +98,7 @@ async function send(reply: FastifyReply, { type = 'application/json; charset=utf
 
 export function mountRoutes(app: FastifyInstance, ctx: Context, rooms: Rooms, trusted: Trusted): void {
   const handlers = handlersOf(rooms)
+  const sent = new AnswersSent()
   for (const name of Object.keys(routes) as RouteName[]) {
     const route: Route = routes[name]
     const { method, path, query, body, answer } = route
@@ -119,7 +128,7 @@ export function mountRoutes(app: FastifyInstance, ctx: Context, rooms: Rooms, tr
             return gone(reply)
           },
         } as Asked<Route>
-        return send(reply, route, await handler(ctx, asked))
+        return send(reply, route, await handler(ctx, asked), sent)
       },
     })
   }

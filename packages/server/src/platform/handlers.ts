@@ -16,22 +16,43 @@ export interface Asked<R extends Route> {
   readonly gone: AbortSignal
 }
 
+/** Texts are numbered as they are made, so that what was answered can be known again without being kept. */
+let made = 0
+
 /** An answer, or a part of one, that is JSON text already, and of what type. */
 export class Json<T> {
   declare readonly of: T
-  private constructor(readonly text: string) {}
+  readonly id = ++made
+  private written: string | null = null
+  private constructor(
+    private readonly write: () => string,
+    /** Of a list its rows. */
+    readonly rows: readonly Json<unknown>[] | null = null,
+    /** Of an object its fields, those that are lists with their rows. */
+    readonly fields: Readonly<Record<string, Json<unknown>>> | null = null,
+  ) {}
 
+  get text(): string {
+    this.written ??= this.write()
+    return this.written
+  }
   static of<T>(value: T): Json<T> {
-    return new Json(JSON.stringify(value))
+    const text = JSON.stringify(value)
+    return new Json(() => text)
   }
   /** A list of rows that are text already. */
   static list<R>(rows: readonly Json<R>[]): Json<R[]> {
-    return new Json(`[${rows.map((r) => r.text).join(',')}]`)
+    return new Json(() => `[${rows.map((r) => r.text).join(',')}]`, rows)
   }
   /** An object of which some fields are text already. */
   static object<T extends object>(fields: { readonly [K in keyof T]: T[K] | Json<T[K]> }): Json<T> {
-    const written = Object.entries(fields).map(([name, value]) => `${JSON.stringify(name)}:${value instanceof Json ? value.text : JSON.stringify(value)}`)
-    return new Json(`{${written.join(',')}}`)
+    const texts: Record<string, Json<unknown>> = {}
+    for (const [name, value] of Object.entries(fields)) if (value !== undefined) texts[name] = value instanceof Json ? value : Json.of(value)
+    const write = () =>
+      `{${Object.entries(texts)
+        .map(([name, value]) => `${JSON.stringify(name)}:${value.text}`)
+        .join(',')}}`
+    return new Json<T>(write, null, texts)
   }
 }
 

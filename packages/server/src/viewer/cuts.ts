@@ -9,7 +9,7 @@ import { type FrameRange, rescaleFloor } from '@naranja/core/time'
 import { joinBytes, jpegArgs, mixPiece, output, partGraph, type RenderSource, type RenderTarget, samples, type SoundSource } from '@naranja/media'
 import { cutOf, linkedClips, linksOf, planClips, planKept } from '../cuts/index.ts'
 import { clipOf } from '../originals/index.ts'
-import { type Context, Derived, found, Refusal, steadily } from '../platform/index.ts'
+import { type Context, Derived, found, Json, Parts, Refusal, steadily } from '../platform/index.ts'
 import { type CutRecord, MasterEntity, ProjectEntity } from '../records/index.ts'
 import { comparedAt, editPictureOf, editSamples, type MediaSource, shownFiles, soundSource } from '../sources/index.ts'
 import { resolvePlace, stateOf } from '../volumes/index.ts'
@@ -36,6 +36,8 @@ interface CutParts {
 
 export class CutViewer {
   private readonly cuts = new Derived<Promise<CutParts>>({ things: 6 })
+  /** Pieces of playlists as they were written. */
+  private readonly pieces = new Derived<Parts<Json<Playlist['pieces'][number]>>>({ things: 12 })
   constructor(
     private readonly ctx: Context,
     private readonly making: Making,
@@ -92,28 +94,31 @@ export class CutViewer {
     return { plan, shown, target, sound, sources: new Map([...shown].map(([id, f]) => [id, atHalf(f)])) }
   }
 
-  async playlist(cutId: string, viewing: Viewing): Promise<Playlist> {
+  async playlist(cutId: string, viewing: Viewing): Promise<Json<Playlist>> {
     const cut = await cutOf(this.ctx, cutId)
     const { plan, shown, sound } = await this.parts(cut, viewing)
     const most = Math.max(1, Math.round((2 * cut.cut.rate.num) / cut.cut.rate.den))
+    const written = this.pieces.of(`${cutId} ${viewing}`, '', () => new Parts())
     const pieces = plan.parts.flatMap((p) => {
       const kinds = p.layers.map((l) => (l.kind === 'clip' ? (shown.get(l.clipId)?.kind ?? 'placeholder') : l.kind))
-      const out: Playlist['pieces'] = []
+      const shows = [...new Set(kinds)].join(' and ')
+      const out: Json<Playlist['pieces'][number]>[] = []
       for (let at = p.in; at < p.out; at += most) {
         const to = Math.min(p.out, at + most)
-        out.push({ in: at, out: to, url: addressOf(routes.cutPiece, { cutId, from: at, to, viewing }), shows: [...new Set(kinds)].join(' and ') })
+        const piece = () => Json.of({ in: at, out: to, url: addressOf(routes.cutPiece, { cutId, from: at, to, viewing }), shows })
+        out.push(written.of(String(at), [to, shows], piece))
       }
       return out
     })
-    return {
+    return Json.object<Playlist>({
       rate: cut.cut.rate,
       start: cut.cut.start,
       drop: cut.cut.drop,
       length: cut.cut.length,
-      pieces,
+      pieces: Json.list(pieces),
       slow: '',
       sound: plan.sound.some((p) => sound.has(p.clipId)) ? addressSoFar(routes.cutSound, { cutId, viewing }) : null,
-    }
+    })
   }
 
   async piece(cutId: string, viewing: Viewing, from: number, to: number) {

@@ -1,5 +1,6 @@
 /** Everything that comes from the server: an endpoint for every route of the contract, kept fresh by what the server pushes. */
 import {
+  AnswersHeld,
   type Answer,
   type Arg,
   type ClipCondition,
@@ -35,18 +36,29 @@ export interface ClipFilter {
   readonly where?: readonly ClipCondition[]
 }
 
-interface Order {
+interface How {
   /** It reaches the server after what was done before it on this page, and not beside it. */
   readonly inOrder?: boolean
+  /** Of its answer comes what has changed. */
+  readonly byRows?: boolean
 }
-type Send = BaseQueryFn<string | FetchArgs, unknown, FetchBaseQueryError, Order>
-const send: Send = fetchBaseQuery({ baseUrl: '' })
+type Send = BaseQueryFn<string | FetchArgs, unknown, FetchBaseQueryError, How>
+const sendPlainly = fetchBaseQuery({ baseUrl: '' })
+const held = new AnswersHeld()
+
+const send: Send = async (args, asked, how) => {
+  if (!how?.byRows || typeof args === 'string') return sendPlainly(args, asked, {})
+  const asking = held.asking(args.url)
+  const result = await sendPlainly({ ...args, headers: asking.headers }, asked, {})
+  const response = result.meta?.response
+  return result.error || !response ? result : { ...result, data: asking.read(response.status, response.headers.get('etag'), result.data) }
+}
 /** What a person did last of what goes in order. */
 let before: Promise<unknown> = Promise.resolve()
 
-const sendInOrder: Send = (args, asked, order) => {
-  if (!order?.inOrder) return send(args, asked, order)
-  const mine = before.then(() => send(args, asked, order))
+const sendInOrder: Send = (args, asked, how) => {
+  if (!how?.inOrder) return send(args, asked, how)
+  const mine = before.then(() => send(args, asked, how))
   before = mine.catch(() => undefined)
   return mine
 }
@@ -72,10 +84,15 @@ function endpointsOf(b: EndpointBuilder<Send, Tag, 'api'>): Endpoints {
   for (const [name, route] of Object.entries(routes) as [RouteName, Route][]) {
     if (!route.answer || name === 'clips') continue
     const query = (arg: never): FetchArgs => requestOf(route, arg)
-    const { follows, moves, inOrder, keep } = route
+    const { follows, moves, inOrder, keep, byRows } = route
     made[name] =
       route.method === 'GET' || route.asks
-        ? b.query({ query, ...(follows ? { providesTags: follows } : {}), ...(keep === undefined ? {} : { keepUnusedDataFor: keep }) })
+        ? b.query({
+            query,
+            ...(follows ? { providesTags: follows } : {}),
+            ...(keep === undefined ? {} : { keepUnusedDataFor: keep }),
+            ...(byRows ? { extraOptions: { byRows } } : {}),
+          })
         : b.mutation({ query, ...(moves ? { invalidatesTags: moves } : {}), ...(inOrder ? { extraOptions: { inOrder } } : {}) })
   }
   const clips = b.infiniteQuery<ClipPage, ClipFilter, string>({
