@@ -18,6 +18,8 @@ export interface ReconnectOptions {
   readonly seen?: ReadonlyMap<string, readonly Seen[]>
   /** At most so many candidates are kept with an event; 9 without. */
   readonly most?: number
+  /** Without what comes nearest to an event that nothing fits: enough where only it is asked what each is tied to. */
+  readonly bare?: boolean
   /** The events that are asked about, by id; all without. */
   readonly only?: ReadonlySet<string>
 }
@@ -80,11 +82,13 @@ export class Reconnection {
       for (const r of preferences) question.push(texts.get(r) as string)
     }
     const key = question.join('\0')
-    const old = answers.get(key)
+    const { sourceCount, most, bare = false } = options
+    const bareKey = `${key}\0bare`
+    const old = answers.get(key) ?? (bare ? answers.get(bareKey) : undefined)
     if (old) return old
-    const link = linkOf({ written, own, ruled, decision, cut: this.cut, inv, sourceCount: options.sourceCount, seen: seen ?? [], most: options.most })
+    const link = linkOf({ written, own, ruled, decision, cut: this.cut, inv, sourceCount, seen: seen ?? [], most, bare })
     if (answers.size >= keptOfEvent) answers.delete(answers.keys().next().value as string)
-    answers.set(key, link)
+    answers.set(bare ? bareKey : key, link)
     return link
   }
 }

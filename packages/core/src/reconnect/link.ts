@@ -94,6 +94,8 @@ export interface Question {
   readonly seen: readonly Seen[]
   /** At most so many candidates are kept. */
   readonly most: number | undefined
+  /** Whether what comes nearest is left out where nothing fits. */
+  readonly bare: boolean
 }
 
 /** A question whose candidates have been weighed. */
@@ -191,6 +193,7 @@ function weighAll(q: Question): Weighed {
     seen,
     event,
     most: q.most ?? kept,
+    bare: q.bare,
     names,
     how,
     weighed,
@@ -267,7 +270,7 @@ function missed(w: Weighed): Link {
     return link(w, 'not-found', why, null, full ? [full] : [])
   }
   const nearest = () =>
-    inv.nearest(w.names, event.sourceIn).flatMap((c) => (suits(event, c) && ruled.only.every((r) => allowed(c, r)) ? (w.weigher(c) ?? []) : []))
+    (w.bare ? [] : inv.nearest(w.names, event.sourceIn)).flatMap((c) => (suits(event, c) && ruled.only.every((r) => allowed(c, r)) ? (w.weigher(c) ?? []) : []))
   const without = notFound(w, nearest)
   // One frame of one content is one place, however often it was compared.
   const places = bestOfEach(

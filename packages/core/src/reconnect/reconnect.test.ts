@@ -6,7 +6,7 @@ import { cutToEdl } from '../exchange/index.ts'
 import { makePlan, pointFrom } from '../plan/index.ts'
 import { framesUnder, startUnder } from '../specs/index.ts'
 import { digitsAt, type FrameMap, frameMap, framesOf, originalFrame, parseTimecode, type Rate, rate, sourceFrame, timecodeText } from '../time/index.ts'
-import { type ClipFacts, isOpen, type Link, reconnect, type ReconnectOptions } from './index.ts'
+import { type ClipFacts, isOpen, type Link, reconnect, Reconnection, type ReconnectOptions } from './index.ts'
 
 const pal = rate(25)
 const at = (tc: string, r = pal) => framesOf(parseTimecode(tc) ?? { h: 0, m: 0, s: 0, f: 0, drop: false }, r)
@@ -36,10 +36,13 @@ interface Wanted {
   out?: string
   channel?: string
 }
-function link(event: Wanted, clips: ClipFacts[], options: ReconnectOptions = {}) {
+function cutOf(event: Wanted) {
   const source = event.in ?? '10:00:01:00'
   const text = `001  ${(event.reel ?? 'AX').padEnd(8)} ${event.channel ?? 'V'}     C        ${source} ${event.out ?? source.replace(/:(\d\d):(\d\d)$/, (_, s, f) => `:${String(Number(s) + 1).padStart(2, '0')}:${f}`)} 01:00:00:00 01:00:01:00\n${event.name ? `* FROM CLIP NAME: ${event.name}\n` : ''}`
-  const [found] = reconnect(assembleCut('cut', pal, [readEdl(text, { rate: pal, file: 'x' }).value]), clips, options)
+  return assembleCut('cut', pal, [readEdl(text, { rate: pal, file: 'x' }).value])
+}
+function link(event: Wanted, clips: ClipFacts[], options: ReconnectOptions = {}) {
+  const [found] = reconnect(cutOf(event), clips, options)
   if (!found) throw new Error('no event')
   return found
 }
@@ -315,7 +318,7 @@ describe('source timecode of another rate', () => {
     }))
 })
 
-it('is never certain where any evidence speaks against it, and never of a range that does not exist', () => {
+describe('any event among any originals', () => {
   const names = fc.constantFrom('A001C001_SF_LONG.mov', 'CLIP0001.MP4', 'a001c001_sf_long.MOV', 'HARBOUR.mov')
   const reels = fc.constantFrom('A001', 'A002', 'B001_SALTFERRY', null)
   const starts = fc.constantFrom('00:00:00:00', '10:00:00:00', '10:00:15:00', '22:00:00:00', null)
@@ -325,19 +328,36 @@ it('is never certain where any evidence speaks against it, and never of a range 
     reel: fc.constantFrom('A001', 'A002', 'B001_SAL', 'AX'),
     in: fc.constantFrom('00:00:01:00', '10:00:01:00', '10:00:16:05'),
   })
-  fc.assert(
-    fc.property(event, clips, (e, list) => {
-      const facts = list.map(([name, reel, start, frames, derived]) =>
-        clip(name, { reel, start: start === null ? null : at(start), frames, reelDerived: derived }),
-      )
-      const l = link(e, facts)
-      if (l.state !== 'certain') return
-      const c = facts.find((f) => f.id === l.clipId)
-      expect(l.candidates[0]?.evidence.some((x) => x.agreement === 'contradicts' || x.agreement === 'bent')).toBe(false)
-      expect((l.range?.in ?? -1) >= 0 && (l.range?.out ?? 1e9) <= (c?.frames ?? 0)).toBe(true)
-    }),
-    { numRuns: 500 },
-  )
+  const factsOf = (list: readonly [string, string | null, string | null, number, boolean][]) =>
+    list.map(([name, reel, start, frames, derived]) => clip(name, { reel, start: start === null ? null : at(start), frames, reelDerived: derived }))
+  it('is never certain where any evidence speaks against it, and never of a range that does not exist', () => {
+    fc.assert(
+      fc.property(event, clips, (e, list) => {
+        const facts = factsOf(list)
+        const l = link(e, facts)
+        if (l.state !== 'certain') return
+        const c = facts.find((f) => f.id === l.clipId)
+        expect(l.candidates[0]?.evidence.some((x) => x.agreement === 'contradicts' || x.agreement === 'bent')).toBe(false)
+        expect((l.range?.in ?? -1) >= 0 && (l.range?.out ?? 1e9) <= (c?.frames ?? 0)).toBe(true)
+      }),
+      { numRuns: 500 },
+    )
+  })
+  it('is tied to the same, for the same reason, without what comes nearest; and nothing of that stays', () => {
+    fc.assert(
+      fc.property(event, clips, (e, list) => {
+        const [cut, facts] = [cutOf(e), factsOf(list)]
+        const kept = new Reconnection(cut, facts)
+        const [bare] = kept.links({ bare: true })
+        const [whole] = kept.links()
+        expect(whole).toEqual(reconnect(cut, facts)[0])
+        expect({ ...bare, candidates: [] }).toEqual({ ...whole, candidates: [] })
+        if (whole?.state !== 'not-found') expect(bare).toEqual(whole)
+        // What is known with its candidates serves whoever asks without them.
+        expect(kept.links({ bare: true })[0]).toBe(whole)
+      }),
+    )
+  })
 })
 
 describe('a cut made with copies at another rate', () => {

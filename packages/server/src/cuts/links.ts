@@ -128,6 +128,8 @@ interface Under {
   readonly seen?: ReadonlyMap<string, readonly Seen[]>
   /** How many candidates an event keeps. */
   readonly most?: number
+  /** Without what comes nearest to an event that nothing fits. */
+  readonly bare?: boolean
   /** The events that are asked about, by id. */
   readonly only?: ReadonlySet<string>
 }
@@ -155,11 +157,12 @@ export async function linksUnder(
           return d ? [[e.id, d] as const] : []
         }),
   )
-  const { most, only } = under
+  const { most, only, bare = false } = under
   const links = reconnection.links({
     ...{ sourceCount: cut.sourceCount, decisions, rules, seen, keyOf: (e) => keys.get(e.id) ?? '' },
     ...(most ? { most } : {}),
     ...(only ? { only } : {}),
+    bare,
   })
   return { links, clips: list, byId }
 }

@@ -99,7 +99,15 @@ async function referTo(ctx: Context, cut: CutRecord, query: ListQuery) {
 }
 
 /** The path of an original as text. */
-const whereIs = (clip: ClipRecord, root: Buffer = Buffer.alloc(0)): string => pathText(joinBytes(root, clip.path))
+function whereIs(clip: ClipRecord, root: Buffer = Buffer.alloc(0)): string {
+  const said = saidWhere.get(clip)
+  if (said?.root.equals(root)) return said.text
+  const text = pathText(joinBytes(root, clip.path))
+  saidWhere.set(clip, { root, text })
+  return text
+}
+/** What was said of clips that are kept until they change. */
+const saidWhere = new WeakMap<ClipRecord, { readonly root: Buffer; readonly text: string }>()
 
 const lastOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
 

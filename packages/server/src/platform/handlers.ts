@@ -36,6 +36,11 @@ export class Json<T> {
     this.written ??= this.write()
     return this.written
   }
+  /** About how long its text is: not one of thousands of rows is put together for that. */
+  get length(): number {
+    const parts = this.rows ?? (this.fields ? Object.values(this.fields) : null)
+    return parts ? parts.reduce((n, p) => n + p.length + 1, 2) : this.text.length
+  }
   static of<T>(value: T): Json<T> {
     const text = JSON.stringify(value)
     return new Json(() => text)

@@ -49,16 +49,18 @@ const unclear = (l: Link | undefined): boolean => l !== undefined && isOpen({ ..
 export async function previewRules(ctx: Context, cutId: string, rules: readonly Rule[]): Promise<RulesPreview> {
   const cut = await cutOf(ctx, cutId)
   const { links, byId } = await linksUnder(ctx, cut)
-  const now = new Map(links.map((l) => [l.eventId, l]))
-  const all = (await linksUnder(ctx, cut, { rules })).links
+  // Links stand in the order of the events, and are the same objects where nothing has changed.
+  const under = async (some: readonly Rule[]): Promise<readonly Link[]> => (await linksUnder(ctx, cut, { rules: some, bare: true })).links
+  const all = await under(rules)
   const counts: RulesPreview['rules'] = []
   for (const r of rules) {
     // The event loop gets its turn between one count and the next.
     await new Promise((next) => setImmediate(next))
-    const other = new Map((await linksUnder(ctx, cut, { rules: rules.map((x) => (x === r ? { ...x, on: !x.on } : x)) })).links.map((l) => [l.eventId, l]))
+    const other = await under(rules.map((x) => (x === r ? { ...x, on: !x.on } : x)))
     let [decides, changes, opens] = [0, 0, 0]
-    for (const l of all) {
-      const o = other.get(l.eventId)
+    for (const [i, l] of all.entries()) {
+      const o = other[i]
+      if (o === l) continue
       const [without, withIt] = r.on ? [o, l] : [l, o]
       if (unclear(without) && !unclear(withIt)) decides++
       else if (!unclear(without) && unclear(withIt)) opens++
@@ -75,12 +77,13 @@ export async function previewRules(ctx: Context, cutId: string, rules: readonly 
         ? 'needs none'
         : (l?.state ?? '')
   const events = new Map(cut.cut.events.map((e) => [e.id, e]))
-  const changed = all.filter((l) => tied(l) !== tied(now.get(l.eventId)) || unclear(l) !== unclear(now.get(l.eventId)))
+  const before = new Map(all.map((l, i) => [l, links[i]]))
+  const changed = all.filter((l, i) => l !== links[i] && (tied(l) !== tied(links[i]) || unclear(l) !== unclear(links[i])))
   return {
     ...{ rules: counts, states, changedInAll: changed.length },
     changed: changed.slice(0, 300).map((l) => {
       const e = events.get(l.eventId)
-      return { eventId: l.eventId, number: e?.number ?? '', track: e?.track ?? '', before: say(now.get(l.eventId)), after: say(l) }
+      return { eventId: l.eventId, number: e?.number ?? '', track: e?.track ?? '', before: say(before.get(l)), after: say(l) }
     }),
   }
 }

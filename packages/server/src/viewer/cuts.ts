@@ -101,7 +101,7 @@ export class CutViewer {
     const written = this.pieces.of(`${cutId} ${viewing}`, '', () => new Parts())
     const pieces = plan.parts.flatMap((p) => {
       const kinds = p.layers.map((l) => (l.kind === 'clip' ? (shown.get(l.clipId)?.kind ?? 'placeholder') : l.kind))
-      const shows = [...new Set(kinds)].join(' and ')
+      const shows = kinds.length === 1 ? (kinds[0] as string) : [...new Set(kinds)].join(' and ')
       const out: Json<Playlist['pieces'][number]>[] = []
       for (let at = p.in; at < p.out; at += most) {
         const to = Math.min(p.out, at + most)

@@ -4,7 +4,7 @@ import { type Context, Derived, Json, steadily } from '../platform/index.ts'
 import { placesVersion } from './service.ts'
 
 /** Some of the largest cuts. */
-const kept = new Derived<Promise<Json<unknown>>>({ bytes: { most: 120_000_000, of: ({ text }) => text.length * 2 + 1 } })
+const kept = new Derived<Promise<Json<unknown>>>({ bytes: { most: 120_000_000, of: ({ length }) => length * 2 + 1 } })
 
 /** The JSON of an answer about what never changes. */
 export const lastingAnswer = <T>(what: string, make: () => Promise<T>): Promise<Json<T>> =>

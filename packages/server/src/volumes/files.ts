@@ -40,10 +40,10 @@ async function goneOf(folder: Buffer, names: ReadonlySet<string> | 'gone', f: Kn
 }
 
 /**
- * Looks at every folder that holds files of projects, and notes which have vanished or come back. Returns a function that looks once, and
- * tells by project which clips are gone or back; one of which only copies are has none.
+ * Looks at every folder that holds files of projects, and notes which have vanished or come back. Returns a function that looks once, below the roots
+ * of volumes that are here, and tells by project which clips are gone or back; one of which only copies are has none.
  */
-export function fileWatch(ctx: Context, rootsHere: () => Promise<ReadonlyMap<string, Buffer>>): () => Promise<Turned> {
+export function fileWatch(ctx: Context): (roots: ReadonlyMap<string, Buffer>) => Promise<Turned> {
   let folders: KnownFolder[] = []
   let asked = 0
   let took = 0
@@ -51,7 +51,7 @@ export function fileWatch(ctx: Context, rootsHere: () => Promise<ReadonlyMap<str
   /** Of each folder as it was read: when it was changed last, and what it held. */
   const read = new Map<string, { state: string; held: string }>()
   const limit = pLimit(16)
-  return async () => {
+  return async (roots) => {
     const now = performance.now()
     // Each folder is looked at every time; the list of them is asked for anew as often as that is cheap.
     if (asked === 0 || now - asked > 20 * took) {
@@ -59,7 +59,7 @@ export function fileWatch(ctx: Context, rootsHere: () => Promise<ReadonlyMap<str
       asked = now
       took = performance.now() - now
     }
-    const [roots, changes] = await Promise.all([rootsHere(), lastChange(ctx.db)])
+    const changes = await lastChange(ctx.db)
     turn = (turn + 1) % round
     const changed: Turned = new Map()
     const look = async (f: KnownFolder, i: number): Promise<void> => {

@@ -214,9 +214,8 @@ export async function awayVolumes(ctx: Context): Promise<Map<string, string>> {
 }
 
 /** Roots of the volumes that are here, by id. */
-export async function rootsHere(ctx: Context): Promise<Map<string, Buffer>> {
-  return new Map((await seen(ctx)).flatMap(({ volume: v, path, cause }) => (cause ? [] : [[v.id, path] as const])))
-}
+export const rootsHere = async (ctx: Context): Promise<Map<string, Buffer>> => rootsOf(await seen(ctx))
+const rootsOf = (all: readonly Seen[]): Map<string, Buffer> => new Map(all.flatMap(({ volume: v, path, cause }) => (cause ? [] : [[v.id, path] as const])))
 
 /** From now on this process opens as media only what stands on a volume that is here, or in the instance's folder. */
 export const stayInside = (ctx: Context): void =>
@@ -263,7 +262,12 @@ export async function listVolumes(ctx: Context, projectId?: string): Promise<Vol
   )
 }
 
-/** Watches volumes, and files of projects on them, come and go, a look a second; the API pushes the change. */
+/** Milliseconds from one look at volumes and files to the next, at least and at most. */
+const pause = { least: 1000, most: 8000 }
+/** The share of the time that looking may take. */
+const share = 0.05
+
+/** Watches volumes, and files of projects on them, come and go, a look a second, or fewer where a look takes long; the API pushes the change. */
 export function watchVolumes(
   ctx: Context,
   told: {
@@ -273,18 +277,17 @@ export function watchVolumes(
     failed(e: Error): void
   },
 ): () => void {
-  const files = fileWatch(ctx, () => rootsHere(ctx))
+  const files = fileWatch(ctx)
   let before = ''
   let standing: ReadonlySet<string> | null = null
-  let busy = false
   let ended = false
-  const timer = setInterval(async () => {
-    if (busy) return
-    busy = true
+  let timer: NodeJS.Timeout
+  const look = async (): Promise<void> => {
+    const began = performance.now()
     try {
       const all = await discover(ctx)
       const now = JSON.stringify(all.map((s) => [s.volume.id, s.cause, s.path.toString('latin1')]))
-      const turned = await files()
+      const turned = await files(rootsOf(all))
       const changed = now !== before || turned.size > 0
       // What is worked out from lists follows them at once.
       if ((before && changed) || turned.size > 0) await ctx.changed(null, 'volumes', 'clips', 'links', 'copies')
@@ -299,13 +302,13 @@ export function watchVolumes(
     } catch (e) {
       // The next look tells; while the application ends nobody asks any more.
       if (!ended) told.failed(e as Error)
-    } finally {
-      busy = false
     }
-  }, 1000)
+    if (!ended) timer = setTimeout(look, Math.min(pause.most, Math.max(pause.least, (performance.now() - began) / share)))
+  }
+  timer = setTimeout(look, pause.least)
   return () => {
     ended = true
-    clearInterval(timer)
+    clearTimeout(timer)
   }
 }
 
