@@ -34,17 +34,25 @@ const wantedReel = (e: CutEvent, file: Pointed | null, policy: ReelPolicy): stri
   return (e.kind === 'black' ? 'BL' : (other ?? reel)) ?? 'AX'
 }
 
+/** An event with what it is written by. */
+interface Row {
+  readonly event: CutEvent
+  readonly file: Pointed | null
+  /** Its reel in full. */
+  readonly reel: string
+  /** The event before it on its track. */
+  before: Row | null
+}
+
 /** What one cut is written by: the file of each event, its reel as lists have it, and what is lost on the way. */
 class Writing {
   readonly losses: string[] = []
-  readonly byTrack: Map<string, CutEvent[]>
+  /** In the order of the cut. */
+  readonly rows: readonly Row[]
+  readonly byTrack: ReadonlyMap<string, readonly Row[]>
   /** Reels that stand under other names. */
   readonly changed: readonly { readonly full: string; readonly reel: string }[]
-  private readonly files: ReadonlyMap<CutEvent, Pointed | null>
-  private readonly wanted: ReadonlyMap<CutEvent, string>
   private readonly names: ReadonlyMap<string, string>
-  /** The event before each on its track. */
-  private readonly before = new Map<CutEvent, CutEvent>()
   private readonly perLine = new Map<number, number>()
 
   constructor(
@@ -53,17 +61,20 @@ class Writing {
     private readonly options: EdlOptions,
   ) {
     const policy = options.reels ?? asTheyAre
-    this.files = new Map(cut.events.map((e) => [e, point(e)]))
-    this.wanted = new Map(cut.events.map((e) => [e, wantedReel(e, this.file(e), policy)]))
+    this.rows = cut.events.map((event) => {
+      const file = point(event)
+      return { event, file, reel: wantedReel(event, file, policy), before: null }
+    })
+    const reels = new Set(this.rows.map((r) => r.reel))
     const { names, changed } = reelNames(
-      [...this.wanted.values()].filter((w) => !isNoReel(w)),
+      [...reels].filter((r) => !isNoReel(r)),
       policy.longest,
     )
     this.names = names
     this.changed = changed
-    this.byTrack = grouped(cut.events, (e) => e.track)
-    for (const list of this.byTrack.values()) for (let i = 1; i < list.length; i++) this.before.set(list[i] as CutEvent, list[i - 1] as CutEvent)
-    for (const e of cut.events) this.perLine.set(lineOf(e), (this.perLine.get(lineOf(e)) ?? 0) + 1)
+    this.byTrack = grouped(this.rows, (r) => r.event.track)
+    for (const list of this.byTrack.values()) for (const [i, row] of list.entries()) row.before = list[i - 1] ?? null
+    for (const { event } of this.rows) this.perLine.set(lineOf(event), (this.perLine.get(lineOf(event)) ?? 0) + 1)
   }
 
   /** All tracks in one list. */
@@ -71,52 +82,43 @@ class Writing {
     return (this.options.lists ?? 'one') === 'one'
   }
 
-  file(e: CutEvent): Pointed | null {
-    return this.files.get(e) ?? null
-  }
-  /** The reel of an event in full. */
-  reelInFull(e: CutEvent): string {
-    return this.wanted.get(e) ?? ''
-  }
-  private reelOf(e: CutEvent): string {
-    return this.names.get(this.reelInFull(e)) ?? this.wanted.get(e) ?? 'AX'
+  private reelOf({ reel }: Row): string {
+    return this.names.get(reel) ?? reel
   }
   private readonly lose = (e: CutEvent, what: string): void => void this.losses.push(`Event ${e.number} on ${e.track}: ${what}`)
 
   /** Source timecode of the first frame, in frames at the list's rate. */
-  private sourceIn(e: CutEvent): { frames: number; exact: boolean; drop: boolean } {
+  private sourceIn({ event, file }: Row): { frames: number; exact: boolean; drop: boolean } {
     const r = this.cut.rate
-    const file = this.file(e)
-    if (!file) return { ...labelFrames(e, r), drop: e.sourceIn.drop }
+    if (!file) return { ...labelFrames(event, r), drop: event.sourceIn.drop }
     const t = digitsAt(file.range.in, file.rate, file.drop)
     const f = (t.f * nominal(r)) / nominal(file.rate)
     return { frames: framesOf({ ...t, f: Math.floor(f) }, r) ?? 0, exact: Number.isInteger(f), drop: file.drop }
   }
 
   /** Events that one line stood for stand in one line again. */
-  private lineKey(e: CutEvent): string {
+  private lineKey({ event: e, file }: Row): string {
     const shared = e.channels !== undefined && this.together && (this.perLine.get(lineOf(e)) ?? 0) > 1
-    return shared ? `${e.file} ${e.firstLine} ${e.recordIn} ${this.file(e)?.url}` : e.id
+    return shared ? `${e.file} ${e.firstLine} ${e.recordIn} ${file?.url}` : e.id
   }
 
   /** What a dissolve goes out of. */
-  private outgoing(e: CutEvent): EdlEntry['outgoing'] {
+  private outgoing({ event: e, before }: Row): EdlEntry['outgoing'] {
     const r = this.cut.rate
     if (e.transition.frames <= 0) return null
-    const was = this.before.get(e)
-    if (!was || was.recordOut !== e.recordIn || e.transition.fromBlack) return { reel: 'BL', source: 0, clipName: null }
+    const was = before?.event
+    if (!before || !was || was.recordOut !== e.recordIn || e.transition.fromBlack) return { reel: 'BL', source: 0, clipName: null }
     return {
-      reel: this.reelOf(was),
-      source: sourceFrame(this.sourceIn(was).frames, e.recordIn - was.recordIn, stepOf(r, r, was.speed ?? undefined)),
-      clipName: this.file(was)?.name ?? was.clipName,
+      reel: this.reelOf(before),
+      source: sourceFrame(this.sourceIn(before).frames, e.recordIn - was.recordIn, stepOf(r, r, was.speed ?? undefined)),
+      clipName: before.file?.name ?? was.clipName,
     }
   }
 
   /** The line of events that stand in one, with its number as it stood or this one. */
-  private entry(group: readonly CutEvent[], number: { own: boolean; next: number }, before: readonly string[]): EdlEntry {
-    const e = group[0] as CutEvent
-    const file = this.file(e)
-    const from = this.sourceIn(e)
+  private entry(row: Row, several: boolean, number: { own: boolean; next: number }, before: readonly string[]): EdlEntry {
+    const { event: e, file } = row
+    const from = this.sourceIn(row)
     if (!from.exact) this.lose(e, `its first source frame has no name of its own at ${rateText(this.cut.rate)} fps; the one before it is named.`)
     const length = e.recordOut - e.recordIn
     const span = e.kind === 'black' ? length : sourceLength(length, e.speed ?? { num: 1, den: 1 })
@@ -127,8 +129,8 @@ class Writing {
     return {
       number: number.own ? Number(e.number) : number.next,
       digits: number.own ? e.number.length : 3,
-      reel: this.reelOf(e),
-      channels: group.length > 1 && e.channels ? e.channels : channelOf(e.track),
+      reel: this.reelOf(row),
+      channels: several && e.channels ? e.channels : channelOf(e.track),
       transition:
         dissolve || e.transition.type === 'key'
           ? { code, frames: e.transition.frames }
@@ -136,25 +138,24 @@ class Writing {
       ...{ sourceIn: from.frames, sourceOut: from.frames + span, sourceDrop: from.drop, recordIn: e.recordIn, recordOut: e.recordOut },
       clipName: file?.name ?? e.clipName,
       sourceFile: file?.url ?? e.sourceFile,
-      outgoing: this.outgoing(e),
+      outgoing: this.outgoing(row),
       ...{ speed: e.speed, tail: e.tail ?? '', comments, before },
     }
   }
 
   /** One list: of a track, or (null) of all. */
-  list(events: readonly CutEvent[], track: string | null): string {
+  list(rows: readonly Row[], track: string | null): string {
     const { cut } = this
-    const rows = [...grouped(events, (e) => this.lineKey(e)).values()].sort((x, y) => {
-      const [a, b] = [x[0] as CutEvent, y[0] as CutEvent]
-      return a.file - b.file || a.firstLine - b.firstLine || a.recordIn - b.recordIn
-    })
+    const lines = [...grouped(rows, (r) => this.lineKey(r)).values()]
+      .map((group) => ({ row: group[0] as Row, several: group.length > 1 }))
+      .sort(({ row: { event: a } }, { row: { event: b } }) => a.file - b.file || a.firstLine - b.firstLine || a.recordIn - b.recordIn)
     // Numbers stay where each line has one of its own.
-    const numbers = rows.map((g) => g[0]?.number ?? '')
+    const numbers = lines.map(({ row }) => row.event.number)
     const own = new Set(numbers).size === numbers.length && numbers.every((n) => /^\d{1,6}$/.test(n))
-    if (!own && rows.length > 1) this.losses.push(`${track ?? 'The list'}: its events were renumbered, since some numbers occurred twice.`)
-    const kept = keptLines(cut, events)
-    const entries = rows.map((group, i) => this.entry(group, { own, next: i + 1 }, kept.before.get(group[0] as CutEvent) ?? []))
-    const title = this.options.title ?? cut.sources?.[events[0]?.file ?? 0]?.title ?? cut.name
+    if (!own && lines.length > 1) this.losses.push(`${track ?? 'The list'}: its events were renumbered, since some numbers occurred twice.`)
+    const kept = keptLines(cut, rows)
+    const entries = lines.map(({ row, several }, i) => this.entry(row, several, { own, next: i + 1 }, kept.before.get(row.event) ?? none))
+    const title = this.options.title ?? cut.sources?.[rows[0]?.event.file ?? 0]?.title ?? cut.name
     const out = writeEdl({
       title: track && !this.together ? `${title} ${track}` : title,
       ...{ rate: cut.rate, drop: cut.drop, entries, head: kept.head, after: kept.after },
@@ -175,10 +176,9 @@ class Writing {
   table(): EdlFiles['table'] {
     const full = new Map(this.changed.map((c) => [c.full, c.reel]))
     const seen = new Set<string>()
-    return (full.size === 0 ? [] : this.cut.events).flatMap((e) => {
-      const reel = full.get(this.reelInFull(e))
-      const file = this.file(e)
-      const row = { reel: reel ?? '', full: this.reelInFull(e), name: file?.name ?? e.clipName ?? '', file: file?.url ?? e.sourceFile ?? '' }
+    return (full.size === 0 ? [] : this.rows).flatMap(({ event: e, file, reel: inFull }) => {
+      const reel = full.get(inFull)
+      const row = { reel: reel ?? '', full: inFull, name: file?.name ?? e.clipName ?? '', file: file?.url ?? e.sourceFile ?? '' }
       const key = JSON.stringify(row)
       return reel && !seen.has(key) && seen.add(key) ? [row] : []
     })
@@ -192,11 +192,12 @@ const lineOf = (e: CutEvent): number => e.file * 1e7 + e.firstLine
 export function cutToEdl(cut: Cut, point: (e: CutEvent) => Pointed | null, options: EdlOptions = {}): EdlFiles {
   const writing = new Writing(cut, point, options)
   writing.loseTheRest()
-  const lists = writing.together ? [{ track: null, events: cut.events }] : [...writing.byTrack].map(([track, events]) => ({ track, events }))
-  const files = lists.map(({ track, events }) => ({ track, text: writing.list(events, track) }))
+  const lists = writing.together ? [{ track: null, rows: writing.rows }] : [...writing.byTrack].map(([track, rows]) => ({ track, rows }))
+  const files = lists.map(({ track, rows }) => ({ track, text: writing.list(rows, track) }))
   return { files, table: writing.table(), losses: [...new Set(writing.losses)] }
 }
 
+const none: readonly string[] = []
 const channelOf = (track: string): string => (track === 'V1' ? 'V' : track === 'A1' ? 'A' : track)
 
 /** The code of a transition where a list has it, else a dissolve's. */
@@ -228,12 +229,13 @@ function remarks(e: CutEvent, cut: Cut, lose: (e: CutEvent, what: string) => voi
 }
 
 /** Lines that belong to no event, by the event in front of which they stand. */
-function keptLines(cut: Cut, events: readonly CutEvent[]) {
+function keptLines(cut: Cut, rows: readonly Row[]) {
   const head: string[] = []
   const after: string[] = []
   const before = new Map<CutEvent, string[]>()
-  const mine = new Set(events)
-  cut.sources?.forEach((s, file) => {
+  if (!cut.sources?.some((s) => s.format === 'edl' && s.kept.length > 0)) return { head, before, after }
+  const mine = new Set(rows.map((r) => r.event))
+  cut.sources.forEach((s, file) => {
     if (s.format !== 'edl' || s.kept.length === 0) return
     const inFile = cut.events.filter((e) => e.file === file).sort((a, b) => a.firstLine - b.firstLine)
     for (const k of s.kept) {

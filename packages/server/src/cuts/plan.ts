@@ -60,12 +60,16 @@ export function planClips(
   finishing: ReadonlyMap<string, FinishingSource> = new Map(),
   light: ReadonlyMap<string, string> = new Map(),
 ): Map<string, PlanClip> {
-  return new Map(
-    clips.map((c) => {
-      const [from, of] = [finishing.get(c.id), light.get(c.id)]
-      return [c.id, kept.clips.of(c.id, [c, from, of], () => planClip(c, from, of))]
-    }),
-  )
+  const planned = new Map<string, PlanClip>()
+  for (const c of clips) {
+    const from = finishing.get(c.id)
+    const of = light.get(c.id)
+    planned.set(
+      c.id,
+      kept.clips.of(c.id, [c, from, of], () => planClip(c, from, of)),
+    )
+  }
+  return planned
 }
 
 /** What was planned of a cut under the same options. */
@@ -102,12 +106,11 @@ async function planned<P extends PlanEvents>(ctx: Context, cut: CutRecord, ask: 
   const records = await linkedClips(ctx, cut.projectId, links)
   const finishing = await finishingOf(ctx, cut.projectId, records)
   const options = { width: project.width, height: project.height, ...ask }
-  const light = new Map(
-    records.flatMap((c) => {
-      const l = byId.get(c.id)?.light
-      return l ? [[c.id, l.ofName] as const] : []
-    }),
-  )
+  const light = new Map<string, string>()
+  for (const { id } of records) {
+    const l = byId.get(id)?.light
+    if (l) light.set(id, l.ofName)
+  }
   const kept = planKept(cut.id, options)
   const planned = planClips(kept, records, finishing, light)
   const plan = make(cut.cut, links, planned, options, kept.keep) as PlanEvents as P

@@ -56,6 +56,13 @@ export class Derived<T extends object> {
   }
 }
 
+/** Whether two lists hold the same objects. Asked thousands of times for an answer, so it goes through them by number. */
+function areSame(a: readonly unknown[], b: readonly unknown[]): boolean {
+  if (a.length !== b.length) return false
+  for (let i = 0; i < a.length; i++) if (!Object.is(a[i], b[i])) return false
+  return true
+}
+
 /**
  * What was made of the parts of a thing, for things of thousands of parts of which a change touches few: each is made anew when one of the objects
  * that it is made from is another. Kept with the thing, by a `Derived`.
@@ -65,7 +72,7 @@ export class Parts<T> {
 
   of(name: string, from: readonly unknown[], make: () => T): T {
     const old = this.made.get(name)
-    if (old && old.from.length === from.length && old.from.every((x, i) => Object.is(x, from[i]))) return old.part
+    if (old && areSame(old.from, from)) return old.part
     const part = make()
     this.made.set(name, { from, part })
     return part

@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { addressOf, addressSoFar, type Likeness, type Playlist, routes, type Viewing } from '@naranja/contract'
 import { pointsOf } from '@naranja/core/cutlist'
 import { huesAgree, likeness, otherColours, sampleBytes } from '@naranja/core/picture'
-import { makePlan, type Plan, slicePart } from '@naranja/core/plan'
+import { makePlan, type Part, type Plan, slicePart } from '@naranja/core/plan'
 import { frameAt } from '@naranja/core/reconnect'
 import { type FrameRange, rescaleFloor } from '@naranja/core/time'
 import { joinBytes, jpegArgs, mixPiece, output, partGraph, type RenderSource, type RenderTarget, samples, type SoundSource } from '@naranja/media'
@@ -26,10 +26,18 @@ function spans(plan: Plan): Map<string, FrameRange> {
   return out
 }
 
+/** The files of the clips that a part shows. */
+const sourcesOf = ({ layers }: Part, shown: ReadonlyMap<string, MediaSource>): Map<string, RenderSource> =>
+  new Map(
+    layers.flatMap((l) => {
+      const file = l.kind === 'clip' ? shown.get(l.clipId) : undefined
+      return l.kind === 'clip' && file ? [[l.clipId, atHalf(file)] as const] : []
+    }),
+  )
+
 interface CutParts {
   readonly plan: Plan
   readonly shown: ReadonlyMap<string, MediaSource>
-  readonly sources: ReadonlyMap<string, RenderSource>
   readonly sound: ReadonlyMap<string, SoundSource>
   readonly target: RenderTarget
 }
@@ -91,7 +99,7 @@ export class CutViewer {
       const heardBy = clip && file.kind === 'original' ? soundSource(file, clip) : null
       if (heardBy) sound.set(id, heardBy)
     }
-    return { plan, shown, target, sound, sources: new Map([...shown].map(([id, f]) => [id, atHalf(f)])) }
+    return { plan, shown, target, sound }
   }
 
   async playlist(cutId: string, viewing: Viewing): Promise<Json<Playlist>> {
@@ -123,10 +131,10 @@ export class CutViewer {
 
   async piece(cutId: string, viewing: Viewing, from: number, to: number) {
     const cut = await cutOf(this.ctx, cutId)
-    const { plan, target, sources } = await this.parts(cut, viewing)
+    const { plan, target, shown } = await this.parts(cut, viewing)
     const part = plan.parts.find((p) => p.in <= from && p.out >= to && to > from)
     if (!part) throw new Refusal('not-found', 'The cut has changed; load its playlist again.')
-    return this.making.part(slicePart(part, from, to), target, sources)
+    return this.making.part(slicePart(part, from, to), target, sourcesOf(part, shown))
   }
 
   /** The sound of the cut, its tracks mixed. */
@@ -144,7 +152,7 @@ export class CutViewer {
   /** One frame of the cut as it stands. */
   async still(cutId: string, viewing: Viewing, frame: number, gone?: AbortSignal): Promise<Buffer> {
     const cut = await cutOf(this.ctx, cutId)
-    const { plan, shown, target, sources } = await this.parts(cut, viewing)
+    const { plan, shown, target } = await this.parts(cut, viewing)
     const part = plan.parts.find((p) => p.in <= frame && frame < p.out)
     if (!part) throw new Refusal('not-found', 'The cut has no such frame.')
     const one = slicePart(part, frame, frame + 1)
@@ -153,7 +161,7 @@ export class CutViewer {
     return this.making.picture(
       key,
       async () => {
-        const { inputs, graph } = await partGraph(one, target, sources)
+        const { inputs, graph } = await partGraph(one, target, sourcesOf(one, shown))
         return output('ffmpeg', [
           '-nostdin',
           '-loglevel',
