@@ -11,7 +11,7 @@ import { openStore } from '@naranja/server/store'
 import { execa } from 'execa'
 import { reconnectMoves } from './benchPages.ts'
 import { emptied, type Figure, median, takeIn, timed } from './benchTools.ts'
-import type { Client } from '../client/index.ts'
+import { type Client, textOf } from '../client/index.ts'
 import type { Instance } from '../instance/index.ts'
 import { say, step } from '../base/index.ts'
 
@@ -69,7 +69,7 @@ export async function answers(client: Client, instance: Instance, projectId: str
   }
   /** What a page asks for: whole, as it opens, and again, as it stays open. Read as they come: what the command makes of them is not measured. */
   const asked = <N extends RouteName>(name: N, ...arg: Parameters<typeof client.response<N>> extends [N, ...infer A] ? A : never): Ask => ({
-    whole: async () => (await client.response(name, ...(arg as never))).json(),
+    whole: async () => JSON.parse(await textOf(await client.response(name, ...(arg as never)))),
     again: () => client.asPage(name, ...(arg as never)),
   })
   const asks = (id: string, earlier: string): Record<string, Ask> => {

@@ -1,2 +1,2 @@
 /** The API, asked from the command line. */
-export { ApiError, Client } from './client.ts'
+export { ApiError, Client, textOf } from './client.ts'
