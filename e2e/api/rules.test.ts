@@ -1,6 +1,6 @@
 /** Rules, repairs and decisions through the API: seen before they hold, taken back by undo, kept over a new turnover. */
 import { join } from 'node:path'
-import type { MatchRule, MatchRules, ProjectRow, Volume } from '@naranja/contract'
+import { AnswersHeld, type MatchRule, type MatchRules, type ProjectRow, requestOf, type Route, routes, type Volume } from '@naranja/contract'
 import { formatFrames, rate } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { emptyFolder, importText, makeClip, projectOn, ref, type Running, startInstance } from '../support.ts'
@@ -189,5 +189,49 @@ describe('a run over the whole cut', () => {
     expect((await measured()).events.map((e) => e.stale)).toEqual([true, true])
     await undo()
     expect((await measured()).events.map((e) => e.stale)).toEqual([false, false])
+  })
+})
+
+describe('a page that stays open', () => {
+  it('has after every change what a page has that opens, and gets no more than the rows that are other', async () => {
+    const many = Array.from({ length: 40 }, (_, i) => line(i + 1, i % 2 ? 'R7' : 'A001', 10 * hour + i, i * 20, 20)).join('\n')
+    const { cut } = await importText(app.client, project.id, many, 'forty.edl')
+    const [first, ...others] = await links(cut.id)
+    const page = new AnswersHeld()
+    /** What of the answers to the page's questions came, in bytes, after checking that it is all there. */
+    const look = async () => {
+      const came: Record<string, { status: number; bytes: number }> = {}
+      for (const [name, arg] of [
+        ['links', cut.id],
+        ['plan', { cutId: cut.id, handles: 5 }],
+        ['cutPlaylist', { cutId: cut.id, viewing: 'originals' }],
+      ] as const) {
+        const { url } = requestOf<Route>(routes[name], arg as never)
+        const asking = page.asking(url)
+        const answer = await app.client.fetch(url, { headers: asking.headers })
+        const text = await answer.text()
+        expect([answer.status, answer.headers.get('im')]).toEqual(answer.status === 226 ? [226, 'rows'] : [200, null])
+        came[name] = { status: answer.status, bytes: text.length }
+        expect(asking.read(answer.status, answer.headers.get('etag'), JSON.parse(text))).toEqual(await (await app.client.fetch(url)).json())
+      }
+      return came
+    }
+    const opened = await look()
+    expect(Object.values(opened).map((a) => a.status)).toEqual([200, 200, 200])
+    const again = await look()
+    for (const [name, { status, bytes }] of Object.entries(again)) expect([name, status, bytes < 400]).toEqual([name, 226, true])
+    await decide(cut.id, { eventIds: [first?.eventId], action: 'none' })
+    const decided = await look()
+    expect(Object.values(decided).map((a) => a.status)).toEqual([226, 226, 226])
+    for (const name of ['links', 'plan', 'cutPlaylist']) expect(decided[name]?.bytes).toBeLessThan((opened[name]?.bytes ?? 0) / 8)
+    await put({ rules: [reel], version: (await rules()).version })
+    await look()
+    await decide(cut.id, { eventIds: others.slice(3, 30).map((l) => l.eventId), action: 'none' })
+    await look()
+    for (let i = 0; i < 3; i++) {
+      await undo()
+      await look()
+    }
+    expect(await states(cut.id)).toEqual([first, ...others].map((l) => l?.state))
   })
 })

@@ -234,7 +234,8 @@ const keepNothing: Keep = (_, __, make) => make()
 
 /** Plans every event, without what is rendered of them together. `keep` holds for one cut under the same options. */
 export function planEvents(cut: Cut, links: readonly Link[], clips: ReadonlyMap<string, PlanClip>, options: PlanOptions, keep: Keep = keepNothing): PlanEvents {
-  const linkOf = new Map(links.map((l) => [l.eventId, l]))
+  const linkOf = new Map<string, Link>()
+  for (const l of links) linkOf.set(l.eventId, l)
   const events: PlanEvent[] = []
   let soundTracks = 0
   for (const [track, list] of onTracks(cut)) {

@@ -55,7 +55,11 @@ export function pointFrom(plan: PlanEvents, refer: (eventId: string) => Referred
     return { name, url, reel, roll, rate, drop, start, frames, sequence, range: { in: from, out: from + lengthIn(p, file, plan.rate) } }
   }
   return ({ id }) => {
-    if (!known.has(id)) known.set(id, point(id))
-    return known.get(id) ?? null
+    let file = known.get(id)
+    if (file === undefined) {
+      file = point(id)
+      known.set(id, file)
+    }
+    return file
   }
 }

@@ -54,10 +54,12 @@ export class Reconnection {
     }
     const asked = options.only ? this.cut.events.filter((e) => options.only?.has(e.id)) : this.cut.events
     const texts = new Map(rules.map((r) => [r, JSON.stringify(r)]))
-    return asked.map((event) => this.linkOf(event, inv, ofClips, options, texts))
+    const plainKey = `${ofClips}\0${options.sourceCount ?? ''}`
+    return asked.map((event) => this.linkOf(event, inv, plainKey, options, texts))
   }
 
-  private linkOf(written: CutEvent, inv: Inventory, ofClips: string, options: ReconnectOptions, texts: ReadonlyMap<Rule, string>): Link {
+  /** `plainKey`: what an answer is kept by that hangs on the originals alone. */
+  private linkOf(written: CutEvent, inv: Inventory, plainKey: string, options: ReconnectOptions, texts: ReadonlyMap<Rule, string>): Link {
     const decision = options.decisions?.get(written.id)
     let answers = this.known.get(written)
     if (!answers) {
@@ -67,12 +69,12 @@ export class Reconnection {
     const seen = options.seen?.get(written.id)
     const plain = !decision && !seen && !options.most && !options.rules?.length
     // What nothing was said about hangs on the originals alone: of thousands of events nearly all.
-    const simple = plain ? answers.get(`${ofClips}\0${options.sourceCount ?? ''}`) : undefined
+    const simple = plain ? answers.get(plainKey) : undefined
     if (simple) return simple
     const own = decision?.action === 'camera' ? { ...written, kind: 'camera' as const } : written
     const ruled = ruledEvent(own, options.rules ?? [], this.cut.rate, () => options.keyOf?.(written) ?? '')
     // All that the answer hangs on beside the list and the originals.
-    const question = [ofClips, options.sourceCount ?? '']
+    const question = [plainKey]
     if (!plain) question.push(decision ? JSON.stringify(decision) : '', ruled.event === written ? '' : JSON.stringify(ruled.event))
     if (seen || options.most) question.push(JSON.stringify([seen, options.most]))
     if (ruled.touched) {

@@ -49,9 +49,10 @@ const pullFile = (clip: ClipRecord, range: FrameRange, fromCopy: boolean, volume
   return `${safeFileName(clip.reel ?? volume ?? 'reel')}/${own}_${frame(range.in)}-${frame(range.out - 1)}${fromCopy ? '_from-intermediate' : ''}.mov`
 }
 
-/** Rows of a plan, and of its pulls with what each takes. */
+/** Rows of a plan, of what it enlarges, and of its pulls with what each takes. */
 interface RowsWritten {
   readonly events: Parts<Json<PlanRow>>
+  readonly enlarged: Parts<Json<PlanAnswer['enlarged'][number]>>
   readonly pulls: Parts<ReturnType<typeof pullOf> & { readonly text: Json<PullOfPlan> }>
 }
 const rowsWritten = new Derived<RowsWritten>({ things: 12 })
@@ -62,7 +63,7 @@ export async function planAnswer(ctx: Context, cutId: string, handles: number): 
   const { plan, clips, finishing, enlarged } = await eventsPlanned(ctx, cut, { handles, placeholders: false })
   const [could, pace] = await Promise.all([couldFinish(ctx, [...clips.values()], finishing), Pace.of(ctx)])
   const names = new Map(cut.cut.events.map((e) => [e.id, e.clipName ?? e.reel ?? '']))
-  const written = rowsWritten.of(cutId, `${handles} ${plan.width}×${plan.height}`, () => ({ events: new Parts(), pulls: new Parts() }))
+  const written = rowsWritten.of(cutId, `${handles} ${plan.width}×${plan.height}`, () => ({ events: new Parts(), enlarged: new Parts(), pulls: new Parts() }))
   const events = plan.events.map((e) => {
     const clip = e.clipId ? clips.get(e.clipId) : undefined
     const can = clip !== undefined && could.has(clip.id)
@@ -84,7 +85,12 @@ export async function planAnswer(ctx: Context, cutId: string, handles: number): 
   const first = one && clips.get(one.clipId)
   const { labels } = await volumeNames(ctx)
   return Json.object<PlanAnswer>({
-    enlarged: enlarged.map((s) => ({ ...s, eventIds: [...s.eventIds] })),
+    enlarged: Json.list(
+      enlarged.map((s, i) => {
+        const text = JSON.stringify(s)
+        return written.enlarged.of(String(i), [text], () => Json.of({ ...s, eventIds: [...s.eventIds] }))
+      }),
+    ),
     first: one && first ? pullFile(first, one.range, finishing.has(first.id), labels.get(first.volumeId)) : null,
     ...{ width, height, length, soundTracks, bytes: pulls.reduce((n, p) => n + p.row.bytes, 0) },
     time: Math.ceil(pulls.reduce((n, p) => n + pace.seconds(p.source, [{ spec: pullSpec, piece: p.piece }]), 0)),

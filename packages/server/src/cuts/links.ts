@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import type { MatchRules } from '@naranja/contract'
 import { lightCopies } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
-import { type ClipFacts, type Link, plainPath, Reconnection, type Rule, type Seen } from '@naranja/core/reconnect'
+import { type ClipFacts, type Decision, type Link, plainPath, Reconnection, type Rule, type Seen } from '@naranja/core/reconnect'
 import { sameRate, timecodeText } from '@naranja/core/time'
 import { joinBytes, pathText } from '@naranja/media'
 import { lightColumns, originalName } from '../originals/index.ts'
@@ -149,14 +149,12 @@ export async function linksUnder(
   const reconnection = reconnections.of(cut.id, version, () => new Reconnection(cut.cut, list))
   const byKey = new Map(decided.map((d) => [d.eventKey, d.decision]))
   const keys = eventKeys(cut)
-  const decisions = new Map(
-    byKey.size === 0
-      ? []
-      : cut.cut.events.flatMap((e) => {
-          const d = byKey.get(keys.get(e.id) ?? '')
-          return d ? [[e.id, d] as const] : []
-        }),
-  )
+  const decisions = new Map<string, Decision>()
+  if (byKey.size > 0)
+    for (const { id } of cut.cut.events) {
+      const d = byKey.get(keys.get(id) ?? '')
+      if (d) decisions.set(id, d)
+    }
   const { most, only, bare = false } = under
   const links = reconnection.links({
     ...{ sourceCount: cut.sourceCount, decisions, rules, seen, keyOf: (e) => keys.get(e.id) ?? '' },
