@@ -41,7 +41,7 @@ async function referTo(ctx: Context, cut: CutRecord, query: ListQuery) {
   const copiesOf = grouped(copies, (c) => c.clipId)
   const pullsOf = grouped(pulls, (p) => p.clipId)
   const calledSo = (c: ClipRecord) => (copiesOf.get(c.id) ?? []).map((x) => lastOf(x.path))
-  const inFolder = target === 'folder' ? await filesOf(ctx, query, [...clips.values()], calledSo, (c) => whereIs(c, roots.get(c.volumeId))) : null
+  const inFolder = target === 'folder' ? await filesOf(ctx, query, [...clips.values()], calledSo, (c) => originalFile(c, roots.get(c.volumeId)).url) : null
   const events = new Map(plan.events.map((e) => [e.eventId, e]))
   const base = (c: ClipRecord) => ({ reel: c.reel, roll: c.roll, rate: c.technical.rate, drop: c.technical.drop })
   const refer = (eventId: string): Referred | string => {
@@ -49,23 +49,7 @@ async function referTo(ctx: Context, cut: CutRecord, query: ListQuery) {
     const clip = e?.clipId ? clips.get(e.clipId) : undefined
     if (!e?.used || !clip) return 'it is tied to no original'
     const used = framesThere(e.used, clip.frames)
-    // By far the most frequent, and for thousands of events: without a detour.
-    if (target === 'originals' || (target !== 'folder' && !clip.technical.hasPicture)) {
-      const { rate, drop } = clip.technical
-      const url = whereIs(clip, roots.get(clip.volumeId))
-      return {
-        name: clip.name,
-        url,
-        reel: clip.reel,
-        roll: clip.roll,
-        rate,
-        drop,
-        start: clip.start ?? 0,
-        frames: clip.frames,
-        offset: 0,
-        sequence: clip.technical.sequence,
-      }
-    }
+    if (target === 'originals' || (target !== 'folder' && !clip.technical.hasPicture)) return originalFile(clip, roots.get(clip.volumeId))
     const whole = { ...base(clip), start: clip.start ?? 0, frames: clip.frames, offset: 0 }
     const none = `no checked ${one[target]} of ${clip.name} holds its frames`
     if (inFolder) {
@@ -98,16 +82,18 @@ async function referTo(ctx: Context, cut: CutRecord, query: ListQuery) {
   return { point: pointFrom(plan, referred), refer }
 }
 
-/** The path of an original as text. */
-function whereIs(clip: ClipRecord, root: Buffer = Buffer.alloc(0)): string {
-  const said = saidWhere.get(clip)
-  if (said?.root.equals(root)) return said.text
-  const text = pathText(joinBytes(root, clip.path))
-  saidWhere.set(clip, { root, text })
-  return text
+/** What was said of originals that are kept until they change: an event of thousands asks for each. */
+const originalsSaid = new WeakMap<ClipRecord, { readonly root: Buffer; readonly file: Referred }>()
+/** An original as a file that lists refer to, on a volume that stands at `root`. */
+function originalFile(clip: ClipRecord, root: Buffer = Buffer.alloc(0)): Referred {
+  const said = originalsSaid.get(clip)
+  if (said?.root.equals(root)) return said.file
+  const { rate, drop, sequence } = clip.technical
+  const url = pathText(joinBytes(root, clip.path))
+  const file = { name: clip.name, url, reel: clip.reel, roll: clip.roll, rate, drop, start: clip.start ?? 0, frames: clip.frames, offset: 0, sequence }
+  originalsSaid.set(clip, { root, file })
+  return file
 }
-/** What was said of clips that are kept until they change. */
-const saidWhere = new WeakMap<ClipRecord, { readonly root: Buffer; readonly text: string }>()
 
 const lastOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
 
