@@ -175,3 +175,30 @@ it('without an error', async () => {
   expect((await app.client.ask('clips', { projectId: project.id })).total).toBe(3)
   expect(errors).toEqual([])
 })
+
+describe('the guide', () => {
+  it('opens at the page about the screen, from an empty one and from the keys, with its pictures, and leads on', async () => {
+    const empty = await app.client.ask('createProject', { name: 'Nothing yet' })
+    await page.goto(`${app.instance.address}/p/${empty.id}/cuts`)
+    const opened = page.context().waitForEvent('page')
+    await page.getByRole('link', { name: 'How this works' }).click()
+    const guide = await opened
+    await guide.getByRole('heading', { name: '3. Cut lists' }).waitFor()
+    const pictures = guide.locator('main img')
+    for (const picture of await pictures.all()) {
+      await picture.scrollIntoViewIfNeeded()
+      await until('the picture', () => picture.evaluate((i: HTMLImageElement) => i.complete && i.naturalWidth === 1280))
+    }
+    expect(await pictures.count()).toBe(2)
+    expect(await seriousFindings(guide)).toEqual([])
+    await guide.getByRole('navigation', { name: 'Guide' }).getByRole('link', { name: 'First steps' }).click()
+    await guide.getByRole('table').getByRole('link', { name: '4. Reconnect' }).click()
+    await guide.getByRole('heading', { name: '4. Reconnect' }).waitFor()
+    expect(await guide.title()).toBe('4. Reconnect · Naranja')
+    await guide.close()
+    await page.keyboard.press('?')
+    await page.getByRole('dialog', { name: 'Keys' }).waitFor()
+    expect(await page.getByRole('link', { name: 'the guide' }).getAttribute('href')).toBe('/guide/cut-lists')
+    await page.keyboard.press('Escape')
+  })
+})

@@ -1,10 +1,11 @@
 import tailwindcss from '@tailwindcss/vite'
 import react from '@vitejs/plugin-react'
 import { defineConfig } from 'vite'
+import { guidePages } from './guidePages.ts'
 
 export default defineConfig({
   root: import.meta.dirname,
-  plugins: [react(), tailwindcss()],
+  plugins: [react(), tailwindcss(), guidePages()],
   build: {
     outDir: 'dist',
     emptyOutDir: true,

@@ -33,8 +33,8 @@ async function vite(...words: string[]): Promise<void> {
 export async function buildWeb(): Promise<void> {
   const built = join(webDist, 'index.html')
   const newest = Math.max(
-    ...(await sources(['packages/web/src', 'packages/contract/src', 'packages/core/src'])).map((s) => s.at),
-    statSync(join(home, 'packages/web/index.html')).mtimeMs,
+    ...(await sources(['packages/web/src', 'packages/contract/src', 'packages/core/src', 'docs/guide', 'docs/screenshots'])).map((s) => s.at),
+    ...['index.html', 'vite.config.ts', 'guidePages.ts'].map((f) => statSync(join(home, 'packages/web', f)).mtimeMs),
   )
   if (existsSync(built) && statSync(built).mtimeMs > newest) return
   step('Building the web application ...')

@@ -1,4 +1,6 @@
-/** All keys, by `?`. */
+/** All keys, by `?`, and the way to the guide. */
+import { useLocation } from 'react-router'
+import { guideFor } from '../guide/index.ts'
 import { Dialog, Kbd } from '../ui/index.ts'
 import { showKeys, useAppDispatch, useAppSelector } from '../state/index.ts'
 
@@ -72,8 +74,16 @@ const groups: [string, [string, string][]][] = [
 export function Keys() {
   const open = useAppSelector((s) => s.face.keys)
   const dispatch = useAppDispatch()
+  const { pathname } = useLocation()
   return (
     <Dialog open={open} onClose={() => dispatch(showKeys(false))} title="Keys">
+      <p className="m-0 border-b border-line px-4 py-2.5 text-ink-2">
+        How this step works, and what can go wrong, is in{' '}
+        <a href={guideFor(pathname).address} target="_blank" rel="noreferrer" className="text-ink underline">
+          the guide
+        </a>
+        .
+      </p>
       <div className="flex flex-col gap-3 overflow-auto p-4">
         {groups.map(([name, keys]) => (
           <section key={name}>

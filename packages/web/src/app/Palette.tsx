@@ -1,8 +1,9 @@
 /** Search, or do something: Ctrl+K. */
 import { Command } from 'cmdk'
 import { useState } from 'react'
-import { useNavigate } from 'react-router'
+import { useLocation, useNavigate } from 'react-router'
 import { api } from '../api/index.ts'
+import { guideFor } from '../guide/index.ts'
 import { selectClip, setTheme, showAdding, showKeys, showPalette, useAppDispatch, useAppSelector, useProjectId, useUndo } from '../state/index.ts'
 
 export function Palette() {
@@ -14,6 +15,7 @@ function Open() {
   const dispatch = useAppDispatch()
   const theme = useAppSelector((s) => s.face.theme)
   const navigate = useNavigate()
+  const { pathname } = useLocation()
   const id = useProjectId()
   const [search, setSearch] = useState('')
   const [setViewing] = api.useSetViewingMutation()
@@ -57,6 +59,7 @@ function Open() {
     ['Undo the last change', run(() => undo(id))],
     [theme === 'dim' ? 'Day theme' : 'Dim theme', run(() => void dispatch(setTheme(theme === 'dim' ? 'day' : 'dim')))],
     ['List of keys', run(() => void dispatch(showKeys(true)))],
+    ['Guide', run(() => void window.open(guideFor(pathname).address, '_blank', 'noreferrer'))],
     ['All projects', run(() => void navigate('/'))],
   ]
   return (

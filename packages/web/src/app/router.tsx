@@ -1,5 +1,7 @@
 /** Every screen has an address. */
+import { Suspense } from 'react'
 import { createBrowserRouter, Navigate } from 'react-router'
+import { Guide } from '../guide/index.ts'
 import { Conform } from '../steps/conform/index.ts'
 import { Copies } from '../steps/copies/index.ts'
 import { Changes, CutLists } from '../steps/cutlists/index.ts'
@@ -33,6 +35,14 @@ export const router = createBrowserRouter([
       { path: 'queue', element: <QueuePage /> },
       { path: 'settings', element: <Settings /> },
     ],
+  },
+  {
+    path: '/guide/:page?',
+    element: (
+      <Suspense fallback={null}>
+        <Guide />
+      </Suspense>
+    ),
   },
   { path: '*', element: <Navigate to="/" replace /> },
 ])

@@ -154,12 +154,25 @@ export function Bar({ share, label, className = 'w-[150px]' }: { share: number; 
 }
 
 /** What a step is for, and its first action. */
-export function Empty({ title, children, action }: { title: string; children: ReactNode; action?: ReactNode }) {
+interface EmptyProps {
+  title: string
+  children: ReactNode
+  action?: ReactNode
+  /** Where it is told how this works. */
+  guide?: string
+}
+/** What stands where there is nothing yet. */
+export function Empty({ title, children, action, guide }: EmptyProps) {
   return (
     <div className="m-auto flex max-w-[460px] flex-col items-center gap-3 p-8 text-center">
       <h2 className="m-0 text-[15px] font-[650]">{title}</h2>
       <p className="m-0 text-ink-2">{children}</p>
       {action}
+      {guide && (
+        <a href={guide} target="_blank" rel="noreferrer" className="text-ink-2 underline hover:text-ink">
+          How this works
+        </a>
+      )}
     </div>
   )
 }

@@ -77,7 +77,7 @@ export function Conform() {
       <WhatFailed kinds={['pull']} />
       {(loading || (row && !cut)) && <Loading what="the cut" />}
       {!loading && !row && (
-        <NoCut title="Nothing to conform yet">
+        <NoCut title="Nothing to conform yet" guide="/guide/conform">
           Once the cut is reconnected, its plan appears here: for every event the original, the range, the handles that exist, and anything to know before
           rendering.
         </NoCut>

@@ -49,6 +49,7 @@ export function Compare({ rows }: { rows: readonly ClipRow[] }) {
   if (!clip)
     return (
       <Empty
+        guide="/guide/edit-copies"
         title="Nothing to compare yet"
         action={
           <Link to={`/p/${projectId}/copies`} className="text-ink underline">

@@ -71,6 +71,7 @@ export function Copies() {
         <Loading what="the clips" />
       ) : rows.length === 0 && !clips.hasNextPage ? (
         <Empty
+          guide="/guide/edit-copies"
           title="Light copies to cut with"
           action={
             <Link to={`/p/${projectId}/originals`} className="text-ink underline">

@@ -76,7 +76,7 @@ export function Trial({ specs, codes, onCodes, rows, target }: Props) {
       ) : result && last ? (
         <Cards taskId={last.id} result={result} codes={codes} onCodes={onCodes} target={target} />
       ) : (
-        <Empty title="Which edit copy suits this machine?">
+        <Empty title="Which edit copy suits this machine?" guide="/guide/edit-copies">
           Two seconds of the clip that is hardest to play are encoded with two or three specs, played, and deleted again. You see the same part of the picture
           from each, how much space each takes, and how many play at once.
         </Empty>

@@ -84,7 +84,7 @@ export function CutLists() {
       </Head>
       {(loading || (row && !cut)) && <Loading what="the cut lists" />}
       {!loading && !row && (
-        <Empty title="Bring in the edit" action={open}>
+        <Empty title="Bring in the edit" action={open} guide="/guide/cut-lists">
           Import the edit decision list, the OpenTimelineIO file or the table that your editing program wrote. Every event is read with its reel, name and
           timecode; lines that cannot be read are shown with their number, and the good ones are kept.
         </Empty>

@@ -27,11 +27,12 @@ export function CutName({ cut, cuts, step }: { cut: CutRow; cuts: readonly CutRo
 }
 
 /** What the step is for, and the way to a first cut. */
-export function NoCut({ title, children }: { title: string; children: ReactNode }) {
+export function NoCut({ title, guide, children }: { title: string; guide: string; children: ReactNode }) {
   const projectId = useProjectId()
   return (
     <Empty
       title={title}
+      guide={guide}
       action={
         <Link to={`/p/${projectId}/cuts`} className="text-ink underline">
           Import a cut list first

@@ -82,7 +82,7 @@ export function Masters() {
       </Head>
       {loading && <Loading what="the cut" />}
       {!loading && !row && (
-        <NoCut title="No master yet">
+        <NoCut title="No master yet" guide="/guide/masters">
           A master is rendered from originals or pulls only, never from a proxy, and checked frame by frame against its sources when it is finished.
         </NoCut>
       )}

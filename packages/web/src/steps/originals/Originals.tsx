@@ -82,7 +82,7 @@ export function Originals() {
       ) : !summary || (summary.clips === 0 && (summing || asking)) ? (
         <Loading what="the originals" />
       ) : summary.clips === 0 ? (
-        <Empty title="Begin with the originals" action={add}>
+        <Empty title="Begin with the originals" action={add} guide="/guide/originals">
           Choose the folders, cards or drives that hold what cameras and recorders wrote. Everything below them is found and described where it stands; nothing
           is moved, copied or changed.
         </Empty>

@@ -57,6 +57,7 @@ export function ProjectPage() {
         <Coming task={coming} />
       ) : s.clips === 0 ? (
         <Empty
+          guide="/guide"
           title="Begin with the originals"
           action={
             <Button main onClick={add}>

@@ -36,7 +36,7 @@ export function QueuePage() {
       </Head>
       {!q && <Loading what="the queue" />}
       {q && q.batches.length === 0 && (
-        <Empty title="Nothing has been set going yet">
+        <Empty title="Nothing has been set going yet" guide="/guide/running">
           Clips are taken in, and edit copies, pulls and masters are made, in the background. The work goes on while you do other things, and after a restart.
         </Empty>
       )}

@@ -107,7 +107,7 @@ export function Reconnect() {
       {ruling && row && <RulesDialog cutId={row.id} some={some} onClose={() => setRuling(false)} />}
       {(loading || (row && !cut)) && <Loading what="the cut" />}
       {!loading && !row && (
-        <NoCut title="Nothing to reconnect yet">
+        <NoCut title="Nothing to reconnect yet" guide="/guide/reconnect">
           Every event of a cut list is tied to the one right original at the right frames, with the reason in a sentence. What is left to decide is shown here,
           picture beside picture.
         </NoCut>

@@ -29,6 +29,7 @@ export function SpacePage() {
       <>
         <Head title="Space" />
         <Empty
+          guide="/guide/running"
           title="Nothing takes space yet"
           action={
             <Link to={`/p/${projectId}/originals`} className="text-ink underline">

@@ -49,6 +49,13 @@ export function Welcome() {
                 <li className="text-ink-2">There are no projects yet. Start one on the right, then add the folders with your originals.</li>
               )}
             </ul>
+            <p className="mt-6 text-ink-2">
+              New here? The{' '}
+              <Link to="/guide" className="text-ink underline">
+                guide
+              </Link>{' '}
+              has a page for each step.
+            </p>
           </div>
           <form onSubmit={submit} className="mt-[74px] flex w-[240px] flex-col gap-3">
             <h2 className="m-0 text-[15px] font-[650]">New project</h2>
