@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { assembleCut, type Cut, type CutEvent, type EventKind } from '../cutlist/index.ts'
+import { assembleCut, type Cut, type CutEvent, type EventKind, kindOf } from '../cutlist/index.ts'
 import { readEdl } from '../edl/index.ts'
 import { readOtio } from '../otio/index.ts'
 import { digitsAt, parseTimecode, type Rate, rate, timecodeText } from '../time/index.ts'
@@ -43,7 +43,11 @@ const otioBack = (text: string, r: Rate) => {
   return assembleCut('cut', read.value.rate, [read.value])
 }
 
-const name = fc.stringMatching(/^[A-Z][A-Za-z0-9]{2,9}_[0-9]{1,3}$/).map((s) => `${s}.mov`)
+/** Names of cameras' files: one that begins with "Mix" or "Text" is a mix or a title to whoever reads it. */
+const name = fc
+  .stringMatching(/^[A-Z][A-Za-z0-9]{2,9}_[0-9]{1,3}$/)
+  .map((s) => `${s}.mov`)
+  .filter((n) => kindOf('picture', null, n) === 'camera' && kindOf('sound', null, n) === 'camera')
 const anyEvent = fc.record({
   gap: fc.oneof({ weight: 3, arbitrary: fc.constant(0) }, fc.nat(30)),
   length: fc.integer({ min: 1, max: 400 }),
