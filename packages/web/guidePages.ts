@@ -1,6 +1,7 @@
 /** The pages of the guide (docs/guide), made into HTML when the web application is built: they are read offline, as they were when it was built. */
 import { Marked } from 'marked'
 import type { Plugin } from 'vite'
+import { addressOf } from './src/guide/pages.ts'
 
 const isPage = (path: string): boolean => /\/docs\/guide\/[\w-]+\.md$/.test(path)
 /** Stands in the HTML where the address of a picture goes, which is known only once the picture is built. */
@@ -14,8 +15,7 @@ export function pageOf(text: string): { readonly html: string; readonly pictures
       image: ({ href, text: what }) => `<img src="${pictureAt(pictures.push(href) - 1)}" alt="${what}" width="1280" height="800" loading="lazy">`,
       link({ href, tokens }) {
         const page = /^([\w-]+)\.md$/.exec(href)?.[1]
-        const to = page === undefined ? href : page === 'README' ? '/guide' : `/guide/${page}`
-        return `<a href="${to}">${this.parser.parseInline(tokens)}</a>`
+        return `<a href="${page === undefined ? href : addressOf(page)}">${this.parser.parseInline(tokens)}</a>`
       },
     },
   })

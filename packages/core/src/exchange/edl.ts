@@ -154,7 +154,7 @@ class Writing {
     const own = new Set(numbers).size === numbers.length && numbers.every((n) => /^\d{1,6}$/.test(n))
     if (!own && lines.length > 1) this.losses.push(`${track ?? 'The list'}: its events were renumbered, since some numbers occurred twice.`)
     const kept = keptLines(cut, rows)
-    const entries = lines.map(({ row, several }, i) => this.entry(row, several, { own, next: i + 1 }, kept.before.get(row.event) ?? none))
+    const entries = lines.map(({ row, several }, i) => this.entry(row, several, { own, next: i + 1 }, kept.before.get(row.event) ?? []))
     const title = this.options.title ?? cut.sources?.[rows[0]?.event.file ?? 0]?.title ?? cut.name
     const out = writeEdl({
       title: track && !this.together ? `${title} ${track}` : title,
@@ -197,7 +197,6 @@ export function cutToEdl(cut: Cut, point: (e: CutEvent) => Pointed | null, optio
   return { files, table: writing.table(), losses: [...new Set(writing.losses)] }
 }
 
-const none: readonly string[] = []
 const channelOf = (track: string): string => (track === 'V1' ? 'V' : track === 'A1' ? 'A' : track)
 
 /** The code of a transition where a list has it, else a dissolve's. */

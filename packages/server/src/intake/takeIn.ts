@@ -158,7 +158,9 @@ class Taking {
         if ((await this.tryTo(f, projectRate, wait, last)) === 'done') return
       } catch (e) {
         if (!isGone(e)) throw e
-        if (last) return void (await this.facts(f).then(() => this.leaveOut(f)))
+        if (!last) continue
+        await this.mustBeHere()
+        this.leaveOut(f)
       }
     }
   }
@@ -256,10 +258,14 @@ class Taking {
       } catch (e) {
         // What is there and cannot be reached is told when it is read.
         if (!isGone(e)) return { size: 0, modified: new Date(0) }
-        await folderNow(this.ctx, { volumeId: this.at.volume.id, ref: refOf(this.at.base) })
+        await this.mustBeHere()
         if (last) return null
       }
     }
+  }
+  /** Refuses where the folder is away. */
+  private async mustBeHere(): Promise<void> {
+    await folderNow(this.ctx, { volumeId: this.at.volume.id, ref: refOf(this.at.base) })
   }
   private leaveOut(f: Found): 'done' {
     this.vanished.push(f)

@@ -77,13 +77,15 @@ export async function previewRules(ctx: Context, cutId: string, rules: readonly 
         ? 'needs none'
         : (l?.state ?? '')
   const events = new Map(cut.cut.events.map((e) => [e.id, e]))
-  const before = new Map(all.map((l, i) => [l, links[i]]))
-  const changed = all.filter((l, i) => l !== links[i] && (tied(l) !== tied(links[i]) || unclear(l) !== unclear(links[i])))
+  const changed = all.flatMap((link, i) => {
+    const was = links[i]
+    return link !== was && (tied(link) !== tied(was) || unclear(link) !== unclear(was)) ? [{ was, link }] : []
+  })
   return {
     ...{ rules: counts, states, changedInAll: changed.length },
-    changed: changed.slice(0, 300).map((l) => {
-      const e = events.get(l.eventId)
-      return { eventId: l.eventId, number: e?.number ?? '', track: e?.track ?? '', before: say(before.get(l)), after: say(l) }
+    changed: changed.slice(0, 300).map(({ was, link }) => {
+      const e = events.get(link.eventId)
+      return { eventId: link.eventId, number: e?.number ?? '', track: e?.track ?? '', before: say(was), after: say(link) }
     }),
   }
 }

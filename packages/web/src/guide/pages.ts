@@ -7,7 +7,9 @@ export interface GuidePage {
   readonly title: string
 }
 
-const page = (file: string, title: string): GuidePage => ({ file, address: file === 'README' ? '/guide' : `/guide/${file}`, title })
+/** Where the application shows a page. */
+export const addressOf = (file: string): string => (file === 'README' ? '/guide' : `/guide/${file}`)
+const page = (file: string, title: string): GuidePage => ({ file, address: addressOf(file), title })
 
 export const guidePages: readonly GuidePage[] = [
   page('README', 'First steps'),

@@ -153,15 +153,14 @@ export function Bar({ share, label, className = 'w-[150px]' }: { share: number; 
   )
 }
 
-/** What a step is for, and its first action. */
 interface EmptyProps {
   title: string
   children: ReactNode
   action?: ReactNode
-  /** Where it is told how this works. */
+  /** The page of the guide about it. */
   guide?: string
 }
-/** What stands where there is nothing yet. */
+/** What a step is for, its first action, and where it is told how it works. */
 export function Empty({ title, children, action, guide }: EmptyProps) {
   return (
     <div className="m-auto flex max-w-[460px] flex-col items-center gap-3 p-8 text-center">
