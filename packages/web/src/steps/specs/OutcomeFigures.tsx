@@ -31,29 +31,29 @@ export function OutcomeFigures({ draft }: { draft: SpecDraft }) {
       </Figure>
       <Figure name="Rates">{o.rates.map((r) => `${r.clips} at ${rateText(r.rate)}`).join(', ') || 'none'}</Figure>
       {o.losses.map((l) => (
-        <Told key={l.text}>
+        <Notice key={l.text}>
           {plural(l.clips, 'clip')}: {l.text}.
-        </Told>
+        </Notice>
       ))}
-      {o.otherRate > 0 && <Told>{plural(o.otherRate, 'clip')} shot at another rate: frames are left out or doubled, and mapped.</Told>}
+      {o.otherRate > 0 && <Notice>{plural(o.otherRate, 'clip')} shot at another rate: frames are left out or doubled, and mapped.</Notice>}
       {o.untagged > 0 && (
-        <Told>
+        <Notice>
           {plural(o.untagged, 'clip')} without colour tags, read as BT.709 from 720 lines up and as BT.601 below:{' '}
           {spec.tags === 'written' ? 'the copies are tagged so.' : 'the copies stay untagged.'}
-        </Told>
+        </Notice>
       )}
-      {o.larger > 0 && <Told>{plural(o.larger, 'clip')} made larger than shot.</Told>}
+      {o.larger > 0 && <Notice>{plural(o.larger, 'clip')} made larger than shot.</Notice>}
       {o.unfit > 0 && (
-        <Told severe>
+        <Notice severe>
           {plural(o.unfit, 'clip')} it cannot be made of: {o.left[0]?.name}: {o.left[0]?.reason}
           {o.unfit > 1 ? `, and ${o.unfit - 1} more` : ''}.
-        </Told>
+        </Notice>
       )}
     </div>
   )
 }
 
-function Told({ children, severe }: { children: React.ReactNode; severe?: boolean }) {
+function Notice({ children, severe }: { children: React.ReactNode; severe?: boolean }) {
   return (
     <p className="m-0 flex gap-2 py-1 text-ink-2">
       <span className="mt-0.5">

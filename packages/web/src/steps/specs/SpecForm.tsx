@@ -3,7 +3,7 @@ import type { SpecDraft } from '@naranja/contract'
 import { codings, faultsOf, warningsOf, wrapperOf } from '@naranja/core/specs'
 import { Choice } from '../../ui/index.ts'
 import { following, specOfDraft } from './draft.ts'
-import { type SetDraft, Told, Section } from './fields.tsx'
+import { type SetDraft, FieldFaults, Section } from './fields.tsx'
 import { Purpose, Coding, Frame, NamesAndPlace, Receiver } from './sections.tsx'
 import { SoundFields, BurnIns } from './parts.tsx'
 
@@ -15,8 +15,8 @@ export function SpecForm({ draft, onChange, onNamed }: { draft: SpecDraft; onCha
   const set: SetDraft = (patch) => onChange(following({ ...draft, ...patch }))
   const told = (field: keyof SpecDraft) => (
     <>
-      <Told list={faults} field={field} fault />
-      <Told list={warnings} field={field} />
+      <FieldFaults list={faults} field={field} fault />
+      <FieldFaults list={warnings} field={field} />
     </>
   )
   const parts = { draft, set, told }

@@ -8,7 +8,7 @@ import { useNavigate, useParams } from 'react-router'
 import { api } from '../../api/index.ts'
 import { chooseSpecs, tell, useAct, useAppDispatch, useProject, useProjectId } from '../../state/index.ts'
 import { Button, dataRate, Head, listHeading, plural } from '../../ui/index.ts'
-import { draftOf, freeName, fresh, specOfDraft } from './draft.ts'
+import { draftOf, freeName, fresh, openSpec, specOfDraft } from './draft.ts'
 import { OutcomeFigures } from './OutcomeFigures.tsx'
 import { PreviewPair } from './PreviewPair.tsx'
 import { codingName, SpecForm } from './SpecForm.tsx'
@@ -22,10 +22,13 @@ export function Specs() {
   const [add] = api.useAddSpecMutation()
   const file = useRef<HTMLInputElement>(null)
   const dispatch = useAppDispatch()
-  /** A new one that is being made, or is made and not in the list yet: nobody may type into another meanwhile. */
+  /** A new one that is being made, or is made and not yet both in the list and in the address: nobody may type into another meanwhile. */
   const [coming, setComing] = useState<string | null>(null)
-  const awaited = coming !== null && !specs?.some((s) => s.code === coming)
-  const chosen = awaited ? undefined : (specs?.find((s) => s.code === code) ?? (code && isFetching ? undefined : specs?.[0]))
+  const chosen = openSpec(specs ?? [], { coming, inAddress: code, listIsComing: isFetching })
+  const arrived = coming !== null && coming === code && chosen !== undefined
+  useEffect(() => {
+    if (arrived) setComing(null)
+  }, [arrived])
   const open = (c: string) => void navigate(`/p/${projectId}/specs/${c}`)
   const addDraft = async (draft: SpecDraft, said: string) => {
     setComing('')
@@ -74,7 +77,10 @@ export function Specs() {
                     key={s.code}
                     type="button"
                     aria-current={s.code === chosen?.code}
-                    onClick={() => open(s.code)}
+                    onClick={() => {
+                      setComing(null)
+                      open(s.code)
+                    }}
                     className="flex w-full flex-col rounded-md px-2 py-1.5 text-left aria-[current=true]:bg-raised aria-[current=true]:shadow-[inset_0_0_0_1px_var(--ink-2)]"
                   >
                     <span>{s.name}</span>

@@ -1,6 +1,6 @@
 import { codings, faultsOf } from '@naranja/core/specs'
 import { describe, expect, it } from 'vitest'
-import { codingsOf, draftOf, families, following, freeName, fresh, specOfDraft } from './draft.ts'
+import { codingsOf, draftOf, families, following, freeName, fresh, openSpec, specOfDraft } from './draft.ts'
 
 describe('a draft', () => {
   it('can be made whatever coding and wrapper is taken, from any other', () => {
@@ -26,4 +26,22 @@ describe('a draft', () => {
     expect(freeName('A', ['a', 'A 2'])).toBe('A 3')
   })
   it('finds every coding in its family', () => expect(families.flatMap((f) => codingsOf(f))).toHaveLength(codings.length))
+})
+
+describe('the spec that is open', () => {
+  const [a, b, made] = [{ code: 'a' }, { code: 'b' }, { code: 'made' }]
+  const page = { coming: null, inAddress: undefined, listIsComing: false }
+  it('is that of the address, else the first', () => {
+    expect(openSpec([a, b], { ...page, inAddress: 'b' })).toBe(b)
+    expect(openSpec([a, b], page)).toBe(a)
+    expect(openSpec([a, b], { ...page, inAddress: 'gone' })).toBe(a)
+    expect(openSpec([a, b], { ...page, inAddress: 'gone', listIsComing: true })).toBeUndefined()
+  })
+  it('is the added one alone, whether the list or the address knows it first', () => {
+    expect(openSpec([a, b], { ...page, coming: '', inAddress: 'a' })).toBeUndefined()
+    expect(openSpec([a, b, made], { ...page, coming: '', inAddress: 'a' })).toBeUndefined()
+    expect(openSpec([a, b], { ...page, coming: 'made', inAddress: 'made' })).toBeUndefined()
+    expect(openSpec([a, b, made], { ...page, coming: 'made', inAddress: 'a' })).toBe(made)
+    expect(openSpec([a, b, made], { ...page, coming: 'made' })).toBe(made)
+  })
 })

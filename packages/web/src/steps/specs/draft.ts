@@ -54,3 +54,16 @@ export function freeName(name: string, taken: readonly string[]): string {
   if (!has(name)) return name
   for (let i = 2; ; i++) if (!has(`${name} ${i}`)) return `${name} ${i}`
 }
+
+/** Where the page of specs stands: the code of one that was just added ('' until it has one), that in the address, and whether the list is being fetched. */
+export type SpecsPage = { coming: string | null; inAddress: string | undefined; listIsComing: boolean }
+
+/**
+ * The spec that is open to be changed. While an added one is awaited no other is:
+ * list and address follow in any order, and what is typed in between would land in a spec that nobody meant.
+ */
+export function openSpec<S extends { code: string }>(specs: readonly S[], { coming, inAddress, listIsComing }: SpecsPage): S | undefined {
+  const inList = (code: string | undefined) => specs.find((s) => s.code === code)
+  if (coming !== null) return inList(coming)
+  return inList(inAddress) ?? (inAddress && listIsComing ? undefined : specs[0])
+}

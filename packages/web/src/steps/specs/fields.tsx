@@ -7,7 +7,7 @@ import { Field, inputLook, NoticeMark } from '../../ui/index.ts'
 export type SetDraft = (patch: Partial<SpecDraft>) => void
 
 /** What a setting breaks, in words. */
-export function Told({ list, field, fault }: { list: readonly SpecFault[]; field: keyof SpecDraft; fault?: boolean }) {
+export function FieldFaults({ list, field, fault }: { list: readonly SpecFault[]; field: keyof SpecDraft; fault?: boolean }) {
   return list
     .filter((f) => f.field === field)
     .map((f) => (

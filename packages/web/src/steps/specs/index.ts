@@ -1,2 +1,4 @@
 /** Specs of edit copies. */
-export { Specs } from './Specs.tsx'
+import { later } from '../../ui/index.ts'
+
+export const Specs = later(() => import('./Specs.tsx').then((m) => m.Specs))
