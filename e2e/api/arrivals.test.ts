@@ -48,7 +48,7 @@ beforeAll(async () => {
   project = await app.client.ask('createProject', { name: 'Arrivals', rate: '25', width: 640, height: 360 })
   here = await app.client.ask('openVolume', { path: drive })
   target = await app.client.ask('openVolume', { path: out })
-}, 60_000)
+})
 afterAll(() => app?.stop())
 
 describe('a folder that is looked after', () => {

@@ -52,7 +52,7 @@ beforeAll(async () => {
   app = await startInstance('cliplog', parent)
   ;({ project } = await projectOn(app.client, drive))
   target = await app.client.ask('openVolume', { path: out })
-}, 60_000)
+})
 afterAll(() => app?.stop())
 
 describe('the clip log', () => {

@@ -48,7 +48,7 @@ beforeAll(async () => {
   const graph = `${parts.join(';')};${shown.map((_, i) => `[v${i}]`).join('')}concat=n=${shown.length}:v=1[v]`
   const inputs = shown.flatMap(([name]) => ['-i', join(folder, name)])
   await ffmpeg(['-y', ...inputs, '-filter_complex', graph, '-map', '[v]', ...coding, join(folder, 'offline.mov')])
-}, 120_000)
+})
 afterAll(() => app?.stop())
 
 const label = (f: number, hour: string) => `${hour}:00:${String(Math.floor(f / 25)).padStart(2, '0')}:${String(f % 25).padStart(2, '0')}`

@@ -30,7 +30,7 @@ beforeAll(async () => {
   await makeClip(join(folder, 'B001', 'B001C001_261108_SF.mov'), { code: 3, frames: 100, timecode: '10:00:00:00', reel: 'B001_SALTFERRY' })
   app = await startInstance('cutlists', folder)
   ;({ project, volume } = await projectOn(app.client, folder))
-}, 120_000)
+})
 afterAll(() => app?.stop())
 
 const rolls = ['A001C001_261108_SF.mov', 'A001C002_261108_SF.mov', 'B001C001_261108_SF.mov']

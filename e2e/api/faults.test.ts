@@ -39,7 +39,7 @@ beforeAll(async () => {
   app = await startInstance('faults', parent)
   ;({ project } = await projectOn(app.client, drive))
   target = await app.client.ask('openVolume', { path: out })
-}, 120_000)
+})
 afterAll(() => app?.stop())
 
 describe('a batch of twenty', () => {
@@ -57,7 +57,7 @@ describe('a batch of twenty', () => {
     }
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
     await complete('prores-proxy-1080')
-  }, 300_000)
+  })
   it('outlives a worker that stands still for so long that its turns are lost, as on a machine that sleeps', async () => {
     const spec = {
       name: 'Stood still',
@@ -76,7 +76,7 @@ describe('a batch of twenty', () => {
     process.kill(pid, 'SIGCONT')
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
     await complete(code)
-  }, 300_000)
+  })
   it('outlives the end of every process at once, its queue and its database too', async () => {
     const started = await copies('h264-proxy-720')
     await until('the middle of it', async () => (await finished(started.batchId)) >= 5)
@@ -89,7 +89,7 @@ describe('a batch of twenty', () => {
     )
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
     await complete('h264-proxy-720')
-  }, 200_000)
+  })
   it('outlives a target that goes away in the middle, once that is back and what failed is tried again', async () => {
     const started = await copies('dnxhr-sq')
     await until('the middle of it', async () => (await finished(started.batchId)) >= 4)
@@ -106,7 +106,7 @@ describe('a batch of twenty', () => {
     await app.client.ask('retryBatch', started.batchId)
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
     await complete('dnxhr-sq')
-  }, 200_000)
+  })
   it('is made to its end by a spec that is taken away meanwhile', async () => {
     const specs = await app.client.ask('specs', { projectId: project.id })
     const {
@@ -124,7 +124,7 @@ describe('a batch of twenty', () => {
     await app.client.ask('removeSpec', code)
     expect((await app.client.finish(started)).map((t) => [t.state, t.error])).toEqual(Array(count).fill(['done', '']))
     await complete(code)
-  }, 200_000)
+  })
 })
 
 describe('a folder of a hundred that is taken in', () => {
@@ -163,7 +163,7 @@ describe('a folder of a hundred that is taken in', () => {
     const [done] = await app.client.finish(started)
     expect([done?.state, done?.message]).toEqual(['done', expect.stringMatching(new RegExp(`: ${many - then} taken in, ${then} already here\\.`))])
     expect(await read(id)).toEqual(everyOne)
-  }, 120_000)
+  })
   it('takes nothing for faulty while its drive comes and goes', async () => {
     const { id, started, reaches } = await begin('loose')
     for (let n = 2; n <= 14; n += 4) {
@@ -175,7 +175,7 @@ describe('a folder of a hundred that is taken in', () => {
     for (let [task] = await app.client.finish(started); task?.state === 'failed'; [task] = await app.client.finish(started))
       await app.client.ask('retryBatch', started.batchId)
     expect(await read(id)).toEqual(everyOne)
-  }, 120_000)
+  })
   it('says of what was moved away meanwhile that it was gone', async () => {
     const { id, started, reaches } = await begin('moved')
     await reaches(1)
@@ -186,7 +186,7 @@ describe('a folder of a hundred that is taken in', () => {
       expect.stringMatching(new RegExp(`: ${many - 1} taken in, 1 skipped \\(gone, wholly or in part, before it was read\\)\\.`)),
     ])
     expect((await list(id)).total).toBe(many - 1)
-  }, 120_000)
+  })
 })
 
 describe('an original that cannot be decoded half-way', () => {

@@ -81,7 +81,7 @@ beforeAll(async () => {
   out = await app.client.ask('openVolume', { path: join(parent, 'Out') })
   await copiesBy({ specs: ['dnxhr-sq', 'h264-proxy-720'] })
   cutId = (await importText(app.client, project.id, edl)).cut.id
-}, 180_000)
+})
 afterAll(() => app?.stop())
 
 describe('while originals are away', () => {

@@ -40,7 +40,7 @@ describe('the disk of its own data', () => {
     app = await startInstance('full', parent, null, { folder })
     ;({ project } = await projectOn(app.client, join(parent, 'Drive')))
     out = await app.client.ask('openVolume', { path: join(parent, 'Out') })
-  }, 240_000)
+  })
   afterAll(async () => {
     await app?.stop()
     execFileSync('umount', ['-l', disk])
@@ -89,5 +89,5 @@ describe('the disk of its own data', () => {
     for (const t of await app.client.finish(started)) expect([t.label, t.state, t.error]).toEqual([t.label, 'done', ''])
     expect(pids()).toEqual(before)
     expect(readdirSync(join(parent, 'Out'), { recursive: true }).filter((f) => String(f).includes('.part'))).toEqual([])
-  }, 400_000)
+  })
 })

@@ -104,7 +104,7 @@ beforeAll(async () => {
   for (const n of [1, 2, 3]) writeFileSync(at(`scan_000${n}.dpx`), scan)
   execFileSync('mkfifo', [at('nobody writes.mov')])
   app = await startInstance('greedy', media)
-}, 240_000)
+})
 afterAll(() => app?.stop())
 
 /** Tools that have a file of this folder in hand. */
@@ -172,5 +172,5 @@ describe('files that ask for much', () => {
     expect(processes()).toEqual(before)
     expect(grown()).toBeLessThan(300)
     expect(running()).toEqual([])
-  }, 600_000)
+  })
 })

@@ -56,7 +56,7 @@ beforeAll(async () => {
   app = await startInstance('join', parent, null, { machine: 'first', listen: { host: '127.0.0.1', port: 0 }, concurrency: 1 })
   ;({ project } = await projectOn(app.client, drive))
   target = await app.client.ask('openVolume', { path: out })
-}, 120_000)
+})
 afterAll(async () => {
   for (const w of workers) kill(w, 'SIGKILL')
   await app?.stop()

@@ -71,7 +71,7 @@ const render = async (cutId: string, file: string) => {
 beforeAll(async () => {
   app = await startInstance('light', parent)
   out = await volumeAt(join(parent, 'Out'))
-}, 120_000)
+})
 afterAll(() => app?.stop())
 
 describe('the folder of the originals, added again with copies in it', () => {
@@ -123,7 +123,7 @@ describe('the folder of the originals, added again with copies in it', () => {
     expect(master).toMatchObject({ state: 'verified', doubts: [], report: { enlarged: [], light: [] } })
     const read = await readCodes(master.path, large, [large])
     expect(read).toEqual([1, 2, 3].flatMap((clip) => Array.from({ length: 25 }, (_, k) => ({ clip, frame: 25 + k }))))
-  }, 60_000)
+  })
   it('makes no copies of copies, and lets a person count one as an original, which is undone', async () => {
     const light = (await clips(project)).filter((c) => c.place === 'Drive/Light')
     await expect(
@@ -169,7 +169,7 @@ describe('light copies that come first', () => {
     const [, old] = [0, (await app.client.ask('master', master.id)).doubts]
     expect(old).toHaveLength(3)
     expect(old[0]).toMatch(/^It shows Sent\/A001C00\d_SF\.mov, which is a light copy of .*, as its pictures show\. Reconnect its events and render it again\.$/)
-  }, 60_000)
+  })
   it('have settled raster and rate with the cut list; a person changes them, in the history, undone by undo', async () => {
     expect(await projectNow(project)).toMatchObject(small)
     const edit = { version: (await projectNow(project)).version, ...large }
@@ -195,7 +195,7 @@ describe('light copies that come first', () => {
     const master = await render(cutId, 'named')
     expect(master).toMatchObject({ state: 'verified', doubts: [], report: { light: [{ clip: 'A001C001_SF.mov', eventIds: [link?.eventId] }] } })
     expect(master.report?.checks.map((c) => c.text)).toContain('1 source is smaller than the master and enlarged: A001/A001C001_SF.mov (320×180) to 200 %')
-  }, 60_000)
+  })
   it('are behind their originals also while these are away: nothing is rendered from a copy', async () => {
     await decide(cutId, { eventIds: [(await links(cutId))[0]?.eventId], action: 'clear' })
     renameSync(originals, join(parent, '.Card'))
@@ -255,5 +255,5 @@ describe('a suspected copy', () => {
     expect([code, said]).toEqual([0, expect.stringContaining('it is what the cut says')])
     expect(report.events.map((e) => [e.state, dirname(e.original ?? '')])).toEqual([1, 2, 3].map(() => ['certain', join(folder, 'A001')]))
     expect(await readCodes(master, large, [large])).toHaveLength(75)
-  }, 90_000)
+  })
 })

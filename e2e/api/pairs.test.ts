@@ -54,7 +54,7 @@ beforeAll(async () => {
   app = await startInstance('pairs', parent)
   ;({ project } = await projectOn(app.client, drive))
   place = await app.client.ask('openVolume', { path: delivery })
-}, 120_000)
+})
 afterAll(() => app?.stop())
 
 describe('copies made elsewhere', () => {

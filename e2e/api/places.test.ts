@@ -48,7 +48,7 @@ beforeAll(async () => {
   }
   app = await startInstance('places', parent)
   for (const name of ['Footage', 'Second', 'Out']) volumes[name] = await app.client.ask('openVolume', { path: join(parent, name) })
-}, 120_000)
+})
 afterAll(() => app.stop())
 
 describe('a target', () => {

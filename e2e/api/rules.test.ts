@@ -29,7 +29,7 @@ beforeAll(async () => {
   await makeClip(join(folder, 'Card 2', 'CLIP0001.mov'), { code: 4, frames: 100 })
   app = await startInstance('rules', folder)
   ;({ project, volume } = await projectOn(app.client, folder))
-}, 120_000)
+})
 afterAll(() => app?.stop())
 
 // Reel R7 is A001, its clock an hour late; no names. And a clip that any camera writes.

@@ -41,7 +41,7 @@ beforeAll(async () => {
   ;({ project, volume } = await projectOn(app.client, folder))
   const edit = (await app.client.ask('clips', { projectId: project.id })).rows.find((c) => c.name === 'edit of all.mov')
   await app.client.askAnything('removeClips', { projectId: project.id, clipIds: [edit?.id] })
-}, 120_000)
+})
 afterAll(() => app?.stop())
 
 const line = (n: number, from: number, to: number) => {

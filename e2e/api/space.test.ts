@@ -28,7 +28,7 @@ beforeAll(async () => {
     await app.client.finish(await app.client.ask('makeCopies', { projectId: project.id, specs: [spec], volumeId: target.id, folder: spec }))
   const line = '001  A001     V     C        10:01:00:05 10:01:01:05 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: A001C001_SF.mov\n'
   await importText(app.client, project.id, `TITLE: one\n${line}`)
-}, 120_000)
+})
 afterAll(() => app?.stop())
 
 describe('space', () => {

@@ -62,7 +62,7 @@ beforeAll(async () => {
   app = await startInstance('specs', parent)
   ;({ project } = await projectOn(app.client, card, { rate: '25', width: 1920, height: 1080 }))
   target = await app.client.ask('openVolume', { path: out })
-}, 120_000)
+})
 afterAll(() => app?.stop())
 
 describe('a spec', () => {

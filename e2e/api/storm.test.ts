@@ -312,7 +312,7 @@ beforeAll(async () => {
     await makeClip(join(drive, 'A001', n), { code: i + 1, frames, timecode: `10:0${i + 1}:00:00`, reel: 'A001', coding: ['-c:v', 'prores', '-profile:v', '0'] })
   mkdirSync(out)
   app = await startInstance('storm', parent)
-}, 120_000)
+})
 afterAll(async () => {
   await app?.stop()
   execFileSync('umount', ['-l', parent])

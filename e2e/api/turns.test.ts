@@ -24,7 +24,7 @@ beforeAll(async () => {
   const [machine] = (await queue()).machines
   await app.client.ask('setLimit', { name: machine?.name, limit: 1 })
   await until('the limit', async () => (await queue()).machines[0]?.limit === 1)
-}, 120_000)
+})
 afterAll(() => app.stop())
 
 const queue = () => app.client.ask('queue', { projectId: project.id })

@@ -1,6 +1,7 @@
 /** What pages say while something is being read, has just been done, or has failed: never what held before. */
-import { mkdirSync, renameSync } from 'node:fs'
+import { mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs'
 import { join } from 'node:path'
+import { gzipSync } from 'node:zlib'
 import { Instance } from '@naranja/command/instance'
 import { type ProjectRow, type Volume, addressOf, routes } from '@naranja/contract'
 import type { Browser, Page } from 'playwright'
@@ -174,6 +175,51 @@ describe('a page', () => {
 it('without an error', async () => {
   expect((await app.client.ask('clips', { projectId: project.id })).total).toBe(3)
   expect(errors).toEqual([])
+})
+
+describe('the program of a page', () => {
+  interface Part {
+    readonly file: string
+    readonly imports?: readonly string[]
+  }
+  const web = join(import.meta.dirname, '../../packages/web')
+  const dist = join(web, 'dist')
+  it('comes in parts: no screen waits for more than 300 kB of it', () => {
+    const parts = JSON.parse(readFileSync(join(dist, '.vite/manifest.json'), 'utf8')) as Record<string, Part>
+    const size = (key: string): number => gzipSync(readFileSync(join(dist, parts[key]?.file ?? ''))).length
+    const needed = (key: string, found: Set<string>): Set<string> => {
+      if (found.has(key)) return found
+      found.add(key)
+      for (const k of parts[key]?.imports ?? []) needed(k, found)
+      return found
+    }
+    // What the doors of the steps give to be loaded.
+    const steps = readdirSync(join(web, 'src/steps')).map((step) => `src/steps/${step}`)
+    const screens = [...steps, 'src/guide'].flatMap((folder) =>
+      [...readFileSync(join(web, folder, 'index.ts'), 'utf8').matchAll(/import\('\.\/(\w+\.tsx)'\)/g)].map((m) => `${folder}/${m[1]}`),
+    )
+    expect(screens.length).toBeGreaterThan(12)
+    for (const screen of screens) {
+      const all = [...needed(screen, needed('index.html', new Set()))]
+      expect({ screen, kB: Math.round(all.reduce((sum, k) => sum + size(k), 0) / 1000) }).toSatisfy((s: { kB: number }) => s.kB > 50 && s.kB < 300)
+    }
+  })
+  it('that does not come leaves the way to the other screens, and is asked for again', async () => {
+    const own = await page.context().newPage()
+    await own.route('**/assets/QueuePage-*.js', (r) => r.abort())
+    await own.goto(`${app.instance.address}/p/${project.id}`)
+    const to = (name: string) => own.getByRole('navigation', { name: 'Steps' }).getByRole('link', { name })
+    await to('Queue').click()
+    await own.getByRole('heading', { name: 'This screen cannot be shown' }).waitFor()
+    await to('Settings').click()
+    await own.getByRole('heading', { name: 'Settings' }).waitFor()
+    await to('Queue').click()
+    await own.getByRole('heading', { name: 'This screen cannot be shown' }).waitFor()
+    await own.unroute('**/assets/QueuePage-*.js')
+    await own.getByRole('button', { name: 'Load the page again' }).click()
+    await own.getByRole('heading', { name: 'Queue' }).waitFor()
+    await own.close()
+  })
 })
 
 describe('the guide', () => {

@@ -63,7 +63,7 @@ beforeAll(async () => {
   mkdirSync(out)
   const volume = await client.ask('openVolume', { path: out })
   await client.finish(await client.ask('makeCopies', { projectId: project.id, specs: ['h264-proxy-720'], volumeId: volume.id, folder: 'x' }))
-}, 200_000)
+})
 afterAll(async () => {
   for (const data of [first, second]) await naranja(data, 'stop')
 })
@@ -208,5 +208,5 @@ describe('a save', () => {
     const told = await client.ask('working')
     expect([told.saves.count, told.saves.problem]).toEqual([8, ''])
     expect(Date.now() - Date.parse(told.saves.last ?? '')).toBeLessThan(600_000)
-  }, 200_000)
+  })
 })

@@ -9,6 +9,8 @@ export default defineConfig({
   build: {
     outDir: 'dist',
     emptyOutDir: true,
+    // Says which part needs which: what a screen waits for is measured by it (e2e/browser/saying.test.ts).
+    manifest: true,
     chunkSizeWarningLimit: 2000,
     rolldownOptions: {
       output: {

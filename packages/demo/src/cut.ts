@@ -27,8 +27,8 @@ const by = (name: string, volume?: string): DemoClip => {
 }
 
 /** Clip, first frame, length, dissolve at its head. */
-type Row = [clip: DemoClip | 'title' | 'black', first: number, length: number, dissolve?: number]
-const rows: Row[] = [
+type DemoEvent = [clip: DemoClip | 'title' | 'black', first: number, length: number, dissolve?: number]
+const rows: DemoEvent[] = [
   ['title', 0, 40],
   [by('A001C001'), 10, 36, 12],
   [by('B001C001'), 20, 30],

@@ -3,7 +3,7 @@ import { mkdir, readdir, readFile, rename, rm, utimes, writeFile } from 'node:fs
 import { join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { fit } from '@naranja/core/framing'
-import type { Layer, Part } from '@naranja/core/plan'
+import type { Layer, PlanPart } from '@naranja/core/plan'
 import { specOf } from '@naranja/core/specs'
 import { formatFrames, framesOf, parseTimecode, rateFraction, stepOf } from '@naranja/core/time'
 import { CardReader, ffmpeg, joinSegments, type RenderSource, type RenderTarget, renderPart } from '@naranja/media'
@@ -202,9 +202,9 @@ async function makeReference(offline: (c: DemoClip) => string, target: string, w
     if (!e.clip) return { kind: 'placeholder', eventId: 'title', code: 500, text: e.title ?? '', k }
     return { kind: 'clip', eventId: String(e.number), clipId: String(e.clip.code), first: e.first, k, step: stepOf(cameras[e.clip.camera].rate, cutRate) }
   }
-  const parts = trueEvents.flatMap((e, i): Part[] => {
+  const parts = trueEvents.flatMap((e, i): PlanPart[] => {
     const before = trueEvents[i - 1]
-    const body: Part = { in: e.in + e.dissolve, out: e.out, layers: [layer(i, e.dissolve)], mix: null }
+    const body: PlanPart = { in: e.in + e.dissolve, out: e.out, layers: [layer(i, e.dissolve)], mix: null }
     if (!e.dissolve || !before) return [body]
     return [{ in: e.in, out: e.in + e.dissolve, layers: [layer(i - 1, before.out - before.in), layer(i, 0)], mix: { from: 0, of: e.dissolve } }, body]
   })

@@ -36,7 +36,7 @@ export {
 export { type CarriedFile, carryFile, contentId } from './bytes/index.ts'
 export { bt709, colourArgs, commandLine, ffmpeg, output, sampleFilter, scaleFilter, streamed, videoArgs } from './ffmpeg/index.ts'
 export { cameraColour, clipInput, development, firstPicture, inputArgs, type MediaInput, shownFilter } from './input/index.ts'
-export { emptyTechnical, type Found, isCutShort, probe, readWaveNotes, sideFilePath, stampSequence, walk, type WaveNotes } from './probe/index.ts'
+export { emptyTechnical, type FoundClip, isCutShort, probe, readWaveNotes, sideFilePath, stampSequence, walk, type WaveNotes } from './probe/index.ts'
 export {
   asRgb,
   codesAt,
@@ -87,7 +87,7 @@ export {
   joinSegments,
   mixPiece,
   partGraph,
-  type Piece,
+  type PlaybackStream,
   piece,
   renderPart,
   renderParts,

@@ -1,20 +1,24 @@
 import './quiet.ts'
-import { StrictMode } from 'react'
+import { StrictMode, Suspense } from 'react'
 import { createRoot } from 'react-dom/client'
 import { Provider } from 'react-redux'
 import { RouterProvider } from 'react-router'
 import { router } from './app/index.ts'
 import { begin, store } from './state/index.ts'
-import { Known } from './pieces/index.ts'
+import { OnlyKnownBrowsers } from './pieces/index.ts'
+import { loadRest } from './ui/index.ts'
 import './theme.css'
 
 begin()
 createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>
     <Provider store={store}>
-      <Known>
-        <RouterProvider router={router} />
-      </Known>
+      <OnlyKnownBrowsers>
+        <Suspense fallback={null}>
+          <RouterProvider router={router} />
+        </Suspense>
+      </OnlyKnownBrowsers>
     </Provider>
   </StrictMode>,
 )
+loadRest()

@@ -3,7 +3,7 @@ import { describable, type Field, fieldValue } from '@naranja/core/describe'
 import { XMLParser } from 'fast-xml-parser'
 import { readXml } from './read/index.ts'
 
-export type Told = Partial<Record<Field, string>>
+export type SideFileFacts = Partial<Record<Field, string>>
 
 /** Names of elements and attributes, without their prefixes, and what they tell: XMP's dynamic media and Dublin Core, iXML. */
 const names: Readonly<Record<string, Field>> = {
@@ -33,13 +33,13 @@ function textOf(node: unknown): string | null {
   return '#text' in own ? textOf(own['#text']) : textOf(own.Alt ?? own.Seq ?? own.Bag ?? own.li ?? null)
 }
 
-function fromXml(text: string): Told {
+function fromXml(text: string): SideFileFacts {
   const read = readXml(parser, text)
   if ('fault' in read) return {}
   const tree = read.root as Record<string, unknown>
   // Other XML may use the same words for other things.
   if (!('xmpmeta' in tree || 'RDF' in tree || 'BWFXML' in tree)) return {}
-  const out: Told = {}
+  const out: SideFileFacts = {}
   const visit = (node: unknown, depth: number): void => {
     if (depth > 40 || typeof node !== 'object' || node === null) return
     for (const [key, inner] of Object.entries(node)) {
@@ -57,10 +57,10 @@ function fromXml(text: string): Told {
  * What a side file tells of its clip: XML by what XMP and iXML call things; lines `Scene: 12` or `Scene,12` otherwise. Empty
  * where it tells nothing that is known.
  */
-export function readSideFile(name: string, text: string): Told {
+export function readSideFile(name: string, text: string): SideFileFacts {
   if (/\.(xml|xmp)$/i.test(name)) return fromXml(text)
   if (!/\.(txt|csv|tsv)$/i.test(name)) return {}
-  const out: Told = {}
+  const out: SideFileFacts = {}
   for (const line of text.split(/\r\n|\n|\r/).slice(0, 200)) {
     const t = /^\s*"?(scene|take|angle|camera|reel|plain name|notes?)"?\s*[:=,;\t]\s*"?(.*?)"?\s*$/i.exec(line)
     const key = t?.[1]?.toLowerCase()

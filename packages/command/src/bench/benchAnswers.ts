@@ -39,7 +39,7 @@ async function listOf(client: Client, projectId: string, events: number): Promis
 const imported = async (client: Client, projectId: string, name: string, text: string, more: object = {}) =>
   (await client.ask('importCut', { projectId, files: [{ name, base64: Buffer.from(text).toString('base64') }], ...more })).cut
 
-interface Made {
+interface MeasuredCuts {
   readonly cut: CutRow
   readonly earlier: CutRow
   readonly open: string
@@ -56,7 +56,7 @@ interface Ask {
  * of 20,000 originals: everything that its pages ask for, whole while nothing changes, and again after a decision about one event; and what hands do on the page.
  */
 export async function answers(client: Client, instance: Instance, projectId: string): Promise<Figure> {
-  const made: Made[] = []
+  const made: MeasuredCuts[] = []
   for (const n of [30, 3000]) {
     step(`A cut of ${n} events`)
     const text = await listOf(client, projectId, n)
@@ -90,7 +90,7 @@ export async function answers(client: Client, instance: Instance, projectId: str
       'the project': { whole: project, again: project },
     }
   }
-  const [few, many] = made as [Made, Made]
+  const [few, many] = made as [MeasuredCuts, MeasuredCuts]
   const [short, long] = [asks(few.cut.id, few.earlier.id), asks(many.cut.id, many.earlier.id)]
   let [worst, which] = [0, '']
   for (const [name, ask] of Object.entries(long)) {
@@ -115,8 +115,8 @@ export async function answers(client: Client, instance: Instance, projectId: str
   }
   // What people do, with its answer.
   for (const [name, act] of Object.entries({
-    'a decision': (m: Made, i: number) => client.ask('decide', { cutId: m.cut.id, eventIds: [m.open], action: i % 2 ? 'clear' : 'none' }),
-    'what a rule would do': async (m: Made, i: number) => {
+    'a decision': (m: MeasuredCuts, i: number) => client.ask('decide', { cutId: m.cut.id, eventIds: [m.open], action: i % 2 ? 'clear' : 'none' }),
+    'what a rule would do': async (m: MeasuredCuts, i: number) => {
       const { rules } = await client.ask('matchRules', projectId)
       const shift: MatchRule = { id: 'bench', on: true, kind: 'shift', frames: i + 1, of: { kind: 'reels', reels: ['Z9'] } }
       return client.ask('previewRules', { cutId: m.cut.id, rules: [...rules, shift] })

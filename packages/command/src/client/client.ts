@@ -18,7 +18,7 @@ export class ApiError extends Error {
 
 /** What is handed over to ask by a route; nothing where it takes nothing. */
 // biome-ignore lint/suspicious/noConfusingVoidType: it is void where nothing is taken
-type Asked<N extends RouteName> = [Arg<(typeof routes)[N]>] extends [void] ? [] : [Arg<(typeof routes)[N]>]
+type RequestOf<N extends RouteName> = [Arg<(typeof routes)[N]>] extends [void] ? [] : [Arg<(typeof routes)[N]>]
 
 /** What came as text. Of answers of megabytes a response's own `text` and `json` take half as long again. */
 export const textOf = async (res: Response): Promise<string> => Buffer.from(await res.arrayBuffer()).toString()
@@ -53,7 +53,7 @@ export class Client {
   }
 
   /** Asks by a route of the contract: what it takes, side by side, and what it answers. */
-  async ask<N extends RouteName>(name: N, ...[arg]: Asked<N>): Promise<Answer<(typeof routes)[N]>> {
+  async ask<N extends RouteName>(name: N, ...[arg]: RequestOf<N>): Promise<Answer<(typeof routes)[N]>> {
     const route: Route = routes[name]
     const { method, url, body } = requestOf(route, arg as never)
     const answer = await this.sent(method, url, body)
@@ -61,13 +61,13 @@ export class Client {
   }
 
   /** The answer to a request by a route as it comes: a picture, a file, or JSON that is not read. */
-  response<N extends RouteName>(name: N, ...[arg]: Asked<N>): Promise<Response> {
+  response<N extends RouteName>(name: N, ...[arg]: RequestOf<N>): Promise<Response> {
     const { method, url, body } = requestOf<Route>(routes[name], arg as never)
     return this.fetch(url, sending(method, body))
   }
 
   /** What a page that stays open has after it asked again: of a long answer comes what has changed. */
-  async asPage<N extends RouteName>(name: N, ...[arg]: Asked<N>): Promise<Answer<(typeof routes)[N]>> {
+  async asPage<N extends RouteName>(name: N, ...[arg]: RequestOf<N>): Promise<Answer<(typeof routes)[N]>> {
     const { url } = requestOf<Route>(routes[name], arg as never)
     const asking = this.held.asking(url)
     const res = await this.fetch(url, { headers: asking.headers })
@@ -77,7 +77,7 @@ export class Client {
 
   /** The same with what may not fit the contract: the server is to say so. */
   askAnything<N extends RouteName>(name: N, arg: unknown): Promise<Answer<(typeof routes)[N]>> {
-    return this.ask(name, ...([arg] as unknown as Asked<N>))
+    return this.ask(name, ...([arg] as unknown as RequestOf<N>))
   }
 
   /** Asks at an address that no route has, as strangers do. */
@@ -108,11 +108,12 @@ export class Client {
   /** Waits until every task of a batch has ended, telling how far it is; returns the tasks. */
   async finish(started: Started, tell?: (share: number) => void): Promise<TaskRow[]> {
     if (started.taskIds.length === 0) return []
-    // Short work is seen ending at once; long work is not asked after more often than once a second.
+    // Short work is seen ending at once, and so is long work that is nearly through; else it is not asked after more often than once a second.
     for (let pause = 120; ; pause = Math.min(1000, pause * 1.25)) {
       const batch = await this.ask('batch', started.batchId)
       if (!batch.active) return this.ask('batchTasks', started.batchId)
       tell?.(batch.share)
+      if (batch.left !== null && batch.left < 2) pause = 120
       await new Promise((r) => setTimeout(r, pause))
     }
   }

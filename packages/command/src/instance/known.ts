@@ -8,12 +8,12 @@ import { dataFolder, say } from '../base/index.ts'
 export type Role = 'supervisor' | 'mariadb' | 'redis' | 'api' | 'worker'
 
 /** A process is known by its number and the moment it started: numbers are given again, moments are not. */
-interface Known {
+interface ProcessIdentity {
   readonly pid: number
   readonly started: string
 }
 
-export type Pids = Partial<Record<Role, Known>>
+export type Pids = Partial<Record<Role, ProcessIdentity>>
 
 export const instanceFolder = (name: string): string => join(dataFolder, name)
 
@@ -28,7 +28,7 @@ export function readPids(folder: string): Pids {
 }
 
 /** True while the very process lives: never somebody else's with the same number. */
-export const lives = (p: Known | undefined): p is Known => p !== undefined && processStart(p.pid) === p.started
+export const lives = (p: ProcessIdentity | undefined): p is ProcessIdentity => p !== undefined && processStart(p.pid) === p.started
 
 /** Writes something down that can be done without, where there is room for it: a full disk must not end what watches over the others. */
 export function withRoom(write: () => void): void {
@@ -42,7 +42,7 @@ export function withRoom(write: () => void): void {
 const wait = (ms: number): Promise<void> => new Promise((r) => setTimeout(r, ms))
 
 /** Asks a process to end and, if it does not, ends it. */
-export async function end(p: Known | undefined, patience: number): Promise<void> {
+export async function end(p: ProcessIdentity | undefined, patience: number): Promise<void> {
   if (!lives(p)) return
   try {
     process.kill(p.pid, 'SIGTERM')

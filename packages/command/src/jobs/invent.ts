@@ -110,7 +110,7 @@ export interface Original {
 }
 
 /** A piece of a cut. Frames of the original count from its first. */
-export interface Piece {
+export interface CutPiece {
   readonly track: number
   readonly recordIn: number
   readonly length: number
@@ -132,7 +132,7 @@ export interface InventedJob {
   /** Frames from midnight of the first record frame. */
   readonly start: number
   readonly originals: readonly Original[]
-  readonly pieces: readonly Piece[]
+  readonly pieces: readonly CutPiece[]
   readonly form: 'edl' | 'otio' | 'csv'
   /** The spec of its edit copies, one that ships or another; null where none are made. */
   readonly copies: string | SpecDraft | null
@@ -224,7 +224,7 @@ export function inventJob(seed: number): InventedJob {
   const form = c.one(['edl', 'edl', 'otio', 'csv'] as const)
   const start = c.once(8) ? framesAtSecond(86_399, rate, drop) : framesAtSecond(c.one([3600, 36_000, 7201]), rate, drop)
   const originals = Array.from({ length: c.whole(2, 4) }, (_, i) => original(c, i + 1, { rate, drop }))
-  const pieces: Piece[] = []
+  const pieces: CutPiece[] = []
   let at = 0
   const n = c.whole(2, 7)
   for (let i = 0; i < n; i++) {
@@ -248,7 +248,7 @@ export function inventJob(seed: number): InventedJob {
   }
   if (pieces.length === 0) return { ...inventJob(seed + 1_000_003), seed }
   // Now and then one lies above.
-  const under = pieces[0] as Piece
+  const under = pieces[0] as CutPiece
   const own = originals.find((o) => same(o.rate, rate))
   if (own && c.once(3) && at > 6) {
     const length = c.whole(1, Math.min(12, at - 2))
@@ -298,7 +298,7 @@ export function inventLong(seed: number, events: number, clips: number, rate: Fp
       first: 0,
     }
   })
-  const pieces: Piece[] = []
+  const pieces: CutPiece[] = []
   let at = 0
   while (pieces.length < events) {
     const own = c.one(originals)
@@ -338,18 +338,18 @@ export function inventTwoHours(seed: number, rate: Fps): InventedJob {
     first: 0,
   }
   const pieces = [3, Math.floor(frames / 2) + 7, frames - 30].map(
-    (from, i): Piece => ({ track: 1, recordIn: i * 30, length: 30, original: o, from, span: 30, percent: 100, dissolve: 0 }),
+    (from, i): CutPiece => ({ track: 1, recordIn: i * 30, length: 30, original: o, from, span: 30, percent: 100, dissolve: 0 }),
   )
   return { seed, rate, drop: false, start: 0, originals: [o], pieces, form: 'edl', copies: null, pulls: true, handles: 5 }
 }
 
 /** Record frames for which a piece can go on past its end. */
-function tailRoom(p: Piece, cut: Fps): number {
+function tailRoom(p: CutPiece, cut: Fps): number {
   let n = 0
   while (n < 24 && inside(p, cut, n + 1)) n++
   return n
 }
-function inside(p: Piece, cut: Fps, tail: number): boolean {
+function inside(p: CutPiece, cut: Fps, tail: number): boolean {
   const span = spanOf(p.length + tail, p.original, cut, p.percent)
   return p.percent < 0 ? p.from + p.span - span >= 0 : p.from + span <= p.original.frames
 }

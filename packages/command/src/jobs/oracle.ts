@@ -2,16 +2,16 @@
  * What a job's master must show and sound like, frame by frame and sample by sample, worked out from what was invented alone: nothing here is shared with
  * what plans or renders.
  */
-import { counts, type Fps, type InventedJob, type Original, type Piece } from './invent.ts'
+import { counts, type Fps, type InventedJob, type Original, type CutPiece } from './invent.ts'
 
 /** A frame of a clip, by its edge code. */
-export interface Shown {
+export interface CodedFrame {
   readonly code: number
   readonly frame: number
 }
 
 /** What one record frame shows: nothing, a frame, or two of them; `share` is that of the second. */
-export type Expected = { readonly a: Shown | null; readonly b: Shown | null; readonly share: number }
+export type Expected = { readonly a: CodedFrame | null; readonly b: CodedFrame | null; readonly share: number }
 
 /**
  * Whether a piece is cut with a copy of its original that runs at the cut's rate: a list that counts at that rate then counts the copy's frames. A timeline
@@ -21,7 +21,7 @@ const cutWithCopy = (job: InventedJob, o: Original): boolean =>
   typeof job.copies === 'object' && job.copies?.rate === 'project' && job.form !== 'otio' && o.rate.num * job.rate.den !== job.rate.num * o.rate.den
 
 /** The frame of its original that a piece shows `k` record frames after it begins. */
-function shownBy(p: Piece, job: InventedJob, k: number): Shown {
+function shownBy(p: CutPiece, job: InventedJob, k: number): CodedFrame {
   const { rate: cut } = job
   const { rate } = p.original
   if (cutWithCopy(job, p.original)) return { code: p.original.code, frame: shownAt(p.original, cut, counts(cut) + k) }
@@ -37,8 +37,8 @@ export const firstOf = (job: InventedJob): number => Math.min(...job.pieces.map(
 /** What each frame of the master shows. */
 export function expectedFrames(job: InventedJob): Expected[] {
   const zero = firstOf(job)
-  const shown = new Map<string, Piece>()
-  const ends = new Map<string, Piece>()
+  const shown = new Map<string, CutPiece>()
+  const ends = new Map<string, CutPiece>()
   for (const p of job.pieces) {
     for (let f = p.recordIn; f < p.recordIn + p.length; f++) shown.set(`${p.track} ${f}`, p)
     ends.set(`${p.track} ${p.recordIn + p.length}`, p)
@@ -67,7 +67,7 @@ const sampleAt = (frame: number, r: Fps): number => Math.floor((frame * r.den * 
 export const soundLength = (frames: number, r: Fps): number => sampleAt(frames, r)
 
 /** Whether a piece has sound in the cut, and whether every sample of it is known. */
-export const hasSound = (p: Piece): boolean => p.track === 1 && p.percent === 100 && p.original.coding.sound !== null
+export const hasSound = (p: CutPiece): boolean => p.track === 1 && p.percent === 100 && p.original.coding.sound !== null
 const exact = (o: Original): boolean => o.coding.sound === 'pcm_s16le'
 
 /** Stands for a sample of which nobody can say what it is. */

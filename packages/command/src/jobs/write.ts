@@ -6,7 +6,7 @@ import { parseTimecode } from '@naranja/core/time'
 import { writeDng } from '@naranja/demo'
 import { ffmpeg, stampSequence, streamed } from '@naranja/media'
 import { worksThrough } from '@naranja/media/process'
-import { counts, type Fps, type InventedJob, type Original, type Piece, same } from './invent.ts'
+import { counts, type Fps, type InventedJob, type Original, type CutPiece, same } from './invent.ts'
 import { expectedFrames, firstOf, hasSound, label, lengthOf, soundLength, soundSample } from './oracle.ts'
 
 const fraction = (r: Fps): string => `${r.num}/${r.den}`
@@ -87,7 +87,7 @@ const framesOfLabel = (text: string, r: Fps): number => {
 }
 
 const rows = (job: InventedJob) => [...job.pieces].sort((a, b) => a.recordIn - b.recordIn || a.track - b.track)
-const reelOf = (p: Piece): string => (p.original.reel ?? 'AX').slice(0, 8)
+const reelOf = (p: CutPiece): string => (p.original.reel ?? 'AX').slice(0, 8)
 
 function edl(job: InventedJob): string {
   const lines = [`TITLE: Job ${job.seed}`, `FCM: ${job.drop ? 'DROP FRAME' : 'NON-DROP FRAME'}`]
@@ -154,7 +154,7 @@ function timeline(job: InventedJob, folder: string): string {
   const range = (start: number, r: Fps, length: number, lengthRate: Fps) => ({
     ...{ OTIO_SCHEMA: 'TimeRange.1', start_time: time(start, r), duration: time(length, lengthRate) },
   })
-  const clip = (p: Piece) => {
+  const clip = (p: CutPiece) => {
     const o = p.original
     const begin = o.start ?? 0
     return {
@@ -174,7 +174,7 @@ function timeline(job: InventedJob, folder: string): string {
       metadata: {},
     }
   }
-  const track = (name: string, kind: string, list: readonly Piece[], dissolves: boolean) => {
+  const track = (name: string, kind: string, list: readonly CutPiece[], dissolves: boolean) => {
     const children: unknown[] = []
     let at = zero
     for (const p of list) {

@@ -52,7 +52,7 @@ const matrices: Readonly<Record<string, Words>> = {
 export const isTagged = (tag: string): boolean => tag !== '' && tag !== 'unknown' && tag !== 'unspecified' && tag !== 'reserved'
 const nameOf = (table: Readonly<Record<string, Words>>, tag: string): string => table[tag]?.[0] ?? tag
 
-interface Seen {
+interface TaggedPicture {
   readonly width: number
   readonly height: number
   readonly colour: Tags
@@ -62,13 +62,13 @@ interface Seen {
  * The matrix by which a picture is read: as tagged, else BT.709 from 720 lines up and BT.601 by its lines below, 625 or 525 of them on air (BT.601-7,
  * BT.709-6). The same everywhere: viewing, comparing, copying, rendering. Range, where it is not tagged, follows from the pixel format.
  */
-export function seenMatrix({ colour, width, height }: Seen): string {
+export function seenMatrix({ colour, width, height }: TaggedPicture): string {
   if (isTagged(colour.matrix)) return colour.matrix
   const lines = Math.min(width, height)
   return lines >= 720 ? 'bt709' : lines > 486 ? 'bt470bg' : 'smpte170m'
 }
 /** The tags that stand for what is assumed of an untagged picture. */
-export function seenColour(t: Seen): { primaries: string; transfer: string; matrix: string; range: string } {
+export function seenColour(t: TaggedPicture): { primaries: string; transfer: string; matrix: string; range: string } {
   const matrix = seenMatrix(t)
   const own = matrix === 'bt470bg' || matrix === 'smpte170m' ? matrix : 'bt709'
   return {
@@ -93,7 +93,7 @@ export function colourWords(c: Tags): string {
 }
 
 /** What each tag means, one after another, and what stands in for those that are not there. */
-export function colourMeaning(t: Seen): { readonly tag: string; readonly name: string; readonly meaning: string }[] {
+export function colourMeaning(t: TaggedPicture): { readonly tag: string; readonly name: string; readonly meaning: string }[] {
   const c = t.colour
   const seen = seenColour(t)
   const row = (tag: string, table: Readonly<Record<string, Words>>, code: string, assumed: string) => ({

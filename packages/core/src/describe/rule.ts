@@ -9,11 +9,11 @@ export type Readable = (typeof readable)[number]
  * Which part of it. Pieces stand between signs that are neither letter nor digit (`A001_C003` has two); runs are letters or
  * digits only (`A001_C003` has four). Counted from 1, from the end where negative.
  */
-export type Part = { readonly kind: 'all' } | { readonly kind: 'piece' | 'run'; readonly nth: number }
+export type ValuePart = { readonly kind: 'all' } | { readonly kind: 'piece' | 'run'; readonly nth: number }
 export type Form = 'as-is' | 'upper' | 'lower' | 'plain-number'
 export type Chip =
   | { readonly kind: 'text'; readonly text: string }
-  | { readonly kind: 'value'; readonly of: Readable; readonly part: Part; readonly form: Form }
+  | { readonly kind: 'value'; readonly of: Readable; readonly part: ValuePart; readonly form: Form }
 
 export interface Derivation {
   readonly field: Field
@@ -56,7 +56,7 @@ const words: Readonly<Record<Readable, string>> = {
 export const pieces = (text: string): string[] => text.split(/[^\p{L}\p{M}\p{N}]+/u).filter(Boolean)
 export const runs = (text: string): string[] => text.match(/[\p{L}\p{M}]+|\p{N}+/gu) ?? []
 
-function partOf(text: string, part: Part): string | null {
+function partOf(text: string, part: ValuePart): string | null {
   if (part.kind === 'all') return text
   const list = part.kind === 'piece' ? pieces(text) : runs(text)
   return list.at(part.nth > 0 ? part.nth - 1 : part.nth) ?? null

@@ -172,11 +172,34 @@ export class ListReading {
     const transition = this.transition(e, at)
     const times = this.times(e, line, at)
     if (!times) return
+    // One plain literal: put together of several, it took most of the time of reading a list.
     const draft: Draft = {
-      ...{ number: e.number, reel: e.reel, code: e.channels, channels, transition, ...times, tail: e.tail, text: line },
+      number: e.number,
+      reel: e.reel,
+      code: e.channels,
+      channels,
+      transition,
+      sourceIn: times.sourceIn,
+      sourceOut: times.sourceOut,
+      recordIn: times.recordIn,
+      recordOut: times.recordOut,
+      tail: e.tail,
+      text: line,
       before: this.lastOn.get(channels[0] ?? '') ?? null,
-      ...{ comments: [], fromName: null, toName: null, keyName: null, sourceFile: null, fullReel: null, speed: null },
-      ...{ split: null, sop: null, saturation: null, markers: [], levels: [], firstLine: at, lastLine: at },
+      comments: [],
+      fromName: null,
+      toName: null,
+      keyName: null,
+      sourceFile: null,
+      fullReel: null,
+      speed: null,
+      split: null,
+      sop: null,
+      saturation: null,
+      markers: [],
+      levels: [],
+      firstLine: at,
+      lastLine: at,
     }
     if (draft.recordOut === draft.recordIn) {
       if (transition.type !== 'cut') return void this.leaveOut('no-length', at, line, 'The event has no length')

@@ -3,7 +3,7 @@ import type { Size } from '../framing/index.ts'
 import type { Rate } from '../time/index.ts'
 import { codingOf, isRewrap, pictureBits, type Spec, sizeUnder } from '../specs/index.ts'
 
-export interface Piece {
+export interface CopyToEstimate {
   /** Of the original. */
   readonly frames: number
   /** Of what is made. */
@@ -22,15 +22,15 @@ export interface Piece {
   readonly raw?: boolean | undefined
 }
 
-const madeOf = (spec: Spec, p: Piece): Size => p.made ?? sizeUnder(spec, p.size, p.pixelAspect)
+const madeOf = (spec: Spec, p: CopyToEstimate): Size => p.made ?? sizeUnder(spec, p.size, p.pixelAspect)
 
 /** Bytes of a second of one channel. */
 const perChannel: Record<Spec['sound']['coding'], number> = { pcm16: 2, pcm24: 3, pcm32: 4, flac: 1.6, aac: 0.17 }
 /** Bytes that the sound of a piece takes. */
-export const soundBytes = (spec: Spec, p: Piece): number => p.seconds * p.channels * (spec.sound.rate ?? 48000) * perChannel[spec.sound.coding]
+export const soundBytes = (spec: Spec, p: CopyToEstimate): number => p.seconds * p.channels * (spec.sound.rate ?? 48000) * perChannel[spec.sound.coding]
 
 /** Bytes that a piece takes under a spec: picture, sound, and a little for the wrapper. */
-export function bytesUnder(spec: Spec, piece: Piece): number {
+export function bytesUnder(spec: Spec, piece: CopyToEstimate): number {
   if (isRewrap(spec)) return Math.round((piece.seconds * (piece.dataRate ?? 0)) / 8 + 20000)
   const picture = (piece.seconds * pictureBits(spec, madeOf(spec, piece), piece.rate)) / 8
   return Math.round(picture + soundBytes(spec, piece) + 20000)
@@ -46,7 +46,7 @@ export const handlingSeconds = 0.3
 /** A piece, and the spec it is copied by. */
 export interface Making {
   readonly spec: Spec
-  readonly piece: Piece
+  readonly piece: CopyToEstimate
 }
 
 /** Of one piece under one spec: what it takes by itself, and what reading the original takes, which others share. */

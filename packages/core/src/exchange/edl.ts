@@ -35,21 +35,21 @@ const wantedReel = (e: CutEvent, file: Pointed | null, policy: ReelPolicy): stri
 }
 
 /** An event with what it is written by. */
-interface Row {
+interface WrittenEvent {
   readonly event: CutEvent
   readonly file: Pointed | null
   /** Its reel in full. */
   readonly reel: string
   /** The event before it on its track. */
-  before: Row | null
+  before: WrittenEvent | null
 }
 
 /** What one cut is written by: the file of each event, its reel as lists have it, and what is lost on the way. */
 class Writing {
   readonly losses: string[] = []
   /** In the order of the cut. */
-  readonly rows: readonly Row[]
-  readonly byTrack: ReadonlyMap<string, readonly Row[]>
+  readonly rows: readonly WrittenEvent[]
+  readonly byTrack: ReadonlyMap<string, readonly WrittenEvent[]>
   /** Reels that stand under other names. */
   readonly changed: readonly { readonly full: string; readonly reel: string }[]
   private readonly names: ReadonlyMap<string, string>
@@ -82,13 +82,13 @@ class Writing {
     return (this.options.lists ?? 'one') === 'one'
   }
 
-  private reelOf({ reel }: Row): string {
+  private reelOf({ reel }: WrittenEvent): string {
     return this.names.get(reel) ?? reel
   }
   private readonly lose = (e: CutEvent, what: string): void => void this.losses.push(`Event ${e.number} on ${e.track}: ${what}`)
 
   /** Source timecode of the first frame, in frames at the list's rate. */
-  private sourceIn({ event, file }: Row): { frames: number; exact: boolean; drop: boolean } {
+  private sourceIn({ event, file }: WrittenEvent): { frames: number; exact: boolean; drop: boolean } {
     const r = this.cut.rate
     if (!file) return { ...labelFrames(event, r), drop: event.sourceIn.drop }
     const t = digitsAt(file.range.in, file.rate, file.drop)
@@ -97,13 +97,13 @@ class Writing {
   }
 
   /** Events that one line stood for stand in one line again. */
-  private lineKey({ event: e, file }: Row): string {
+  private lineKey({ event: e, file }: WrittenEvent): string {
     const shared = e.channels !== undefined && this.together && (this.perLine.get(lineOf(e)) ?? 0) > 1
     return shared ? `${e.file} ${e.firstLine} ${e.recordIn} ${file?.url}` : e.id
   }
 
   /** What a dissolve goes out of. */
-  private outgoing({ event: e, before }: Row): EdlEntry['outgoing'] {
+  private outgoing({ event: e, before }: WrittenEvent): EdlEntry['outgoing'] {
     const r = this.cut.rate
     if (e.transition.frames <= 0) return null
     const was = before?.event
@@ -116,7 +116,7 @@ class Writing {
   }
 
   /** The line of events that stand in one, with its number as it stood or this one. */
-  private entry(row: Row, several: boolean, number: { own: boolean; next: number }, before: readonly string[]): EdlEntry {
+  private entry(row: WrittenEvent, several: boolean, number: { own: boolean; next: number }, before: readonly string[]): EdlEntry {
     const { event: e, file } = row
     const from = this.sourceIn(row)
     if (!from.exact) this.lose(e, `its first source frame has no name of its own at ${rateText(this.cut.rate)} fps; the one before it is named.`)
@@ -144,10 +144,10 @@ class Writing {
   }
 
   /** One list: of a track, or (null) of all. */
-  list(rows: readonly Row[], track: string | null): string {
+  list(rows: readonly WrittenEvent[], track: string | null): string {
     const { cut } = this
     const lines = [...grouped(rows, (r) => this.lineKey(r)).values()]
-      .map((group) => ({ row: group[0] as Row, several: group.length > 1 }))
+      .map((group) => ({ row: group[0] as WrittenEvent, several: group.length > 1 }))
       .sort(({ row: { event: a } }, { row: { event: b } }) => a.file - b.file || a.firstLine - b.firstLine || a.recordIn - b.recordIn)
     // Numbers stay where each line has one of its own.
     const numbers = lines.map(({ row }) => row.event.number)
@@ -228,7 +228,7 @@ function remarks(e: CutEvent, cut: Cut, lose: (e: CutEvent, what: string) => voi
 }
 
 /** Lines that belong to no event, by the event in front of which they stand. */
-function keptLines(cut: Cut, rows: readonly Row[]) {
+function keptLines(cut: Cut, rows: readonly WrittenEvent[]) {
   const head: string[] = []
   const after: string[] = []
   const before = new Map<CutEvent, string[]>()

@@ -146,7 +146,7 @@ interface Refused {
 }
 
 /** One row of a table, by what its columns are. */
-class Row {
+class TableRow {
   constructor(
     private readonly cells: readonly string[],
     private readonly at: ReadonlyMap<CutColumn | null, number>,
@@ -236,7 +236,7 @@ export function readCutTable(
   let drop = false
 
   /** Reads a row into an event, or says why not. */
-  const read = (row: Row, line: number): Refused | null => {
+  const read = (row: TableRow, line: number): Refused | null => {
     const times = row.times()
     if (isRefused(times)) return times
     const track = row.track()
@@ -271,7 +271,7 @@ export function readCutTable(
     const cells = table.rows[i] as readonly string[]
     const line = table.lines[i] ?? i + 1
     if (cells.every((c) => c.trim() === '')) continue
-    const left = read(new Row(cells, at, r, counted), line)
+    const left = read(new TableRow(cells, at, r, counted), line)
     if (!left) continue
     report('error', left.code, line, `${left.refused}; the row was left out and kept.`)
     kept.push({ line, text: cells.join('\t').slice(0, 2000) })

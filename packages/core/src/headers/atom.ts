@@ -224,10 +224,10 @@ export function uniteAtoms(heads: readonly Uint8Array[], name: string, tracks: r
   return out
 }
 
-type Shown = ReturnType<typeof tracksOf>[number] | null | undefined
+type Track = ReturnType<typeof tracksOf>[number] | null | undefined
 
 /** Header metadata of one file with a track for each of `shown`. */
-function withTracks(p: Parsed, material: Uint8Array, name: string, shown: readonly Shown[], names: readonly string[]): Uint8Array {
+function withTracks(p: Parsed, material: Uint8Array, name: string, shown: readonly Track[], names: readonly string[]): Uint8Array {
   const before = tracksOf(p, p.material)
   const timecode = before.filter((t) => kindOf(t.sequence) === 'timecode')
   const gone = new Set<LocalSet | undefined>(before.filter((t) => kindOf(t.sequence) !== 'timecode').flatMap((t) => [t.track, t.sequence, t.clip]))

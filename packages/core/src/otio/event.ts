@@ -25,7 +25,7 @@ export interface Stand {
 }
 
 /** What an event shows of its source: frames from `first`, `span` of them, at the source's rate. */
-interface Shown {
+interface SourceSpan {
   readonly rate: Rate
   readonly speed: Step | null
   readonly first: number
@@ -40,7 +40,7 @@ function shownOf(
   length: number,
   place: Placement,
   into: number,
-): Shown {
+): SourceSpan {
   const r = t.rate
   const speed = fractionOf(scalar * place.scale)
   const rate = available?.duration.rate ?? range?.start.rate ?? r

@@ -41,7 +41,7 @@ interface Lane {
 const trackOf = ({ medium, layer }: Lane): string => `${medium}${layer}`
 
 /** What of an item is seen: from `a` to `b` of its composition's time, as whole frames of the record. */
-interface Seen {
+interface VisibleSpan {
   readonly a: number
   readonly b: number
   readonly recordIn: number
@@ -128,7 +128,7 @@ export class Layers {
   }
 
   /** What its composition shows of an item that lasts `from` to `to` of its time; null where it shows nothing of it. */
-  private seen(o: JsonObject, place: Placement, from: number, to: number, lead: Lead): Seen | null {
+  private seen(o: JsonObject, place: Placement, from: number, to: number, lead: Lead): VisibleSpan | null {
     const { t } = this
     const line = t.lineOf(o)
     const [a, b] = [Math.max(from, place.from), Math.min(to, place.to)]
@@ -181,7 +181,7 @@ export class Layers {
   }
 
   /** Reads what is within a group onto the tracks from its own on. */
-  private group(o: JsonObject, { medium, layer, depth }: Lane, place: Placement, from: number, { a, b }: Seen, keep: () => void): void {
+  private group(o: JsonObject, { medium, layer, depth }: Lane, place: Placement, from: number, { a, b }: VisibleSpan, keep: () => void): void {
     const { t } = this
     const { scalar, others } = t.effectsOf(o)
     if (scalar <= 0 || depth >= deepest) {

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { alignedAt, fingerprint, type Prints, printWords, sampleBytes, sampleSize, sightings, unlike, unlikeAtMost, type Wanted } from './index.ts'
+import { alignedAt, fingerprint, type Prints, printWords, sampleBytes, sampleSize, sightings, unlike, unlikeAtMost, type PrintToFind } from './index.ts'
 
 const { width, height } = sampleSize
 /** A scene of soft shapes that move, different for each seed. */
@@ -20,7 +20,7 @@ const clip = (seed: number, frames: number): Prints => {
   for (let i = 0; i * every < frames; i++) fingerprint(scene(seed, i * every), prints, i * printWords)
   return { clipId: `c${seed}`, every, prints }
 }
-const wanted = (seed: number, first: number, change: (s: Uint8Array) => Uint8Array = (s) => s): Wanted[] =>
+const wanted = (seed: number, first: number, change: (s: Uint8Array) => Uint8Array = (s) => s): PrintToFind[] =>
   [0, 12, 24, 36].map((frame) => ({ frame, print: printOf(change(scene(seed, first + frame))) }))
 
 describe('a fingerprint', () => {

@@ -57,7 +57,7 @@ export interface Prints {
 }
 
 /** What is looked for: pictures, each `frame` frames of the clip after the first that is wanted. */
-export interface Wanted {
+export interface PrintToFind {
   readonly frame: number
   readonly print: Uint32Array
 }
@@ -79,7 +79,7 @@ const nothingAlike = 0.84
  * The places among all clips where the wanted pictures stand, likest first: at most one in a clip for each stretch as long as
  * what is wanted. Those that are unlike are left out.
  */
-export function sightings(wanted: readonly Wanted[], clips: readonly Prints[], most = 9): Sighting[] {
+export function sightings(wanted: readonly PrintToFind[], clips: readonly Prints[], most = 9): Sighting[] {
   const found: Sighting[] = []
   if (wanted.length === 0) return found
   const span = wanted.reduce((n, w) => Math.max(n, w.frame), 0)
@@ -94,7 +94,7 @@ export function sightings(wanted: readonly Wanted[], clips: readonly Prints[], m
         const j = i + (offsets[k] as number)
         // What reaches past the end is compared as far as there is something.
         if (j >= count) continue
-        sum += unlike((wanted[k] as Wanted).print, 0, prints, j * printWords)
+        sum += unlike((wanted[k] as PrintToFind).print, 0, prints, j * printWords)
         n++
         // What has nothing in common in its first two pictures is not looked at further.
         if (sum > unlikeAtMost * wanted.length || (k === 1 && sum > nothingAlike)) break

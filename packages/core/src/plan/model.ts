@@ -63,7 +63,7 @@ export type Layer =
 export const sourceOf = (l: Extract<Layer, { kind: 'clip' }>): string => l.source ?? l.clipId
 
 /** A stretch of the picture that one pass can make: one layer, or two with the second coming in. */
-export interface Part {
+export interface PlanPart {
   readonly in: number
   readonly out: number
   readonly layers: readonly [Layer] | readonly [Layer, Layer]
@@ -146,7 +146,7 @@ export interface PlanEvents {
 
 /** The same, and what is rendered of them together. */
 export interface Plan extends PlanEvents {
-  readonly parts: readonly Part[]
+  readonly parts: readonly PlanPart[]
   readonly sound: readonly SoundPart[]
 }
 

@@ -4,7 +4,7 @@ import { enlargement } from '../framing/index.ts'
 import { grouped } from '../lists/index.ts'
 import { frameAt, isOpen, type Link, type Position, stepsAsCopy } from '../reconnect/index.ts'
 import { type FrameRange, joinRanges, rateText, sameRate, sourceLength } from '../time/index.ts'
-import type { Layer, Part, Plan, PlanClip, PlanEvent, PlanEvents, PlanNote, PullPlan, SoundPart } from './model.ts'
+import type { Layer, PlanPart, Plan, PlanClip, PlanEvent, PlanEvents, PlanNote, PullPlan, SoundPart } from './model.ts'
 
 export interface PlanOptions {
   readonly width: number
@@ -28,7 +28,7 @@ const stateWords: Record<string, string> = {
 const shift = (layer: Layer, by: number): Layer => (layer.kind === 'black' ? layer : { ...layer, k: layer.k + by })
 
 /** The stretch of a part between two record frames. */
-export function slicePart(p: Part, from: number, to: number): Part {
+export function slicePart(p: PlanPart, from: number, to: number): PlanPart {
   const by = from - p.in
   const [a, b] = p.layers
   const first = shift(a, by)
@@ -36,8 +36,8 @@ export function slicePart(p: Part, from: number, to: number): Part {
 }
 
 /** `upper` lies over `lower`: where both are, the upper one shows. Both are in order and without overlaps. */
-function cover(lower: readonly Part[], upper: readonly Part[]): Part[] {
-  const out: Part[] = [...upper]
+function cover(lower: readonly PlanPart[], upper: readonly PlanPart[]): PlanPart[] {
+  const out: PlanPart[] = [...upper]
   let first = 0
   for (const p of lower) {
     while ((upper[first]?.out ?? Number.POSITIVE_INFINITY) <= p.in) first++
@@ -261,10 +261,10 @@ export function makePlan(cut: Cut, links: readonly Link[], clips: ReadonlyMap<st
   }
 
   const black: Layer = { kind: 'black' }
-  let picture: Part[] = cut.length > 0 ? [{ in: 0, out: cut.length, layers: [black], mix: null }] : []
+  let picture: PlanPart[] = cut.length > 0 ? [{ in: 0, out: cut.length, layers: [black], mix: null }] : []
   const sound: SoundPart[] = []
   for (const [track, list] of onTracks(cut)) {
-    const pieces: Part[] = []
+    const pieces: PlanPart[] = []
     list.forEach((e, i) => {
       const from = e.recordIn - cut.start
       const to = Math.min(e.recordOut, list[i + 1]?.recordIn ?? e.recordOut) - cut.start

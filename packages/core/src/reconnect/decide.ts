@@ -4,7 +4,7 @@ import { type Inventory, inventory } from './inventory.ts'
 import { linkOf } from './link.ts'
 import type { ClipFacts, Decision, Link, SourceCount } from './model.ts'
 import { type Rule, ruledClips, ruledEvent, rulesClips } from './rules.ts'
-import type { Seen } from './seen.ts'
+import type { PictureMatch } from './seen.ts'
 
 export interface ReconnectOptions {
   readonly sourceCount?: SourceCount
@@ -15,7 +15,7 @@ export interface ReconnectOptions {
   /** What names an event in rules that are meant for some events. */
   readonly keyOf?: (event: CutEvent) => string
   /** What the edit's own pictures are like, by event id: it settles what is several, not found, or countable in two ways. */
-  readonly seen?: ReadonlyMap<string, readonly Seen[]>
+  readonly seen?: ReadonlyMap<string, readonly PictureMatch[]>
   /** At most so many candidates are kept with an event; 9 without. */
   readonly most?: number
   /** Without what comes nearest to an event that nothing fits: enough where only it is asked what each is tied to. */

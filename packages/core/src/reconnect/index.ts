@@ -7,5 +7,5 @@ export { clipTimecode, frameAt, type Located, locate, stepsAsCopy } from './loca
 export * from './model.ts'
 export * from './ownFile.ts'
 export * from './rules.ts'
-export { alikeOnly, oneFrame, type Seen } from './seen.ts'
+export { alikeOnly, oneFrame, type PictureMatch } from './seen.ts'
 export * from './shift.ts'

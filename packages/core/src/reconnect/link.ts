@@ -7,7 +7,7 @@ import type { Inventory } from './inventory.ts'
 import { frameAt, positionIn, runsBackwards } from './locate.ts'
 import { type Candidate, type ClipFacts, type Decision, type Evidence, type Link, type SourceCount, telling } from './model.ts'
 import { allowed, plainPath, preferredOf, type RuledEvent, ruleText } from './rules.ts'
-import { alikeOnly, type Seen, seenEvidence } from './seen.ts'
+import { alikeOnly, type PictureMatch, seenEvidence } from './seen.ts'
 import { against, bestOfEach, counts, gap, of, possible, proven, score } from './worth.ts'
 
 /** So many candidates are kept with an event where nobody asks for more. */
@@ -91,7 +91,7 @@ export interface Question {
   readonly inv: Inventory
   readonly sourceCount: SourceCount | undefined
   /** What its own pictures are like. */
-  readonly seen: readonly Seen[]
+  readonly seen: readonly PictureMatch[]
   /** At most so many candidates are kept. */
   readonly most: number | undefined
   /** Whether what comes nearest is left out where nothing fits. */
@@ -110,7 +110,7 @@ interface Weighed extends Omit<Question, 'most'> {
   /** What looks like a light copy stands behind everything, and is never taken by itself. */
   readonly suspected: readonly Candidate[]
   /** What its own pictures are like, where they may tell: what a person said about an event goes before. */
-  readonly pictures: readonly Seen[]
+  readonly pictures: readonly PictureMatch[]
   readonly clipOf: ClipOf
   /** Weighs one more clip. */
   readonly weigher: (clip: ClipFacts) => Candidate | null
@@ -345,7 +345,7 @@ function best(w: Weighed, first: Candidate): Link {
 }
 
 /** The one of `list` whose pictures are like the edit's while those of all others are not; null where one of them was not compared. */
-function toldAmong(list: readonly Candidate[], seen: readonly Seen[]): Candidate | null {
+function toldAmong(list: readonly Candidate[], seen: readonly PictureMatch[]): Candidate | null {
   const compared = list.flatMap((c) => {
     const first = frameAt(c.at, 0)
     const own = seen.find((s) => s.clipId === c.clipId && s.first === first)

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { assembleCut } from '../cutlist/index.ts'
 import { readEdl } from '../edl/index.ts'
 import { rate } from '../time/index.ts'
-import { alikeOnly, type ClipFacts, type Decision, reconnect, type ReconnectOptions, type Seen } from './index.ts'
+import { alikeOnly, type ClipFacts, type Decision, reconnect, type ReconnectOptions, type PictureMatch } from './index.ts'
 
 const pal = rate(25)
 const clip = (id: string, facts: Partial<ClipFacts> = {}): ClipFacts => ({
@@ -11,9 +11,9 @@ const clip = (id: string, facts: Partial<ClipFacts> = {}): ClipFacts => ({
   ...{ hasPicture: true, hasSound: true, contentId: `content ${id}`, away: false },
   ...facts,
 })
-const seen = (clipId: string, first: number, likeness: number): Seen => ({ clipId, first, likeness })
+const seen = (clipId: string, first: number, likeness: number): PictureMatch => ({ clipId, first, likeness })
 /** The link of one event of a second, whose source begins at `source`. */
-function link(clips: readonly ClipFacts[], told: readonly Seen[] | null, source = '00:00:02:00', more: ReconnectOptions = {}) {
+function link(clips: readonly ClipFacts[], told: readonly PictureMatch[] | null, source = '00:00:02:00', more: ReconnectOptions = {}) {
   const out = source.replace(/:(\d\d):(\d\d)$/, (_, s, f) => `:${String(Number(s) + 1).padStart(2, '0')}:${f}`)
   const text = `001  AX       V     C        ${source} ${out} 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: CLIP0001.MP4\n`
   const cut = assembleCut('cut', pal, [readEdl(text, { rate: pal, file: 'x' }).value])

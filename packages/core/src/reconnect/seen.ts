@@ -3,7 +3,7 @@ import { recognisedFrom } from '../picture/index.ts'
 import type { Evidence } from './model.ts'
 
 /** A place in an original that an event's pictures were compared with. */
-export interface Seen {
+export interface PictureMatch {
   readonly clipId: string
   /** The frame of the clip at the event's first record frame. */
   readonly first: number
@@ -20,7 +20,7 @@ export const oneFrame = 0.003
  * The one place among `seen` that is alike while no other is; null where none is, or where another comes near it. `next` is the likeness of the likest
  * other place, null where only one was compared.
  */
-export function alikeOnly<S extends Pick<Seen, 'clipId' | 'likeness'>>(seen: readonly S[]): { readonly seen: S; readonly next: number | null } | null {
+export function alikeOnly<S extends Pick<PictureMatch, 'clipId' | 'likeness'>>(seen: readonly S[]): { readonly seen: S; readonly next: number | null } | null {
   const [best, ...others] = seen.toSorted((a, b) => b.likeness - a.likeness)
   if (!best || best.likeness < recognisedFrom) return null
   const nears = (o: S): boolean =>

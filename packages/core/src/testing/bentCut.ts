@@ -117,14 +117,14 @@ export function bentOriginals(seed: number): ClipFacts[] {
 }
 
 /** What an event of a way is made of: the clip that it means, and how the list speaks of it. */
-interface Made {
+interface BentEvent {
   readonly clip: ClipFacts
   readonly draft: Draft
   readonly undecidable?: boolean
   readonly gone?: boolean
 }
 /** A way's name, the rate of its cut, and what makes one event after another. */
-type Bending = readonly [string, Rate, () => Made]
+type Bending = readonly [string, Rate, () => BentEvent]
 /** Frames of the cut that every event is long. */
 const span = 40
 

@@ -26,13 +26,13 @@ export interface Change {
 }
 
 /** What an event shows: frames of its source, counted at its own rate, half-open. */
-interface Shown {
+interface ShownRange {
   readonly event: CutEvent
   readonly in: number
   readonly out: number
 }
 
-function shownBy(e: CutEvent, cut: Cut): Shown {
+function shownBy(e: CutEvent, cut: Cut): ShownRange {
   const r = e.sourceRate ?? cut.rate
   const first = framesWithin(e.sourceIn, r)
   const span = sourceLength(e.recordOut - e.recordIn, e.speed ?? { num: 1, den: 1 })
@@ -45,12 +45,12 @@ const clipOf = (e: CutEvent): string => {
   return `${e.medium} ${e.kind} ${name ? stem(name).toLowerCase() : `reel ${(e.reel ?? '').toLowerCase()}`}`
 }
 
-const overlap = (a: Shown, b: Shown): number => Math.min(a.out, b.out) - Math.max(a.in, b.in)
+const overlap = (a: ShownRange, b: ShownRange): number => Math.min(a.out, b.out) - Math.max(a.in, b.in)
 const speedOf = (e: CutEvent): number => (e.speed ? e.speed.num / e.speed.den : 1)
-const gap = (a: Shown, b: Shown): number => Math.abs(a.event.recordIn - b.event.recordIn)
+const gap = (a: ShownRange, b: ShownRange): number => Math.abs(a.event.recordIn - b.event.recordIn)
 
 /** Pairs of one list with the other by a key; several under one key in the order of their record places. */
-function pairBy(before: Set<Shown>, after: Set<Shown>, key: (s: Shown) => string, take: (a: Shown, b: Shown) => void): void {
+function pairBy(before: Set<ShownRange>, after: Set<ShownRange>, key: (s: ShownRange) => string, take: (a: ShownRange, b: ShownRange) => void): void {
   const there = grouped(after, key)
   const at = new Map<string, number>()
   for (const a of [...before]) {
@@ -91,16 +91,16 @@ function rising(values: readonly number[]): Set<number> {
  * another part of it at the same place), `gone` and `new` where they are not. In the order of the later cut, what is gone where it stood.
  */
 export function compareCuts(before: Cut, after: Cut): Change[] {
-  const order = (a: Shown, b: Shown) => a.event.recordIn - b.event.recordIn
+  const order = (a: ShownRange, b: ShownRange) => a.event.recordIn - b.event.recordIn
   const left = new Set(before.events.map((e) => shownBy(e, before)).sort(order))
   const right = new Set(after.events.map((e) => shownBy(e, after)).sort(order))
-  const pairs: [Shown, Shown][] = []
-  const take = (a: Shown, b: Shown) => {
+  const pairs: [ShownRange, ShownRange][] = []
+  const take = (a: ShownRange, b: ShownRange) => {
     left.delete(a)
     right.delete(b)
     pairs.push([a, b])
   }
-  const exactly = (s: Shown) => `${clipOf(s.event)} ${s.in} ${s.out}`
+  const exactly = (s: ShownRange) => `${clipOf(s.event)} ${s.in} ${s.out}`
   // As it was, at its place; then on its track; then anywhere.
   pairBy(left, right, (s) => `${exactly(s)} ${s.event.track} ${s.event.recordIn}`, take)
   pairBy(left, right, (s) => `${exactly(s)} ${s.event.track}`, take)
@@ -119,13 +119,13 @@ export function compareCuts(before: Cut, after: Cut): Change[] {
     for (const { a, b } of both) if (left.has(a) && right.has(b)) take(a, b)
   }
   // Another part of the same clip, or the same frames under another name, at the very place where it stood.
-  const place = (s: Shown) => `${s.event.track} ${s.event.recordIn} ${s.event.recordOut}`
+  const place = (s: ShownRange) => `${s.event.track} ${s.event.recordIn} ${s.event.recordOut}`
   pairBy(left, right, (s) => `${clipOf(s.event)} ${place(s)}`, take)
   pairBy(left, right, (s) => `${s.event.medium} ${s.event.track} ${s.in} ${s.out} ${(s.event.reel ?? '').toLowerCase()}`, take)
 
   // What changed places: what lies off the longest run of pairs that kept their order, each kind of track for itself.
   const sorted = pairs.sort((x, y) => order(x[0], y[0]))
-  const inOrder = new Set<Shown>()
+  const inOrder = new Set<ShownRange>()
   for (const list of grouped(sorted, ([a]) => a.event.medium).values()) {
     const run = rising(list.map(([, b]) => b.event.recordIn))
     list.forEach(([a], i) => {
@@ -178,7 +178,7 @@ export function changeText(c: Change): string {
 }
 
 /** A change, with those that are told along with it. */
-export interface Told<T> {
+export interface ChangeGroup<T> {
   readonly first: T
   /** Further events that moved along by as much; empty for all others. */
   readonly rest: readonly T[]
@@ -191,7 +191,7 @@ const alongAtLeast = 3
  * Changes with those in one that only moved along with what stands around them: in a run of events that keep their order and all
  * move by as many frames. What is otherwise changed between them stays where it is and does not end a run; another move does.
  */
-export function toldAlong<T extends Pick<Change, 'kind' | 'moved' | 'outOfOrder'>>(changes: readonly T[]): Told<T>[] {
+export function toldAlong<T extends Pick<Change, 'kind' | 'moved' | 'outOfOrder'>>(changes: readonly T[]): ChangeGroup<T>[] {
   const runs: T[][] = []
   const runOf = new Map<T, T[]>()
   for (const c of changes) {
@@ -204,7 +204,7 @@ export function toldAlong<T extends Pick<Change, 'kind' | 'moved' | 'outOfOrder'
     run.push(c)
     runOf.set(c, run)
   }
-  return changes.flatMap((c): Told<T>[] => {
+  return changes.flatMap((c): ChangeGroup<T>[] => {
     const run = runOf.get(c)
     if (!run || run.length < alongAtLeast) return [{ first: c, rest: [] }]
     return run[0] === c ? [{ first: c, rest: run.slice(1) }] : []

@@ -8,12 +8,12 @@ import { below, joinBytes, lastName, pathText } from '../disk/index.ts'
 import { addGeneration, readHistory } from './history.ts'
 import { readCardLists } from './lists.ts'
 import type { BackupOptions, BackupOutcome } from './model.ts'
-import { Place, PlaceUnusable, workName } from './place.ts'
+import { BackupPlace, PlaceUnusable, workName } from './place.ts'
 import { Run } from './run.ts'
 import { scan, type Scan } from './scan.ts'
 
 /** Brings the card's own history to a place that has none yet. */
-async function carryHistory(from: Uint8Array, place: Place): Promise<void> {
+async function carryHistory(from: Uint8Array, place: BackupPlace): Promise<void> {
   const theirs = joinBytes(from, Buffer.from(historyFolder))
   const ours = place.at(Buffer.from(historyFolder))
   if ((await lstat(ours).catch(() => null)) || !(await lstat(theirs).catch(() => null))) return
@@ -25,7 +25,7 @@ async function carryHistory(from: Uint8Array, place: Place): Promise<void> {
 }
 
 /** The lists' entries of one place: what is verified there, in the card's order. */
-async function writeHistory(run: Run, index: number, place: Place, card: Scan): Promise<string[]> {
+async function writeHistory(run: Run, index: number, place: BackupPlace, card: Scan): Promise<string[]> {
   const there = run.outcomes.filter((k) => k.places[index] === null)
   if (there.length === 0 && card.files.length > 0) return []
   const known = new Set((await readHistory(place.folder))?.lists.flatMap((l) => l.files.map((f) => f.path)) ?? [])
@@ -71,11 +71,11 @@ export async function backUp(from: Uint8Array, places: readonly Uint8Array[], op
   }
   const card = await scan(source, [historyFolder, workName], options.signal)
   const lists = await readCardLists(source, card)
-  const opened: Place[] = []
+  const opened: BackupPlace[] = []
   let complete = false
   try {
     for (const { base, folder } of folders) {
-      const place = new Place(folder, base)
+      const place = new BackupPlace(folder, base)
       await place.open()
       opened.push(place)
       const needed = card.files.reduce((n, f) => n + (place.stands(f.path) ? 0 : f.size), 0)

@@ -14,7 +14,7 @@ import { keyOf, reasonOf, scan, type ScannedFile } from './scan.ts'
 export class PlaceUnusable extends Error {}
 
 /** What the record says of a file that is verified in a place. */
-export interface Kept {
+export interface VerifiedFile {
   readonly size: number
   readonly modified: bigint
   readonly digests: ReadonlyMap<HashFormat, string>
@@ -50,12 +50,12 @@ const touched = (path: Buffer): Promise<number> =>
     () => 0,
   )
 
-export class Place {
+export class BackupPlace {
   /** Where reading back comes from. */
   readFrom: ReadFrom = 'disk'
   /** Why nothing more is written here; null while it is in use. */
   closed: string | null = null
-  private readonly kept = new Map<string, Kept>()
+  private readonly kept = new Map<string, VerifiedFile>()
   private standing: ReadonlySet<string> = new Set()
   private beating: NodeJS.Timeout | null = null
   private lines: string[] = []
@@ -171,7 +171,7 @@ export class Place {
   }
 
   /** What the record says of a file that stands here as it was verified, and is on the card as it was then. */
-  async verified(file: ScannedFile): Promise<Kept | null> {
+  async verified(file: ScannedFile): Promise<VerifiedFile | null> {
     const kept = this.kept.get(keyOf(file.path))
     if (!kept || kept.size !== file.size || kept.modified !== file.modified) return null
     const here = await lstat(this.at(file.path)).catch(() => null)

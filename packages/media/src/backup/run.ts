@@ -6,7 +6,7 @@ import { Digester, digestOnDisk, openOriginal, readBlocks, smallBlock } from '..
 import { joinBytes, putInPlace } from '../disk/index.ts'
 import type { CardLists } from './lists.ts'
 import type { BackupOptions, FileOutcome } from './model.ts'
-import type { Place } from './place.ts'
+import type { BackupPlace } from './place.ts'
 import { keyOf, reasonOf, type Scan, type ScannedFile } from './scan.ts'
 
 /** The format every file of a backup is known by. */
@@ -22,7 +22,7 @@ export interface Outcome extends FileOutcome {
 }
 
 interface Target {
-  readonly place: Place
+  readonly place: BackupPlace
   readonly path: Buffer
   part: Buffer | null
   file: FileHandle | null
@@ -58,7 +58,7 @@ export class Run {
 
   constructor(
     private readonly from: Buffer,
-    private readonly places: readonly Place[],
+    private readonly places: readonly BackupPlace[],
     private readonly card: Scan,
     private readonly lists: CardLists,
     private readonly options: BackupOptions,

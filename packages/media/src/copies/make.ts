@@ -67,7 +67,8 @@ async function codedAnew(job: CopyJob, o: CopyOutput, signal?: AbortSignal): Pro
       ],
       signal,
     )
-  const around = byFrame(o, splitSamples(await read(`select='${selectExpression(sampled(o.frames, o.target))}',${sampleFilter}`)))
+  const frames = sampled(o.frames, o.target)
+  const around = byFrame(frames, splitSamples(await read(`select='${selectExpression(frames)}',${sampleFilter}`)))
   return { around, trace: everyFrame(o.spec) ? await read(traceFilter) : null }
 }
 
@@ -175,7 +176,7 @@ export async function makeCopies(job: CopyJob, who: string, needed: number, opti
         results[job.outputs.indexOf(o)] = await settled(job, o, p, report)
         continue
       }
-      const around = byFrame(o, splitSamples(await readFile(p.samples)))
+      const around = byFrame(sampled(o.frames, o.target), splitSamples(await readFile(p.samples)))
       const trace = everyFrame(o.spec) ? await readFile(p.trace) : null
       const report = await checkCopy(files, job, o, { around, trace }, options)
       results[job.outputs.indexOf(o)] = await settled(job, o, p, report)

@@ -86,6 +86,6 @@ const around = (n: number, seed: string, offsets: readonly number[]): number[] =
 export const sampled = (n: number, seed: string): number[] => around(n, seed, near)
 /** The check points and the frames just before and after them, in order. */
 export const readAgain = (n: number, seed: string): number[] => around(n, seed, [-1, 0, 1])
-/** Samples that were taken at `sampled` frames, in that order, by frame; those that did not come are left out. */
-export const byFrame = (o: CopyOutput, list: readonly Uint8Array[]): Map<number, Uint8Array> =>
-  new Map(sampled(o.frames, o.target).flatMap((f, i) => (list[i] ? [[f, list[i]] as const] : [])))
+/** Samples that were taken at `frames`, in that order, by frame; those that did not come are left out. */
+export const byFrame = (frames: readonly number[], list: readonly Uint8Array[]): Map<number, Uint8Array> =>
+  new Map(frames.flatMap((f, i) => (list[i] ? [[f, list[i]] as const] : [])))

@@ -64,7 +64,7 @@ export async function checkRewrapped(job: CopyJob, o: CopyOutput, files: CopyFil
       signal,
     ),
   ])
-  const around = byFrame(o, list)
+  const around = byFrame(frames, list)
   const report = await checkCopy(files, job, o, { around, trace: null }, signal ? { signal } : {})
   const faults = before.flatMap((h, i) =>
     h === after[i] ? [] : [i === 0 ? 'Its picture is not bit for bit that of the original.' : `Its sound stream ${i} is not bit for bit that of the original.`],

@@ -1,7 +1,7 @@
 /** Inputs that are written into FFmpeg as it asks for them, through pipes of their own: what no FFmpeg reads by itself. */
 import type { Readable, Writable } from 'node:stream'
 
-/** Makes what is written, piece by piece; ends early when the signal says so. */
+/** Makes what is written, piece by piece, each good until the next is asked for; ends early when the signal says so. */
 export type Feed = (signal: AbortSignal) => AsyncIterable<Buffer>
 
 const feeds = new Map<string, Feed>()
@@ -51,16 +51,8 @@ export function fed(args: readonly string[]): Fed {
         })
         for await (const piece of feed(end.signal)) {
           if (!open || end.signal.aborted) break
-          if (!to.write(piece))
-            await new Promise<void>((r) => {
-              const go = () => {
-                to.off('drain', go)
-                to.off('close', go)
-                to.off('error', go)
-                r()
-              }
-              to.on('drain', go).on('close', go).on('error', go)
-            })
+          // It may stand in a buffer that the next one is read into.
+          await new Promise<void>((r) => to.write(piece, () => r()))
         }
         to.end()
       })

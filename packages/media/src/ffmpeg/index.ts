@@ -16,4 +16,4 @@ export {
   videoArgs,
 } from './filters.ts'
 export { fileInput, guards, pointsElsewhere } from './forms.ts'
-export { commandLine, ffmpeg, mediaError, MediaError, output, type RunOptions, started, streamed, threadArgs } from './run.ts'
+export { commandLine, ffmpeg, mediaError, MediaError, output, type RunOptions, started, startedPieces, streamed, threadArgs } from './run.ts'

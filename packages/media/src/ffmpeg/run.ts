@@ -3,7 +3,7 @@ import { type ChildProcessByStdio, spawn } from 'node:child_process'
 import type { Readable } from 'node:stream'
 import { checkInputs, MediaError } from '../disk/index.ts'
 import { fed } from './feeds.ts'
-import { inTime, type Limits, toolCommand } from '../process/index.ts'
+import { inTime, type Limits, reusedPipe, type ReusedPipe, type Tool, toolCommand } from '../process/index.ts'
 
 export { MediaError } from '../disk/index.ts'
 
@@ -76,25 +76,24 @@ function damaged(said: string, args: readonly string[]): string | null {
   return input === undefined ? null : (args.filter((_, i) => args[i - 1] === '-i')[Number(input)] ?? '').replace(/^file:/, '')
 }
 
+/** A process that works. */
 interface Run {
-  readonly stdout: Readable
   kill(signal: NodeJS.Signals): boolean
   readonly ended: Promise<{ readonly failed: boolean; readonly said: string; readonly out: Buffer }>
 }
 
-/**
- * A process and what feeds it. Its end rejects only with what went wrong in making a feed; a process that closes a feed before it
- * is through has all it wanted (Node's pipes are sockets, and say so by an error that would count as the process's own). One that
- * says more than `most` bytes is ended, and has failed.
- */
-export function started(
-  command: 'ffmpeg' | 'ffprobe' | 'dcraw_emu',
-  args: readonly string[],
-  how: { signal: AbortSignal | undefined; keepOut: boolean; most: number; limits?: Partial<Limits> | undefined },
-): Run {
+interface RunHow {
+  readonly signal: AbortSignal | undefined
+  /** Whether what it writes to standard output is kept for its end; a process that writes more than `most` bytes is ended, and has failed. */
+  readonly keepOut: boolean
+  readonly most: number
+  readonly limits?: Partial<Limits> | undefined
+}
+
+function begin(command: Tool, args: readonly string[], how: RunHow, output: 'pipe' | number): { run: Run; stdout: Readable | null } {
   const feed = fed(args)
   const [file, ...rest] = toolCommand(command, feed.args, how.limits)
-  const child = spawn(file, rest, { stdio: ['ignore', 'pipe', 'pipe', ...feed.pipes] }) as ChildProcessByStdio<null, Readable, Readable>
+  const child = spawn(file, rest, { stdio: ['ignore', output, 'pipe', ...feed.pipes] }) as ChildProcessByStdio<null, Readable | null, Readable>
   const feeding = feed.write(child.stdio)
   const passed = inTime(child, Boolean(how.limits?.file))
   const kill = () => child.kill('SIGKILL')
@@ -104,7 +103,7 @@ export function started(
   let length = 0
   let said = ''
   if (how.keepOut)
-    child.stdout.on('data', (d: Buffer) => {
+    child.stdout?.on('data', (d: Buffer) => {
       length += d.length
       if (length <= how.most) out.push(d)
       else kill()
@@ -128,7 +127,22 @@ export function started(
     await feeding.written
     return { failed: code !== 0, said, out: Buffer.concat(out) }
   })
-  return { stdout: child.stdout, kill: (signal) => child.kill(signal), ended }
+  return { run: { kill: (signal) => child.kill(signal), ended }, stdout: child.stdout }
+}
+
+/**
+ * A process and what feeds it. Its end rejects only with what went wrong in making a feed; a process that closes a feed before it
+ * is through has all it wanted (Node's pipes are sockets, and say so by an error that would count as the process's own).
+ */
+export function started(command: Tool, args: readonly string[], how: RunHow): Run & { readonly stdout: Readable } {
+  const { run, stdout } = begin(command, args, how, 'pipe')
+  return { ...run, stdout: stdout as Readable }
+}
+
+/** The same for what writes much: its standard output comes piece by piece, each good until the next is asked for. `close` stops reading. */
+export async function startedPieces(command: Tool, args: readonly string[], how: Omit<RunHow, 'keepOut' | 'most'>): Promise<Run & ReusedPipe> {
+  const { begun, pieces, close } = await reusedPipe((output) => begin(command, args, { ...how, keepOut: false, most: 0 }, output))
+  return { ...begun.run, pieces, close }
 }
 
 /** Runs ffmpeg to its end, and gives the frames that it has written. Throws a MediaError if it fails or a frame could not be decoded, an AbortError if `signal` ends it. */

@@ -12,19 +12,19 @@ import { inTime, toolCommand } from '../process/index.ts'
 /** Pictures for a screen, one JPEG after another, as FFmpeg writes them to whoever asked. */
 export const jpegArgs: readonly string[] = ['-c:v', 'mjpeg', '-q:v', '3', '-pix_fmt', 'yuvj444p', '-f', 'image2pipe', '-']
 
-/** Frames closer than this are read in one go. */
+/** Frames no further apart are read in one go where nothing else is said. */
 const nearby = 40
 /** Terms of one `select` expression: FFmpeg refuses those of some 150. */
 const mostTerms = 60
 /** Inputs of one process: each opens the file anew, and keeps decoders and pictures of its own. */
 const mostInputs = 6
 
-/** Ascending frames in groups that one input reads each. */
-function nearGroups(frames: readonly number[]): number[][] {
+/** Ascending frames in groups that one input reads each: in a group, a frame stands at most so many frames after the one before. */
+function nearGroups(frames: readonly number[], apart = nearby): number[][] {
   const groups: number[][] = []
   for (const f of frames) {
     const last = groups.at(-1)
-    if (last && last.length < mostTerms && f - (last.at(-1) ?? 0) <= nearby) last.push(f)
+    if (last && last.length < mostTerms && f - (last.at(-1) ?? 0) <= apart) last.push(f)
     else groups.push([f])
   }
   return groups
@@ -39,6 +39,8 @@ export interface SampleOptions {
   readonly signal?: AbortSignal
   /** Threads that decode, where the run has others beside it; else few frames have one and many have all. */
   readonly threads?: number
+  /** Frames further apart than this are each looked for, rather than all between them decoded. */
+  readonly apart?: number
 }
 
 /** How a picture is put into its raster before it is made small. */
@@ -56,7 +58,7 @@ function placed(options: SampleOptions): string {
  * frames are wanted, `samples` takes them in processes of bounded size.
  */
 export function sampleGraph(input: MediaInput, frames: readonly number[], options: SampleOptions = {}, firstInput = 0): { inputs: string[]; graph: string } {
-  return groupGraph(input, nearGroups(frames), options, firstInput)
+  return groupGraph(input, nearGroups(frames, options.apart), options, firstInput)
 }
 
 function groupGraph(input: MediaInput, groups: readonly number[][], options: SampleOptions, firstInput = 0): { inputs: string[]; graph: string } {
@@ -87,7 +89,7 @@ export const splitSamples = (raw: Uint8Array): Uint8Array[] =>
  */
 export async function samples(input: MediaInput, frames: readonly number[], options: SampleOptions = {}): Promise<Uint8Array[]> {
   const out: Uint8Array[] = []
-  const groups = nearGroups(frames)
+  const groups = nearGroups(frames, options.apart)
   for (let i = 0; i < groups.length; i += mostInputs) {
     const some = groups.slice(i, i + mostInputs)
     const { inputs, graph } = groupGraph(input, some, options)

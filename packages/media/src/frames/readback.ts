@@ -173,6 +173,9 @@ async function read(args: readonly string[], signal: AbortSignal | undefined): P
   return { text, raw: Buffer.from(end.stdout), trace: Buffer.from((end.stdio[5] as Uint8Array | undefined) ?? []) }
 }
 
+/** Frames between two that are wanted which are decoded rather than passed over: our copies lean on no more than 25, and opening one takes as long as decoding a few. */
+const worthDecoding = 12
+
 /**
  * Reads a file, every packet of it, and decodes samples of `frames` (ascending); with `every`, all of its frames on so many `threads`. One process, for starting one costs more
  * than reading a short clip. Throws a MediaError if it cannot be read.
@@ -187,7 +190,7 @@ export async function readBack(
   const limits = threadArgs(every ? options.threads : 1)
   const { inputs, graph } = every
     ? { inputs: [], graph: `[0:v:0]split=2[a][b];[a]${traceFilter}[t];[b]select='${selectExpression(frames)}',${sampleFilter}[s]` }
-    : sampleGraph(input, frames, { threads: 1 }, 1)
+    : sampleGraph(input, frames, { threads: 1, apart: worthDecoding }, 1)
   const args = [
     ...[...limits.before, ...inputArgs(input), ...inputs, '-filter_complex', graph],
     ...['-map', '[s]', '-fps_mode', 'passthrough', '-f', 'rawvideo', 'pipe:1'],

@@ -6,7 +6,7 @@ import { availableParallelism } from 'node:os'
 import { numberedName, type Sequence } from '@naranja/core/clip'
 import { balanceFactors, type DecodeSettings, displayFormula, type DisplayTransform, type RawColour, saturationRows, type Triple } from '@naranja/core/raw'
 import { argumentPath, checkInside, joinBytes, lastName, parentOf, pathText } from '../disk/index.ts'
-import { MediaError, started } from '../ffmpeg/index.ts'
+import { MediaError, startedPieces } from '../ffmpeg/index.ts'
 
 /** How a raw clip is developed. */
 export interface Developing {
@@ -22,7 +22,7 @@ export function ppmHeading(bytes: Buffer): { length: number; width: number; heig
 }
 
 interface Dcraw {
-  /** A PPM of linear light, 16 bits big-endian, piece by piece. Ends with a MediaError if the picture cannot be developed. */
+  /** A PPM of linear light, 16 bits big-endian, piece by piece, each good until the next is asked for. Ends with a MediaError if the picture cannot be developed. */
   readonly pieces: AsyncGenerator<Buffer>
   /** Ends it, wherever it is. */
   stop(): Promise<void>
@@ -35,20 +35,17 @@ function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal, 
   const begin = async () => {
     await checkInside(Buffer.from(path))
     signal?.throwIfAborted()
-    const run = started('dcraw_emu', all, { signal, keepOut: false, most: 0, limits: cores ? { cores } : undefined })
-    // Whoever only listens keeps what Node would pour away as soon as the process has ended.
-    run.stdout.on('readable', () => undefined)
-    return run
+    return startedPieces('dcraw_emu', all, { signal, limits: cores ? { cores } : undefined })
   }
   const running = begin()
   running.catch(() => undefined)
   async function* pieces(): AsyncGenerator<Buffer> {
     const run = await running
     let begun = false
-    for await (const piece of run.stdout) {
-      begun ||= ppmHeading(piece as Buffer) !== null
+    for await (const piece of run.pieces) {
+      begun ||= ppmHeading(piece) !== null
       if (!begun) break
-      yield piece as Buffer
+      yield piece
     }
     const { failed, said } = await run.ended
     if (signal?.aborted) throw new DOMException('Cancelled.', 'AbortError')
@@ -69,8 +66,7 @@ function dcraw(path: Uint8Array, args: readonly string[], signal?: AbortSignal, 
     stop: async () => {
       const run = await running.catch(() => null)
       run?.kill('SIGKILL')
-      // A process counts as ended once nobody can read of it any more.
-      run?.stdout.destroy()
+      run?.close()
       await run?.ended
     },
   }
@@ -139,7 +135,7 @@ export async function cameraColour(path: Uint8Array, s: Sequence, frame: number,
       rows = { first, last, reach, from: size.length + first * size.width * 6, to: size.length + (last + 1) * size.width * 6 }
     }
     // Of a picture of any size only the rows around the point are kept.
-    kept.push(piece.subarray(Math.max(0, rows.from - at), Math.max(0, rows.to - at)))
+    kept.push(Buffer.from(piece.subarray(Math.max(0, rows.from - at), Math.max(0, rows.to - at))))
     at += piece.length
   }
   if (!size || !rows) return null

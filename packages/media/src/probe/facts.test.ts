@@ -2,9 +2,9 @@
 import { execFileSync } from 'node:child_process'
 import { rate } from '@naranja/core/time'
 import { describe, expect, it } from 'vitest'
-import { Answer, codecOf, framesIn, geometryOf, type ProbeStream, pixelsOf, soundOf, startOf, toldRate, uneven, wrapperOf } from './facts.ts'
+import { ProbeAnswer, codecOf, framesIn, geometryOf, type ProbeStream, pixelsOf, soundOf, startOf, toldRate, uneven, wrapperOf } from './facts.ts'
 
-const answer = (format: object = {}, ...streams: object[]): Answer => Answer.parse({ format, streams })
+const answer = (format: object = {}, ...streams: object[]): ProbeAnswer => ProbeAnswer.parse({ format, streams })
 const stream = (facts: object): ProbeStream => answer({}, facts).streams[0] as ProbeStream
 const pal = rate(25)
 

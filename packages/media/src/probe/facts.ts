@@ -36,7 +36,7 @@ const Stream = z.object({
   side_data_list: z.array(z.object({ rotation: z.number().optional() })).optional(),
   tags: Tags,
 })
-export const Answer = z.object({
+export const ProbeAnswer = z.object({
   streams: z.array(Stream).default([]),
   packets: z
     .array(
@@ -59,7 +59,7 @@ export const Answer = z.object({
     tags: Tags,
   }),
 })
-export type Answer = z.infer<typeof Answer>
+export type ProbeAnswer = z.infer<typeof ProbeAnswer>
 export type ProbeStream = z.infer<typeof Stream>
 
 const proresNames: Record<string, string> = {
@@ -195,7 +195,7 @@ export function pixelsOf(video: ProbeStream | undefined): Pick<Technical, 'depth
 }
 
 /** Frames at the clip's rate, as far as headers tell; `sequence` has one for each number. */
-export function framesIn(answer: Answer, video: ProbeStream | undefined, audio: readonly ProbeStream[], sequence: Sequence | null, r: Rate): number {
+export function framesIn(answer: ProbeAnswer, video: ProbeStream | undefined, audio: readonly ProbeStream[], sequence: Sequence | null, r: Rate): number {
   if (sequence) return sequence.last - sequence.first + 1
   const lasting = (stream: ProbeStream | undefined): number => (Number(stream?.duration ?? answer.format.duration ?? 0) * r.num) / r.den
   if (!video) return Math.floor(lasting(audio[0]) + 1e-6)
@@ -209,7 +209,7 @@ export function framesIn(answer: Answer, video: ProbeStream | undefined, audio: 
 /** The first frame, by timecode that is written, or by the first sample that a recording of sound alone counts (EBU Tech 3285). */
 export function startOf(
   written: string | null,
-  answer: Answer,
+  answer: ProbeAnswer,
   video: ProbeStream | undefined,
   audio: readonly ProbeStream[],
   r: Rate,

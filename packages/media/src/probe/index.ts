@@ -2,6 +2,6 @@
 export { pictureTimeAt, stampSequence } from './headers.ts'
 export { emptyTechnical, probe } from './probe.ts'
 export { type Carried, sideFilePath, writeSideFile } from './sidefile.ts'
-export { type Found, walk } from './walk.ts'
+export { type FoundClip, walk } from './walk.ts'
 export { readWaveNotes, type WaveNotes } from './wave.ts'
 export { isCutShort } from './whole.ts'

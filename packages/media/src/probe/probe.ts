@@ -6,7 +6,7 @@ import { readDng } from '@naranja/core/raw'
 import { type Rate, rate, sameRate } from '@naranja/core/time'
 import { lastName, pathText, readStart } from '../disk/index.ts'
 import { fileInput, MediaError, output, pointsElsewhere } from '../ffmpeg/index.ts'
-import { Answer, codecOf, framesIn, geometryOf, type ProbeStream, pixelsOf, soundOf, startOf, toldRate, uneven, wrapperOf } from './facts.ts'
+import { ProbeAnswer, codecOf, framesIn, geometryOf, type ProbeStream, pixelsOf, soundOf, startOf, toldRate, uneven, wrapperOf } from './facts.ts'
 import { sequenceTime } from './headers.ts'
 import { inputArgs } from '../input/index.ts'
 import { stampBeside } from './sidefile.ts'
@@ -120,7 +120,7 @@ export async function probe(path: Uint8Array, options: ProbeOptions): Promise<Te
   try {
     const from = options.sequence ? inputArgs({ path, sequence: options.sequence, rate: options.projectRate }) : fileInput(path)
     const args = ['-v', 'error', '-print_format', 'json', '-show_format', '-show_streams', '-read_intervals', '%+#40', '-show_packets', ...from]
-    const answer = Answer.parse(JSON.parse((await output('ffprobe', args, options.signal)).toString()))
+    const answer = ProbeAnswer.parse(JSON.parse((await output('ffprobe', args, options.signal)).toString()))
     const t = await technical(answer, path, name, size, options)
     if (t.fault && mediaKind(name) === 'raw-video') return { ...t, fault: unreadRaw(name) }
     if (!options.sequence) return t
@@ -158,7 +158,7 @@ async function asRaw(t: Technical, path: Uint8Array, options: ProbeOptions): Pro
   }
 }
 
-async function technical(answer: Answer, path: Uint8Array, name: string, size: number, options: ProbeOptions): Promise<Technical> {
+async function technical(answer: ProbeAnswer, path: Uint8Array, name: string, size: number, options: ProbeOptions): Promise<Technical> {
   const sequence = options.sequence ?? null
   const { format, streams } = answer
   const video = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic && s.width)

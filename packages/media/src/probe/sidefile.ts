@@ -19,7 +19,7 @@ export interface Carried {
 }
 
 /** A copy that has been made, as far as the file beside it tells of it. */
-type Made = Pick<Promised, 'spec' | 'map' | 'rate' | 'frames'> & { readonly carried: Carried; readonly target: string }
+type FinishedCopy = Pick<Promised, 'spec' | 'map' | 'rate' | 'frames'> & { readonly carried: Carried; readonly target: string }
 
 const RateText = z.string().regex(/^\d+\/\d+$/)
 /** The format, as docs/specs.md has it. */
@@ -45,7 +45,7 @@ export const sideFilePath = (picture: string, numbered: boolean): string => `${n
 const mapText = (m: FrameMap) => ({ original: rateFraction(m.original), copy: rateFraction(m.copy), first: m.first })
 
 /** Writes it where a copy has something to say that its wrapper cannot. */
-export async function writeSideFile(o: Made, name: string): Promise<void> {
+export async function writeSideFile(o: FinishedCopy, name: string): Promise<void> {
   const { carries, describedAs } = wrapperOf(o.spec.wrapper)
   const { carried } = o
   if (o.map === null && carries.stamp && (carries.reel || carried.reel === null) && (carries.timecode || carried.start === null)) return

@@ -7,7 +7,7 @@ import { joinBytes, lastName, parentOf, pathText, readFolder } from '../disk/ind
 import { readWaveNotes } from './wave.ts'
 
 /** A clip to be: its path relative to the folder walked (of several files, that of the first). */
-export interface Found {
+export interface FoundClip {
   readonly path: Buffer
   readonly sequence: Sequence | null
   /** All files of a recording that has one for each channel, in their order, `path` first; else empty. */
@@ -15,7 +15,7 @@ export interface Found {
   /** Files that may be parts of one recording, by their names: `path` first, each with what stands beside it; else empty. */
   readonly parts: readonly { readonly path: Buffer; readonly beside: readonly Buffer[] }[]
   /** Recordings that may be the sound of this picture, by their names; they stand nowhere else in the list. */
-  readonly sounds: readonly Found[]
+  readonly sounds: readonly FoundClip[]
   /** Files that describe it. */
   readonly beside: readonly Buffer[]
 }
@@ -28,7 +28,7 @@ export interface Skipped {
 }
 
 export interface Walk {
-  readonly found: readonly Found[]
+  readonly found: readonly FoundClip[]
   readonly skipped: readonly Skipped[]
 }
 
@@ -42,7 +42,7 @@ const isWhole = (kind: MediaKind | null): boolean => kind === 'movie' || kind ==
  * With `deep` false the folders in it are left alone.
  */
 export async function walk(root: Uint8Array, signal?: AbortSignal, { deep = true } = {}): Promise<Walk> {
-  const found: Found[] = []
+  const found: FoundClip[] = []
   const skipped: Skipped[] = []
   const visit = async (relative: Buffer): Promise<void> => {
     signal?.throwIfAborted()
@@ -129,7 +129,7 @@ export async function walk(root: Uint8Array, signal?: AbortSignal, { deep = true
 }
 
 /** Puts what may be the sound of a picture with it. */
-function withSounds(found: readonly Found[]): Found[] {
+function withSounds(found: readonly FoundClip[]): FoundClip[] {
   const named = found
     .filter((f) => f.parts.length === 0)
     .map((f) => {

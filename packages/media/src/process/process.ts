@@ -115,8 +115,11 @@ export function worksThrough(): void {
 /** Seconds that such a run has: a look is over soon, what makes a file takes as long as it takes. */
 const longest = (makes: boolean): number | undefined => (through || makes ? undefined : longestLook)
 
+/** Programs that read or make media. */
+export type Tool = 'ffmpeg' | 'ffprobe' | 'dcraw_emu'
+
 /** A program that reads or makes media: it ends with this process, and takes no more than it may. `more`: what it may where that is not the usual; with a length of file, it makes one. */
-export function toolCommand(name: 'ffmpeg' | 'ffprobe' | 'dcraw_emu', args: readonly string[], more: Partial<Limits> = {}): [string, ...string[]] {
+export function toolCommand(name: Tool, args: readonly string[], more: Partial<Limits> = {}): [string, ...string[]] {
   const time = name === 'ffprobe' ? longestLook : longest(Boolean(more.file))
   const { file = 0, ...rest } = more
   const limits = { ...(file > 0 ? making : looking), ...(time ? { time } : {}), ...rest }

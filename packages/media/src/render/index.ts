@@ -1,3 +1,3 @@
 /** Parts of a plan rendered and joined, and pieces to play. */
-export { mixPiece, type Piece, piece, soundPiece } from './playback.ts'
+export { mixPiece, type PlaybackStream, piece, soundPiece } from './playback.ts'
 export { joinSegments, partGraph, renderedBy, renderPart, renderParts, type RenderSource, type RenderTarget, type Segment, segmentKey } from './render.ts'

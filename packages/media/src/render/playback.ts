@@ -9,7 +9,7 @@ import { channelInput, inPlace, leadOf, type MediaInput, soundInputs, wholeSound
 import { masterSampleRate, runsInRealTime, type SoundSource } from '../listen/index.ts'
 import { toolCommand } from '../process/index.ts'
 
-export interface Piece {
+export interface PlaybackStream {
   readonly stream: Readable
   /** Resolves when ffmpeg has ended; false if it failed. */
   readonly done: Promise<boolean>
@@ -17,7 +17,7 @@ export interface Piece {
 }
 
 /** The piece that ffmpeg writes to its standard output. */
-async function coming(args: readonly string[]): Promise<Piece> {
+async function coming(args: readonly string[]): Promise<PlaybackStream> {
   await checkInputs(args)
   const feed = fed(args)
   const [file, ...rest] = toolCommand('ffmpeg', feed.args)
@@ -32,7 +32,7 @@ async function coming(args: readonly string[]): Promise<Piece> {
 }
 
 /** Starts making a piece from a filter graph whose result is `[v]`. Frames count at `rate` from zero. */
-export function piece(inputs: readonly string[], graph: string, rate: Rate): Promise<Piece> {
+export function piece(inputs: readonly string[], graph: string, rate: Rate): Promise<PlaybackStream> {
   const args = ['-nostdin', '-loglevel', 'error', ...inputs, '-filter_complex', graph, '-map', '[v]', '-fps_mode', 'passthrough', '-r', rateFraction(rate)]
   const coding = [
     '-c:v',
@@ -92,7 +92,13 @@ const asFlac = [
  * The sound of a cut from record frame `from` to `to` (half-open): every track where it stands, mixed, silent where none is. Track n takes channel n of
  * its clip, as a master does; what does not run in real time is silent.
  */
-export function mixPiece(parts: readonly SoundPart[], from: number, to: number, rate: Rate, sources: ReadonlyMap<string, SoundSource>): Promise<Piece> {
+export function mixPiece(
+  parts: readonly SoundPart[],
+  from: number,
+  to: number,
+  rate: Rate,
+  sources: ReadonlyMap<string, SoundSource>,
+): Promise<PlaybackStream> {
   const seconds = (frames: number): number => (frames * rate.den) / rate.num
   const inputs: string[] = []
   const chains: string[] = []
@@ -126,7 +132,7 @@ export function mixPiece(parts: readonly SoundPart[], from: number, to: number, 
  * Sound of frames `from` to `to` (half-open) as FLAC in fragmented MP4, from the sample on at which `from` begins; more than two
  * channels are mixed to two.
  */
-export function soundPiece(input: MediaInput, from: number, to: number, channels: number): Promise<Piece> {
+export function soundPiece(input: MediaInput, from: number, to: number, channels: number): Promise<PlaybackStream> {
   const { num, den } = input.rate
   // The input begins a little early, so that pictures are exact.
   const trim = `atrim=start=${leadOf(input, from).toFixed(6)}:duration=${(((to - from) * den) / num).toFixed(6)},asetpts=round(N/SR/TB)`

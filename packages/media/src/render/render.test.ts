@@ -5,7 +5,7 @@ import { createRequire } from 'node:module'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip, readEdgeCode } from '@naranja/core/edgecode'
-import type { Layer, Part } from '@naranja/core/plan'
+import type { Layer, PlanPart } from '@naranja/core/plan'
 import { specOf } from '@naranja/core/specs'
 import { type Rate, rate, rateFraction, rateText, sourceFrame, type Step, stepOf } from '@naranja/core/time'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -76,7 +76,7 @@ const layer = (clipId: string, first: number, k: number, speed?: Step): Extract<
   k,
   step: stepOf((sources.get(clipId) as RenderSource).rate, cut, speed),
 })
-const part = (n: number, l: Layer): Part => ({ in: 0, out: n, layers: [l], mix: null })
+const part = (n: number, l: Layer): PlanPart => ({ in: 0, out: n, layers: [l], mix: null })
 
 it('names what is missing, wherever the font stands', async () => {
   const odd = join(folder, "it's [odd], fonts: here")
@@ -160,7 +160,7 @@ describe('several parts by one process', () => {
     const broken = { ...(sources.get('25') as RenderSource), path: Buffer.from(join(folder, 'no picture.mov')) }
     const all = new Map([...sources, ['broken', broken]])
     const placeholder: Layer = { kind: 'placeholder', eventId: 'e', code: 9, k: 3, text: 'Not here' }
-    const parts: Part[] = [
+    const parts: PlanPart[] = [
       part(7, layer('25', 31, 0)),
       { in: 7, out: 12, layers: [layer('50', 20, 2), layer('23.976', 40, 0)], mix: { from: 0, of: 5 } },
       { in: 12, out: 15, layers: [{ kind: 'black' }], mix: null },
@@ -230,7 +230,7 @@ describe('a segment that is kept', () => {
     const sources = new Map([['a', source]])
     const layer = (over: Partial<Layer & { kind: 'clip' }>): Layer =>
       ({ kind: 'clip', clipId: 'a', eventId: 'e', first: 10, k: 0, step: { num: 1, den: 1 }, ...over }) as Layer
-    const parts: Part[] = [
+    const parts: PlanPart[] = [
       { in: 0, out: 5, layers: [layer({})], mix: null },
       { in: 5, out: 9, layers: [layer({ step: { num: -1, den: 2 } })], mix: null },
       { in: 9, out: 12, layers: [layer({ step: { num: 0, den: 1 } }), { kind: 'black' }], mix: { from: 0, of: 3 } },

@@ -5,7 +5,7 @@ import { dirname, join } from 'node:path'
 import { edgeBlocks, edgeCode, edgeStrip } from '@naranja/core/edgecode'
 import { fit, type Size } from '@naranja/core/framing'
 import { length as partLength, type Rate, rateFraction, sourceFrame, sourceLength, type Step } from '@naranja/core/time'
-import { type Layer, type Part, sourceOf } from '@naranja/core/plan'
+import { type Layer, type PlanPart, sourceOf } from '@naranja/core/plan'
 import { bt709, colourArgs, colourFilter, feedName, ffmpeg, guards, output, type RunOptions, scaleFilter, videoArgs } from '../ffmpeg/index.ts'
 import { exists, partName } from '../disk/index.ts'
 import { firstPicture, inputArgs, type MediaInput, plainName } from '../input/index.ts'
@@ -126,7 +126,7 @@ async function layerGraph(
  * its own. Every other label in it begins with that one.
  */
 export async function partGraph(
-  part: Part,
+  part: PlanPart,
   target: RenderTarget,
   sources: ReadonlyMap<string, RenderSource>,
   at = 0,
@@ -151,7 +151,7 @@ export async function partGraph(
 
 /** A part, and the file that it is rendered into. */
 export interface Segment {
-  readonly part: Part
+  readonly part: PlanPart
   readonly path: string
 }
 
@@ -224,7 +224,7 @@ export async function renderParts(
 
 /** Renders one part into a segment file, as `renderParts` does. Throws if it could not be made. */
 export async function renderPart(
-  part: Part,
+  part: PlanPart,
   path: string,
   spec: Spec,
   target: RenderTarget,

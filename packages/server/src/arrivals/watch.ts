@@ -2,7 +2,7 @@
 import { stat } from 'node:fs/promises'
 import { type FileSeen, type Group, look, type Sight, waitsFor } from '@naranja/core/arrivals'
 import { mayBePart, numberedName } from '@naranja/core/clip'
-import { type Found, isCutShort, joinBytes, lastName, parentOf, pathText, walk, writtenNow } from '@naranja/media'
+import { type FoundClip, isCutShort, joinBytes, lastName, parentOf, pathText, walk, writtenNow } from '@naranja/media'
 import { In } from 'typeorm'
 import type { Context } from '../platform/index.ts'
 import { ArrivalFolderEntity, type ArrivalFolderRecord, ClipEntity, CopyEntity, TaskEntity } from '../records/index.ts'
@@ -17,7 +17,7 @@ export interface Arriving {
 }
 
 /** What is known of a folder from one look to the next; lost with the process, and then it is waited for anew. */
-interface Known {
+interface FolderState {
   sights: ReadonlyMap<string, Sight>
   arriving: readonly Arriving[]
   /** Clips that a task is taking in, by their first file. */
@@ -29,7 +29,7 @@ const words = { growing: 'it is being written', empty: 'it is empty', 'more may 
 const givenUp = 60
 
 /** The files of a clip that hold picture or sound. */
-function mediaOf(f: Found): Buffer[] {
+function mediaOf(f: FoundClip): Buffer[] {
   const s = f.sequence
   const folder = parentOf(f.path)
   const missing = new Set(s?.missing)
@@ -43,12 +43,12 @@ function mediaOf(f: Found): Buffer[] {
         : [f.path]
   return [...own, ...f.sounds.flatMap(mediaOf)]
 }
-const everyFile = (f: Found): Buffer[] => [...mediaOf(f), ...f.beside, ...f.sounds.flatMap((x) => x.beside)]
+const everyFile = (f: FoundClip): Buffer[] => [...mediaOf(f), ...f.beside, ...f.sounds.flatMap((x) => x.beside)]
 /** How a folder's files are known between looks: by their bytes. */
 const key = (path: Uint8Array): string => Buffer.from(path).toString('latin1')
 
 export class ArrivalWatch {
-  private readonly known = new Map<string, Known>()
+  private readonly known = new Map<string, FolderState>()
   private timer: NodeJS.Timeout | null = null
   private stopped = false
   constructor(
@@ -101,7 +101,7 @@ export class ArrivalWatch {
     known.sights = look(known.sights, files.flat(), at)
     const quiet = folder.quiet * 1000
     const waiting: Arriving[] = []
-    const still: Found[] = []
+    const still: FoundClip[] = []
     for (const f of fresh) {
       const wait = waitsFor(groupOf(f), known.sights, at, quiet)
       if (wait) waiting.push({ path: pathText(f.path), waits: words[wait] })
@@ -109,7 +109,7 @@ export class ArrivalWatch {
     }
     // Closer looks only at what is still.
     const written = still.length > 0 ? await writtenNow(still.flatMap((f) => everyFile(f).map((p) => joinBytes(path, p)))) : new Set<string>()
-    const ready: Found[] = []
+    const ready: FoundClip[] = []
     for (const f of still) {
       const since = Math.max(...everyFile(f).map((p) => known.sights.get(key(p))?.since ?? at))
       const open = everyFile(f).some((p) => written.has(key(joinBytes(path, p))))
@@ -125,7 +125,7 @@ export class ArrivalWatch {
   }
 
   /** What is in no list yet, nor an edit copy that was made here, nor being taken in. */
-  private async unknown(folder: ArrivalFolderRecord, found: readonly Found[], path: Buffer, known: Known): Promise<Found[]> {
+  private async unknown(folder: ArrivalFolderRecord, found: readonly FoundClip[], path: Buffer, known: FolderState): Promise<FoundClip[]> {
     const { projectId, volumeId } = folder
     const at = (p: Uint8Array) => joinBytes(folder.path, p)
     const [clips, copies, running] = await Promise.all([
@@ -137,7 +137,7 @@ export class ArrivalWatch {
       if (!running.some((t) => t.id === task && (t.state === 'waiting' || t.state === 'running' || t.state === 'held'))) known.taking.delete(file)
     const listed = new Map(clips.map((c) => [c.pathHash, c]))
     const made = new Set(copies.map((c) => placeHash(volumeId, Buffer.from(c.path))))
-    const out: Found[] = []
+    const out: FoundClip[] = []
     for (const f of found) {
       const hash = placeHash(volumeId, at(f.path))
       if (known.taking.has(key(f.path)) || made.has(hash)) continue
@@ -150,15 +150,15 @@ export class ArrivalWatch {
     return out
   }
 
-  private async take(folder: ArrivalFolderRecord, ready: readonly Found[], known: Known): Promise<void> {
-    const label = ready.length === 1 ? `Arrived: ${pathText(lastName((ready[0] as Found).path))}` : `Arrived: ${ready.length} clips`
+  private async take(folder: ArrivalFolderRecord, ready: readonly FoundClip[], known: FolderState): Promise<void> {
+    const label = ready.length === 1 ? `Arrived: ${pathText(lastName((ready[0] as FoundClip).path))}` : `Arrived: ${ready.length} clips`
     const payload = { volumeId: folder.volumeId, ref: refOf(folder.path), copies: folder.copies, only: ready.map((f) => refOf(f.path)), arrivals: folder.id }
     const started = await startBatch(this.ctx, folder.projectId, 'take-in', label, [{ label, payload, total: ready.length, unit: 'files', cost: 1 }], '')
     for (const f of ready) known.taking.set(key(f.path), started.taskIds[0] ?? '')
   }
 }
 
-function groupOf(f: Found): Group {
+function groupOf(f: FoundClip): Group {
   const folder = key(parentOf(f.path))
   // A first part alone looks like any file; its name tells that more may come.
   const numbered = f.sequence !== null || f.parts.length > 0 || mayBePart(pathText(lastName(f.path)))
@@ -166,7 +166,7 @@ function groupOf(f: Found): Group {
 }
 
 /** When the latest of a clip's files came into its folder, or was written to; what is moved in keeps its time of writing, but not this one. */
-async function cameLast(f: Found, path: Buffer): Promise<number> {
+async function cameLast(f: FoundClip, path: Buffer): Promise<number> {
   const times = await Promise.all(
     everyFile(f).map((p) =>
       stat(joinBytes(path, p)).then(
@@ -179,7 +179,7 @@ async function cameLast(f: Found, path: Buffer): Promise<number> {
 }
 
 /** Bytes of a clip's media. */
-async function sizeOf(f: Found, path: Buffer): Promise<number> {
+async function sizeOf(f: FoundClip, path: Buffer): Promise<number> {
   const sizes = await Promise.all(
     mediaOf(f).map((p) =>
       stat(joinBytes(path, p)).then(

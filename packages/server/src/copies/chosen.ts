@@ -22,7 +22,7 @@ import { projectRate, partOf, peaksOf, pieceOf, copyable, Numbers, copyPath } fr
 
 export type Request = z.infer<typeof CopyRequest>
 
-export type Wanted = WantedCopy<ClipRecord>
+export type ClipToCopy = WantedCopy<ClipRecord>
 
 const keyOf = (clipId: string, spec: string, part: FrameRange | null): string => `${clipId} ${spec} ${part ? `${part.in}-${part.out}` : 'whole'}`
 
@@ -53,7 +53,7 @@ async function chosen(ctx: Context, projectId: string, specs: readonly Spec[], r
     used: used && (({ record }) => used.get(record.id)),
   })
   return {
-    wanted: wanted.map((w): Wanted => ({ ...w, clip: w.clip.record })),
+    wanted: wanted.map((w): ClipToCopy => ({ ...w, clip: w.clip.record })),
     left: left.map((l) => ({ name: l.clip.record.name, reason: leftOutText(l.why) })),
     ...{ rate, old, easy, there },
   }
@@ -174,7 +174,7 @@ export async function planned(ctx: Context, projectId: string, request: Request)
 }
 
 /** What is promised of each copy that is to be made. `heard`: how loud the channels are of the clips that somebody has listened to. */
-export async function promisedOf(ctx: Context, wanted: readonly Wanted[], rate: Rate) {
+export async function promisedOf(ctx: Context, wanted: readonly ClipToCopy[], rate: Rate) {
   const heard = await peaksOf(ctx, [...new Set(wanted.map((w) => w.clip.id))])
   const work = wanted.map(({ clip, range, part, specs }) => ({
     clip,

@@ -1,7 +1,7 @@
 /** What is known of clips and copies before any is made. */
 import { ownStem, type Technical } from '@naranja/core/clip'
 import { neverCopied } from '@naranja/core/copying'
-import type { Piece } from '@naranja/core/estimate'
+import type { CopyToEstimate } from '@naranja/core/estimate'
 import { safeSigns } from '@naranja/core/naming'
 import { codingOf, type Promised, type Spec, wrapperOf } from '@naranja/core/specs'
 import { type FrameRange, type Rate, seconds } from '@naranja/core/time'
@@ -30,7 +30,7 @@ export const pieceOf = (
   c: Pick<Material, 'technical' | 'frames'>,
   p: Pick<Promised, 'layout' | 'rate' | 'sound'>,
   range: FrameRange = { in: 0, out: c.frames },
-): Piece => ({
+): CopyToEstimate => ({
   frames: range.out - range.in,
   rate: p.rate,
   size: { width: c.technical.width, height: c.technical.height },

@@ -3,7 +3,7 @@ import type { FirstCopyAsk, FirstPath } from '@naranja/contract'
 import { mediaKind } from '@naranja/core/naming'
 import { rateUnder, type Spec, startUnder } from '@naranja/core/specs'
 import { rate } from '@naranja/core/time'
-import { firstBelow, type Found, joinBytes, lastName, parentOf, pathText, probe, walk } from '@naranja/media'
+import { firstBelow, type FoundClip, joinBytes, lastName, parentOf, pathText, probe, walk } from '@naranja/media'
 import { type Context, found } from '../platform/index.ts'
 import { copySpec } from '../specs/index.ts'
 import { ProjectEntity } from '../records/index.ts'
@@ -11,7 +11,7 @@ import { fromRef, resolvePlace, treesOf } from '../volumes/index.ts'
 import { copyPath } from './facts.ts'
 
 /** The first clip with a picture below a folder, in the order of names; its path is relative to that folder. Null where there is none among the first folders. */
-const firstPicture = (root: Buffer): Promise<Found | null> =>
+const firstPicture = (root: Buffer): Promise<FoundClip | null> =>
   firstBelow(
     root,
     async (folder) => {
@@ -23,7 +23,7 @@ const firstPicture = (root: Buffer): Promise<Found | null> =>
   )
 
 /** The number of the first picture of a copy in single pictures, which comes from its timecode; null for any other copy. */
-async function startOf(ctx: Context, projectId: string, path: Buffer, f: Found, spec: Spec): Promise<number | null> {
+async function startOf(ctx: Context, projectId: string, path: Buffer, f: FoundClip, spec: Spec): Promise<number | null> {
   if (spec.wrapper !== 'frames') return null
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: projectId }), 'The project')
   const projectRate = rate(project.rateNum, project.rateDen)

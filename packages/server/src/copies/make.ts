@@ -28,7 +28,7 @@ import { type Context, found } from '../platform/index.ts'
 import { type CopiedFrom, fromOriginal, heldBy, pictureKey } from '../sources/index.ts'
 import { factsOf, specVersion } from '../specs/index.ts'
 import { payloadOf, ClipEntity, type ClipRecord, CopyEntity, type CopyRecord, LookEntity } from '../records/index.ts'
-import { type RunTask, Told } from '../tasks/index.ts'
+import { type RunTask, ReportedFailure } from '../tasks/index.ts'
 import { resolvePlace } from '../volumes/index.ts'
 import { copyFacts, peaksOf, pieceOf, projectRate } from './facts.ts'
 import { learnPace } from './speed.ts'
@@ -162,7 +162,7 @@ export const runCopy: RunTask = async (ctx, task, { signal, threads, progress, s
       job.outputs.map((o) => ({ spec: o.spec, piece: pieceOf(clip, o, range) })),
       spent(),
     )
-  if (wrong) throw new Told(wrong.message)
+  if (wrong) throw new ReportedFailure(wrong.message)
   if (short)
     return { message: `Made up to frame ${range.out - 1} of ${clip.name}, whose next frame cannot be decoded.`, command: commandLine(copyCommand(job)) }
   const still = results.every((r) => r && !(r instanceof Error) && r.points.every((p) => p.unprovable))

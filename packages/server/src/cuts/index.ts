@@ -4,6 +4,6 @@ export { clipFacts, cutOf, eventKeys, linksOf, linksUnder, matchRules, projectOf
 export { writeLists } from './list.ts'
 export { eventsPlanned, linkedClips, planClips, planKept, type Planned, planOf } from './plan.ts'
 export { cutsRoutes } from './routes.ts'
-export { type Answer, answersOf, keepAnswers } from './seen.ts'
+export { type ComparedEvent, answersOf, keepAnswers } from './seen.ts'
 export { importCut, setEditPictures } from './service.ts'
 export { cutsTakeBacks } from './takeBacks.ts'

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import type { MatchRules } from '@naranja/contract'
 import { lightCopies } from '@naranja/core/clip'
 import type { CutEvent } from '@naranja/core/cutlist'
-import { type ClipFacts, type Decision, type Link, plainPath, Reconnection, type Rule, type Seen } from '@naranja/core/reconnect'
+import { type ClipFacts, type Decision, type Link, plainPath, Reconnection, type Rule, type PictureMatch } from '@naranja/core/reconnect'
 import { sameRate, timecodeText } from '@naranja/core/time'
 import { joinBytes, pathText } from '@naranja/media'
 import { lightColumns, originalName } from '../originals/index.ts'
@@ -125,7 +125,7 @@ const reconnections = new Derived<Reconnection>({ things: 6 })
 /** What else than what is kept links can be worked out by. */
 interface Under {
   readonly rules?: readonly Rule[]
-  readonly seen?: ReadonlyMap<string, readonly Seen[]>
+  readonly seen?: ReadonlyMap<string, readonly PictureMatch[]>
   /** How many candidates an event keeps. */
   readonly most?: number
   /** Without what comes nearest to an event that nothing fits. */

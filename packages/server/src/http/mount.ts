@@ -15,7 +15,7 @@ import { mastersRoutes } from '../masters/index.ts'
 import { originalsRoutes } from '../originals/index.ts'
 import { pairingRoutes } from '../pairing/index.ts'
 import { pictureRoutes } from '../picture/index.ts'
-import { type Asked, Content, type Context, type Handlers, Json, Pieces } from '../platform/index.ts'
+import { type ParsedRequest, Content, type Context, type Handlers, Json, Pieces } from '../platform/index.ts'
 import { projectRoutes } from '../project/index.ts'
 import { reconnectRoutes } from '../reconnect/index.ts'
 import { sourcesRoutes } from '../sources/index.ts'
@@ -103,7 +103,7 @@ export function mountRoutes(app: FastifyInstance, ctx: Context, rooms: Rooms, tr
     const route: Route = routes[name]
     const { method, path, query, body, answer } = route
     // Each handler is called with what its own route validated.
-    const handler = handlers[name] as (ctx: Context, asked: Asked<Route>) => unknown
+    const handler = handlers[name] as (ctx: Context, asked: ParsedRequest<Route>) => unknown
     app.route({
       method,
       url: `/api${path}`,
@@ -127,7 +127,7 @@ export function mountRoutes(app: FastifyInstance, ctx: Context, rooms: Rooms, tr
           get gone() {
             return gone(reply)
           },
-        } as Asked<Route>
+        } as ParsedRequest<Route>
         return send(reply, route, await handler(ctx, asked), sent)
       },
     })

@@ -1,6 +1,6 @@
 /** What became of everything that a folder held: line by line, counted, and told. */
 import type { Account, AccountLine } from '@naranja/contract'
-import { type Found, lastName, pathText } from '@naranja/media'
+import { type FoundClip, lastName, pathText } from '@naranja/media'
 import { type Context, plural } from '../platform/index.ts'
 import { ArrivalEntity, type ArrivalRecord } from '../records/index.ts'
 import { filesIn } from './facts.ts'
@@ -16,7 +16,7 @@ export class FolderAccount {
   count(came: Came): void {
     this.counts[came]++
   }
-  note(f: Found, became: AccountLine['became'], why = ''): void {
+  note(f: FoundClip, became: AccountLine['became'], why = ''): void {
     this.lines.push({ path: pathText(f.path), files: filesIn(f), became, why })
     for (const b of [...f.beside, ...f.sounds.flatMap((s) => s.beside)])
       this.lines.push({ path: pathText(b), files: 1, became: 'beside', why: `beside ${pathText(lastName(f.path))}` })
@@ -25,7 +25,7 @@ export class FolderAccount {
   /** What is told of the whole. `files`: what could be taken in; `skipped`: what could not, each with its reason; `ownFiles`: how many were made here. */
   told(
     where: string,
-    files: readonly Found[],
+    files: readonly FoundClip[],
     skipped: readonly { path: Uint8Array; reason: string }[],
     ownFiles: number,
   ): { message: string; result: object } {

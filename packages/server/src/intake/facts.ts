@@ -4,13 +4,13 @@ import { numberedName, ownStem, sequenceName, type Technical } from '@naranja/co
 import { placeOf } from '@naranja/core/intake'
 import { folderFacts } from '@naranja/core/naming'
 import { sameRate, seconds } from '@naranja/core/time'
-import { contentId, type Found, joinBytes, lastName, parentOf, pathText, readWaveNotes } from '@naranja/media'
+import { contentId, type FoundClip, joinBytes, lastName, parentOf, pathText, readWaveNotes } from '@naranja/media'
 import type { ClipRecord } from '../records/index.ts'
 import { hashOf } from '../volumes/index.ts'
 import { recorded, toldBeside } from './told.ts'
 
 /** Files that a clip is made of. */
-export const filesIn = (f: Found): number =>
+export const filesIn = (f: FoundClip): number =>
   f.sounds.reduce((n, s) => n + filesIn(s), 0) +
   (f.sequence ? f.sequence.last - f.sequence.first + 1 - f.sequence.missing.length : Math.max(1, f.channelFiles.length, f.parts.length))
 
@@ -21,7 +21,7 @@ export interface Facts {
 }
 
 /** Files of a sequence, or the one file, with those of its sound. Throws where one of them cannot be reached. */
-export async function filesOf(root: Uint8Array, f: Found): Promise<Facts> {
+export async function filesOf(root: Uint8Array, f: FoundClip): Promise<Facts> {
   const s = f.sequence
   const sounds = await Promise.all(f.sounds.map((sound) => filesOf(root, sound)))
   let size = sounds.reduce((n, sound) => n + sound.size, 0)
@@ -45,10 +45,10 @@ export async function filesOf(root: Uint8Array, f: Found): Promise<Facts> {
   return { size, modified }
 }
 
-export const isSound = (f: Found): boolean => /\.(wav|bwf|aiff?|flac|mp3|m4a)$/i.test(pathText(f.path))
+export const isSound = (f: FoundClip): boolean => /\.(wav|bwf|aiff?|flac|mp3|m4a)$/i.test(pathText(f.path))
 
 /** Where a file was found: the folder that was taken in, and the file, each below the volume and in full. */
-export interface Place {
+export interface IntakePlace {
   readonly base: Buffer
   readonly relative: Buffer
   readonly full: Buffer
@@ -67,7 +67,7 @@ const unread = 'unread-'
 export const isUnread = (contentId: string): boolean => contentId.startsWith(unread)
 
 /** The clip that a file makes, by what it says of itself, what stands beside it, and where it was found. */
-export async function describe(t: Technical, f: Found, { base, relative, full, label, rootName, walked, treeOf }: Place, files: Facts) {
+export async function describe(t: Technical, f: FoundClip, { base, relative, full, label, rootName, walked, treeOf }: IntakePlace, files: Facts) {
   const name = f.sequence ? sequenceName(f.sequence) : pathText(lastName(relative))
   const own = foldersOf(parentOf(relative))
   const ticked = foldersOf(base).length

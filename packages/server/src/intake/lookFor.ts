@@ -14,7 +14,7 @@ import { type RunTask, startBatch } from '../tasks/index.ts'
 import { fromRef, hashOf, placeHash, resolvePlace, rootsHere } from '../volumes/index.ts'
 
 /** A file that is looked for, and by what it is known. */
-interface Wanted {
+interface SearchedFile {
   readonly clip?: ClipRecord
   readonly copy?: CopyRecord
   readonly name: string
@@ -24,7 +24,7 @@ interface Wanted {
 }
 
 /** Where a file was found. */
-interface Found {
+interface FileLocation {
   readonly volumeId: string
   readonly path: Buffer
 }
@@ -33,7 +33,7 @@ interface Found {
 const sizeIn = (content: string): number => Number.parseInt(content.split('-')[0] ?? '', 16)
 
 /** The clips and copies of a project that are meant: those that are named, else all that are away or gone. */
-async function meant(ctx: Context, projectId: string, ask: LookForAsk): Promise<Wanted[]> {
+async function meant(ctx: Context, projectId: string, ask: LookForAsk): Promise<SearchedFile[]> {
   const roots = await rootsHere(ctx)
   const all = ask.clipIds === undefined && ask.copyIds === undefined
   const few = async <T extends { id: string }>(entity: Parameters<Context['repo']>[0], ids: readonly string[] | undefined): Promise<T[]> => {
@@ -47,8 +47,10 @@ async function meant(ctx: Context, projectId: string, ask: LookForAsk): Promise<
   const clips = (await few<ClipRecord>(ClipEntity as never, ask.clipIds)).filter((c) => !c.removed && c.volumeId !== nowhere && (!all || lost(c)))
   const copies = (await few<CopyRecord>(CopyEntity as never, ask.copyIds)).filter((c) => c.state === 'checked' && (!all || lost(c)))
   return [
-    ...clips.map((clip): Wanted => ({ clip, name: pathText(lastName(clip.path)), size: sizeIn(clip.contentId), frames: clip.frames, content: clip.contentId })),
-    ...copies.flatMap((copy): Wanted[] => {
+    ...clips.map(
+      (clip): SearchedFile => ({ clip, name: pathText(lastName(clip.path)), size: sizeIn(clip.contentId), frames: clip.frames, content: clip.contentId }),
+    ),
+    ...copies.flatMap((copy): SearchedFile[] => {
       const content = copy.facts?.contentId
       return content ? [{ copy, name: pathText(lastName(Buffer.from(copy.path))), size: sizeIn(content), frames: copy.facts?.frames ?? 0, content }] : []
     }),
@@ -83,7 +85,7 @@ async function* filesBelow(root: Buffer, at: Buffer, signal: AbortSignal): Async
 }
 
 /** Whether the other files that a clip is made of stand beside its first one. */
-async function isWhole(root: Buffer, path: Buffer, { clip }: Wanted): Promise<boolean> {
+async function isWhole(root: Buffer, path: Buffer, { clip }: SearchedFile): Promise<boolean> {
   if (!clip) return true
   const s = clip.technical.sequence
   const names = s ? [numberedName(s, s.last)] : otherFiles(clip.technical)
@@ -94,10 +96,10 @@ async function isWhole(root: Buffer, path: Buffer, { clip }: Wanted): Promise<bo
 export const runLookFor: RunTask = async (ctx, task, { signal, progress }) => {
   const ask = payloadOf('look-for', task)
   const wanted = await meant(ctx, task.projectId, ask)
-  const bySize = new Map<number, Wanted[]>()
+  const bySize = new Map<number, SearchedFile[]>()
   for (const w of wanted) bySize.set(w.size, [...(bySize.get(w.size) ?? []), w])
-  const found = new Map<Wanted, Found>()
-  const named = new Set<Wanted>()
+  const found = new Map<SearchedFile, FileLocation>()
+  const named = new Set<SearchedFile>()
   let looked = 0
   for (const place of ask.places) {
     const { volume, root } = await resolvePlace(ctx, place.volumeId, fromRef(place.ref))
@@ -128,7 +130,7 @@ export const runLookFor: RunTask = async (ctx, task, { signal, progress }) => {
 }
 
 /** Writes down where things stand now, as one change. */
-async function putThere(ctx: Context, projectId: string, list: ReadonlyMap<Wanted, Found>): Promise<{ told: string; taken: string[] }> {
+async function putThere(ctx: Context, projectId: string, list: ReadonlyMap<SearchedFile, FileLocation>): Promise<{ told: string; taken: string[] }> {
   if (list.size === 0) return { told: '', taken: [] }
   return exclusively(ctx, projectId, async (inside) => {
     const [clips, copies]: [Located[], Located[]] = [[], []]

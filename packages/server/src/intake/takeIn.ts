@@ -6,7 +6,7 @@ import type { Place } from '@naranja/contract'
 import { isItsSound, joined, oneRecording, type Technical, withSound } from '@naranja/core/clip'
 import { firstStep, stillKnown } from '@naranja/core/intake'
 import { type Rate, rate } from '@naranja/core/time'
-import { clipInput, type Found, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, walk } from '@naranja/media'
+import { clipInput, type FoundClip, hearTimecode, joinBytes, lastName, parentOf, pathText, probe, walk } from '@naranja/media'
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import { copyWhatCame } from '../copies/index.ts'
@@ -42,10 +42,10 @@ export const takeIn: RunTask = async (ctx, task, { signal, progress }) => {
   const taking = await Taking.of(ctx, project.id, at, signal)
   const limit = pLimit(availableParallelism() + 1)
   let done = 0
-  const round = async (list: readonly Found[], current: ProjectRecord, wait = false): Promise<void> => {
+  const round = async (list: readonly FoundClip[], current: ProjectRecord, wait = false): Promise<void> => {
     const projectRate = rate(current.rateNum, current.rateDen)
     let stopped = false
-    const one = async (f: Found): Promise<void> => {
+    const one = async (f: FoundClip): Promise<void> => {
       if (stopped) return
       try {
         await taking.take(f, projectRate, wait)
@@ -102,22 +102,22 @@ async function folderNow(ctx: Context, place: Place): Promise<Folder> {
   return { volume, root, path, base }
 }
 
-type Known = Pick<ClipRecord, 'id' | 'size' | 'modified' | 'removed' | 'files'>
+type StoredClip = Pick<ClipRecord, 'id' | 'size' | 'modified' | 'removed' | 'files'>
 /** Whether a disk says that something is not there. */
 const isGone = (e: unknown): boolean => ['ENOENT', 'ENOTDIR'].includes((e as NodeJS.ErrnoException).code ?? '')
 /** A size and a time of change, as file systems round it. */
-const isSame = (old: Known, size: number, modified: number): boolean => old.size === size && Math.abs(modified - old.modified.getTime()) < 2
+const isSame = (old: StoredClip, size: number, modified: number): boolean => old.size === size && Math.abs(modified - old.modified.getTime()) < 2
 
 /** Everything that is asked for each file of a folder, and what came of those that were taken in. */
 class Taking {
   readonly account = new FolderAccount()
   /** Numbered pictures that say no rate wait until the project's is known. */
-  readonly rateless: Found[] = []
+  readonly rateless: FoundClip[] = []
   /** Files that this project has made, or knows as copies: none of them becomes an original. */
-  private readonly met: { f: Found; is: OwnFile }[] = []
+  private readonly met: { f: FoundClip; is: OwnFile }[] = []
   private readonly fresh: ClipRecord[] = []
   /** Files that were gone before they were read. */
-  readonly vanished: Found[] = []
+  readonly vanished: FoundClip[] = []
 
   private constructor(
     private readonly ctx: Context,
@@ -126,7 +126,7 @@ class Taking {
     private readonly signal: AbortSignal,
     private readonly asked: {
       /** What the list has of this volume, by where it stands. */
-      readonly known: ReadonlyMap<string, Known>
+      readonly known: ReadonlyMap<string, StoredClip>
       readonly ownFiles: OwnFiles
       readonly awaited: Awaited<ReturnType<typeof waitingClips>>
       readonly strayed: ReturnType<typeof strayedClips>
@@ -151,7 +151,7 @@ class Taking {
   }
 
   /** Takes one file, sequence or recording. `wait`: one that says no rate is left for later. Refuses where the folder is away meanwhile. */
-  async take(f: Found, projectRate: Rate, wait = false): Promise<void> {
+  async take(f: FoundClip, projectRate: Rate, wait = false): Promise<void> {
     // The drive may be away for a moment, or what reads the file be killed: what is wrong with a file is believed if it shows twice.
     for (const last of [false, true]) {
       try {
@@ -165,7 +165,7 @@ class Taking {
     }
   }
   /** Takes it; or says, unless it is the last time, that it could not be read in whole. */
-  private async tryTo(f: Found, projectRate: Rate, wait: boolean, last: boolean): Promise<'done' | 'doubtful'> {
+  private async tryTo(f: FoundClip, projectRate: Rate, wait: boolean, last: boolean): Promise<'done' | 'doubtful'> {
     this.signal.throwIfAborted()
     const facts = await this.facts(f)
     if (!facts) return this.leaveOut(f)
@@ -193,7 +193,7 @@ class Taking {
     return 'done'
   }
   /** Whether nothing is to be read: it is in the list as it is, was made here, or is of files that each are in the list. */
-  private async knows(f: Found, old: Known | null, facts: Facts, projectRate: Rate): Promise<boolean> {
+  private async knows(f: FoundClip, old: StoredClip | null, facts: Facts, projectRate: Rate): Promise<boolean> {
     const { ctx, at } = this
     const own = !old || old.removed ? this.asked.ownFiles.at(at.volume.id, joinBytes(at.base, f.path), facts.size) : null
     const inList = old && { removed: old.removed, files: old.files, same: isSame(old, facts.size, facts.modified.getTime()) }
@@ -245,13 +245,13 @@ class Taking {
   private hashOf(f: { readonly path: Uint8Array }): string {
     return placeHash(this.at.volume.id, joinBytes(this.at.base, f.path))
   }
-  private became(f: Found, came: Parameters<FolderAccount['count']>[0], became: Parameters<FolderAccount['note']>[1], why = ''): void {
+  private became(f: FoundClip, came: Parameters<FolderAccount['count']>[0], became: Parameters<FolderAccount['note']>[1], why = ''): void {
     this.account.count(came)
     this.account.note(f, became, why)
   }
 
   /** Size and time of change of a clip's files; null where one of them is gone while the folder is there. Refuses where the folder is away. */
-  private async facts(f: Found): Promise<Facts | null> {
+  private async facts(f: FoundClip): Promise<Facts | null> {
     for (let last = false; ; last = true) {
       try {
         return await filesOf(this.at.path, f)
@@ -267,12 +267,12 @@ class Taking {
   private async mustBeHere(): Promise<void> {
     await folderNow(this.ctx, { volumeId: this.at.volume.id, ref: refOf(this.at.base) })
   }
-  private leaveOut(f: Found): 'done' {
+  private leaveOut(f: FoundClip): 'done' {
     this.vanished.push(f)
     return 'done'
   }
   /** Whether it is of several files, each of which stands in the list as it is. */
-  private async standApart(f: Found): Promise<boolean> {
+  private async standApart(f: FoundClip): Promise<boolean> {
     const several = [...f.parts, ...(f.sounds.length ? [f, ...f.sounds] : [])]
     const stands = async (p: { path: Uint8Array }): Promise<boolean> => {
       const old = this.asked.known.get(this.hashOf(p))
@@ -282,14 +282,14 @@ class Taking {
     return several.length > 0 && (await Promise.all(several.map(stands))).every(Boolean)
   }
   /** Files that were named like one recording and are none: each a clip of its own. */
-  private async apart(f: Found, projectRate: Rate): Promise<'done'> {
+  private async apart(f: FoundClip, projectRate: Rate): Promise<'done'> {
     for (const p of f.parts) await this.take({ ...f, ...p, parts: [] }, projectRate)
     if (f.parts.length === 0) for (const one of [{ ...f, sounds: [] }, ...f.sounds]) await this.take(one, projectRate)
     return 'done'
   }
 
   /** What the file says of itself; null where its parts are not of one recording. */
-  private async read(f: Found, projectRate: Rate): Promise<Technical | null> {
+  private async read(f: FoundClip, projectRate: Rate): Promise<Technical | null> {
     const { path } = this.at
     const { signal } = this
     if (f.parts.length === 0) return probe(joinBytes(path, f.path), { projectRate, sequence: f.sequence, channelFiles: f.channelFiles, signal })
@@ -303,12 +303,12 @@ class Taking {
     return oneRecording(parts) ? joined(parts, names) : null
   }
   /** What of ours it is, by its stamp or its content, wherever it stands now. */
-  private async madeHere(f: Found, t: Technical, size: number): Promise<OwnFile | null> {
+  private async madeHere(f: FoundClip, t: Technical, size: number): Promise<OwnFile | null> {
     if (!t.hasPicture || t.fault) return null
     return t.stamp ? { stamp: t.stamp } : this.asked.ownFiles.alike(joinBytes(this.at.path, f.path), size, t.frames).catch(() => null)
   }
   /** A picture with the sound that was found by its name; null where that is not its sound. */
-  private async withItsSound(f: Found, picture: Technical, projectRate: Rate): Promise<Technical | null> {
+  private async withItsSound(f: FoundClip, picture: Technical, projectRate: Rate): Promise<Technical | null> {
     const files = f.sounds.flatMap((s) => (s.channelFiles.length ? s.channelFiles : [s.path]))
     const sounds = await Promise.all(files.map((p) => probe(joinBytes(this.at.path, p), { projectRate, signal: this.signal })))
     if (!isItsSound(picture, sounds)) return null
@@ -318,14 +318,14 @@ class Taking {
     return withSound(picture, sounds, names, bytes)
   }
   /** What a file said while it could be read stays known. */
-  private async asItWas(old: Known | null, now: Technical): Promise<Technical> {
+  private async asItWas(old: StoredClip | null, now: Technical): Promise<Technical> {
     if (!old || !now.fault || now.frames > 0) return now
     const was = await this.ctx.repo(ClipEntity).findOne({ where: { id: old.id }, select: { id: true, technical: true } })
     return stillKnown(now, was?.technical ?? null)
   }
 
   /** The clip that it makes: what it says of itself, and what its folder and the files beside it say. */
-  private async rowOf(f: Found, read: Technical, facts: Facts): Promise<ClipRecord> {
+  private async rowOf(f: FoundClip, read: Technical, facts: Facts): Promise<ClipRecord> {
     const { projectId, at, asked } = this
     const [relative, pathHash] = [joinBytes(at.base, f.path), this.hashOf(f)]
     const full = joinBytes(at.root, relative)
@@ -337,7 +337,7 @@ class Taking {
     return { ...record, id: newId(), projectId, volumeId: at.volume.id, path: relative, pathHash, ...untouched }
   }
   /** Puts a clip into the list: in place of what stood there, of the same content that stood elsewhere, or new. */
-  private async register(f: Found, old: Known | null, row: ClipRecord): Promise<void> {
+  private async register(f: FoundClip, old: StoredClip | null, row: ClipRecord): Promise<void> {
     const { ctx, projectId, asked } = this
     // What stood in the list as clips of their own is part of this one now.
     const hashes = [...f.parts.slice(1), ...f.sounds].map((p) => this.hashOf(p))

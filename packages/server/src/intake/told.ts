@@ -1,10 +1,10 @@
 /** What the files of a clip say of it, and those beside it. */
 import { capturedInText, type Described } from '@naranja/core/clip'
 import type { Field } from '@naranja/core/describe'
-import { readSideFile, type Told } from '@naranja/xml'
+import { readSideFile, type SideFileFacts } from '@naranja/xml'
 import { decodeText } from '@naranja/core/text'
 import type { Rate } from '@naranja/core/time'
-import { type Found, joinBytes, lastName, pathText, readStart, type WaveNotes } from '@naranja/media'
+import { type FoundClip, joinBytes, lastName, pathText, readStart, type WaveNotes } from '@naranja/media'
 
 /** What a recorder wrote down in the files of one recording. */
 export function recorded(files: readonly (WaveNotes | null)[]): Described {
@@ -23,8 +23,8 @@ export function recorded(files: readonly (WaveNotes | null)[]): Described {
 }
 
 /** What the files beside a clip say of it; what the file itself says comes first. */
-export async function toldBeside(path: Uint8Array, f: Found): Promise<{ told: Told; shot: Rate | null }> {
-  const told: Told = {}
+export async function toldBeside(path: Uint8Array, f: FoundClip): Promise<{ told: SideFileFacts; shot: Rate | null }> {
+  const told: SideFileFacts = {}
   let shot: Rate | null = null
   for (const side of f.beside.slice(0, 20)) {
     const name = pathText(lastName(side))

@@ -3,7 +3,7 @@ import { availableParallelism } from 'node:os'
 import type { EventCheck } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import { blackSample, checkFrame, sampleBytes } from '@naranja/core/picture'
-import { type Layer, type Part, type Plan, type PlanEvent, slicePart, sourceOf } from '@naranja/core/plan'
+import { type Layer, type PlanPart, type Plan, type PlanEvent, slicePart, sourceOf } from '@naranja/core/plan'
 import { sourceFrame } from '@naranja/core/time'
 import { output, partGraph, sampleFilter, samples, type RenderSource, type RenderTarget } from '@naranja/media'
 import pLimit from 'p-limit'
@@ -48,7 +48,7 @@ async function masterSamples(ask: CheckAsk, points: readonly Points[]): Promise<
 }
 
 /** The source frames that are needed to check these points, by source and frame: each source's in one go. */
-async function samplesOfSources(ask: CheckAsk, points: readonly Points[], partAt: (f: number) => Part | undefined): Promise<Map<string, Uint8Array>> {
+async function samplesOfSources(ask: CheckAsk, points: readonly Points[], partAt: (f: number) => PlanPart | undefined): Promise<Map<string, Uint8Array>> {
   const { sources, target, signal } = ask
   const needed = new Map<string, Set<number>>()
   for (const { list } of points)
@@ -94,7 +94,7 @@ function pointsOf({ plan }: CheckAsk, event: PlanEvent): Points {
 }
 
 /** One frame of a part's first layer, drawn as the renderer draws it. */
-async function drawn({ target, sources, signal }: CheckAsk, part: Part, j: number): Promise<Uint8Array | null> {
+async function drawn({ target, sources, signal }: CheckAsk, part: PlanPart, j: number): Promise<Uint8Array | null> {
   const one = slicePart({ ...part, mix: null, layers: [part.layers[0]] }, part.in + j, part.in + j + 1)
   const { inputs, graph } = await partGraph(one, target, sources)
   const filter = `${graph};[v]${sampleFilter}[s]`
@@ -104,14 +104,21 @@ async function drawn({ target, sources, signal }: CheckAsk, part: Part, j: numbe
 }
 
 /** What a layer shows at frame j of its part, `d` frames of its source further. */
-async function layerSample(ask: CheckAsk, l: Layer, part: Part, j: number, d: number, ofSources: ReadonlyMap<string, Uint8Array>): Promise<Uint8Array | null> {
+async function layerSample(
+  ask: CheckAsk,
+  l: Layer,
+  part: PlanPart,
+  j: number,
+  d: number,
+  ofSources: ReadonlyMap<string, Uint8Array>,
+): Promise<Uint8Array | null> {
   if (l.kind === 'black') return blackSample()
   if (l.kind === 'clip') return ofSources.get(`${sourceOf(l)} ${frameOf(l, j, d)}`) ?? null
   return j + d >= 0 ? drawn(ask, { ...part, layers: [l], mix: null, out: Math.max(part.out, part.in + j + d + 1) }, j + d) : null
 }
 
 /** What a part should show at its frame j, and at those around it in its sources; two layers mixed as the plan says. */
-async function wanted(ask: CheckAsk, part: Part, j: number, ofSources: ReadonlyMap<string, Uint8Array>): Promise<(Uint8Array | null)[]> {
+async function wanted(ask: CheckAsk, part: PlanPart, j: number, ofSources: ReadonlyMap<string, Uint8Array>): Promise<(Uint8Array | null)[]> {
   const around: (Uint8Array | null)[] = []
   for (const d of reach) {
     const [a, b] = await Promise.all(part.layers.map((l) => layerSample(ask, l, part, j, d, ofSources)))
@@ -123,7 +130,7 @@ async function wanted(ask: CheckAsk, part: Part, j: number, ofSources: ReadonlyM
 }
 
 /** What people should know of an event beside its likeness. */
-function noteOf(event: PlanEvent, parts: readonly Part[]): string {
+function noteOf(event: PlanEvent, parts: readonly PlanPart[]): string {
   const mixed = parts.findLast((p) => p.layers.length === 2)
   if (mixed) return `dissolve, ${mixed.mix?.of} frames`
   const { num, den } = event.at?.step ?? { num: 1, den: 1 }
@@ -134,7 +141,7 @@ function noteOf(event: PlanEvent, parts: readonly Part[]): string {
 async function eventCheck(
   ask: CheckAsk,
   { event, list }: Points,
-  partAt: (f: number) => Part | undefined,
+  partAt: (f: number) => PlanPart | undefined,
   made: ReadonlyMap<number, Uint8Array>,
   ofSources: ReadonlyMap<string, Uint8Array>,
 ): Promise<Checked> {
@@ -142,7 +149,7 @@ async function eventCheck(
   const parts = list.flatMap(({ f }) => partAt(f) ?? [])
   let source = ask.name(event)
   for (const [i, { f, at }] of list.entries()) {
-    const part = parts[i] as Part
+    const part = parts[i] as PlanPart
     const j = f - part.in
     const own = part.layers.find((l) => l.kind !== 'black' && l.eventId === event.eventId)
     if (own?.kind === 'placeholder') source = 'placeholder'
@@ -158,7 +165,7 @@ async function eventCheck(
 /** Every picture event, compared. */
 export async function checkPictures(ask: CheckAsk): Promise<Checked[]> {
   const { plan } = ask
-  const partAt = (f: number): Part | undefined => plan.parts.find((p) => p.in <= f && f < p.out)
+  const partAt = (f: number): PlanPart | undefined => plan.parts.find((p) => p.in <= f && f < p.out)
   const points = plan.events.filter((e) => e.track.startsWith('V')).map((e) => pointsOf(ask, e))
   const out: Checked[] = []
   // A portion at a time: a long cut has pictures enough to fill the memory.

@@ -1,5 +1,5 @@
 /** In what pieces a plan is rendered: nothing is left out, and no process has too much open. */
-import type { Layer, Part } from '@naranja/core/plan'
+import type { Layer, PlanPart } from '@naranja/core/plan'
 import { length } from '@naranja/core/time'
 import fc from 'fast-check'
 import { expect, it } from 'vitest'
@@ -20,13 +20,13 @@ const plans = fc
   .array(fc.record({ n: fc.oneof(fc.integer({ min: 1, max: 70 }), fc.integer({ min: 1, max: 900 })), a: layers, b: fc.option(layers) }), { maxLength: 60 })
   .map((list) => {
     let at = 0
-    return list.map(({ n, a, b }): Part => {
-      const part: Part = { in: at, out: at + n, layers: b ? [a, b] : [a], mix: b ? { from: 0, of: n } : null }
+    return list.map(({ n, a, b }): PlanPart => {
+      const part: PlanPart = { in: at, out: at + n, layers: b ? [a, b] : [a], mix: b ? { from: 0, of: n } : null }
       at += n
       return part
     })
   })
-const pixels = (p: Part) =>
+const pixels = (p: PlanPart) =>
   p.layers.reduce((n, l) => n + (l.kind === 'clip' ? (sources.get(l.clipId)?.width ?? 0) * (sources.get(l.clipId)?.height ?? 0) : 0), 0)
 
 it('is the whole plan, in order, once', () => {
@@ -64,7 +64,7 @@ it('is the whole plan, in order, once', () => {
 })
 
 it('puts as many short ones together as may be, past long ones between them, and each file once', () => {
-  const at = (from: number, n: number): Part => ({
+  const at = (from: number, n: number): PlanPart => ({
     in: from,
     out: from + n,
     layers: [{ kind: 'clip', eventId: 'e', clipId: 'hd', first: 0, k: 0, step: { num: 1, den: 1 } }],

@@ -1,5 +1,5 @@
 /** In what pieces a plan is rendered. */
-import { type Part, slicePart, sourceOf } from '@naranja/core/plan'
+import { type PlanPart, slicePart, sourceOf } from '@naranja/core/plan'
 import { length } from '@naranja/core/time'
 import type { RenderSource } from '@naranja/media'
 
@@ -11,7 +11,7 @@ const longest = 250
 const heldBytes = 512e6
 
 /** Record frames of a part that are rendered at once: of one that runs backwards as many as may be held in memory. */
-function stretchOf(p: Part, sources: Sources): number {
+function stretchOf(p: PlanPart, sources: Sources): number {
   const of = p.layers.map((l) => {
     const source = l.kind === 'clip' && l.step.num < 0 ? sources.get(sourceOf(l)) : undefined
     if (l.kind !== 'clip' || !source) return longest
@@ -21,11 +21,11 @@ function stretchOf(p: Part, sources: Sources): number {
 }
 
 /** The parts of a plan, long ones cut into stretches. */
-export const stretches = (parts: readonly Part[], sources: Sources): Part[] =>
+export const stretches = (parts: readonly PlanPart[], sources: Sources): PlanPart[] =>
   parts.flatMap((p) => {
     const most = stretchOf(p, sources)
     if (length(p) <= most) return [p]
-    const out: Part[] = []
+    const out: PlanPart[] = []
     for (let at = p.in; at < p.out; at += most) {
       const to = Math.min(p.out, at + most)
       out.push(slicePart(p, at, to))
@@ -39,7 +39,7 @@ const short = 60
 const open = { pieces: 8, pixels: 8 * 1920 * 1080 }
 
 /** What a piece has open while it is rendered, in pixels; null where it is rendered alone: it is long, holds pictures, or is developed from raw ones. */
-function openPixels(p: Part, sources: Sources): number | null {
+function openPixels(p: PlanPart, sources: Sources): number | null {
   if (length(p) > short) return null
   let pixels = 0
   for (const l of p.layers) {
@@ -51,7 +51,7 @@ function openPixels(p: Part, sources: Sources): number | null {
 }
 
 /** The pieces that are rendered by one process each time, in order; one that stands in several places is rendered once. */
-export function together<S extends { readonly part: Part; readonly path: string }>(segments: readonly S[], sources: Sources): S[][] {
+export function together<S extends { readonly part: PlanPart; readonly path: string }>(segments: readonly S[], sources: Sources): S[][] {
   const out: S[][] = []
   let now: S[] = []
   let pixels = 0

@@ -2,7 +2,7 @@
 import { mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { basename, dirname, join } from 'node:path'
-import { blocked, type Layer, type Part, type Plan, type PlanEvent, sourceOf } from '@naranja/core/plan'
+import { blocked, type Layer, type PlanPart, type Plan, type PlanEvent, sourceOf } from '@naranja/core/plan'
 import { formatFrames, length, sourceFrame } from '@naranja/core/time'
 import {
   asideName,
@@ -25,7 +25,7 @@ import { cutOf, linksOf, type Planned, planOf } from '../cuts/index.ts'
 import { type Context, found, isForRoom, Refusal } from '../platform/index.ts'
 import { type CutRecord, MasterEntity, type MasterRecord, payloadOf, PullEntity, type TaskRecord } from '../records/index.ts'
 import { type FinishedFrom, finishedFrom, madeFrom, pullSource } from '../sources/index.ts'
-import { type RunTask, type RunTools, Told } from '../tasks/index.ts'
+import { type RunTask, type RunTools, ReportedFailure } from '../tasks/index.ts'
 import { rootsHere } from '../volumes/index.ts'
 import { type Checked, checkMaster } from './check.ts'
 import { masterSpec, uncheckedName } from './names.ts'
@@ -34,7 +34,7 @@ import { reportOf } from './report.ts'
 
 /** A piece of a master, rendered by itself and kept until the newest master does not use it any more. */
 interface Segment {
-  readonly part: Part
+  readonly part: PlanPart
   readonly path: string
 }
 
@@ -47,7 +47,7 @@ interface Making {
   readonly cut: CutRecord
   readonly planned: Planned
   /** The parts of the plan, each with where it is read from. */
-  readonly parts: readonly Part[]
+  readonly parts: readonly PlanPart[]
   readonly sources: FinishedFrom
   readonly segments: readonly Segment[]
   readonly target: RenderTarget
@@ -67,7 +67,7 @@ async function sourcesOf(
   { plan, clips, finishing }: Planned,
   cut: CutRecord,
   from: 'originals' | 'pulls',
-): Promise<{ parts: Part[]; sources: FinishedFrom }> {
+): Promise<{ parts: PlanPart[]; sources: FinishedFrom }> {
   const sources = await finishedFrom(ctx, cut.projectId, clips.values(), finishing)
   if (from === 'originals') return { parts: [...plan.parts], sources }
   const roots = await rootsHere(ctx)
@@ -81,7 +81,7 @@ async function sourcesOf(
     sources.picture.set(pull.id, pullSource(pull, root, whole))
     return { ...l, source: pull.id }
   }
-  const parts = plan.parts.map((part): Part => ({ ...part, layers: part.layers.map((l) => fromPull(l, length(part))) as unknown as Part['layers'] }))
+  const parts = plan.parts.map((part): PlanPart => ({ ...part, layers: part.layers.map((l) => fromPull(l, length(part))) as unknown as PlanPart['layers'] }))
   return { parts, sources }
 }
 
@@ -116,7 +116,7 @@ export const sentenceOf = (e: PlanEvent): string => `Event ${e.number} on ${e.tr
 /** Renders every segment that is not there yet. Where some cannot be rendered the others are, and stay. */
 async function renderAll({ planned: { plan }, sources, segments, target, tools }: Making): Promise<void> {
   const { signal, progress, started } = tools
-  const done = new Map<Part, number>()
+  const done = new Map<PlanPart, number>()
   const tell = (fps = 0, speed = 0) => progress(Math.round(rendering * [...done.values()].reduce((a, b) => a + b, 0)), plan.length, fps, speed)
   const limit = pLimit(Math.min(2, availableParallelism()))
   const failed = new Map<string, string>()
@@ -154,7 +154,7 @@ async function renderAll({ planned: { plan }, sources, segments, target, tools }
 }
 
 /** The events that a part shows, for a message. */
-function eventsOf(p: Part, plan: Plan): string {
+function eventsOf(p: PlanPart, plan: Plan): string {
   const events = p.layers.flatMap((l) => (l.kind === 'black' ? [] : (plan.events.find((e) => e.eventId === l.eventId) ?? [])))
   return events.length ? events.map((e) => `event ${e.number} on ${e.track}`).join(' and ') : `frames ${p.in} to ${p.out - 1} of the cut`
 }
@@ -196,7 +196,7 @@ async function checked(making: Making, file: string, rendered: boolean): Promise
     if (rendered) await putInPlace(file, stands)
     await ctx.repo(MasterEntity).update({ id: master.id }, { state: 'unchecked' })
     await ctx.changed(master.projectId, 'masters')
-    throw new Told(`It is rendered and stands as ${basename(stands)}, but its check could not run: ${e.message} Check it again in Masters.`)
+    throw new ReportedFailure(`It is rendered and stands as ${basename(stands)}, but its check could not run: ${e.message} Check it again in Masters.`)
   })
 }
 

@@ -3,11 +3,11 @@ import type { Described } from '@naranja/core/clip'
 import { describable, type Field } from '@naranja/core/describe'
 import type { ClipRecord, DescribedChange } from '../records/index.ts'
 
-type Told = Pick<ClipRecord, 'id' | 'described' | 'reel' | 'reelSource'>
+type DescribedClip = Pick<ClipRecord, 'id' | 'described' | 'reel' | 'reelSource'>
 
-export const present = (c: Told, field: Field): string | null => (field === 'reel' ? c.reel : (c.described[field]?.value ?? null))
+export const present = (c: DescribedClip, field: Field): string | null => (field === 'reel' ? c.reel : (c.described[field]?.value ?? null))
 
-export function presentAll(c: Told): Record<Field, string | null> {
+export function presentAll(c: DescribedClip): Record<Field, string | null> {
   const all = {} as Record<Field, string | null>
   for (const f of describable) all[f] = present(c, f)
   return all
@@ -24,7 +24,7 @@ export const originalName = (of: string | null, clips: ReadonlyMap<string, Pick<
   (of && clips.get(of)?.place) || 'an original that is not in the list'
 
 /** The same clip with one field another. */
-export function withFact(row: Told, field: Field, fact: DescribedChange['before']): Told {
+export function withFact(row: DescribedClip, field: Field, fact: DescribedChange['before']): DescribedClip {
   if (field === 'reel') return { ...row, reel: fact?.value ?? null, reelSource: (fact?.from as ClipRecord['reelSource']) ?? 'none' }
   const { [field]: _gone, ...rest } = row.described
   return { ...row, described: fact ? ({ ...rest, [field]: fact } as Described) : rest }

@@ -16,14 +16,14 @@ import { refreshNotices } from './notices.ts'
 /** The volume of what stands on none. */
 export const nowhere = '00000000-0000-0000-0000-000000000000'
 
-interface Told {
+interface ListedClip {
   readonly name: string
   readonly start: string
   readonly values: Readonly<Partial<Record<Field, string>>>
 }
 
 /** Adds clips to the list that wait for their media. */
-export async function addWaiting(ctx: Context, projectId: string, told: readonly Told[]): Promise<Changed> {
+export async function addWaiting(ctx: Context, projectId: string, told: readonly ListedClip[]): Promise<Changed> {
   const project = found(await ctx.repo(ProjectEntity).findOneBy({ id: projectId }), 'The project')
   const r = rate(project.rateNum, project.rateDen)
   const rows = told.map(({ name, start, values: { reel = null, ...values } }): ClipRecord => {

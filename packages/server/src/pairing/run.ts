@@ -4,7 +4,7 @@ import { availableParallelism } from 'node:os'
 import { basename } from 'node:path'
 import type { PairAsk, PairLine, PairResult } from '@naranja/contract'
 import { type Added, addedTo, type FoundCopy, pairCopies, type Pairing } from '@naranja/core/pairing'
-import { contentId, type Found, joinBytes, MediaError, parentOf, pathText, probe, walk } from '@naranja/media'
+import { contentId, type FoundClip, joinBytes, MediaError, parentOf, pathText, probe, walk } from '@naranja/media'
 import pLimit from 'p-limit'
 import { In } from 'typeorm'
 import { projectRate } from '../copies/index.ts'
@@ -38,7 +38,7 @@ function sideBySide({ signal, progress }: RunTools, total: number): Each {
 }
 
 /** What the files of a folder are; what cannot be read is said. In the order of their paths. */
-async function readFiles(files: readonly Found[], folder: Buffer, comparing: Comparing, projectRate: Read['t']['rate'], each: Each): Promise<Read[]> {
+async function readFiles(files: readonly FoundClip[], folder: Buffer, comparing: Comparing, projectRate: Read['t']['rate'], each: Each): Promise<Read[]> {
   const read: Read[] = []
   await each(files, async (f) => {
     const path = pathText(f.path)

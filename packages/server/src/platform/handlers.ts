@@ -3,13 +3,13 @@ import type { Readable } from 'node:stream'
 import type { ParamsOf, Route, RouteName, routes, Schema } from '@naranja/contract'
 import type { Context } from './context.ts'
 
-type Given<R, K extends string> = R extends Record<K, infer S extends Schema> ? S['_zod']['output'] : undefined
+type ParsedPart<R, K extends string> = R extends Record<K, infer S extends Schema> ? S['_zod']['output'] : undefined
 
 /** A request that fits the contract. */
-export interface Asked<R extends Route> {
+export interface ParsedRequest<R extends Route> {
   readonly params: ParamsOf<R>
-  readonly query: Given<R, 'query'>
-  readonly body: Given<R, 'body'>
+  readonly query: ParsedPart<R, 'query'>
+  readonly body: ParsedPart<R, 'body'>
   /** Whether the command on this machine asks, which may read the configuration. */
   readonly trusted: boolean
   /** Ends when whoever asked has gone without the answer. */
@@ -91,6 +91,6 @@ type Answered<R extends Route> = R extends { type: string }
       S['_zod']['input'] | Json<S['_zod']['input']> | Piecewise<S['_zod']['input']> | (S['_zod']['output'] extends Ok ? void : never)
     : never
 
-export type Handler<R extends Route> = (ctx: Context, asked: Asked<R>) => Answered<R> | Promise<Answered<R>>
+export type Handler<R extends Route> = (ctx: Context, asked: ParsedRequest<R>) => Answered<R> | Promise<Answered<R>>
 /** A handler for every route: one that is missing does not compile. */
 export type Handlers = { readonly [N in RouteName]: Handler<(typeof routes)[N]> }

@@ -4,6 +4,6 @@ export { type Context, type Control, controlChannel, everyTopic, liveChannel, ne
 export { Derived, Parts, steadily } from './derived.ts'
 export { endWhenAsked, logStream } from './ending.ts'
 export { diskRefusal, found, isForRoom, Refusal, stale } from './errors.ts'
-export { type Asked, Content, type Handlers, Json, keptFor, Pieces, savedAs } from './handlers.ts'
+export { type ParsedRequest, Content, type Handlers, Json, keptFor, Pieces, savedAs } from './handlers.ts'
 export { tableRows } from './tables.ts'
 export { nameOrNumber, plural } from './words.ts'

@@ -6,11 +6,11 @@ import { createHash } from 'node:crypto'
 import type { LiveEvent, Topic } from '@naranja/contract'
 import { type CutEvent, pointsOf } from '@naranja/core/cutlist'
 import { likenessUnderLook } from '@naranja/core/picture'
-import { type Candidate, type ClipFacts, frameAt, type Link, oneFrame, type Seen } from '@naranja/core/reconnect'
+import { type Candidate, type ClipFacts, frameAt, type Link, oneFrame, type PictureMatch } from '@naranja/core/reconnect'
 import { samples } from '@naranja/media'
 import { In } from 'typeorm'
 import { Redis } from 'ioredis'
-import { type Answer, answersOf, cutOf, keepAnswers, linksOf, linksUnder } from '../cuts/index.ts'
+import { type ComparedEvent, answersOf, cutOf, keepAnswers, linksOf, linksUnder } from '../cuts/index.ts'
 import { type Context, found, liveChannel, plural, redisOptions, Refusal } from '../platform/index.ts'
 import { comparedAt, type EditPicture, editPictures, editSamples, hasPictures, noPictures, type MediaSource, shownFiles } from '../sources/index.ts'
 import { payloadOf, ClipEntity, type ClipRecord, CutEntity, type CutRecord, PrintsEntity, ProjectEntity, TaskEntity } from '../records/index.ts'
@@ -37,7 +37,7 @@ const isUndecided = (l: Link): boolean =>
 const short = (text: string): string => createHash('sha1').update(text).digest('base64').slice(0, 12)
 
 /** Events of pictures that a list leaves open, and that pictures were not asked about as things stand. */
-async function unasked(ctx: Context, cut: CutRecord): Promise<{ open: Open[]; byId: ReadonlyMap<string, ClipFacts>; answers: Record<string, Answer> }> {
+async function unasked(ctx: Context, cut: CutRecord): Promise<{ open: Open[]; byId: ReadonlyMap<string, ClipFacts>; answers: Record<string, ComparedEvent> }> {
   const events = new Map(cut.cut.events.map((e) => [e.id, e]))
   const only = new Set((await linksOf(ctx, cut)).links.flatMap((l) => (isUndecided(l) && events.get(l.eventId)?.medium === 'picture' ? [l.eventId] : [])))
   const [{ links, byId }, answers, roots, prints] = await Promise.all([
@@ -149,7 +149,7 @@ export const runCompare: RunTask = async (ctx, task, { signal, progress }) => {
   for (const [i, { event, link, asked }] of open.entries()) {
     signal.throwIfAborted()
     const own = await pictureOf(event)
-    let seen: Seen[] = []
+    let seen: PictureMatch[] = []
     if (own) {
       try {
         seen = await compared(
@@ -193,7 +193,7 @@ async function filesOf(ctx: Context, clips: readonly ClipRecord[]): Promise<Map<
 }
 
 /** A place that was seen twice is one. */
-const withSeen = (list: readonly Seen[], { clipId, first, likeness }: Seen): Seen[] => [
+const withSeen = (list: readonly PictureMatch[], { clipId, first, likeness }: PictureMatch): PictureMatch[] => [
   ...list.filter((s) => s.clipId !== clipId || s.first !== first),
   { clipId, first, likeness },
 ]
@@ -206,11 +206,11 @@ async function compared(
   byId: ReadonlyMap<string, ClipFacts>,
   fileOf: (clipId: string) => { readonly file: MediaSource; readonly framing: ReturnType<typeof comparedAt> } | undefined,
   signal: AbortSignal,
-): Promise<Seen[]> {
+): Promise<PictureMatch[]> {
   const points = pointsOf(event)
   const ks = [...new Set([points.first, points.middle, points.last])]
   const edit = await editSamples(own, ks, signal)
-  const out: Seen[] = []
+  const out: PictureMatch[] = []
   for (const c of link.candidates) {
     const [clip, shown] = [byId.get(c.clipId), fileOf(c.clipId)]
     if (!clip || !shown) continue

@@ -12,8 +12,8 @@ import { payloadOf, ClipEntity, type ClipRecord, type CutRecord, ProjectEntity, 
 import { readSetting, writeSetting } from '../store/index.ts'
 import { type RunTask, startBatch } from '../tasks/index.ts'
 
-type Kept = NonNullable<typeof settings.likeness.otherwise>
-const keptOf = async (ctx: Context, cutId: string): Promise<Kept | null> => (await readSetting(ctx.db, settings.likeness, cutId)).value
+type StoredLikeness = NonNullable<typeof settings.likeness.otherwise>
+const keptOf = async (ctx: Context, cutId: string): Promise<StoredLikeness | null> => (await readSetting(ctx.db, settings.likeness, cutId)).value
 
 const places = ['first', 'middle', 'last'] as const
 /** Frames to either side that are compared. */
@@ -54,7 +54,7 @@ export const runMeasure: RunTask = async (ctx, task, { signal, progress }) => {
   const ids = [...new Set(events.map((e) => e.link.clipId as string))]
   const clips = new Map<string, ClipRecord>((await ctx.repo(ClipEntity).findBy({ id: In(ids) })).map((c) => [c.id, c]))
   const files = await shownFiles(ctx, [...clips.values()], 'originals')
-  const out: Kept = { measured: new Date().toISOString(), events: {} }
+  const out: StoredLikeness = { measured: new Date().toISOString(), events: {} }
   let [worst, away, bare, done] = [1, 0, 0, 0]
   for (const { event, link } of events) {
     signal.throwIfAborted()

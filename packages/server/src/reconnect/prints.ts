@@ -2,7 +2,7 @@
 import type { CutImported, CutRow, EditPicturesAsk, Sightings, Started } from '@naranja/contract'
 import { type CutEvent, pointsOf } from '@naranja/core/cutlist'
 import { grouped } from '@naranja/core/lists'
-import { alignedAt, fingerprint, type Prints, sightings, type Wanted } from '@naranja/core/picture'
+import { alignedAt, fingerprint, type Prints, sightings, type PrintToFind } from '@naranja/core/picture'
 import { rateFraction, sourceFrame, stepOf } from '@naranja/core/time'
 import { printsOf, samples } from '@naranja/media'
 import { In } from 'typeorm'
@@ -197,7 +197,7 @@ export async function sightingsIn(ctx: Context, cut: CutRecord) {
     const looked = pictures.map((p) => ({ ...p, print: fingerprint(p.sample) }))
     const all = groups.flatMap(({ rate, held }) => {
       const step = stepOf(rate, cut.cut.rate, event.speed ?? undefined)
-      const wanted = looked.map((l): Wanted => ({ frame: sourceFrame(0, l.k, step), print: l.print }))
+      const wanted = looked.map((l): PrintToFind => ({ frame: sourceFrame(0, l.k, step), print: l.print }))
       const least = wanted.reduce((a, w) => Math.min(a, w.frame), 0)
       // A clip that runs backwards shows its later frames first.
       return sightings(

@@ -21,11 +21,11 @@ export const documents = new Map<string, Document>()
 
 type MayBeAbsent<T, K extends keyof T> = Partial<Pick<T, K>> extends Pick<T, K> ? true : false
 /** A type as it is kept: whether a list may be changed makes no difference, nor whether what may be absent may also be undefined. */
-type Kept<T> = T extends readonly (infer U)[]
-  ? Kept<U>[]
+type StoredShape<T> = T extends readonly (infer U)[]
+  ? StoredShape<U>[]
   : T extends object
-    ? { -readonly [K in keyof T as MayBeAbsent<T, K> extends true ? never : K]: Kept<T[K]> } & {
-        -readonly [K in keyof T as MayBeAbsent<T, K> extends true ? K : never]?: Kept<Exclude<T[K], undefined>>
+    ? { -readonly [K in keyof T as MayBeAbsent<T, K> extends true ? never : K]: StoredShape<T[K]> } & {
+        -readonly [K in keyof T as MayBeAbsent<T, K> extends true ? K : never]?: StoredShape<Exclude<T[K], undefined>>
       }
     : T
 type Fits<A, B> = [A] extends [B] ? ([B] extends [A] ? unknown : 'the shape leaves out what its type has') : 'the shape has what its type has not'
@@ -36,7 +36,7 @@ type Fits<A, B> = [A] extends [B] ? ([B] extends [A] ? unknown : 'the shape leav
  */
 export const documentOf =
   <T>() =>
-  <S extends z.ZodType>(name: string, version: number, shape: S & Fits<Kept<z.output<S>>, Kept<T>>): Document<T> => {
+  <S extends z.ZodType>(name: string, version: number, shape: S & Fits<StoredShape<z.output<S>>, StoredShape<T>>): Document<T> => {
     const of = (value: unknown): T => {
       const read = (shape as z.ZodType).safeParse(value)
       if (read.success) return read.data as T

@@ -7,7 +7,7 @@ import type { Logger } from 'pino'
 import { noteFailedCopy } from '../arrivals/index.ts'
 import type { Context } from '../platform/index.ts'
 import { TaskEntity, type TaskRecord } from '../records/index.ts'
-import { addTurns, isPaused, markProducts, type RunTools, taskForTurn, Told, topicsOf } from '../tasks/index.ts'
+import { addTurns, isPaused, markProducts, type RunTools, taskForTurn, ReportedFailure, topicsOf } from '../tasks/index.ts'
 import { endedForRoom, ownRoom } from '../working/index.ts'
 import { type AtWork, lost } from './atWork.ts'
 import { afterwards, runners } from './runners.ts'
@@ -134,7 +134,7 @@ async function endedBadly({ ctx, log, stopping }: Worked, task: TaskRecord, job:
       { id: task.id },
       { state: 'failed', fault, error: error.slice(0, 2000), command: e instanceof MediaError ? e.command : '', ended: new Date() },
     )
-    if (!(e instanceof Told || e instanceof CheckFailed)) await markProducts(ctx, [task], 'failed')
+    if (!(e instanceof ReportedFailure || e instanceof CheckFailed)) await markProducts(ctx, [task], 'failed')
     if (task.kind === 'copy') await noteFailedCopy(ctx, task, error)
     const detail = e instanceof MediaError ? e.detail : undefined
     log.error({ task: task.id, kind: task.kind, detail, stack: e instanceof Error ? e.stack : undefined }, error)

@@ -27,9 +27,9 @@ export interface BatchSum {
 
 const over = "t.state IN ('done', 'failed', 'cancelled')"
 
-type Given = 'projectId' | 'batchId' | 'batchLabel' | 'kind' | 'label' | 'payload' | 'needs' | 'total' | 'unit' | 'cost' | 'place' | 'priority' | 'who'
+type NewTaskField = 'projectId' | 'batchId' | 'batchLabel' | 'kind' | 'label' | 'payload' | 'needs' | 'total' | 'unit' | 'cost' | 'place' | 'priority' | 'who'
 /** A task that waits and has never run. */
-export const waitingTask = (given: Pick<TaskRecord, Given>): TaskRecord => ({
+export const waitingTask = (given: Pick<TaskRecord, NewTaskField>): TaskRecord => ({
   ...given,
   ...{ id: randomUUID(), state: 'waiting', created: new Date(), started: null, ended: null, done: 0, spent: 0, attempts: 0 },
   ...{ fault: '', error: '', command: '', message: '', result: null, job: null, machine: null, heldAlone: false },

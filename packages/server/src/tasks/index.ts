@@ -1,6 +1,6 @@
 /** Work that is handed out: batches, turns, and what a runner of a kind is given. */
 export { tasksRoutes } from './routes.ts'
-export { type RunTask, type RunTools, Told } from './runner.ts'
+export { type RunTask, type RunTools, ReportedFailure } from './runner.ts'
 export {
   cancelTasks,
   isPaused,

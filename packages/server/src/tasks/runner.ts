@@ -14,6 +14,6 @@ export interface RunTools {
   started(child: { kill(signal: NodeJS.Signals): boolean }): void
 }
 /** Something went wrong, and every product of the task says itself how it stands. */
-export class Told extends Error {}
+export class ReportedFailure extends Error {}
 
 export type RunTask = (ctx: Context, task: TaskRecord, tools: RunTools) => Promise<{ message: string; result?: object; command?: string }>

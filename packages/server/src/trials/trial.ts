@@ -73,7 +73,7 @@ function targetOf(base: string, spec: Spec, start: number | null): string {
     : join(base, `trial.${wrapperOf(spec.wrapper).extension}`)
 }
 
-interface Made {
+interface TrialCopy {
   readonly map: FrameMap | null
   readonly input: MediaInput
   readonly rate: Rate
@@ -93,7 +93,7 @@ async function make(
   root: Root,
   who: string,
   tools: RunTools,
-): Promise<(Made | Error)[]> {
+): Promise<(TrialCopy | Error)[]> {
   const draft = await copyJob(
     ctx,
     clip,
@@ -108,7 +108,7 @@ async function make(
   const results = await makeCopies(job, who, needed, { signal: tools.signal, threads: tools.threads })
   const elapsed = (performance.now() - began) / 1000
   return Promise.all(
-    job.outputs.map(async (o, i): Promise<Made | Error> => {
+    job.outputs.map(async (o, i): Promise<TrialCopy | Error> => {
       const result = results[i]
       if (!result || result instanceof Error) return result ?? new Error('Nothing was made.')
       const sequence = sequenceOf(o)
@@ -129,10 +129,10 @@ async function make(
   )
 }
 /** Bytes of a second of it. */
-const byteRate = (m: Made): number => (m.bytes * m.rate.num) / (m.rate.den * m.frames)
+const byteRate = (m: TrialCopy): number => (m.bytes * m.rate.num) / (m.rate.den * m.frames)
 
 /** How many streams of a file play at once: what was decoded and read, tried in real time, and fewer until none is dropped. */
-async function play(made: Made, drive: number, signal: AbortSignal): Promise<NonNullable<TrialSpec['play']>> {
+async function play(made: TrialCopy, drive: number, signal: AbortSignal): Promise<NonNullable<TrialSpec['play']>> {
   const byMachine = anglesByMachine(await decodeSpeed(made.input, made.frames, signal), made.rate)
   const byDrive = anglesByDrive(drive, byteRate(made))
   let angles = Math.min(byMachine, byDrive)

@@ -3,7 +3,7 @@ import { mkdtempSync, readdirSync, rmSync, statSync, utimesSync, writeFileSync }
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
-import type { Piece } from '@naranja/media'
+import type { PlaybackStream } from '@naranja/media'
 import { afterAll, describe, expect, it } from 'vitest'
 import { DiskCache } from './cache.ts'
 
@@ -20,7 +20,7 @@ const files = (folder: string) =>
     .map((f) => join(f.parentPath, f.name))
 
 /** A piece that gives `text` in two parts and ends as told. */
-function made(text: string, well: boolean | Promise<boolean> = true): () => Promise<Piece> {
+function made(text: string, well: boolean | Promise<boolean> = true): () => Promise<PlaybackStream> {
   return async () => {
     const stream = Readable.from([Buffer.from(text.slice(0, 3)), Buffer.from(text.slice(3))])
     const done = new Promise<boolean>((r) => stream.on('end', () => r(well)))

@@ -4,7 +4,7 @@ import { createWriteStream } from 'node:fs'
 import { mkdir, open, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { PassThrough, type Readable } from 'node:stream'
-import type { Piece } from '@naranja/media'
+import type { PlaybackStream } from '@naranja/media'
 
 export class DiskCache {
   private written = 0
@@ -49,7 +49,7 @@ export class DiskCache {
   }
 
   /** The stream of a piece: from the disk if it was made before, else as it is made, kept when it ended well. */
-  async piece(key: string, make: () => Promise<Piece>): Promise<{ stream: Readable; stop: () => void }> {
+  async piece(key: string, make: () => Promise<PlaybackStream>): Promise<{ stream: Readable; stop: () => void }> {
     const path = this.path(key)
     const kept = await open(path).catch(() => null)
     if (kept) {

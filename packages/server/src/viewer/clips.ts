@@ -15,7 +15,7 @@ import {
 } from '@naranja/contract'
 import { fit } from '@naranja/core/framing'
 import { codesToRgb, histogram, type Trace, vectorscope, waveform } from '@naranja/core/look'
-import type { Part } from '@naranja/core/plan'
+import type { PlanPart } from '@naranja/core/plan'
 import { rateText } from '@naranja/core/time'
 import { asRgb, codesAt, detail, type NativeFrame, nativeFrame, probe, type RenderTarget, soundPiece, type Taken } from '@naranja/media'
 import type { z } from 'zod'
@@ -166,7 +166,7 @@ export class ClipViewer {
     const file = await this.shown(clip, viewing, lookId)
     const size = fit({ width: file.width, height: file.height }, { width: 960, height: 960 }, file.pixelAspect)
     const target: RenderTarget = { width: size.width, height: size.height, rate: file.rate, work: '', font: '' }
-    const part: Part = { in: from, out: to, layers: [{ kind: 'clip', eventId: '', clipId, first: 0, k: from, step: { num: 1, den: 1 } }], mix: null }
+    const part: PlanPart = { in: from, out: to, layers: [{ kind: 'clip', eventId: '', clipId, first: 0, k: from, step: { num: 1, den: 1 } }], mix: null }
     return this.making.part(part, target, new Map([[clipId, atHalf(file)]]), file.look)
   }
 

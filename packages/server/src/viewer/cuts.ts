@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { addressOf, addressSoFar, type Likeness, type Playlist, routes, type Viewing } from '@naranja/contract'
 import { pointsOf } from '@naranja/core/cutlist'
 import { huesAgree, likeness, otherColours, sampleBytes } from '@naranja/core/picture'
-import { makePlan, type Part, type Plan, slicePart } from '@naranja/core/plan'
+import { makePlan, type PlanPart, type Plan, slicePart } from '@naranja/core/plan'
 import { frameAt } from '@naranja/core/reconnect'
 import { type FrameRange, rescaleFloor } from '@naranja/core/time'
 import { joinBytes, jpegArgs, mixPiece, output, partGraph, type RenderSource, type RenderTarget, samples, type SoundSource } from '@naranja/media'
@@ -27,7 +27,7 @@ function spans(plan: Plan): Map<string, FrameRange> {
 }
 
 /** The files of the clips that a part shows. */
-const sourcesOf = ({ layers }: Part, shown: ReadonlyMap<string, MediaSource>): Map<string, RenderSource> =>
+const sourcesOf = ({ layers }: PlanPart, shown: ReadonlyMap<string, MediaSource>): Map<string, RenderSource> =>
   new Map(
     layers.flatMap((l) => {
       const file = l.kind === 'clip' ? shown.get(l.clipId) : undefined

@@ -1,8 +1,8 @@
 /** Pictures and pieces to play, made in their turn and kept on the disk: however many people look, so many processes of FFmpeg serve them. */
 import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
-import type { Part } from '@naranja/core/plan'
-import { lookFilter, partGraph, type Piece, piece, type RenderSource, type RenderTarget, stills } from '@naranja/media'
+import type { PlanPart } from '@naranja/core/plan'
+import { lookFilter, partGraph, type PlaybackStream, piece, type RenderSource, type RenderTarget, stills } from '@naranja/media'
 import type { Tried } from '../picture/index.ts'
 import { type Context, Refusal } from '../platform/index.ts'
 import type { MediaSource } from '../sources/index.ts'
@@ -15,7 +15,7 @@ const block = 8
 const thumbWidth = 240
 
 /** A picture that is being made, and how many wait for it. */
-interface Wanted {
+interface PendingPicture {
   readonly promise: Promise<Buffer>
   waiting: number
   /** One of them does not wait any more. */
@@ -23,9 +23,9 @@ interface Wanted {
   resolve(jpeg: Buffer): void
   reject(reason: Error): void
 }
-function wanted(waiting: number): Wanted {
-  let resolve: Wanted['resolve'] = () => undefined
-  let reject: Wanted['reject'] = () => undefined
+function wanted(waiting: number): PendingPicture {
+  let resolve: PendingPicture['resolve'] = () => undefined
+  let reject: PendingPicture['reject'] = () => undefined
   const promise = new Promise<Buffer>((yes, no) => {
     resolve = yes
     reject = no
@@ -48,7 +48,7 @@ export class Making {
   private readonly close = new Line(2)
   private readonly playing = new Line(Math.max(4, 2 * availableParallelism()))
   /** Pictures that are being made, by key. */
-  private readonly wanted = new Map<string, Wanted>()
+  private readonly wanted = new Map<string, PendingPicture>()
   constructor(ctx: Context) {
     const mayKeep = async () => !(await ownRoom(ctx.config.folder)).low
     this.pictures = new DiskCache(join(ctx.config.folder, 'cache', 'stills'), 2e9, mayKeep)
@@ -75,13 +75,13 @@ export class Making {
   }
 
   /** Puts a frame, or the block of frames around it, in the queue. */
-  private begin(file: MediaSource, frame: number, width: number, last: number, keyOf: (f: number) => string): Wanted {
+  private begin(file: MediaSource, frame: number, width: number, last: number, keyOf: (f: number) => string): PendingPicture {
     const alone = width <= thumbWidth
     // Raw pictures stand alone and take long to develop: the one that is wanted comes first.
     const held = file.held ?? { in: 0, out: last }
     const first = alone || file.raw ? frame : Math.max(held.in, frame - (frame % block))
     const count = alone ? 1 : Math.max(1, Math.min(file.raw ? 4 : block, Math.min(last, held.out) - first))
-    const all = new Map<number, Wanted>()
+    const all = new Map<number, PendingPicture>()
     const end = new AbortController()
     const nobody = () => [...all.values()].every((w) => w.waiting <= 0)
     for (let f = first; f < first + count; f++) {
@@ -116,7 +116,7 @@ export class Making {
       )
     }
     void (alone ? this.small : this.large).add(make).catch(() => over('Nobody waits for this frame any more.'))
-    return all.get(frame) as Wanted
+    return all.get(frame) as PendingPicture
   }
 
   /** A picture of another kind, from the disk or in its turn among the large ones. */
@@ -137,7 +137,7 @@ export class Making {
   }
 
   /** A part of a plan as a piece to play, under a look where one is tried. */
-  part(part: Part, target: RenderTarget, sources: ReadonlyMap<string, RenderSource>, look?: Tried | null) {
+  part(part: PlanPart, target: RenderTarget, sources: ReadonlyMap<string, RenderSource>, look?: Tried | null) {
     const keys = part.layers.map((l) => (l.kind === 'clip' ? [sources.get(l.clipId)?.path.toString(), sources.get(l.clipId)?.raw] : ''))
     return this.played(JSON.stringify([part, target.width, target.height, keys, look?.id]), async () => {
       const { inputs, graph } = await partGraph(part, target, sources)
@@ -149,11 +149,11 @@ export class Making {
   }
 
   /** A piece, from the disk or in its turn; one that nobody reads to its end is ended, for others wait. */
-  played(key: string, make: () => Promise<Piece>) {
+  played(key: string, make: () => Promise<PlaybackStream>) {
     return this.pieces.piece(
       key,
       () =>
-        new Promise<Piece>((resolve, reject) => {
+        new Promise<PlaybackStream>((resolve, reject) => {
           const work = async () => {
             const made = await make()
             const timer = setTimeout(() => made.stop(), longestPiece)

@@ -20,7 +20,7 @@ import { fileWatch } from './files.ts'
 import { folderHere, identify, identityHash, locate, markerName, sourcesHere } from './identity.ts'
 
 /** A volume as this machine sees it. */
-export interface Seen {
+export interface VolumeStatus {
   readonly volume: VolumeRecord
   /** Where it stands, or last stood. */
   readonly path: Buffer
@@ -31,24 +31,24 @@ export interface Seen {
 /** A look at every volume holds for so many milliseconds: one request asks several times, and many come at once. */
 const lookHolds = 60
 
-const looks = new WeakMap<Context, { at: number; seen: Promise<Seen[]> }>()
+const looks = new WeakMap<Context, { at: number; seen: Promise<VolumeStatus[]> }>()
 
 /** Every volume, and where this machine finds it. */
-export function seen(ctx: Context): Promise<Seen[]> {
+export function seen(ctx: Context): Promise<VolumeStatus[]> {
   const last = looks.get(ctx)
   if (last && Date.now() - last.at < lookHolds) return last.seen
   return lookAgain(ctx)
 }
 
 /** The same, looked at now. */
-function lookAgain(ctx: Context): Promise<Seen[]> {
+function lookAgain(ctx: Context): Promise<VolumeStatus[]> {
   const now = look(ctx)
   looks.set(ctx, { at: Date.now(), seen: now })
   now.catch(() => looks.delete(ctx))
   return now
 }
 
-async function look(ctx: Context): Promise<Seen[]> {
+async function look(ctx: Context): Promise<VolumeStatus[]> {
   const [volumes, paths, here] = await Promise.all([
     ctx.repo(VolumeEntity).find({ order: { label: 'ASC' } }),
     ctx.repo(VolumePathEntity).find(),
@@ -188,7 +188,7 @@ async function candidates(ctx: Context): Promise<{ path: string; label?: string 
 }
 
 /** Registers what is here now and not known yet, and remembers where what is known stands. Returns what is seen. */
-async function discover(ctx: Context): Promise<Seen[]> {
+async function discover(ctx: Context): Promise<VolumeStatus[]> {
   let now = await lookAgain(ctx)
   const standing = new Map(now.filter((s) => !s.cause).map((s) => [s.path.toString('latin1'), s.volume]))
   let fresh = false
@@ -215,7 +215,8 @@ export async function awayVolumes(ctx: Context): Promise<Map<string, string>> {
 
 /** Roots of the volumes that are here, by id. */
 export const rootsHere = async (ctx: Context): Promise<Map<string, Buffer>> => rootsOf(await seen(ctx))
-const rootsOf = (all: readonly Seen[]): Map<string, Buffer> => new Map(all.flatMap(({ volume: v, path, cause }) => (cause ? [] : [[v.id, path] as const])))
+const rootsOf = (all: readonly VolumeStatus[]): Map<string, Buffer> =>
+  new Map(all.flatMap(({ volume: v, path, cause }) => (cause ? [] : [[v.id, path] as const])))
 
 /** From now on this process opens as media only what stands on a volume that is here, or in the instance's folder. */
 export const stayInside = (ctx: Context): void =>

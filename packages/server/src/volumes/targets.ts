@@ -5,7 +5,7 @@ import { type Context, Refusal } from '../platform/index.ts'
 import { BackupEntity, TargetEntity, TreeEntity, type TreeRecord, type VolumeRecord } from '../records/index.ts'
 import { originalBelow, volumesOfOriginals } from '../store/index.ts'
 import { hashOf, tidyFolder } from './refs.ts'
-import { refuseCard, type Seen, seen } from './service.ts'
+import { refuseCard, type VolumeStatus, seen } from './service.ts'
 import { resolveTarget } from './browsing.ts'
 
 /** Remembers what was written to; the next batch for the same purpose begins with it. */
@@ -16,7 +16,7 @@ export async function rememberTarget(ctx: Context, projectId: string, purpose: P
   await ctx.changed(projectId, 'targets')
 }
 
-const rowOf = async (s: Seen, folder: string): Promise<TargetRow> => {
+const rowOf = async (s: VolumeStatus, folder: string): Promise<TargetRow> => {
   const path = pathText(joinBytes(s.path, Buffer.from(folder)))
   return { volumeId: s.volume.id, folder, path, volume: s.volume.label, here: !s.cause, free: s.cause ? null : await freeSpace(path).catch(() => null) }
 }

@@ -19,15 +19,15 @@ const longestLog = 20e6
 /** Of a log that has become too long, so much of its end is kept. */
 const logEnd = 1e6
 
-interface Known {
+interface FileEntry {
   readonly path: string
   readonly size: number
   readonly at: number
 }
 
-async function filesBelow(folder: string): Promise<Known[]> {
+async function filesBelow(folder: string): Promise<FileEntry[]> {
   const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(() => [])
-  const out: Known[] = []
+  const out: FileEntry[] = []
   for (const e of entries) {
     if (!e.isFile()) continue
     const path = join(e.parentPath, e.name)
@@ -37,9 +37,9 @@ async function filesBelow(folder: string): Promise<Known[]> {
   return out
 }
 
-const sizeOf = (files: readonly Known[]): number => files.reduce((n, f) => n + f.size, 0)
+const sizeOf = (files: readonly FileEntry[]): number => files.reduce((n, f) => n + f.size, 0)
 
-const ofKind = async (ctx: Context, kind: WorkingKind): Promise<Known[]> =>
+const ofKind = async (ctx: Context, kind: WorkingKind): Promise<FileEntry[]> =>
   (await Promise.all(kinds[kind].folders.map((f) => filesBelow(join(ctx.config.folder, f))))).flat()
 
 export async function workingFiles(ctx: Context): Promise<WorkingFiles> {
@@ -71,7 +71,7 @@ async function inUse(ctx: Context): Promise<{ folders: Set<string>; trials: read
 }
 
 type InUse = Awaited<ReturnType<typeof inUse>>
-const mayGo = (f: Known, used: InUse): boolean =>
+const mayGo = (f: FileEntry, used: InUse): boolean =>
   ![...used.folders].some((d) => f.path.startsWith(`${d}/`)) && !used.trials.some((t) => f.path.includes(`/trials/${t}-`))
 
 /** Cuts a log down to its end; its process goes on writing behind it. The end stands at the beginning before the rest goes: at no moment is it nowhere. */
@@ -90,7 +90,7 @@ async function shorten(path: string): Promise<void> {
   }
 }
 
-const isOldLog = (f: Known): boolean => f.path.endsWith('.1')
+const isOldLog = (f: FileEntry): boolean => f.path.endsWith('.1')
 
 /** Removes everything that can be made again and is not in use. Gives the bytes. */
 export async function clearWorking(ctx: Context): Promise<number> {

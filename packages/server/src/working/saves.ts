@@ -11,16 +11,16 @@ const kept = 7
 /** Why the last try failed, by the instance's folder; empty where it did not. */
 const problems = new Map<string, string>()
 
-interface Made {
+interface SaveFile {
   readonly path: string
   readonly at: Date
   readonly daily: boolean
 }
 
-async function made(ctx: Context): Promise<Made[]> {
+async function made(ctx: Context): Promise<SaveFile[]> {
   const folder = savesFolder(ctx.config)
   const names = (await readdir(folder).catch(() => [])).filter((n) => n.endsWith('.naranja-save.gz')).sort()
-  const out: Made[] = []
+  const out: SaveFile[] = []
   for (const n of names) {
     const path = join(folder, n)
     const s = await stat(path).catch(() => null)

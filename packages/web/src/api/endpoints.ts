@@ -72,9 +72,9 @@ const unlessRefused = (patches: readonly { undo(): void }[], answer: Promise<unk
 type Table = typeof routes
 /** Routes whose answers are shown for as long as they hold. The list of clips comes page by page. */
 type Asking = { [N in RouteName]: Table[N] extends { answer: object } & ({ method: 'GET' } | { asks: true }) ? N : never }[RouteName]
-type Shown = Exclude<Asking, 'clips'>
+type QueryRoute = Exclude<Asking, 'clips'>
 type Changing = { [N in RouteName]: Table[N] extends { answer: object } ? (N extends Asking ? never : N) : never }[RouteName]
-type Endpoints = { [N in Shown]: QueryDefinition<Arg<Table[N]>, Send, Tag, Answer<Table[N]>, 'api'> } & {
+type Endpoints = { [N in QueryRoute]: QueryDefinition<Arg<Table[N]>, Send, Tag, Answer<Table[N]>, 'api'> } & {
   [N in Changing]: MutationDefinition<Arg<Table[N]>, Send, Tag, Answer<Table[N]>, 'api'>
 } & { clips: InfiniteQueryDefinition<ClipFilter, string, Send, Tag, ClipPage, 'api'> }
 

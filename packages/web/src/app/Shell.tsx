@@ -17,7 +17,7 @@ import {
   SlidersHorizontal,
   Sun,
 } from 'lucide-react'
-import { useEffect } from 'react'
+import { Suspense, useEffect } from 'react'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { nextViewing, viewings } from './viewing.ts'
 import { api } from '../api/index.ts'
@@ -166,7 +166,9 @@ export function Shell() {
           {item('settings', 'Settings', Gear)}
         </nav>
         <main className="flex min-h-0 min-w-0 flex-col">
-          <Outlet />
+          <Suspense fallback={null}>
+            <Outlet />
+          </Suspense>
         </main>
       </div>
       <BottomLine />

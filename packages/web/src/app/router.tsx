@@ -1,5 +1,4 @@
 /** Every screen has an address. */
-import { Suspense } from 'react'
 import { createBrowserRouter, Navigate } from 'react-router'
 import { Guide } from '../guide/index.ts'
 import { Conform } from '../steps/conform/index.ts'
@@ -14,35 +13,40 @@ import { SpacePage } from '../steps/space/index.ts'
 import { Specs } from '../steps/specs/index.ts'
 import { Settings } from '../steps/settings/index.ts'
 import { Welcome } from '../steps/welcome/index.ts'
+import { Broken } from './Broken.tsx'
 import { Shell } from './Shell.tsx'
 
 export const router = createBrowserRouter([
-  { path: '/', element: <Welcome /> },
   {
-    path: '/p/:projectId',
-    element: <Shell />,
+    errorElement: <Broken />,
     children: [
-      { index: true, element: <ProjectPage /> },
-      { path: 'originals', element: <Originals /> },
-      { path: 'copies/:part?', element: <Copies /> },
-      { path: 'cuts/:cutId?', element: <CutLists /> },
-      { path: 'cuts/:cutId/changes/:fromId', element: <Changes /> },
-      { path: 'reconnect/:cutId?', element: <Reconnect /> },
-      { path: 'conform/:cutId?', element: <Conform /> },
-      { path: 'masters/:masterId?', element: <Masters /> },
-      { path: 'space', element: <SpacePage /> },
-      { path: 'specs/:code?', element: <Specs /> },
-      { path: 'queue', element: <QueuePage /> },
-      { path: 'settings', element: <Settings /> },
+      { path: '/', element: <Welcome /> },
+      {
+        path: '/p/:projectId',
+        element: <Shell />,
+        children: [
+          {
+            // A screen that cannot be shown leaves the way to the others.
+            errorElement: <Broken />,
+            children: [
+              { index: true, element: <ProjectPage /> },
+              { path: 'originals', element: <Originals /> },
+              { path: 'copies/:part?', element: <Copies /> },
+              { path: 'cuts/:cutId?', element: <CutLists /> },
+              { path: 'cuts/:cutId/changes/:fromId', element: <Changes /> },
+              { path: 'reconnect/:cutId?', element: <Reconnect /> },
+              { path: 'conform/:cutId?', element: <Conform /> },
+              { path: 'masters/:masterId?', element: <Masters /> },
+              { path: 'space', element: <SpacePage /> },
+              { path: 'specs/:code?', element: <Specs /> },
+              { path: 'queue', element: <QueuePage /> },
+              { path: 'settings', element: <Settings /> },
+            ],
+          },
+        ],
+      },
+      { path: '/guide/:page?', element: <Guide /> },
+      { path: '*', element: <Navigate to="/" replace /> },
     ],
   },
-  {
-    path: '/guide/:page?',
-    element: (
-      <Suspense fallback={null}>
-        <Guide />
-      </Suspense>
-    ),
-  },
-  { path: '*', element: <Navigate to="/" replace /> },
 ])

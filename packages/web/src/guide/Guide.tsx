@@ -18,7 +18,7 @@ const textLook = [
   '[&_td]:align-top [&_th]:text-left [&_th]:font-[600]',
 ].join(' ')
 
-export default function Guide() {
+export function Guide() {
   const { page: name } = useParams()
   const navigate = useNavigate()
   const page = guidePages.find((p) => p.file === (name ?? 'README')) ?? guidePages[0]

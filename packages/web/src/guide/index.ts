@@ -1,5 +1,5 @@
 /** The guide: a page for each step, read offline. */
-import { lazy } from 'react'
+import { later } from '../ui/index.ts'
 
 export { guideFor } from './pages.ts'
-export const Guide = lazy(() => import('./Guide.tsx'))
+export const Guide = later(() => import('./Guide.tsx').then((m) => m.Guide))

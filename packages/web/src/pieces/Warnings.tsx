@@ -29,7 +29,7 @@ const atWork = (): boolean => {
 }
 
 /** Shows the application to a browser that is known; another is told how it becomes so. After an upgrade the page is loaded anew, at a quiet moment. */
-export function Known({ children }: { children: ReactNode }) {
+export function OnlyKnownBrowsers({ children }: { children: ReactNode }) {
   const { data, error } = api.useWarningsQuery(undefined, often)
   const why = refusal(error)
   useEffect(() => {

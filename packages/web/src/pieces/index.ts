@@ -2,5 +2,5 @@
 export { FinishFromCopies } from './FinishFromCopies.tsx'
 export { LogChoice } from './LogChoice.tsx'
 export { Messages } from './Messages.tsx'
-export { Known, Warnings } from './Warnings.tsx'
+export { OnlyKnownBrowsers, Warnings } from './Warnings.tsx'
 export { WhatFailed } from './WhatFailed.tsx'

@@ -2,6 +2,7 @@
 export { type Chip, Chips } from './Chips.tsx'
 export { FrameSlider } from './FrameSlider.tsx'
 export { Loading } from './Loading.tsx'
+export { later, laterPart, loadRest } from './later.tsx'
 export { Only } from './Only.tsx'
 export { chosenRow, type Column, rowByKey, RowList } from './RowList.tsx'
 export { Still } from './Still.tsx'

@@ -22,7 +22,7 @@ async function idle(b: SourceBuffer): Promise<void> {
   while (b.updating) await new Promise((r) => b.addEventListener('updateend', r, { once: true }))
 }
 
-interface Part {
+interface PlayedRange {
   /** Frames, half-open. */
   readonly from: number
   readonly to: number
@@ -32,7 +32,7 @@ interface Part {
 }
 
 /** Feeds the frames of a part; ends when all are there, or when the signal says so. A piece that cannot be made is an error with the server's reason. */
-export async function feed(source: MediaSource, element: HTMLVideoElement, playlist: Playlist, { from, to, speed, signal }: Part): Promise<void> {
+export async function feed(source: MediaSource, element: HTMLVideoElement, playlist: Playlist, { from, to, speed, signal }: PlayedRange): Promise<void> {
   const at = (frame: number) => secondsOf(frame, playlist.rate)
   const pictures = source.addSourceBuffer(mime)
   const sound = playlist.sound && MediaSource.isTypeSupported(soundMime) ? source.addSourceBuffer(soundMime) : null

@@ -1,2 +1,4 @@
 /** Pulls and lists of a cut. */
-export { Conform } from './Conform.tsx'
+import { later } from '../../ui/index.ts'
+
+export const Conform = later(() => import('./Conform.tsx').then((m) => m.Conform))

@@ -138,14 +138,14 @@ function Bench({ clip }: { clip: ClipRow }) {
   )
 }
 
-interface Shown {
+interface ComparedFrame {
   readonly clip: ClipRow
   readonly copy: CopyBrief
   readonly frame: number
   readonly shape: number
 }
 const width = 960
-const useBoth = ({ clip, copy, frame }: Shown) => {
+const useBoth = ({ clip, copy, frame }: ComparedFrame) => {
   const original = useStill(clipStill(clip, frame, width, 'originals'))
   const made = useStill(copyStill(clip.id, copy.id, frame, width))
   return [original, made] as const
@@ -162,7 +162,7 @@ function Caption({ name, note, copy }: { name: string; note: string; copy?: Copy
 }
 const originalNote = (c: ClipRow): string => `${c.width}×${c.height}, ${c.depth} bit ${c.chroma}`
 
-function SideBySide(p: Shown & { onPoint: (p: Point | null) => void }) {
+function SideBySide(p: ComparedFrame & { onPoint: (p: Point | null) => void }) {
   const [original, made] = useBoth(p)
   return (
     <div className="grid min-h-0 flex-1 grid-cols-2">
@@ -185,7 +185,7 @@ function SideBySide(p: Shown & { onPoint: (p: Point | null) => void }) {
 }
 
 /** The original at the left of a line, the copy at its right; the line is dragged, or moved by its slider. */
-function Wipe(p: Shown) {
+function Wipe(p: ComparedFrame) {
   const { clip, copy, frame } = p
   const whole = { clipId: clip.id, frame, x: 0, y: 0, width: clip.width, height: clip.height, most: width }
   // A copy that shows a part of the picture is laid back to where that part lies.
@@ -245,7 +245,7 @@ function Wipe(p: Shown) {
 }
 
 /** The same part of both at the original's pixels; it is dragged, moved by keys, or chosen in the small picture. */
-function Pixels({ clip, copy, frame, shape }: Shown) {
+function Pixels({ clip, copy, frame, shape }: ComparedFrame) {
   const box = useRef<HTMLDivElement>(null)
   const [size, setSize] = useState({ width: 0, height: 0 })
   const [centre, setCentre] = useState<Point>({ x: 0.5, y: 0.5 })

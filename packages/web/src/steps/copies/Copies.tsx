@@ -26,12 +26,12 @@ const parts = [
   ['elsewhere', 'Made elsewhere'],
   ['arrivals', 'Arrivals'],
 ] as const
-type Part = (typeof parts)[number][0]
+type CopiesTab = (typeof parts)[number][0]
 
 export function Copies() {
   const projectId = useProjectId()
   const { part: asked } = useParams()
-  const part: Part = parts.find(([p]) => p === asked)?.[0] ?? 'state'
+  const part: CopiesTab = parts.find(([p]) => p === asked)?.[0] ?? 'state'
   const navigate = useNavigate()
   const { data: specs } = api.useSpecsQuery({ projectId })
   const clips = api.useClipsInfiniteQuery({ projectId, sort: 'place' })

@@ -82,7 +82,7 @@ export function Elsewhere({ rows }: { rows: ClipRow[] }) {
           {last.error}
         </Empty>
       ) : result ? (
-        <Found key={last?.id} result={result} rows={rows} begin={begin} />
+        <FoundFiles key={last?.id} result={result} rows={rows} begin={begin} />
       ) : (
         <div className="m-auto flex w-[860px] max-w-[94%] flex-col rounded-lg border border-line bg-panel">
           <div className="border-b border-line px-4 py-2.5">
@@ -146,7 +146,7 @@ function Pointing({ onDone }: { onDone?: () => void }) {
   )
 }
 
-function Found({ result, rows, begin }: { result: PairResult; rows: ClipRow[]; begin: React.ReactNode }) {
+function FoundFiles({ result, rows, begin }: { result: PairResult; rows: ClipRow[]; begin: React.ReactNode }) {
   const projectId = useProjectId()
   const [show, setShow] = useState<keyof typeof shows>(result.lines.some(shows.open) ? 'open' : 'all')
   const lines = useMemo(() => result.lines.filter(shows[show]), [result, show])

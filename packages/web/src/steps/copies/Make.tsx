@@ -8,7 +8,7 @@ import { LogChoice } from '../../pieces/index.ts'
 import { type Target, TargetPicker } from '../../places/index.ts'
 import { Expected } from './Expected.tsx'
 import { SpecSummary } from './SpecSummary.tsx'
-import { type Asked, chosenClips, clipsAsked } from './chosenClips.ts'
+import { type ClipChoice, chosenClips, clipsAsked } from './chosenClips.ts'
 import { WhichClips } from './WhichClips.tsx'
 
 export function Make({
@@ -28,7 +28,7 @@ export function Make({
   const beside = specs.every((s) => s.place.how === 'beside')
   const ticks = api.useSummaryQuery(projectId).data?.ticked ?? 0
   const { data: cuts } = api.useCutsQuery(projectId)
-  const [asked, setAsked] = useState<Asked>({ of: null, handles: 25 })
+  const [asked, setAsked] = useState<ClipChoice>({ of: null, handles: 25 })
   const which = chosenClips(asked, ticks, cuts ?? [])
   const [again, setAgain] = useState(false)
   const [log, setLog] = useState('')

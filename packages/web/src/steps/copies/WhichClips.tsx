@@ -2,9 +2,9 @@
 import type { CutRow } from '@naranja/contract'
 import { Fragment } from 'react'
 import { Field, inputLook, plural } from '../../ui/index.ts'
-import type { Asked, Chosen } from './chosenClips.ts'
+import type { ClipChoice, Chosen } from './chosenClips.ts'
 
-export function WhichClips({ which, ticks, cuts, onChange }: { which: Chosen; ticks: number; cuts: readonly CutRow[]; onChange: (asked: Asked) => void }) {
+export function WhichClips({ which, ticks, cuts, onChange }: { which: Chosen; ticks: number; cuts: readonly CutRow[]; onChange: (asked: ClipChoice) => void }) {
   const { handles } = which
   return (
     <>

@@ -2,7 +2,7 @@
 import type { CutRow } from '@naranja/contract'
 
 /** What a person has chosen so far; `of` is null until then. */
-export interface Asked {
+export interface ClipChoice {
   /** '' all, 'ticked', the id of a cut, or that id and ' ranges'. */
   readonly of: string | null
   /** Frames kept before and after each range. */
@@ -19,7 +19,7 @@ export interface Chosen {
 }
 
 /** Whoever has ticked clips means them, until something else is chosen. What is not there any more counts as all. */
-export function chosenClips(asked: Asked, ticks: number, cuts: readonly Pick<CutRow, 'id'>[]): Chosen {
+export function chosenClips(asked: ClipChoice, ticks: number, cuts: readonly Pick<CutRow, 'id'>[]): Chosen {
   const of = asked.of ?? (ticks > 0 ? 'ticked' : '')
   const ticked = of === 'ticked' && ticks > 0
   const [id, ranges] = of.split(' ')

@@ -1,2 +1,4 @@
 /** Edit copies: made, framed, compared, paired, renamed. */
-export { Copies } from './Copies.tsx'
+import { later } from '../../ui/index.ts'
+
+export const Copies = later(() => import('./Copies.tsx').then((m) => m.Copies))

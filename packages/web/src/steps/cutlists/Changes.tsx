@@ -1,7 +1,7 @@
 /** What changed from one turnover to another: two strips with threads between them, and the list. */
 import type { CutChange, CutDetail } from '@naranja/contract'
 import { formatFrames } from '@naranja/core/time'
-import { type Told, toldAlong } from '@naranja/core/turnover'
+import { type ChangeGroup, toldAlong } from '@naranja/core/turnover'
 import { type KeyboardEvent, useEffect, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { api, refusal } from '../../api/index.ts'
@@ -10,9 +10,9 @@ import { Canvas, changeAt, type ChangeKind, drawTurnovers, frameAt, kindLook, ki
 import { Button, type Column, Head, inputLook, number, plural, RowList } from '../../ui/index.ts'
 
 /** A row: one change, or all that moved along by as much. */
-type Row = Told<CutChange>
-const id = ({ first: c }: Row): string => `${c.before} ${c.after}`
-const allOf = (r: Row | null): CutChange[] => (r ? [r.first, ...r.rest] : [])
+type ChangeRow = ChangeGroup<CutChange>
+const id = ({ first: c }: ChangeRow): string => `${c.before} ${c.after}`
+const allOf = (r: ChangeRow | null): CutChange[] => (r ? [r.first, ...r.rest] : [])
 
 /** The silhouette of a kind of change. */
 export function ChangeMark({ kind }: { kind: ChangeKind }) {
@@ -37,9 +37,9 @@ export function Changes() {
   const { data: before } = api.useCutQuery(fromId)
   const { data: changes, error } = api.useCutChangesQuery({ cutId: cutId, from: fromId })
   const [shown, setShown] = useState<ReadonlySet<ChangeKind>>(new Set(kinds.filter((k) => k !== 'same')))
-  const [chosen, setChosen] = useState<Row | null>(null)
+  const [chosen, setChosen] = useState<ChangeRow | null>(null)
   const [each, setEach] = useState(false)
-  const rows = useMemo((): Row[] => {
+  const rows = useMemo((): ChangeRow[] => {
     const some = changes?.filter((c) => shown.has(c.kind)) ?? []
     return each ? some.map((first) => ({ first, rest: [] })) : toldAlong(some)
   }, [changes, shown, each])
@@ -106,10 +106,10 @@ interface StripsProps {
   before: CutDetail
   after: CutDetail
   changes: readonly CutChange[]
-  rows: readonly Row[]
+  rows: readonly ChangeRow[]
   shown: ReadonlySet<ChangeKind>
-  chosen: Row | null
-  onChoose: (r: Row) => void
+  chosen: ChangeRow | null
+  onChoose: (r: ChangeRow) => void
 }
 
 function Strips({ before, after, changes, rows, shown, chosen, onChoose }: StripsProps) {
@@ -119,7 +119,7 @@ function Strips({ before, after, changes, rows, shown, chosen, onChoose }: Strip
   )
   const [view, setView] = useState(whole)
   useEffect(() => setView(whole), [whole])
-  const place = (r: Row | null): number | null => {
+  const place = (r: ChangeRow | null): number | null => {
     const c = r?.first
     const e = after.events.find((x) => x.id === c?.after) ?? before.events.find((x) => x.id === c?.before)
     return e ? (e.recordIn + e.recordOut) / 2 : null
@@ -184,11 +184,11 @@ function ChangeTable({ before, after, rows, chosen, onChoose }: Pick<StripsProps
   const navigate = useNavigate()
   const dispatch = useAppDispatch()
   const events = useMemo(() => ({ before: new Map(before.events.map((e) => [e.id, e])), after: new Map(after.events.map((e) => [e.id, e])) }), [before, after])
-  const columns = useMemo((): Column<Row>[] => {
-    const was = ({ first: c }: Row) => (c.before ? events.before.get(c.before) : undefined)
-    const is = ({ first: c }: Row) => (c.after ? events.after.get(c.after) : undefined)
-    const last = (r: Row) => events.after.get(r.rest.at(-1)?.after ?? '')
-    const text = (r: Row) => (r.rest.length ? `${plural(r.rest.length + 1, 'event')} moved along: ${r.first.text}` : r.first.text)
+  const columns = useMemo((): Column<ChangeRow>[] => {
+    const was = ({ first: c }: ChangeRow) => (c.before ? events.before.get(c.before) : undefined)
+    const is = ({ first: c }: ChangeRow) => (c.after ? events.after.get(c.after) : undefined)
+    const last = (r: ChangeRow) => events.after.get(r.rest.at(-1)?.after ?? '')
+    const text = (r: ChangeRow) => (r.rest.length ? `${plural(r.rest.length + 1, 'event')} moved along: ${r.first.text}` : r.first.text)
     return [
       {
         head: 'Change',

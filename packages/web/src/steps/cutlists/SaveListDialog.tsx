@@ -110,7 +110,7 @@ export function SaveListDialog({ cutId, target, onClose }: { cutId: string; targ
         {error ? (
           <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>
         ) : seen ? (
-          <Seen seen={seen} target={pointing ? 'a file of the folder' : query.target} />
+          <PreviewOfList seen={seen} target={pointing ? 'a file of the folder' : query.target} />
         ) : (
           <p className="m-0 text-ink-3">Reading the cut.</p>
         )}
@@ -131,7 +131,7 @@ export function SaveListDialog({ cutId, target, onClose }: { cutId: string; targ
   )
 }
 
-function Seen({ seen, target }: { seen: ListPreview; target: string }) {
+function PreviewOfList({ seen, target }: { seen: ListPreview; target: string }) {
   return (
     <div className="flex flex-col gap-3">
       <section>

@@ -1,2 +1,4 @@
 /** Masters: rendered and proved. */
-export { Masters } from './Masters.tsx'
+import { later } from '../../ui/index.ts'
+
+export const Masters = later(() => import('./Masters.tsx').then((m) => m.Masters))

@@ -4,7 +4,7 @@ import { Plus } from 'lucide-react'
 import { useCallback, useState } from 'react'
 import { api } from '../../api/index.ts'
 import { selectClip, showAdding, tell, useAct, useAppDispatch, useAppSelector, useAsking, useComing, useProjectId } from '../../state/index.ts'
-import { Button, bytes, Choice, Empty, Head, lasting, Loading, plural } from '../../ui/index.ts'
+import { laterPart, Button, bytes, Choice, Empty, Head, lasting, Loading, plural } from '../../ui/index.ts'
 import { ClipPanel } from '../clip/index.ts'
 import { Coming } from './Coming.tsx'
 import { CardNotice } from './CardNotice.tsx'
@@ -12,18 +12,19 @@ import { WhatFailed } from '../../pieces/index.ts'
 import { AddOriginals } from './AddOriginals.tsx'
 import { ChosenBar } from './ChosenBar.tsx'
 import { ClipTable } from './ClipTable.tsx'
-import { DayView } from './DayView.tsx'
-import { LogDialog } from './LogDialog.tsx'
-import { DeriveDialog } from './DeriveDialog.tsx'
 import { ListTools } from './ListTools.tsx'
 import { NoticeRow } from './NoticeRow.tsx'
-import { RollDialog } from './RollDialog.tsx'
-import { RollBoard } from './RollBoard.tsx'
 import { RuleDialog } from './RuleDialog.tsx'
 import { SmallDayChart } from './SmallDayChart.tsx'
-import { TableDialog } from './TableDialog.tsx'
 import { UnsafeNotice } from './UnsafeNotice.tsx'
 import { seenNow, useAddress, useRows, useViews } from './useList.ts'
+
+const DayView = laterPart(() => import('./DayView.tsx').then((m) => m.DayView))
+const DeriveDialog = laterPart(() => import('./DeriveDialog.tsx').then((m) => m.DeriveDialog))
+const LogDialog = laterPart(() => import('./LogDialog.tsx').then((m) => m.LogDialog))
+const RollBoard = laterPart(() => import('./RollBoard.tsx').then((m) => m.RollBoard))
+const RollDialog = laterPart(() => import('./RollDialog.tsx').then((m) => m.RollDialog))
+const TableDialog = laterPart(() => import('./TableDialog.tsx').then((m) => m.TableDialog))
 
 const nobody: ReadonlySet<string> = new Set()
 const nothing: readonly LaneClip[] = []

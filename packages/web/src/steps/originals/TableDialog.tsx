@@ -6,7 +6,7 @@ import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { base64Of, Button, type Column, Dialog, inputLook, NoticeMark, plural, RowList } from '../../ui/index.ts'
 
-type Row = TableAnswer['rows'][number]
+type AnswerRow = TableAnswer['rows'][number]
 const useNames: Readonly<Record<ColumnUse, string>> = {
   name: 'Clip name (finds the clip)',
   start: 'Start timecode (finds the clip)',
@@ -14,7 +14,7 @@ const useNames: Readonly<Record<ColumnUse, string>> = {
   reel: 'Reel (finds the clip, fills it where it has none)',
 }
 
-const columns: Column<Row>[] = [
+const columns: Column<AnswerRow>[] = [
   { head: 'Line', width: '44px', look: 'mono text-right text-ink-3', cell: (r) => r.line },
   { head: 'Clip', width: 'minmax(150px,1fr)', look: 'mono', cell: (r) => r.name },
   {

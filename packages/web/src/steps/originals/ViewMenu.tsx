@@ -1,30 +1,21 @@
 /** How the list is seen: which columns, in which order, grouped by what; kept under a name. */
-import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
-import { arrayMove, SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
-import { CSS } from '@dnd-kit/utilities'
 import type { ListView, ListViews } from '@naranja/contract'
-import { Columns3, GripVertical, X } from 'lucide-react'
+import { Columns3, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
-import { Button, Choice, inputLook } from '../../ui/index.ts'
-import { columns, ownViews } from './columns.tsx'
+import { Button, Choice, inputLook, laterPart } from '../../ui/index.ts'
+import { columns, nameOfColumn, ownViews } from './columns.tsx'
 
-const nameOf = (code: string): string => (code === 'picture' ? 'Still' : (columns.find((c) => c.code === code)?.head ?? code))
+const ColumnOrder = laterPart(() => import('./ColumnOrder.tsx').then((m) => m.ColumnOrder))
+
 const like = (a: ListView, b: ListView): boolean =>
   a.columns.join() === b.columns.join() && a.group === b.group && a.sort === b.sort && a.descending === b.descending
 
 export function ViewMenu({ views, onViews }: { views: ListViews; onViews: (v: ListViews) => void }) {
   const { now, kept } = views
   const [name, setName] = useState('')
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  )
   const see = (view: ListView) => onViews({ ...views, now: { ...view, where: view.where.length ? view.where : now.where } })
   const set = (part: Partial<ListView>) => onViews({ ...views, now: { ...now, ...part } })
-  const moved = ({ active, over }: DragEndEvent) => {
-    if (over && active.id !== over.id) set({ columns: arrayMove(now.columns, now.columns.indexOf(String(active.id)), now.columns.indexOf(String(over.id))) })
-  }
   const others = ['picture', ...columns.map((c) => c.code)].filter((c) => !now.columns.includes(c))
   const current = [...ownViews, ...kept].find((v) => like(v.view, now))?.name
   return (
@@ -80,15 +71,7 @@ export function ViewMenu({ views, onViews }: { views: ListViews; onViews: (v: Li
           <div className="mt-3 grid grid-cols-2 gap-3">
             <div>
               <h3 className="m-0 mb-1 text-xs font-normal text-ink-3">Shown, from left to right</h3>
-              <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
-                <SortableContext items={now.columns} strategy={verticalListSortingStrategy}>
-                  <ul className="m-0 max-h-[270px] list-none overflow-auto p-0">
-                    {now.columns.map((code) => (
-                      <Shown key={code} code={code} onOff={() => set({ columns: now.columns.filter((c) => c !== code) })} />
-                    ))}
-                  </ul>
-                </SortableContext>
-              </DndContext>
+              <ColumnOrder shown={now.columns} onOrder={(columns) => set({ columns })} />
             </div>
             <div>
               <h3 className="m-0 mb-1 text-xs font-normal text-ink-3">Not shown</h3>
@@ -100,7 +83,7 @@ export function ViewMenu({ views, onViews }: { views: ListViews; onViews: (v: Li
                       onClick={() => set({ columns: code === 'picture' ? ['picture', ...now.columns] : [...now.columns, code] })}
                       className="w-full rounded px-2 py-[3px] text-left text-ink-2 hover:bg-raised hover:text-ink"
                     >
-                      {nameOf(code)}
+                      {nameOfColumn(code)}
                     </button>
                   </li>
                 ))}
@@ -131,24 +114,5 @@ export function ViewMenu({ views, onViews }: { views: ListViews; onViews: (v: Li
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
-  )
-}
-
-function Shown({ code, onOff }: { code: string; onOff: () => void }) {
-  const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id: code })
-  return (
-    <li
-      ref={setNodeRef}
-      style={{ transform: CSS.Translate.toString(transform), transition }}
-      className="flex items-center gap-1 rounded bg-panel px-1 py-[1px] hover:bg-raised"
-    >
-      <button type="button" {...attributes} {...listeners} aria-label={`Move ${nameOf(code)}`} className="cursor-grab p-0.5 text-ink-3">
-        <GripVertical size={13} />
-      </button>
-      <span className="flex-1">{nameOf(code)}</span>
-      <button type="button" onClick={onOff} aria-label={`Hide ${nameOf(code)}`} className="p-0.5 text-ink-3 hover:text-ink">
-        <X size={12} />
-      </button>
-    </li>
   )
 }

@@ -159,3 +159,6 @@ export function layout(codes: readonly string[]): { shown: readonly ClipColumn[]
   const tracks = [...fixed.map((w) => `${w}px`), `minmax(${name}px,2fr)`, ...shown.map((c) => (c.grow ? `minmax(${c.width}px,${c.grow}fr)` : `${c.width}px`))]
   return { shown, pictures, high, template: tracks.join(' '), least }
 }
+
+/** What a column is called; that of the stills has no heading. */
+export const nameOfColumn = (code: string): string => (code === 'picture' ? 'Still' : (columns.find((c) => c.code === code)?.head ?? code))

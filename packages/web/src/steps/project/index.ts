@@ -1,2 +1,4 @@
 /** The page that sums a project up. */
-export { ProjectPage } from './ProjectPage.tsx'
+import { later } from '../../ui/index.ts'
+
+export const ProjectPage = later(() => import('./ProjectPage.tsx').then((m) => m.ProjectPage))

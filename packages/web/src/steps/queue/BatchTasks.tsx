@@ -46,7 +46,7 @@ export function BatchTasks({ tasks }: { tasks: readonly TaskRow[] }) {
           </thead>
           <tbody>
             {tasks.map((t) => (
-              <Row key={t.id} t={t} next={waiting[0]?.id ?? null} drag={ids.length > 1 && ids.includes(t.id)} />
+              <TaskLine key={t.id} t={t} next={waiting[0]?.id ?? null} drag={ids.length > 1 && ids.includes(t.id)} />
             ))}
           </tbody>
         </table>
@@ -55,7 +55,7 @@ export function BatchTasks({ tasks }: { tasks: readonly TaskRow[] }) {
   )
 }
 
-function Row({ t, next, drag }: { t: TaskRow; next: string | null; drag: boolean }) {
+function TaskLine({ t, next, drag }: { t: TaskRow; next: string | null; drag: boolean }) {
   const [cancel] = api.useCancelTaskMutation()
   const [retry] = api.useRetryTaskMutation()
   const [hold] = api.useHoldTaskMutation()

@@ -1,2 +1,4 @@
 /** What is being worked on. */
-export { QueuePage } from './QueuePage.tsx'
+import { later } from '../../ui/index.ts'
+
+export const QueuePage = later(() => import('./QueuePage.tsx').then((m) => m.QueuePage))

@@ -14,7 +14,7 @@ import { hasPictures } from '../cutlists/index.ts'
 
 use([ScatterChart, GridComponent, TooltipComponent, AriaComponent, SVGRenderer])
 
-interface Row {
+interface MeasuredEvent {
   readonly event: EventShape
   readonly measured: Measured
   readonly worst: number
@@ -22,7 +22,7 @@ interface Row {
   readonly offset: number
 }
 
-const rowsOf = (cut: CutDetail, list: readonly Measured[]): Row[] => {
+const rowsOf = (cut: CutDetail, list: readonly Measured[]): MeasuredEvent[] => {
   const events = new Map(cut.events.map((e) => [e.id, e]))
   return list.flatMap((measured) => {
     const event = events.get(measured.eventId)
@@ -52,7 +52,7 @@ export function LikenessView({ cut, selected, onSelect }: Props) {
   const shifted = rows.filter((r) => r.offset !== 0).length
   const stale = rows.filter((r) => r.measured.stale).length
   const columns = useMemo(
-    (): Column<Row>[] => [
+    (): Column<MeasuredEvent>[] => [
       { head: 'Event', width: '78px', look: 'mono', cell: (r) => `${r.event.track} ${r.event.number}` },
       { head: 'Record in', width: '92px', look: 'mono text-ink-2', cell: (r) => formatFrames(r.event.recordIn, cut.rate, cut.drop) },
       {
@@ -123,7 +123,7 @@ export function LikenessView({ cut, selected, onSelect }: Props) {
 }
 
 /** A point for each event, by its place in the cut; shifted ones are triangles. The table below says the same. */
-function Along({ cut, rows, onSelect }: { cut: CutDetail; rows: readonly Row[]; onSelect: (e: EventShape) => void }) {
+function Along({ cut, rows, onSelect }: { cut: CutDetail; rows: readonly MeasuredEvent[]; onSelect: (e: EventShape) => void }) {
   const least = rows.reduce((a, r) => Math.min(a, r.worst), 1)
   const box = useChart(JSON.stringify(rows.map((r) => [r.event.id, r.worst, r.offset])), ({ colour, line, tooltip }) => ({
     grid: { left: 62, right: 14, top: 8, bottom: 22 },
@@ -172,8 +172,8 @@ function Along({ cut, rows, onSelect }: { cut: CutDetail; rows: readonly Row[]; 
       onClick={(e) => {
         const area = e.currentTarget.getBoundingClientRect()
         const at = ((e.clientX - area.left - 62) / (area.width - 76)) * cut.length
-        const nearest = rows.reduce<Row | null>((best, r) => {
-          const off = (x: Row) => Math.abs((x.event.recordIn + x.event.recordOut) / 2 - cut.start - at)
+        const nearest = rows.reduce<MeasuredEvent | null>((best, r) => {
+          const off = (x: MeasuredEvent) => Math.abs((x.event.recordIn + x.event.recordOut) / 2 - cut.start - at)
           return best && off(best) <= off(r) ? best : r
         }, null)
         if (nearest) onSelect(nearest.event)

@@ -5,10 +5,9 @@ import { useNavigate } from 'react-router'
 import { api } from '../../api/index.ts'
 import { OnlyPart } from '../../charts/index.ts'
 import { selectClip, useAppDispatch, useChosenCut, useProjectId, useViewing } from '../../state/index.ts'
-import { Button, Choice, Head, Kbd, Loading, number, Only, plural, StateMark, stateWords } from '../../ui/index.ts'
+import { Button, Choice, Head, Kbd, laterPart, Loading, number, Only, plural, StateMark, stateWords } from '../../ui/index.ts'
 import { CutName, type CutView, EventTable, NoCut, openLink, useCutView } from '../cutlists/index.ts'
 import { LightDialog, PairBench, useBenchKeys, useLook } from '../pair/index.ts'
-import { LikenessView } from './LikenessView.tsx'
 import { type Group, groupsOf } from './groups.ts'
 import { OnlyRoll, ReconnectMap } from './ReconnectMap.tsx'
 import { RepairDialog } from './RepairDialog.tsx'
@@ -17,6 +16,8 @@ import { RulesDialog } from './RulesDialog.tsx'
 import { byEnter, nextScope, ruledSome } from './settling.ts'
 import { type Narrowed, type Standing, useNarrowed } from './useNarrowed.ts'
 import { useSettling } from './useSettling.ts'
+
+const LikenessView = laterPart(() => import('./LikenessView.tsx').then((m) => m.LikenessView))
 
 const none: readonly LaneClip[] = []
 const order: readonly LinkState[] = ['certain', 'likely', 'several', 'not-found', 'set-by-hand', 'confirmed', 'none-needed']

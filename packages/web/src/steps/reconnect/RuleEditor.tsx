@@ -12,7 +12,7 @@ export interface Some {
   readonly keys: readonly string[]
 }
 
-const Row = ({ children }: { children: ReactNode }) => <div className="mt-2 flex flex-wrap items-center gap-2 pl-6 text-ink-2">{children}</div>
+const RuleLine = ({ children }: { children: ReactNode }) => <div className="mt-2 flex flex-wrap items-center gap-2 pl-6 text-ink-2">{children}</div>
 
 /** A rule is complete as soon as it stands there: what nobody has written yet is `?`. */
 const unasked = (text: string): string => (text === '?' ? '' : text)
@@ -57,7 +57,7 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
       return <ReelPairs rule={r} onChange={onChange} />
     case 'shift':
       return (
-        <Row>
+        <RuleLine>
           <input
             aria-label="Frames of the cut"
             type="number"
@@ -67,11 +67,11 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
           />
           frames later than the list says, for
           {whom(r.of, (of) => onChange({ ...r, of }))}
-        </Row>
+        </RuleLine>
       )
     case 'recount':
       return (
-        <Row>
+        <RuleLine>
           <Select
             label="Rate of source timecode"
             value={`${r.rate.num}/${r.rate.den}`}
@@ -83,11 +83,11 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
           />
           for
           {whom(r.of, (of) => onChange({ ...r, of }))}
-        </Row>
+        </RuleLine>
       )
     case 'folder':
       return (
-        <Row>
+        <RuleLine>
           <Text
             label="Folder in the list"
             placeholder="folder as the list writes it"
@@ -99,7 +99,7 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
           <Text label="Folder of the originals" placeholder="Volume/Folder" width={260} value={r.to} onChange={(to) => onChange({ ...r, to })} />
           for
           {whom(r.events, (events) => onChange({ ...r, events }))}
-        </Row>
+        </RuleLine>
       )
     case 'pattern':
       return (
@@ -117,7 +117,7 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
       )
     case 'prefer':
       return (
-        <Row>
+        <RuleLine>
           Take
           <Select label="Which one" value={r.what} options={preferred} onChange={(what) => onChange({ ...r, what })} />
           {r.what === 'place' && (
@@ -130,35 +130,35 @@ export function Editor({ rule: r, some, onChange }: { rule: MatchRule; some: rea
           )}
           for
           {whom(r.events, (events) => onChange({ ...r, events }))}
-        </Row>
+        </RuleLine>
       )
     case 'only':
       return (
-        <Row>
+        <RuleLine>
           Only originals whose
           <Select label="Property" value={r.of} options={properties} onChange={(of) => onChange({ ...r, of })} />
           has
           <Text label="Text" width={220} value={r.text} onChange={(text) => onChange({ ...r, text })} />
           for
           {whom(r.events, (events) => onChange({ ...r, events }))}
-        </Row>
+        </RuleLine>
       )
     case 'ignore':
       return (
-        <Row>
+        <RuleLine>
           <Select label="What is not trusted" value={r.what} options={untrusted} onChange={(what) => onChange({ ...r, what })} />
           of the list, for
           {whom(r.events, (events) => onChange({ ...r, events }))}
-        </Row>
+        </RuleLine>
       )
     case 'needs-none':
       return (
-        <Row>
+        <RuleLine>
           Events whose name or reel has
           <Text label="Text" width={200} value={r.text} onChange={(text) => onChange({ ...r, text })} />
           are
           <Select label="What they are" value={r.as} options={needless} onChange={(as) => onChange({ ...r, as })} />
-        </Row>
+        </RuleLine>
       )
   }
 }

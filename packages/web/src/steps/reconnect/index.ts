@@ -1,2 +1,4 @@
 /** Events tied to originals. */
-export { Reconnect } from './Reconnect.tsx'
+import { later } from '../../ui/index.ts'
+
+export const Reconnect = later(() => import('./Reconnect.tsx').then((m) => m.Reconnect))

@@ -1,2 +1,4 @@
 /** A project and this instance. */
-export { Settings } from './Settings.tsx'
+import { later } from '../../ui/index.ts'
+
+export const Settings = later(() => import('./Settings.tsx').then((m) => m.Settings))

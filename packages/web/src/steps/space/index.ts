@@ -1,2 +1,4 @@
 /** What takes room, and what may go. */
-export { SpacePage } from './SpacePage.tsx'
+import { later } from '../../ui/index.ts'
+
+export const SpacePage = later(() => import('./SpacePage.tsx').then((m) => m.SpacePage))

@@ -1,2 +1,4 @@
 /** The first page. */
-export { Welcome } from './Welcome.tsx'
+import { later } from '../../ui/index.ts'
+
+export const Welcome = later(() => import('./Welcome.tsx').then((m) => m.Welcome))
