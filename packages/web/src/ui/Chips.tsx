@@ -2,7 +2,7 @@
 import type { DerivationAsk } from '@naranja/contract'
 import { describable, fieldNames, type Readable } from '@naranja/core/describe'
 import { Plus, X } from 'lucide-react'
-import { Button, inputLook } from './parts.tsx'
+import { Button, inputLook, Select } from './parts.tsx'
 
 export type Chip = DerivationAsk['chips'][number]
 const sources: readonly (readonly [Readable, string])[] = [
@@ -47,45 +47,17 @@ export function Chips({ label, chips, onChange }: { label: string; chips: readon
             />
           ) : (
             <>
-              <select
-                aria-label={`Part ${i + 1} of what`}
-                value={c.of}
-                onChange={(e) => change(i, { ...c, of: e.target.value as Readable })}
-                className={inputLook}
-              >
-                {sources.map(([code, name]) => (
-                  <option key={code} value={code}>
-                    {name}
-                  </option>
-                ))}
-              </select>
-              <select
-                aria-label={`Which part ${i + 1}`}
+              <Select label={`Part ${i + 1} of what`} value={c.of} onChange={(v) => change(i, { ...c, of: v as Readable })} options={sources} />
+              <Select
+                label={`Which part ${i + 1}`}
                 value={c.part.kind === 'all' ? 'all' : `${c.part.kind} ${c.part.nth}`}
-                onChange={(e) => {
-                  const [kind, nth] = e.target.value.split(' ')
+                onChange={(v) => {
+                  const [kind, nth] = v.split(' ')
                   change(i, { ...c, part: kind === 'all' ? { kind: 'all' } : { kind: kind as 'piece' | 'run', nth: Number(nth) } })
                 }}
-                className={inputLook}
-              >
-                {parts.map(([code, name]) => (
-                  <option key={code} value={code}>
-                    {name}
-                  </option>
-                ))}
-              </select>
-              <select
-                aria-label={`How part ${i + 1} is written`}
-                value={c.form}
-                onChange={(e) => change(i, { ...c, form: e.target.value as typeof c.form })}
-                className={inputLook}
-              >
-                {forms.map(([code, name]) => (
-                  <option key={code} value={code}>
-                    {name}
-                  </option>
-                ))}
-              </select>
+                options={parts}
+              />
+              <Select label={`How part ${i + 1} is written`} value={c.form} onChange={(v) => change(i, { ...c, form: v as typeof c.form })} options={forms} />
             </>
           )}
           <Button quiet aria-label={`Take away part ${i + 1}`} className="px-1" onClick={() => onChange(chips.filter((_, n) => n !== i))}>

@@ -55,23 +55,37 @@ export function Choice<T extends string>({
   )
 }
 
-/** One of many, in a list that opens. */
+/** One of many, in a list that opens: the options, or `<option>`s as children where they differ in kind. It has a `label`, or an `id` that a label beside it names. */
 export function Select<T extends string>({
   value,
   onChange,
   options,
   label,
-  className = 'w-auto',
+  id,
+  disabled,
+  className = '',
+  children,
 }: {
-  value: T
+  value: T | number
   onChange: (v: T) => void
-  options: readonly (readonly [T, string])[]
-  label: string
+  options?: readonly (readonly [T, string])[]
+  label?: string
+  id?: string
+  disabled?: boolean
   className?: string
+  children?: ReactNode
 }) {
   return (
-    <select aria-label={label} className={`${inputLook} ${className}`} value={value} onChange={(e) => onChange(e.target.value as T)}>
-      {options.map(([v, text]) => (
+    <select
+      id={id}
+      aria-label={label}
+      disabled={disabled}
+      className={`${inputLook} ${className}`}
+      value={value}
+      onChange={(e) => onChange(e.target.value as T)}
+    >
+      {children}
+      {options?.map(([v, text]) => (
         <option key={v} value={v}>
           {text}
         </option>

@@ -1,7 +1,7 @@
 /** How it plays: in and out, loop, speed, sound and full screen. */
 import { Expand, Repeat, Volume2, VolumeX } from 'lucide-react'
 import type { RefObject } from 'react'
-import { Button, inputLook } from '../ui/index.ts'
+import { Button, Select } from '../ui/index.ts'
 import { Meter } from './Meter.tsx'
 import type { Transport } from './useTransport.ts'
 
@@ -40,18 +40,13 @@ export function Tools({ transport: t, frame, playing, video, sounds, quiet, onQu
       <Button aria-pressed={loop} aria-label="Loop" title="Loop" className="px-1.5 py-1" onClick={() => setLoop(!loop)}>
         <Repeat size={12} />
       </Button>
-      <select
-        aria-label="Speed"
-        value={speed}
-        onChange={(e) => (playing ? t.playAt(Number(e.target.value)) : t.setSpeed(Number(e.target.value)))}
-        className={`${inputLook} py-[2px] text-xs`}
-      >
+      <Select label="Speed" value={speed} onChange={(v) => (playing ? t.playAt(Number(v)) : t.setSpeed(Number(v)))} className="py-[2px] text-xs">
         {[0.25, 0.5, 1, 2, 4].map((v) => (
           <option key={v} value={v}>
             {v}×
           </option>
         ))}
-      </select>
+      </Select>
       {sounds && (
         <>
           <Button

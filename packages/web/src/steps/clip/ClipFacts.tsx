@@ -7,7 +7,7 @@ import { ClipboardCopy, FolderOpen } from 'lucide-react'
 import { api } from '../../api/index.ts'
 import { LookForButton } from '../../places/index.ts'
 import { showAdding, tell, useAct, useAppDispatch, useProjectId } from '../../state/index.ts'
-import { Button, bytes, CopyMark, copySaid, dataRate, duration, Fact, inputLook, isMade, moment, plural } from '../../ui/index.ts'
+import { Button, bytes, CopyMark, copySaid, dataRate, duration, Fact, isMade, moment, plural, Select } from '../../ui/index.ts'
 
 export const ClipFacts = ({ clip }: { clip: ClipDetail }) => (
   <dl className="m-0 grid grid-cols-[84px_minmax(0,1fr)] gap-x-2.5 gap-y-1">
@@ -159,7 +159,7 @@ function FinishedFrom({ clip }: { clip: ClipDetail }) {
   }
   return (
     <>
-      <select aria-label="Finished from" value={now?.id ?? ''} onChange={(e) => choose(e.target.value)} className={`${inputLook} w-full`}>
+      <Select label="Finished from" value={now?.id ?? ''} onChange={choose} className="w-full">
         <option value="">its original</option>
         {clip.edits
           .filter((e) => e.kind === 'intermediate')
@@ -169,7 +169,7 @@ function FinishedFrom({ clip }: { clip: ClipDetail }) {
               {e.unfit ? `: ${e.unfit}` : e.away ? ', away' : ''}
             </option>
           ))}
-      </select>
+      </Select>
       {now && <span className="mt-1 block text-xs text-ink-3">As decided: masters and pulls read this copy, and say so in their reports.</span>}
     </>
   )

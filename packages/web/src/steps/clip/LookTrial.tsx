@@ -2,7 +2,7 @@
 import { useRef } from 'react'
 import { api } from '../../api/index.ts'
 import { showScopes, tryLook, useAct, useAppDispatch, useAppSelector, useProjectId } from '../../state/index.ts'
-import { base64Of, Button, inputLook } from '../../ui/index.ts'
+import { base64Of, Button, Select } from '../../ui/index.ts'
 
 /** The look that is tried on a clip; null for none. */
 export const useTriedLook = (clipId: string | null): string | null =>
@@ -25,12 +25,7 @@ export function LookTrial({ clipId }: { clipId: string }) {
   const choose = (id: string | null, onAll = all) => dispatch(tryLook(id ? { id, clipId: onAll ? null : clipId } : null))
   return (
     <div className="flex flex-wrap items-center gap-1.5 border-t border-line px-2 py-1.5">
-      <select
-        aria-label="Look to try"
-        value={look ?? ''}
-        onChange={(e) => (e.target.value === 'file' ? file.current?.click() : choose(e.target.value || null))}
-        className={`${inputLook} max-w-[150px]`}
-      >
+      <Select label="Look to try" value={look ?? ''} onChange={(v) => (v === 'file' ? file.current?.click() : choose(v || null))} className="max-w-[150px]">
         <option value="">No look</option>
         {looks?.map((l) => (
           <option key={l.id} value={l.id}>
@@ -38,7 +33,7 @@ export function LookTrial({ clipId }: { clipId: string }) {
           </option>
         ))}
         <option value="file">From a file …</option>
-      </select>
+      </Select>
       <input
         ref={file}
         type="file"
@@ -72,12 +67,12 @@ export function LookTrial({ clipId }: { clipId: string }) {
         </>
       )}
       {(look || own) && (
-        <select
-          aria-label="Apply the look to"
-          className={`${inputLook} max-w-[132px]`}
+        <Select
+          label="Apply the look to"
+          className="max-w-[132px]"
           value=""
-          onChange={(e) => {
-            const [to, which] = e.target.value.split(' ') as ['clip' | 'roll' | 'camera' | 'ticked' | 'all', string]
+          onChange={(v) => {
+            const [to, which] = v.split(' ') as ['clip' | 'roll' | 'camera' | 'ticked' | 'all', string]
             if (!to) return
             const mine = { projectId, clipId, to, lookId: which === 'none' ? null : look }
             // Of others than this clip nothing is seen: they get what it gets.
@@ -102,7 +97,7 @@ export function LookTrial({ clipId }: { clipId: string }) {
           )}
           {own && <option value="clip none">none for this clip</option>}
           {own && <option value="all none">none for all</option>}
-        </select>
+        </Select>
       )}
       <Button aria-pressed={scopes} className="ml-auto py-0.5" onClick={() => dispatch(showScopes(!scopes))}>
         Scopes

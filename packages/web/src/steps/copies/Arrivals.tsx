@@ -5,7 +5,7 @@ import { useState } from 'react'
 import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { FolderPicker, TargetPicker, TypedFolder, useFirstCopy, useTarget } from '../../places/index.ts'
-import { Button, type Column, Dialog, Field, inputLook, NoticeMark, type Picked, plural, RowList } from '../../ui/index.ts'
+import { Button, type Column, Dialog, Field, inputLook, NoticeMark, type Picked, plural, RowList, Select } from '../../ui/index.ts'
 
 type Happened = ArrivalRow['happened'][number]
 const clock = (iso: string): string =>
@@ -190,14 +190,14 @@ function Adding({ onDone }: { onDone?: () => void }) {
       <div className="grid grid-cols-3 gap-4 border-t border-line px-4 py-3">
         <Field label="Edit copies of what arrives">
           {(id) => (
-            <select id={id} className={inputLook} value={spec?.code ?? ''} onChange={(e) => setChosen(e.target.value)}>
+            <Select id={id} value={spec?.code ?? ''} onChange={setChosen}>
               <option value="">none, only take it in</option>
               {specs?.map((s) => (
                 <option key={s.code} value={s.code}>
                   {s.name}
                 </option>
               ))}
-            </select>
+            </Select>
           )}
         </Field>
         <div className="flex min-w-0 flex-col gap-2">{!beside && <TargetPicker target={target} first={firstCopy} label="Edit copies go to" />}</div>

@@ -13,11 +13,11 @@ import {
   Empty,
   FrameSlider,
   frameText,
-  inputLook,
   isThere,
   plural,
   RowList,
   useStill,
+  Select,
 } from '../../ui/index.ts'
 import { pointIn, Scopes } from '../../viewer/index.ts'
 
@@ -101,13 +101,7 @@ function Bench({ clip }: { clip: ClipRow }) {
   return (
     <section aria-label={`${clip.name} and its copy`} className="flex min-h-0 min-w-0 flex-col">
       <div className="flex items-center gap-3 border-b border-line px-3 py-1.5">
-        <select aria-label="Copy" className={`${inputLook} max-w-[230px]`} value={copy?.id ?? ''} onChange={(e) => setChosen(e.target.value)}>
-          {copies.map((c) => (
-            <option key={c.id} value={c.id}>
-              {c.specName}
-            </option>
-          ))}
-        </select>
+        <Select label="Copy" className="max-w-[230px]" value={copy?.id ?? ''} onChange={setChosen} options={copies.map((c) => [c.id, c.specName] as const)} />
         <Choice label="How they are shown" value={mode} onChange={setMode} options={modes} />
         <label className="ml-auto flex items-center gap-2 text-ink-2">
           <input type="checkbox" className="accent-zest" checked={scopes} onChange={(e) => setScopes(e.target.checked)} /> Scopes of both

@@ -16,12 +16,12 @@ import {
   Empty,
   Fact,
   Field,
-  inputLook,
   NoticeMark,
   perCent,
   type Picked,
   plural,
   RowList,
+  Select,
 } from '../../ui/index.ts'
 
 const words: Record<PairLine['verdict'], string> = {
@@ -300,7 +300,7 @@ function Line({ line, result, rows }: { line: PairLine; result: PairResult; rows
         <div className="mt-1 flex flex-col gap-2 border-t border-line pt-3">
           <Field label="It is a copy of" hint="Files that are named like it follow. Count, timecode and picture are compared all the same.">
             {(id) => (
-              <select id={id} className={`${inputLook} mono`} value={clipId} onChange={(e) => setClipId(e.target.value)}>
+              <Select id={id} className="mono" value={clipId} onChange={setClipId}>
                 <option value="">choose an original …</option>
                 {candidates.map((r) => (
                   <option key={r.id} value={r.id}>
@@ -308,7 +308,7 @@ function Line({ line, result, rows }: { line: PairLine; result: PairResult; rows
                     {r.roll ? ` · ${r.roll}` : ''}
                   </option>
                 ))}
-              </select>
+              </Select>
             )}
           </Field>
           <span>

@@ -4,7 +4,7 @@ import type { Crop } from '@naranja/core/framing'
 import { useMemo, useRef, useState } from 'react'
 import { api } from '../../api/index.ts'
 import { selectClip, useAct, useAppDispatch, useAppSelector, useProject, useProjectId } from '../../state/index.ts'
-import { Button, clipStill, type Column, Field, Figure, FrameSlider, inputLook, plural, RowList, useStill } from '../../ui/index.ts'
+import { Button, clipStill, type Column, Field, Figure, FrameSlider, inputLook, plural, RowList, useStill, Select } from '../../ui/index.ts'
 import { CropPicture } from './CropPicture.tsx'
 import { type Aspect, aspectOf, aspects, isWhole, ofAspect, typed, wholeOf } from './cropping.ts'
 
@@ -84,12 +84,11 @@ function Drawing({ clip, rows }: { clip: ClipRow; rows: readonly ClipRow[] }) {
         <p className="m-0 text-ink-2">The part of the picture that edit copies show. The original and every cut stay as they are.</p>
         <Field label="Shape of the crop">
           {(id) => (
-            <select
+            <Select
               id={id}
-              className={inputLook}
               value={aspect}
-              onChange={(e) => {
-                const a = e.target.value as Aspect
+              onChange={(v) => {
+                const a = v as Aspect
                 setAspect(a)
                 setCropNow(ofAspect(clip, crop, aspectOf(a, shot)))
               }}
@@ -99,7 +98,7 @@ function Drawing({ clip, rows }: { clip: ClipRow; rows: readonly ClipRow[] }) {
                   {a === 'free' ? 'free' : a === 'as shot' ? `as shot (${shot.toFixed(2)})` : a}
                 </option>
               ))}
-            </select>
+            </Select>
           )}
         </Field>
         <div className="grid grid-cols-2 gap-2">

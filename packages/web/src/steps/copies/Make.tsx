@@ -3,7 +3,7 @@ import type { SpecRow } from '@naranja/contract'
 import { useState } from 'react'
 import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
-import { Button, inputLook, NoticeMark, plural } from '../../ui/index.ts'
+import { Button, NoticeMark, plural, Select } from '../../ui/index.ts'
 import { LogChoice } from '../../pieces/index.ts'
 import { type Target, TargetPicker } from '../../places/index.ts'
 import { Expected } from './Expected.tsx'
@@ -56,14 +56,14 @@ export function Make({
         ))}
         {specs.length > 1 && <p className="m-0 text-xs text-ink-3">All are made in one pass, each into a folder named after its spec.</p>}
         {specs.length < 4 && others.length > 0 && (
-          <select aria-label="Also, from the same decode" className={inputLook} value="" onChange={(x) => x.target.value && onAlso(x.target.value)}>
+          <Select label="Also, from the same decode" value="" onChange={(v) => v && onAlso(v)}>
             <option value="">Also, from the same decode …</option>
             {others.map((s) => (
               <option key={s.code} value={s.code}>
                 {s.name}
               </option>
             ))}
-          </select>
+          </Select>
         )}
         <div className="mt-1 flex flex-col gap-2">
           {beside ? (

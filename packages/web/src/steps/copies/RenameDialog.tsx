@@ -3,7 +3,7 @@ import type { RenameRow, SpecRow } from '@naranja/contract'
 import { useMemo, useState } from 'react'
 import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
-import { Button, type Chip, Chips, type Column, Dialog, inputLook, NoticeMark, number, plural, RowList } from '../../ui/index.ts'
+import { Button, type Chip, Chips, type Column, Dialog, NoticeMark, number, plural, RowList, Select } from '../../ui/index.ts'
 
 const columns: Column<RenameRow>[] = [
   { head: 'Original', width: 'minmax(150px,1fr)', look: 'mono text-ink-2', cell: (r) => r.clip },
@@ -29,13 +29,7 @@ export function RenameDialog({ specs, onClose }: { specs: readonly SpecRow[]; on
       <div className="flex flex-col gap-2.5 border-b border-line px-4 py-3">
         <div className="flex flex-wrap items-center gap-2">
           <span className="text-ink-2">Call the copies by</span>
-          <select aria-label="Spec of the copies" value={spec} onChange={(e) => setSpec(e.target.value)} className={inputLook}>
-            {made.map((s) => (
-              <option key={s.code} value={s.code}>
-                {s.name}
-              </option>
-            ))}
-          </select>
+          <Select label="Spec of the copies" value={spec} onChange={setSpec} options={made.map((s) => [s.code, s.name] as const)} />
         </div>
         <Chips label="New name" chips={chips} onChange={setChips} />
         <p className="m-0 flex gap-2 text-ink-2">

@@ -3,7 +3,7 @@ import type { SpecRow } from '@naranja/contract'
 import { codingOf, wrapperOf } from '@naranja/core/specs'
 import { Link } from 'react-router'
 import { useProjectId } from '../../state/index.ts'
-import { Figure, inputLook } from '../../ui/index.ts'
+import { Figure, Select } from '../../ui/index.ts'
 import { frameWords, keeps, soundWords } from './specWords.ts'
 import { anglesText, useLastTrial } from './useLastTrial.ts'
 
@@ -16,13 +16,13 @@ export function SpecSummary({ spec: s, others, onSpec }: { spec: SpecRow; others
     <div>
       <div className="flex items-baseline justify-between gap-2">
         {others ? (
-          <select aria-label="Spec" className={`${inputLook} min-w-0 flex-1 font-[650]`} value={s.code} onChange={(x) => onSpec(x.target.value)}>
-            {[s, ...others].map((x) => (
-              <option key={x.code} value={x.code}>
-                {x.name}
-              </option>
-            ))}
-          </select>
+          <Select
+            label="Spec"
+            className="min-w-0 flex-1 font-[650]"
+            value={s.code}
+            onChange={onSpec}
+            options={[s, ...others].map((x) => [x.code, x.name] as const)}
+          />
         ) : (
           <b className="font-[650]">{s.name}</b>
         )}

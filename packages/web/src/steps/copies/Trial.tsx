@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
 import { AnglesChart } from '../../charts/index.ts'
-import { Bar, Button, bytes, Empty, inputLook, NoticeMark, perCent } from '../../ui/index.ts'
+import { Bar, Button, bytes, Empty, NoticeMark, perCent, Select } from '../../ui/index.ts'
 import type { Target } from '../../places/index.ts'
 import { anglesText, useLastTrial } from './useLastTrial.ts'
 
@@ -48,14 +48,14 @@ export function Trial({ specs, codes, onCodes, rows, target }: Props) {
             )
           })}
         </fieldset>
-        <select aria-label="Clip to try them on" className={`${inputLook} max-w-[160px]`} value={clipId} onChange={(e) => setClipId(e.target.value)}>
+        <Select label="Clip to try them on" className="max-w-[160px]" value={clipId} onChange={setClipId}>
           <option value="">the hardest clip</option>
           {rows.map((r) => (
             <option key={r.id} value={r.id}>
               {r.name}
             </option>
           ))}
-        </select>
+        </Select>
         <Button
           disabled={busy || isLoading || chosen.length === 0 || !target.ready}
           onClick={() => target.place && void act(start({ projectId, specs: [...chosen], ...target.place, ...(clipId ? { clipId } : {}) }))}

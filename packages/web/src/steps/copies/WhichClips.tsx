@@ -1,7 +1,7 @@
 /** The choice of the clips that edit copies are made of. */
 import type { CutRow } from '@naranja/contract'
 import { Fragment } from 'react'
-import { Field, inputLook, plural } from '../../ui/index.ts'
+import { Field, inputLook, plural, Select } from '../../ui/index.ts'
 import type { ClipChoice, Chosen } from './chosenClips.ts'
 
 export function WhichClips({ which, ticks, cuts, onChange }: { which: Chosen; ticks: number; cuts: readonly CutRow[]; onChange: (asked: ClipChoice) => void }) {
@@ -11,7 +11,7 @@ export function WhichClips({ which, ticks, cuts, onChange }: { which: Chosen; ti
       {(ticks > 0 || cuts.length > 0) && (
         <Field label="Clips">
           {(id) => (
-            <select id={id} className={inputLook} value={which.of} onChange={(x) => onChange({ of: x.target.value, handles })}>
+            <Select id={id} value={which.of} onChange={(v) => onChange({ of: v, handles })}>
               <option value="">all</option>
               {ticks > 0 && <option value="ticked">only the {plural(ticks, 'ticked clip')}</option>}
               {cuts.map((c) => (
@@ -20,7 +20,7 @@ export function WhichClips({ which, ticks, cuts, onChange }: { which: Chosen; ti
                   <option value={`${c.id} ranges`}>only the ranges that {c.name} uses</option>
                 </Fragment>
               ))}
-            </select>
+            </Select>
           )}
         </Field>
       )}

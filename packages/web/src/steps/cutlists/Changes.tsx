@@ -7,7 +7,7 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { api, refusal } from '../../api/index.ts'
 import { selectEvent, useAppDispatch, useProjectId } from '../../state/index.ts'
 import { Canvas, changeAt, type ChangeKind, drawTurnovers, frameAt, kindLook, kinds, left, turned, turnoversHeight, type View } from '../../charts/index.ts'
-import { Button, type Column, Head, inputLook, number, plural, RowList } from '../../ui/index.ts'
+import { Button, type Column, Head, number, plural, RowList, Select } from '../../ui/index.ts'
 
 /** A row: one change, or all that moved along by as much. */
 type ChangeRow = ChangeGroup<CutChange>
@@ -52,18 +52,13 @@ export function Changes() {
         title="Turnovers"
         sub={
           <>
-            <select
-              aria-label="Earlier turnover"
+            <Select
+              label="Earlier turnover"
               value={fromId}
-              onChange={(e) => void navigate(`/p/${projectId}/cuts/${cutId}/changes/${e.target.value}`)}
-              className={`${inputLook} w-[180px]`}
-            >
-              {others.map((c) => (
-                <option key={c.id} value={c.id}>
-                  {c.name}
-                </option>
-              ))}
-            </select>
+              onChange={(v) => void navigate(`/p/${projectId}/cuts/${cutId}/changes/${v}`)}
+              className="w-[180px]"
+              options={others.map((c) => [c.id, c.name] as const)}
+            />
             <span>to {after?.name}</span>
           </>
         }

@@ -107,14 +107,14 @@ export function ImportDialog({ onClose }: { onClose: () => void }) {
         />
         <Reading of={reading} seen={seen} onChange={setReading} />
         {cuts && cuts.length > 0 && (
-          <select aria-label="Turnover" value={turnoverOf} onChange={(e) => setFollows(e.target.value)} className={`${inputLook} w-auto max-w-[230px]`}>
+          <Select label="Turnover" value={turnoverOf} onChange={setFollows} className="w-auto max-w-[230px]">
             <option value="">a cut of its own</option>
             {cuts.map((c: CutRow) => (
               <option key={c.id} value={c.id}>
                 new turnover of {c.name}
               </option>
             ))}
-          </select>
+          </Select>
         )}
       </div>
       <div className="flex items-center justify-between gap-2 border-t border-line px-4 py-2.5">

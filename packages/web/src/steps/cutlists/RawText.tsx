@@ -3,7 +3,7 @@ import type { CutDetail, EventShape } from '@naranja/contract'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { api } from '../../api/index.ts'
-import { inputLook, NoticeMark } from '../../ui/index.ts'
+import { NoticeMark, Select } from '../../ui/index.ts'
 
 export function RawText({ cut, event, onSelect }: { cut: CutDetail; event: EventShape | undefined; onSelect: (e: EventShape) => void }) {
   const [file, setFile] = useState(event?.file ?? 0)
@@ -31,7 +31,7 @@ export function RawText({ cut, event, onSelect }: { cut: CutDetail; event: Event
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       {cut.files.length > 1 && (
-        <select aria-label="File of the cut" value={file} onChange={(e) => setFile(Number(e.target.value))} className={`${inputLook} m-2 w-auto flex-none`}>
+        <Select label="File of the cut" value={file} onChange={(v) => setFile(Number(v))} className="m-2 w-auto flex-none">
           {cut.files.map((f, i) => (
             // Files stay where they are.
             // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a file is known by
@@ -39,7 +39,7 @@ export function RawText({ cut, event, onSelect }: { cut: CutDetail; event: Event
               {f.name}
             </option>
           ))}
-        </select>
+        </Select>
       )}
       {problems.length > 0 && (
         <ul aria-label="Problems" className="m-0 max-h-[30%] flex-none list-none overflow-auto border-b border-line p-2">

@@ -3,7 +3,7 @@ import { addressOf, type ListPreview, type ListQuery, routes } from '@naranja/co
 import { Download } from 'lucide-react'
 import { useState } from 'react'
 import { api, refusal } from '../../api/index.ts'
-import { Button, bytes, Choice, Dialog, inputLook, NoticeMark, type Picked, plural } from '../../ui/index.ts'
+import { Button, bytes, Choice, Dialog, NoticeMark, type Picked, plural, Select } from '../../ui/index.ts'
 import { FolderPicker } from '../../places/index.ts'
 
 const targets: readonly (readonly [ListQuery['target'], string])[] = [
@@ -66,30 +66,20 @@ export function SaveListDialog({ cutId, target, onClose }: { cutId: string; targ
             </span>
             <span className="text-ink-2">Reels</span>
             <span className="flex items-center gap-2">
-              <select
-                aria-label="What stands as reel"
-                className={`${inputLook} w-auto`}
-                value={query.reels}
-                onChange={(e) => set({ reels: e.target.value as ListQuery['reels'] })}
-              >
+              <Select label="What stands as reel" value={query.reels} onChange={(v) => set({ reels: v as ListQuery['reels'] })}>
                 <option value="reel">the reel</option>
                 <option value="file">the file's name without its ending</option>
                 <option value="name">the file's name</option>
                 <option value="roll">the roll</option>
-              </select>
-              <select
-                aria-label="Length of reels"
-                className={`${inputLook} w-auto`}
-                value={query.longest ?? ''}
-                onChange={(e) => set({ longest: e.target.value ? Number(e.target.value) : undefined })}
-              >
+              </Select>
+              <Select label="Length of reels" value={query.longest ?? ''} onChange={(v) => set({ longest: v ? Number(v) : undefined })}>
                 <option value="">as long as it is</option>
                 {[8, 16, 32].map((n) => (
                   <option key={n} value={n}>
                     at most {n} characters
                   </option>
                 ))}
-              </select>
+              </Select>
             </span>
           </>
         )}

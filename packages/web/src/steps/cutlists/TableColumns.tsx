@@ -2,7 +2,7 @@
 import type { CutAsk, CutPreview } from '@naranja/contract'
 import { type CutColumn, cutColumnNames, cutColumns } from '@naranja/core/exchange'
 import { useEffect, useState } from 'react'
-import { inputLook } from '../../ui/index.ts'
+import { Select } from '../../ui/index.ts'
 
 type Table = NonNullable<CutPreview['files'][number]['table']>
 
@@ -19,12 +19,7 @@ export function TableColumns({ table, onLayout }: { table: Table; onLayout: (l: 
         What each column is
         <label className="ml-auto flex items-center gap-2">
           Headings stand in
-          <select
-            aria-label="Row with the headings"
-            className={`${inputLook} w-auto`}
-            value={head ?? ''}
-            onChange={(e) => onLayout({ head: e.target.value === '' ? null : Number(e.target.value), columns })}
-          >
+          <Select label="Row with the headings" value={head ?? ''} onChange={(v) => onLayout({ head: v === '' ? null : Number(v), columns })}>
             <option value="">no row</option>
             {table.rows.map((r, i) => (
               // Rows stay where they are.
@@ -33,7 +28,7 @@ export function TableColumns({ table, onLayout }: { table: Table; onLayout: (l: 
                 row {i + 1}: {r.join(' · ').slice(0, 40)}
               </option>
             ))}
-          </select>
+          </Select>
         </label>
       </div>
       <div className="overflow-auto" tabIndex={0} role="region" aria-label="Columns of the table">
@@ -43,12 +38,12 @@ export function TableColumns({ table, onLayout }: { table: Table; onLayout: (l: 
               {columns.map((use, i) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a column is known by
                 <th key={i} className="px-1 pb-1 text-left font-normal">
-                  <select
-                    aria-label={`Column ${i + 1}`}
-                    className={`${inputLook} w-[124px] text-[12px] ${use ? '' : 'text-ink-3'}`}
+                  <Select
+                    label={`Column ${i + 1}`}
+                    className={`w-[124px] text-[12px] ${use ? '' : 'text-ink-3'}`}
                     value={use ?? ''}
-                    onChange={(e) => {
-                      const next = (e.target.value || null) as CutColumn | null
+                    onChange={(v) => {
+                      const next = (v || null) as CutColumn | null
                       onLayout({ head, columns: columns.map((c, n) => (n === i ? next : c === next ? null : c)) })
                     }}
                   >
@@ -58,7 +53,7 @@ export function TableColumns({ table, onLayout }: { table: Table; onLayout: (l: 
                         {cutColumnNames[c]}
                       </option>
                     ))}
-                  </select>
+                  </Select>
                 </th>
               ))}
             </tr>

@@ -3,7 +3,7 @@ import type { CutRow } from '@naranja/contract'
 import type { ReactNode } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { useProjectId } from '../../state/index.ts'
-import { Empty, inputLook } from '../../ui/index.ts'
+import { Empty, Select } from '../../ui/index.ts'
 
 /** The cut's name; a choice where there are several. */
 export function CutName({ cut, cuts, step }: { cut: CutRow; cuts: readonly CutRow[]; step: string }) {
@@ -11,18 +11,13 @@ export function CutName({ cut, cuts, step }: { cut: CutRow; cuts: readonly CutRo
   const navigate = useNavigate()
   if (cuts.length < 2) return <span className="text-ink">{cut.name}</span>
   return (
-    <select
-      aria-label="Cut list"
+    <Select
+      label="Cut list"
       value={cut.id}
-      onChange={(e) => void navigate(`/p/${projectId}/${step}/${e.target.value}`)}
-      className={`${inputLook} min-w-[120px] max-w-[200px]`}
-    >
-      {cuts.map((c) => (
-        <option key={c.id} value={c.id}>
-          {c.name}
-        </option>
-      ))}
-    </select>
+      onChange={(v) => void navigate(`/p/${projectId}/${step}/${v}`)}
+      className="min-w-[120px] max-w-[200px]"
+      options={cuts.map((c) => [c.id, c.name] as const)}
+    />
   )
 }
 

@@ -4,7 +4,7 @@ import { Download } from 'lucide-react'
 import { useNavigate, useParams } from 'react-router'
 import { api } from '../../api/index.ts'
 import { useChosenCut, useProject, useProjectId } from '../../state/index.ts'
-import { Choice, Head, inputLook, Loading, rateName } from '../../ui/index.ts'
+import { Choice, Head, Loading, rateName, Select } from '../../ui/index.ts'
 import { NoCut } from '../cutlists/index.ts'
 import { Before } from './Before.tsx'
 import { Proof } from './Proof.tsx'
@@ -42,11 +42,11 @@ export function Masters() {
               </span>
             )}
             {masters && masters.length > 0 && (
-              <select
-                aria-label="Master"
+              <Select
+                label="Master"
                 value={master?.id ?? ''}
-                onChange={(e) => void navigate(e.target.value ? `/p/${projectId}/masters/${e.target.value}` : `/p/${projectId}/masters`)}
-                className={`${inputLook} max-w-[300px]`}
+                onChange={(v) => void navigate(v ? `/p/${projectId}/masters/${v}` : `/p/${projectId}/masters`)}
+                className="max-w-[300px]"
               >
                 <option value="">before the next master</option>
                 {masters.map((m) => (
@@ -54,7 +54,7 @@ export function Masters() {
                     {m.path.slice(m.path.lastIndexOf('/') + 1)}: {stateWords[m.state]}
                   </option>
                 ))}
-              </select>
+              </Select>
             )}
           </>
         }

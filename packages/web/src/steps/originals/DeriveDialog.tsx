@@ -4,7 +4,7 @@ import { describable, type Field, fieldNames } from '@naranja/core/describe'
 import { useMemo, useState } from 'react'
 import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
-import { Button, type Chip, Chips, type Column, Dialog, inputLook, number, plural, RowList } from '../../ui/index.ts'
+import { Button, type Chip, Chips, type Column, Dialog, number, plural, RowList, Select } from '../../ui/index.ts'
 
 const columns: Column<RuleRow>[] = [
   { head: 'Clip', width: 'minmax(170px,1.2fr)', look: 'mono', cell: (r) => r.name },
@@ -31,13 +31,12 @@ export function DeriveDialog({ clipIds, whose, onClose }: { clipIds: string[]; w
       <div className="flex flex-col gap-2.5 border-b border-line px-4 py-3">
         <div className="flex flex-wrap items-center gap-2">
           <span className="text-ink-2">Fill</span>
-          <select aria-label="Field to fill" value={field} onChange={(e) => setField(e.target.value as Field)} className={inputLook}>
-            {describable.map((f) => (
-              <option key={f} value={f}>
-                {fieldNames[f].toLowerCase()}
-              </option>
-            ))}
-          </select>
+          <Select
+            label="Field to fill"
+            value={field}
+            onChange={(v) => setField(v as Field)}
+            options={describable.map((f) => [f, fieldNames[f].toLowerCase()] as const)}
+          />
           <span className="text-ink-2">of {whose} with</span>
         </div>
         <Chips label="Value" chips={chips} onChange={setChips} />

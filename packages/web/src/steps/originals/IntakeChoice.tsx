@@ -4,7 +4,7 @@ import { skipToken } from '@reduxjs/toolkit/query'
 import { useState } from 'react'
 import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
-import { Button, Field, inputLook } from '../../ui/index.ts'
+import { Button, Field, inputLook, Select } from '../../ui/index.ts'
 import { type Target, TargetPicker, useFirstCopy } from '../../places/index.ts'
 import type { IntakeChoices } from './useIntake.ts'
 
@@ -53,14 +53,14 @@ export function IntakeChoice({
         {(specs.length > 0 || kinds.some((s) => s.place.how === 'beside')) && (
           <Field label={beside ? 'Then make edit copies beside the originals' : 'Spec'}>
             {(id) => (
-              <select id={id} className={inputLook} value={specs[0] ?? ''} onChange={(e) => setSpecs(e.target.value ? [e.target.value] : [])}>
+              <Select id={id} value={specs[0] ?? ''} onChange={(v) => setSpecs(v ? [v] : [])}>
                 <option value="">no edit copies</option>
                 {kinds.map((s) => (
                   <option key={s.code} value={s.code}>
                     {s.name}
                   </option>
                 ))}
-              </select>
+              </Select>
             )}
           </Field>
         )}

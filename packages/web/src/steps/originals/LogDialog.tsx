@@ -5,7 +5,7 @@ import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
 import { useState } from 'react'
 import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
-import { Button, Choice, Dialog, Field, inputLook, plural } from '../../ui/index.ts'
+import { Button, Choice, Dialog, Field, inputLook, plural, Select } from '../../ui/index.ts'
 import { TargetPicker, useTarget } from '../../places/index.ts'
 
 const valueWords: Record<(typeof headingValues)[number], string> = {
@@ -60,19 +60,14 @@ function Layout({ layouts, version, clipIds, onClose }: LogLayouts & { clipIds?:
           <div className="grid grid-cols-2 gap-2">
             <Field label="Layout">
               {(id) => (
-                <select
-                  id={id}
-                  className={inputLook}
-                  value={kept ? layout.name : ''}
-                  onChange={(e) => setLayout(layouts.find((l) => l.name === e.target.value) ?? layout)}
-                >
+                <Select id={id} value={kept ? layout.name : ''} onChange={(v) => setLayout(layouts.find((l) => l.name === v) ?? layout)}>
                   {!kept && <option value="">a new one</option>}
                   {layouts.map((l) => (
                     <option key={l.name} value={l.name}>
                       {l.name}
                     </option>
                   ))}
-                </select>
+                </Select>
               )}
             </Field>
             <Field label="Its name">
@@ -148,21 +143,16 @@ function Columns({ layout, set }: PartProps) {
         {layout.columns.map((c, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a column is known by
           <li key={i} className="flex items-center gap-1">
-            <select
-              aria-label={`Column ${i + 1} holds`}
-              className={`${inputLook} w-[130px]`}
+            <Select
+              label={`Column ${i + 1} holds`}
+              className="w-[130px]"
               value={c.field}
-              onChange={(e) => {
-                const field = e.target.value as LogField
+              onChange={(v) => {
+                const field = v as LogField
                 set({ columns: layout.columns.map((x, n) => (n === i ? { field, head: x.head === logNames[x.field] ? logNames[field] : x.head } : x)) })
               }}
-            >
-              {logFields.map((f) => (
-                <option key={f} value={f}>
-                  {logNames[f]}
-                </option>
-              ))}
-            </select>
+              options={logFields.map((f) => [f, logNames[f]] as const)}
+            />
             <input
               aria-label={`Head of column ${i + 1}`}
               className={`${inputLook} flex-1`}
@@ -217,18 +207,12 @@ function Headings({ layout, set }: PartProps) {
               maxLength={200}
               onChange={(e) => set({ headings: layout.headings.map((x, n) => (n === i ? { ...x, label: e.target.value } : x)) })}
             />
-            <select
-              aria-label={`Beside heading line ${i + 1}`}
-              className={inputLook}
+            <Select
+              label={`Beside heading line ${i + 1}`}
               value={h.value}
-              onChange={(e) => set({ headings: layout.headings.map((x, n) => (n === i ? { ...x, value: e.target.value as typeof h.value } : x)) })}
-            >
-              {headingValues.map((v) => (
-                <option key={v} value={v}>
-                  {valueWords[v]}
-                </option>
-              ))}
-            </select>
+              onChange={(v) => set({ headings: layout.headings.map((x, n) => (n === i ? { ...x, value: v as typeof h.value } : x)) })}
+              options={headingValues.map((v) => [v, valueWords[v]] as const)}
+            />
             <Button
               quiet
               aria-label={`Leave out heading line ${i + 1}`}
@@ -288,13 +272,12 @@ function Form({ layout, set }: PartProps) {
       </div>
       <Field label="The reel of a clip is">
         {(id) => (
-          <select id={id} className={inputLook} value={layout.reel} onChange={(e) => set({ reel: e.target.value as LogLayoutShape['reel'] })}>
-            {reelFields.map((r) => (
-              <option key={r} value={r}>
-                {reelWords[r]}
-              </option>
-            ))}
-          </select>
+          <Select
+            id={id}
+            value={layout.reel}
+            onChange={(v) => set({ reel: v as LogLayoutShape['reel'] })}
+            options={reelFields.map((r) => [r, reelWords[r]] as const)}
+          />
         )}
       </Field>
     </>

@@ -4,7 +4,7 @@ import { type ColumnUse, columnUses, describable, fieldNames } from '@naranja/co
 import { useState } from 'react'
 import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
-import { base64Of, Button, type Column, Dialog, inputLook, NoticeMark, plural, RowList } from '../../ui/index.ts'
+import { base64Of, Button, type Column, Dialog, NoticeMark, plural, RowList, Select } from '../../ui/index.ts'
 
 type AnswerRow = TableAnswer['rows'][number]
 const useNames: Readonly<Record<ColumnUse, string>> = {
@@ -78,13 +78,13 @@ export function TableDialog({ onClose }: { onClose: () => void }) {
             />
           </label>
           <span className="mono text-ink-2">{file?.name}</span>
-          <select
-            aria-label="Layout of the file"
-            className={`${inputLook} ml-auto`}
+          <Select
+            label="Layout of the file"
+            className="ml-auto"
             value={layout}
-            onChange={(e) => {
+            onChange={(v) => {
               setUses(undefined)
-              setLayout(e.target.value)
+              setLayout(v)
             }}
           >
             <option value="">{table?.layout && !layout ? `told by its heads: ${table.layout}` : 'layout told by its heads'}</option>
@@ -93,7 +93,7 @@ export function TableDialog({ onClose }: { onClose: () => void }) {
                 {l.name}
               </option>
             ))}
-          </select>
+          </Select>
         </div>
         {error && file && <p className="m-0 text-pomegranate">{refusal(error)?.message}</p>}
         {table && !error && (
@@ -103,13 +103,13 @@ export function TableDialog({ onClose }: { onClose: () => void }) {
               // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a column is known by
               <label key={i} className="flex min-w-0 flex-col gap-0.5 text-xs text-ink-2">
                 <span className="overflow-hidden text-ellipsis whitespace-nowrap">{c.head || `Column ${i + 1}`}</span>
-                <select
+                <Select
                   value={c.use ?? ''}
-                  onChange={(e) => {
-                    const use = (e.target.value || null) as ColumnUse | null
+                  onChange={(v) => {
+                    const use = (v || null) as ColumnUse | null
                     setUses(table.columns.map((x, n) => (n === i ? use : x.use === use ? null : x.use)))
                   }}
-                  className={`${inputLook} text-[13px]`}
+                  className="text-[13px]"
                 >
                   <option value="">left out</option>
                   {columnUses.map((u) => (
@@ -117,7 +117,7 @@ export function TableDialog({ onClose }: { onClose: () => void }) {
                       {describable.includes(u as never) && u !== 'reel' ? `fills ${useNames[u].toLowerCase()}` : useNames[u]}
                     </option>
                   ))}
-                </select>
+                </Select>
               </label>
             ))}
           </div>

@@ -7,7 +7,7 @@ import { ClipboardCopy, GripVertical, Pause, Play } from 'lucide-react'
 import { useState } from 'react'
 import { api } from '../../api/index.ts'
 import { tell, useAct, useAppDispatch, useProjectId } from '../../state/index.ts'
-import { Bar, Button, bytes, inputLook, lasting, number } from '../../ui/index.ts'
+import { Bar, Button, bytes, lasting, number, Select } from '../../ui/index.ts'
 import { AccountDialog } from './AccountDialog.tsx'
 
 const words: Record<TaskState, string> = { waiting: 'waiting', held: 'held', running: 'being made', done: 'done', failed: 'failed', cancelled: 'cancelled' }
@@ -163,11 +163,11 @@ function OtherSpec({ taskId, label }: { taskId: string; label: string }) {
   const [retry] = api.useRetryWithMutation()
   const act = useAct()
   return (
-    <select
-      aria-label={`Make ${label} by another spec`}
-      className={`${inputLook} w-[92px] py-0.5`}
+    <Select
+      label={`Make ${label} by another spec`}
+      className="w-[92px] py-0.5"
       value=""
-      onChange={(e) => e.target.value && void act(retry({ taskId: taskId, spec: e.target.value }), (s) => s.message)}
+      onChange={(v) => v && void act(retry({ taskId: taskId, spec: v }), (s) => s.message)}
     >
       <option value="">By …</option>
       {specs?.map((s) => (
@@ -175,6 +175,6 @@ function OtherSpec({ taskId, label }: { taskId: string; label: string }) {
           {s.name}
         </option>
       ))}
-    </select>
+    </Select>
   )
 }

@@ -4,7 +4,7 @@ import { Pause, Play } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { api } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
-import { Bar, Button, Empty, Head, inputLook, lasting, Loading, number } from '../../ui/index.ts'
+import { Bar, Button, Empty, Head, lasting, Loading, number, Select } from '../../ui/index.ts'
 import { BatchTasks } from './BatchTasks.tsx'
 
 export function QueuePage() {
@@ -93,16 +93,16 @@ function Urgency({ batchId, label, priority }: { batchId: string; label: string;
   const [set] = api.useSetPriorityMutation()
   const act = useAct()
   return (
-    <select
-      aria-label={`When ${label} is made`}
-      className={`${inputLook} ml-auto py-0.5`}
+    <Select
+      label={`When ${label} is made`}
+      className="ml-auto py-0.5"
       value={priority}
-      onChange={(e) => void act(set({ batchId: batchId, priority: e.target.value as Priority }))}
+      onChange={(v) => void act(set({ batchId: batchId, priority: v as Priority }))}
     >
       <option value="first">before all else</option>
       <option value="normal">in its turn</option>
       <option value="later">when nothing else waits</option>
-    </select>
+    </Select>
   )
 }
 
@@ -113,18 +113,18 @@ function Machines({ machines }: { machines: Queue['machines'] }) {
   return machines.map((m) => (
     <label key={m.name} className="flex items-center gap-1.5 text-ink-2">
       {m.name}
-      <select
-        aria-label={`Tasks at once on ${m.name}`}
-        className={`${inputLook} py-0.5`}
+      <Select
+        label={`Tasks at once on ${m.name}`}
+        className="py-0.5"
         value={m.workers ? Math.round(m.limit / m.workers) : 1}
-        onChange={(e) => void act(set({ name: m.name, limit: Number(e.target.value) }), `${m.name} does ${e.target.value} at once from now on.`)}
+        onChange={(v) => void act(set({ name: m.name, limit: Number(v) }), `${m.name} does ${v} at once from now on.`)}
       >
         {[1, 2, 3, 4, 6, 8, 12, 16].map((n) => (
           <option key={n} value={n}>
             {n} at once
           </option>
         ))}
-      </select>
+      </Select>
     </label>
   ))
 }

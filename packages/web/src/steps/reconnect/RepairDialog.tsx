@@ -3,7 +3,7 @@ import type { CutDetail, LaneClip, LinkRow, MatchRule, MatchRules } from '@naran
 import { useEffect, useMemo, useState } from 'react'
 import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
-import { Button, Dialog, inputLook, number, plural } from '../../ui/index.ts'
+import { Button, Dialog, inputLook, number, plural, Select } from '../../ui/index.ts'
 import { type Group, groupsOf, readShift, repairRules, shiftText, withRules } from './groups.ts'
 import { namedBy, provenReels, rollsOf, wouldLand } from './landing.ts'
 import { Proven } from './Proven.tsx'
@@ -76,25 +76,15 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
       {proofs.length > 0 && <Proven proofs={proofs} waits={!kept || isLoading} onRepair={(rule) => void repair(withRules(kept?.rules ?? [], [rule]))} />}
       <div className="grid grid-cols-[150px_minmax(0,1fr)] items-center gap-x-4 gap-y-3 px-4 py-3">
         <span className="text-ink-2">Open events</span>
-        <select
-          aria-label="Open events"
-          className={`${inputLook} w-auto max-w-[360px] justify-self-start`}
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        >
+        <Select label="Open events" className="w-auto max-w-[360px] justify-self-start" value={name} onChange={setName}>
           {groups.map((g) => (
             <option key={g.name} value={g.name}>
               {g.name}: {plural(g.eventIds.length, 'event')}
             </option>
           ))}
-        </select>
+        </Select>
         <span className="text-ink-2">Their reel is</span>
-        <select
-          aria-label="Roll they belong to"
-          className={`${inputLook} w-auto max-w-[360px] justify-self-start`}
-          value={lane}
-          onChange={(e) => setLane(e.target.value)}
-        >
+        <Select label="Roll they belong to" className="w-auto max-w-[360px] justify-self-start" value={lane} onChange={setLane}>
           <option value="">as the list says{group?.reel ? `: ${group.reel}` : ''}</option>
           {rolls.map((r) => (
             <option key={r.name} value={r.name} disabled={!r.reel}>
@@ -103,7 +93,7 @@ export function RepairDialog({ cut, byId, lanes, start, onClose }: Props) {
               {offers.has(r.name) ? `: ${offers.get(r.name)}` : ''}
             </option>
           ))}
-        </select>
+        </Select>
         <label htmlFor="repair shift" className="text-ink-2">
           Their timecode is
         </label>

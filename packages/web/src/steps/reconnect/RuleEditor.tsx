@@ -213,14 +213,13 @@ function ScopeField({ scope, some, onChange }: { scope: Scope; some: readonly So
   const at = kept ? some.findIndex((s) => s.keys.length === kept.length && s.keys.every((k, i) => k === kept[i])) : -1
   return (
     <>
-      <select
-        aria-label="For which events"
-        className={`${inputLook} w-auto`}
+      <Select
+        label="For which events"
         value={kept ? (at < 0 ? 'kept' : String(at)) : scope.kind}
-        onChange={(e) => {
-          const chosen = some[Number(e.target.value)]
-          if (e.target.value === 'reels') onChange({ kind: 'reels', reels: ['?'] })
-          else if (e.target.value === 'all') onChange({ kind: 'all' })
+        onChange={(v) => {
+          const chosen = some[Number(v)]
+          if (v === 'reels') onChange({ kind: 'reels', reels: ['?'] })
+          else if (v === 'all') onChange({ kind: 'all' })
           else if (chosen) onChange({ kind: 'events', keys: [...chosen.keys] })
         }}
       >
@@ -232,7 +231,7 @@ function ScopeField({ scope, some, onChange }: { scope: Scope; some: readonly So
           </option>
         ))}
         {kept && at < 0 && <option value="kept">{plural(kept.length, 'chosen event')}</option>}
-      </select>
+      </Select>
       {scope.kind === 'reels' && (
         <input
           aria-label="Reels, with commas between"

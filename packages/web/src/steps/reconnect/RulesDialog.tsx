@@ -5,7 +5,7 @@ import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react'
 import { type ReactNode, useEffect, useMemo, useState } from 'react'
 import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
-import { Button, Dialog, inputLook, number, plural } from '../../ui/index.ts'
+import { Button, Dialog, number, plural, Select } from '../../ui/index.ts'
 import { offered } from './newRules.ts'
 import { type Some, Editor } from './RuleEditor.tsx'
 
@@ -75,13 +75,12 @@ export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: rea
         </ol>
         <label className="mt-2 inline-flex items-center gap-2 text-ink-2">
           <Plus size={13} aria-hidden />
-          <select
-            aria-label="Add a rule"
+          <Select
+            label="Add a rule"
             disabled={draft === null}
-            className={`${inputLook} w-auto`}
             value=""
-            onChange={(e) => {
-              const rule = offered.find(([k]) => k === e.target.value)?.[2]()
+            onChange={(v: string) => {
+              const rule = offered.find(([k]) => k === v)?.[2]()
               if (!rule) return
               setDraft([...rules, rule])
               setOpen(rule.id)
@@ -93,7 +92,7 @@ export function RulesDialog({ cutId, some, onClose }: { cutId: string; some: rea
                 {words}
               </option>
             ))}
-          </select>
+          </Select>
         </label>
       </div>
       {seen && seen.changedInAll > 0 && changed && <WouldChange seen={seen} />}

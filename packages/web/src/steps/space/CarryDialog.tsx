@@ -4,7 +4,7 @@ import { skipToken } from '@reduxjs/toolkit/query'
 import { useState } from 'react'
 import { api, refusal } from '../../api/index.ts'
 import { useAct, useProjectId } from '../../state/index.ts'
-import { Button, bytes, Dialog, Field, Figure, inputLook, NoticeMark, plural } from '../../ui/index.ts'
+import { Button, bytes, Dialog, Field, Figure, NoticeMark, plural, Select } from '../../ui/index.ts'
 import { LogChoice } from '../../pieces/index.ts'
 import { TargetPicker, useTarget } from '../../places/index.ts'
 
@@ -65,14 +65,14 @@ export function CarryDialog({ how, things, name, onClose }: { how: CarryAsk['how
         {(things.what === 'copies' || things.what === 'project') && (cuts?.length ?? 0) > 0 && (
           <Field label="Which">
             {(id) => (
-              <select id={id} className={inputLook} value={cutId} onChange={(e) => setCutId(e.target.value)}>
+              <Select id={id} value={cutId} onChange={setCutId}>
                 <option value="">all of them</option>
                 {cuts?.map((c) => (
                   <option key={c.id} value={c.id}>
                     only those that {c.name} uses
                   </option>
                 ))}
-              </select>
+              </Select>
             )}
           </Field>
         )}

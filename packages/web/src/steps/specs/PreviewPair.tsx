@@ -2,7 +2,7 @@
 import type { ClipRow, SpecDraft } from '@naranja/contract'
 import { framed } from '@naranja/core/specs'
 import { useState } from 'react'
-import { clipStill, FrameSlider, inputLook, useStill } from '../../ui/index.ts'
+import { clipStill, FrameSlider, useStill, Select } from '../../ui/index.ts'
 import { specOfDraft } from './draft.ts'
 import { usePreview } from './usePreview.ts'
 
@@ -28,13 +28,13 @@ export function PreviewPair({
   return (
     <div className="flex flex-col gap-2">
       <div className="flex items-center gap-2">
-        <select aria-label="Clip" className={`${inputLook} max-w-[270px]`} value={clip.id} onChange={(e) => onClip(e.target.value)}>
+        <Select label="Clip" className="max-w-[270px]" value={clip.id} onChange={onClip}>
           {clips.map((c) => (
             <option key={c.id} value={c.id}>
               {c.roll} {c.name}
             </option>
           ))}
-        </select>
+        </Select>
         <FrameSlider clip={clip} frame={frame} onFrame={(f) => setShare(f / Math.max(1, clip.frames - 1))} />
       </div>
       <Picture title="As shot" note={`${clip.width}×${clip.height}, ${clip.depth} bit ${clip.chroma}`} src={shot ?? null} />

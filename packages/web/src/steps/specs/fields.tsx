@@ -2,7 +2,7 @@
 import type { SpecDraft } from '@naranja/contract'
 import type { SpecFault } from '@naranja/core/specs'
 import type { ReactNode } from 'react'
-import { Field, inputLook, NoticeMark } from '../../ui/index.ts'
+import { Field, inputLook, NoticeMark, Select } from '../../ui/index.ts'
 
 export type SetDraft = (patch: Partial<SpecDraft>) => void
 
@@ -50,19 +50,7 @@ export function Pick<T extends string>({
   options: readonly (readonly [T, string])[]
   onChange: (v: T) => void
 }) {
-  return (
-    <Field label={label}>
-      {(id) => (
-        <select id={id} className={inputLook} value={value} onChange={(e) => onChange(e.target.value as T)}>
-          {options.map(([v, text]) => (
-            <option key={v} value={v}>
-              {text}
-            </option>
-          ))}
-        </select>
-      )}
-    </Field>
-  )
+  return <Field label={label}>{(id) => <Select id={id} value={value} onChange={onChange} options={options} />}</Field>
 }
 
 export function NumberField({
