@@ -6,6 +6,7 @@ const help = `Naranja: edit copies, reconnection and conform, exact to the frame
   ./naranja demo     the demo project, in a browser at the address it prints
   ./naranja start    the same with your own media
   ./naranja start --listen [PORT]   opens it for workers on other machines
+  ./naranja demo --watch, start --watch   build again what is saved: for whoever works on Naranja itself
   ./naranja address  a new address for another browser: each lets one in, once
   ./naranja worker   works for an instance on another machine (./naranja worker --help)
   ./naranja stop     ends everything the two have started
@@ -23,7 +24,7 @@ const help = `Naranja: edit copies, reconnection and conform, exact to the frame
 
 const [command = 'help', ...args] = process.argv.slice(2)
 try {
-  if (command === 'demo') await (await import('./instance/index.ts')).demo()
+  if (command === 'demo') await (await import('./instance/index.ts')).demo(args)
   else if (command === 'start') await (await import('./instance/index.ts')).start(args)
   else if (command === 'worker') process.exitCode = await (await import('./join.ts')).worker(args)
   else if (command === 'address') process.exitCode = await (await import('./instance/index.ts')).address()

@@ -29,16 +29,16 @@ async function vite(...words: string[]): Promise<void> {
   await execa(file, args, { cwd: home, stdio: ['ignore', 'ignore', 'inherit'] })
 }
 
-/** Builds the web application if a source is newer than what was built. */
-export async function buildWeb(): Promise<void> {
-  const built = join(webDist, 'index.html')
+/** Builds the web application if a source is newer than what was built; one that is built for its development also has what only developers look at. */
+export async function buildWeb(where = webDist, mode: 'production' | 'development' = 'production'): Promise<void> {
+  const built = join(where, 'index.html')
   const newest = Math.max(
     ...(await sources(['packages/web/src', 'packages/contract/src', 'packages/core/src', 'docs/guide', 'docs/screenshots'])).map((s) => s.at),
     ...['index.html', 'vite.config.ts', 'guidePages.ts'].map((f) => statSync(join(home, 'packages/web', f)).mtimeMs),
   )
   if (existsSync(built) && statSync(built).mtimeMs > newest) return
   step('Building the web application ...')
-  await vite('packages/web')
+  await vite('packages/web', '--mode', mode, '--outDir', where, '--emptyOutDir')
 }
 
 const builds = join(home, 'packages/server/dist')
@@ -76,6 +76,14 @@ async function buildServer(): Promise<string> {
   return folder
 }
 let built: Promise<string> | null = null
+
+/** Builds the processes of an instance from the sources as they are now, for those that start from here on; says whether they are others than before. */
+export async function buildServerAgain(): Promise<boolean> {
+  const before = await built?.catch(() => null)
+  const now = await buildServer()
+  built = Promise.resolve(now)
+  return now !== before
+}
 
 /**
  * They share the machine with FFmpeg and an editing program: the heap grows by less than half before it is cleared, not fourfold. Source maps, those of

@@ -1,5 +1,5 @@
 /** Where things lie, and what is said on the terminal. */
-export { buildWeb, serving } from './built.ts'
+export { buildServerAgain, buildWeb, serving } from './built.ts'
 export { type Address, addressText, parseAddress } from './address.ts'
 export { dataFolder, font, fonts, home, mediaParents, userHome, webDist } from './paths.ts'
 export { writeReport } from './report.ts'

@@ -314,34 +314,28 @@ export class Instance {
   private async bringUp(): Promise<void> {
     await this.bringUpServices()
     await this.upgrade()
-    const api = await this.script('api')
-    await this.apiAnswers(() => api.exitCode !== null)
-    await this.script('worker')
+    await this.startProcesses()
   }
 
-  /** Resolves when the API answers; fails when `given` says that it no longer can. */
-  private apiAnswers(given: () => boolean): Promise<void> {
+  private async startProcesses(): Promise<void> {
+    const api = await this.script('api')
     const healthy = () =>
       new Client(this.address).ask('health').then(
         () => true,
         () => false,
       )
-    return until('The API', healthy, () => this.ending.signal.aborted || given(), this.log('api'))
+    await until('The API', healthy, () => this.ending.signal.aborted || api.exitCode !== null, this.log('api'))
+    await this.script('worker')
   }
 
   /** API and worker begin anew, as they are built by now and with nothing in their memory; database and queue stay. Resolves when the API answers. */
   async renew(): Promise<void> {
     for (const role of ['worker', 'api'] as const) {
-      const before = this.children.get(role)
+      // Not to be started again as it was.
+      this.children.delete(role)
       await end(this.known[role], 6000)
-      await until(
-        `Another ${role}`,
-        async () => this.children.get(role) !== before,
-        () => this.ending.signal.aborted,
-        this.log(role),
-      )
     }
-    await this.apiAnswers(() => false)
+    await this.startProcesses()
   }
 
   private begin<T>(start: () => Promise<T>): Promise<T> {

@@ -2,32 +2,50 @@
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
+import { parseArgs } from 'node:util'
 import type { FolderListing } from '@naranja/contract'
 import { awayVolume, demoReader, makeDemoMedia, moveAwayCard } from '@naranja/demo'
 import { Client } from '../client/index.ts'
 import { Instance, instanceFolders } from './instance.ts'
 import { instanceFolder } from './known.ts'
-import { buildWeb, font, mediaParents, say, step, userHome } from '../base/index.ts'
+import { keepBuilding } from './watching.ts'
+import { buildWeb, dataFolder, font, mediaParents, say, step, userHome, webDist } from '../base/index.ts'
 
-/** Keeps running until it is asked to end. */
-async function serve(instance: Instance, ready: () => Promise<void>): Promise<void> {
+/** Where the page is built that is built again as its sources are saved. */
+const watchedPage = join(dataFolder, 'watched page')
+
+/** Builds the page, and says where it stands. */
+async function builtPage(watched: boolean): Promise<string> {
+  const page = watched ? watchedPage : webDist
+  await buildWeb(page, watched ? 'development' : 'production')
+  return page
+}
+
+/** Keeps running until it is asked to end; `watched`: as it is built anew while its sources are worked on. */
+async function serve(instance: Instance, watched: boolean, ready: () => Promise<void>): Promise<void> {
   const over = new Promise<void>((resolve) => {
     for (const s of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(s, () => resolve())
   })
   const began = Date.now()
+  /** What ends what was begun, the last first. */
+  const ends = [() => instance.stop()]
   const run = async () => {
     await instance.start()
     await ready()
     say(`Ready in ${((Date.now() - began) / 1000).toFixed(1)} s. Ctrl-C ends it.`)
     say('Open this address; it lets one browser in, once. ./naranja address makes one for another.')
     process.stdout.write(`${await Instance.addressOf(instance.config)}\n`)
+    if (watched) {
+      ends.unshift(await keepBuilding(instance, watchedPage))
+      say('What is saved below packages/*/src is built at once.')
+    }
     await over
   }
   try {
     await Promise.race([run(), over])
     say('Stopping ...')
   } finally {
-    await instance.stop()
+    for (const end of ends) await end()
   }
 }
 
@@ -75,10 +93,12 @@ export async function setUpDemo(client: Client, volumesFolder: string): Promise<
   return project.id
 }
 
-export async function demo(): Promise<void> {
+/** `--watch` builds again what is saved. */
+export async function demo(args: string[] = []): Promise<void> {
+  const { watch } = parseArgs({ args, options: { watch: { type: 'boolean', default: false } } }).values
   if (await alreadyRunning('demo')) return
   const folder = instanceFolder('demo')
-  await buildWeb()
+  const web = await builtPage(watch)
   const { fresh } = await makeDemoMedia({ folder, font, onStep: (done, total, what) => step(`Making the demo's media: ${done + 1} of ${total} (${what})`) })
   if (fresh) rmSync(join(folder, 'demo.json'), { force: true })
   const volumes = join(folder, 'volumes')
@@ -87,8 +107,9 @@ export async function demo(): Promise<void> {
     parents: [volumes],
     mounts: mediaParents(),
     reader: demoReader(volumes),
+    web,
   })
-  await serve(instance, async () => {
+  await serve(instance, watch, async () => {
     const done = join(folder, 'demo.json')
     if (existsSync(done) && readFileSync(done, 'utf8') === 'set up') return
     await setUpDemo(new Client(instance.address, instance.config.key), volumes)
@@ -97,18 +118,20 @@ export async function demo(): Promise<void> {
   })
 }
 
-/** `--listen [PORT]` opens a door for workers on other machines. */
-export async function start(args: string[] = []): Promise<void> {
+/** `--listen [PORT]` opens a door for workers on other machines; `--watch` builds again what is saved. */
+export async function start(given: string[] = []): Promise<void> {
+  const watch = given.includes('--watch')
+  const args = given.filter((a) => a !== '--watch')
   const at = args.indexOf('--listen')
   const port = at < 0 ? null : Number(args[at + 1] ?? 0)
   const other = args.filter((_, i) => at < 0 || (i !== at && i !== at + 1))[0]
   if (other !== undefined || (port !== null && !(Number.isInteger(port) && port >= 0 && port < 65536)))
-    throw new Error(`"${other ?? args[at + 1]}" is not an option of start. Write it as: ./naranja start [--listen [PORT]]`)
+    throw new Error(`"${other ?? args[at + 1]}" is not an option of start. Write it as: ./naranja start [--listen [PORT]] [--watch]`)
   if (await alreadyRunning('own')) return
-  await buildWeb()
-  const options = { roots: [{ path: userHome(), label: 'Home' }], parents: [], mounts: mediaParents() }
+  const web = await builtPage(watch)
+  const options = { roots: [{ path: userHome(), label: 'Home' }], parents: [], mounts: mediaParents(), web }
   const instance = new Instance('own', port === null ? options : { ...options, listen: { host: '0.0.0.0', port } })
-  await serve(instance, async () => {
+  await serve(instance, watch, async () => {
     if (port !== null) say('Workers on other machines may join it: ./naranja worker --new NAME makes an address for each.')
   })
 }

@@ -154,7 +154,7 @@ export function Shell() {
         </Button>
       </header>
       <Warnings />
-      <div className={`grid min-h-0 ${folded ? 'grid-cols-[66px_minmax(0,1fr)]' : 'grid-cols-[168px_minmax(0,1fr)]'}`}>
+      <div className={`grid min-h-0 ${folded ? 'grid-cols-[74px_minmax(0,1fr)]' : 'grid-cols-[168px_minmax(0,1fr)]'}`}>
         <nav aria-label="Steps" className={`flex flex-col gap-0.5 border-r border-line bg-panel ${folded ? 'px-1 py-2' : 'px-1.5 py-2'}`}>
           {item('', 'Project', LayoutDashboard)}
           <hr className="mx-1 my-1.5 border-0 border-t border-line" />

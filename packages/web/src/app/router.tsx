@@ -13,6 +13,7 @@ import { SpacePage } from '../steps/space/index.ts'
 import { Specs } from '../steps/specs/index.ts'
 import { Settings } from '../steps/settings/index.ts'
 import { Welcome } from '../steps/welcome/index.ts'
+import { BlocksPage } from '../ui/index.ts'
 import { Broken } from './Broken.tsx'
 import { Shell } from './Shell.tsx'
 
@@ -46,6 +47,7 @@ export const router = createBrowserRouter([
         ],
       },
       { path: '/guide/:page?', element: <Guide /> },
+      ...(BlocksPage ? [{ path: '/ui', element: <BlocksPage /> }] : []),
       { path: '*', element: <Navigate to="/" replace /> },
     ],
   },

@@ -1,4 +1,5 @@
 /** Building blocks that know nothing of the job: buttons, dialogs, rows, marks, numbers as text. */
+export { BlocksPage } from './blocksPage.ts'
 export { type Chip, Chips } from './Chips.tsx'
 export { FrameSlider } from './FrameSlider.tsx'
 export { Loading } from './Loading.tsx'

@@ -80,7 +80,7 @@ export function Select<T extends string>({
       id={id}
       aria-label={label}
       disabled={disabled}
-      className={`${inputLook} ${className}`}
+      className={`${inputLook} disabled:opacity-55 ${className}`}
       value={value}
       onChange={(e) => onChange(e.target.value as T)}
     >
