@@ -268,6 +268,12 @@ const pause = { least: 1000, most: 8000 }
 /** The share of the time that looking may take. */
 const share = 0.05
 
+/** By what a card that was put in is told from itself as it was in before: it may have been out between two looks (stat(2)). */
+async function putIn(path: Buffer): Promise<string> {
+  const is = await stat(path, { bigint: true }).catch(() => null)
+  return is ? `${is.dev} ${is.ino} ${is.birthtimeNs}` : ''
+}
+
 /** Watches volumes, and files of projects on them, come and go, a look a second, or fewer where a look takes long; the API pushes the change. */
 export function watchVolumes(
   ctx: Context,
@@ -280,31 +286,33 @@ export function watchVolumes(
 ): () => void {
   const files = fileWatch(ctx)
   let before = ''
-  let standing: ReadonlySet<string> | null = null
+  let standing: ReadonlyMap<string, string> | null = null
   let ended = false
   let timer: NodeJS.Timeout
   const look = async (): Promise<void> => {
     const began = performance.now()
+    let looking = 0
     try {
       const all = await discover(ctx)
       const now = JSON.stringify(all.map((s) => [s.volume.id, s.cause, s.path.toString('latin1')]))
       const turned = await files(rootsOf(all))
-      const changed = now !== before || turned.size > 0
+      const cards = new Map(await Promise.all(all.filter((s) => s.volume.removable && !s.cause).map(async (s) => [s.volume.id, await putIn(s.path)] as const)))
+      // Cards that are in when the application starts have not arrived; they were there.
+      const come = standing ? [...cards].filter(([id, at]) => standing?.get(id) !== at) : []
+      looking = performance.now() - began
+      const changed = now !== before || turned.size > 0 || come.length > 0
       // What is worked out from lists follows them at once.
       if ((before && changed) || turned.size > 0) await ctx.changed(null, 'volumes', 'clips', 'links', 'copies')
       for (const [id, clips] of turned) if (clips.length > 0) await told.gone(id, clips)
       before = now
-      // Cards that are in when the application starts have not arrived; they were there.
-      const cards = new Set(all.filter((s) => s.volume.removable && !s.cause).map((s) => s.volume.id))
-      const come = standing ? [...cards].filter((id) => !standing?.has(id)) : []
       standing = cards
-      for (const id of come) await told.arrived(id)
+      for (const [id] of come) await told.arrived(id)
       if (changed) await told.changed()
     } catch (e) {
       // The next look tells; while the application ends nobody asks any more.
       if (!ended) told.failed(e as Error)
     }
-    if (!ended) timer = setTimeout(look, Math.min(pause.most, Math.max(pause.least, (performance.now() - began) / share)))
+    if (!ended) timer = setTimeout(look, Math.min(pause.most, Math.max(pause.least, (looking || performance.now() - began) / share)))
   }
   timer = setTimeout(look, pause.least)
   return () => {
