@@ -112,6 +112,19 @@ describe('a card taken in with two backups', () => {
     expect((await backups()).map((x) => x.state)).toEqual(['complete', 'complete'])
     expect(await tasks('backup')).toHaveLength(1)
   })
+  it('arrives again when it was out between two looks, as by a loose plug', async () => {
+    await reader('take-out')
+    await app.client.ask('setArrivals', { projectId: project.id, on: true, version: 0, backupTo: places(first), copies: null })
+    await reader('put-in')
+    const times = async () => (await tasks('take-in')).filter((t) => t.state === 'done').length
+    await until('the card being taken in', async () => (await times()) > 0)
+    const before = await times()
+    await reader('pull')
+    await reader('put-in')
+    await until('the card being taken in again', async () => (await times()) > before)
+    expect(await clips()).toHaveLength(2)
+    await app.client.ask('setArrivals', { projectId: project.id, on: false, version: 1, backupTo: [], copies: null })
+  })
   it('makes edit copies elsewhere in the same go, and does it all when a card arrives', async () => {
     await reader('take-out')
     const rule = { on: true, version: 0, backupTo: places(first, second), copies: { specs: ['h264-proxy-720'], volumeId: second.id, folder: 'Proxies' } }
