@@ -25,6 +25,8 @@ describe('API and worker', () => {
     await instance.renew()
     const after = pids()
     expect(roles.filter((_, i) => after[i] !== before[i])).toEqual(['api', 'worker'])
+    // A browser that was let in before is known still.
+    expect((await app.stranger.ask('projects')).map((p) => p.id)).toEqual([project.id])
     await client.ask('pause', { paused: false })
     const tasks = await client.finish(started)
     expect(tasks.map((t) => t.state)).toEqual(['done'])

@@ -14,7 +14,7 @@ const calm = 300
 export async function onSaved(folders: readonly string[], build: () => Promise<void>): Promise<() => Promise<void>> {
   let building: Promise<void> = Promise.resolve()
   let due: NodeJS.Timeout | undefined
-  const failed = (e: unknown) => say(`${e instanceof Error ? e.message : e}\nWhat runs stays as it was.`)
+  const failed = (e: unknown) => say(`${e instanceof Error ? e.message : e}\nIt is built again when something is saved.`)
   const files = watch([...folders], { ignoreInitial: true, ignored: (path) => path.includes('.test.') })
   files.on('all', () => {
     clearTimeout(due)
